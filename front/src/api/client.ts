@@ -1,0 +1,39 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+export const api = createClient<paths>({ baseUrl: "" });
+
+/** What the server says when something cannot be done: a sentence, where, what to do. */
+export class Problem extends Error {
+  constructor(
+    readonly what: string,
+    readonly cure: string,
+    readonly status: number,
+  ) {
+    super(cure ? `${what} ${cure}` : what);
+  }
+}
+
+type Answer<T> = { data?: T; error?: unknown; response: Response };
+
+/** The data of an answer; throws the server's own sentence otherwise. */
+export async function told<T>(asked: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>;
+  try {
+    answer = await asked;
+  } catch {
+    throw new Problem("Etiquette is not answering.", "Check that it is running; nothing you confirmed is lost.", 0);
+  }
+  if (answer.data !== undefined) return answer.data;
+  const body = (answer.error ?? {}) as { title?: string; do?: string };
+  throw new Problem(body.title ?? "That did not work.", body.do ?? "Try it again.", answer.response.status);
+}
+
+/** What openapi-fetch makes of a schema: its mapped type turns pairs into plain arrays. */
+type Loose<T> = T extends (infer E)[] ? Loose<E>[] : T extends object ? { [K in keyof T]: Loose<T[K]> } : T;
+
+/** Like `told`, for an answer named by its schema, with pairs of numbers kept as pairs. */
+export function shown<N extends keyof Schemas>(asked: Promise<Answer<Loose<Schemas[N]>>>): Promise<Schemas[N]> {
+  return told(asked) as Promise<Schemas[N]>;
+}

@@ -1,0 +1,58 @@
+import { useCallback, useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import { api, type Schemas, told } from "./client";
+
+export type Progress = { taskId: number; share: number; words: string };
+
+/** Start long work, follow it to its end, cancel it. The stream resumes by itself after a broken line, and a reloaded page finds its work again by `name`. */
+export function useTask(name: string, done: (result: Record<string, unknown>) => void) {
+  const [progress, setProgress] = useState<Progress | null>(null);
+  const source = useRef<EventSource | null>(null);
+  const finished = useRef(done);
+  useEffect(() => {
+    finished.current = done;
+  });
+  useEffect(() => () => source.current?.close(), []);
+
+  const follow = useCallback((taskId: number, words: string) => {
+    source.current?.close();
+    sessionStorage.setItem(`task ${name}`, String(taskId));
+    setProgress({ taskId, share: 0, words });
+    const stream = new EventSource(`/api/tasks/${taskId}/events`);
+    source.current = stream;
+    stream.addEventListener("progress", (event) => {
+      const told = JSON.parse(event.data) as { share: number; words: string };
+      setProgress({ taskId, share: told.share, words: told.words });
+    });
+    stream.addEventListener("end", (event) => {
+      stream.close();
+      sessionStorage.removeItem(`task ${name}`);
+      setProgress(null);
+      const task = JSON.parse(event.data) as Schemas["TaskShown"];
+      if (task.state === "done") finished.current(task.result ?? {});
+      else if (task.problem) toast.error(task.problem.what, { description: task.problem.do });
+    });
+  }, [name]);
+
+  useEffect(() => {
+    const left = sessionStorage.getItem(`task ${name}`);
+    if (left) follow(Number(left), "Going on");
+  }, [name, follow]);
+
+  const start = useCallback(
+    async (words: string, asked: () => Promise<Schemas["TaskMade"]>) => {
+      try {
+        follow((await asked()).task_id, words);
+      } catch (error) {
+        toast.error((error as Error).message);
+      }
+    },
+    [follow],
+  );
+
+  const cancel = useCallback(() => {
+    if (progress) void told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id: progress.taskId } } }));
+  }, [progress]);
+
+  return { progress, start, cancel };
+}

@@ -1,0 +1,45 @@
+import { lazy, Suspense, useState } from "react";
+import { Navigate, Route, Routes, useNavigate } from "react-router";
+import { Toaster } from "sonner";
+import { Bar, STATIONS } from "./ui/Bar";
+import { useKeys } from "./ui/keys";
+import { Find, KeySheet } from "./ui/Sheets";
+import { Floor } from "./floor/Floor";
+
+const Lines = lazy(() => import("./lines/Lines"));
+const Run = lazy(() => import("./run/Run"));
+const Print = lazy(() => import("./print/Print"));
+const Bench = lazy(() => import("./bench/Bench"));
+const Shelf = lazy(() => import("./shelf/Shelf"));
+
+export function App() {
+  const navigate = useNavigate();
+  const [sheet, setSheet] = useState<"keys" | "find" | null>(null);
+  useKeys({
+    ...Object.fromEntries(STATIONS.map(([path], index) => [String(index + 1), () => void navigate(`/${path}`)])),
+    "?": () => setSheet("keys"),
+    "ctrl+k": () => setSheet("find"),
+  });
+  return (
+    <div className="flex h-full min-w-[1024px] flex-col">
+      <Bar find={() => setSheet("find")} />
+      <div className="flex min-h-0 flex-1">
+        <Suspense fallback={null}>
+          <Routes>
+            <Route path="/" element={<Navigate to="/floor" replace />} />
+            <Route path="/floor" element={<Floor />} />
+            <Route path="/lines/:id?" element={<Lines />} />
+            <Route path="/run/:id?" element={<Run />} />
+            <Route path="/print/:id?" element={<Print />} />
+            <Route path="/bench/:id?" element={<Bench />} />
+            <Route path="/shelf" element={<Shelf />} />
+            <Route path="*" element={<Navigate to="/floor" replace />} />
+          </Routes>
+        </Suspense>
+      </div>
+      <KeySheet open={sheet === "keys"} close={() => setSheet(null)} />
+      <Find open={sheet === "find"} close={() => setSheet(null)} />
+      <Toaster position="bottom-left" duration={8000} toastOptions={{ className: "!bg-paper !text-ink !border-rule !font-sans" }} />
+    </div>
+  );
+}

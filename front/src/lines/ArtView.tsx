@@ -1,0 +1,58 @@
+import { useRef } from "react";
+import type { Schemas } from "../api/client";
+import { useKeys } from "../ui/keys";
+import { length, useUnit } from "../ui/units";
+import { useSize, useZoom } from "../ui/zoom";
+import { LinePaths } from "./LinePaths";
+
+export type View = "art" | "lines" | "print";
+type Design = Schemas["DesignShown"];
+
+/** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
+export function ArtView({ design, lines, view, stale }: { design: Design; lines: Design["lines"]; view: View; stale: boolean }) {
+  const frame = useRef<SVGSVGElement>(null);
+  const [width, height] = useSize(frame);
+  const { transform, fit } = useZoom(frame);
+  const unit = useUnit((state) => state.unit);
+  useKeys({ "0": fit });
+  // without a size the art is shown as if it were 100 mm wide: only its proportions mean anything then
+  const artWidth = design.document.width_mm ?? 100;
+  const artHeight = (artWidth * design.height_px) / design.width_px;
+  const margin = Math.max(design.document.offset_mm, 0) + 3;
+  const base = Math.max(0.01, Math.min((width - 60) / (artWidth + 2 * margin), (height - 70) / (artHeight + 2 * margin)));
+  const left = (width - artWidth * base) / 2;
+  const top = (height - 24 - artHeight * base) / 2;
+  const scale = base * transform.k;
+  const ruler = top + (artHeight + margin) * base + 10;
+  return (
+    <svg ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className="h-full w-full touch-none">
+      <defs>
+        <pattern id="clear" width="4" height="4" patternUnits="userSpaceOnUse">
+          <rect width="4" height="4" fill="#fff" />
+          <path d="M0 4L4 0" stroke="#E9E8E1" strokeWidth="0.5" />
+        </pattern>
+      </defs>
+      <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
+        <rect width={artWidth} height={artHeight} fill={view === "art" ? "url(#clear)" : "#fff"} />
+        <image
+          href={`/api/designs/${design.id}/picture`}
+          width={artWidth}
+          height={artHeight}
+          preserveAspectRatio="none"
+          opacity={view === "lines" ? 0.55 : 1}
+          style={{ imageRendering: scale > 40 ? "pixelated" : "auto" }}
+        />
+        {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} />}
+      </g>
+      {design.document.width_mm !== null && transform.k === 1 && (
+        <g stroke="var(--color-slate)" fill="var(--color-ink)" fontSize="13">
+          <path d={`M${left} ${ruler - 6}v12M${left + artWidth * base} ${ruler - 6}v12M${left} ${ruler}H${left + artWidth * base}`} fill="none" />
+          <rect x={width / 2 - 42} y={ruler - 10} width="84" height="20" fill="#fff" stroke="none" />
+          <text x={width / 2} y={ruler + 4.5} textAnchor="middle" stroke="none">
+            {length(design.document.width_mm, unit)} {unit}
+          </text>
+        </g>
+      )}
+    </svg>
+  );
+}

@@ -1,0 +1,57 @@
+import type { Schemas } from "../api/client";
+
+export type Run = Schemas["RunShown"];
+export type Plan = Schemas["PlanShown"];
+
+/** A piece on the roll in screen axes: millimetres, u along the feed (leading edge 0), v across (x = 0 on top). */
+export type Placed = { key: string; name: string; designId: number; outline: Path2D; corners: [number, number][]; box: [number, number, number, number]; x: number; y: number; rotation: number };
+
+/** Every placed piece. The screen turns the run a quarter clockwise and never mirrors it: (u, v) = (y, x). */
+export function placedPieces(run: Run): Placed[] {
+  if (!run.layout || !run.plan) return [];
+  const [dx, dy] = run.plan.shift;
+  const pieces = new Map(run.pieces.map((piece) => [String(piece.design_id), piece]));
+  return run.layout.placements.flatMap((placement) => {
+    const piece = pieces.get(placement.id);
+    if (!piece) return [];
+    const turn = ((placement.rotation_deg ?? 0) * Math.PI) / 180;
+    const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+    const [x, y] = [placement.x_mm + dx, placement.y_mm + dy];
+    const corners = piece.outline.map(([px, py]): [number, number] => [y + px * sin + py * cos, x + px * cos - py * sin]);
+    const outline = new Path2D();
+    corners.forEach(([u, v], index) => (index ? outline.lineTo(u, v) : outline.moveTo(u, v)));
+    outline.closePath();
+    const [us, vs] = [corners.map((corner) => corner[0]), corners.map((corner) => corner[1])];
+    const box: Placed["box"] = [Math.min(...us), Math.min(...vs), Math.max(...us), Math.max(...vs)];
+    return [{ key: `${placement.id}-${placement.copy}`, name: piece.name, designId: piece.design_id, outline, corners, box, x, y, rotation: placement.rotation_deg ?? 0 }];
+  });
+}
+
+/** Draw marks, codes, arrow and slug in screen axes. */
+export function drawPlan(context: CanvasRenderingContext2D, plan: Plan) {
+  context.fillStyle = "#20262B";
+  for (const mark of plan.marks) {
+    context.beginPath();
+    context.arc(mark.y, mark.x, plan.diameter_mm / 2, 0, 2 * Math.PI);
+    context.fill();
+  }
+  for (const code of plan.codes) {
+    const module = code.side / code.rows.length;
+    code.rows.forEach((row, fromTop) => {
+      for (let column = 0; column < row.length; column++) {
+        // the top row lies furthest along the feed
+        if (row[column] === "1") context.fillRect(code.y + code.side - (fromTop + 1) * module, code.x + column * module, module * 1.02, module * 1.02);
+      }
+    });
+  }
+  context.beginPath();
+  plan.arrow.forEach(([x, y], index) => (index ? context.lineTo(y, x) : context.moveTo(y, x)));
+  context.fill();
+  context.save();
+  // text runs across the stock, its top towards the far end
+  context.translate(plan.slug_at[1], plan.slug_at[0]);
+  context.rotate(Math.PI / 2);
+  context.font = "3.9px 'B612 Mono', monospace";
+  context.fillText(plan.slug, 0, 0);
+  context.restore();
+}

@@ -1,0 +1,159 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, told } from "../api/client";
+import { NumberField, Readings, sayProblem, Section } from "../ui/Readings";
+import { figure, length, metres, useUnit } from "../ui/units";
+
+type Entry = { id: number; version: number; name: string } & Record<string, string | number>;
+type Field = { name: string; label: string; why: string; kind: "length" | "plain"; suffix?: string; decimals?: number };
+
+const KINDS: { kind: "stock" | "roll" | "cutter" | "mark_set"; title: string; fields: Field[] }[] = [
+  {
+    kind: "stock",
+    title: "Stocks",
+    fields: [
+      { name: "width_mm", label: "Width", why: "Across the feed.", kind: "length", decimals: 0 },
+      { name: "price_m2", label: "Price of a square metre", why: "What the shop pays.", kind: "plain", decimals: 2 },
+      { name: "tolerance_mm", label: "Tolerance", why: "How far a cut may miss before the Bench says check.", kind: "length", decimals: 2 },
+    ],
+  },
+  { kind: "roll", title: "Rolls", fields: [{ name: "remaining_mm", label: "Left on it", why: "Measure it when you doubt it.", kind: "length", decimals: 0 }] },
+  {
+    kind: "cutter",
+    title: "Cutters",
+    fields: [
+      { name: "reach_across_mm", label: "Reads across", why: "The largest distance of marks across the feed.", kind: "length", decimals: 0 },
+      { name: "reach_along_mm", label: "Reads along", why: "The largest distance of marks along the feed.", kind: "length", decimals: 0 },
+    ],
+  },
+  {
+    kind: "mark_set",
+    title: "Mark sets",
+    fields: [
+      { name: "diameter_mm", label: "Diameter of a disc", why: "Larger is found more surely.", kind: "length" },
+      { name: "clear_mm", label: "Clear zone", why: "Free of print round every mark.", kind: "length" },
+      { name: "spacing_mm", label: "Along the sides, at most", why: "Marks between the corners show a bow.", kind: "length", decimals: 0 },
+      { name: "head_margin_mm", label: "Head margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
+      { name: "tail_margin_mm", label: "Tail margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
+    ],
+  },
+];
+
+export default function Shelf() {
+  const { data: shelf, error } = useQuery({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
+  const [chosen, choose] = useState<{ kind: string; id: number } | null>(null);
+  if (error) return <main className="flex-1 p-6">{error.message}</main>;
+  if (!shelf) return <main className="flex-1" />;
+  const rows = (kind: (typeof KINDS)[number]["kind"]) => shelf[kind] as unknown as Entry[];
+  const open = KINDS.find(({ kind }) => kind === chosen?.kind) ?? KINDS[0];
+  const entry = open && (rows(open.kind).find((row) => row.id === chosen?.id) ?? rows(open.kind)[0]);
+  return (
+    <>
+      <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
+        {KINDS.map(({ kind, title }) => (
+          <section key={kind} className="mb-6">
+            <h2 className="mb-2.5">{title}</h2>
+            <div className="grid grid-cols-4 gap-3">
+              {rows(kind).map((row) => (
+                <button
+                  type="button"
+                  key={row.id}
+                  aria-pressed={entry?.id === row.id && open?.kind === kind}
+                  onClick={() => choose({ kind, id: row.id })}
+                  className={`flex h-[84px] items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${entry?.id === row.id && open?.kind === kind ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+                >
+                  <Picture kind={kind} row={row} />
+                  <span className="min-w-0">
+                    <span className="block leading-4 font-semibold">{row.name}</span>
+                    <span className="mt-1 block text-[12px] text-slate">
+                      <Words kind={kind} row={row} />
+                    </span>
+                  </span>
+                </button>
+              ))}
+            </div>
+          </section>
+        ))}
+      </main>
+      <Readings label="Readings">
+        {open && entry ? <Settings key={`${open.kind}${entry.id}`} kind={open.kind} fields={open.fields} entry={entry} /> : <p>Choose something on the Shelf.</p>}
+      </Readings>
+    </>
+  );
+}
+
+function Words({ kind, row }: { kind: string; row: Entry }) {
+  const unit = useUnit((state) => state.unit);
+  const size = (name: string, decimals = 0) => `${length(Number(row[name]), unit, decimals)} ${unit}`;
+  if (kind === "stock") return <>{size("width_mm")} wide · {figure(Number(row.price_m2), 2)} {row.currency} a m²</>;
+  if (kind === "roll") return <>{metres(Number(row.remaining_mm))} of {metres(Number(row.length_mm))} left</>;
+  if (kind === "cutter") return <>reads {size("reach_across_mm")} × {size("reach_along_mm")}</>;
+  return <>disc, {size("clear_mm", 1)} kept clear</>;
+}
+
+function Picture({ kind, row }: { kind: string; row: Entry }) {
+  const share = kind === "roll" ? Number(row.remaining_mm) / Number(row.length_mm) : 0.6;
+  return (
+    <svg width="46" height="46" viewBox="-23 -23 46 46" className="shrink-0" aria-hidden="true">
+      {kind === "mark_set" ? (
+        <>
+          <circle r="20" fill="none" stroke="var(--color-rule)" strokeDasharray="3 3" />
+          <circle r="10" fill="var(--color-ink)" />
+        </>
+      ) : kind === "cutter" ? (
+        <>
+          <rect x="-21" y="-12" width="42" height="24" rx="3" fill="#E8E7DF" stroke="var(--color-rule)" />
+          <path d="M-21 0H21" stroke="var(--color-slate)" strokeWidth="3" />
+          <rect x="-4" y="-7" width="8" height="14" fill="var(--color-pine)" />
+        </>
+      ) : kind === "stock" ? (
+        <path d="M-16 -18H16V18H-16Z M16 18L8 18L16 10Z" fill="#fff" stroke="var(--color-rule)" />
+      ) : (
+        <>
+          <circle r={8 + 13 * Math.sqrt(Math.max(0.03, share))} fill="#F0EEE6" stroke="var(--color-rule)" />
+          <circle r="5.5" fill="none" stroke="var(--color-kraft)" strokeWidth="3.4" />
+        </>
+      )}
+    </svg>
+  );
+}
+
+function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entry: Entry }) {
+  const queries = useQueryClient();
+  const save = useMutation({
+    mutationFn: (changes: Record<string, number | string>) =>
+      told(api.POST("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: entry.id } }, body: { version: entry.version, changes } })),
+    onSuccess: (fresh) => {
+      queries.setQueryData(["shelf"], fresh);
+      void queries.invalidateQueries({ queryKey: ["floor"] });
+      void queries.invalidateQueries({ queryKey: ["run"] });
+    },
+    onError: (error) => {
+      sayProblem(error);
+      void queries.invalidateQueries({ queryKey: ["shelf"] });
+    },
+  });
+  return (
+    <>
+      <h1>{entry.name}</h1>
+      <Section title="Settings">
+        {fields.map((field) => (
+          <div key={field.name} className="border-b border-rule py-2">
+            <div className="mb-1 flex justify-between">
+              <span>{field.label}</span>
+            </div>
+            <NumberField
+              label={field.label}
+              why={field.why}
+              kind={field.kind}
+              decimals={field.decimals ?? 1}
+              value={Number(entry[field.name])}
+              onChange={(value) => save.mutate({ [field.name]: field.name === "price_m2" ? String(value) : value })}
+            />
+            <p className="mt-1 text-[12px] text-slate">{field.why}</p>
+          </div>
+        ))}
+      </Section>
+    </>
+  );
+}

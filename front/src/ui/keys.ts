@@ -1,0 +1,38 @@
+import { useEffect, useRef } from "react";
+
+/** What the key sheet under ? shows; each station's keys are bound where they are used. */
+export const KEY_SHEET: [string, [string, string][]][] = [
+  ["Everywhere", [["1 – 6", "stations"], ["Ctrl K", "find anything"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["?", "this sheet"]]],
+  ["Floor", [["R", "make one run of what is ready"]]],
+  ["Pictures", [["wheel", "zoom at the pointer"], ["drag", "pan"], ["0", "fit"]]],
+  ["Lines", [["E", "find edge"], ["V", "next view"], ["O", "offset"], ["Enter", "ready for a run"]]],
+  ["Run", [["N", "nest"], ["A", "add designs"]]],
+  ["Bench", [["M", "read marks"], ["Enter", "cut"], ["H", "hold"]]],
+];
+
+export type KeyMap = Record<string, () => void>;
+
+/** Bind keys while a component is shown: `e`, `Enter`, `ctrl+z`, `ctrl+shift+z`. Typing in a field is left alone. */
+export function useKeys(map: KeyMap) {
+  const current = useRef(map);
+  useEffect(() => {
+    current.current = map;
+  });
+  useEffect(() => {
+    const pressed = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      const typing = target.closest("input, textarea, select, [contenteditable], [role=dialog]") !== null;
+      const control = event.ctrlKey || event.metaKey;
+      if ((typing && !(control && event.key.toLowerCase() === "k")) || event.altKey) return;
+      if (event.key === "Enter" && target.closest("button, a")) return;
+      const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
+      const name = `${control ? "ctrl+" : ""}${control && event.shiftKey ? "shift+" : ""}${key}`;
+      const act = current.current[name];
+      if (!act || event.defaultPrevented) return;
+      event.preventDefault();
+      act();
+    };
+    window.addEventListener("keydown", pressed);
+    return () => window.removeEventListener("keydown", pressed);
+  }, []);
+}

@@ -1,0 +1,39 @@
+import { select } from "d3-selection";
+import { zoom, type ZoomBehavior, zoomIdentity, type ZoomTransform } from "d3-zoom";
+import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
+
+/** Wheel to zoom at the pointer, drag to pan; `fit` goes back to the whole. The element's own pixels are the unit. */
+export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60): { transform: ZoomTransform; fit: () => void } {
+  const [transform, setTransform] = useState(zoomIdentity);
+  const behaviour = useRef<ZoomBehavior<T, unknown> | null>(null);
+  useEffect(() => {
+    if (!target.current) return;
+    const made = zoom<T, unknown>()
+      .scaleExtent([0.5, most])
+      .on("zoom", (event: { transform: ZoomTransform }) => setTransform(event.transform));
+    behaviour.current = made;
+    const chosen = select(target.current);
+    chosen.call(made).on("dblclick.zoom", null);
+    return () => {
+      chosen.on(".zoom", null);
+    };
+  }, [target, most]);
+  const fit = useCallback(() => {
+    if (target.current && behaviour.current) select(target.current).call(behaviour.current.transform, zoomIdentity);
+  }, [target]);
+  return { transform, fit };
+}
+
+/** The size of an element in pixels, kept up to date. */
+export function useSize<T extends Element>(target: RefObject<T | null>): [number, number] {
+  const [size, setSize] = useState<[number, number]>([0, 0]);
+  useEffect(() => {
+    if (!target.current) return;
+    const observer = new ResizeObserver(([entry]) => {
+      if (entry) setSize([entry.contentRect.width, entry.contentRect.height]);
+    });
+    observer.observe(target.current);
+    return () => observer.disconnect();
+  }, [target]);
+  return size;
+}

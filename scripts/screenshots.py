@@ -1,0 +1,49 @@
+"""Take the pictures of docs/screenshots from a freshly loaded demo: python scripts/screenshots.py URL"""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, expect, sync_playwright
+
+TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
+FLAGS = "--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync --no-first-run"
+
+
+def main() -> None:
+    url = sys.argv[1].rstrip("/")
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS.split())
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.on("pageerror", lambda error: print("the page failed:", error, file=sys.stderr))
+        for name in ("floor", "run", "shelf"):
+            page.goto(f"{url}/{name}")
+            keep(page, name)
+        page.goto(f"{url}/lines/2")
+        expect(page.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1)
+        keep(page, "lines")
+        page.goto(f"{url}/print/1")
+        expect(page.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=60_000)
+        keep(page, "print")
+        page.get_by_role("button", name="Send to printer").click()
+        page.get_by_role("button", name="Put film on").click(timeout=60_000)
+        page.get_by_role("button", name="Take it to the cutter").click(timeout=60_000)
+        page.get_by_role("button", name="Load tail first").click()
+        page.get_by_role("button", name="Read marks M").last.click()
+        expect(page.get_by_role("status", name="Verdict")).to_be_visible(timeout=60_000)
+        keep(page, "bench")
+        page.get_by_role("button", name="Cut frame 1").click()
+        expect(page.get_by_role("status", name="Cut", exact=True)).to_be_visible(timeout=60_000)
+        keep(page, "bench-cut")
+        browser.close()
+
+
+def keep(page: Page, name: str) -> None:
+    page.wait_for_load_state("load")
+    page.evaluate("document.fonts.ready")
+    page.wait_for_timeout(600)
+    page.screenshot(path=TARGET / f"{name}.png")
+
+
+if __name__ == "__main__":
+    main()

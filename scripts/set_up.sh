@@ -1,0 +1,69 @@
+# Set-up shared by ./start and ./check; sourced from the project's root. Each step runs only when its inputs changed.
+
+say() { printf '%s\n' "$*" >&2; }
+
+need_debian() { # package:program ...
+  local missing=()
+  for pair in "$@"; do
+    command -v "${pair#*:}" >/dev/null || [ -x "/usr/sbin/${pair#*:}" ] || missing+=("${pair%%:*}")
+  done
+  [ ${#missing[@]} -eq 0 ] && return
+  local as=""
+  if [ "$(id -u)" -ne 0 ]; then
+    command -v sudo >/dev/null || { say "These Debian packages are missing: ${missing[*]}. Install them and start again."; exit 1; }
+    as="sudo"
+  fi
+  say "Installing ${missing[*]}"
+  mkdir -p var/log
+  { $as apt-get update && $as env DEBIAN_FRONTEND=noninteractive apt-get install -y --no-install-recommends "${missing[@]}"; } \
+    >var/log/apt.log 2>&1 || { say "Debian packages could not be installed; see var/log/apt.log"; exit 1; }
+}
+
+unchanged() { # stamp file ...: true when the files are as they were when the stamp was written
+  local stamp="var/stamps/$1"; shift
+  local sum; sum=$(find "$@" -type f -not -path '*/__pycache__/*' -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+  [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$sum" ] && return 0
+  mkdir -p var/stamps; printf '%s' "$sum" >"$stamp.new"; return 1
+}
+stamp() { mv "var/stamps/$1.new" "var/stamps/$1"; }
+
+set_up_python() { # requirements file
+  if [ ! -x .venv/bin/python ]; then rm -rf .venv var/stamps/python-*; python3 -m venv .venv; fi
+  if ! unchanged "python-$(basename "$1")" requirements.txt "$1" pyproject.toml; then
+    say "Installing Python packages"
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$1" 2>&1 | grep -v '^WARNING: Location' >&2 || true
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e . >var/log/editable.log 2>&1 \
+      || { cat var/log/editable.log >&2; exit 1; }
+    .venv/bin/python -c 'import etiquette.settings, standins, numpy, shapely, fastapi'
+    stamp "python-$(basename "$1")"
+  fi
+}
+
+set_up_front() {
+  if ! unchanged npm front/package.json front/package-lock.json || [ ! -d front/node_modules ]; then
+    say "Installing front-end packages"
+    # not `npm ci`: it refuses a lock file without the packages of platforms a registry does not carry
+    (cd front && npm install --silent --no-save --no-audit --no-fund)
+    stamp npm
+  fi
+  if ! unchanged openapi src/etiquette/web src/etiquette/stations src/etiquette/files || [ ! -f var/openapi.json ]; then
+    .venv/bin/python -m etiquette.web.openapi var/openapi.json
+    stamp openapi
+  fi
+  if ! unchanged front front/src front/index.html front/vite.config.ts front/tsconfig.json front/package-lock.json var/openapi.json || [ ! -d front/dist ]; then
+    say "Building the front end"
+    (cd front && npm run --silent types >/dev/null && npm run --silent build -- --logLevel warn)
+    stamp front
+  fi
+}
+
+set_up_numba() {
+  export NUMBA_CACHE_DIR="$PWD/var/numba"
+  if ! unchanged numba src/etiquette/core/planning requirements.txt; then
+    say "Compiling the kernels"
+    .venv/bin/python -m etiquette.core.planning.warm
+    stamp numba
+  fi
+}
+
+mkdir -p var/log var/stamps

@@ -1,0 +1,1 @@
+"""Etiquette: print-and-cut finishing, from art to a cut that follows the sheet."""

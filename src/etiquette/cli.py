@@ -1,0 +1,203 @@
+"""The command `etiquette`: files in, files out, one JSON object on stdout. Exit 0 done, 1 cannot be done, 2 wrong use.
+
+Everything heavy is imported inside its command: importing it all costs seconds.
+"""
+
+import json
+from pathlib import Path
+from typing import Annotated, Any
+
+import typer
+
+from etiquette.core.errors import JobError
+
+app = typer.Typer(
+    add_completion=False,
+    no_args_is_help=True,
+    help="Contours, nesting, fits and cuts for print-and-cut work.",
+    pretty_exceptions_enable=False,
+)
+Out = Annotated[Path, typer.Option("-o", "--out", help="Where to write the result.")]
+
+
+def main() -> None:
+    """Run a command; errors of the job become one JSON object and exit code 1."""
+    try:
+        app(standalone_mode=True)
+    except JobError as error:
+        print(json.dumps({"error": {"what": error.what, "where": error.where, "do": error.do}}, ensure_ascii=False))
+        raise SystemExit(1) from None
+
+
+def _read(path: Path) -> bytes:
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise JobError(f"The file cannot be read: {error.strerror}.", str(path), "Check its name and folder.") from None
+
+
+def _write(path: Path, content: str | bytes) -> None:
+    try:
+        path.write_bytes(content.encode() if isinstance(content, str) else content)
+    except OSError as error:
+        raise JobError(f"The result cannot be written: {error.strerror}.", str(path), "Choose another place.") from None
+
+
+def _say(summary: dict[str, Any]) -> None:
+    print(json.dumps(summary, ensure_ascii=False))
+
+
+@app.command()
+def contour(
+    art: Path,
+    out: Out,
+    width_mm: Annotated[float | None, typer.Option(help="Real width of the art; overrides its resolution.")] = None,
+    dpi: Annotated[float | None, typer.Option(help="Resolution of the art; overrides the file's own.")] = None,
+    ground: Annotated[str, typer.Option(help="auto, alpha or #rrggbb: what counts as background.")] = "auto",
+    distance: Annotated[float, typer.Option(help="Colour distance within which a pixel is ground.")] = 10.0,
+    offset_mm: Annotated[float, typer.Option(help="Distance of the line from the art: + outside, − inside.")] = 2.0,
+    min_area_mm2: Annotated[float, typer.Option(help="Specks under this area are left out.")] = 4.0,
+    holes: Annotated[str, typer.Option(help="keep or fill.")] = "fill",
+    outermost: Annotated[bool, typer.Option("--outermost", help="Only the outermost line of each island.")] = False,
+    merge_mm: Annotated[float, typer.Option(help="Islands nearer than this become one.")] = 0.0,
+    corner_mm: Annotated[float, typer.Option(help="Round corners to this radius.")] = 0.0,
+    area: Annotated[str | None, typer.Option(help="X,Y,W,H in mm from the top left: work in this part only.")] = None,
+    tolerance_mm: Annotated[float, typer.Option(help="How closely the line follows the edge.")] = 0.05,
+    kind: Annotated[str, typer.Option(help="Kind of finish line.")] = "kiss",
+) -> None:
+    """Find a finish line round the art in a picture."""
+    from dataclasses import asdict
+
+    from etiquette.core.artwork.raster import read_picture, width_mm_of
+    from etiquette.core.finishing.lines import KINDS, EdgeSettings, line_from_pixels
+    from etiquette.files.lines_svg import LinesFile, write_lines
+
+    if holes not in ("keep", "fill") or kind not in KINDS:
+        raise typer.BadParameter(f"holes is keep or fill; kind is one of {', '.join(KINDS)}")
+    if tolerance_mm <= 0 or distance < 0 or min_area_mm2 < 0 or merge_mm < 0 or corner_mm < 0:
+        raise typer.BadParameter("tolerance must be above 0; distance, min-area, merge and corner cannot be negative")
+    part = None
+    if area is not None:
+        numbers = (
+            [float(value) for value in area.split(",")]
+            if area.replace(",", "").replace(".", "").replace("-", "").isdigit()
+            else []
+        )
+        if len(numbers) != 4:
+            raise typer.BadParameter("--area takes X,Y,W,H in mm")
+        part = (numbers[0], numbers[1], numbers[2], numbers[3])
+    picture = read_picture(_read(art), str(art))
+    width = width_mm_of(picture, width_mm, dpi)
+    settings = EdgeSettings(
+        kind, ground, distance, offset_mm, min_area_mm2, holes, outermost, merge_mm, corner_mm, tolerance_mm, part
+    )  # type: ignore[arg-type]
+    lines, report = line_from_pixels(picture, width, settings)
+    height = width * picture.height_px / picture.width_px
+    _write(out, write_lines(LinesFile(lines, width, height)))
+    _say({"out": str(out), "width_mm": round(width, 4), "height_mm": round(height, 4), **asdict(report)})
+
+
+@app.command()
+def nest(
+    problem: Path, out: Out, svg: Annotated[Path | None, typer.Option(help="Also draw the layout.")] = None
+) -> None:
+    """Nest pieces on a roll or on sheets."""
+    from etiquette.core.planning.nesting import nest as solve
+    from etiquette.files.contracts import LayoutFile, ProblemFile, parse_file
+    from etiquette.files.layout_svg import layout_picture
+
+    given = parse_file(ProblemFile, _read(problem), str(problem)).to_problem()
+    layout = solve(given)
+    file = LayoutFile.of(layout)
+    _write(out, file.model_dump_json(by_alias=True, indent=1))
+    if svg:
+        _write(svg, layout_picture(given, layout))
+    _say(
+        {
+            "out": str(out),
+            "length_mm": file.length_mm,
+            "utilisation": file.utilisation,
+            "seconds": file.seconds,
+            "stopped": file.stopped,
+            "placed": len(file.placements),
+            "unplaced": sum(u.count for u in file.unplaced),
+        }
+    )
+
+
+@app.command()
+def align(marks: Path, out: Out) -> None:
+    """Solve the fit from read marks."""
+    import numpy as np
+
+    from etiquette.core.aligning.fitting import fit_marks
+    from etiquette.files.contracts import FitFile, MarksFile, parse_file
+
+    given = parse_file(MarksFile, _read(marks), str(marks))
+    probe = np.array(given.probe, dtype=float).reshape(-1, 2)
+    fit = FitFile.of(fit_marks(given.to_marks(), given.tolerance_mm, given.model, probe if len(probe) else None))
+    _write(out, fit.model_dump_json(indent=1))
+    _say(
+        {
+            "out": str(out),
+            "model": fit.model,
+            "load": fit.load,
+            "verdict": fit.verdict,
+            "rms_mm": fit.rms_mm,
+            "reasons": fit.reasons,
+            "predicted_error_mm": fit.predicted_error_mm.model_dump(),
+        }
+    )
+
+
+@app.command()
+def cut(
+    lines: Path,
+    out: Out,
+    device: Annotated[str, typer.Option(help="Device profile: knife or fine-knife.")],
+    tools: Annotated[Path | None, typer.Option(help="Tool cards by kind, JSON.")] = None,
+    fit: Annotated[Path | None, typer.Option(help="A FIT.json: bend the cut to the sheet.")] = None,
+) -> None:
+    """Turn finish lines into data for a cutter."""
+    from etiquette.core.cutting.motion import plan_motion
+    from etiquette.core.cutting.profiles import profile_named
+    from etiquette.core.cutting.writers import WRITERS
+    from etiquette.files.contracts import FitFile, parse_file
+    from etiquette.files.lines_svg import read_lines
+    from etiquette.files.tool_cards import read_tools
+
+    if out.suffix not in WRITERS:
+        raise typer.BadParameter(f"the result is one of {', '.join(WRITERS)}")
+    profile = profile_named(device)
+    cards = read_tools(_read(tools), str(tools)) if tools else {}
+    given = read_lines(_read(lines), str(lines))
+    carry = parse_file(FitFile, _read(fit), str(fit)).transform.to_transform() if fit else (lambda points: points)
+    motion = plan_motion(given.lines, profile, cards, carry)
+    _write(out, WRITERS[out.suffix](motion, profile, cards))
+    _say(
+        {
+            "out": str(out),
+            "strokes": len(motion.strokes),
+            "cut_mm": round(motion.cut_mm, 1),
+            "travel_mm": round(motion.travel_mm, 1),
+            "seconds": round(motion.seconds, 1),
+        }
+    )
+
+
+@app.command()
+def serve(
+    demo: Annotated[
+        bool, typer.Option("--demo", help="Load the demo into an empty database and start the simulated devices.")
+    ] = False,
+    host: Annotated[str, typer.Option(help="Loopback addresses only, until accounts exist.")] = "127.0.0.1",
+    port: Annotated[int, typer.Option(help="The first port to try.")] = 8700,
+) -> None:
+    """Start the database, the workers, the web server and, for the demo, the simulated devices."""
+    from etiquette.running.supervisor import run
+
+    raise SystemExit(run(demo=demo, host=host, port=port))
+
+
+if __name__ == "__main__":
+    main()

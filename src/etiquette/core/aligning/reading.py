@@ -1,0 +1,126 @@
+"""A reading session: find the code, then every mark of its frame, from windows of pixels alone.
+
+The head is anything that returns a window for a place. Each mark that is found sharpens the guess of where the next
+one lies, so the search starts at the code and goes outward; a mark that is not where it was expected gets three tries
+in a widening square.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from etiquette.core.aligning.fitting import ReadMark
+from etiquette.core.aligning.models import estimate
+from etiquette.core.aligning.windows import SeenCode, SeenDisc, Window, find_code, find_discs
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import Points
+from etiquette.core.marking.frames import FramePlan, Mark
+
+TRIES = 3
+"""Tries a mark before it counts as missed (common practice, no published source)."""
+CODE_SEARCH_RINGS = 8
+
+Look = Callable[[float, float], Window]
+"""Moves the head to (x, y) on the cutter and returns what it sees."""
+Told = Callable[[str, int, int], bool]
+"""Told words, steps done, steps in all; returns False to stop."""
+
+
+class ReadingHeld(Exception):
+    """The operator held the reading."""
+
+
+@dataclass(frozen=True)
+class Reading:
+    code: SeenCode
+    marks: tuple[ReadMark, ...]
+    tries: dict[str, int]
+
+
+def find_frame_code(look: Look, start: tuple[float, float], told: Told = lambda *_: True) -> SeenCode:
+    """The first code from `start` on, along the strip first and then in a widening search.
+
+    Raises JobError when there is none, ReadingHeld when told to stop.
+    """
+    first = look(*start)
+    step = min(first.pixels.shape) * first.mm_per_px * 0.5
+    places = _spiral(start, step, CODE_SEARCH_RINGS)
+    for number, (x, y) in enumerate(places):
+        if not told("Looking for the code", number, len(places)):
+            raise ReadingHeld
+        seen = find_code(look(x, y))
+        if seen:
+            # once more with the code in the middle: there the lens and the edge of the window do least harm
+            return find_code(look(seen.x, seen.y)) or seen
+    raise JobError(
+        "No frame code was found near the loading line.",
+        "head",
+        "Check that the sheet lies under the head, printed side up, and load it again.",
+    )
+
+
+def _spiral(start: tuple[float, float], step: float, rings: int) -> list[tuple[float, float]]:
+    """Places in square rings round `start`, nearest first, those before the loading line left out."""
+    offsets = [(i, j) for i in range(-rings, rings + 1) for j in range(-1, rings // 2)]
+    offsets.sort(key=lambda at: (max(abs(at[0]) / 2, abs(at[1])), abs(at[1]), abs(at[0])))
+    return [(start[0] + i * step, start[1] + j * step) for i, j in offsets]
+
+
+def read_marks(
+    look: Look, seen: SeenCode, plan: FramePlan, diameter_mm: float, told: Told = lambda *_: True
+) -> Reading:
+    """Every mark of `plan`, nearest to the code first. Raises ReadingHeld when told to stop."""
+    place = next(code for code in plan.codes if code.code == seen.code)
+    known_plan, known_seen = [place.centre], [(seen.x, seen.y)]
+    order = sorted(plan.marks, key=lambda mark: (mark.x - place.centre[0]) ** 2 + (mark.y - place.centre[1]) ** 2)
+    found: dict[str, SeenDisc] = {}
+    tries: dict[str, int] = {}
+    for number, mark in enumerate(order):
+        if not told(f"Reading mark {number + 1} of {len(order)}", number, len(order)):
+            raise ReadingHeld
+        expected = _expected(mark, known_plan, known_seen, seen.angle_deg)
+        disc, tries[mark.id] = _try(look, expected, diameter_mm)
+        if disc:
+            if not found:  # a read mark is far better known than the corners of a code
+                known_plan, known_seen = [], []
+            found[mark.id] = disc
+            known_plan.append((mark.x, mark.y))
+            known_seen.append((disc.x, disc.y))
+    marks = tuple(
+        ReadMark(m.id, (m.x, m.y), (found[m.id].x, found[m.id].y) if m.id in found else None) for m in plan.marks
+    )
+    return Reading(seen, marks, tries)
+
+
+def _expected(
+    mark: Mark, plan: Sequence[tuple[float, float]], seen: Sequence[tuple[float, float]], angle_deg: float
+) -> tuple[float, float]:
+    """Where `mark` should lie, from what is known so far: one point and the angle of the code, or a similarity."""
+    target = np.array([[mark.x, mark.y]])
+    if len(plan) >= 2:
+        carried: Points = estimate("similarity", np.array(plan), np.array(seen))(target)
+        return float(carried[0, 0]), float(carried[0, 1])
+    turn = np.radians(angle_deg)
+    rotation = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+    x, y = np.array(seen[0]) + rotation @ (target[0] - np.array(plan[0]))
+    return float(x), float(y)
+
+
+def _try(look: Look, expected: tuple[float, float], diameter_mm: float) -> tuple[SeenDisc | None, int]:
+    """The disc nearest to `expected`, and how many tries it took; each try looks further round."""
+    for attempt in range(1, TRIES + 1):
+        seen = look(*expected)
+        reach = min(seen.pixels.shape) * seen.mm_per_px * 0.6 * (attempt - 1)
+        around = (
+            [expected]
+            if attempt == 1
+            else [(expected[0] + i * reach, expected[1] + j * reach) for i in (-1, 0, 1) for j in (-1, 0, 1)]
+        )
+        discs = [disc for place in around for disc in find_discs(look(*place), diameter_mm)]
+        if discs:
+            near = min(discs, key=lambda disc: (disc.x - expected[0]) ** 2 + (disc.y - expected[1]) ** 2)
+            middle = find_discs(look(near.x, near.y), diameter_mm)
+            better = min(middle, key=lambda disc: (disc.x - near.x) ** 2 + (disc.y - near.y) ** 2, default=near)
+            return better, attempt
+    return None, TRIES

@@ -1,0 +1,104 @@
+"""Pictures: from the bytes of a PNG, JPEG or TIFF to pixels with a real size."""
+
+from dataclasses import dataclass
+from functools import cached_property
+from io import BytesIO
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageCms, ImageOps, UnidentifiedImageError
+
+from etiquette.core.errors import JobError
+from etiquette.core.units import MM_PER_INCH
+
+MOST_PIXELS = 200_000_000
+FORMATS = ("PNG", "JPEG", "TIFF")
+LEAST_DPI, MOST_DPI = 10.0, 10_000.0
+"""A resolution outside this range is a leftover of some program (1 dpi, 0 dpi), not a size."""
+
+Image.MAX_IMAGE_PIXELS = None  # our own limit below, with our own words
+
+
+@dataclass(frozen=True)
+class Picture:
+    """`pixels` (height, width, 4) uint8 sRGB with straight alpha, top row first; `dpi` as the file says, or None."""
+
+    pixels: NDArray[np.uint8]
+    dpi: float | None
+
+    @property
+    def width_px(self) -> int:
+        return int(self.pixels.shape[1])
+
+    @property
+    def height_px(self) -> int:
+        return int(self.pixels.shape[0])
+
+    @cached_property
+    def has_transparency(self) -> bool:
+        return bool((self.pixels[..., 3] < 250).any())
+
+
+def read_picture(content: bytes, name: str) -> Picture:
+    """The picture in `content`. Raises JobError: empty, not a picture, cut short, too large."""
+    if not content:
+        raise JobError("The file is empty.", name, "Save it again from the program it came from.")
+    try:
+        with Image.open(BytesIO(content), formats=FORMATS) as image:
+            _refuse_too_large(image.width, image.height, name)
+            dpi = _resolution(image)
+            image.load()
+            ImageOps.exif_transpose(image, in_place=True)
+            return Picture(np.asarray(_to_rgba(image), dtype=np.uint8), dpi)
+    except UnidentifiedImageError:
+        raise JobError("This is not a picture Etiquette can read.", name, "Use a PNG, JPEG or TIFF file.") from None
+    except (OSError, SyntaxError, ValueError, EOFError) as error:
+        raise JobError(
+            "The picture is damaged or was cut short.", name, f"Save it again or ask for a new file ({error})."
+        ) from None
+
+
+def _refuse_too_large(width: int, height: int, name: str) -> None:
+    if width * height > MOST_PIXELS:
+        raise JobError(
+            f"The picture has {width * height / 1e6:.0f} million pixels; the most is {MOST_PIXELS / 1e6:.0f} million.",
+            name,
+            "Make it smaller: 300 pixels an inch at the printed size is plenty.",
+        )
+
+
+def _resolution(image: Image.Image) -> float | None:
+    found = image.info.get("dpi")
+    if not found:
+        return None
+    dpi = float(found[0])
+    return dpi if LEAST_DPI <= dpi <= MOST_DPI else None
+
+
+def _to_rgba(image: Image.Image) -> Image.Image:
+    """sRGB with alpha. An embedded profile is followed; without one, numbers are taken as sRGB."""
+    if image.mode in ("I;16", "I;16B", "I;16L"):
+        image = Image.fromarray((np.asarray(image, dtype=np.uint16) >> 8).astype(np.uint8))
+    profile = image.info.get("icc_profile")
+    if profile and image.mode in ("RGB", "CMYK", "L"):
+        try:
+            source = ImageCms.ImageCmsProfile(BytesIO(profile))
+            image = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB") or image
+        except ImageCms.PyCMSError:
+            # a profile that does not fit its own picture: the numbers are still the best there is
+            pass
+    return image if image.mode == "RGBA" else image.convert("RGBA")
+
+
+def width_mm_of(picture: Picture, width_mm: float | None = None, dpi: float | None = None) -> float:
+    """The real width: as given, else from `dpi`, else as the file says. Raises JobError when nobody knows."""
+    if width_mm is not None:
+        if not 0.5 <= width_mm <= 20_000:
+            raise JobError(
+                f"A width of {width_mm:g} mm cannot be made.", "width", "Give a width between 0.5 mm and 20 m."
+            )
+        return width_mm
+    known = dpi or picture.dpi
+    if known is None:
+        raise JobError("The file does not say how large it is.", "size", "Type the width of the art.")
+    return picture.width_px / known * MM_PER_INCH

@@ -1,0 +1,11 @@
+"""What goes wrong in the job, as a sentence for the person at the bench."""
+
+
+class JobError(Exception):
+    """The job cannot be done as asked. `what` happened, `where`, and what to `do` about it."""
+
+    def __init__(self, what: str, where: str, do: str) -> None:
+        super().__init__(f"{what} {do}")
+        self.what = what
+        self.where = where
+        self.do = do

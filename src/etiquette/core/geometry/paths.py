@@ -1,0 +1,147 @@
+"""Paths of lines and cubic Béziers, in millimetres, y up; immutable."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from etiquette.core.geometry.pens import Pen
+
+Points = NDArray[np.float64]
+
+
+RADIUS_REACH_MM = 0.3
+"""Half the stretch over which a turn is measured: about the offset of a drag knife (0.25 mm, from memory)."""
+
+
+@dataclass(frozen=True)
+class Path:
+    """A path from `start` through `segments`: each an array (1, 2) for a line or (3, 2) for a cubic Bézier."""
+
+    start: Points
+    segments: tuple[Points, ...]
+    closed: bool
+
+    @classmethod
+    def from_points(cls, points: Sequence[Sequence[float]] | Points, closed: bool = True) -> "Path":
+        """A path of straight lines through `points` (n, 2); a repeated last point of a closed ring is dropped."""
+        array = np.asarray(points, dtype=float)
+        if closed and len(array) > 1 and np.allclose(array[0], array[-1]):
+            array = array[:-1]
+        lines = tuple(point[None, :] for point in array[1:])
+        return cls(array[0], (*lines, array[:1]) if closed else lines, closed)
+
+    @property
+    def node_count(self) -> int:
+        return len(self.segments) + (0 if self.closed else 1)
+
+    def draw(self, pen: Pen) -> None:
+        """Hand the path to `pen`; a closing line that is straight is left to `close_path`."""
+        pen.move_to(*map(float, self.start))
+        for number, segment in enumerate(self.segments):
+            if len(segment) == 1:
+                if not (self.closed and number == len(self.segments) - 1):
+                    pen.line_to(*map(float, segment[0]))
+            else:
+                pen.curve_to(*map(float, segment.ravel()))
+        if self.closed:
+            pen.close_path()
+
+    def mapped(self, transform: Callable[[Points], Points]) -> "Path":
+        """The path with every control point carried by `transform` ((n, 2) to (n, 2)): exact for affine maps."""
+        lengths = [len(segment) for segment in self.segments]
+        carried = transform(np.vstack([self.start[None, :], *self.segments]))
+        pieces = np.split(carried[1:], np.cumsum(lengths)[:-1]) if lengths else []
+        return Path(carried[0], tuple(pieces), self.closed)
+
+    def flatten(self, tolerance_mm: float = 0.01) -> Points:
+        """The path as points (n, 2), nowhere further than `tolerance_mm` from it. A closed path repeats its start.
+
+        The number of steps per Bézier follows from its second difference: error ≤ |d²|·h²/8.
+        """
+        parts = [self.start[None, :]]
+        at = self.start
+        for segment in self.segments:
+            if len(segment) == 1:
+                parts.append(segment)
+            else:
+                parts.append(flatten_cubic(np.vstack([at, segment]), tolerance_mm))
+            at = segment[-1]
+        return np.vstack(parts)
+
+
+def flatten_cubic(control: Points, tolerance_mm: float) -> Points:
+    """Points (n, 2) after the first one of a cubic Bézier with `control` (4, 2)."""
+    bend = max(
+        np.linalg.norm(control[0] - 2 * control[1] + control[2]),
+        np.linalg.norm(control[1] - 2 * control[2] + control[3]),
+    )
+    steps = max(1, int(np.ceil(np.sqrt(6 * bend / (8 * tolerance_mm)))))
+    return cubic_at(control, np.linspace(0, 1, steps + 1)[1:])
+
+
+def cubic_at(control: Points, t: NDArray[np.float64]) -> Points:
+    """Points (n, 2) of a cubic Bézier at parameters `t` (n,)."""
+    s = 1 - t
+    weights = np.stack([s**3, 3 * s**2 * t, 3 * s * t**2, t**3], axis=1)
+    points: Points = weights @ control
+    return points
+
+
+def path_length(path: Path) -> float:
+    """Length in millimetres, of the path flattened to a hundredth of one."""
+    return float(np.hypot(*np.diff(path.flatten(), axis=0).T).sum())
+
+
+def smallest_radius(path: Path) -> float:
+    """The smallest radius in mm that a tool has to turn along `path`; 0 when two segments meet at more than 20°,
+    infinite for a straight line.
+
+    Measured as a knife feels it, by circles through points RADIUS_REACH_MM before and after each place: the curvature
+    of a Bézier at one parameter may be large where nothing can be seen.
+    """
+    if _has_corner(path):
+        return 0.0
+    points = path.flatten(1e-5)  # the sagitta of a 12 mm arc over the reach is only 0.004 mm
+    travelled = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    total = float(travelled[-1])
+    if total < 4 * RADIUS_REACH_MM:
+        return total / (2 * np.pi) if path.closed else np.inf
+    at = np.arange(0, total, RADIUS_REACH_MM / 4)
+    if not path.closed:
+        at = at[(at >= RADIUS_REACH_MM) & (at <= total - RADIUS_REACH_MM)]
+
+    def along(where: NDArray[np.float64]) -> Points:
+        return np.stack([np.interp(where % total, travelled, points[:, axis]) for axis in (0, 1)], axis=1)
+
+    before, here, after = along(at - RADIUS_REACH_MM), along(at), along(at + RADIUS_REACH_MM)
+    sides = (
+        np.linalg.norm(here - before, axis=1)
+        * np.linalg.norm(after - here, axis=1)
+        * np.linalg.norm(after - before, axis=1)
+    )
+    twice_area = np.abs((here - before)[:, 0] * (after - before)[:, 1] - (here - before)[:, 1] * (after - before)[:, 0])
+    with np.errstate(divide="ignore", invalid="ignore"):
+        radii = sides / (2 * twice_area)
+    return float(np.nanmin(radii, initial=np.inf))
+
+
+def _has_corner(path: Path) -> bool:
+    """Whether two segments meet at more than 20°."""
+    at = path.start
+    directions: list[tuple[Points, Points]] = []
+    for segment in path.segments:
+        control = np.vstack([at, segment])
+        at = segment[-1]
+        steps = np.diff(control, axis=0)
+        steps = steps[np.linalg.norm(steps, axis=1) > 1e-6]
+        if len(steps):
+            directions.append((steps[0], steps[-1]))
+    count = len(directions)
+    for number in range(count if path.closed else count - 1):
+        before, after = directions[number][1], directions[(number + 1) % count][0]
+        turn = np.degrees(np.arctan2(before[0] * after[1] - before[1] * after[0], before @ after))
+        if abs(turn) > 20:
+            return True
+    return False

@@ -1,0 +1,51 @@
+"""Rings and polygons: between Shapely geometries, arrays and what a knife can follow."""
+
+import numpy as np
+from shapely import MultiPolygon, Polygon, make_valid
+from shapely.geometry.base import BaseGeometry
+from shapely.validation import explain_validity
+
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import Points
+
+
+def polygons_of(geometry: BaseGeometry) -> list[Polygon]:
+    """The polygons in `geometry`, biggest first; lines and points are left out."""
+    if isinstance(geometry, Polygon):
+        return [] if geometry.is_empty else [geometry]
+    parts = [part for part in getattr(geometry, "geoms", []) for part in polygons_of(part)]
+    return sorted(parts, key=lambda part: -part.area)
+
+
+def offset(geometry: BaseGeometry, distance_mm: float, tolerance_mm: float = 0.01) -> BaseGeometry:
+    """`geometry` grown (or shrunk, when negative) by `distance_mm` with round joins, arcs within `tolerance_mm`."""
+    if distance_mm == 0:
+        return geometry
+    radius = abs(distance_mm)
+    # the sagitta of an arc of a quarter turn in n parts is r(1 − cos(π/4n))
+    quarter = int(np.ceil(np.pi / 4 / np.arccos(max(0.0, 1 - min(tolerance_mm, radius) / radius))))
+    return geometry.buffer(distance_mm, quad_segs=min(max(quarter, 4), 64))
+
+
+def checked_polygon(outline: Points, holes: list[Points], where: str) -> Polygon:
+    """The polygon of `outline` with `holes`. Raises JobError when it crosses itself or has no area."""
+    if len(outline) < 3 or not np.isfinite(outline).all():
+        raise JobError("An outline has fewer than three corners.", where, "Give it at least three.")
+    polygon = Polygon(outline, holes)
+    if not polygon.is_valid:
+        reason = explain_validity(polygon)
+        place = reason[reason.find("[") + 1 : -1] if "[" in reason else ""
+        raise JobError(
+            f"The outline crosses itself near {place or 'one of its corners'}.",
+            where,
+            "Repair the outline and try again.",
+        )
+    if polygon.area <= 0:
+        raise JobError("An outline has no area.", where, "Draw it round something.")
+    return polygon
+
+
+def repaired(polygon: Polygon) -> MultiPolygon:
+    """`polygon` made valid, as parts; used only on outlines that Etiquette itself traced from pixels."""
+    valid = polygon if polygon.is_valid else make_valid(polygon)
+    return MultiPolygon(polygons_of(valid))

@@ -1,0 +1,9 @@
+"""Compile the kernels into Numba's cache, so that nobody waits for it at work: `python -m etiquette.core.planning.warm`."""
+
+from shapely import box
+
+from etiquette.core.planning.nesting import nest
+from etiquette.core.planning.problem import Piece, Problem
+
+if __name__ == "__main__":
+    nest(Problem(100, None, 1, 1, (Piece("a", box(0, 0, 10, 10), 2, (0.0,)),), steps=1, keep_out=(box(0, 0, 5, 5),)))

@@ -1,0 +1,23 @@
+"""A picture of a plate, rendered from the very PDF that is sent."""
+
+from io import BytesIO
+
+import pypdfium2
+
+POINTS_PER_INCH = 72
+PREVIEW_PIXELS = 2_200
+"""The longer side of a preview; its resolution is told beside it, so that nobody takes it for the print's."""
+
+
+def preview(pdf: bytes) -> tuple[bytes, float]:
+    """PNG of the first page of `pdf` and its resolution in dots an inch."""
+    document = pypdfium2.PdfDocument(pdf)
+    try:
+        page = document[0]
+        scale = PREVIEW_PIXELS / max(page.get_size())
+        image = page.render(scale=scale).to_pil()
+        out = BytesIO()
+        image.save(out, "PNG", optimize=False, compress_level=6)
+        return out.getvalue(), scale * POINTS_PER_INCH
+    finally:
+        document.close()

@@ -1,0 +1,122 @@
+"""The invented shop: the Quillmere Finishing Room, its stocks, jobs and runs. Loaded into an empty database only."""
+
+from collections.abc import Callable
+from datetime import date, timedelta
+from decimal import Decimal
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from etiquette.demo.art import art_file
+from etiquette.stations import lines, printing, runs
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Cutter, Job, MarkSet, Roll, Setting, Stock
+from etiquette.work.tasks import Outcome
+
+SHOP = "Quillmere Finishing Room"
+JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] = (
+    ("Seed swap jars", "Seed swap", 1, (
+        ("jar-label", {"name": "Jar label", "due_count": 48, "offset_mm": 1.5, "ready": True}),
+        ("radish", {"name": "Radish decal", "due_count": 40, "ready": True}),
+        ("seed-packet", {"name": "Seed packet", "due_count": 8, "distance": 14.0}),
+    )),
+    ("Ferry windows", "River ferry", 2, (("band", {"name": "Ferry window band", "due_count": 14, "ready": True}),)),
+    ("Kite club", "Kite club", 0, (
+        ("kite", {"name": "Kite badge", "due_count": 16, "offset_mm": 2.5, "ready": True}),
+        ("spark", {"name": "Spark decal", "due_count": 36, "ready": True}),
+    )),
+    ("Foundry plates", "Bell foundry", 4, (
+        ("bell", {"name": "Bell decal", "due_count": 12}),
+        ("serial-plate", {"name": "Serial plate", "due_count": 16, "holes": "keep", "offset_mm": -0.5, "ready": True}),
+    )),
+)  # fmt: skip
+
+
+def is_empty(session: Session) -> bool:
+    return session.scalar(select(func.count()).select_from(Setting)) == 0
+
+
+def load_demo(shop: Shop, with_devices: bool) -> None:
+    """Fill an empty database. With devices, one run goes through printer and laminator, so that a sheet waits for the
+    cutter. The last thing written says that the demo is complete: a load that was cut off is made again."""
+    if not shop.database.within(is_empty):
+        return
+    shop.database.within(_clear_away)
+    shop.database.within(_shelf)
+    designs: dict[str, int] = {}
+    for name, customer, days, arts in JOBS:
+        job_id = shop.database.within(lambda session, n=name, c=customer, d=days: _job(session, n, c, d))
+        for art, document in arts:
+            file_name, content = art_file(art)
+            designs[art] = lines.take_in(shop, content, file_name, job_id, document)
+            _do(shop, lines.find_lines, {"design_id": designs[art]})
+    counts = {"jar-label": 48, "radish": 40, "band": 14}
+    first = _run(shop, "Seed swap jars + ferry windows", {designs[art]: count for art, count in counts.items()})
+    _do(shop, runs.nest_run, {"run_id": first, "steps": 1})
+    second = _run(shop, "Kite club badges", {designs["kite"]: 16, designs["spark"]: 36})
+    _do(shop, runs.nest_run, {"run_id": second, "steps": 1})
+    if with_devices:
+        plate = _do(shop, printing.make_plate, {"run_id": second})["plate_id"]
+        sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
+        _do(shop, printing.print_plate, {"sheet_id": sheet})
+        _do(shop, printing.laminate_sheet, {"sheet_id": sheet, "seed": 11})
+    shop.database.within(lambda session: session.add(Setting(name="shop", value=SHOP)))
+
+
+def _do(shop: Shop, task: Callable[..., Outcome], arguments: dict[str, Any]) -> dict[str, Any]:
+    """A task, done and published here and now."""
+    outcome = task(shop, arguments, lambda *_: True)
+    more = shop.database.within(lambda session: outcome.publish(session) if outcome.publish else None)
+    return {**outcome.result, **(more or {})}
+
+
+def _run(shop: Shop, name: str, counts: dict[int, int]) -> int:
+    items = [{"design_id": design, "count": count} for design, count in counts.items()]
+    return shop.database.within(lambda session: runs.create(session, name, items))
+
+
+def _clear_away(session: Session) -> None:
+    """What a load that was cut off left behind; nobody has worked on it yet."""
+    from etiquette.store.models import Base
+
+    for table in reversed(Base.metadata.sorted_tables):
+        if table.name != "blob":
+            session.execute(table.delete())
+
+
+def _job(session: Session, name: str, customer: str, days: int) -> int:
+    job = Job(name=name, customer=customer, due=date.today() + timedelta(days=days))
+    session.add(job)
+    session.flush()
+    return job.id
+
+
+def _shelf(session: Session) -> None:
+    for name, width, price, left in (
+        ("Gloss white vinyl 760", 760.0, "4.20", 24_700.0),
+        ("Matt white vinyl 1000", 1000.0, "4.60", 11_000.0),
+        ("Clear vinyl 1000", 1000.0, "6.10", 15_800.0), ("Matt paper label 330", 330.0, "2.10", 2_100.0),
+    ):  # fmt: skip
+        stock = Stock(name=name, width_mm=width, price_m2=Decimal(price), currency="EUR", tolerance_mm=0.3)
+        session.add(stock)
+        session.flush()
+        session.add(
+            Roll(
+                stock_id=stock.id,
+                name=f"{name}, roll A",
+                length_mm=50_000.0 if width > 400 else 10_000.0,
+                remaining_mm=left,
+            )
+        )
+    session.add(Cutter(name="Cutter north", reach_across_mm=1616.0, reach_along_mm=3200.0, speed_mm_s=300.0))
+    session.add(
+        MarkSet(
+            name="Discs of 6 mm",
+            diameter_mm=6.0,
+            clear_mm=3.0,
+            spacing_mm=400.0,
+            head_margin_mm=10.16,
+            tail_margin_mm=30.48,
+        )
+    )

@@ -1,0 +1,75 @@
+"""The link to a device that speaks one JSON object a line over TCP."""
+
+import base64
+import json
+import socket
+from io import BytesIO
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from etiquette.core.aligning.windows import Window
+from etiquette.core.errors import JobError
+
+CONNECT_SECONDS = 2.0
+ANSWER_SECONDS = 120.0
+
+
+class DeviceLine:
+    """A connection to the device called `name` at `port` of this machine. Use it as a context manager."""
+
+    def __init__(self, name: str, port: int, answer_seconds: float = ANSWER_SECONDS) -> None:
+        self.name, self._port, self._patience = name, port, answer_seconds
+        self._socket: socket.socket | None = None
+
+    def __enter__(self) -> "DeviceLine":
+        try:
+            self._socket = socket.create_connection(("127.0.0.1", self._port), timeout=CONNECT_SECONDS)
+        except OSError:
+            raise JobError(
+                f"{self.name} is not listening.", self.name, "Switch it on, check its cable, and try again."
+            ) from None
+        self._socket.settimeout(self._patience)
+        self._file = self._socket.makefile("rb")
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        if self._socket:
+            self._file.close()
+            self._socket.close()
+
+    def ask(self, wanted: str, **more: Any) -> dict[str, Any]:
+        """Send a request and return the answer. Raises JobError when the device refuses or goes silent."""
+        assert self._socket is not None
+        try:
+            self._socket.sendall(json.dumps({"ask": wanted, **more}).encode() + b"\n")
+            line = self._file.readline()
+        except OSError:
+            raise JobError(
+                f"{self.name} stopped answering.", self.name, "Look at the machine, then try again."
+            ) from None
+        if not line:
+            raise JobError(f"{self.name} closed the line.", self.name, "Look at the machine, then try again.")
+        answer: dict[str, Any] = json.loads(line)
+        if "error" in answer:
+            raise JobError(f"{self.name}: {answer['error']}", self.name, "Put that right and try again.")
+        return answer
+
+
+class OpticalHead:
+    """The cutter's camera: where it looks and what it sees, nothing else."""
+
+    def __init__(self, line: DeviceLine) -> None:
+        self._line = line
+        self.looks = 0
+
+    def __call__(self, x: float, y: float) -> Window:
+        answer = self._line.ask("look", x=x, y=y)
+        self.looks += 1
+        return Window(picture_of(answer), answer["x"], answer["y"], answer["mm_per_px"])
+
+
+def picture_of(answer: dict[str, Any]) -> NDArray[np.uint8]:
+    return np.asarray(Image.open(BytesIO(base64.b64decode(answer["png"]))), dtype=np.uint8)

@@ -1,0 +1,18 @@
+"""The link to a printer with an open directory: a job is files renamed into it, the ticket last."""
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+
+def drop_job(directory: Path, name: str, pdf: bytes, lines: bytes, ticket: dict[str, Any]) -> None:
+    """Put NAME.pdf, NAME.svg and NAME.json into `directory`; a watcher that waits for the ticket sees whole files."""
+    directory.mkdir(parents=True, exist_ok=True)
+    for suffix, content in ((".pdf", pdf), (".svg", lines), (".json", json.dumps(ticket).encode())):
+        unfinished = directory / f"{name}{suffix}.unfinished"
+        with open(unfinished, "wb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(unfinished, directory / f"{name}{suffix}")

@@ -1,0 +1,21 @@
+"""Write the JSON Schemas of the file contracts: python -m etiquette.files.schemas DIRECTORY"""
+
+import json
+import sys
+from pathlib import Path
+
+from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
+from etiquette.files.tool_cards import ToolsFile
+
+FILES = {"PROBLEM": ProblemFile, "LAYOUT": LayoutFile, "MARKS": MarksFile, "FIT": FitFile, "TOOLS": ToolsFile}
+
+
+def schema_text(name: str) -> str:
+    return json.dumps(FILES[name].model_json_schema(by_alias=True), indent=1, sort_keys=True) + "\n"
+
+
+if __name__ == "__main__":
+    target = Path(sys.argv[1])
+    target.mkdir(parents=True, exist_ok=True)
+    for each in FILES:
+        (target / f"{each}.schema.json").write_text(schema_text(each))

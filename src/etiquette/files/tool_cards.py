@@ -1,0 +1,25 @@
+"""TOOLS.json: tool cards by kind of line."""
+
+from typing import Annotated
+
+from pydantic import Field, RootModel
+
+from etiquette.core.cutting.profiles import ToolCard
+from etiquette.core.finishing.lines import Kind
+from etiquette.files.contracts import Strict, parse_file
+
+
+class ToolCardFile(Strict):
+    force_gf: Annotated[float, Field(gt=0, le=2000)] = 70.0
+    speed_mm_s: Annotated[float, Field(gt=0, le=2000)] = 300.0
+    overcut_mm: Annotated[float, Field(ge=0, le=10)] = 0.5
+
+
+class ToolsFile(RootModel[dict[Kind, ToolCardFile]]):
+    """TOOLS.json"""
+
+
+def read_tools(text: bytes, where: str) -> dict[Kind, ToolCard]:
+    """Raises JobError."""
+    given = parse_file(ToolsFile, text, where)
+    return {kind: ToolCard(**card.model_dump()) for kind, card in given.root.items()}

@@ -1,0 +1,256 @@
+"""Bench: load the sheet, read its code and marks, fit, cut, count."""
+
+import base64
+from typing import Any, Literal
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.aligning.fitting import Fit, fit_marks, grid_inside
+from etiquette.core.aligning.models import Transform, estimate
+from etiquette.core.aligning.reading import Reading, ReadingHeld, find_frame_code, read_marks
+from etiquette.core.aligning.windows import SeenCode
+from etiquette.core.cutting.motion import Motion, plan_motion
+from etiquette.core.cutting.profiles import PROFILES
+from etiquette.core.cutting.writers import hpgl
+from etiquette.core.errors import JobError
+from etiquette.core.marking.frames import FramePlan
+from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.files.contracts import FitFile, TransformFile
+from etiquette.files.lines_svg import read_lines
+from etiquette.stations.edits import NotThere
+from etiquette.stations.printing import plan_from
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Frame, Plate, Run, Sheet
+from etiquette.work.tasks import Outcome, Report
+
+PROFILE = PROFILES["knife"]
+HEAD_WAITS_MM = (0.0, 35.0)
+"""Where the head waits before the first code: in the middle of the sheet's width, this far in from the loading line."""
+MESH = 9
+
+
+def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
+    """Lay a sheet on the cutter. Raises JobError."""
+    sheet = shop.database.within(lambda session: sheet_there(session, sheet_id))
+    if sheet.state not in ("printed", "laminated", "loaded", "read", "cut"):
+        raise JobError("This sheet is not on the shelf of printed sheets.", sheet.name, "Print it first.")
+    cutter = shop.device("cutter")
+    with DeviceLine(cutter.name, cutter.port) as line:
+        line.ask("load", name=sheet.name, end=end)
+
+    def keep(session: Session) -> None:
+        for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
+            other.state, other.reading = "laminated", None
+        row = session.get_one(Sheet, sheet_id)
+        row.state, row.reading, row.report, row.good = "loaded", None, None, None
+
+    shop.database.within(keep)
+
+
+def sheet_there(session: Session, sheet_id: int) -> Sheet:
+    sheet = session.get(Sheet, sheet_id)
+    if sheet is None:
+        raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Choose one from the shelf of printed sheets.")
+    return sheet
+
+
+def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: find the code and the marks of whatever lies on the cutter, recognise frame and end, solve the fit."""
+    cutter = shop.device("cutter")
+
+    def told(words: str, step: int, steps: int) -> bool:
+        return report(0.05 + 0.9 * step / max(steps, 1), words, {"step": step, "steps": steps})
+
+    with DeviceLine(cutter.name, cutter.port) as line:
+        loaded = line.ask("state")["loaded"]
+        if loaded is None:
+            raise JobError("No sheet lies on the cutter.", cutter.name, "Load one head or tail first.")
+        head = OpticalHead(line)
+        try:
+            seen = find_frame_code(head, _where_the_head_waits(shop, arguments), told)
+            sheet, plate = shop.database.within(lambda session: _recognised(session, seen, loaded))
+            plan = plan_from(plate.summary["plan"])
+            reading = read_marks(head, seen, plan, plate.summary["diameter_mm"], told)
+        except ReadingHeld:
+            return Outcome({"held": True})
+        looks = head.looks
+    fit = fit_marks(list(reading.marks), plate.summary["tolerance_mm"])
+    if fit.load != seen.code.end:
+        raise JobError(
+            "The code says one end and the marks say the other.",
+            sheet.name,
+            "Take the sheet off, check that it is whole, and load it again.",
+        )
+    note = _reading_note(reading, fit, plan, looks)
+
+    def publish(session: Session) -> None:
+        row = session.get_one(Sheet, sheet.id)
+        row.state, row.reading = "read", note
+
+    return Outcome({"sheet_id": sheet.id, "verdict": fit.verdict}, publish)
+
+
+def _where_the_head_waits(shop: Shop, arguments: dict[str, Any]) -> tuple[float, float]:
+    """The operator lays the middle of the sheet's edge at the loading line; without a word, the widest stock's middle."""
+    if "start" in arguments:
+        return float(arguments["start"][0]), float(arguments["start"][1])
+
+    def widest(session: Session) -> float:
+        loaded = session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))).first()
+        return float(loaded.plate.summary["plan"]["width_mm"]) if loaded else 1000.0
+
+    return shop.database.within(widest) / 2 + HEAD_WAITS_MM[0], HEAD_WAITS_MM[1]
+
+
+def _recognised(session: Session, seen: SeenCode, loaded: str) -> tuple[Sheet, Plate]:
+    """The sheet and its plate, from the code that was read and nothing else; several prints of one frame carry one
+    code, and then the one that was loaded counts."""
+    frame = session.scalar(select(Frame).where(Frame.code == seen.code.frame))
+    if frame is None:
+        raise JobError(
+            f"The code {seen.code.frame} is not of this shop.", "code", "Check that the right sheet is loaded."
+        )
+    sheets = session.scalars(
+        select(Sheet).join(Plate).where(Plate.run_id == frame.run_id).order_by(Sheet.id.desc())
+    ).all()
+    if not sheets:
+        raise JobError(
+            f"No print of the frame {seen.code.frame} is known.", "code", "Check that the right sheet is loaded."
+        )
+    sheet = next((sheet for sheet in sheets if sheet.name == loaded), sheets[0])
+    return sheet, sheet.plate
+
+
+def _reading_note(reading: Reading, fit: Fit, plan: FramePlan, looks: int) -> dict[str, Any]:
+    """What the screen shows and the cut needs, as plain values."""
+    read = [mark for mark in reading.marks if mark.measured is not None]
+    nominal, measured = (
+        np.array([getattr(mark, name) for mark in read], dtype=float) for name in ("nominal", "measured")
+    )
+    similar = estimate("similarity", nominal, measured)
+    return {
+        "code": reading.code.code.payload,
+        "end": reading.code.code.end,
+        "fit": FitFile.of(fit).model_dump(mode="json"),
+        "looks": looks,
+        "marks": [
+            {
+                "id": mark.id,
+                "nominal": list(mark.nominal),
+                "measured": list(mark.measured) if mark.measured else None,
+                "tries": reading.tries[mark.id],
+            }
+            for mark in reading.marks
+        ],
+        "moved": moved(fit.transform, nominal, measured),
+        "mesh": _mesh(fit.transform, similar, plan),
+    }
+
+
+def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> dict[str, float]:
+    """How the sheet changed, in the words of the trade: from the affine part of the fit and its bend."""
+    linear = transform.jacobian(nominal.mean(axis=0)[None, :])[0]
+    across, along = linear[:, 0], linear[:, 1]
+    turn = np.degrees(np.arctan2(across[1] - along[0], across[0] + along[1]))
+    if abs(turn) > 90:
+        turn -= 180 * np.sign(turn)
+    width, length = np.ptp(nominal, axis=0)
+    square = np.degrees(np.arcsin(np.clip(across @ along / (np.linalg.norm(across) * np.linalg.norm(along)), -1, 1)))
+    bow = 0.0
+    if len(nominal) >= 3:
+        straight = estimate("affine", nominal, measured)
+        where = grid_inside(nominal)
+        difference = np.hypot(*(transform(where) - straight(where)).T)
+        bow = float(difference.max())
+    return {
+        "along_percent": round(100 * (float(np.linalg.norm(along)) - 1), 3),
+        "across_percent": round(100 * (float(np.linalg.norm(across)) - 1), 3),
+        "turned_deg": round(float(turn), 3),
+        "out_of_square_mm": round(abs(float(np.tan(np.radians(square)) * min(width, length))), 3),
+        "bowed_mm": round(bow, 3),
+    }
+
+
+def _mesh(transform: Transform, similar: Transform, plan: FramePlan) -> dict[str, Any]:
+    """A grid over the marks, and by how much each node moved beyond a mere turn, shift and scale: in planned
+    millimetres, so that the screen can draw it over the plan as strongly as it likes."""
+    marks = np.array([(mark.x, mark.y) for mark in plan.marks])
+    low, high = marks.min(axis=0), marks.max(axis=0)
+    x, y = np.meshgrid(np.linspace(low[0], high[0], MESH), np.linspace(low[1], high[1], MESH))
+    nodes = np.column_stack([x.ravel(), y.ravel()])
+    back = similar.inverse(transform(nodes)) - nodes
+    return {"size": MESH, "nodes": np.round(nodes, 3).tolist(), "moved": np.round(back, 4).tolist()}
+
+
+def motion_for(shop: Shop, plate: Plate, transform: TransformFile | None) -> Motion:
+    """The motion of a frame, bent by the fit; None: as planned."""
+    file = read_lines(shop.blobs.read(plate.lines_sha), plate.summary["name"])
+    return plan_motion(file.lines, PROFILE, {}, transform.to_transform() if transform else lambda points: points)
+
+
+def cut_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: send the cut to the cutter and keep what it reports."""
+    sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, arguments["sheet_id"]), s.plate))
+    if sheet.state != "read" or sheet.reading is None:
+        raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
+    fit = FitFile(**sheet.reading["fit"])
+    if fit.verdict == "stop" and not arguments.get("anyway"):
+        raise JobError(
+            "The fit says stop: the cut would miss.",
+            sheet.name,
+            fit.reasons[0] if fit.reasons else "Read the marks again.",
+        )
+    cutter = shop.device("cutter")
+    report(0.1, "Sending the cut")
+    motion = motion_for(shop, plate, fit.transform)
+    with DeviceLine(cutter.name, cutter.port) as line:
+        loaded = line.ask("state")["loaded"]
+        if loaded != sheet.name:
+            raise JobError("Another sheet lies on the cutter.", cutter.name, "Load the right one and read its marks.")
+        straight = motion_for(shop, plate, _unaligned(fit, plate))
+        without = line.ask("judge", hpgl=hpgl(straight, PROFILE, {}))["report"]
+        report(0.4, "Cutting")
+        answer = line.ask("plot", hpgl=hpgl(motion, PROFILE, {}))
+        report(0.9, "Looking at the sheet")
+        picture = line.ask("picture")
+    note = {
+        "cut": answer["report"],
+        "without": without,
+        "strokes": answer["strokes"],
+        "cut_mm": round(motion.cut_mm, 1),
+        "seconds": round(motion.seconds, 1),
+        "box": picture["box"],
+    }
+
+    def publish(session: Session) -> None:
+        row = session.get_one(Sheet, sheet.id)
+        note["picture"] = shop.blobs.put(session, base64.b64decode(picture["png"]), "image/png")
+        row.state, row.report, row.good = "cut", note, row.pieces
+        session.get_one(Run, plate.run_id).state = "cut"
+
+    return Outcome({"sheet_id": sheet.id}, publish)
+
+
+def _unaligned(fit: FitFile, plate: Plate) -> TransformFile:
+    """The cut as it would go without reading marks beyond the first: placed on one mark, square to the machine."""
+    plan = plan_from(plate.summary["plan"])
+    mark = next(m for m in plan.marks if any(r.id == m.id and r.used for r in fit.residuals))
+    at = fit.transform.to_transform()(np.array([[mark.x, mark.y]]))[0]
+    sign = -1.0 if fit.load == "tail" else 1.0
+    return TransformFile(
+        kind="similarity", origin=(mark.x, mark.y), scale=1.0, x=[float(at[0]), sign, 0.0], y=[float(at[1]), 0.0, sign]
+    )
+
+
+def count_good(session: Session, sheet_id: int, good: int) -> None:
+    """How many pieces of a cut sheet are good. Raises JobError."""
+    sheet = sheet_there(session, sheet_id)
+    if sheet.state != "cut" or not 0 <= good <= sheet.pieces:
+        raise JobError(
+            f"The sheet has {sheet.pieces} pieces.",
+            sheet.name,
+            f"Type a number from 0 to {sheet.pieces}, after it is cut.",
+        )
+    sheet.good = good

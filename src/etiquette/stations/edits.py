@@ -1,0 +1,91 @@
+"""Edits in Lines and Run: commands stored with their inverse under a revision number.
+
+A document is a flat set of named values. A command sets some of them; its inverse sets them back. Undo and redo are
+new revisions too, so a screen that missed one is told so (Stale) and given the current state.
+"""
+
+from typing import Any, Literal
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.store.models import Design, Edit, Run
+
+Subject = Literal["design", "run"]
+_MODELS: dict[Subject, type[Design] | type[Run]] = {"design": Design, "run": Run}
+
+
+class NotThere(JobError):
+    """What was asked for does not exist."""
+
+
+class Stale(JobError):
+    """The screen's revision is not the current one."""
+
+    def __init__(self, subject: Subject, subject_id: int, revision: int) -> None:
+        super().__init__(
+            "This was changed elsewhere in the meantime.",
+            f"{subject} {subject_id}",
+            "The current state is shown now; make your change again.",
+        )
+        self.revision = revision
+
+
+def locked(session: Session, subject: Subject, subject_id: int) -> Design | Run:
+    """The row, locked for this transaction. Raises NotThere."""
+    row = session.get(_MODELS[subject], subject_id, with_for_update=True)
+    if row is None:
+        raise NotThere(
+            f"There is no such {subject}.",
+            f"{subject} {subject_id}",
+            "Go back to the Floor and choose one that is there.",
+        )
+    return row
+
+
+def apply(
+    session: Session, subject: Subject, subject_id: int, revision: int | None, words: str, changes: dict[str, Any]
+) -> Design | Run:
+    """Set `changes` in the document and keep the inverse. `revision` None: whatever is current. Raises Stale, NotThere."""
+    row = locked(session, subject, subject_id)
+    if revision is not None and row.revision != revision:
+        raise Stale(subject, subject_id, row.revision)
+    backward = {name: row.document.get(name) for name in changes}
+    if backward == changes:
+        return row
+    session.execute(delete(Edit).where(Edit.subject == subject, Edit.subject_id == subject_id, Edit.undone))
+    session.add(Edit(subject=subject, subject_id=subject_id, words=words, forward=changes, backward=backward))
+    _set(row, changes)
+    return row
+
+
+def step(
+    session: Session, subject: Subject, subject_id: int, revision: int, way: Literal["undo", "redo"]
+) -> tuple[Design | Run, str | None]:
+    """Undo the last edit, or redo the last undone one. Returns the row and the words of the edit, None when there was
+    nothing to do. Raises Stale, NotThere."""
+    row = locked(session, subject, subject_id)
+    if row.revision != revision:
+        raise Stale(subject, subject_id, row.revision)
+    own = select(Edit).where(Edit.subject == subject, Edit.subject_id == subject_id)
+    wanted = own.where(Edit.undone.is_(way == "redo")).order_by(Edit.id.desc() if way == "undo" else Edit.id).limit(1)
+    edit = session.scalar(wanted)
+    if edit is None:
+        return row, None
+    edit.undone = way == "undo"
+    _set(row, edit.backward if way == "undo" else edit.forward)
+    return row, edit.words
+
+
+def history(session: Session, subject: Subject, subject_id: int) -> tuple[str | None, str | None]:
+    """Words of what undo and redo would do."""
+    own = select(Edit.words).where(Edit.subject == subject, Edit.subject_id == subject_id)
+    undo = session.scalar(own.where(Edit.undone.is_(False)).order_by(Edit.id.desc()).limit(1))
+    redo = session.scalar(own.where(Edit.undone.is_(True)).order_by(Edit.id).limit(1))
+    return undo, redo
+
+
+def _set(row: Design | Run, changes: dict[str, Any]) -> None:
+    row.document = {**row.document, **changes}
+    row.revision += 1

@@ -1,0 +1,291 @@
+"""Print: make the plate of a run, look at it, send it, put film on it."""
+
+import hashlib
+import json
+import time
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from shapely import Polygon
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.artwork.raster import read_picture
+from etiquette.core.errors import JobError
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.geometry.polygons import offset
+from etiquette.core.marking.codes import FrameCode
+from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
+from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.plates import Art, colour_plate
+from etiquette.core.printing.previews import preview
+from etiquette.devices.line import DeviceLine
+from etiquette.devices.open_directory import drop_job
+from etiquette.files.lines_svg import LinesFile, write_lines
+from etiquette.stations import lines, runs
+from etiquette.stations.edits import NotThere
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
+from etiquette.work.tasks import Outcome, Report
+
+PLATE_RECIPE = 3
+"""Goes into a plate's key: raise it when the way plates are made changes."""
+PRINT_LOOKS = 3000
+LOOK_SECONDS = 0.2
+SHEETS_SHOWN = 100
+
+
+def plate_key(state: runs.RunState) -> str | None:
+    """Names everything the plate depends on; None until the run is nested as it is now."""
+    if state.plan is None or state.document.layout is None:
+        return None
+    parts = [
+        PLATE_RECIPE,
+        state.key,
+        state.document.name,
+        state.document.layout.model_dump(mode="json"),
+        state.stock.width_mm,
+        asdict(runs.recipe_of(state.mark_set)),
+        [design.design.picture_sha for design in state.designs.values()],
+    ]
+    return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def plate_of(session: Session, state: runs.RunState) -> Plate | None:
+    """The plate of the run exactly as it is now."""
+    key = plate_key(state)
+    return session.scalar(select(Plate).where(Plate.run_id == state.run.id, Plate.key == key)) if key else None
+
+
+def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: the PDF, the lines and the preview of a nested run."""
+    run_id = arguments["run_id"]
+    state = shop.database.within(lambda session: runs.state_of(shop, session, run_id))
+    if state.trouble:
+        raise state.trouble
+    key = plate_key(state)
+    if key is None or state.plan is None:
+        raise JobError("The run is not nested as it is now.", state.document.name, "Open it in Run and press N.")
+    known = shop.database.within(lambda session: plate_of(session, state))
+    if known is not None:
+        return Outcome({"plate_id": known.id})
+    placements = runs.placements_on_run(state.document, state.plan)
+    arts = {}
+    outlines = runs.pieces_of(shop, state.document, state.designs)
+    for number, (design_id, design) in enumerate(state.designs.items()):
+        report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
+        width = design.document.width_mm or 0.0
+        clip = offset(outlines[str(design_id)].outline, state.document.gap_mm / 2)
+        picture = read_picture(shop.blobs.read(design.design.picture_sha), design.design.file_name)
+        arts[str(design_id)] = Art(picture, width, lines.height_mm(design.design, width), clip)
+    report(0.55, "Writing the print file")
+    pdf = colour_plate(arts, placements, state.plan, runs.recipe_of(state.mark_set), state.document.name)
+    report(0.8, "Making the preview")
+    picture_png, dpi = preview(pdf)
+    text = write_lines(run_lines(shop, state, placements))
+    summary = {
+        "plan": plan_note(state.plan),
+        "preview_dpi": round(dpi, 1),
+        "bytes": len(pdf),
+        "pieces": len(placements),
+        "tolerance_mm": state.stock.tolerance_mm,
+        "diameter_mm": state.mark_set.diameter_mm,
+        "name": state.document.name,
+        "stock": state.stock.name,
+    }
+
+    def publish(session: Session) -> dict[str, Any]:
+        plate = Plate(
+            run_id=run_id,
+            key=key,
+            pdf_sha=shop.blobs.put(session, pdf, "application/pdf"),
+            lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
+            preview_sha=shop.blobs.put(session, picture_png, "image/png"),
+            summary=summary,
+        )
+        session.add(plate)
+        session.flush()
+        return {"plate_id": plate.id}
+
+    return Outcome({"run_id": run_id}, publish)
+
+
+def run_lines(shop: Shop, state: runs.RunState, placements: list[Placement]) -> LinesFile:
+    """All finish lines of a run in run millimetres."""
+    assert state.plan is not None
+    own = {}
+    for design_id, design in state.designs.items():
+        file = lines.lines_of(shop, design)
+        if file is not None:
+            own[str(design_id)] = file.lines
+    placed = []
+    for placement in placements:
+        turn = np.radians(placement.rotation_deg)
+        rotation = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
+        shift = np.array([placement.x_mm, placement.y_mm])
+        placed += [
+            FinishLine(line.kind, line.path.mapped(lambda points, r=rotation, s=shift: points @ r + s))
+            for line in own[placement.id]
+        ]
+    x0, y0, x1, y1 = state.plan.work
+    return LinesFile(placed, x1 - x0, y1 - y0, (x0, y0))
+
+
+def plan_note(plan: FramePlan) -> dict[str, Any]:
+    """A frame plan as plain values, for the row of its plate."""
+    return {
+        "marks": [[mark.id, mark.x, mark.y] for mark in plan.marks],
+        "codes": [[code.code.frame, code.code.end, code.x, code.y, code.side] for code in plan.codes],
+        "arrow": [list(point) for point in plan.arrow.exterior.coords[:-1]],
+        "slug": plan.slug,
+        "slug_at": list(plan.slug_at),
+        "shift": list(plan.shift),
+        "width_mm": plan.width_mm,
+        "length_mm": plan.length_mm,
+        "work": list(plan.work),
+    }
+
+
+def plan_from(note: dict[str, Any]) -> FramePlan:
+    codes = tuple(CodePlace(FrameCode(frame, end), x, y, side) for frame, end, x, y, side in note["codes"])
+    return FramePlan(
+        marks=tuple(Mark(*mark) for mark in note["marks"]),
+        codes=(codes[0], codes[1]),
+        arrow=Polygon(note["arrow"]),
+        slug=note["slug"],
+        slug_at=tuple(note["slug_at"]),
+        shift=tuple(note["shift"]),
+        width_mm=note["width_mm"],
+        length_mm=note["length_mm"],
+        work=tuple(note["work"]),
+    )
+
+
+def plate_there(session: Session, plate_id: int) -> Plate:
+    """Raises NotThere."""
+    plate = session.get(Plate, plate_id)
+    if plate is None:
+        raise NotThere("There is no such print file.", f"plate {plate_id}", "Make the plate first.")
+    return plate
+
+
+def sheets_of(session: Session, run_id: int) -> list[Sheet]:
+    """Every print of a run, newest first."""
+    return list(session.scalars(select(Sheet).join(Plate).where(Plate.run_id == run_id).order_by(Sheet.id.desc())))
+
+
+def all_sheets(session: Session) -> list[Sheet]:
+    """The shelf of printed sheets: the newest hundred that were not spoiled on the printer."""
+    return list(
+        session.scalars(select(Sheet).where(Sheet.state != "failed").order_by(Sheet.id.desc()).limit(SHEETS_SHOWN))
+    )
+
+
+def new_sheet(session: Session, plate_id: int) -> int:
+    """A sheet that is about to be printed. Raises NotThere, and JobError when the roll is too short."""
+    plate = plate_there(session, plate_id)
+    run = session.get_one(Run, plate.run_id)
+    roll = session.get_one(Roll, run.document["roll_id"])
+    length = plate.summary["plan"]["length_mm"]
+    if roll.remaining_mm < length:
+        raise JobError(
+            f"The run needs {length:.0f} mm; {roll.name} has {roll.remaining_mm:.0f} mm left.",
+            roll.name,
+            "Choose another roll in Run.",
+        )
+    number = len(sheets_of(session, run.id)) + 1
+    code = plate.summary["plan"]["codes"][0][0]
+    sheet = Sheet(plate_id=plate_id, name=f"{code}-{number}", state="printing", pieces=plate.summary["pieces"])
+    session.add(sheet)
+    run.state = "printing"
+    session.flush()
+    return sheet.id
+
+
+def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: hand the sheet's files to the printer, follow it, book the length on the roll."""
+    sheet = shop.database.within(lambda session: session.get_one(Sheet, arguments["sheet_id"]))
+    plate = shop.database.within(lambda session: session.get_one(Plate, sheet.plate_id))
+    run, roll = shop.database.within(lambda session: _run_and_roll(session, plate))
+    printer = shop.device("printer")
+    try:
+        _follow_print(shop, sheet, plate, roll, printer.name, printer.port, report)
+    except JobError as error:
+        reason = error
+        shop.database.within(lambda session: _put_back(session, sheet.id, run.id))
+        raise reason from None
+    length = plate.summary["plan"]["length_mm"]
+
+    def publish(session: Session) -> None:
+        reference = f"sheet {sheet.id}"
+        if session.scalar(select(RollEntry.id).where(RollEntry.reference == reference)) is None:
+            held = session.get_one(Roll, roll.id, with_for_update=True)
+            held.remaining_mm = max(0.0, held.remaining_mm - length)
+            session.add(
+                RollEntry(
+                    roll_id=roll.id, length_mm=-length, reason=f"printed {run.document['name']}", reference=reference
+                )
+            )
+        session.get_one(Sheet, sheet.id).state = "printed"
+        session.get_one(Run, run.id).state = "film"
+
+    return Outcome({"sheet_id": sheet.id}, publish)
+
+
+def _run_and_roll(session: Session, plate: Plate) -> tuple[Run, Roll]:
+    run = session.get_one(Run, plate.run_id)
+    return run, session.get_one(Roll, run.document["roll_id"])
+
+
+def _put_back(session: Session, sheet_id: int, run_id: int) -> None:
+    session.get_one(Sheet, sheet_id).state = "failed"
+    session.get_one(Run, run_id).state = "planned"
+
+
+def _follow_print(shop: Shop, sheet: Sheet, plate: Plate, roll: Roll, name: str, port: int, report: Report) -> None:
+    with DeviceLine(name, port) as line:
+        if line.ask("job", name=sheet.name)["state"] == "unknown":
+            # the stand-in's roll is what the shop says is on it; a real printer would be asked
+            line.ask("load roll", name=roll.name, width_mm=plate.summary["plan"]["width_mm"], left_mm=roll.remaining_mm)
+            ticket = {
+                "job": sheet.name,
+                "title": plate.summary["name"],
+                "stock": plate.summary["stock"],
+                "sent": now().isoformat(),
+            }
+            drop_job(
+                shop.settings.room / "printer",
+                sheet.name,
+                shop.blobs.read(plate.pdf_sha),
+                shop.blobs.read(plate.lines_sha),
+                ticket,
+            )
+        for _ in range(PRINT_LOOKS):
+            status = line.ask("job", name=sheet.name)
+            if status["state"] == "failed":
+                raise JobError(f"{name} refused the print: {status['why']}", name, "Put that right and send it again.")
+            report(status["share"], f"Printing {status['share'] * 100:.0f} %", None)
+            if status["state"] == "done":
+                return
+            time.sleep(LOOK_SECONDS)
+    raise JobError(f"{name} did not finish in time.", name, "Look at the machine.")
+
+
+def laminate_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: put the sheet through the laminator."""
+    sheet = shop.database.within(lambda session: session.get_one(Sheet, arguments["sheet_id"]))
+    if sheet.state != "printed":
+        raise JobError(
+            "This sheet cannot go through the laminator now.", sheet.name, "Only a printed sheet without film can."
+        )
+    laminator = shop.device("laminator")
+    report(0.1, "Film on")
+    with DeviceLine(laminator.name, laminator.port) as line:
+        line.ask("laminate", name=sheet.name, seed=arguments.get("seed"))
+
+    def publish(session: Session) -> None:
+        session.get_one(Sheet, sheet.id).state = "laminated"
+        session.get_one(Run, session.get_one(Plate, sheet.plate_id).run_id).state = "cutter"
+
+    return Outcome({"sheet_id": sheet.id}, publish)

@@ -1,0 +1,90 @@
+"""Shelf: stocks, rolls, cutters and mark sets, kept with a version so that two screens cannot undo each other."""
+
+from decimal import Decimal
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.stations.edits import NotThere, Stale
+from etiquette.store.models import Cutter, MarkSet, Roll, Stock
+
+
+class _Values(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    name: str = Field(min_length=1, max_length=120)
+
+
+class StockValues(_Values):
+    width_mm: float = Field(ge=50, le=5500)
+    price_m2: Decimal = Field(ge=0, le=100_000, decimal_places=4)
+    tolerance_mm: float = Field(ge=0.05, le=5)
+
+
+class RollValues(_Values):
+    remaining_mm: float = Field(ge=0, le=1e6)
+
+
+class CutterValues(_Values):
+    reach_across_mm: float = Field(ge=50, le=6000)
+    reach_along_mm: float = Field(ge=50, le=50_000)
+
+
+class MarkSetValues(_Values):
+    diameter_mm: float = Field(ge=2, le=20)
+    clear_mm: float = Field(ge=1, le=20)
+    spacing_mm: float = Field(ge=50, le=2000)
+    head_margin_mm: float = Field(ge=0, le=200)
+    tail_margin_mm: float = Field(ge=0, le=200)
+
+
+KINDS: dict[str, tuple[type[Any], type[_Values]]] = {
+    "stock": (Stock, StockValues),
+    "roll": (Roll, RollValues),
+    "cutter": (Cutter, CutterValues),
+    "mark_set": (MarkSet, MarkSetValues),
+}
+
+
+def everything(session: Session) -> dict[str, list[dict[str, Any]]]:
+    """All rows by kind: id, version and the values that can be edited."""
+    shelf: dict[str, list[dict[str, Any]]] = {}
+    for kind, (model, values) in KINDS.items():
+        rows = session.scalars(select(model).order_by(model.id))
+        shelf[kind] = [
+            {
+                "id": row.id,
+                "version": row.version,
+                **{name: getattr(row, name) for name in values.model_fields},
+                **_more(row),
+            }
+            for row in rows
+        ]
+    return shelf
+
+
+def _more(row: Any) -> dict[str, Any]:
+    if isinstance(row, Roll):
+        return {"stock_id": row.stock_id, "length_mm": row.length_mm}
+    return {"currency": row.currency} if isinstance(row, Stock) else {}
+
+
+def change(session: Session, kind: str, row_id: int, version: int, changes: dict[str, Any]) -> None:
+    """Set values of one row. Raises NotThere, Stale, JobError."""
+    if kind not in KINDS:
+        raise NotThere("There is no such shelf.", kind, "Choose stocks, rolls, cutters or mark sets.")
+    model, values = KINDS[kind]
+    row = session.get(model, row_id, with_for_update=True)
+    if row is None:
+        raise NotThere("It is not on the Shelf any more.", kind, "Reload the Shelf.")
+    if row.version != version:
+        raise Stale("run", row_id, row.version)
+    checked = values(**{**{name: getattr(row, name) for name in values.model_fields}, **changes})
+    if isinstance(checked, RollValues) and checked.remaining_mm > row.length_mm:
+        raise JobError(
+            f"A roll of {row.length_mm / 1000:.1f} m cannot have more left.", row.name, "Type what is left on it."
+        )
+    for name in changes:
+        setattr(row, name, getattr(checked, name))

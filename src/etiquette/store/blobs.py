@@ -1,0 +1,73 @@
+"""Art and outputs as files named by their SHA-256: on disk, fsynced, before any row names them."""
+
+import hashlib
+import os
+import tempfile
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from etiquette.store.models import Blob
+
+
+class DiskFull(OSError):
+    """There is no room for a file; nothing was kept of it."""
+
+
+class Blobs:
+    """A directory of content-addressed files, two letters a folder."""
+
+    def __init__(self, directory: Path) -> None:
+        self._directory = directory
+        self._unfinished = directory / "unfinished"
+        self._unfinished.mkdir(parents=True, exist_ok=True)
+
+    def path(self, sha256: str) -> Path:
+        return self._directory / sha256[:2] / sha256
+
+    def read(self, sha256: str) -> bytes:
+        return self.path(sha256).read_bytes()
+
+    def put(self, session: Session, content: bytes, media_type: str) -> str:
+        """Write `content` durably and add its row to `session`. Returns the SHA-256. Raises DiskFull."""
+        sha256 = hashlib.sha256(content).hexdigest()
+        target = self.path(sha256)
+        if not target.exists():
+            try:
+                self._write(target, content)
+            except OSError as error:
+                if error.errno in (28, 122):
+                    raise DiskFull(
+                        error.errno, "The disk is full; nothing was kept. Free some space and try again."
+                    ) from error
+                raise
+        if session.get(Blob, sha256) is None:
+            session.add(Blob(sha256=sha256, size=len(content), media_type=media_type))
+            session.flush()
+        return sha256
+
+    def _write(self, target: Path, content: bytes) -> None:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        handle, name = tempfile.mkstemp(dir=self._unfinished)
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(content)
+                file.flush()
+                os.fsync(file.fileno())
+            os.replace(name, target)
+        except BaseException:
+            Path(name).unlink(missing_ok=True)
+            raise
+        folder = os.open(target.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+
+    def sweep_unfinished(self) -> int:
+        """Remove what a crash left half-written; call only while nobody writes. Returns how many files went."""
+        gone = 0
+        for leftover in self._unfinished.iterdir():
+            leftover.unlink()
+            gone += 1
+        return gone

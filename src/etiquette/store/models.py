@@ -1,0 +1,247 @@
+"""What is kept: SQLAlchemy models. Lengths are millimetres, times are UTC, money is decimal."""
+
+from datetime import UTC, date, datetime
+from decimal import Decimal
+from typing import Any
+
+from sqlalchemy import JSON, DateTime, Double, ForeignKey, Index, MetaData, Numeric, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+NAMES = {
+    "ix": "ix_%(column_0_label)s",
+    "uq": "uq_%(table_name)s_%(column_0_name)s",
+    "fk": "fk_%(table_name)s_%(column_0_name)s",
+    "pk": "pk_%(table_name)s",
+}
+Moment = DateTime().with_variant(DATETIME(fsp=6), "mysql", "mariadb")
+Sha = String(64)
+
+
+def now() -> datetime:
+    """This moment in UTC without an offset, as the database keeps it."""
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(naming_convention=NAMES)
+    type_annotation_map = {dict[str, Any]: JSON, float: Double, datetime: Moment, Decimal: Numeric(12, 4)}
+
+
+class Blob(Base):
+    """A file in the content-addressed store, known to be complete on disk."""
+
+    __tablename__ = "blob"
+    sha256: Mapped[str] = mapped_column(Sha, primary_key=True)
+    size: Mapped[int]
+    media_type: Mapped[str] = mapped_column(String(80))
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Setting(Base):
+    """One shop-wide setting: time zone, currency, units."""
+
+    __tablename__ = "setting"
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    value: Mapped[str] = mapped_column(String(200))
+
+
+class Stock(Base):
+    __tablename__ = "stock"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    width_mm: Mapped[float]
+    price_m2: Mapped[Decimal]
+    currency: Mapped[str] = mapped_column(String(3))
+    tolerance_mm: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    rolls: Mapped[list["Roll"]] = relationship(back_populates="stock", order_by="Roll.id")
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Roll(Base):
+    __tablename__ = "roll"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    stock_id: Mapped[int] = mapped_column(ForeignKey("stock.id"))
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    length_mm: Mapped[float]
+    remaining_mm: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    stock: Mapped[Stock] = relationship(back_populates="rolls")
+    __mapper_args__ = {"version_id_col": version}
+
+
+class RollEntry(Base):
+    """One line of a roll's ledger: what was taken off, when and why."""
+
+    __tablename__ = "roll_entry"
+    __table_args__ = (UniqueConstraint("reference"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    roll_id: Mapped[int] = mapped_column(ForeignKey("roll.id"))
+    length_mm: Mapped[float]
+    reason: Mapped[str] = mapped_column(String(200))
+    reference: Mapped[str] = mapped_column(String(80))
+    """Booked once only: the print that took it, so that a repeated report changes nothing."""
+    at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Cutter(Base):
+    __tablename__ = "cutter"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    reach_across_mm: Mapped[float]
+    reach_along_mm: Mapped[float]
+    speed_mm_s: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class MarkSet(Base):
+    __tablename__ = "mark_set"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    diameter_mm: Mapped[float]
+    clear_mm: Mapped[float]
+    spacing_mm: Mapped[float]
+    head_margin_mm: Mapped[float]
+    tail_margin_mm: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Job(Base):
+    __tablename__ = "job"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    customer: Mapped[str] = mapped_column(String(120))
+    due: Mapped[date | None]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
+
+
+class Design(Base):
+    """One artwork. `document` holds its settings; every change of it is an Edit."""
+
+    __tablename__ = "design"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
+    art_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    picture_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    thumb_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    file_name: Mapped[str] = mapped_column(String(200))
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    document: Mapped[dict[str, Any]]
+    revision: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    job: Mapped[Job] = relationship(back_populates="designs")
+
+
+class LineResult(Base):
+    """Finish lines already computed, by the picture and the settings they came from."""
+
+    __tablename__ = "line_result"
+    key: Mapped[str] = mapped_column(Sha, primary_key=True)
+    lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    summary: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Run(Base):
+    """One planned stretch of print. `document` holds designs, counts, spacing and the layout; changes are Edits."""
+
+    __tablename__ = "run"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    document: Mapped[dict[str, Any]]
+    revision: Mapped[int] = mapped_column(default=1)
+    state: Mapped[str] = mapped_column(String(20), default="planned")
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Edit(Base):
+    """One command and its inverse on a design or a run."""
+
+    __tablename__ = "edit"
+    __table_args__ = (Index("ix_edit_subject", "subject", "subject_id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    subject: Mapped[str] = mapped_column(String(10))
+    subject_id: Mapped[int]
+    words: Mapped[str] = mapped_column(String(200))
+    forward: Mapped[dict[str, Any]]
+    backward: Mapped[dict[str, Any]]
+    undone: Mapped[bool] = mapped_column(default=False)
+    at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Frame(Base):
+    """The part of a run governed by one set of marks. Its code is unique for the life of the shop."""
+
+    __tablename__ = "frame"
+    __table_args__ = (UniqueConstraint("run_id", "number"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id"))
+    number: Mapped[int]
+    code: Mapped[str] = mapped_column(String(12), unique=True)
+
+
+class Plate(Base):
+    """Print files of one state of a run: the PDF, the run-level lines, where marks and codes stand."""
+
+    __tablename__ = "plate"
+    __table_args__ = (UniqueConstraint("run_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id"))
+    key: Mapped[str] = mapped_column(Sha)
+    """Hash of all that the plate was made from: a plate is reused only for exactly that."""
+    pdf_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    summary: Mapped[dict[str, Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Sheet(Base):
+    """One physical print of a plate, from the printer to the cut."""
+
+    __tablename__ = "sheet"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    plate_id: Mapped[int] = mapped_column(ForeignKey("plate.id"))
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    state: Mapped[str] = mapped_column(String(20))
+    pieces: Mapped[int]
+    good: Mapped[int | None]
+    reading: Mapped[dict[str, Any] | None]
+    report: Mapped[dict[str, Any] | None]
+    at: Mapped[datetime] = mapped_column(default=now)
+    plate: Mapped[Plate] = relationship()
+
+
+class Task(Base):
+    """Long work: a registered name with arguments. Whoever holds a live lease may publish its result."""
+
+    __tablename__ = "task"
+    __table_args__ = (Index("ix_task_state", "state", "id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(40))
+    arguments: Mapped[dict[str, Any]]
+    key: Mapped[str] = mapped_column(String(120), unique=True)
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    attempt: Mapped[int] = mapped_column(default=0)
+    lease_until: Mapped[datetime | None]
+    heartbeat_at: Mapped[datetime | None]
+    cancel: Mapped[bool] = mapped_column(default=False)
+    result: Mapped[dict[str, Any] | None]
+    problem: Mapped[dict[str, Any] | None]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class TaskEvent(Base):
+    """One numbered event of a task; a stream resumes after the last number seen."""
+
+    __tablename__ = "task_event"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    task_id: Mapped[int] = mapped_column(ForeignKey("task.id"), index=True)
+    share: Mapped[float]
+    words: Mapped[str] = mapped_column(Text)
+    data: Mapped[dict[str, Any] | None]
+    at: Mapped[datetime] = mapped_column(default=now)

@@ -1,0 +1,59 @@
+"""The web application: routers, guards, the built front end."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+
+from etiquette.stations.shop import Shop
+from etiquette.web.guards import Guards
+from etiquette.web.problems import add_problem_handlers, problem
+from etiquette.web.routers import bench, designs, floor, printing, runs, shelf, tasks
+from etiquette.work.local import LocalEngine
+from etiquette.work.tasks import release_all
+
+
+def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine | None = None) -> FastAPI:
+    """The application on `shop` (None: only to describe itself)."""
+
+    @asynccontextmanager
+    async def life(_: FastAPI) -> AsyncIterator[None]:
+        if shop and engine:
+            shop.database.within(release_all)
+            engine.start()
+        yield
+        if engine:
+            engine.stop()
+
+    app = FastAPI(
+        title="Etiquette",
+        version="0.1.0",
+        lifespan=life,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.shop, app.state.engine = shop, engine
+    add_problem_handlers(app)
+    for module in (floor, designs, runs, printing, bench, shelf, tasks):
+        app.include_router(module.router)
+    if front and front.exists():
+        _serve_front(app, front)
+    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(Guards)
+    return app
+
+
+def _serve_front(app: FastAPI, front: Path) -> None:
+    app.mount("/assets", StaticFiles(directory=front / "assets"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> object:
+        """Every other address is a station of the one page."""
+        if path.startswith("api/"):
+            return problem(404, "There is nothing at this address.", path, "Reload the page.")
+        return FileResponse(front / "index.html", headers={"Cache-Control": "no-cache"})

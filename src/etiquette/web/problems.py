@@ -1,0 +1,44 @@
+"""Errors as RFC 9457 problem details, with a sentence an operator understands."""
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import ValidationError
+
+from etiquette.core.errors import JobError
+from etiquette.stations.edits import NotThere, Stale
+
+
+def problem(status: int, what: str, where: str = "", do: str = "", **more: object) -> JSONResponse:
+    body = {"type": "about:blank", "title": what, "status": status, "where": where, "do": do, **more}
+    return JSONResponse(body, status, media_type="application/problem+json")
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    @app.exception_handler(JobError)
+    def job_error(_: Request, error: JobError) -> JSONResponse:
+        if isinstance(error, Stale):
+            return problem(409, error.what, error.where, error.do, revision=error.revision)
+        return problem(404 if isinstance(error, NotThere) else 422, error.what, error.where, error.do)
+
+    @app.exception_handler(RequestValidationError)
+    @app.exception_handler(ValidationError)
+    def not_as_it_should_be(_: Request, error: RequestValidationError | ValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = str(first["loc"][-1]) if first["loc"] else "the value"
+        return problem(
+            422, f"{place.replace('_', ' ').capitalize()}: {_plain(first)}", place, "Change it and try again."
+        )
+
+
+def _plain(first: dict) -> str:  # type: ignore[type-arg]
+    limits = first.get("ctx", {})
+    match first["type"]:
+        case "greater_than_equal":
+            return f"it cannot be less than {limits['ge']:g}."
+        case "less_than_equal":
+            return f"it cannot be more than {limits['le']:g}."
+        case "string_too_short" | "missing":
+            return "it is missing."
+        case _:
+            return f"{first['msg'][0].lower()}{first['msg'][1:]}."

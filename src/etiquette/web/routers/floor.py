@@ -1,0 +1,35 @@
+"""Floor, lamps, lengths."""
+
+from datetime import UTC, datetime
+
+from fastapi import APIRouter, Query
+
+from etiquette.core.units import parse_length
+from etiquette.stations import floor
+from etiquette.web.dependencies import ShopHere, within
+from etiquette.web.schemas import CardShown, FloorShown, Lamp, LengthRead, RollLeft
+
+router = APIRouter(prefix="/api", tags=["floor"])
+
+
+@router.get("/floor")
+def show_floor(shop: ShopHere) -> FloorShown:
+    state = within(shop, floor.state_of)
+    return FloorShown(
+        today=datetime.now(UTC).date(),
+        cards=[CardShown(**vars(card)) for card in state.cards],
+        rolls=[RollLeft(name=name, remaining_mm=left, length_mm=whole) for name, left, whole in state.rolls],
+        good=state.good,
+        pieces=state.pieces,
+    )
+
+
+@router.get("/lamps")
+def show_lamps(shop: ShopHere) -> list[Lamp]:
+    return [Lamp(name=name, kind=kind, on=on) for name, kind, on in floor.lamps(shop)]
+
+
+@router.get("/length")
+def read_length(text: str, unit: str = Query("mm", pattern="^(mm|in)$")) -> LengthRead:
+    """One reader of lengths for every field: `3 1/2"`, `12,5`, `3*25.4`."""
+    return LengthRead(mm=parse_length(text, unit))

@@ -1,0 +1,57 @@
+"""Run: layouts on the roll."""
+
+from typing import Literal
+
+from fastapi import APIRouter
+from fastapi.responses import Response
+
+from etiquette.stations import edits, runs
+from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.web.pictures import run_thumb
+from etiquette.web.schemas import EditAsked, RunAsked, RunListed, RunShown, StepAsked, TaskMade
+from etiquette.web.shown import run_listed, run_shown
+
+router = APIRouter(prefix="/api/runs", tags=["run"])
+
+
+@router.get("")
+def list_runs(shop: ShopHere) -> list[RunListed]:
+    return within(
+        shop,
+        lambda session: [run_listed(run) for run in runs.all_runs(session)],
+    )
+
+
+@router.post("")
+def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
+    run_id = within(shop, lambda session: runs.create(session, asked.name, asked.items))
+    return within(shop, lambda session: run_listed(runs.run_there(session, run_id)))
+
+
+@router.get("/{run_id}")
+def show_run(shop: ShopHere, run_id: int) -> RunShown:
+    return within(shop, lambda session: run_shown(shop, runs.state_of(shop, session, run_id)))
+
+
+@router.post("/{run_id}/edits")
+def change_run(shop: ShopHere, run_id: int, asked: EditAsked) -> RunShown:
+    within(shop, lambda session: runs.change(session, run_id, asked.revision, asked.words, asked.changes))
+    return show_run(shop, run_id)
+
+
+@router.post("/{run_id}/{way}")
+def step_run(shop: ShopHere, run_id: int, way: Literal["undo", "redo"], asked: StepAsked) -> RunShown:
+    within(shop, lambda session: edits.step(session, "run", run_id, asked.revision, way))
+    return show_run(shop, run_id)
+
+
+@router.put("/{run_id}/nest")
+def nest(run_id: int, submit: TaskSubmitter) -> TaskMade:
+    return TaskMade(task_id=submit("nest", {"run_id": run_id}))
+
+
+@router.get("/{run_id}/thumb", response_class=Response)
+def thumb(shop: ShopHere, run_id: int) -> Response:
+    """The layout as a small SVG, leading edge on the left, as the station shows it."""
+    state = within(shop, lambda session: runs.state_of(shop, session, run_id))
+    return Response(run_thumb(shop, state), media_type="image/svg+xml")

@@ -1,0 +1,20 @@
+"""Shelf: stocks, rolls, cutters, mark sets."""
+
+from fastapi import APIRouter
+
+from etiquette.stations import shelf
+from etiquette.web.dependencies import ShopHere, within
+from etiquette.web.schemas import ShelfEdit, ShelfShown
+
+router = APIRouter(prefix="/api/shelf", tags=["shelf"])
+
+
+@router.get("")
+def show_shelf(shop: ShopHere) -> ShelfShown:
+    return ShelfShown(**within(shop, shelf.everything))
+
+
+@router.post("/{kind}/{row_id}")
+def change_shelf(shop: ShopHere, kind: str, row_id: int, asked: ShelfEdit) -> ShelfShown:
+    within(shop, lambda session: shelf.change(session, kind, row_id, asked.version, asked.changes))
+    return show_shelf(shop)

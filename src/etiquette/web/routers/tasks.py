@@ -1,0 +1,59 @@
+"""Tasks: look, follow as a stream that resumes, cancel."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator, Sequence
+from typing import Annotated
+
+from fastapi import APIRouter, Header
+from fastapi.concurrency import run_in_threadpool
+from sse_starlette import EventSourceResponse, ServerSentEvent
+
+from etiquette.web.dependencies import ShopHere, within
+from etiquette.web.schemas import TaskShown
+from etiquette.work import following
+
+router = APIRouter(prefix="/api/tasks", tags=["tasks"])
+LOOK_SECONDS = 0.12
+
+
+@router.get("/{task_id}")
+def show_task(shop: ShopHere, task_id: int) -> TaskShown:
+    task = within(shop, lambda session: following.task_there(session, task_id))
+    return TaskShown(id=task.id, name=task.name, state=task.state, result=task.result, problem=task.problem)
+
+
+@router.get("/{task_id}/events")
+async def follow(shop: ShopHere, task_id: int, last_event_id: Annotated[int, Header()] = 0) -> EventSourceResponse:
+    """Numbered events from the one after Last-Event-ID on; the last one is `end` with the task itself."""
+    await run_in_threadpool(show_task, shop, task_id)
+
+    async def events() -> AsyncIterator[ServerSentEvent]:
+        seen = last_event_id
+        while True:
+            # the state first: an event written between the two looks is then still told
+            task = await run_in_threadpool(show_task, shop, task_id)
+            fresh = await run_in_threadpool(_after, shop, task_id, seen)
+            for event in fresh:
+                seen = event.id
+                yield ServerSentEvent(
+                    id=str(event.id),
+                    event="progress",
+                    data=json.dumps({"share": event.share, "words": event.words, "data": event.data}),
+                )
+            if task.state in ("done", "failed", "cancelled"):
+                yield ServerSentEvent(id=str(seen), event="end", data=task.model_dump_json())
+                return
+            await asyncio.sleep(LOOK_SECONDS)
+
+    return EventSourceResponse(events())
+
+
+def _after(shop: ShopHere, task_id: int, seen: int) -> Sequence[following.TaskEvent]:
+    return within(shop, lambda session: following.events_after(session, task_id, seen))
+
+
+@router.delete("/{task_id}")
+def cancel(shop: ShopHere, task_id: int) -> TaskShown:
+    within(shop, lambda session: following.cancel(session, task_id))
+    return show_task(shop, task_id)

@@ -1,0 +1,291 @@
+"""What goes over the wire. Lengths are millimetres."""
+
+from datetime import date
+from decimal import Decimal
+from typing import Any, Literal
+
+from pydantic import BaseModel
+
+from etiquette.core.finishing.lines import LineReport
+from etiquette.files.contracts import FitFile, LayoutFile
+from etiquette.stations.lines import DesignDocument
+from etiquette.stations.runs import Figures, RunDocument
+
+
+class TaskMade(BaseModel):
+    task_id: int
+
+
+class TaskShown(BaseModel):
+    id: int
+    name: str
+    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    result: dict[str, Any] | None
+    problem: dict[str, str] | None
+
+
+class CardShown(BaseModel):
+    column: Literal["lines", "ready", "printing", "film", "cutter", "done"]
+    kind: Literal["design", "run"]
+    id: int
+    name: str
+    words: str
+    due: date | None
+    thumb: str
+
+
+class RollLeft(BaseModel):
+    name: str
+    remaining_mm: float
+    length_mm: float
+
+
+class Lamp(BaseModel):
+    name: str
+    kind: str
+    on: bool
+
+
+class FloorShown(BaseModel):
+    today: date
+    cards: list[CardShown]
+    rolls: list[RollLeft]
+    good: int
+    pieces: int
+
+
+class EditAsked(BaseModel):
+    revision: int
+    words: str
+    changes: dict[str, Any]
+
+
+class StepAsked(BaseModel):
+    revision: int
+
+
+class LineShown(BaseModel):
+    kind: str
+    d: str
+    """SVG path data in millimetres, y down, (0, 0) the top left of the art."""
+
+
+class DesignShown(BaseModel):
+    id: int
+    revision: int
+    job: str
+    customer: str
+    file_name: str
+    width_px: int
+    height_px: int
+    height_mm: float | None
+    dpi: float | None
+    document: DesignDocument
+    lines: list[LineShown] | None
+    summary: LineReport | None
+    undo: str | None
+    redo: str | None
+
+
+class DesignListed(BaseModel):
+    id: int
+    name: str
+    customer: str
+    due_count: int
+    ready: bool
+    width_mm: float | None
+    height_mm: float | None
+
+
+class DesignMade(BaseModel):
+    id: int
+
+
+class PieceShown(BaseModel):
+    design_id: int
+    name: str
+    outline: list[tuple[float, float]]
+    """About the design's origin, y up."""
+    width_mm: float
+    height_mm: float
+    count: int
+    placed: int
+
+
+class MarkShown(BaseModel):
+    id: str
+    x: float
+    y: float
+
+
+class CodeShown(BaseModel):
+    payload: str
+    end: str
+    x: float
+    y: float
+    side: float
+    rows: list[str]
+    """The modules, top row first, 1 = dark."""
+
+
+class PlanShown(BaseModel):
+    marks: list[MarkShown]
+    diameter_mm: float
+    codes: list[CodeShown]
+    arrow: list[tuple[float, float]]
+    slug: str
+    slug_at: tuple[float, float]
+    shift: tuple[float, float]
+    work: tuple[float, float, float, float]
+    length_mm: float
+
+
+class RunShown(BaseModel):
+    id: int
+    revision: int
+    state: str
+    document: RunDocument
+    stock_name: str
+    stock_width_mm: float
+    roll_name: str
+    roll_left_mm: float
+    roll_length_mm: float
+    cutter_name: str
+    fresh: bool
+    """The layout belongs to the run as it is now."""
+    pieces: list[PieceShown]
+    layout: LayoutFile | None
+    plan: PlanShown | None
+    figures: Figures | None
+    trouble: str | None
+    undo: str | None
+    redo: str | None
+
+
+class RunListed(BaseModel):
+    id: int
+    name: str
+    state: str
+    pieces: int
+    thumb: str
+
+
+class RunAsked(BaseModel):
+    name: str
+    items: list[dict[str, int]]
+
+
+class SheetShown(BaseModel):
+    id: int
+    name: str
+    state: str
+    run_id: int
+    run_name: str
+    stock: str
+    pieces: int
+    good: int | None
+    length_mm: float
+    width_mm: float
+
+
+class PlateShown(BaseModel):
+    id: int
+    bytes: int
+    preview_dpi: float
+    width_mm: float
+    length_mm: float
+    pieces: int
+
+
+class PrintShown(BaseModel):
+    run: RunListed
+    nested: bool
+    trouble: str | None
+    stock_name: str
+    roll_name: str
+    roll_left_mm: float
+    length_mm: float | None
+    stock_cost: Decimal | None
+    currency: str | None
+    plate: PlateShown | None
+    printer: str
+    sheets: list[SheetShown]
+
+
+class ReadMarkShown(BaseModel):
+    id: str
+    nominal: tuple[float, float]
+    measured: tuple[float, float] | None
+    tries: int
+
+
+class Moved(BaseModel):
+    along_percent: float
+    across_percent: float
+    turned_deg: float
+    out_of_square_mm: float
+    bowed_mm: float
+
+
+class Mesh(BaseModel):
+    size: int
+    nodes: list[tuple[float, float]]
+    moved: list[tuple[float, float]]
+
+
+class ReadingShown(BaseModel):
+    code: str
+    end: Literal["head", "tail"]
+    fit: FitFile
+    looks: int
+    marks: list[ReadMarkShown]
+    moved: Moved
+    mesh: Mesh
+
+
+class CutReport(BaseModel):
+    median_mm: float
+    p95_mm: float
+    worst_mm: float
+    cut_mm: float
+
+
+class CutShown(BaseModel):
+    cut: CutReport
+    without: CutReport
+    strokes: int
+    seconds: float
+    box: tuple[float, float, float, float]
+
+
+class BenchShown(BaseModel):
+    sheet: SheetShown
+    plan: PlanShown
+    tolerance_mm: float
+    preview: str
+    reading: ReadingShown | None
+    report: CutShown | None
+
+
+class LoadAsked(BaseModel):
+    end: Literal["head", "tail"]
+
+
+class CountAsked(BaseModel):
+    good: int
+
+
+class ShelfShown(BaseModel):
+    stock: list[dict[str, Any]]
+    roll: list[dict[str, Any]]
+    cutter: list[dict[str, Any]]
+    mark_set: list[dict[str, Any]]
+
+
+class ShelfEdit(BaseModel):
+    version: int
+    changes: dict[str, Any]
+
+
+class LengthRead(BaseModel):
+    mm: float

@@ -1,0 +1,137 @@
+"""From stations' states to what goes over the wire."""
+
+import numpy as np
+
+from etiquette.core.finishing.lines import LineReport
+from etiquette.core.geometry.pens import SvgPen
+from etiquette.core.marking.codes import data_matrix
+from etiquette.core.marking.frames import FramePlan
+from etiquette.core.units import MM_PER_INCH
+from etiquette.stations import lines, printing, runs
+from etiquette.stations.shop import Shop
+from etiquette.web import schemas
+
+
+def design_shown(shop: Shop, state: lines.DesignState) -> schemas.DesignShown:
+    design, document = state.design, state.document
+    file = lines.lines_of(shop, state)
+    drawn = None
+    if file is not None:
+        drawn = []
+        for line in file.lines:
+            pen = SvgPen(file.height_mm)
+            line.path.draw(pen)
+            drawn.append(schemas.LineShown(kind=line.kind, d=pen.data))
+    width = document.width_mm
+    return schemas.DesignShown(
+        id=design.id,
+        revision=design.revision,
+        job=design.job.name,
+        customer=design.job.customer,
+        file_name=design.file_name,
+        width_px=design.width_px,
+        height_px=design.height_px,
+        height_mm=lines.height_mm(design, width) if width else None,
+        dpi=design.width_px / width * MM_PER_INCH if width else None,
+        document=document,
+        lines=drawn,
+        summary=LineReport(**state.lines.summary) if state.lines else None,
+        undo=state.undo,
+        redo=state.redo,
+    )
+
+
+def plan_shown(plan: FramePlan, diameter_mm: float) -> schemas.PlanShown:
+    codes = [
+        schemas.CodeShown(
+            payload=place.code.payload,
+            end=place.code.end,
+            x=place.x,
+            y=place.y,
+            side=place.side,
+            rows=["".join("1" if dark else "0" for dark in row) for row in data_matrix(place.code.payload)],
+        )
+        for place in plan.codes
+    ]
+    return schemas.PlanShown(
+        marks=[schemas.MarkShown(id=mark.id, x=mark.x, y=mark.y) for mark in plan.marks],
+        diameter_mm=diameter_mm,
+        codes=codes,
+        arrow=[(float(x), float(y)) for x, y in plan.arrow.exterior.coords[:-1]],
+        slug=plan.slug,
+        slug_at=plan.slug_at,
+        shift=plan.shift,
+        work=plan.work,
+        length_mm=plan.length_mm,
+    )
+
+
+def run_shown(shop: Shop, state: runs.RunState) -> schemas.RunShown:
+    document = state.document
+    placed: dict[str, int] = {}
+    for placement in document.layout.placements if document.layout else []:
+        placed[placement.id] = placed.get(placement.id, 0) + 1
+    pieces = []
+    for item in document.items:
+        design = state.designs[item.design_id]
+        file = lines.lines_of(shop, design)
+        outline = np.asarray(runs.outline_of(file).exterior.coords).round(3).tolist() if file else []
+        width = design.document.width_mm or 0.0
+        pieces.append(
+            schemas.PieceShown(
+                design_id=item.design_id,
+                name=design.document.name,
+                outline=outline,
+                width_mm=width,
+                height_mm=lines.height_mm(design.design, width),
+                count=item.count,
+                placed=placed.get(str(item.design_id), 0),
+            )
+        )
+    return schemas.RunShown(
+        id=state.run.id,
+        revision=state.run.revision,
+        state=state.run.state,
+        document=document,
+        stock_name=state.stock.name,
+        stock_width_mm=state.stock.width_mm,
+        roll_name=state.roll.name,
+        roll_left_mm=state.roll.remaining_mm,
+        roll_length_mm=state.roll.length_mm,
+        cutter_name=state.cutter.name,
+        fresh=state.fresh,
+        pieces=pieces,
+        layout=document.layout,
+        plan=plan_shown(state.plan, state.mark_set.diameter_mm) if state.plan else None,
+        figures=state.figures,
+        trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
+        undo=state.undo,
+        redo=state.redo,
+    )
+
+
+def run_listed(run: runs.Run) -> schemas.RunListed:
+    items = run.document["items"]
+    return schemas.RunListed(
+        id=run.id,
+        name=run.document["name"],
+        state=run.state,
+        pieces=sum(item["count"] for item in items),
+        thumb=f"/api/runs/{run.id}/thumb",
+    )
+
+
+def sheet_shown(sheet: printing.Sheet) -> schemas.SheetShown:
+    summary = sheet.plate.summary
+    return schemas.SheetShown(
+        id=sheet.id,
+        name=sheet.name,
+        state=sheet.state,
+        run_id=sheet.plate.run_id,
+        run_name=summary["name"],
+        stock=summary["stock"],
+        pieces=sheet.pieces,
+        good=sheet.good,
+        length_mm=summary["plan"]["length_mm"],
+        width_mm=summary["plan"]["width_mm"],
+    )

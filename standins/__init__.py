@@ -1,0 +1,1 @@
+"""Simulated devices: printer, laminator and cutter. They share no code with Etiquette; they speak TCP and folders."""

@@ -1,0 +1,147 @@
+"""A simulated printer: an open directory for jobs, and a port to ask it things.
+
+A job is NAME.pdf with its ticket NAME.json and lines NAME.svg beside it. The ticket appears last and starts the print.
+The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and
+the sheet goes on the shelf of printed sheets.
+
+python -m standins.printer ROOM PORT
+"""
+
+import base64
+import json
+import math
+import shutil
+import sys
+import threading
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pypdfium2
+
+from standins.room import Room, write_whole
+from standins.wire import Refused, serve
+
+DPI = 150
+BANDS = 24
+LOOK_EVERY_SECONDS = 0.1
+
+
+class Printer:
+    def __init__(self, room: Room) -> None:
+        self._room = room
+        self._status: dict[str, dict[str, Any]] = {}
+        self._rolls = room.jobs / "roll.state"
+
+    def answer(self, request: dict[str, Any]) -> dict[str, Any]:
+        wanted = request.get("ask")
+        if wanted == "state":
+            return {"roll": self._roll(), "jobs": self._status}
+        if wanted == "job":
+            name = str(request.get("name"))
+            if name not in self._status and (self._room.shelf / name / "sheet.json").exists():
+                return {"state": "done", "share": 1.0}
+            return self._status.get(name, {"state": "unknown", "share": 0.0})
+        if wanted == "thumb":
+            file = self._room.folder(str(request.get("name"))) / "thumb.png"
+            if not file.exists():
+                raise Refused("There is no such sheet.")
+            return {"png": base64.b64encode(file.read_bytes()).decode()}
+        if wanted == "load roll":
+            self._keep_roll(
+                {
+                    "name": str(request["name"]),
+                    "width_mm": float(request["width_mm"]),
+                    "left_mm": float(request["left_mm"]),
+                }
+            )
+            return {"roll": self._roll()}
+        raise Refused(f"The printer does not know “{wanted}”.")
+
+    def watch(self) -> None:
+        """Print what appears in the directory, one job at a time, oldest first."""
+        while True:
+            for ticket in sorted(self._room.jobs.glob("*.json"), key=lambda file: file.stat().st_mtime):
+                name = ticket.stem
+                try:
+                    self._print(name, json.loads(ticket.read_text()))
+                except Exception as error:  # the job failed, the printer goes on; the reason is shown at the station
+                    self._status[name] = {"state": "failed", "share": 0.0, "why": str(error)}
+                    shutil.rmtree(self._room.folder(name), ignore_errors=True)
+                    for kind in (".json", ".pdf", ".svg"):
+                        ticket.with_suffix(kind).unlink(missing_ok=True)
+            time.sleep(LOOK_EVERY_SECONDS)
+
+    def _print(self, name: str, ticket: dict[str, Any]) -> None:
+        pdf = self._room.jobs / f"{name}.pdf"
+        document = pypdfium2.PdfDocument(pdf)
+        page = document[0]
+        width_mm, length_mm = (size * 25.4 / 72 for size in page.get_size())
+        roll = self._roll()
+        if width_mm > roll["width_mm"] + 0.5:
+            raise Refused(f"The print is {width_mm:.0f} mm wide, the roll on the printer {roll['width_mm']:.0f} mm.")
+        if length_mm > roll["left_mm"]:
+            raise Refused(f"The print needs {length_mm:.0f} mm; {roll['left_mm']:.0f} mm are left on the roll.")
+        self._status[name] = {"state": "printing", "share": 0.0}
+        pixels = self._render(name, page)
+        document.close()
+        folder = self._room.folder(name)
+        folder.mkdir(exist_ok=True)
+        self._room.write_pixels(name, pixels)
+        lines = self._room.jobs / f"{name}.svg"
+        if lines.exists():
+            shutil.copy(lines, folder / "lines.svg")
+        self._keep_roll({**roll, "left_mm": roll["left_mm"] - length_mm})
+        # the note appears last: a sheet without one is not there yet
+        self._room.write_note(
+            name,
+            {
+                "name": name,
+                "width_mm": width_mm,
+                "length_mm": length_mm,
+                "mm_per_px": [width_mm / pixels.shape[1], length_mm / pixels.shape[0]],
+                "state": "printed",
+                "stock": roll["name"],
+            },
+        )
+        for kind in (".json", ".pdf", ".svg"):
+            (self._room.jobs / f"{name}{kind}").unlink(missing_ok=True)
+        self._status[name] = {"state": "done", "share": 1.0, "length_mm": length_mm}
+
+    def _render(self, name: str, page: pypdfium2.PdfPage) -> np.ndarray:
+        """The page at DPI in bands across the feed, as a printer lays it down."""
+        scale = DPI / 72
+        # pdfium stretches the page to whole pixels; the note of the sheet says by how much
+        width, height = (math.ceil(size * scale) for size in page.get_size())
+        pixels = np.full((height, width, 3), 255, dtype=np.uint8)
+        edges = np.linspace(0, height, BANDS + 1).astype(int)
+        for number in range(BANDS):
+            # the leading edge is at the bottom of the page and leaves the printer first
+            top, bottom = height - edges[number + 1], height - edges[number]
+            # a quarter pixel less, because pdfium's wrapper rounds margins up
+            crop = (0, (height - bottom - 0.25) / scale, 0, (top - 0.25) / scale)
+            band = page.render(scale=scale, crop=crop, rev_byteorder=True).to_numpy()[..., :3]
+            rows, columns = min(bottom - top, band.shape[0]), min(width, band.shape[1])
+            pixels[top : top + rows, :columns] = band[:rows, :columns]
+            self._status[name] = {"state": "printing", "share": (number + 1) / BANDS}
+        return pixels
+
+    def _roll(self) -> dict[str, Any]:
+        if self._rolls.exists():
+            roll: dict[str, Any] = json.loads(self._rolls.read_text())
+            return roll
+        return {"name": "unknown stock", "width_mm": 1600.0, "left_mm": 50_000.0}
+
+    def _keep_roll(self, roll: dict[str, Any]) -> None:
+        write_whole(self._rolls, json.dumps(roll).encode())
+
+
+def main() -> None:
+    printer = Printer(Room(Path(sys.argv[1])))
+    threading.Thread(target=printer.watch, daemon=True).start()
+    serve(int(sys.argv[2]), printer.answer)
+
+
+if __name__ == "__main__":
+    main()

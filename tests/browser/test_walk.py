@@ -1,0 +1,192 @@
+"""The whole job on the real interface with the simulated devices: art to line to run to print to cut."""
+
+import re
+from collections.abc import Iterator
+from io import BytesIO
+from pathlib import Path
+
+import httpx
+import numpy as np
+import pytest
+from PIL import Image
+from playwright.sync_api import Page, expect
+
+from tests.conftest import RunningEtiquette, wait_until
+
+TASK_MS = 60_000
+
+
+@pytest.fixture
+def page_on(page: Page, running: RunningEtiquette) -> Iterator[Page]:
+    """A page that fails the test on any error in it and any request that leaves the machine."""
+    page.set_default_timeout(15_000)
+    faults: list[str] = []
+    page.on("pageerror", lambda error: faults.append(f"the page failed: {error}"))
+    page.on(
+        "request",
+        lambda request: (
+            None
+            if request.url.startswith((running.url, "data:", "blob:"))
+            else faults.append(f"left the machine: {request.url}")
+        ),
+    )
+    page.goto(running.url)
+    page.get_by_role("heading", name="Needs lines").wait_for()  # keys work from here on
+    yield page
+    assert faults == []
+
+
+def ring_art(path: Path, transparent: bool) -> Path:
+    """A ring of 20 mm outer and 10 mm inner radius in a 50 mm square of 500 px, with no resolution in the file."""
+    fine = 4
+    y, x = (np.mgrid[: 500 * fine, : 500 * fine] + 0.5) / fine - 250
+    away = np.hypot(x, y)
+    share = ((away < 200) & (away > 100)).reshape(500, fine, 500, fine).mean(axis=(1, 3))
+    pixels = np.zeros((500, 500, 4), np.uint8)
+    pixels[..., :3] = (30, 90, 140)
+    pixels[..., 3] = np.round(share * 255)
+    image = Image.fromarray(pixels)
+    if not transparent:
+        flat = Image.new("RGBA", image.size, (240, 238, 230, 255))
+        flat.alpha_composite(image)
+        image = flat.convert("RGB")
+    image.save(path)
+    return path
+
+
+def test_the_floor_shows_jobs_as_pictures_by_station(page_on: Page) -> None:
+    for column in ("Needs lines", "Ready to run", "Printing", "Film and rest", "At the cutter"):
+        expect(page_on.get_by_role("heading", name=column)).to_be_visible()
+    card = page_on.get_by_role("region", name="At the cutter").get_by_role("link", name="Kite club badges")
+    expect(card).to_be_visible()
+    wait_until(lambda: page_on.evaluate("[...document.querySelectorAll('main img')].every(i => i.naturalWidth > 0)"))
+    assert page_on.evaluate("document.documentElement.scrollHeight <= window.innerHeight")
+
+
+@pytest.mark.parametrize("transparent", [True, False])
+def test_lines_from_a_dropped_picture(
+    page_on: Page, running: RunningEtiquette, tmp_path: Path, transparent: bool
+) -> None:
+    page_on.keyboard.press("2")
+    art = ring_art(tmp_path / f"ring-{'clear' if transparent else 'plain'}.png", transparent)
+    page_on.get_by_label("Art file").set_input_files(art)
+    expect(page_on.get_by_role("heading", name=re.compile("Ring"))).to_be_visible()
+    # the file does not say how large it is: it is asked for, never guessed
+    expect(page_on.get_by_text("size not known")).to_be_visible()
+    field = page_on.get_by_label("Width", exact=True)
+    field.fill("two")
+    field.press("Enter")
+    expect(page_on.get_by_role("alert").filter(has_text="is not a length")).to_be_visible()
+    field.fill('1 31/32"')  # 50.006 mm
+    field.press("Enter")
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1, timeout=TASK_MS)
+    expect(page_on.get_by_text("50.0 × 50.0")).to_be_visible()
+    design = _design(page_on, running)
+    # a ring of radius 20 mm with the line 2 mm outside: 2π·22 mm, scaled by 50.00625 / 50
+    assert design["summary"]["length_mm"] == pytest.approx(2 * np.pi * (20 * 50.00625 / 50 + 2), rel=0.001)
+    page_on.get_by_role("button", name="Holes").click()
+    page_on.get_by_role("radio", name="kept").click()
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(2, timeout=TASK_MS)
+    page_on.locator("main h1").click()
+    page_on.keyboard.press("Control+z")
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1, timeout=TASK_MS)
+    page_on.keyboard.press("Control+Shift+z")
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(2, timeout=TASK_MS)
+    page_on.reload()
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(2, timeout=TASK_MS)
+    page_on.keyboard.press("Enter")
+    expect(page_on.get_by_role("button", name="Ready for a run ✓")).to_be_visible()
+
+
+def _design(page: Page, running: RunningEtiquette) -> dict:  # type: ignore[type-arg]
+    number = page.url.rsplit("/", 1)[1]
+    found: dict = httpx.get(f"{running.url}/api/designs/{number}").json()  # type: ignore[type-arg]
+    return found
+
+
+def test_art_that_cannot_be_read_is_a_sentence(page_on: Page, tmp_path: Path) -> None:
+    page_on.keyboard.press("2")
+    bad = tmp_path / "bad.png"
+    whole = BytesIO()
+    Image.new("RGB", (300, 300), "red").save(whole, "PNG")
+    bad.write_bytes(whole.getvalue()[:200])
+    page_on.get_by_label("Art file").set_input_files(bad)
+    expect(page_on.get_by_text("damaged or was cut short")).to_be_visible()
+
+
+def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> None:
+    """Steps 4 to 6: nest, print, film, load tail first, read, cut."""
+    page_on.keyboard.press("1")
+    page_on.get_by_role("heading", name="Needs lines").wait_for()
+    page_on.keyboard.press("r")
+    page_on.get_by_role("button", name="Make one run").click()
+    expect(page_on.get_by_text("Nothing is nested yet. Press N.")).to_be_visible()
+    page_on.keyboard.press("n")
+    to_printer = page_on.get_by_role("button", name="To the printer")
+    expect(to_printer).to_be_visible(timeout=TASK_MS)
+    run = httpx.get(f"{running.url}/api/runs/{page_on.url.rsplit('/', 1)[1]}").json()
+    placed = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("listitem")
+    assert placed.count() == sum(item["count"] for item in run["document"]["items"])
+    assert len(run["plan"]["marks"]) >= 4 and {code["end"] for code in run["plan"]["codes"]} == {"head", "tail"}
+    page_on.keyboard.press("Control+z")
+    expect(to_printer).to_have_count(0)
+    page_on.keyboard.press("Control+Shift+z")
+    to_printer.click()
+    send = page_on.get_by_role("button", name="Send to printer")
+    expect(send).to_be_enabled(timeout=TASK_MS)
+    before = run["roll_left_mm"]
+    send.click()
+    page_on.get_by_role("button", name="Put film on").click(timeout=TASK_MS)
+    page_on.get_by_role("button", name="Take it to the cutter").click(timeout=TASK_MS)
+    after = httpx.get(f"{running.url}/api/runs/{run['id']}").json()["roll_left_mm"]
+    assert before - after == pytest.approx(run["plan"]["length_mm"], abs=0.01)
+    _cut_the_sheet(page_on, running, "tail")
+
+
+def test_the_demo_sheet_loaded_head_first(page_on: Page, running: RunningEtiquette) -> None:
+    page_on.get_by_role("link", name="Load and cut Kite club badges").click()
+    page_on.get_by_role("link", name=re.compile("Kite club badges")).first.click()
+    _cut_the_sheet(page_on, running, "head")
+
+
+def _cut_the_sheet(page: Page, running: RunningEtiquette, end: str) -> None:
+    page.get_by_role("button", name=f"Load {end} first").click()
+    expect(page.get_by_text(f"loaded {end} first")).to_be_visible()
+    page.get_by_role("button", name="Read marks M").last.wait_for()
+    page.keyboard.press("m")
+    verdict = page.get_by_role("status", name="Verdict")
+    expect(verdict).to_contain_text("Go", timeout=TASK_MS)
+    expect(page.get_by_text(f"loaded {end} first")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("status", name="Cut", exact=True)).to_contain_text("worst miss", timeout=TASK_MS)
+    shown = httpx.get(f"{running.url}/api/bench/{page.url.rsplit('/', 1)[1]}").json()
+    assert shown["reading"]["end"] == end and shown["reading"]["fit"]["load"] == end
+    assert shown["report"]["cut"]["worst_mm"] <= 0.3
+    assert shown["report"]["without"]["worst_mm"] >= 1.0
+
+
+def test_keys_find_and_units(page_on: Page) -> None:
+    page_on.keyboard.press("?")
+    expect(page_on.get_by_role("dialog", name="Keys")).to_be_visible()
+    page_on.keyboard.press("Escape")
+    page_on.keyboard.press("Control+k")
+    page_on.get_by_role("dialog", name="Find anything").wait_for()
+    page_on.keyboard.type("radish")
+    page_on.get_by_role("option", name=re.compile("Radish decal")).wait_for()
+    page_on.keyboard.press("Enter")
+    expect(page_on.get_by_role("heading", name="Radish decal")).to_be_visible()
+    page_on.get_by_role("button", name="Units: mm").click()
+    expect(page_on.get_by_text("1.573 × 2.833")).to_be_visible()  # 472 × 850 px at 300 dpi
+    page_on.get_by_role("button", name="Units: in").click()
+
+
+def test_the_shelf_is_edited_with_units(page_on: Page) -> None:
+    page_on.keyboard.press("6")
+    page_on.get_by_role("button", name=re.compile("^Discs of 6 mm")).click()
+    field = page_on.get_by_label("Clear zone")
+    field.fill("0.3cm+1")
+    field.press("Enter")
+    expect(page_on.get_by_text("disc, 4.0 mm kept clear")).to_be_visible()
+    field.fill("3")
+    field.press("Enter")
+    expect(page_on.get_by_text("disc, 3.0 mm kept clear")).to_be_visible()

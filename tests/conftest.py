@@ -1,0 +1,115 @@
+"""What tests share: a private database server, an empty shop, a running Etiquette with the demo, a browser."""
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
+os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
+
+from etiquette.running.mariadb import PrivateMariaDB
+from etiquette.settings import Settings
+from etiquette.stations.shop import Shop
+
+CHROMIUM_FLAGS = "--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync --no-first-run"
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateMariaDB]:
+    """A database server of the tests' own."""
+    database = PrivateMariaDB(tmp_path_factory.mktemp("mariadb"), durable=False)
+    database.start()
+    yield database
+    database.stop()
+
+
+@pytest.fixture
+def shop(server: PrivateMariaDB, tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Shop]:
+    """An empty shop: its own database on the tests' server, its own files."""
+    import pymysql
+
+    name = f"etiquette_{abs(hash(request.node.nodeid)) % 10**12}"
+    base = server.url.rsplit("/", 1)[0]
+    account = base.removeprefix("mysql+pymysql://").split("@")[0].split(":")
+    connection = pymysql.connect(
+        host="127.0.0.1", port=server.port, user=account[0], password=account[1], autocommit=True
+    )
+    with connection.cursor() as cursor:
+        cursor.execute(f"CREATE DATABASE `{name}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
+    opened = Shop.opened(Settings(tmp_path, None), f"{base}/{name}?charset=utf8mb4")
+    opened.database.migrate()
+    yield opened
+    opened.database.close()
+    with connection.cursor() as cursor:
+        cursor.execute(f"DROP DATABASE `{name}`")
+    connection.close()
+
+
+class RunningEtiquette:
+    """`etiquette serve --demo` on a data directory of its own."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        self.url = ""
+        self.process: subprocess.Popen[str] | None = None
+
+    def start(self) -> None:
+        environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
+        environment.pop("ETIQUETTE_DATABASE_URL", None)
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "etiquette.cli", "serve", "--demo", "--port", "8900"],
+            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=environment,
+        )  # fmt: skip
+        assert self.process.stdout is not None
+        line = self.process.stdout.readline()
+        assert line.startswith("http://127.0.0.1:"), (line, self.process.stderr and self.process.stderr.read())
+        self.url = line.strip().rstrip("/")
+
+    def end(self) -> int:
+        assert self.process is not None
+        self.process.terminate()
+        return self.process.wait(60)
+
+    def processes(self) -> list[int]:
+        """Every process that works on this data directory."""
+        found = []
+        for entry in Path("/proc").iterdir():
+            if entry.name.isdigit():
+                try:
+                    told = (entry / "cmdline").read_bytes() + (entry / "environ").read_bytes()
+                except OSError:
+                    continue
+                if str(self.data).encode() in told and int(entry.name) != os.getpid():
+                    found.append(int(entry.name))
+        return found
+
+
+@pytest.fixture(scope="session")
+def running(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningEtiquette]:
+    etiquette = RunningEtiquette(tmp_path_factory.mktemp("running"))
+    etiquette.start()
+    yield etiquette
+    etiquette.end()
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, object]:
+    return {"executable_path": "/usr/bin/chromium", "args": CHROMIUM_FLAGS.split()}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, object]:
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+def wait_until(true: object, seconds: float = 20.0) -> None:
+    """Look again and again until `true()` holds; fails after `seconds`."""
+    deadline = time.monotonic() + seconds
+    while not true():  # type: ignore[operator]
+        assert time.monotonic() < deadline, "it did not happen in time"
+        time.sleep(0.05)

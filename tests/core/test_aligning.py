@@ -1,0 +1,223 @@
+"""Fits against laminates whose truth is known, reading against rendered windows."""
+
+import cv2
+import numpy as np
+import pytest
+
+from etiquette.core.aligning.fitting import READER_NOISE_MM, ReadMark, fit_marks
+from etiquette.core.aligning.models import LEAST_MARKS, ModelName, estimate
+from etiquette.core.aligning.reading import find_frame_code, read_marks
+from etiquette.core.aligning.windows import Window, find_code, find_discs
+from etiquette.core.errors import JobError
+from etiquette.core.marking.codes import FrameCode, data_matrix
+from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, plan_frame
+
+WIDTH, LENGTH = 1200.0, 600.0
+EIGHT = np.array(
+    [(x, y) for x in (0, WIDTH / 2, WIDTH) for y in (0, LENGTH / 2, LENGTH) if (x, y) != (WIDTH / 2, LENGTH / 2)],
+    dtype=float,
+)
+FOUR = np.array([(0, 0), (WIDTH, 0), (0, LENGTH), (WIDTH, LENGTH)], dtype=float)
+
+
+def laminate(points: np.ndarray, random: np.random.Generator) -> np.ndarray:
+    """The simulated laminate of the checks (a model of our own, no published source)."""
+    a, c = random.normal(0, 0.0015, 2)
+    s, b, d = random.normal(0, 0.8), *random.normal(0, 0.5, 2)
+    r, (e, f) = random.normal(0, 0.01), random.normal(0, 5, 2)
+    x, y = points.T
+    u, v = x / WIDTH - 0.5, y / LENGTH - 0.5
+    bent = np.column_stack([x * (1 + a) + s * v + b * (1 - 4 * v**2), y * (1 + c) + d * (1 - 4 * u**2)])
+    turn = np.array([[np.cos(r), np.sin(r)], [-np.sin(r), np.cos(r)]])
+    return bent @ turn + (e, f)
+
+
+def marks(nominal: np.ndarray, measured: np.ndarray) -> list[ReadMark]:
+    return [ReadMark(f"m{n + 1}", tuple(p), tuple(q)) for n, (p, q) in enumerate(zip(nominal, measured, strict=True))]  # type: ignore[arg-type]
+
+
+def worst_errors(nominal: np.ndarray, sheets: int, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """For each sheet the largest true error over the sheet and the bound that was predicted for it."""
+    random = np.random.default_rng(seed)
+    x, y = np.meshgrid(np.linspace(0, WIDTH, 9), np.linspace(0, LENGTH, 7))
+    probe = np.column_stack([x.ravel(), y.ravel()])
+    true, bound = [], []
+    for _ in range(sheets):
+        moved = laminate(np.vstack([nominal, probe]), random)
+        measured = moved[: len(nominal)] + random.normal(0, READER_NOISE_MM, nominal.shape)
+        fit = fit_marks(marks(nominal, measured), 0.3)
+        true.append(np.hypot(*(fit.transform(probe) - moved[len(nominal) :]).T).max())
+        bound.append(fit.predicted[2])
+    return np.array(true), np.array(bound)
+
+
+def test_eight_marks_follow_the_bow_and_four_cannot() -> None:
+    eight, _ = worst_errors(EIGHT, 300, 1)
+    four, _ = worst_errors(FOUR, 100, 2)
+    # the checks give about 0.15 mm for a plain quadratic on eight marks and about 1.2 mm for four
+    assert np.percentile(eight, 95) < 0.19
+    assert np.percentile(four, 95) > 0.8
+
+
+def test_the_predicted_bound_holds() -> None:
+    true, bound = worst_errors(EIGHT, 300, 3)
+    assert (true <= bound).mean() > 0.9
+    true, bound = worst_errors(FOUR, 200, 4)
+    assert (true <= bound).mean() > 0.75
+    assert np.median(bound) > 0.3  # four marks never promise what they cannot know
+
+
+@pytest.mark.parametrize("kind", list(LEAST_MARKS))
+def test_inverse_and_exactness(kind: ModelName) -> None:
+    random = np.random.default_rng(5)
+    measured = (
+        laminate(EIGHT, random) if kind == "quadratic" else EIGHT @ np.array([[0, 1.001], [-1.001, 0]]) + (40, -3)
+    )
+    transform = estimate(kind, EIGHT, measured)
+    probe = random.uniform((0, 0), (WIDTH, LENGTH), (50, 2))
+    assert np.abs(transform.inverse(transform(probe)) - probe).max() < 1e-6
+    if kind != "quadratic":
+        assert np.abs(transform.residuals(EIGHT, measured)).max() < 1e-9
+
+
+def test_head_and_tail_are_told_from_the_half_turn() -> None:
+    assert fit_marks(marks(EIGHT, EIGHT + 3), 0.3).load == "head"
+    assert fit_marks(marks(EIGHT, (900, 700) - EIGHT), 0.3).load == "tail"
+
+
+def test_a_mirrored_sheet_is_refused() -> None:
+    with pytest.raises(JobError, match="mirrored"):
+        fit_marks(marks(EIGHT, EIGHT * (-1, 1)), 0.3)
+
+
+def test_one_wrong_mark_is_found_and_named() -> None:
+    random = np.random.default_rng(6)
+    measured = laminate(EIGHT, random) + random.normal(0, 0.03, EIGHT.shape)
+    measured[2] += (4.0, -2.5)
+    fit = fit_marks(marks(EIGHT, measured), 0.3)
+    wrong = [residual for residual in fit.residuals if not residual.used]
+    assert [residual.id for residual in wrong] == ["m3"] and wrong[0].reason
+    assert "m3" in fit.reasons[0]
+
+
+def test_with_four_marks_a_wrong_one_cannot_be_told_and_that_stops_the_cut() -> None:
+    measured = FOUR.copy()
+    measured[1] += (9.0, 0)
+    assert fit_marks(marks(FOUR, measured), 0.3).verdict == "stop"
+
+
+def test_fewer_than_two_marks_are_refused() -> None:
+    some = [ReadMark("m1", (0, 0), (1, 1)), ReadMark("m2", (10, 0), None)]
+    with pytest.raises(JobError, match="1 of 2 marks"):
+        fit_marks(some, 0.3)
+
+
+def window_of(dark: np.ndarray, x: float = 0, y: float = 0) -> Window:
+    """A window of 0.1 mm a pixel from a mask drawn eight times finer; 40 is ink, 230 ground."""
+    share = dark.reshape(dark.shape[0] // 8, 8, dark.shape[1] // 8, 8).mean(axis=(1, 3))
+    return Window(np.round(230 - 190 * share).astype(np.uint8), x, y, 0.1)
+
+
+@pytest.mark.parametrize(("dx", "dy"), [(0.0, 0.0), (0.033, -0.071), (-3.21, 4.47)])
+@pytest.mark.parametrize("noise", [0, 4])
+def test_the_centre_of_a_disc_is_found_between_pixels(dx: float, dy: float, noise: int) -> None:
+    y, x = ((np.mgrid[: 300 * 8, : 300 * 8] + 0.5) / 8 - 150) * 0.1
+    window = window_of(np.hypot(x - dx, -y - dy) < 3, 500, 200)
+    if noise:
+        grey = window.pixels + np.random.default_rng(7).normal(0, noise, window.pixels.shape)
+        window = Window(np.clip(grey, 0, 255).astype(np.uint8), 500, 200, 0.1)
+    (disc,) = find_discs(window, 6)
+    assert (disc.x, disc.y) == pytest.approx((500 + dx, 200 + dy), abs=0.01 if not noise else 0.02)
+    assert disc.diameter_mm == pytest.approx(6, abs=0.1)
+
+
+def test_what_only_resembles_a_disc_is_left_alone() -> None:
+    y, x = ((np.mgrid[: 300 * 8, : 300 * 8] + 0.5) / 8 - 150) * 0.1
+    square = (np.abs(x + 8) < 2.9) & (np.abs(y) < 2.9)
+    ring = (np.hypot(x - 8, y) < 3) & (np.hypot(x - 8, y) > 1.6)
+    small = np.hypot(x, y - 9) < 1.8
+    cut_off = np.hypot(x, y + 14.5) < 3
+    assert find_discs(window_of(square | ring | small | cut_off), 6) == []
+
+
+class PaperHead:
+    """An optical head over a plan drawn in pixels and laid down turned and shifted: 0.1 mm a pixel."""
+
+    def __init__(
+        self, plan: FramePlan, recipe: MarkRecipe, turn_deg: float, shift: tuple[float, float], missing: str = ""
+    ) -> None:
+        self.turn = np.radians(turn_deg)
+        self.shift = np.array(shift)
+        size = (int(plan.length_mm * 10), int(plan.width_mm * 10))
+        self.sheet = np.full(size, 235, np.uint8)
+        for mark in plan.marks:
+            if mark.id != missing:
+                cv2.circle(
+                    self.sheet, self._pixel(mark.x, mark.y), int(recipe.diameter_mm * 5 * 16), 35, -1, cv2.LINE_AA, 4
+                )
+        for place in plan.codes:
+            modules = np.where(data_matrix(place.code.payload), 35, 235).astype(np.uint8)
+            side = int(place.side * 10)
+            row, column = size[0] - int((place.y + place.side) * 10), int(place.x * 10)
+            self.sheet[row : row + side, column : column + side] = cv2.resize(
+                modules, (side, side), interpolation=cv2.INTER_NEAREST
+            )
+
+    def _pixel(self, x: float, y: float) -> tuple[int, int]:
+        return round((x * 10 - 0.5) * 16), round((self.sheet.shape[0] - y * 10 - 0.5) * 16)
+
+    def on_cutter(self, points: np.ndarray) -> np.ndarray:
+        cos, sin = np.cos(self.turn), np.sin(self.turn)
+        return np.asarray(points) @ np.array([[cos, sin], [-sin, cos]]) + self.shift
+
+    def __call__(self, x: float, y: float) -> Window:
+        at = (np.arange(300) + 0.5 - 150) * 0.1
+        gx, gy = np.meshgrid(x + at, y - at)
+        px, py = self._back(gx, gy)
+        seen = cv2.remap(
+            self.sheet,
+            (px * 10 - 0.5).astype(np.float32),
+            (self.sheet.shape[0] - py * 10 - 0.5).astype(np.float32),
+            cv2.INTER_LINEAR,
+            borderValue=120,
+        )
+        return Window(seen, x, y, 0.1)
+
+    def _back(self, gx: np.ndarray, gy: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        cos, sin = np.cos(self.turn), np.sin(self.turn)
+        dx, dy = gx - self.shift[0], gy - self.shift[1]
+        return cos * dx + sin * dy, -sin * dx + cos * dy
+
+
+@pytest.mark.parametrize(("turn", "shift", "start"), [(0.6, (12, 9), (172, 30)), (180.9, (330, 300), (150, 60))])
+@pytest.mark.parametrize("missing", ["", "m3"])
+def test_a_reading_session_finds_code_end_and_marks(
+    turn: float, shift: tuple[float, float], start: tuple[float, float], missing: str
+) -> None:
+    recipe = MarkRecipe()
+    plan = plan_frame((0, 0, 200, 150), 300, recipe, Reach(1616, 3200), "K7Q2R9", "K7Q2R9")
+    head = PaperHead(plan, recipe, turn, shift, missing)
+    seen = find_frame_code(head, start)
+    assert seen.code == FrameCode("K7Q2R9", "head" if turn < 90 else "tail")
+    reading = read_marks(head, seen, plan, recipe.diameter_mm)
+    for mark in reading.marks:
+        if mark.id == missing:
+            assert mark.measured is None and reading.tries[mark.id] == 3
+        else:
+            truth = head.on_cutter(np.array([mark.nominal]))[0]
+            assert mark.measured == pytest.approx(tuple(truth), abs=0.03)
+
+
+def test_no_code_is_a_sentence() -> None:
+    blank = Window(np.full((300, 300), 230, np.uint8), 0, 0, 0.1)
+    with pytest.raises(JobError, match="No frame code"):
+        find_frame_code(lambda x, y: Window(blank.pixels, x, y, 0.1), (100, 30))
+
+
+def test_a_foreign_or_damaged_code_is_not_ours() -> None:
+    import zxingcpp
+
+    image = np.array(
+        zxingcpp.write_barcode_to_image(zxingcpp.create_barcode("HELLO123", zxingcpp.BarcodeFormat.DataMatrix), scale=8)
+    )
+    assert find_code(Window(np.pad(image, 40, constant_values=255), 0, 0, 0.1)) is None

@@ -1,0 +1,172 @@
+"""Lines from pixels against shapes whose edge is known exactly."""
+
+from io import BytesIO
+
+import numpy as np
+import pytest
+from PIL import Image
+from shapely import LineString, Polygon
+
+from etiquette.core.artwork.raster import Picture, read_picture, width_mm_of
+from etiquette.core.errors import JobError
+from etiquette.core.finishing.coverage import coverage, find_ground
+from etiquette.core.finishing.level_lines import rings_at_half
+from etiquette.core.finishing.lines import EdgeSettings, line_from_pixels
+
+
+def drawn(inside: np.ndarray, fine: int = 8) -> np.ndarray:
+    """Coverage (h, w) of a mask drawn `fine` times larger."""
+    height, width = inside.shape
+    return inside.reshape(height // fine, fine, width // fine, fine).mean(axis=(1, 3))
+
+
+def grid(size: int, fine: int = 8) -> tuple[np.ndarray, np.ndarray]:
+    y, x = (np.mgrid[: size * fine, : size * fine] + 0.5) / fine
+    return x, y
+
+
+def disc(size: int, x0: float, y0: float, radius: float) -> np.ndarray:
+    x, y = grid(size)
+    return drawn(np.hypot(x - x0, y - y0) < radius)
+
+
+def transparent(share: np.ndarray) -> Picture:
+    pixels = np.zeros((*share.shape, 4), np.uint8)
+    pixels[..., :3] = (180, 40, 60)
+    pixels[..., 3] = np.round(share * 255)
+    return Picture(pixels, 254.0)  # 10 px a millimetre
+
+
+def on_ground(share: np.ndarray, ground: tuple[int, int, int], art: tuple[int, int, int]) -> Picture:
+    mixed = np.array(ground) * (1 - share[..., None]) + np.array(art) * share[..., None]
+    return Picture(np.dstack([np.round(mixed).astype(np.uint8), np.full(share.shape, 255, np.uint8)]), 254.0)
+
+
+@pytest.mark.parametrize(
+    ("ground", "art"),
+    [((255, 255, 255), (20, 20, 20)), ((244, 240, 230), (200, 60, 60)), ((30, 60, 90), (220, 220, 90))],
+)
+def test_the_edge_on_a_plain_ground_lies_where_the_art_ends(
+    ground: tuple[int, int, int], art: tuple[int, int, int]
+) -> None:
+    picture = on_ground(disc(120, 60.3, 59.7, 40.2), ground, art)
+    rings = rings_at_half(coverage(picture, find_ground(picture, "auto")))
+    assert len(rings) == 1
+    away = np.abs(np.hypot(rings[0][:, 0] - 60.3, rings[0][:, 1] - 59.7) - 40.2)
+    assert away.mean() < 0.05 and away.max() < 0.3
+
+
+def test_rings_know_holes_from_islands() -> None:
+    x, y = grid(100)
+    away = np.hypot(x - 50, y - 50)
+    rings = rings_at_half(drawn((away < 40) & (away > 20)).astype(np.float32))
+    areas = sorted(0.5 * float((r[:, 0] * np.roll(r[:, 1], -1) - np.roll(r[:, 0], -1) * r[:, 1]).sum()) for r in rings)
+    assert areas == [pytest.approx(-np.pi * 20**2, rel=0.002), pytest.approx(np.pi * 40**2, rel=0.002)]
+
+
+def test_art_that_touches_the_border_still_gives_a_closed_ring() -> None:
+    (ring,) = rings_at_half(np.ones((6, 9), np.float32))
+    assert Polygon(ring).bounds == pytest.approx((0, 0, 9, 6), abs=0.51)
+
+
+def test_a_saddle_is_told_apart_by_its_middle() -> None:
+    apart = np.zeros((4, 4), np.float32)
+    apart[1, 1] = apart[2, 2] = 0.9
+    joined = np.where(apart > 0, 1.0, 0.3).astype(np.float32)
+    joined[0], joined[-1], joined[:, 0], joined[:, -1] = 0, 0, 0, 0
+    assert len(rings_at_half(apart)) == 2
+    assert len(rings_at_half(joined)) == 1
+
+
+def line(share: np.ndarray, **settings: object) -> tuple[list[Polygon], object]:
+    found, report = line_from_pixels(transparent(share), share.shape[1] / 10, EdgeSettings(**settings))  # type: ignore[arg-type]
+    return [Polygon(one.path.flatten(0.001)) for one in found], report
+
+
+def test_an_offset_disc_is_a_larger_disc_in_design_coordinates() -> None:
+    (shape,), report = line(disc(400, 150, 120, 100), offset_mm=2)
+    # y up from the bottom: 40 mm − 12 mm
+    assert (shape.centroid.x, shape.centroid.y) == pytest.approx((15, 28), abs=0.01)
+    assert shape.area == pytest.approx(np.pi * 12**2, rel=0.002)
+    assert report.smallest_radius_mm == pytest.approx(12, rel=0.05)  # type: ignore[attr-defined]
+    assert report.nodes <= 12  # type: ignore[attr-defined]
+
+
+def test_holes_are_filled_or_kept_and_shrink_with_the_offset() -> None:
+    x, y = grid(400)
+    away = np.hypot(x - 200, y - 200)
+    share = drawn((away < 150) & (away > 80))
+    assert len(line(share, holes="fill")[0]) == 1
+    outer, hole = sorted(line(share, holes="keep", offset_mm=2)[0], key=lambda one: -one.area)
+    assert hole.area == pytest.approx(np.pi * 6**2, rel=0.005)
+    assert outer.area == pytest.approx(np.pi * 17**2, rel=0.002)
+
+
+def test_specks_are_left_out_and_near_islands_joined() -> None:
+    share = np.maximum(disc(400, 120, 200, 60), disc(400, 280, 200, 60))
+    share = np.maximum(share, disc(400, 20, 20, 4))
+    assert len(line(share, offset_mm=0)[0]) == 2
+    assert len(line(share, offset_mm=0, merge_mm=4.5)[0]) == 1  # 4 mm apart
+    assert len(line(share, offset_mm=0, merge_mm=3.5)[0]) == 2
+    assert len(line(share, offset_mm=0, min_area_mm2=0.1)[0]) == 3
+
+
+def test_corners_are_rounded_to_the_radius_asked() -> None:
+    x, y = grid(400)
+    share = drawn((np.abs(x - 200) < 100) & (np.abs(y - 200) < 60))
+    sharp, _ = line(share, offset_mm=0)
+    rounded, _ = line(share, offset_mm=0, corner_mm=3)
+    # a square corner rounded by r loses (1 − π/4) r² each
+    assert sharp[0].area - rounded[0].area == pytest.approx(4 * (1 - np.pi / 4) * 9, rel=0.05)
+
+
+def test_the_line_stays_within_the_tolerance_of_what_it_follows() -> None:
+    angles = np.linspace(0, 2 * np.pi, 2000)
+    for tolerance in (0.02, 0.1):
+        radius = 120 + 30 * np.cos(5 * angles)
+        x, y = grid(400)
+        share = drawn(np.hypot(x - 200, y - 200) < 120 + 30 * np.cos(5 * np.arctan2(y - 200, x - 200)))
+        (shape,), report = line(share, offset_mm=0, tolerance_mm=tolerance)
+        truth = LineString(np.column_stack([20 + radius * np.cos(angles) / 10, 20 - radius * np.sin(angles) / 10]))
+        assert report.max_deviation_mm <= 1.05 * tolerance  # type: ignore[attr-defined]
+        assert shape.exterior.hausdorff_distance(truth) < tolerance + 0.02
+
+
+def png(image: Image.Image, **more: object) -> bytes:
+    out = BytesIO()
+    image.save(out, "PNG", **more)
+    return out.getvalue()
+
+
+def test_bad_files_are_sentences() -> None:
+    good = png(Image.new("RGB", (64, 64), "red"))
+    header = good[:16] + (20_000).to_bytes(4, "big") + (20_000).to_bytes(4, "big") + good[24:]
+    import zlib
+
+    header = header[:29] + zlib.crc32(header[12:29]).to_bytes(4, "big") + header[33:]
+    for content, words in (
+        (b"", "empty"),
+        (b"hello", "not a picture"),
+        (good[:-30], "damaged"),
+        (header, "400 million pixels"),
+    ):
+        with pytest.raises(JobError, match=words):
+            read_picture(content, "art.png")
+
+
+def test_the_real_size_comes_from_the_file_or_is_asked_for() -> None:
+    picture = read_picture(png(Image.new("L", (300, 150)), dpi=(300, 300)), "art.png")
+    assert width_mm_of(picture) == pytest.approx(25.4, rel=1e-3)
+    assert width_mm_of(picture, width_mm=40) == 40
+    assert width_mm_of(picture, dpi=150) == pytest.approx(50.8)
+    with pytest.raises(JobError, match="how large"):
+        width_mm_of(read_picture(png(Image.new("L", (300, 150))), "art.png"))
+
+
+def test_a_ground_that_cannot_be_told_is_asked_for() -> None:
+    noise = np.random.default_rng(1).integers(0, 255, (40, 40, 3), dtype=np.uint8)
+    picture = Picture(np.dstack([noise, np.full((40, 40), 255, np.uint8)]), None)
+    with pytest.raises(JobError, match="not one colour"):
+        find_ground(picture, "auto")
+    with pytest.raises(JobError, match="no transparency"):
+        find_ground(picture, "alpha")

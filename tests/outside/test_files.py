@@ -1,0 +1,204 @@
+"""Print and cut files read back by independent programs."""
+
+import re
+import subprocess
+from pathlib import Path
+
+import ezdxf
+import numpy as np
+import pikepdf
+import pytest
+from PIL import Image
+from shapely import LineString, box
+from svgelements import SVG
+from svgelements import Path as SvgPath
+
+from etiquette.core.artwork.raster import Picture
+from etiquette.core.cutting.motion import plan_motion
+from etiquette.core.cutting.profiles import PROFILES, ToolCard
+from etiquette.core.cutting.writers import WRITERS
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.geometry.curve_fitting import fit_ring
+from etiquette.core.geometry.paths import Path as Curve
+from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, plan_frame
+from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.plates import Art, colour_plate
+from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
+
+
+def flower(x: float, y: float, size: float) -> Curve:
+    angles = np.linspace(0, 2 * np.pi, 400, endpoint=False)
+    radius = size * (1 + 0.3 * np.cos(5 * angles))
+    return fit_ring(np.column_stack([x + radius * np.cos(angles), y + radius * np.sin(angles)]), 0.01)
+
+
+LINES = [FinishLine("through", flower(60, 50, 40)), FinishLine("kiss", flower(60, 50, 20)), FinishLine("kiss", flower(160, 40, 25)), FinishLine("kiss", flower(160, 40, 8)),
+         FinishLine("crease", Curve.from_points([(10, 10), (110, 10)], closed=False))]  # fmt: skip
+PROFILE = PROFILES["knife"]
+TOOLS = {"kiss": ToolCard(force_gf=80, speed_mm_s=200, overcut_mm=0.8), "through": ToolCard(force_gf=190)}
+
+
+def redrawn(text: str) -> list[tuple[int, LineString]]:
+    """A tiny reader of HP-GL (HP 7475A Interfacing and Programming Manual, 1983): one unit is 0.025 mm."""
+    strokes, pen, at, run = [], 0, (0, 0), []
+    for command, rest in re.findall(r"([A-Z]{2})([-\d,]*);", text):
+        numbers = [int(value) for value in rest.split(",") if value]
+        if command in ("PU", "SP") and len(run) > 1:
+            strokes.append((pen, LineString(np.array(run) * 0.025)))
+        if command == "SP":
+            pen, run = numbers[0], []
+        elif command == "PU":
+            at = tuple(numbers) if numbers else at
+            run = [at]
+        elif command == "PD":
+            run += list(zip(numbers[::2], numbers[1::2], strict=True))
+        else:
+            assert command in ("IN", "PA", "VS", "FS"), command
+    return strokes
+
+
+def motion():  # type: ignore[no-untyped-def]
+    return plan_motion(LINES, PROFILE, TOOLS)  # type: ignore[arg-type]
+
+
+def test_hpgl_redraws_the_lines() -> None:
+    """Source: HP 7475A manual; every stroke within the profile's tolerance and half a unit of its line."""
+    text = str(WRITERS[".plt"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    strokes = redrawn(text)
+    assert len(strokes) == len(LINES)
+    truths = [LineString(line.path.flatten(0.001)) for line in LINES]
+    for _, stroke in strokes:
+        assert min(stroke.hausdorff_distance(truth) for truth in truths) < PROFILE.tolerance_mm + 0.025
+    assert "FS80;" in text and "VS20;" in text and text.startswith("IN;")
+
+
+def test_creases_come_first_then_kiss_then_through_and_inner_before_outer() -> None:
+    """Common practice, no published source."""
+    strokes = motion().strokes
+    assert [stroke.kind for stroke in strokes] == ["crease", "kiss", "kiss", "kiss", "through"]
+    right = [LineString(s.points).length for s in strokes if s.kind == "kiss" and s.points[:, 0].min() > 110]
+    assert right == sorted(right)
+
+
+def test_a_closed_cut_goes_on_past_its_start_by_the_overcut() -> None:
+    for stroke in motion().strokes:
+        if stroke.kind == "crease":
+            continue
+        overcut = TOOLS[stroke.kind].overcut_mm
+        start = stroke.points[0]
+        returned = int(np.flatnonzero(np.hypot(*(stroke.points[1:] - start).T) < 1e-9)[0]) + 1
+        assert LineString(stroke.points[returned:]).length == pytest.approx(overcut, abs=1e-6)
+
+
+def test_dxf_passes_an_audit_in_millimetres() -> None:
+    """Source: AutoCAD R12 DXF reference, read and audited by ezdxf."""
+    import io
+
+    text = str(WRITERS[".dxf"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    document = ezdxf.read(io.StringIO(text))
+    assert not document.audit().errors
+    found = list(document.modelspace().query("POLYLINE"))
+    assert len(found) == len(LINES) and {entity.dxf.layer for entity in found} == {"crease", "kiss", "through"}
+    total = sum(LineString([(v.dxf.location.x, v.dxf.location.y) for v in entity.vertices]).length for entity in found)
+    assert total == pytest.approx(motion().cut_mm, abs=0.1)
+
+
+def test_svg_is_read_back() -> None:
+    """Source: SVG 1.1, read by svgelements."""
+    text = str(WRITERS[".svg"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    import io
+
+    drawing = SVG.parse(io.StringIO(text), ppi=25.4)
+    lengths = [float(element.length()) for element in drawing.elements() if isinstance(element, SvgPath)]
+    assert sum(lengths) == pytest.approx(motion().cut_mm, rel=1e-4)
+
+
+def test_cut_pdf_passes_qpdf(tmp_path: Path) -> None:
+    """Source: ISO 32000, checked by qpdf."""
+    file = tmp_path / "cut.pdf"
+    file.write_bytes(WRITERS[".pdf"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    assert (
+        "No syntax or stream encoding errors"
+        in subprocess.run(["qpdf", "--check", file], capture_output=True, text=True, check=True).stdout
+    )
+
+
+def test_lines_survive_their_file() -> None:
+    """LINES.svg keeps every line within its rounding, with y down in the file and up in memory."""
+    file = LinesFile(LINES, 200, 100, (30.0, 40.0))
+    back = read_lines(
+        write_lines(
+            LinesFile(
+                [FinishLine(one.kind, one.path.mapped(lambda p: p + (30, 40))) for one in LINES], 200, 100, (30.0, 40.0)
+            )
+        ).encode(),
+        "x",
+    )
+    assert (back.width_mm, back.height_mm, back.origin) == (200, 100, file.origin)
+    for line, read in zip(LINES, back.lines, strict=True):
+        assert read.kind == line.kind and read.path.closed == line.path.closed
+        assert np.abs(read.path.flatten() - line.path.flatten() - (30, 40)).max() < 2e-4
+
+
+@pytest.fixture(scope="module")
+def plate(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, FramePlan]:
+    """A page with one asymmetric picture placed at four rotations."""
+    pixels = np.zeros((100, 200, 4), np.uint8)
+    pixels[..., 3] = 255
+    pixels[:, :100] = (220, 30, 30, 255)  # left half red
+    pixels[:, 100:] = (30, 30, 220, 255)
+    pixels[:20, :, 3] = 0  # the upper fifth is transparent
+    art = Art(Picture(pixels, 254.0), 20, 10, box(-1, -1, 21, 11))
+    plan = plan_frame((0, 0, 200, 60), 300, MarkRecipe(), Reach(1616, 3200), "K7Q2R9", "K7Q2R9-1")
+    x, y = plan.work[0] + 20, plan.work[1] + 20
+    placements = [Placement("a", n + 1, 0, x + 45 * n, y, 90.0 * n) for n in range(4)]
+    file = tmp_path_factory.mktemp("plate") / "plate.pdf"
+    file.write_bytes(colour_plate({"a": art}, placements, plan, MarkRecipe(), "Test"))
+    return file, plan
+
+
+def test_print_pdf_passes_qpdf_and_has_one_image_a_design(plate: tuple[Path, FramePlan]) -> None:
+    """Source: ISO 32000, checked by qpdf; structure by pikepdf."""
+    file, plan = plate
+    assert (
+        "No syntax or stream encoding errors"
+        in subprocess.run(["qpdf", "--check", file], capture_output=True, text=True, check=True).stdout
+    )
+    with pikepdf.open(file) as pdf:
+        page = pdf.pages[0]
+        width, length = (float(page.MediaBox[index]) / 72 * 25.4 for index in (2, 3))
+        assert (width, length) == (pytest.approx(300, abs=0.01), pytest.approx(plan.length_mm, abs=0.01))
+        assert len(page.Resources.XObject) == 1
+        content = page.Contents.read_bytes().decode()
+        assert content.count(" Do ") == 4 and not re.search(r"\bS\b", content)  # nothing is stroked: no cut line
+
+
+@pytest.mark.parametrize("renderer", ["poppler", "pdfium"])
+def test_placements_marks_and_codes_lie_where_they_were_planned(
+    plate: tuple[Path, FramePlan], renderer: str, tmp_path: Path
+) -> None:
+    """Two independent renderers: poppler and pdfium, at 254 dots an inch: 10 pixels a millimetre."""
+    file, plan = plate
+    if renderer == "poppler":
+        subprocess.run(["pdftoppm", "-r", "254", "-png", "-singlefile", file, tmp_path / "page"], check=True)
+        image = np.asarray(Image.open(tmp_path / "page.png").convert("RGB")).astype(int)
+    else:
+        import pypdfium2
+
+        image = np.asarray(pypdfium2.PdfDocument(file)[0].render(scale=254 / 72).to_pil().convert("RGB")).astype(int)
+
+    def at(x: float, y: float) -> str:
+        red, _, blue = image[image.shape[0] - 1 - int(y * 10), int(x * 10)]
+        return "ink" if red < 80 and blue < 80 else "red" if red > blue + 80 else "blue" if blue > red + 80 else "white"
+
+    x, y = plan.work[0] + 20, plan.work[1] + 20
+    for number, (ux, uy) in enumerate([(1, 0), (0, 1), (-1, 0), (0, -1)]):
+        ox, oy = x + 45 * number, y
+        for along, up, colour in ((5, 4, "red"), (15, 4, "blue"), (5, 9, "white"), (15, 9, "white")):
+            assert at(ox + along * ux - up * uy, oy + along * uy + up * ux) == colour
+    for mark in plan.marks:
+        assert [at(mark.x + dx, mark.y) for dx in (-2.8, 0, 2.8, 3.3)] == ["ink", "ink", "ink", "white"]
+    import zxingcpp
+
+    texts = {found.text for found in zxingcpp.read_barcodes(image.astype(np.uint8))}
+    assert texts == {place.code.payload for place in plan.codes}

@@ -1,0 +1,108 @@
+"""Offsets, edges and curves against formulas and independent libraries."""
+
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pyclipr
+import pytest
+import shapely
+from scipy.spatial import ConvexHull
+from shapely import LineString, Polygon
+from skimage.measure import find_contours
+
+from etiquette.core.finishing.level_lines import rings_at_half
+from etiquette.core.geometry.curve_fitting import fit_ring
+from etiquette.core.geometry.polygons import offset
+from tests.core.test_finishing import drawn, grid
+
+
+@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("distance", [0.5, 2.0, 7.0])
+def test_steiner_formula(seed: int, distance: float) -> None:
+    """Source: J. Steiner's formula for parallel bodies: area(P ⊕ disc r) = A + r·perimeter + π r²."""
+    points = np.random.default_rng(seed).uniform(0, 60, (12, 2))
+    shape = Polygon(points[ConvexHull(points).vertices])
+    grown = offset(shape, distance, 0.002)
+    assert grown.area == pytest.approx(shape.area + distance * shape.length + np.pi * distance**2, rel=0.001)
+
+
+@pytest.mark.parametrize("distance", [-2.0, 1.5, 4.0])
+def test_offsets_agree_with_clipper(distance: float) -> None:
+    """Source: the library Clipper2 (pyclipr), independent of GEOS."""
+    angles = np.linspace(0, 2 * np.pi, 300, endpoint=False)
+    radius = 25 + 9 * np.cos(4 * angles) + 3 * np.sin(9 * angles)
+    ring = np.column_stack([radius * np.cos(angles), radius * np.sin(angles)])
+    clipper = pyclipr.ClipperOffset()
+    clipper.scaleFactor = 10_000
+    clipper.arcTolerance = 20  # of scaled units: 0.002 mm
+    clipper.addPath(ring, pyclipr.JoinType.Round, pyclipr.EndType.Polygon)
+    theirs = shapely.union_all([Polygon(path).buffer(0) for path in clipper.execute(distance)])
+    ours = offset(Polygon(ring), distance, 0.002)
+    assert ours.symmetric_difference(theirs).area < 0.001 * ours.area
+
+
+def shapes() -> dict[str, tuple[np.ndarray, LineString]]:
+    """Coverage rendered eight times finer, and the true outline in pixels."""
+    x, y = grid(160)
+    angles = np.linspace(0, 2 * np.pi, 4000)
+    wavy = 48 + 12 * np.cos(5 * angles)
+    phi = np.arctan2(y - 80.2, x - 79.6)
+    return {
+        "disc": (drawn(np.hypot(x - 79.6, y - 80.2) < 53.3), LineString(np.column_stack([79.6 + 53.3 * np.cos(angles), 80.2 + 53.3 * np.sin(angles)]))),
+        "star": (drawn(np.hypot(x - 79.6, y - 80.2) < 48 + 12 * np.cos(5 * phi)), LineString(np.column_stack([79.6 + wavy * np.cos(angles), 80.2 + wavy * np.sin(angles)]))),
+        "rounded box": (drawn(np.hypot(np.maximum(np.abs(x - 80) - 40, 0), np.maximum(np.abs(y - 80) - 25, 0)) < 14.4), Polygon([(40, 55), (120, 55), (120, 105), (40, 105)]).buffer(14.4, quad_segs=200).exterior),
+    }  # fmt: skip
+
+
+@pytest.mark.parametrize("name", ["disc", "star", "rounded box"])
+def test_the_edge_from_pixels_beats_a_traced_mask(name: str, tmp_path: Path) -> None:
+    """Sources: the analytic outline; potrace (Debian) on the mask of the same picture. Mean distance ≤ 0.1 px."""
+    share, truth = shapes()[name]
+    (ring,) = rings_at_half(share.astype(np.float32))
+    ours = shapely.distance(shapely.points(ring), truth).mean()
+    mask = tmp_path / "mask.pbm"
+    rows = [" ".join("1" if value >= 0.5 else "0" for value in row) for row in share]
+    mask.write_text(f"P1\n{share.shape[1]} {share.shape[0]}\n" + "\n".join(rows))
+    subprocess.run(["potrace", "-b", "geojson", str(mask), "-o", str(tmp_path / "out.json")], check=True)
+    import json
+
+    traced = json.loads((tmp_path / "out.json").read_text())["features"][0]["geometry"]["coordinates"][0]
+    theirs = np.array(traced)
+    theirs[:, 1] = share.shape[0] - theirs[:, 1]  # potrace counts rows from the bottom
+    along = LineString(theirs)
+    samples = shapely.line_interpolate_point(along, np.linspace(0, along.length, 2000))
+    reference = shapely.distance(samples, truth).mean()
+    assert ours <= 0.1
+    assert ours < reference, (ours, reference)
+
+
+def test_level_lines_agree_with_scikit_image() -> None:
+    """Source: skimage.measure.find_contours on the same field (its pixel centres lie at whole numbers)."""
+    share, _ = shapes()["star"]
+    (ring,) = rings_at_half(share.astype(np.float32))
+    (theirs,) = find_contours(share, 0.5)
+    theirs = theirs[:, ::-1] + 0.5
+    assert Polygon(ring).symmetric_difference(Polygon(theirs)).area < 1e-3
+
+
+@pytest.mark.parametrize("tolerance", [0.01, 0.05, 0.3])
+def test_fitted_curves_keep_the_tolerance(tolerance: float) -> None:
+    """Source: P. J. Schneider, Graphics Gems, 1990: the maximum deviation is at most the tolerance asked."""
+    angles = np.linspace(0, 2 * np.pi, 1500, endpoint=False)
+    radius = 30 + 8 * np.cos(3 * angles) + 2 * np.sin(11 * angles)
+    for ring in (
+        np.column_stack([radius * np.cos(angles), radius * np.sin(angles)]),
+        np.array([[0, 0], [50, 0], [50, 20], [25, 21], [0, 20.0]]),
+    ):
+        path = fit_ring(ring, tolerance)
+        curve = LineString(path.flatten(tolerance / 50))
+        assert shapely.distance(shapely.points(ring), curve).max() <= tolerance * 1.02
+        assert curve.distance(shapely.points(ring[0])) <= tolerance
+
+
+def test_corners_stay_corners() -> None:
+    square = np.array([[0, 0], [50, 0], [50, 30], [0, 30.0]])
+    nodes = fit_ring(square, 0.05).flatten()
+    for corner in square:
+        assert np.hypot(*(nodes - corner).T).min() < 1e-9

@@ -1,0 +1,202 @@
+"""The simulated devices by themselves: they must be right, or every proof made with them is worth nothing."""
+
+import base64
+import json
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pypdfium2
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
+
+from standins.cutter import Cutter
+from standins.film import Film
+from standins.judge import distances, planned_lines, report
+from standins.laminator import Laminator
+from standins.plotter_language import strokes
+from standins.printer import Printer
+from standins.room import Room
+from standins.wire import Refused
+
+
+@given(st.integers(0, 10_000), st.floats(200, 1500), st.floats(100, 3000))
+def test_taking_the_film_off_gives_the_print_back(seed: int, width: float, length: float) -> None:
+    random = np.random.default_rng(seed)
+    film = Film.drawn(width, length, random)
+    places = random.uniform((-10, -10), (width + 10, length + 10), (30, 2))
+    assert np.abs(film.unmoved(film.moved(places)) - places).max() < 1e-6
+
+
+def test_a_film_bends_stretches_and_turns_by_its_own_numbers() -> None:
+    """Worked by hand: a bow of 1 mm moves the middle of the sheet by 1 mm against its ends."""
+    film = Film(1000, 500, 0.001, -0.002, 0, 1.0, 0, 0, 5, -3)
+    corners = film.moved(np.array([[0, 0], [1000, 0], [0, 250], [0, 500.0]]))
+    assert corners[0] == pytest.approx((5, -3))
+    assert corners[1] == pytest.approx((1000 * 1.001 + 5, -3))
+    assert corners[2] == pytest.approx((1 + 5, 250 * 0.998 - 3))
+    assert corners[3] == pytest.approx((5, 500 * 0.998 - 3))
+
+
+def test_the_judge_measures_a_known_shift_and_misses_nothing() -> None:
+    square = np.array([[0, 0], [100, 0], [100, 100], [0, 100], [0, 0.0]])
+    other = square + (300, 0)
+    moved = report([square + (0.2, 0), other], [square, other])
+    assert moved["worst_mm"] == pytest.approx(0.2, abs=1e-3)
+    assert moved["cut_mm"] == pytest.approx(800)
+    # a line that was not cut is a miss as large as the way to the nearest cut
+    assert report([square], [square, other])["worst_mm"] == pytest.approx(300)
+    # and so is a cut where none was wanted
+    assert distances([square, other], [square]).max() == pytest.approx(300)
+    assert report([], [square])["worst_mm"] == np.inf
+
+
+def test_planned_lines_are_read_with_curves_and_origin(tmp_path: Path) -> None:
+    """The quarter circle of radius 10 drawn as one cubic, 20 mm high art at (100, 50) of the run."""
+    k = 10 * 0.5522847498
+    file = tmp_path / "lines.svg"
+    file.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" data-origin="100,50" data-art="20,20">'
+        f'<path d="M10,0 C{10 + k},0 20,{10 - k} 20,10 L10,10 Z"/><path d="M0,20L5,20L5,15"/></svg>'
+    )
+    curve, open_line = planned_lines(file)
+    assert curve[0] == pytest.approx((110, 70)) and curve[-1] == pytest.approx((110, 70))
+    arc = curve[:25] - (110, 60)
+    assert np.hypot(*arc.T) == pytest.approx(10, abs=0.005)
+    assert open_line.tolist() == [[100, 50], [105, 50], [105, 55]]
+
+
+def test_the_plotter_language() -> None:
+    """HP 7475A Interfacing and Programming Manual, 1983: 1016 units are 25.4 mm."""
+    made = strokes("IN;SP1;PU0,0;PD1016,0,1016,1016;PU;SP2;PA0,0;PD;PR400,0,0,400;PU;SP0;")
+    assert [pen for pen, _ in made] == [1, 2]
+    assert made[0][1] == pytest.approx(np.array([[0, 0], [25.4, 0], [25.4, 25.4]]))
+    assert made[1][1].tolist() == [[0, 0], [10, 0], [10, 10]]
+
+
+@pytest.fixture
+def room(tmp_path: Path) -> Room:
+    return Room(tmp_path)
+
+
+def drop(room: Room, name: str, width_mm: float = 120, length_mm: float = 90) -> None:
+    """A page with one black disc of 6 mm at (30, 20) and a square line round (60..80, 40..60) as its cut."""
+    from PIL import ImageDraw
+
+    scale = 600 / 25.4
+    image = Image.new("RGB", (round(width_mm * scale), round(length_mm * scale)), "white")
+    draw = ImageDraw.Draw(image)
+    x, y, r = 30 * scale, image.height - 20 * scale, 3 * scale
+    draw.ellipse([x - r, y - r, x + r, y + r], fill="black")
+    image.save(room.jobs / f"{name}.pdf", resolution=600)
+    (room.jobs / f"{name}.svg").write_text(
+        f'<svg xmlns="http://www.w3.org/2000/svg" data-art="{width_mm},{length_mm}"><path d="M60,30L80,30L80,50L60,50Z"/></svg>'
+    )
+    (room.jobs / f"{name}.json").write_text("{}")
+
+
+def printed(room: Room, name: str = "A-1") -> Printer:
+    printer = Printer(room)
+    printer.answer({"ask": "load roll", "name": "White", "width_mm": 500, "left_mm": 1000})
+    drop(room, name)
+    printer._print(name, json.loads((room.jobs / f"{name}.json").read_text()))
+    return printer
+
+
+def disc_at(answer: dict[str, Any]) -> tuple[float, float]:
+    """Centre of darkness of a window, on the cutter: a reader of its own, not Etiquette's."""
+    grey = np.asarray(Image.open(BytesIO(base64.b64decode(answer["png"])))).astype(float)
+    dark = np.clip(150 - grey, 0, None)
+    rows, columns = np.mgrid[: grey.shape[0], : grey.shape[1]] + 0.5
+    x, y = (columns * dark).sum() / dark.sum(), (rows * dark).sum() / dark.sum()
+    return answer["x"] + (x - grey.shape[1] / 2) * answer["mm_per_px"], answer["y"] - (y - grey.shape[0] / 2) * answer[
+        "mm_per_px"
+    ]
+
+
+def test_a_print_takes_its_length_off_the_roll_and_lies_on_the_shelf(room: Room) -> None:
+    printer = printed(room)
+    assert printer.answer({"ask": "state"})["roll"]["left_mm"] == pytest.approx(910, abs=0.2)
+    note = room.note("A-1")
+    assert note["state"] == "printed" and note["width_mm"] == pytest.approx(120, abs=0.05)
+    assert list(room.jobs.glob("A-1.*")) == []
+    assert printer.answer({"ask": "job", "name": "A-1"})["state"] == "done"
+
+
+def test_the_printer_refuses_what_does_not_fit(room: Room) -> None:
+    printer = Printer(room)
+    drop(room, "B-1")
+    printer.answer({"ask": "load roll", "name": "White", "width_mm": 100, "left_mm": 1000})
+    with pytest.raises(Refused, match="120 mm wide"):
+        printer._print("B-1", {})
+    printer.answer({"ask": "load roll", "name": "White", "width_mm": 500, "left_mm": 40})
+    with pytest.raises(Refused, match="40 mm are left"):
+        printer._print("B-1", {})
+    for name in ("../B-1", "", "a/b"):
+        with pytest.raises(Refused, match="not the name"):
+            room.folder(name)
+
+
+def test_the_printed_pixels_are_those_of_the_page(room: Room, tmp_path: Path) -> None:
+    """Printed band by band, compared with the page rendered in one piece."""
+    drop(room, "C-1")
+    page = pypdfium2.PdfDocument(room.jobs / "C-1.pdf")[0]
+    whole = page.render(scale=150 / 72, rev_byteorder=True).to_numpy()[..., :3].astype(int)
+    Printer(room)._print("C-1", {})
+    pixels = room.pixels("C-1").astype(int)
+    assert pixels.shape == whole.shape
+    assert np.abs(pixels - whole).mean() < 0.5 and (np.abs(pixels - whole) > 60).mean() < 0.002
+
+
+@pytest.mark.parametrize("end", ["head", "tail"])
+@pytest.mark.parametrize("film_on", [False, True])
+def test_the_head_sees_the_print_where_the_truth_says(room: Room, end: str, film_on: bool) -> None:
+    printed(room)
+    if film_on:
+        assert Laminator(room).answer({"ask": "laminate", "name": "A-1", "seed": 4})["state"] == "laminated"
+    cutter = Cutter(room)
+    cutter.answer({"ask": "load", "name": "A-1", "end": end, "seed": 5})
+    load = cutter._load
+    assert load is not None
+    truth = load.to_cutter(load.film.moved(np.array([[30.0, 20.0]])))[0]
+    seen = disc_at(cutter.answer({"ask": "look", "x": float(truth[0]) + 2.0, "y": float(truth[1]) - 1.5}))
+    assert seen == pytest.approx(tuple(truth), abs=0.04)
+
+
+def test_the_cutter_judges_its_own_cut_against_the_truth(room: Room) -> None:
+    printed(room)
+    Laminator(room).answer({"ask": "laminate", "name": "A-1", "seed": 9})
+    cutter = Cutter(room)
+    cutter.answer({"ask": "load", "name": "A-1", "end": "tail", "seed": 1})
+    load = cutter._load
+    assert load is not None
+    (wanted,) = load.wanted()
+
+    def plotted(line: np.ndarray) -> str:
+        units = np.round(line / 0.025).astype(int)
+        return f"IN;SP4;PU{units[0, 0]},{units[0, 1]};PD" + ",".join(f"{x},{y}" for x, y in units[1:]) + ";PU;"
+
+    assert cutter.answer({"ask": "judge", "hpgl": plotted(wanted)})["report"]["worst_mm"] < 0.03
+    off = cutter.answer({"ask": "judge", "hpgl": plotted(wanted + (0.5, 0))})["report"]
+    assert off["worst_mm"] == pytest.approx(0.5, abs=0.05)
+    assert load.cuts == []
+    cutter.answer({"ask": "plot", "hpgl": plotted(wanted)})
+    assert len(load.cuts) == 1
+
+
+def test_devices_say_what_they_cannot_do(room: Room) -> None:
+    printed(room)
+    cutter, laminator = Cutter(room), Laminator(room)
+    for request, words in (
+        ({"ask": "look", "x": 0, "y": 0}, "No sheet"),
+        ({"ask": "load", "name": "Z-9"}, "no sheet Z-9"),
+        ({"ask": "load", "name": "A-1", "end": "side"}, "head or tail"),
+    ):
+        with pytest.raises(Refused, match=words):
+            cutter.answer(request)
+    laminator.answer({"ask": "laminate", "name": "A-1"})
+    with pytest.raises(Refused, match="film on it already"):
+        laminator.answer({"ask": "laminate", "name": "A-1"})

@@ -1,0 +1,213 @@
+"""The job through stations and real device processes, judged by pixels: a thin line printed where the kiss line lies."""
+
+import contextlib
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from decimal import Decimal
+from io import BytesIO
+from typing import Any
+
+import cv2
+import numpy as np
+import pytest
+from PIL import Image
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.running.supervisor import _start_devices, _wait_for
+from etiquette.stations import bench, floor, lines, printing, runs
+from etiquette.stations.shop import Device, Shop, note_devices
+from etiquette.store.models import Cutter, MarkSet, Roll, RollEntry, Run, Sheet, Stock
+from etiquette.work.tasks import Outcome
+
+RING_RADIUS_MM = 17.0
+
+
+@pytest.fixture
+def room(shop: Shop) -> Iterator[Shop]:
+    """A shop with the three simulated devices running for it."""
+    with contextlib.ExitStack() as stack:
+        devices = _start_devices(shop.settings, stack, [])
+        _wait_for(devices)
+        note_devices(shop.settings, devices)
+        made = replace(shop, devices={device.kind: device for device in devices})
+        made.database.within(_shelf)
+        yield made
+
+
+def _shelf(session: Session) -> None:
+    session.add(Stock(name="White 600", width_mm=600, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))
+    session.flush()
+    session.add(Roll(stock_id=1, name="White 600 A", length_mm=5000, remaining_mm=5000))
+    session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))
+    session.add(
+        MarkSet(name="Discs", diameter_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
+    )
+
+
+def target_art() -> bytes:
+    """A light disc of 20 mm radius with a dark ring 0.4 mm wide at 17 mm, at 20 px a millimetre."""
+    y, x = (np.mgrid[:840, :840] + 0.5) / 20 - 21
+    away = np.hypot(x, y)
+    grey = np.where(np.abs(away - RING_RADIUS_MM) < 0.2, 30, 215).astype(np.uint8)
+    pixels = np.dstack([grey, grey, grey, np.where(away < 20, 255, 0).astype(np.uint8)])
+    out = BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", dpi=(508, 508))
+    return out.getvalue()
+
+
+def do(
+    shop: Shop, task: Callable[..., Outcome], report: Callable[..., bool] = lambda *_: True, **arguments: Any
+) -> dict[str, Any]:
+    outcome = task(shop, arguments, report)
+    more = shop.database.within(lambda session: outcome.publish(session) if outcome.publish else None)
+    return {**outcome.result, **(more or {})}
+
+
+def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21) -> int:
+    """A run of thirty targets, nested, printed, with film on; returns the sheet."""
+    design = lines.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
+    do(shop, lines.find_lines, design_id=design)
+    run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
+    do(shop, runs.nest_run, run_id=run, steps=1)
+    plate = do(shop, printing.make_plate, run_id=run)["plate_id"]
+    sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
+    do(shop, printing.print_plate, sheet_id=sheet)
+    do(shop, printing.laminate_sheet, sheet_id=sheet, seed=seed)
+    return sheet
+
+
+def sheet_of(shop: Shop, sheet: int) -> Sheet:
+    def whole(session: Session) -> Sheet:
+        row = session.get_one(Sheet, sheet)
+        assert row.plate is not None  # loaded with it
+        return row
+
+    return shop.database.within(whole)
+
+
+def misses(shop: Shop, cut: list[np.ndarray]) -> np.ndarray:
+    """How far the printed ring lies from the cut, from what the optical head sees beside the cut and nothing else."""
+    found = []
+    with DeviceLine("cutter", shop.device("cutter").port) as line:
+        look = OpticalHead(line)
+        for points in cut:
+            steps = np.hypot(*np.diff(points, axis=0).T)
+            at = np.searchsorted(np.cumsum(steps), np.linspace(0, steps.sum(), 5)[:-1])
+            for index in at:
+                place, along = points[index], points[min(index + 3, len(points) - 1)] - points[max(index - 3, 0)]
+                normal = np.array([-along[1], along[0]]) / np.hypot(*along)
+                window = look(*place)
+                reach = np.linspace(-1.5, 1.5, 301)
+                spots = reach[:, None] * normal
+                half = window.pixels.shape[0] / 2
+                columns, rows = half - 0.5 + spots[:, 0] / window.mm_per_px, half - 0.5 - spots[:, 1] / window.mm_per_px
+                profile = cv2.remap(
+                    window.pixels, columns.astype(np.float32), rows.astype(np.float32), cv2.INTER_LINEAR
+                ).ravel()
+                dark = np.clip(
+                    150.0 - cv2.GaussianBlur(profile.astype(np.float32).reshape(1, -1), (0, 0), 5).ravel(), 0, None
+                )
+                assert dark.sum() > 0, "the printed ring is more than 1.5 mm from the cut"
+                found.append(float((dark * reach).sum() / dark.sum()))
+    return np.array(found)
+
+
+@pytest.mark.parametrize("end", ["head", "tail"])
+def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
+    sheet = on_shelf(room)
+    before = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
+    bench.load(room, sheet, end)  # type: ignore[arg-type]
+    assert do(room, bench.read_sheet)["verdict"] == "go"
+    state = sheet_of(room, sheet)
+    assert state.reading is not None and state.reading["end"] == end
+    fit = bench.FitFile(**state.reading["fit"])
+    motion = bench.motion_for(room, state.plate, fit.transform)
+    seen = np.abs(misses(room, [stroke.points for stroke in motion.strokes]))
+    assert len(motion.strokes) == 30
+    assert seen.max() <= 0.3 and np.median(seen) < 0.1
+    do(room, bench.cut_sheet, sheet_id=sheet)
+    report = sheet_of(room, sheet).report
+    # the devices' own judge and the pixels agree
+    assert (
+        report is not None and report["cut"]["worst_mm"] <= 0.3 and abs(report["cut"]["worst_mm"] - seen.max()) < 0.15
+    )
+    assert report["without"]["worst_mm"] >= 1.0
+    length = state.plate.summary["plan"]["length_mm"]
+    assert before == pytest.approx(5000 - length)
+    room.database.within(lambda session: bench.count_good(session, sheet, 28))
+    shown = room.database.within(floor.state_of)
+    assert (shown.good, shown.pieces) == (28, 30)
+    with pytest.raises(JobError, match="30 pieces"):
+        room.database.within(lambda session: bench.count_good(session, sheet, 31))
+
+
+def test_the_code_decides_which_sheet_this_is(room: Shop) -> None:
+    """The screen shows one sheet, another lies on the cutter: what is read belongs to the one that lies there."""
+    first, second = on_shelf(room, "First", 1), on_shelf(room, "Second", 2)
+    bench.load(room, second, "tail")
+    assert do(room, bench.read_sheet, sheet_id=first)["sheet_id"] == second
+    assert sheet_of(room, first).reading is None
+    with pytest.raises(JobError, match="have not been read"):
+        do(room, bench.cut_sheet, sheet_id=first)
+
+
+def test_a_reading_can_be_held_and_nothing_is_cut_without_one(room: Shop) -> None:
+    sheet = on_shelf(room)
+    with pytest.raises(JobError, match="No sheet lies on the cutter"):
+        do(room, bench.read_sheet)
+    bench.load(room, sheet, "head")
+    looks = iter(range(100))
+    assert do(room, bench.read_sheet, report=lambda *_: next(looks) < 3) == {"held": True}
+    assert sheet_of(room, sheet).state == "loaded"
+    with pytest.raises(JobError, match="Press M"):
+        do(room, bench.cut_sheet, sheet_id=sheet)
+
+
+def test_a_sheet_laid_anew_forgets_its_reading(room: Shop) -> None:
+    sheet = on_shelf(room)
+    bench.load(room, sheet, "head")
+    do(room, bench.read_sheet)
+    bench.load(room, sheet, "tail")
+    assert sheet_of(room, sheet).reading is None
+    with pytest.raises(JobError, match="have not been read"):
+        do(room, bench.cut_sheet, sheet_id=sheet)
+
+
+def test_a_cutter_that_is_switched_off_is_named(room: Shop) -> None:
+    sheet = on_shelf(room)
+    dark = replace(room, devices={**room.devices, "cutter": Device("cutter", "Cutter north", 1)})
+    with pytest.raises(JobError, match="Cutter north is not listening"):
+        bench.load(dark, sheet, "head")
+    assert sheet_of(room, sheet).state == "laminated"
+    assert [(name, on) for name, _, on in floor.lamps(dark)] == [("Printer east", True), ("Cutter north", False)]
+
+
+def test_printing_again_keeps_the_code_and_books_the_roll_once_a_sheet(room: Shop) -> None:
+    sheet = on_shelf(room)
+    plate = sheet_of(room, sheet).plate
+    again = room.database.within(lambda session: printing.new_sheet(session, plate.id))
+    do(room, printing.print_plate, sheet_id=again)
+    do(room, printing.print_plate, sheet_id=again)  # the report of the same print comes twice
+    names = {sheet_of(room, sheet).name.split("-")[0], sheet_of(room, again).name.split("-")[0]}
+    assert len(names) == 1
+    length = plate.summary["plan"]["length_mm"]
+    assert room.database.within(lambda session: session.query(RollEntry).count()) == 2
+    assert room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm) == pytest.approx(
+        5000 - 2 * length
+    )
+
+
+def test_the_floor_follows_the_run_from_station_to_station(room: Shop) -> None:
+    def column() -> str:
+        (card,) = [card for card in room.database.within(floor.state_of).cards if card.kind == "run"]
+        return card.column
+
+    sheet = on_shelf(room)
+    assert column() == "cutter"
+    bench.load(room, sheet, "head")
+    do(room, bench.read_sheet)
+    do(room, bench.cut_sheet, sheet_id=sheet)
+    assert column() == "done"
+    assert room.database.within(lambda session: session.query(Run).one().state) == "cut"

@@ -1,0 +1,218 @@
+"""Tasks: leases, cancelling, publishing only under a live lease; files that are whole or not there."""
+
+from datetime import timedelta
+from pathlib import Path
+
+import pytest
+
+from etiquette.core.errors import JobError
+from etiquette.demo.art import art_file
+from etiquette.stations import bench, lines, printing, runs, shelf
+from etiquette.stations.edits import Stale
+from etiquette.stations.shop import Shop
+from etiquette.store.blobs import Blobs
+from etiquette.store.models import Blob, Cutter, Design, MarkSet, Roll, RollEntry, Stock, Task, TaskEvent, now
+from etiquette.work import tasks
+from etiquette.work.art_reader import read_art
+from etiquette.work.following import cancel
+from etiquette.work.tasks import Outcome, Worker, submit
+
+
+def nothing(context: object, arguments: dict[str, object], report: object) -> Outcome:
+    return Outcome({"saw": arguments})
+
+
+def taken_over(context: Shop, arguments: dict[str, object], report: object) -> Outcome:
+    """While this works, its lease runs out and another worker claims the task."""
+    context.database.within(lambda session: _bump(session))
+    return Outcome({"late": True}, lambda session: session.add(Blob(sha256="0" * 64, size=0, media_type="x")))
+
+
+def _bump(session: object) -> None:
+    task = session.query(Task).one()  # type: ignore[attr-defined]
+    task.attempt += 1
+
+
+def patient(context: object, arguments: dict[str, object], report: object) -> Outcome:
+    steps = 0
+    while report(0.5, "working", {"step": steps}) and steps < 1000:  # type: ignore[operator]
+        steps += 1
+        if steps == 3:
+            context.database.within(lambda session: cancel(session, session.query(Task).one().id))  # type: ignore[attr-defined]
+    return Outcome({"steps": steps})
+
+
+@pytest.fixture
+def registered(monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("nothing", "taken_over", "patient"):
+        monkeypatch.setitem(tasks.TASKS, name, f"{__name__}:{name}")
+
+
+def one_task(shop: Shop) -> Task:
+    return shop.database.within(lambda session: session.query(Task).one())
+
+
+def test_the_same_key_makes_one_task(shop: Shop, registered: None) -> None:
+    ids = {shop.database.within(lambda session: submit(session, "nothing", {"a": 1}, "once")) for _ in range(3)}
+    assert len(ids) == 1
+    assert Worker(shop.database, shop).run_one() and not Worker(shop.database, shop).run_one()
+    assert one_task(shop).result == {"saw": {"a": 1}}
+
+
+def test_a_result_is_not_published_when_the_lease_was_lost(shop: Shop, registered: None) -> None:
+    shop.database.within(lambda session: submit(session, "taken_over", {}))
+    Worker(shop.database, shop).run_one()
+    assert one_task(shop).state == "running" and one_task(shop).result is None
+    assert shop.database.within(lambda session: session.get(Blob, "0" * 64)) is None
+
+
+def test_an_expired_lease_is_claimed_again_but_not_for_ever(shop: Shop, registered: None) -> None:
+    shop.database.within(lambda session: submit(session, "nothing", {}))
+
+    def lost(session: object, attempt: int) -> None:
+        task = session.query(Task).one()  # type: ignore[attr-defined]
+        task.state, task.attempt, task.lease_until = "running", attempt, now() - timedelta(seconds=1)
+
+    shop.database.within(lambda session: lost(session, 1))
+    assert Worker(shop.database, shop).run_one()
+    assert one_task(shop).state == "done" and one_task(shop).attempt == 2
+    shop.database.within(lambda session: lost(session, tasks.MOST_ATTEMPTS))
+    assert not Worker(shop.database, shop).run_one()
+    shop.database.within(tasks.release_all)
+    assert one_task(shop).state == "failed"
+
+
+def test_cancelling_stops_the_work_and_keeps_what_it_has(shop: Shop, registered: None) -> None:
+    shop.database.within(lambda session: submit(session, "patient", {}))
+    Worker(shop.database, shop).run_one()
+    task = one_task(shop)
+    assert task.state == "done" and task.result is not None and task.result["steps"] < 10
+    events = shop.database.within(lambda session: session.query(TaskEvent).order_by(TaskEvent.id).all())
+    assert [event.id for event in events] == sorted(event.id for event in events) and events[-1].words == "Done"
+
+
+def test_files_are_whole_under_their_own_hash_or_not_there(
+    tmp_path: Path, shop: Shop, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    blobs = Blobs(tmp_path / "b")
+    sha = shop.database.within(lambda session: blobs.put(session, b"abc", "text/plain"))
+    assert sha == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"  # FIPS 180-4, the example "abc"
+    assert blobs.read(sha) == b"abc"
+    (tmp_path / "b" / "unfinished" / "left").write_bytes(b"half")
+    assert blobs.sweep_unfinished() == 1
+
+    def full(*_: object) -> None:
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr("os.fsync", full)
+    with pytest.raises(OSError, match="disk is full"):
+        shop.database.within(lambda session: blobs.put(session, b"more", "text/plain"))
+    assert list((tmp_path / "b" / "unfinished").iterdir()) == []
+
+
+def test_art_that_breaks_its_limits_or_its_format_is_a_sentence(monkeypatch: pytest.MonkeyPatch) -> None:
+    with pytest.raises(JobError, match="not a picture"):
+        read_art(b"<svg xmlns='x'/>", "a.png")
+    monkeypatch.setattr("etiquette.work.art_reader.MOST_MEMORY_BYTES", 1 << 20)
+    with pytest.raises(JobError, match="too much memory"):
+        read_art(art_file("radish")[1], "a.png")
+
+
+def test_nothing_is_kept_of_art_that_was_refused(shop: Shop) -> None:
+    with pytest.raises(JobError):
+        lines.take_in(shop, b"not art", "a.png", None)
+    assert shop.database.within(lambda session: session.query(Design).count() + session.query(Blob).count()) == 0
+
+
+@pytest.fixture
+def stocked(shop: Shop) -> int:
+    """A shop with a roll of 2 m and one design in a run; returns the run."""
+    from decimal import Decimal
+
+    def fill(session: object) -> None:
+        session.add(Stock(name="White 500", width_mm=500, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))  # type: ignore[attr-defined]
+        session.flush()  # type: ignore[attr-defined]
+        session.add(Roll(stock_id=1, name="White 500 A", length_mm=2000, remaining_mm=2000))  # type: ignore[attr-defined]
+        session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))  # type: ignore[attr-defined]
+        session.add(
+            MarkSet(name="Discs", diameter_mm=6, clear_mm=3, spacing_mm=400, head_margin_mm=10.16, tail_margin_mm=30.48)
+        )  # type: ignore[attr-defined]
+
+    shop.database.within(fill)
+    name, content = art_file("jar-label")
+    design = lines.take_in(shop, content, name, None)
+    return shop.database.within(lambda session: runs.create(session, "Jars", [{"design_id": design, "count": 9}]))
+
+
+def run_task(shop: Shop, name: str, **arguments: object) -> Task:
+    shop.database.within(lambda session: submit(session, name, arguments))
+    Worker(shop.database, shop).run_one()
+    return shop.database.within(lambda session: session.query(Task).order_by(Task.id.desc()).first())
+
+
+def test_a_nested_run_has_figures_that_add_up(shop: Shop, stocked: int) -> None:
+    task = run_task(shop, "nest", run_id=stocked, steps=1)
+    assert task.state == "done", task.problem
+    state = shop.database.within(lambda session: runs.state_of(shop, session, stocked))
+    assert state.plan and state.figures and state.fresh
+    assert state.figures.pieces == 9
+    area = state.figures.length_mm * 500 / 1e6
+    # a disc of 26 mm radius with the line 2 mm outside: 9 π 28² mm²
+    assert state.figures.used_share == pytest.approx(9 * 3.14159265 * 28**2 / 1e6 / area, rel=0.01)
+    assert float(state.figures.stock_cost) == pytest.approx(4 * area, abs=0.006)
+    assert state.figures.waste_m2 + state.figures.used_share * area == pytest.approx(area)
+
+
+def test_a_run_changed_while_it_was_nested_is_not_overwritten(
+    shop: Shop, stocked: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    nest = runs.nest
+
+    def meanwhile(*arguments: object) -> object:
+        shop.database.within(lambda session: runs.change(session, stocked, None, "gap", {"gap_mm": 7}))
+        return nest(*arguments)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(runs, "nest", meanwhile)
+    task = run_task(shop, "nest", run_id=stocked, steps=1)
+    assert task.state == "failed" and task.problem and "changed while" in task.problem["what"]
+
+
+def test_a_plate_is_made_once_for_one_state_and_a_short_roll_is_refused(shop: Shop, stocked: int) -> None:
+    run_task(shop, "nest", run_id=stocked, steps=1)
+    first = run_task(shop, "make plate", run_id=stocked).result
+    second = run_task(shop, "make plate", run_id=stocked).result
+    assert first and second and first["plate_id"] == second["plate_id"]
+    shop.database.within(lambda session: setattr(session.get(Roll, 1), "remaining_mm", 50))
+    with pytest.raises(JobError, match=r"needs .* mm; White 500 A has 50 mm left"):
+        shop.database.within(lambda session: printing.new_sheet(session, first["plate_id"]))
+
+
+def test_a_printer_that_does_not_listen_loses_nothing(shop: Shop, stocked: int) -> None:
+    run_task(shop, "nest", run_id=stocked, steps=1)
+    plate = run_task(shop, "make plate", run_id=stocked).result
+    assert plate
+    sheet = shop.database.within(lambda session: printing.new_sheet(session, plate["plate_id"]))
+    task = run_task(shop, "print", sheet_id=sheet)
+    assert task.state == "failed" and task.problem and "not listening" in task.problem["what"]
+    assert shop.database.within(lambda session: session.query(RollEntry).count()) == 0
+    assert shop.database.within(lambda session: session.get(runs.Run, stocked).state) == "planned"
+    with pytest.raises(JobError, match="Print it first"):
+        bench.load(shop, sheet, "head")
+
+
+def test_frame_codes_are_never_given_twice(shop: Shop, stocked: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    taken = shop.database.within(lambda session: session.query(runs.Frame).one().code)
+    drawn = iter([taken, taken, "NEWCDE"])
+    monkeypatch.setattr(runs, "new_code", lambda: next(drawn))
+    other = shop.database.within(lambda session: runs.create(session, "Other", []))
+    assert (
+        shop.database.within(lambda session: session.query(runs.Frame).filter_by(run_id=other).one().code) == "NEWCDE"
+    )
+
+
+def test_the_shelf_refuses_stale_and_impossible_values(shop: Shop, stocked: int) -> None:
+    shop.database.within(lambda session: shelf.change(session, "roll", 1, 1, {"remaining_mm": 1500}))
+    with pytest.raises(Stale):
+        shop.database.within(lambda session: shelf.change(session, "roll", 1, 1, {"remaining_mm": 100}))
+    with pytest.raises(JobError, match="cannot have more left"):
+        shop.database.within(lambda session: shelf.change(session, "roll", 1, 2, {"remaining_mm": 2500}))

@@ -1,0 +1,121 @@
+"""Who may talk to the server, what it says when something is wrong, and streams that resume."""
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import httpx
+import pytest
+
+from etiquette.demo.art import art_file
+from etiquette.running.children import Child
+from etiquette.running.mariadb import wait_for_port
+from etiquette.running.ports import free_port
+from etiquette.stations import lines
+from etiquette.stations.shop import Shop
+from etiquette.web.app import create_app
+from etiquette.work.tasks import Worker
+
+
+@pytest.fixture
+def client(shop: Shop) -> Iterator[httpx.Client]:
+    from starlette.testclient import TestClient
+
+    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+@pytest.fixture
+def design(shop: Shop) -> int:
+    name, content = art_file("spark")
+    return lines.take_in(shop, content, name, None)
+
+
+def test_other_hosts_and_other_origins_are_turned_away(client: httpx.Client) -> None:
+    assert client.get("/api/floor").status_code == 200
+    assert client.get("/api/floor", headers={"Host": "evil.example"}).status_code == 403
+    assert client.get("/api/floor", headers={"Host": "127.0.0.1.evil.example:8700"}).status_code == 403
+    for origin in ("http://evil.example", "null", "http://127.0.0.1:9999", "http://localhost:8700"):
+        refused = client.post("/api/runs", json={"name": "x", "items": []}, headers={"Origin": origin})
+        assert refused.status_code == 403, origin
+        assert refused.headers["content-type"] == "application/problem+json"
+    assert client.get("/api/floor", headers={"Origin": "http://127.0.0.1:8700"}).status_code == 200
+
+
+def test_every_answer_carries_the_guards(client: httpx.Client) -> None:
+    for answer in (
+        client.get("/api/floor"),
+        client.get("/api/floor", headers={"Host": "x"}),
+        client.get("/api/designs/99"),
+    ):
+        policy = answer.headers["content-security-policy"]
+        assert "default-src 'self'" in policy and "unsafe-eval" not in policy and "script-src 'self';" in policy
+        assert answer.headers["x-content-type-options"] == "nosniff"
+
+
+def test_a_stale_edit_is_a_conflict_with_the_current_revision(client: httpx.Client, design: int) -> None:
+    edit = {"revision": 1, "words": "offset", "changes": {"offset_mm": 3.0}}
+    assert client.post(f"/api/designs/{design}/edits", json=edit).json()["revision"] == 2
+    refused = client.post(f"/api/designs/{design}/edits", json=edit)
+    assert refused.status_code == 409
+    assert refused.json()["revision"] == 2 and "changed elsewhere" in refused.json()["title"]
+
+
+def test_values_out_of_range_are_a_sentence(client: httpx.Client, design: int) -> None:
+    answer = client.post(
+        f"/api/designs/{design}/edits", json={"revision": 1, "words": "x", "changes": {"offset_mm": 500}}
+    )
+    assert answer.status_code == 422 and answer.json()["title"] == "Offset mm: it cannot be more than 100."
+    answer = client.get("/api/length", params={"text": "twelve"})
+    assert answer.status_code == 422 and "not a length" in answer.json()["title"]
+    assert client.get("/api/length", params={"text": '3 1/2"'}).json() == {"mm": 88.9}
+
+
+def test_bad_uploads_are_sentences_and_keep_nothing(client: httpx.Client) -> None:
+    for content, words in ((b"", "empty"), (b"%PDF-1.7", "not a picture"), (art_file("spark")[1][:400], "damaged")):
+        answer = client.post("/api/designs", files={"file": ("art.png", content)})
+        assert answer.status_code == 422 and words in answer.json()["title"]
+    assert client.get("/api/designs").json() == []
+
+
+def test_what_is_not_there_is_404(client: httpx.Client) -> None:
+    for path in ("/api/designs/9", "/api/runs/9", "/api/print/9", "/api/bench/9"):
+        answer = client.get(path)
+        assert answer.status_code == 404 and answer.json()["title"].startswith("There is no such"), path
+
+
+def test_a_stream_resumes_after_the_last_event_seen(client: httpx.Client, shop: Shop, design: int) -> None:
+    task = client.put(f"/api/designs/{design}/lines").json()["task_id"]
+    Worker(shop.database, shop).run_one()
+
+    def ids(**headers: str) -> list[int]:
+        text = client.get(f"/api/tasks/{task}/events", headers=headers).text
+        assert text.count("event: end") == 1
+        return [int(line[4:]) for line in text.splitlines() if line.startswith("id: ")][:-1]
+
+    whole = ids()
+    assert len(whole) >= 2 and whole == sorted(set(whole))
+    assert ids(**{"Last-Event-ID": str(whole[0])}) == whole[1:]
+    assert client.get(f"/api/designs/{design}").json()["lines"]
+
+
+def test_a_child_is_started_again_with_a_pause(tmp_path: Path) -> None:
+    """A crashed child comes back; a child that keeps falling waits longer each time."""
+    import sys
+
+    from tests.conftest import wait_until
+
+    port = free_port(18_700)
+    child = Child("listener", [sys.executable, "-m", "http.server", str(port), "--bind", "127.0.0.1"], tmp_path / "log")
+    child.start()
+    assert wait_for_port(port, 10)
+    first = child.process
+    assert first is not None
+    first.kill()
+
+    def again() -> bool:
+        child.tend()
+        return child.process is not first
+
+    wait_until(again)
+    assert wait_for_port(port, 10)
+    child.stop()
