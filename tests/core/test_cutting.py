@@ -62,7 +62,7 @@ def test_a_fit_is_applied_to_the_path_itself() -> None:
     assert stroke.points[0, 1] == pytest.approx(0) and stroke.points[-1, 1] == pytest.approx(0)
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=30)
 @given(
     st.lists(
         st.tuples(st.floats(0, 900), st.floats(0, 900), st.floats(3, 60), st.sampled_from(KIND_ORDER)),

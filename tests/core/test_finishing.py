@@ -166,7 +166,7 @@ def test_the_real_size_comes_from_the_file_or_is_asked_for() -> None:
 def test_a_ground_that_cannot_be_told_is_asked_for() -> None:
     noise = np.random.default_rng(1).integers(0, 255, (40, 40, 3), dtype=np.uint8)
     picture = Picture(np.dstack([noise, np.full((40, 40), 255, np.uint8)]), None)
-    with pytest.raises(JobError, match="not one colour"):
+    with pytest.raises(JobError, match="neither one colour nor"):
         find_ground(picture, "auto")
     with pytest.raises(JobError, match="no transparency"):
         find_ground(picture, "alpha")

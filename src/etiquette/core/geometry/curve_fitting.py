@@ -1,213 +1,366 @@
-"""Cubic Béziers through a polyline, with corners kept.
+"""Cubic Béziers through closed polylines, with corners kept and as few nodes as the tolerance allows.
 
-After P. J. Schneider, "An Algorithm for Automatically Fitting Digitized Curves", Graphics Gems, 1990: fit one cubic by
-least squares on the chord-length parameters, improve the parameters by Newton steps, split where it is worst.
+After P. J. Schneider, "An Algorithm for Automatically Fitting Digitized Curves", Graphics Gems, 1990: one cubic by
+least squares on the chord-length parameters, the parameters improved by Newton steps, a split where it is worst. Two
+things differ: every stretch of every ring is fitted in the same NumPy call, and after splitting, the ends of the pieces
+and their middles are only candidates, from which the shortest chain of good cubics is chosen.
 """
+
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from etiquette.core.geometry.paths import Path, Points, cubic_at
+from etiquette.core.geometry.paths import Path, Points
+from etiquette.core.geometry.tracks import Indices, Reals, Tracks
 
-CORNER_DEGREES = 38.0
-"""A turn sharper than this within the reach of two tolerances is a corner, not a curve."""
-TANGENT_REACH = 4.0
-"""The shortest stretch from which a tangent is taken, in tolerances."""
+Flags = NDArray[np.bool_]
+
 NEWTON_ROUNDS = 4
+SAMPLES = 25
+"""Places at which a cubic is fitted and tried; the points of the ring themselves are tried at the end."""
+BATCH = 4096
+LONGEST_CHAIN, LEAST_CHAIN = 8, 3
+"""How many candidate pieces one cubic may span, and at least when there are very many."""
+MOST_FITS = 60_000
+CORNER_REACH = 4.0
+"""Chords over which a corner is measured, in tolerances."""
+STRAIGHT_AGREES = float(np.cos(np.radians(1.2)))
+"""A straight line stands for a stretch only where the directions at its ends agree with it, or a smooth arc would
+become a polygon."""
+AT_SAMPLES = 0.9
+"""Share of the tolerance allowed at the samples of a cubic, since the points between them may lie further."""
+FINAL_AIM = 0.2
+"""The cubics that stay are improved down to this share of the tolerance."""
 WORTH_IMPROVING = 6.0
-"""Newton steps are tried only when the error is within this multiple of the tolerance (Schneider uses a square)."""
+"""Newton steps are tried only while the miss is within this multiple of the tolerance (Schneider uses a square)."""
+LAST_SPLITS = 12
+"""Rounds in which cubics that miss a point of the ring are halved; what misses after that becomes straight lines."""
+
+
+@dataclass(frozen=True)
+class Fitted:
+    """A ring as a path, and the distance (n,) of each point of the ring from it."""
+
+    path: Path
+    misses: Reals
 
 
 def fit_ring(ring: Points, tolerance_mm: float) -> Path:
     """A closed path whose distance from every point of `ring` (n, 2, unclosed) is at most `tolerance_mm`."""
-    points = _evenly(ring, tolerance_mm)
-    count = len(points)
-    if count < 8:
-        return Path.from_points(ring)
-    corners = _corners(points, tolerance_mm)
-    if len(corners) == 0:
-        # no corner: start where it bends least, and keep the tangent continuous across the seam
-        seam = int(np.argmin(_turns(points, 3)))
-        corners = np.array([seam])
-        around = np.roll(points, count // 2 - seam, axis=0)
-        seam_tangent = _middle_tangent(around, count // 2, tolerance_mm)
-    else:
-        seam_tangent = None
-    segments: list[Points] = []
-    for number, first in enumerate(corners):
-        last = corners[(number + 1) % len(corners)]
-        span = np.arange(first, last + 1 if last > first else last + count + 1) % count
-        run = points[span]
-        start = seam_tangent if seam_tangent is not None else _end_tangent(run, tolerance_mm)
-        end = -seam_tangent if seam_tangent is not None else _end_tangent(run[::-1], tolerance_mm)
-        segments.extend(_fit(run, start, end, tolerance_mm))
-    return Path(points[corners[0]], tuple(segments), True)
+    return fit_rings([ring], tolerance_mm)[0].path
 
 
-def _evenly(ring: Points, tolerance_mm: float) -> Points:
-    """The ring with repeated points gone and long edges divided, so that chord parameters mean something."""
-    steps = np.hypot(*np.diff(np.vstack([ring, ring[:1]]), axis=0).T)
-    ring = ring[steps > 1e-9]
-    if len(ring) < 3:
-        return ring
-    closed = np.vstack([ring, ring[:1]])
-    steps = np.hypot(*np.diff(closed, axis=0).T)
-    longest = max(8 * tolerance_mm, steps.sum() / 4000)
-    parts = np.maximum(1, np.ceil(steps / longest).astype(int))
-    starts = np.repeat(closed[:-1], parts, axis=0)
-    ends = np.repeat(closed[1:], parts, axis=0)
-    offsets = np.arange(parts.sum()) - np.repeat(np.cumsum(parts) - parts, parts)
-    share = (offsets / np.repeat(parts, parts))[:, None]
-    evenly: Points = starts + share * (ends - starts)
-    return evenly
+def fit_rings(rings: list[Points], tolerance_mm: float, corner_reach_mm: float = 0.0) -> list[Fitted]:
+    """Closed paths through `rings` (each (n, 2), unclosed), no point further than `tolerance_mm` from its path.
+
+    `corner_reach_mm`: chords over which a corner is told from a curve; two or three pixels for outlines that come from
+    pixels, at least CORNER_REACH tolerances.
+    """
+    cleaned = [_clean(ring) for ring in rings]
+    result = [Fitted(Path.from_points(ring), np.zeros(len(ring))) for ring in rings]
+    curved = [number for number, ring in enumerate(cleaned) if len(ring) >= 3]
+    if curved:
+        tracks = Tracks.of([cleaned[number] for number in curved])
+        fitted = _fit(tracks, tolerance_mm, max(CORNER_REACH * tolerance_mm, corner_reach_mm))
+        for number, one in zip(curved, fitted, strict=True):
+            result[number] = one
+    return result
 
 
-def _unit(vector: Points) -> Points:
-    length = np.linalg.norm(vector)
-    unit: Points = vector / length if length > 0 else np.array([1.0, 0.0])
-    return unit
+def _clean(ring: Points) -> Points:
+    return ring[np.hypot(*(np.roll(ring, -1, axis=0) - ring).T) > 1e-9] if len(ring) else ring
 
 
-def _turns(points: Points, reach: int) -> NDArray[np.float64]:
-    before = points - np.roll(points, reach, axis=0)
-    after = np.roll(points, -reach, axis=0) - points
-    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
-    turns: NDArray[np.float64] = np.abs(np.degrees(np.arctan2(cross, (before * after).sum(axis=1))))
-    return turns
+@dataclass(frozen=True)
+class _Runs:
+    """Stretches between corners, or whole smooth rings opened at a seam: `ring` (n,), from `low` to `high` (n,) on
+    it, unit directions into them at both ends (n, 2)."""
+
+    ring: Indices
+    low: Reals
+    high: Reals
+    start: Points
+    end: Points
 
 
-def _corners(points: Points, tolerance_mm: float) -> NDArray[np.intp]:
-    """Indices where the direction changes sharply, measured over chords of about four tolerances."""
-    closed = np.vstack([points, points[:1]])
-    travelled = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(closed, axis=0).T))])
-    total, at = travelled[-1], travelled[:-1]
-    chord = max(4 * tolerance_mm, 1e-6)
-    if total < 8 * chord:
-        return np.array([], dtype=np.intp)
+@dataclass(frozen=True)
+class _Spans:
+    """Pieces of runs: `run` (n,), from `low` to `high` (n,), unit directions into them at both ends (n, 2)."""
 
-    def along(where: NDArray[np.float64]) -> Points:
-        where = where % total
-        return np.stack([np.interp(where, travelled, closed[:, axis]) for axis in (0, 1)], axis=1)
+    run: Indices
+    low: Reals
+    high: Reals
+    start: Points
+    end: Points
 
-    before, after = points - along(at - chord), along(at + chord) - points
-    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
-    turn = np.abs(np.degrees(np.arctan2(cross, (before * after).sum(axis=1))))
-    corners: list[int] = []
-    for index in np.flatnonzero(turn > CORNER_DEGREES)[np.argsort(-turn[turn > CORNER_DEGREES])]:
-        gaps = [min(abs(at[index] - at[other]), total - abs(at[index] - at[other])) for other in corners]
-        if all(gap > 1.5 * chord for gap in gaps):
-            corners.append(int(index))
-    return np.array(sorted(corners), dtype=np.intp)
+    def take(self, index: Flags | Indices | slice) -> "_Spans":
+        return _Spans(self.run[index], self.low[index], self.high[index], self.start[index], self.end[index])
+
+    def and_(self, *others: "_Spans") -> "_Spans":
+        every = (self, *others)
+        return _Spans(
+            np.concatenate([s.run for s in every]),
+            np.concatenate([s.low for s in every]),
+            np.concatenate([s.high for s in every]),
+            np.concatenate([s.start for s in every]),
+            np.concatenate([s.end for s in every]),
+        )
+
+    def in_order(self) -> "_Spans":
+        return self.take(np.lexsort((self.low, self.run)))
 
 
-def _middle_tangent(points: Points, index: int, tolerance: float) -> Points:
-    """Direction at a point inside a run, from as much of the run on both sides as one parabola follows."""
-    away = _travelled(points)
-    return _parabola_direction(
-        points, away - away[index], min(away[index], away[-1] - away[index]), tolerance, both=True
+@dataclass(frozen=True)
+class _Cubics:
+    """For n spans: `control` (n, 4, 2), parameters of the samples `t` (n, SAMPLES), the worst miss at the samples
+    (n,), where it is as a share of the span (n,), and whether a straight line does (n,)."""
+
+    control: NDArray[np.float64]
+    t: Reals
+    worst: Reals
+    where: Reals
+    straight: Flags
+
+
+def _fit(tracks: Tracks, tolerance: float, reach: float) -> list[Fitted]:
+    corners = tracks.corners(reach)
+    runs = _opened(tracks, corners, tolerance)
+    spans = _shortest_chains(tracks, runs, _split(tracks, runs, tolerance), tolerance)
+    smooth = np.array([len(corners[ring]) == 0 for ring in runs.ring])
+    if smooth.any():
+        # a smooth ring was opened anywhere: open it again at a node that was chosen, so that the seam costs no node
+        runs, spans = _reopened(tracks, runs, spans, smooth, tolerance)
+    return _exact(tracks, runs, spans, tolerance)
+
+
+def _opened(tracks: Tracks, corners: list[Reals], tolerance: float) -> _Runs:
+    ring = np.repeat(np.arange(len(corners)), [max(1, len(places)) for places in corners])
+    low = np.concatenate([places if len(places) else np.zeros(1) for places in corners])
+    high = np.concatenate(
+        [
+            np.append(places[1:], places[0] + length) if len(places) else np.array([length])
+            for places, length in zip(corners, tracks.length, strict=True)
+        ]
     )
+    sharp = np.array([len(corners[number]) > 0 for number in ring])[:, None]
+    smooth = tracks.directions(ring, low, (high - low) / 2, True, tolerance)
+    start = np.where(sharp, tracks.directions(ring, low, high - low, False, tolerance), smooth)
+    end = np.where(sharp, tracks.directions(ring, high, low - high, False, tolerance), -smooth)
+    return _Runs(ring, low, high, start, end)
 
 
-def _end_tangent(run: Points, tolerance: float) -> Points:
-    """Direction at the first point of a run, from as much of its beginning as one parabola follows."""
-    away = _travelled(run)
-    return _parabola_direction(run, away, away[-1], tolerance, both=False)
+def _split(tracks: Tracks, runs: _Runs, tolerance: float) -> _Spans:
+    """Spans that a cubic follows, in order: runs split where they are worst until it does."""
+    pending = _Spans(np.arange(len(runs.ring)), runs.low, runs.high, runs.start, runs.end)
+    done = pending.take(slice(0, 0))
+    while len(pending.run):
+        cubics = _cubics(tracks, runs, pending, tolerance)
+        good = (cubics.worst <= AT_SAMPLES * tolerance) | (pending.high - pending.low <= 2 * tolerance)
+        done = done.and_(pending.take(good))
+        share = np.clip(cubics.where[~good], 0.25, 0.75)
+        pending = _cut(tracks, runs, pending.take(~good), share, tolerance)
+    return done.in_order()
 
 
-def _parabola_direction(points: Points, away: NDArray[np.float64], most: float, tolerance: float, both: bool) -> Points:
-    """Slope at 0 of a parabola in `away` through the points within a reach that is doubled while the parabola stays
-    within half the tolerance: a long reach does not see the noise of single points, a short one follows tight bends."""
-    best: Points | None = None
-    reach = TANGENT_REACH * tolerance
-    while True:
-        first, last = np.searchsorted(away, (-reach if both else 0.0, reach))
-        near = slice(max(0, int(first) - 1), int(last) + 1)
-        if away[near].size >= 4:
-            design = np.stack([np.ones_like(away[near]), away[near], away[near] ** 2], axis=1)
-            solution = np.linalg.lstsq(design, points[near], rcond=None)[0]
-            if np.hypot(*(design @ solution - points[near]).T).max() > tolerance / 2:
-                break
-            best = solution[1]
-        if reach >= most:
+def _cut(tracks: Tracks, runs: _Runs, spans: _Spans, share: Reals, tolerance: float) -> _Spans:
+    """Two spans of each, cut at `share` of its length."""
+    middle = spans.low + share * (spans.high - spans.low)
+    direction = _smooth_directions(tracks, runs, spans.run, middle, tolerance)
+    return replace(spans, high=middle, end=-direction).and_(replace(spans, low=middle, start=direction))
+
+
+def _smooth_directions(tracks: Tracks, runs: _Runs, run: Indices, where: Reals, tolerance: float) -> Points:
+    """Directions inside runs, from no further than the nearer end of the run: a corner lies there."""
+    room = np.minimum(where - runs.low[run], runs.high[run] - where)
+    return tracks.directions(runs.ring[run], where, np.maximum(room, 1e-9), True, tolerance)
+
+
+def _shortest_chains(tracks: Tracks, runs: _Runs, spans: _Spans, tolerance: float) -> _Spans:
+    """The fewest spans that a cubic follows, over the ends and middles of `spans`; of equal numbers the closer ones."""
+    fine = _cut(tracks, runs, spans, np.full(len(spans.run), 0.5), tolerance).in_order()
+    count = len(fine.run)
+    longest = int(np.clip(MOST_FITS // count, LEAST_CHAIN, LONGEST_CHAIN))
+    first = np.repeat(np.arange(count), longest)
+    last = first + np.tile(np.arange(longest), count)
+    inside = last < count
+    first, last = first[inside], last[inside]
+    inside = fine.run[first] == fine.run[last]
+    first, last = first[inside], last[inside]
+    chains = _Spans(fine.run[first], fine.low[first], fine.high[last], fine.start[first], fine.end[last])
+    worst = np.concatenate(
+        [
+            _cubics(tracks, runs, chains.take(slice(at, at + BATCH)), tolerance).worst
+            for at in range(0, len(first), BATCH)
+        ]
+    )
+    good = (worst <= AT_SAMPLES * tolerance) | (first == last)
+    cost = 1 + 0.2 * np.minimum(worst / tolerance, 1)
+    best = np.concatenate([[0.0], np.full(count, np.inf)])
+    came_from = np.zeros(count + 1, dtype=int)
+    for a, b, price in zip(first[good].tolist(), last[good].tolist(), cost[good].tolist(), strict=True):
+        if best[a] + price < best[b + 1]:
+            best[b + 1], came_from[b + 1] = best[a] + price, a
+    chosen = []
+    at = count
+    while at > 0:
+        chosen.append((came_from[at], at - 1))
+        at = came_from[at]
+    a, b = np.array(chosen[::-1]).T
+    return _Spans(fine.run[a], fine.low[a], fine.high[b], fine.start[a], fine.end[b])
+
+
+def _reopened(tracks: Tracks, runs: _Runs, spans: _Spans, smooth: Flags, tolerance: float) -> tuple[_Runs, _Spans]:
+    """Smooth rings opened at their middle node instead, chained anew, and the better of the two kept."""
+    first = np.searchsorted(spans.run, np.arange(len(runs.ring) + 1))
+    middle = (first[:-1] + first[1:]) // 2
+    moved = np.where(smooth & (np.diff(first) > 1), spans.low[np.minimum(middle, len(spans.run) - 1)] - runs.low, 0.0)
+    turned = np.where((moved > 0)[:, None], spans.start[np.minimum(middle, len(spans.run) - 1)], runs.start)
+    low = runs.low + moved
+    other = _Runs(runs.ring, low, runs.high + moved, turned, np.where((moved > 0)[:, None], -turned, runs.end))
+    length = tracks.length[runs.ring[spans.run]]
+    wraps = spans.low < low[spans.run] - 1e-12
+    rolled = replace(
+        spans, low=spans.low + np.where(wraps, length, 0), high=spans.high + np.where(wraps, length, 0)
+    ).in_order()
+    return other, _shortest_chains(tracks, other, rolled, tolerance)
+
+
+def _cubics(tracks: Tracks, runs: _Runs, spans: _Spans, tolerance: float, aim: float = AT_SAMPLES) -> _Cubics:
+    """One cubic for each span by least squares with the directions at its ends given (Schneider, section 5), improved
+    while it misses by more than `aim` tolerances."""
+    share = np.linspace(0, 1, SAMPLES)
+    place = spans.low[:, None] + share * (spans.high - spans.low)[:, None]
+    points = tracks.at(runs.ring[spans.run][:, None], place)
+    ends = points[:, [0, -1]]
+    t = np.tile(share, (len(points), 1))
+    control = _least_squares(points, t, spans.start, spans.end)
+    misses = np.hypot(*np.moveaxis(_curve(control, t) - points, -1, 0))
+    for _ in range(NEWTON_ROUNDS):
+        worst = misses.max(axis=1)
+        poor = np.flatnonzero((worst > aim * tolerance) & (worst < WORTH_IMPROVING * tolerance))
+        if not len(poor):
             break
-        reach *= 2
-    if best is None:
-        at = int(np.argmin(np.abs(away)))
-        best = points[min(at + 1, len(points) - 1)] - points[max(at - 1, 0) if both else at]
-    return _unit(best)
+        better = _nearer(points[poor], control[poor], t[poor])
+        better[:, 0], better[:, -1] = 0, 1
+        better = np.maximum.accumulate(better, axis=1)
+        tried = _least_squares(points[poor], better, spans.start[poor], spans.end[poor])
+        missed = np.hypot(*np.moveaxis(_curve(tried, better) - points[poor], -1, 0))
+        won = missed.max(axis=1) < misses[poor].max(axis=1)
+        control[poor[won]], t[poor[won]], misses[poor[won]] = tried[won], better[won], missed[won]
+    chord = ends[:, 1] - ends[:, 0]
+    length = np.maximum(np.hypot(chord[:, 0], chord[:, 1]), 1e-12)
+    unit = chord / length[:, None]
+    away = points - ends[:, :1]
+    off = np.abs(away[..., 0] * unit[:, None, 1] - away[..., 1] * unit[:, None, 0]).max(axis=1)
+    agrees = np.minimum((spans.start * unit).sum(axis=1), -(spans.end * unit).sum(axis=1)) > STRAIGHT_AGREES
+    straight = (off <= tolerance / 2) & agrees
+    worst = np.where(straight, off, misses.max(axis=1))
+    return _Cubics(control, t, worst, share[misses.argmax(axis=1)], straight)
 
 
-def _travelled(points: Points) -> NDArray[np.float64]:
-    """Distance along the polyline at each of its points."""
-    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-
-
-def _fit(points: Points, start: Points, end: Points, tolerance: float) -> list[Points]:
-    if len(points) == 2:
-        return [points[1:]]
-    chord = points[-1] - points[0]
-    length = np.linalg.norm(chord)
-    if length > 1e-9:
-        off = np.abs((points[:, 0] - points[0, 0]) * chord[1] - (points[:, 1] - points[0, 1]) * chord[0]) / length
-        along = (points - points[0]) @ chord / length
-        # a straight line only where the neighbours' tangents agree with it, or a smooth arc would become a polygon
-        straight = off.max() <= tolerance * 0.5 and along.min() > -tolerance and along.max() < length + tolerance
-        if straight and min(start @ chord, -(end @ chord)) / length > 0.9998:
-            return [points[-1:]]
-    steps = np.hypot(*np.diff(points, axis=0).T)
-    t = np.concatenate([[0], np.cumsum(steps)])
-    t /= t[-1]
-    control = _least_squares(points, t, start, end)
-    worst, split = _worst(points, control, t)
-    if worst <= tolerance:
-        return [control[1:]]
-    if worst <= tolerance * WORTH_IMPROVING:
-        for _ in range(NEWTON_ROUNDS):
-            t = _newton(points, control, t)
-            control = _least_squares(points, t, start, end)
-            worst, split = _worst(points, control, t)
-            if worst <= tolerance:
-                return [control[1:]]
-    split = min(max(split, 1), len(points) - 2)
-    tangent = _middle_tangent(points, split, tolerance)
-    return _fit(points[: split + 1], start, -tangent, tolerance) + _fit(points[split:], tangent, end, tolerance)
-
-
-def _least_squares(points: Points, t: NDArray[np.float64], start: Points, end: Points) -> Points:
-    """The cubic with given ends and end tangents nearest to `points` at parameters `t` (Schneider, section 5)."""
+def _least_squares(points: Points, t: Reals, start: Points, end: Points) -> NDArray[np.float64]:
     s = 1 - t
-    b1, b2 = (3 * t * s**2)[:, None], (3 * t**2 * s)[:, None]
-    b0, b3 = (s**3)[:, None], (t**3)[:, None]
-    left, right = b1 * start, b2 * end
-    rest = points - (points[0] * (b0 + b1) + points[-1] * (b2 + b3))
-    c00, c01, c11 = (left * left).sum(), (left * right).sum(), (right * right).sum()
-    x0, x1 = (left * rest).sum(), (right * rest).sum()
+    b0, b1, b2, b3 = s**3, 3 * t * s**2, 3 * t**2 * s, t**3
+    first, last = points[:, 0], points[:, -1]
+    rest = points - ((b0 + b1)[..., None] * first[:, None] + (b2 + b3)[..., None] * last[:, None])
+    c00, c11 = (b1 * b1).sum(axis=1), (b2 * b2).sum(axis=1)
+    c01 = (b1 * b2).sum(axis=1) * (start * end).sum(axis=1)
+    x0 = (b1 * (rest * start[:, None]).sum(axis=2)).sum(axis=1)
+    x1 = (b2 * (rest * end[:, None]).sum(axis=2)).sum(axis=1)
     determinant = c00 * c11 - c01 * c01
-    length = float(np.linalg.norm(points[-1] - points[0]))
-    if abs(determinant) > 1e-12:
-        alpha, beta = (x0 * c11 - x1 * c01) / determinant, (c00 * x1 - c01 * x0) / determinant
-    else:
-        alpha = beta = 0.0
-    if alpha < 1e-6 * length or beta < 1e-6 * length:
-        alpha = beta = length / 3  # the standard fallback of Wu and Barsky, as in Schneider
-    return np.stack([points[0], points[0] + alpha * start, points[-1] + beta * end, points[-1]])
+    safe = np.where(np.abs(determinant) > 1e-12, determinant, 1.0)
+    along, back = (x0 * c11 - x1 * c01) / safe, (c00 * x1 - c01 * x0) / safe
+    chord = np.hypot(*(last - first).T)
+    travelled = np.hypot(*np.moveaxis(np.diff(points, axis=1), -1, 0)).sum(axis=1)
+    usable = (np.abs(determinant) > 1e-12) & (np.minimum(along, back) > 1e-4 * travelled)
+    usable &= np.maximum(along, back) < travelled
+    along, back = np.where(usable, along, chord / 3), np.where(usable, back, chord / 3)
+    return np.stack([first, first + along[:, None] * start, last + back[:, None] * end, last], axis=1)
 
 
-def _worst(points: Points, control: Points, t: NDArray[np.float64]) -> tuple[float, int]:
-    misses = np.hypot(*(cubic_at(control, t) - points).T)
-    index = int(np.argmax(misses))
-    return float(misses[index]), index
+def _curve(control: NDArray[np.float64], t: Reals) -> Points:
+    """Points (n, m, 2) of n cubics (n, 4, 2) at parameters (n, m)."""
+    s = 1 - t
+    points: Points = np.stack([s**3, 3 * t * s**2, 3 * t**2 * s, t**3], axis=-1) @ control
+    return points
 
 
-def _newton(points: Points, control: Points, t: NDArray[np.float64]) -> NDArray[np.float64]:
-    first = 3 * np.diff(control, axis=0)
-    second = 2 * np.diff(first, axis=0)
-    s = (1 - t)[:, None]
-    u = t[:, None]
-    miss = cubic_at(control, t) - points
-    d1 = s**2 * first[0] + 2 * s * u * first[1] + u**2 * first[2]
-    d2 = s * second[0] + u * second[1]
-    slope = (d1 * d1).sum(axis=1) + (miss * d2).sum(axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        better = np.where(np.abs(slope) > 1e-12, t - (miss * d1).sum(axis=1) / slope, t)
-    return np.maximum.accumulate(np.clip(better, 0, 1))
+def _nearer(points: Points, control: NDArray[np.float64], t: Reals) -> Reals:
+    """One Newton step of `t` (n, m) towards the foot of `points` (n, m, 2) on their cubic."""
+    first = 3 * np.diff(control, axis=1)
+    second = 2 * np.diff(first, axis=1)
+    s = 1 - t
+    miss = _curve(control, t) - points
+    d1 = np.stack([s * s, 2 * s * t, t * t], axis=-1) @ first
+    d2 = np.stack([s, t], axis=-1) @ second
+    slope = (d1 * d1).sum(axis=2) + (miss * d2).sum(axis=2)
+    step = (miss * d1).sum(axis=2) / np.where(np.abs(slope) > 1e-12, slope, np.inf)
+    nearer: Reals = np.clip(t - step, 0.0, 1.0)
+    return nearer
+
+
+def _exact(tracks: Tracks, runs: _Runs, spans: _Spans, tolerance: float) -> list[Fitted]:
+    """Paths of the spans, tried at every point of the rings and cut in two where one lies too far."""
+    misses = np.zeros(len(tracks.points))
+    own, place, owner = _owned(tracks, runs, spans)
+    settled: list[list[tuple[float, list[Points]]]] = [[] for _ in tracks.length]
+    for round_ in range(LAST_SPLITS + 1):
+        cubics = _cubics(tracks, runs, spans, tolerance, aim=FINAL_AIM)
+        share = np.clip((place - spans.low[owner]) / np.maximum(spans.high - spans.low, 1e-12)[owner], 0, 1)
+        missed = _misses(tracks.points[own], cubics, owner, share)
+        worst, at = np.zeros(len(spans.run)), np.full(len(spans.run), 0.5)
+        np.maximum.at(worst, owner, missed)
+        at[owner[missed >= worst[owner]]] = share[missed >= worst[owner]]
+        bad = worst > tolerance
+        if round_ == LAST_SPLITS:  # no cubic will do: straight lines through the points themselves
+            for span in np.flatnonzero(bad):
+                through = tracks.points[own[owner == span]][np.argsort(place[owner == span])]
+                lines = [point[None, :] for point in (*through, cubics.control[span, 3])]
+                settled[runs.ring[spans.run[span]]].append((spans.low[span], lines))
+            missed[bad[owner]] = 0
+        misses[own] = missed
+        for span in np.flatnonzero(~bad):
+            segment = cubics.control[span, 3:] if cubics.straight[span] else cubics.control[span, 1:]
+            settled[runs.ring[spans.run[span]]].append((spans.low[span], [segment]))
+        if round_ == LAST_SPLITS or not bad.any():
+            break
+        again = bad[owner]
+        own, place, owner = own[again], place[again], (np.cumsum(bad) - 1)[owner[again]]
+        spans = _cut(tracks, runs, spans.take(bad), np.clip(at[bad], 0.2, 0.8), tolerance)
+        owner = owner + np.where(place >= spans.high[owner], np.count_nonzero(bad), 0)
+    fitted = []
+    for ring, parts in enumerate(settled):
+        segments = [segment for _, several in sorted(parts, key=lambda part: part[0]) for segment in several]
+        here = misses[tracks.first[ring] : tracks.first[ring + 1] - 1]
+        fitted.append(Fitted(Path(segments[-1][-1], tuple(segments), True), here))
+    return fitted
+
+
+def _owned(tracks: Tracks, runs: _Runs, spans: _Spans) -> tuple[Indices, Reals, Indices]:
+    """Every point of the tracks by index, its place on its ring as the spans count it, and the span it belongs to."""
+    ring = np.repeat(np.arange(len(tracks.length)), np.diff(tracks.first))
+    own_ring = runs.ring[spans.run]
+    opens = spans.low[np.searchsorted(own_ring, np.arange(len(tracks.length)))]
+    place = tracks.ruler - tracks.begin[ring]
+    place = np.where(place < opens[ring], place + tracks.length[ring], place)
+    # one ruler for all rings, with room for two rounds of each
+    shift = np.concatenate([[0.0], np.cumsum(2 * tracks.length + 1)])
+    owner = np.searchsorted(spans.low + shift[own_ring], place + shift[ring], side="right") - 1
+    return np.arange(len(tracks.points)), place, owner
+
+
+def _misses(points: Points, cubics: _Cubics, owner: Indices, share: Reals) -> Reals:
+    """Distance (n,) of `points` (n, 2) from the cubics that own them, at about `share` (n,) of their length."""
+    low = np.minimum((share * (SAMPLES - 1)).astype(int), SAMPLES - 2)
+    part = share * (SAMPLES - 1) - low
+    t = (cubics.t[owner, low] * (1 - part) + cubics.t[owner, low + 1] * part)[:, None]
+    control, points = cubics.control[owner], points[:, None]
+    for _ in range(2):
+        t = _nearer(points, control, t)
+    misses = np.hypot(*np.moveaxis(_curve(control, t) - points, -1, 0))[:, 0]
+    chord = control[:, 3] - control[:, 0]
+    along = ((points[:, 0] - control[:, 0]) * chord).sum(axis=1) / np.maximum((chord**2).sum(axis=1), 1e-12)
+    off = np.hypot(*(control[:, 0] + np.clip(along, 0, 1)[:, None] * chord - points[:, 0]).T)
+    distances: Reals = np.where(cubics.straight[owner], off, misses)
+    return distances

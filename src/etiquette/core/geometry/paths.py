@@ -89,6 +89,12 @@ def cubic_at(control: Points, t: NDArray[np.float64]) -> Points:
     return points
 
 
+def signed_area(ring: Points) -> float:
+    """Area of a ring (n, 2), closed or not: positive when counter-clockwise with y up."""
+    x, y = ring.T
+    return 0.5 * float(x @ np.roll(y, -1) - np.roll(x, -1) @ y)
+
+
 def path_length(path: Path) -> float:
     """Length in millimetres, of the path flattened to a hundredth of one."""
     return float(np.hypot(*np.diff(path.flatten(), axis=0).T).sum())

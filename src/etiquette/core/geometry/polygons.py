@@ -1,12 +1,19 @@
 """Rings and polygons: between Shapely geometries, arrays and what a knife can follow."""
 
+from typing import Literal
+
 import numpy as np
+import shapely
 from shapely import MultiPolygon, Polygon, make_valid
 from shapely.geometry.base import BaseGeometry
 from shapely.validation import explain_validity
 
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
+
+Join = Literal["round", "mitre"]
+MITRE_LIMIT = 4.0
+"""A corner sharper than about 29° is cut off, or a mitred line would run far from the art."""
 
 
 def polygons_of(geometry: BaseGeometry) -> list[Polygon]:
@@ -17,14 +24,22 @@ def polygons_of(geometry: BaseGeometry) -> list[Polygon]:
     return sorted(parts, key=lambda part: -part.area)
 
 
-def offset(geometry: BaseGeometry, distance_mm: float, tolerance_mm: float = 0.01) -> BaseGeometry:
-    """`geometry` grown (or shrunk, when negative) by `distance_mm` with round joins, arcs within `tolerance_mm`."""
+def offset(
+    geometry: BaseGeometry, distance_mm: float, tolerance_mm: float = 0.01, join: Join = "round"
+) -> BaseGeometry:
+    """`geometry` grown (or shrunk, when negative) by `distance_mm`, arcs of round joins within `tolerance_mm`; mitred
+    joins are cut off at MITRE_LIMIT times the distance."""
     if distance_mm == 0:
         return geometry
     radius = abs(distance_mm)
     # the sagitta of an arc of a quarter turn in n parts is r(1 − cos(π/4n))
     quarter = int(np.ceil(np.pi / 4 / np.arccos(max(0.0, 1 - min(tolerance_mm, radius) / radius))))
-    return geometry.buffer(distance_mm, quad_segs=min(max(quarter, 4), 64))
+    # part by part and joined at the end: a buffer of many parts at once costs twice as much
+    parts = np.array(polygons_of(geometry) or [geometry], dtype=object)
+    grown = shapely.buffer(
+        parts, distance_mm, quad_segs=min(max(quarter, 4), 64), join_style=join, mitre_limit=MITRE_LIMIT
+    )
+    return shapely.union_all(grown) if len(grown) > 1 else grown[0]
 
 
 def checked_polygon(outline: Points, holes: list[Points], where: str) -> Polygon:
