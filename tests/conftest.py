@@ -8,20 +8,19 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
-from hypothesis import settings
-
-# the same examples in every check; HYPOTHESIS_PROFILE=wide looks further
-settings.register_profile("check", derandomize=True, deadline=None)
-settings.register_profile("wide", max_examples=400, deadline=None)
-settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "check"))
-
 from etiquette.running.mariadb import PrivateMariaDB
 from etiquette.settings import Settings
 from etiquette.stations.shop import Shop
+
+# the same examples in every check; HYPOTHESIS_PROFILE=wide looks further
+settings.register_profile("check", max_examples=30, derandomize=True, deadline=None)
+settings.register_profile("wide", max_examples=400, deadline=None)
+settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "check"))
 
 CHROMIUM_FLAGS = "--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync --no-first-run"
 

@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely import LineString, Polygon
 
@@ -62,7 +62,6 @@ def test_a_fit_is_applied_to_the_path_itself() -> None:
     assert stroke.points[0, 1] == pytest.approx(0) and stroke.points[-1, 1] == pytest.approx(0)
 
 
-@settings(max_examples=30)
 @given(
     st.lists(
         st.tuples(st.floats(0, 900), st.floats(0, 900), st.floats(3, 60), st.sampled_from(KIND_ORDER)),

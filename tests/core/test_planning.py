@@ -2,7 +2,7 @@
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from shapely import Polygon, affinity, box
 
@@ -41,7 +41,6 @@ def outlines(asked: Problem, layout: object) -> list[Polygon]:
     ]  # type: ignore[attr-defined]
 
 
-@settings(max_examples=30)
 @given(
     st.lists(
         st.tuples(st.integers(3, 8), st.floats(6, 30), st.floats(0.35, 0.95), st.integers(1, 5)), min_size=1, max_size=4
@@ -135,7 +134,6 @@ def test_the_check_finds_what_is_wrong() -> None:
     assert "too near" in verify(asked, near)[0] and "edge" in verify(asked, over)[0]
 
 
-@settings(max_examples=30)
 @given(st.floats(20, 900), st.floats(5, 2500), st.floats(4, 10), st.floats(1, 6))
 def test_nothing_of_a_frame_touches_the_work_or_leaves_the_stock(
     width: float, length: float, diameter: float, clear: float

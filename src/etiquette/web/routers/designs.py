@@ -5,9 +5,10 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, File, Form, UploadFile
 from fastapi.responses import FileResponse
 
-from etiquette.stations import edits, lines
+from etiquette.stations import lines
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
-from etiquette.web.schemas import DesignListed, DesignMade, DesignShown, EditAsked, StepAsked, TaskMade
+from etiquette.web.routers.edits import add_edit_routes
+from etiquette.web.schemas import DesignListed, DesignMade, DesignShown, TaskMade
 from etiquette.web.shown import design_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"])
@@ -50,16 +51,7 @@ def show_design(shop: ShopHere, design_id: int) -> DesignShown:
     return within(shop, lambda session: design_shown(shop, lines.state_of(session, design_id)))
 
 
-@router.post("/{design_id}/edits")
-def change_design(shop: ShopHere, design_id: int, asked: EditAsked) -> DesignShown:
-    within(shop, lambda session: lines.change(session, design_id, asked.revision, asked.words, asked.changes))
-    return show_design(shop, design_id)
-
-
-@router.post("/{design_id}/{way}")
-def step_design(shop: ShopHere, design_id: int, way: Literal["undo", "redo"], asked: StepAsked) -> DesignShown:
-    within(shop, lambda session: edits.step(session, "design", design_id, asked.revision, way))
-    return show_design(shop, design_id)
+add_edit_routes(router, "design", lines.change, show_design, DesignShown)
 
 
 @router.put("/{design_id}/lines")

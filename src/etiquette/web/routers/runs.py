@@ -1,14 +1,13 @@
 """Run: layouts on the roll."""
 
-from typing import Literal
-
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from etiquette.stations import edits, runs
+from etiquette.stations import runs
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.pictures import run_thumb
-from etiquette.web.schemas import EditAsked, RunAsked, RunListed, RunShown, StepAsked, TaskMade
+from etiquette.web.routers.edits import add_edit_routes
+from etiquette.web.schemas import RunAsked, RunListed, RunShown, TaskMade
 from etiquette.web.shown import run_listed, run_shown
 
 router = APIRouter(prefix="/api/runs", tags=["run"])
@@ -33,16 +32,7 @@ def show_run(shop: ShopHere, run_id: int) -> RunShown:
     return within(shop, lambda session: run_shown(shop, runs.state_of(shop, session, run_id)))
 
 
-@router.post("/{run_id}/edits")
-def change_run(shop: ShopHere, run_id: int, asked: EditAsked) -> RunShown:
-    within(shop, lambda session: runs.change(session, run_id, asked.revision, asked.words, asked.changes))
-    return show_run(shop, run_id)
-
-
-@router.post("/{run_id}/{way}")
-def step_run(shop: ShopHere, run_id: int, way: Literal["undo", "redo"], asked: StepAsked) -> RunShown:
-    within(shop, lambda session: edits.step(session, "run", run_id, asked.revision, way))
-    return show_run(shop, run_id)
+add_edit_routes(router, "run", runs.change, show_run, RunShown)
 
 
 @router.put("/{run_id}/nest")
