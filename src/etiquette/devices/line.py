@@ -52,10 +52,33 @@ class DeviceLine:
             ) from None
         if not line:
             raise JobError(f"{self.name} closed the line.", self.name, "Look at the machine, then try again.")
-        answer: dict[str, Any] = json.loads(line)
+        try:
+            answer = json.loads(line)
+        except ValueError:
+            answer = None
+        if not isinstance(answer, dict):
+            raise self._unclear()
         if "error" in answer:
             raise JobError(f"{self.name}: {answer['error']}", self.name, "Put that right and try again.")
         return answer
+
+    def _unclear(self) -> JobError:
+        return JobError(
+            f"{self.name} answered something that cannot be understood.",
+            self.name,
+            "Check that the right machine answers at its address.",
+        )
+
+    def look(self, x: float, y: float) -> Window:
+        """The window that an optical head sees at (x, y) of its machine. Raises JobError."""
+        answer = self.ask("look", x=x, y=y)
+        try:
+            window = Window(picture_of(answer), float(answer["x"]), float(answer["y"]), float(answer["mm_per_px"]))
+        except (KeyError, TypeError, ValueError, OSError):  # Pillow's own errors are OSErrors
+            raise self._unclear() from None
+        if window.pixels.ndim != 2 or not window.mm_per_px > 0:
+            raise self._unclear()
+        return window
 
 
 class OpticalHead:
@@ -66,9 +89,9 @@ class OpticalHead:
         self.looks = 0
 
     def __call__(self, x: float, y: float) -> Window:
-        answer = self._line.ask("look", x=x, y=y)
+        window = self._line.look(x, y)
         self.looks += 1
-        return Window(picture_of(answer), answer["x"], answer["y"], answer["mm_per_px"])
+        return window
 
 
 def picture_of(answer: dict[str, Any]) -> NDArray[np.uint8]:

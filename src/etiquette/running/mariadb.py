@@ -131,7 +131,9 @@ class PrivateMariaDB:
 def _server_program() -> str:
     program = shutil.which("mariadbd") or shutil.which("mariadbd", path="/usr/sbin:/usr/local/sbin")
     if program is None:
-        raise DatabaseDidNotStart("The program mariadbd is missing. Install Debian's packages mariadb-server-core and mariadb-client-core.")
+        raise DatabaseDidNotStart(
+            "The program mariadbd is missing. Install Debian's packages mariadb-server-core and mariadb-client-core."
+        )
     return program
 
 
