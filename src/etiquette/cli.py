@@ -89,7 +89,7 @@ def contour(
     picture = read_picture(_read(art), str(art))
     width = width_mm_of(picture, width_mm, dpi)
     settings = EdgeSettings(
-        kind, ground, distance, offset_mm, min_area_mm2, holes, outermost, merge_mm, corner_mm, tolerance_mm, part
+        kind, ground, distance, offset_mm, min_area_mm2, holes, outermost, merge_mm, corner_mm, tolerance_mm, area=part
     )  # type: ignore[arg-type]
     lines, report = line_from_pixels(picture, width, settings)
     height = width * picture.height_px / picture.width_px

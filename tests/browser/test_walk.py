@@ -98,6 +98,53 @@ def test_lines_from_a_dropped_picture(
     expect(page_on.get_by_role("button", name="Ready for a run ✓")).to_be_visible()
 
 
+def test_a_slider_shows_the_line_while_it_moves_and_settles_when_let_go(
+    page_on: Page, running: RunningEtiquette
+) -> None:
+    page_on.goto(f"{running.url}/lines/2")
+    line = page_on.get_by_role("main").get_by_test_id("finish-line").locator("path").first
+    line.wait_for()
+    settled = line.get_attribute("d")
+    page_on.keyboard.press("o")
+    slider = page_on.get_by_label("Offset from the art, slider")
+    slider.scroll_into_view_if_needed()
+    box = slider.bounding_box()
+    assert box is not None and settled is not None
+    before = _design(page_on, running)["revision"]
+    page_on.mouse.move(box["x"] + box["width"] * 0.47, box["y"] + box["height"] / 2)
+    page_on.mouse.down()
+    page_on.mouse.move(box["x"] + box["width"] * 0.7, box["y"] + box["height"] / 2, steps=5)
+    wait_until(lambda: line.get_attribute("d") != settled)  # the quick line, while the button is down
+    assert _design(page_on, running)["revision"] == before
+    page_on.mouse.up()
+    wait_until(lambda: _design(page_on, running)["revision"] == before + 1)
+    wait_until(lambda: _design(page_on, running)["lines"] is not None)
+    offset = _design(page_on, running)["document"]["offset_mm"]
+    assert 4 < offset < 7
+    expect(page_on.get_by_label("Offset from the art", exact=True)).to_have_value(f"{offset:.1f}")
+    page_on.locator("main h1").click()
+    page_on.keyboard.press("Control+z")
+    wait_until(lambda: _design(page_on, running)["document"]["offset_mm"] == 2.0)
+
+
+def test_a_ground_is_picked_in_the_art(page_on: Page, running: RunningEtiquette, tmp_path: Path) -> None:
+    page_on.keyboard.press("2")
+    art = ring_art(tmp_path / "picked.png", transparent=False)
+    page_on.get_by_label("Art file").set_input_files(art)
+    page_on.get_by_label("Width", exact=True).fill("50")
+    page_on.keyboard.press("Enter")
+    line = page_on.get_by_role("main").get_by_test_id("finish-line")
+    expect(line).to_have_count(1, timeout=TASK_MS)
+    page_on.get_by_role("button", name=re.compile("^Ground told")).click()
+    page_on.get_by_role("button", name="Pick it in the art").click()
+    art_box = page_on.locator("main svg image").first.bounding_box()
+    assert art_box is not None
+    page_on.mouse.click(art_box["x"] + art_box["width"] * 0.05, art_box["y"] + art_box["height"] * 0.05)
+    expect(page_on.get_by_role("radio", name="#f0eee6")).to_be_visible()
+    wait_until(lambda: _design(page_on, running)["document"]["ground"] == "#f0eee6")
+    expect(line).to_have_count(1, timeout=TASK_MS)
+
+
 def _design(page: Page, running: RunningEtiquette) -> dict:  # type: ignore[type-arg]
     number = page.url.rsplit("/", 1)[1]
     found: dict = httpx.get(f"{running.url}/api/designs/{number}").json()  # type: ignore[type-arg]

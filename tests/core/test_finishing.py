@@ -92,6 +92,113 @@ def test_an_offset_disc_is_a_larger_disc_in_design_coordinates() -> None:
     assert report.nodes <= 12  # type: ignore[attr-defined]
 
 
+@pytest.mark.parametrize(
+    ("follow", "area"),
+    [("box", 20 * 12), ("hull", 20 * 12 - 4 * 9 / 2), ("ellipse", 0)],
+)
+def test_a_shape_round_the_art_instead_of_its_edge(follow: str, area: float) -> None:
+    """An octagon 20 × 12 mm with corners cut by 3 mm; the ellipse of its proportions through its corners by hand."""
+    x, y = grid(300)
+    across, down = np.abs(x - 150), np.abs(y - 150)
+    share = drawn((across < 100) & (down < 60) & (across + down < 130))
+    (shape,), _ = line(share, offset_mm=0, follow=follow)
+    if follow == "ellipse":
+        # the corner (7, 6) and (10, 3) of the octagon: the further one in units of the half axes sets the size
+        reach = max(np.hypot(7 / 10, 6 / 6), np.hypot(10 / 10, 3 / 6))
+        area = np.pi * 10 * 6 * reach**2
+    assert shape.area == pytest.approx(area, rel=0.006)
+    assert (shape.centroid.x, shape.centroid.y) == pytest.approx((15, 15), abs=0.03)
+
+
+def test_smoothing_takes_notches_and_spurs_and_leaves_the_rest() -> None:
+    x, y = grid(400)
+    body = (np.abs(x - 200) < 120) & (np.abs(y - 200) < 80)
+    spur = (np.abs(x - 200) < 4) & (y > 60) & (y < 130)  # 0.8 mm wide, 6 mm long
+    notch = (np.abs(x - 200) < 4) & (y > 200)
+    share = drawn((body | spur) & ~notch)
+    (rough,), _ = line(share, offset_mm=0)
+    (smooth,), _ = line(share, offset_mm=0, smooth_mm=0.6)
+    # nothing stands out further than the radius, where the spur met the body
+    assert rough.bounds[3] == pytest.approx(34, abs=0.1) and smooth.bounds[3] <= 28 + 0.61
+    # the plain box again, its corners rounded by the opening
+    assert smooth.area == pytest.approx(24 * 16 - (4 - np.pi) * 0.6**2, rel=0.004)
+
+
+def test_mitred_joins_keep_the_corners_of_the_art() -> None:
+    x, y = grid(400)
+    share = drawn((np.abs(x - 200) < 100) & (np.abs(y - 200) < 60))
+    (mitred,), _ = line(share, offset_mm=2, join="mitre")
+    (round_,), _ = line(share, offset_mm=2)
+    assert mitred.area == pytest.approx(24 * 16, rel=0.004)
+    assert mitred.area - round_.area == pytest.approx((4 - np.pi) * 2**2, rel=0.15)
+
+
+def test_several_picked_grounds_are_all_ground() -> None:
+    picture = on_ground(disc(160, 80, 80, 40), (250, 250, 250), (190, 30, 40))
+    pixels = picture.pixels.copy()
+    pixels[:, :30] = (60, 120, 200, 255)  # a blue stripe that is no art either
+    both = Picture(pixels, 254.0)
+    one, _ = line_from_pixels(both, 16, EdgeSettings(ground="#fafafa", offset_mm=0))
+    two, report = line_from_pixels(both, 16, EdgeSettings(ground="#fafafa,#3c78c8", offset_mm=0))
+    assert len(one) == 2 and len(two) == 1
+    assert Polygon(two[0].path.flatten(0.001)).area == pytest.approx(np.pi * 16, rel=0.005)
+    assert report.ground == "#fafafa, #3c78c8"
+
+
+@pytest.mark.parametrize("slope", [(40, 0), (0, 60), (30, -45)])
+def test_a_gradient_counts_as_ground(slope: tuple[int, int]) -> None:
+    share = disc(200, 104.3, 95.1, 60)
+    v, u = np.mgrid[-1:1:200j, -1:1:200j]
+    ground = np.stack([160 + slope[0] * u + slope[1] * v, 190 + slope[0] * u, 215 + slope[1] * v * 0.5], axis=2)
+    mixed = ground * (1 - share[..., None]) + np.array([150, 30, 40]) * share[..., None]
+    picture = Picture(np.dstack([np.round(mixed).astype(np.uint8), np.full(share.shape, 255, np.uint8)]), 254.0)
+    found = find_ground(picture, "auto")
+    assert found.slope is not None and "gradient" in found.words
+    (ring,) = [ring for ring in rings_at_half(coverage(picture, found)) if len(ring) > 50]
+    away = np.abs(np.hypot(ring[:, 0] - 104.3, ring[:, 1] - 95.1) - 60)
+    assert away.mean() < 0.1 and away.max() < 0.5
+
+
+@pytest.mark.parametrize("quality", [90, 75, 60])
+def test_the_noise_of_a_jpeg_moves_the_line_by_less_than_a_pixel(quality: int) -> None:
+    picture = on_ground(disc(400, 203.3, 198.1, 130), (246, 243, 236), (40, 90, 130))
+    out = BytesIO()
+    Image.fromarray(picture.pixels[..., :3]).save(out, "JPEG", quality=quality, dpi=(254, 254))
+    found, report = line_from_pixels(read_picture(out.getvalue(), "art.jpg"), 40, EdgeSettings(offset_mm=0))
+    assert len(found) == 1 and report.warnings == []
+    points = found[0].path.flatten(0.005) * 10
+    away = np.abs(np.hypot(points[:, 0] - 203.3, points[:, 1] - (400 - 198.1)) - 130)
+    assert away.mean() < 0.25 and away.max() < 1.0
+
+
+def test_a_soft_edge_lies_where_half_of_the_light_is() -> None:
+    """A disc blurred like a photograph, with grain."""
+    import cv2
+
+    share = cv2.GaussianBlur(disc(300, 150.4, 148.8, 90).astype(np.float32), (0, 0), 2.5)
+    random = np.random.default_rng(8)
+    pixels = on_ground(share, (235, 236, 230), (70, 60, 120)).pixels.astype(float)
+    pixels[..., :3] += random.normal(0, 3, (300, 300, 3))
+    picture = Picture(np.clip(np.round(pixels), 0, 255).astype(np.uint8), 254.0)
+    found, _ = line_from_pixels(picture, 30, EdgeSettings(offset_mm=0))
+    assert len(found) == 1
+    points = found[0].path.flatten(0.005) * 10
+    away = np.hypot(points[:, 0] - 150.4, points[:, 1] - (300 - 148.8)) - 90
+    assert np.abs(away).mean() < 0.5 and np.abs(away).max() < 1.5
+
+
+def test_transparent_pixels_are_ground_whatever_colour_is_picked() -> None:
+    picture = transparent(disc(160, 80, 80, 40))
+    found, _ = line_from_pixels(picture, 16, EdgeSettings(ground="#ffffff", offset_mm=0))
+    assert Polygon(found[0].path.flatten(0.001)).area == pytest.approx(np.pi * 16, rel=0.005)
+
+
+@pytest.mark.parametrize("choice", ["#ffff", "#gggggg", "red", "#ffffff,#12"])
+def test_a_ground_that_is_no_colour_is_a_sentence(choice: str) -> None:
+    with pytest.raises(JobError, match=r"is not a (colour|ground)"):
+        find_ground(on_ground(disc(40, 20, 20, 10), (255, 255, 255), (0, 0, 0)), choice)
+
+
 def test_holes_are_filled_or_kept_and_shrink_with_the_offset() -> None:
     x, y = grid(400)
     away = np.hypot(x - 200, y - 200)

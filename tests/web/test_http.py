@@ -4,9 +4,12 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import httpx
+import numpy as np
 import pytest
 
+from etiquette.core.geometry.paths import path_length
 from etiquette.demo.art import art_file
+from etiquette.files.lines_svg import _paths
 from etiquette.running.children import Child
 from etiquette.running.mariadb import wait_for_port
 from etiquette.running.ports import free_port
@@ -58,6 +61,25 @@ def test_a_stale_edit_is_a_conflict_with_the_current_revision(client: httpx.Clie
     refused = client.post(f"/api/designs/{design}/edits", json=edit)
     assert refused.status_code == 409
     assert refused.json()["revision"] == 2 and "changed elsewhere" in refused.json()["title"]
+
+
+def test_a_preview_shows_what_a_change_would_give_and_keeps_nothing(client: httpx.Client, design: int) -> None:
+    def length(changes: dict[str, object]) -> float:
+        answer = client.post(f"/api/designs/{design}/lines/preview", json={"changes": changes})
+        assert answer.status_code == 200, answer.json()
+        return sum(
+            float(path_length(path)) for line in answer.json()["lines"] for path in _paths(line["d"], "the preview")
+        )
+
+    near, far = length({"offset_mm": 1.0}), length({"offset_mm": 3.0})
+    # an offset line round one island grows by 2π for each millimetre (Steiner), a little less over notches
+    assert 0.5 * 4 * np.pi < far - near < 4 * np.pi * 1.05
+    shown = client.get(f"/api/designs/{design}").json()
+    assert shown["revision"] == 1 and shown["lines"] is None
+    answer = client.post(f"/api/designs/{design}/lines/preview", json={"changes": {"offset_mm": -40}})
+    assert answer.status_code == 422 and "Nothing is left" in answer.json()["title"]
+    answer = client.post(f"/api/designs/{design}/lines/preview", json={"changes": {"offset_mm": "wide"}})
+    assert answer.status_code == 422
 
 
 def test_values_out_of_range_are_a_sentence(client: httpx.Client, design: int) -> None:

@@ -1,4 +1,4 @@
-import { useRef } from "react";
+import { type MouseEvent, useRef } from "react";
 import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
@@ -9,7 +9,7 @@ export type View = "art" | "lines" | "print";
 type Design = Schemas["DesignShown"];
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
-export function ArtView({ design, lines, view, stale }: { design: Design; lines: Design["lines"]; view: View; stale: boolean }) {
+export function ArtView({ design, lines, view, stale, picked }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void }) {
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit } = useZoom(frame);
@@ -23,9 +23,16 @@ export function ArtView({ design, lines, view, stale }: { design: Design; lines:
   const left = (width - artWidth * base) / 2;
   const top = (height - 24 - artHeight * base) / 2;
   const scale = base * transform.k;
+  const pickAt = async (event: MouseEvent) => {
+    const box = frame.current?.getBoundingClientRect();
+    if (!picked || !box) return;
+    const [x, y] = transform.invert([event.clientX - box.left, event.clientY - box.top]);
+    const colour = await colourAt(`/api/designs/${design.id}/picture`, (x - left) / base / artWidth, (y - top) / base / artHeight);
+    if (colour) picked(colour);
+  };
   const ruler = top + (artHeight + margin) * base + 10;
   return (
-    <svg ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className="h-full w-full touch-none">
+    <svg ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className={`h-full w-full touch-none ${picked ? "cursor-crosshair" : ""}`} onClick={(event) => void pickAt(event)}>
       <defs>
         <pattern id="clear" width="4" height="4" patternUnits="userSpaceOnUse">
           <rect width="4" height="4" fill="#fff" />
@@ -55,4 +62,18 @@ export function ArtView({ design, lines, view, stale }: { design: Design; lines:
       )}
     </svg>
   );
+}
+
+/** The colour of a picture at a share of its width and height, or null outside it. */
+async function colourAt(source: string, across: number, down: number): Promise<string | null> {
+  if (across < 0 || across >= 1 || down < 0 || down >= 1) return null;
+  const image = new Image();
+  image.src = source;
+  await image.decode();
+  const canvas = document.createElement("canvas");
+  canvas.width = canvas.height = 1;
+  const context = canvas.getContext("2d");
+  context?.drawImage(image, -Math.floor(across * image.naturalWidth), -Math.floor(down * image.naturalHeight));
+  const [red = 0, green = 0, blue = 0] = context?.getImageData(0, 0, 1, 1).data ?? [];
+  return `#${[red, green, blue].map((value) => value.toString(16).padStart(2, "0")).join("")}`;
 }

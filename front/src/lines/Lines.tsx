@@ -102,6 +102,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const unit = useUnit((state) => state.unit);
   const [view, setView] = useState<View>("lines");
   const [opener, setOpener] = useState(0);
+  const [picking, setPicking] = useState(false);
   const { over, share, send, target } = useTakeIn();
   const key = ["design", id];
   const { data: design, error } = useQuery({ queryKey: key, queryFn: () => told(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })) });
@@ -151,7 +152,15 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const [last, setLast] = useState<Design["lines"]>(null);
   if (design?.lines && design.lines !== last) setLast(design.lines);
 
+  const live = useLiveLines(id);
   const change = (words: string, changes: Partial<Design["document"]>) => edit.mutate({ words, changes });
+  const pick = (colour: string) => {
+    setPicking(false);
+    const { ground } = design?.document ?? { ground: "auto" };
+    const colours = ground.startsWith("#") ? [...new Set([...ground.split(","), colour])].slice(0, 8) : [colour];
+    change("ground", { ground: colours.join(",") });
+  };
+  const slider = (name: "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance") => ({ onLive: (value: number) => live.show({ [name]: value }) });
   const nextView = () => setView(VIEWS[(VIEWS.findIndex(([name]) => name === view) + 1) % VIEWS.length]?.[0] ?? "lines");
   const ready = () => design?.lines && change(design.document.ready ? "not ready" : "ready for a run", { ready: !design.document.ready });
   useKeys({ e: find, v: nextView, o: () => setOpener(opener + 1), Enter: () => void ready(), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
@@ -177,7 +186,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           </div>
         </div>
         <div className={`relative min-h-0 flex-1 overflow-hidden rounded-[4px] border bg-white ${over ? "border-2 border-pine" : "border-rule"}`}>
-          <ArtView design={design} lines={lines} view={view} stale={design.lines === null} />
+          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} />
           {over && <div className="absolute inset-0 flex items-center justify-center bg-white/80 text-[18px] font-semibold">Drop it: a new design</div>}
         </div>
         <div className="mt-3.5 flex gap-2.5 overflow-x-auto">
@@ -253,12 +262,16 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
         </Section>
         <Section title={document.kind === "kiss" ? "Kiss line" : "Through line"}>
           <ChoiceRow label="Kind" value={document.kind} choices={[["kiss", "kiss"], ["through", "through"]]} why="Kiss leaves the liner whole; through cuts it too." onChange={(value) => change("kind of line", { kind: value })} />
-          <GroundRow design={design} change={change} />
-          <NumberRow label="Offset from the art" opener={opener} signed value={document.offset_mm} step={0.5} why="How far the line lies outside the art; a minus puts it inside." onChange={(value) => change("offset", { offset_mm: value })} />
-          <NumberRow label="Join pieces nearer than" value={document.merge_mm} least={0} why="Islands nearer than this become one sticker." onChange={(value) => change("join", { merge_mm: value })} />
+          <ChoiceRow label="Follows" value={document.follow} choices={[["edge", "edge of the art"], ["hull", "hull round it"], ["box", "box round it"], ["ellipse", "ellipse round it"]]} why="The line follows the art itself, or a shape round all of it." onChange={(value) => change("what the line follows", { follow: value })} />
+          <GroundRow design={design} change={change} picking={picking} pick={() => setPicking(!picking)} />
+          <NumberRow label="Ground reaches to" kind="plain" suffix="ΔE" slide={[0, 50]} {...slider("distance")} value={document.distance} step={1} least={0} most={100} why="Colours nearer to the ground than this belong to it." onChange={(value) => change("ground distance", { distance: value })} />
+          <NumberRow label="Offset from the art" opener={opener} signed slide={[-5, 10]} {...slider("offset_mm")} value={document.offset_mm} step={0.5} why="How far the line lies outside the art; a minus puts it inside." onChange={(value) => change("offset", { offset_mm: value })} />
+          <NumberRow label="Join pieces nearer than" slide={[0, 20]} {...slider("merge_mm")} value={document.merge_mm} least={0} why="Islands nearer than this become one sticker." onChange={(value) => change("join", { merge_mm: value })} />
           <NumberRow label="Leave out specks under" kind="plain" suffix="mm²" value={document.min_area_mm2} step={1} least={0} why="Anything smaller is dirt, not art." onChange={(value) => change("specks", { min_area_mm2: value })} />
           <ChoiceRow label="Holes" value={document.holes} choices={[["fill", "filled"], ["keep", "kept"]]} why="Kept holes are cut too and have to be weeded." onChange={(value) => change("holes", { holes: value })} />
-          <NumberRow label="Corners" value={document.corner_mm} least={0} step={0.1} why="Corners are rounded to this radius, so that the knife can turn." onChange={(value) => change("corners", { corner_mm: value })} />
+          <NumberRow label="Smooth away" slide={[0, 5]} {...slider("smooth_mm")} value={document.smooth_mm} least={0} step={0.1} why="Notches and spurs narrower than twice this are taken out before the line is moved." onChange={(value) => change("smoothing", { smooth_mm: value })} />
+          <ChoiceRow label="Joins" value={document.join} choices={[["round", "round"], ["mitre", "mitred"]]} why="How an offset line goes round a corner of the art: in an arc, or to a point." onChange={(value) => change("joins", { join: value })} />
+          <NumberRow label="Corners" slide={[0, 10]} {...slider("corner_mm")} value={document.corner_mm} least={0} step={0.1} why="Corners are rounded to this radius, so that the knife can turn." onChange={(value) => change("corners", { corner_mm: value })} />
           <NumberRow label="Follows the edge within" value={document.tolerance_mm} decimals={2} step={0.01} least={0.005} why="Smaller follows more closely and needs more nodes." onChange={(value) => change("tolerance", { tolerance_mm: value })} />
         </Section>
       </Readings>
@@ -266,21 +279,60 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   );
 }
 
-function GroundRow({ design, change }: { design: Design; change: (words: string, changes: Partial<Design["document"]>) => void }) {
-  const { ground, distance } = design.document;
+function GroundRow({ design, change, picking, pick }: { design: Design; change: (words: string, changes: Partial<Design["document"]>) => void; picking: boolean; pick: () => void }) {
+  const { ground } = design.document;
   const found = design.summary?.ground;
+  const own: [string, string][] = ground.startsWith("#") ? [[ground, ground.split(",").join(", ")]] : [];
   return (
-    <>
-      <ChoiceRow
-        label="Ground"
-        value={ground}
-        choices={[["auto", `told by itself${found && ground === "auto" ? `: ${found}` : ""}`], ["alpha", "transparency"], [ground.startsWith("#") ? ground : "#ffffff", ground.startsWith("#") ? ground : "white"]]}
-        why="What counts as background when the edge is looked for."
-        onChange={(value) => change("ground", { ground: value })}
-      />
-      <NumberRow label="Ground reaches to" kind="plain" suffix="ΔE" value={distance} step={1} least={0} most={100} why="Colours nearer to the ground than this belong to it." onChange={(value) => change("ground distance", { distance: value })} />
-    </>
+    <ChoiceRow
+      label="Ground"
+      value={ground}
+      choices={[["auto", `told by itself${found && ground === "auto" ? `: ${found}` : ""}`], ["alpha", "transparency"], ...own]}
+      why="What counts as background when the edge is looked for. Several colours can be picked, one after the other."
+      onChange={(value) => change("ground", { ground: value })}
+    >
+      <button type="button" aria-pressed={picking} onClick={pick} className="mt-1.5 min-h-9 rounded-[5px] border border-rule bg-white px-2.5 aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold">
+        {picking ? "Click the ground in the art" : own.length ? "Pick one more colour" : "Pick it in the art"}
+      </button>
+    </ChoiceRow>
   );
+}
+
+/** Lines on the reduced picture while a control moves: one question under way at a time, the newest wish next. */
+function useLiveLines(id: number) {
+  const [lines, setLines] = useState<Design["lines"]>(null);
+  const wish = useRef<Partial<Design["document"]> | null>(null);
+  const busy = useRef(false);
+  const queries = useQueryClient();
+  useEffect(
+    () =>
+      // the exact lines have come: they take the place of the quick ones
+      queries.getQueryCache().subscribe((event) => {
+        if (event.type === "updated" && event.query.queryKey[0] === "design" && event.query.queryKey[1] === id && (event.query.state.data as Design | undefined)?.lines) setLines(null);
+      }),
+    [queries, id],
+  );
+  const ask = async () => {
+    if (busy.current) return;
+    busy.current = true;
+    while (wish.current) {
+      const changes = wish.current;
+      wish.current = null;
+      try {
+        setLines((await told(api.POST("/api/designs/{design_id}/lines/preview", { params: { path: { design_id: id } }, body: { changes } }))).lines);
+      } catch {
+        setLines(null); // nothing is left of the line there: the exact one will say why
+      }
+    }
+    busy.current = false;
+  };
+  return {
+    lines,
+    show: (changes: Partial<Design["document"]>) => {
+      wish.current = changes;
+      void ask();
+    },
+  };
 }
 
 export function StepButtons({ undo, redo, step }: { undo: string | null | undefined; redo: string | null | undefined; step: (way: "undo" | "redo") => void }) {

@@ -132,6 +132,9 @@ type NumberRowProps = {
   startOpen?: boolean;
   /** A number that changes opens the field from outside: a key. */
   opener?: number;
+  /** A slider under the field, from least to most; `onLive` is told every step of it, `onChange` where it is let go. */
+  slide?: [number, number];
+  onLive?: (value: number) => void;
 };
 
 export function NumberRow(props: NumberRowProps) {
@@ -153,7 +156,7 @@ export function NumberRow(props: NumberRowProps) {
 }
 
 /** Takes units, arithmetic, arrow keys (Shift ×10, Alt ÷10) and the wheel while it has the focus. Sums are done by the server: one reader of lengths for all. */
-export function NumberField({ label, value, onChange, kind = "length", step = 0.5, decimals = 1, least = -1e6, most = 1e6, suffix, close }: NumberRowProps & { close?: () => void }) {
+export function NumberField({ label, value, onChange, kind = "length", step = 0.5, decimals = 1, least = -1e6, most = 1e6, suffix, slide, onLive, close }: NumberRowProps & { close?: () => void }) {
   const unit = useUnit((state) => state.unit);
   const scale = kind === "length" && unit === "in" ? MM_PER_INCH : 1;
   const written = value === null ? "" : plainNumber(value / scale, decimals, decimals + (scale === 1 ? 2 : 4));
@@ -170,8 +173,8 @@ export function NumberField({ label, value, onChange, kind = "length", step = 0.
     if (grab) field.current?.select();
   }, [grab]);
 
-  const commit = async () => {
-    if (text.trim() === written) return close?.();
+  const commit = async (closing: boolean) => {
+    if (text.trim() === written) return closing && close?.();
     try {
       const read = kind === "length" ? (await told(api.GET("/api/length", { params: { query: { text, unit } } }))).mm : Number(text.replace(",", "."));
       if (!Number.isFinite(read)) throw new Error(`“${text}” is not a number.`);
@@ -201,8 +204,12 @@ export function NumberField({ label, value, onChange, kind = "length", step = 0.
     input?.addEventListener("wheel", wheel, { passive: false });
     return () => input?.removeEventListener("wheel", wheel);
   }, []);
+  const follow = (next: number) => {
+    setDraft({ of: written, text: plainNumber(next / scale, decimals, decimals) });
+    onLive?.(next);
+  };
   const pressed = (event: KeyboardEvent) => {
-    if (event.key === "Enter") void commit();
+    if (event.key === "Enter") void commit(true);
     if (event.key === "Escape") close?.();
     if (event.key === "ArrowUp" || event.key === "ArrowDown") {
       event.preventDefault();
@@ -220,9 +227,12 @@ export function NumberField({ label, value, onChange, kind = "length", step = 0.
         inputMode="text"
         onChange={(event) => setDraft({ of: written, text: event.target.value })}
         onKeyDown={pressed}
-        onBlur={() => void commit()}
+        // going to the slider below does not commit, it belongs to the field; and leaving never closes the row: what the
+        // pointer is about to press would jump away from under it
+        onBlur={(event) => event.currentTarget.parentElement?.contains(event.relatedTarget) || void commit(false)}
         className="h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold"
       />
+      {slide && <Slide label={label} value={value ?? slide[0]} ends={slide} step={step / 5} live={follow} settle={onChange} />}
       {wrong && (
         <p role="alert" className="mt-1 text-[12px] text-stop">
           {wrong}
@@ -232,15 +242,44 @@ export function NumberField({ label, value, onChange, kind = "length", step = 0.
   );
 }
 
+function Slide({ label, value, ends, step, live, settle }: { label: string; value: number; ends: [number, number]; step: number; live?: (value: number) => void; settle: (value: number) => void }) {
+  const [held, setHeld] = useState<number | null>(null);
+  const letGo = () => {
+    if (held !== null && held !== value) settle(held);
+    setHeld(null);
+  };
+  return (
+    <input
+      type="range"
+      aria-label={`${label}, slider`}
+      className="mt-1 h-9 w-full accent-(--color-pine)"
+      min={ends[0]}
+      max={ends[1]}
+      step={step}
+      value={held ?? value}
+      // keeps the focus in the field: leaving it would commit what is typed there
+      onPointerDown={(event) => event.currentTarget.focus({ preventScroll: true })}
+      onChange={(event) => {
+        const next = Number(event.target.value);
+        setHeld(next);
+        live?.(next);
+      }}
+      onPointerUp={letGo}
+      onKeyUp={letGo}
+      onBlur={letGo}
+    />
+  );
+}
+
 /** As many decimals as are shown, more only where the value has them. */
 function plainNumber(value: number, least: number, most: number): string {
   const short = value.toFixed(least);
   return Math.abs(Number(short) - value) < 10 ** -(most + 1) ? short : String(Number(value.toFixed(most)));
 }
 
-type ChoiceRowProps<T extends string> = { label: string; why: string; value: T; choices: [T, string][]; onChange: (value: T) => void };
+type ChoiceRowProps<T extends string> = { label: string; why: string; value: T; choices: [T, string][]; onChange: (value: T) => void; children?: ReactNode };
 
-export function ChoiceRow<T extends string>({ label, why, value, choices, onChange }: ChoiceRowProps<T>) {
+export function ChoiceRow<T extends string>({ label, why, value, choices, onChange, children }: ChoiceRowProps<T>) {
   const [open, setOpen] = useState(false);
   return (
     <OpenRow label={label} shown={choices.find(([name]) => name === value)?.[1] ?? value} why={why} open={open} setOpen={setOpen}>
@@ -255,6 +294,7 @@ export function ChoiceRow<T extends string>({ label, why, value, choices, onChan
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>
+      {children}
     </OpenRow>
   );
 }

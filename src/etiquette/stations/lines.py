@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -34,7 +34,7 @@ class DesignDocument(BaseModel):
     width_mm: float | None = Field(default=None, ge=0.5, le=20_000)
     due_count: int = Field(default=12, ge=1, le=100_000)
     kind: Literal["kiss", "through"] = "kiss"
-    ground: str = Field(default="auto", pattern=r"^(auto|alpha|#[0-9a-f]{6})$")
+    ground: str = Field(default="auto", pattern=r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$")
     distance: float = Field(default=10.0, ge=0, le=100)
     offset_mm: float = Field(default=2.0, ge=-50, le=100)
     min_area_mm2: float = Field(default=4.0, ge=0, le=10_000)
@@ -42,6 +42,9 @@ class DesignDocument(BaseModel):
     merge_mm: float = Field(default=0.0, ge=0, le=100)
     corner_mm: float = Field(default=0.0, ge=0, le=50)
     tolerance_mm: float = Field(default=0.05, ge=0.005, le=1)
+    follow: Literal["edge", "hull", "box", "ellipse"] = "edge"
+    join: Literal["round", "mitre"] = "round"
+    smooth_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     ready: bool = False
 
@@ -56,6 +59,9 @@ class DesignDocument(BaseModel):
             merge_mm=self.merge_mm,
             corner_mm=self.corner_mm,
             tolerance_mm=self.tolerance_mm,
+            follow=self.follow,
+            join=self.join,
+            smooth_mm=self.smooth_mm,
         )
 
 
@@ -70,6 +76,9 @@ _SHAPES_THE_LINE = (
     "merge_mm",
     "corner_mm",
     "tolerance_mm",
+    "follow",
+    "join",
+    "smooth_mm",
 )
 
 
@@ -194,6 +203,23 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             session.add(LineResult(key=key, lines_sha=sha, summary=asdict(summary)))
 
     return Outcome({"key": key}, publish)
+
+
+PREVIEW_TOLERANCE_PX = 0.5
+
+
+def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesFile:
+    """The lines that `changes` would give, on the reduced picture: for the eye while a control moves. Nothing is kept.
+    Raises JobError."""
+    state = shop.database.within(lambda session: state_of(session, design_id))
+    document = DesignDocument(**{**state.design.document, **changes})
+    if document.width_mm is None:
+        raise JobError("The design has no size yet.", "size", "Type its width first.")
+    picture = read_picture(shop.blobs.read(state.design.thumb_sha), state.design.file_name)
+    coarse = PREVIEW_TOLERANCE_PX * document.width_mm / picture.width_px
+    settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, coarse))
+    found, _ = line_from_pixels(picture, document.width_mm, settings)
+    return LinesFile(found, document.width_mm, height_mm(state.design, document.width_mm))
 
 
 def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:

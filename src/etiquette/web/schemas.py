@@ -70,6 +70,14 @@ class LineShown(BaseModel):
     """SVG path data in millimetres, y down, (0, 0) the top left of the art."""
 
 
+class PreviewAsked(BaseModel):
+    changes: dict[str, Any]
+
+
+class PreviewShown(BaseModel):
+    lines: list[LineShown]
+
+
 class DesignShown(BaseModel):
     id: int
     revision: int

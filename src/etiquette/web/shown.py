@@ -7,6 +7,7 @@ from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.marking.codes import data_matrix
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.units import MM_PER_INCH
+from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import lines, printing, runs
 from etiquette.stations.shop import Shop
 from etiquette.web import schemas
@@ -15,13 +16,6 @@ from etiquette.web import schemas
 def design_shown(shop: Shop, state: lines.DesignState) -> schemas.DesignShown:
     design, document = state.design, state.document
     file = lines.lines_of(shop, state)
-    drawn = None
-    if file is not None:
-        drawn = []
-        for line in file.lines:
-            pen = SvgPen(file.height_mm)
-            line.path.draw(pen)
-            drawn.append(schemas.LineShown(kind=line.kind, d=pen.data))
     width = document.width_mm
     return schemas.DesignShown(
         id=design.id,
@@ -34,11 +28,20 @@ def design_shown(shop: Shop, state: lines.DesignState) -> schemas.DesignShown:
         height_mm=lines.height_mm(design, width) if width else None,
         dpi=design.width_px / width * MM_PER_INCH if width else None,
         document=document,
-        lines=drawn,
+        lines=lines_shown(file) if file else None,
         summary=LineReport(**state.lines.summary) if state.lines else None,
         undo=state.undo,
         redo=state.redo,
     )
+
+
+def lines_shown(file: LinesFile) -> list[schemas.LineShown]:
+    drawn = []
+    for line in file.lines:
+        pen = SvgPen(file.height_mm)
+        line.path.draw(pen)
+        drawn.append(schemas.LineShown(kind=line.kind, d=pen.data))
+    return drawn
 
 
 def plan_shown(plan: FramePlan, diameter_mm: float) -> schemas.PlanShown:

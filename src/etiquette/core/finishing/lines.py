@@ -15,7 +15,7 @@ from etiquette.core.finishing.coverage import PLAIN_GROUND_DISTANCE, Field, cove
 from etiquette.core.finishing.level_lines import rings_at_half
 from etiquette.core.geometry.curve_fitting import Fitted, fit_rings
 from etiquette.core.geometry.paths import Path, Points, path_length, signed_area, smallest_radius
-from etiquette.core.geometry.polygons import offset, polygons_of, repaired
+from etiquette.core.geometry.polygons import Join, offset, polygons_of, repaired
 
 Kind = Literal["kiss", "through", "perforation", "crease", "score", "pen"]
 EDGE_SHARE = 0.4
@@ -29,6 +29,8 @@ CORNER_PX, HARD_CORNER_PX = 2.5, 6.0
 """Chords over which a corner is told from a curve, on soft edges and on edges cut along whole pixels."""
 KINDS: tuple[Kind, ...] = get_args(Kind)
 Holes = Literal["keep", "fill"]
+Follow = Literal["edge", "hull", "box", "ellipse"]
+"""What the line follows: the edge of the art itself, or a shape round it."""
 
 
 @dataclass(frozen=True)
@@ -53,6 +55,9 @@ class EdgeSettings:
     merge_mm: float = 0.0
     corner_mm: float = 0.0
     tolerance_mm: float = 0.05
+    follow: Follow = "edge"
+    join: Join = "round"
+    smooth_mm: float = 0.0
     area: tuple[float, float, float, float] | None = None
 
     @property
@@ -62,7 +67,8 @@ class EdgeSettings:
     @property
     def leaves_the_edge(self) -> bool:
         """Whether the line is anything but the edge itself."""
-        return bool(self.offset_mm or self.merge_mm or self.corner_mm or self.outermost)
+        plain = self.follow == "edge" and not (self.merge_mm or self.smooth_mm)
+        return not plain or bool(self.offset_mm or self.corner_mm or self.outermost)
 
 
 @dataclass(frozen=True)
@@ -102,7 +108,7 @@ def line_from_pixels(
     progress(0.6, "Moving the line")
     if settings.leaves_the_edge:
         shapes = _shapes(edge, settings, follow_mm / EDGE_STEPS)
-        parts = polygons_of(_finished(shapes, settings))
+        parts = polygons_of(moved_line(shapes, settings))
         if not parts:
             raise JobError(
                 f"Nothing is left of the art when the line goes {-settings.offset_mm:g} mm inside it.",
@@ -201,17 +207,44 @@ def _bridged(outline: BaseGeometry, merge_mm: float) -> BaseGeometry:
     return shapely.union_all([outline, *necks])
 
 
-def _finished(shapes: list[Polygon], settings: EdgeSettings) -> BaseGeometry:
-    """Merge, offset, fill and round, in this order, so that an offset line never crosses itself."""
+def moved_line(shapes: list[Polygon], settings: EdgeSettings) -> BaseGeometry:
+    """Join, smooth, take the shape asked, offset, fill and round, in this order, so that a line never crosses itself."""
     fine = settings.tolerance_mm / 5
     outline = shapely.union_all(shapes)
     if settings.merge_mm > 0:
-        outline = offset(_bridged(outline, settings.merge_mm), settings.merge_mm / 2, fine)
-        outline = offset(outline, -settings.merge_mm / 2, fine)
-    outline = offset(outline, settings.offset_mm, fine)
+        outline = _closed(_bridged(outline, settings.merge_mm), settings.merge_mm / 2, fine)
+    if settings.smooth_mm > 0:
+        # closing fills notches narrower than twice the radius, opening takes away spurs thinner than that
+        outline = _closed(outline, settings.smooth_mm, fine)
+        outline = offset(offset(outline, -settings.smooth_mm, fine), settings.smooth_mm, fine)
+    outline = _shape_round(outline, settings.follow, fine)
+    outline = offset(outline, settings.offset_mm, fine, settings.join)
     if settings.outermost or settings.holes == "fill":
         outline = shapely.union_all([Polygon(part.exterior) for part in polygons_of(outline)])
     if settings.corner_mm > 0:
         radius = settings.corner_mm
         outline = offset(offset(offset(outline, -radius, fine), 2 * radius, fine), -radius, fine)
     return outline.simplify(fine / 2)
+
+
+def _closed(outline: BaseGeometry, radius_mm: float, fine_mm: float) -> BaseGeometry:
+    return offset(offset(outline, radius_mm, fine_mm), -radius_mm, fine_mm)
+
+
+def _shape_round(outline: BaseGeometry, follow: Follow, fine_mm: float) -> BaseGeometry:
+    """`outline` itself, or the hull, upright box or upright ellipse round all of it. The ellipse has the proportions of
+    the box and goes through its corners where the art fills them, else it is as small as the art allows."""
+    if follow == "edge" or outline.is_empty:
+        return outline
+    if follow == "hull":
+        return outline.convex_hull
+    left, low, right, high = outline.bounds
+    if follow == "box":
+        return shapely.box(left, low, right, high)
+    middle, half = np.array([left + right, low + high]) / 2, np.array([right - left, high - low]) / 2
+    half = np.maximum(half, fine_mm)
+    reach = np.hypot(*((shapely.get_coordinates(outline.convex_hull) - middle) / half).T).max()
+    axes = half * reach
+    count = max(64, int(np.ceil(np.pi / np.arccos(max(0.0, 1 - fine_mm / axes.max())))))
+    angles = np.linspace(0, 2 * np.pi, count, endpoint=False)
+    return Polygon(middle + axes * np.column_stack([np.cos(angles), np.sin(angles)]))

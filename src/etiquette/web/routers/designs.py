@@ -8,8 +8,8 @@ from fastapi.responses import FileResponse
 from etiquette.stations import lines
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.routers.edits import add_edit_routes
-from etiquette.web.schemas import DesignListed, DesignMade, DesignShown, TaskMade
-from etiquette.web.shown import design_shown
+from etiquette.web.schemas import DesignListed, DesignMade, DesignShown, PreviewAsked, PreviewShown, TaskMade
+from etiquette.web.shown import design_shown, lines_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"])
 KEPT = {"Cache-Control": "private, max-age=3600"}
@@ -57,6 +57,11 @@ add_edit_routes(router, "design", lines.change, show_design, DesignShown)
 @router.put("/{design_id}/lines")
 def find_lines(design_id: int, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit("find lines", {"design_id": design_id}))
+
+
+@router.post("/{design_id}/lines/preview")
+def preview_lines(shop: ShopHere, design_id: int, asked: PreviewAsked) -> PreviewShown:
+    return PreviewShown(lines=lines_shown(lines.preview_lines(shop, design_id, asked.changes)))
 
 
 @router.get("/{design_id}/{what}", response_class=FileResponse)
