@@ -2,10 +2,10 @@
 
 say() { printf '%s\n' "$*" >&2; }
 
-need_debian() { # package:program ...
+need_debian() { # package:program or package:/file ...
   local missing=()
   for pair in "$@"; do
-    command -v "${pair#*:}" >/dev/null || [ -x "/usr/sbin/${pair#*:}" ] || missing+=("${pair%%:*}")
+    command -v "${pair#*:}" >/dev/null || [ -x "/usr/sbin/${pair#*:}" ] || [ -f "${pair#*:}" ] || missing+=("${pair%%:*}")
   done
   [ ${#missing[@]} -eq 0 ] && return
   local as=""

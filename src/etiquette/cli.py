@@ -68,8 +68,9 @@ def contour(
     """Find a finish line round the art in a picture."""
     from dataclasses import asdict
 
+    from etiquette.core.artwork.kinds import KINDS
     from etiquette.core.artwork.raster import read_picture, width_mm_of
-    from etiquette.core.finishing.lines import KINDS, EdgeSettings, line_from_pixels
+    from etiquette.core.finishing.lines import EdgeSettings, line_from_pixels
     from etiquette.files.lines_svg import LinesFile, write_lines
 
     if holes not in ("keep", "fill") or kind not in KINDS:
@@ -95,6 +96,60 @@ def contour(
     height = width * picture.height_px / picture.width_px
     _write(out, write_lines(LinesFile(lines, width, height)))
     _say({"out": str(out), "width_mm": round(width, 4), "height_mm": round(height, 4), **asdict(report)})
+
+
+@app.command()
+def lines(
+    art: Path,
+    out: Out,
+    rules: Annotated[Path | None, typer.Option(help="Line rules, RULES.json; else the default ones.")] = None,
+    page_number: Annotated[int, typer.Option("--page", min=1, help="Page of a PDF.")] = 1,
+) -> None:
+    """Find the finish lines that vector art (PDF, SVG, DXF) already carries, by line rules."""
+    from collections import Counter
+
+    from etiquette.core.artwork.dxf_reader import read_dxf
+    from etiquette.core.artwork.forms import form_of
+    from etiquette.core.artwork.line_rules import DEFAULT_RULES, sort_paths
+    from etiquette.core.artwork.pdf_reader import open_pdf, read_page, single_page
+    from etiquette.core.artwork.svg_reader import SvgArt
+    from etiquette.core.finishing.lines import FinishLine
+    from etiquette.core.finishing.more_lines import joined
+    from etiquette.files.contracts import parse_file
+    from etiquette.files.line_rules import RulesFile
+    from etiquette.files.lines_svg import LinesFile, write_lines
+
+    content = _read(art)
+    form = form_of(content)
+    if form == "picture":
+        raise JobError("A picture has no lines of its own.", str(art), "Use the contour command.")
+    if form == "pdf":
+        pdf = open_pdf(content, str(art))
+        if page_number > len(pdf.pages):
+            raise JobError(f"The PDF has {len(pdf.pages)} pages.", str(art), "Give --page one of them.")
+        page = read_page(open_pdf(single_page(pdf, page_number - 1), str(art)), 0, str(art))
+    else:
+        page = SvgArt(content, str(art)).page() if form == "svg" else read_dxf(content, str(art))
+    chosen = parse_file(RulesFile, _read(rules), str(rules)).to_rules() if rules else DEFAULT_RULES
+    found = sort_paths(page.paths, chosen)
+    every = joined([FinishLine(one.kind, path) for one in found.caught for path in one.path.paths])
+    if not every:
+        raise JobError(
+            "The line rules catch nothing in this art.", str(art), "Use other rules, or the contour command."
+        )
+    _write(out, write_lines(LinesFile(every, page.width_mm, page.height_mm)))
+    _say(
+        {
+            "out": str(out),
+            "width_mm": round(page.width_mm, 4),
+            "height_mm": round(page.height_mm, 4),
+            "size_known": page.size_known,
+            "caught": dict(Counter(one.kind for one in found.caught)),
+            "lines": len(every),
+            "suspects": len(found.suspects),
+            "hidden_layers": list(page.hidden),
+        }
+    )
 
 
 @app.command()

@@ -83,7 +83,7 @@ def test_lines_from_a_dropped_picture(
     expect(page_on.get_by_text("50.0 × 50.0")).to_be_visible()
     design = _design(page_on, running)
     # a ring of radius 20 mm with the line 2 mm outside: 2π·22 mm, scaled by 50.00625 / 50
-    assert design["summary"]["length_mm"] == pytest.approx(2 * np.pi * (20 * 50.00625 / 50 + 2), rel=0.001)
+    assert design["summary"]["report"]["length_mm"] == pytest.approx(2 * np.pi * (20 * 50.00625 / 50 + 2), rel=0.001)
     page_on.get_by_role("button", name="Holes").click()
     page_on.get_by_role("radio", name="kept").click()
     expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(2, timeout=TASK_MS)

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from etiquette.core.artwork.kinds import KINDS
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.lines import KINDS, FinishLine
+from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.marking.slugs import slug_outlines, slug_width_mm
 from etiquette.core.planning.nesting import nest

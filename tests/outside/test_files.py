@@ -22,8 +22,10 @@ from etiquette.core.geometry.curve_fitting import fit_ring
 from etiquette.core.geometry.paths import Path as Curve
 from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, plan_frame
 from etiquette.core.planning.problem import Placement
-from etiquette.core.printing.plates import Art, colour_plate
+from etiquette.core.printing.plates import PageArt, PictureArt, colour_plate
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
+from etiquette.work.art_reader import separate
+from tests.vector_art import label_pdf
 
 
 def flower(x: float, y: float, size: float) -> Curve:
@@ -148,7 +150,7 @@ def plate(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, FramePlan]:
     pixels[:, :100] = (220, 30, 30, 255)  # left half red
     pixels[:, 100:] = (30, 30, 220, 255)
     pixels[:20, :, 3] = 0  # the upper fifth is transparent
-    art = Art(Picture(pixels, 254.0), 20, 10, box(-1, -1, 21, 11))
+    art = PictureArt(Picture(pixels, 254.0), 20, 10, box(-1, -1, 21, 11))
     plan = plan_frame((0, 0, 200, 60), 300, MarkRecipe(), Reach(1616, 3200), "K7Q2R9", "K7Q2R9-1")
     x, y = plan.work[0] + 20, plan.work[1] + 20
     placements = [Placement("a", n + 1, 0, x + 45 * n, y, 90.0 * n) for n in range(4)]
@@ -202,3 +204,56 @@ def test_placements_marks_and_codes_lie_where_they_were_planned(
 
     texts = {found.text for found in zxingcpp.read_barcodes(image.astype(np.uint8))}
     assert texts == {place.code.payload for place in plan.codes}
+
+
+@pytest.fixture(scope="module")
+def vector_plate(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, FramePlan]:
+    """A customer's page without its lines, placed upright at half its size and turned a quarter at full size."""
+    page = separate(label_pdf(), "label.pdf", {1: "all", 3: "all"}, areas=False).pdf
+    plan = plan_frame((0, 0, 200, 60), 300, MarkRecipe(), Reach(1616, 3200), "K7Q2R9", "K7Q2R9-1")
+    x, y = plan.work[0] + 10, plan.work[1] + 10
+    arts = {"half": PageArt(page, 30, 20, box(-1, -1, 31, 21)), "whole": PageArt(page, 60, 40, box(-1, -1, 61, 41))}
+    placements = [Placement("half", 1, 0, x, y, 0.0), Placement("whole", 1, 0, x + 90, y, 90.0)]
+    file = tmp_path_factory.mktemp("vector") / "plate.pdf"
+    file.write_bytes(colour_plate(arts, placements, plan, MarkRecipe(), "Test"))
+    return file, plan
+
+
+def test_vector_art_stays_vector_in_the_plate(vector_plate: tuple[Path, FramePlan]) -> None:
+    """Source: ISO 32000, checked by qpdf; the only pictures are those of the customer's file, byte for byte."""
+    file, _ = vector_plate
+    assert (
+        "No syntax or stream encoding errors"
+        in subprocess.run(["qpdf", "--check", file], capture_output=True, text=True, check=True).stdout
+    )
+    with pikepdf.open(file) as pdf:
+        streams = [one for one in pdf.objects if isinstance(one, pikepdf.Stream)]
+        pictures = [one.read_bytes() for one in streams if one.get("/Subtype") == "/Image"]
+        assert set(pictures) == {bytes([255, 0, 0, 0, 255, 0, 0, 0, 255, 255, 255, 0])}
+        drawn = b"\n".join(
+            one.read_bytes() for one in streams if one.get("/Subtype") == "/Form" or "/Subtype" not in one
+        )
+        assert not re.search(rb"\b[Ss]\b(?!\w)", drawn.replace(b"/S", b""))  # nothing is stroked: no cut line
+
+
+@pytest.mark.parametrize("renderer", ["poppler", "pdfium"])
+def test_a_customers_page_lies_where_it_was_placed(
+    vector_plate: tuple[Path, FramePlan], renderer: str, tmp_path: Path
+) -> None:
+    file, plan = vector_plate
+    if renderer == "poppler":
+        subprocess.run(["pdftoppm", "-r", "254", "-png", "-singlefile", file, tmp_path / "page"], check=True)
+        image = np.asarray(Image.open(tmp_path / "page.png").convert("RGB")).astype(int)
+    else:
+        import pypdfium2
+
+        image = np.asarray(pypdfium2.PdfDocument(file)[0].render(scale=254 / 72).to_pil().convert("RGB")).astype(int)
+
+    def at(x: float, y: float) -> list[int]:
+        return image[image.shape[0] - 1 - int(y * 10), int(x * 10)].tolist()  # type: ignore[no-any-return]
+
+    x, y = plan.work[0] + 10, plan.work[1] + 10
+    red, blue, white = [255, 0, 0], [0, 0, 255], [255, 255, 255]
+    for u, v, colour in ((35, 25, red), (30, 20, blue), (50, 20, white), (45.5, 20, white), (3, 3, white)):
+        assert at(x + u / 2, y + v / 2) == colour
+        assert at(x + 90 - v, y + u) == colour

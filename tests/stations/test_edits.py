@@ -4,7 +4,7 @@ import pytest
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
-from etiquette.stations import edits, lines
+from etiquette.stations import designs, edits
 from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 
@@ -12,11 +12,11 @@ from etiquette.stations.shop import Shop
 @pytest.fixture
 def design(shop: Shop) -> int:
     name, content = art_file("spark")
-    return lines.take_in(shop, content, name, None)
+    return designs.take_in(shop, content, name, None)[0]
 
 
 def change(shop: Shop, design: int, revision: int | None, **changes: object) -> None:
-    shop.database.within(lambda session: lines.change(session, design, revision, "change", changes))
+    shop.database.within(lambda session: designs.change(session, design, revision, "change", changes))
 
 
 def step(shop: Shop, design: int, way: str) -> str | None:
@@ -28,7 +28,7 @@ def step(shop: Shop, design: int, way: str) -> str | None:
 
 
 def document(shop: Shop, design: int) -> dict[str, object]:
-    return shop.database.within(lambda session: lines.state_of(session, design).document.model_dump())
+    return shop.database.within(lambda session: designs.state_of(session, design).document.model_dump())
 
 
 def test_undo_and_redo_go_back_and_forth_over_many_edits(shop: Shop, design: int) -> None:

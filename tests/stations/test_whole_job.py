@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.running.supervisor import _start_devices, _wait_for
-from etiquette.stations import bench, floor, lines, printing, runs
+from etiquette.stations import bench, designs, floor, lines, printing, runs
 from etiquette.stations.shop import Device, Shop, note_devices
 from etiquette.store.models import Cutter, MarkSet, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.work.tasks import Outcome
@@ -67,7 +67,7 @@ def do(
 
 def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21) -> int:
     """A run of thirty targets, nested, printed, with film on; returns the sheet."""
-    design = lines.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
+    (design,) = designs.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
     do(shop, lines.find_lines, design_id=design)
     run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
     do(shop, runs.nest_run, run_id=run, steps=1)

@@ -7,7 +7,7 @@ import pytest
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
-from etiquette.stations import bench, lines, printing, runs, shelf
+from etiquette.stations import bench, designs, printing, runs, shelf
 from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
@@ -111,16 +111,18 @@ def test_files_are_whole_under_their_own_hash_or_not_there(
 
 
 def test_art_that_breaks_its_limits_or_its_format_is_a_sentence(monkeypatch: pytest.MonkeyPatch) -> None:
-    with pytest.raises(JobError, match="not a picture"):
+    with pytest.raises(JobError, match="not an SVG"):
         read_art(b"<svg xmlns='x'/>", "a.png")
-    monkeypatch.setattr("etiquette.work.art_reader.MOST_MEMORY_BYTES", 1 << 20)
+    with pytest.raises(JobError, match="not a picture"):
+        read_art(b"<html/>", "a.png")
+    monkeypatch.setattr("etiquette.work.art_reader.PICTURE_BYTES", 1 << 20)
     with pytest.raises(JobError, match="too much memory"):
         read_art(art_file("radish")[1], "a.png")
 
 
 def test_nothing_is_kept_of_art_that_was_refused(shop: Shop) -> None:
     with pytest.raises(JobError):
-        lines.take_in(shop, b"not art", "a.png", None)
+        designs.take_in(shop, b"not art", "a.png", None)
     assert shop.database.within(lambda session: session.query(Design).count() + session.query(Blob).count()) == 0
 
 
@@ -140,7 +142,7 @@ def stocked(shop: Shop) -> int:
 
     shop.database.within(fill)
     name, content = art_file("jar-label")
-    design = lines.take_in(shop, content, name, None)
+    (design,) = designs.take_in(shop, content, name, None)
     return shop.database.within(lambda session: runs.create(session, "Jars", [{"design_id": design, "count": 9}]))
 
 

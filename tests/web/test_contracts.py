@@ -132,3 +132,47 @@ def test_the_schemas_in_docs_are_those_of_the_models(name: str) -> None:
 
     kept = Path(__file__).parents[2] / "docs" / "schemas" / f"{name}.schema.json"
     assert kept.read_text() == schema_text(name)
+
+
+def test_lines_that_are_in_vector_art(tmp_path: Path) -> None:
+    from tests.vector_art import SLEEVE_SVG, box_dxf, label_pdf, steps_pdf
+
+    for name, content, caught, size in (
+        ("label.pdf", label_pdf(), {"kiss": 1, "through": 1}, (60, 40)),
+        ("steps.pdf", steps_pdf(), {"through": 1, "crease": 2, "kiss": 1}, (80, 50)),
+        ("sleeve.svg", SLEEVE_SVG, {"kiss": 1, "crease": 1}, (60, 40)),
+        ("box.dxf", box_dxf(), {"through": 2, "crease": 1}, (50, 30)),
+    ):
+        (tmp_path / name).write_bytes(content)
+        code, said = run("lines", tmp_path / name, "-o", tmp_path / "lines.svg")
+        assert code == 0 and said["caught"] == caught, name
+        assert (said["width_mm"], said["height_mm"]) == pytest.approx(size, abs=0.01)
+        code, said = run("cut", tmp_path / "lines.svg", "--device", "knife", "-o", tmp_path / "cut.plt")
+        assert code == 0 and said["strokes"] == sum(caught.values())
+
+
+def test_line_rules_from_a_file_decide(tmp_path: Path) -> None:
+    from tests.vector_art import SLEEVE_SVG
+
+    (tmp_path / "a.svg").write_bytes(SLEEVE_SVG)
+    rules = {"rules": [{"kind": "pen", "by": "colour", "values": ["#0000ff"]}, {"kind": "through", "by": "width", "values": ["0.2"]}]}  # fmt: skip
+    (tmp_path / "rules.json").write_text(json.dumps(rules))
+    code, said = run("lines", tmp_path / "a.svg", "--rules", tmp_path / "rules.json", "-o", tmp_path / "l.svg")
+    assert code == 0 and said["caught"] == {"pen": 1, "through": 2}
+    for broken in (
+        {"rules": [{"kind": "laser", "by": "words", "values": ["x"]}]},
+        {"rules": [{"kind": "kiss", "by": "colour", "values": ["magenta"]}]},
+        {"rules": [{"kind": "kiss", "by": "words", "values": []}]},
+        [],
+    ):
+        (tmp_path / "rules.json").write_text(json.dumps(broken))
+        code, said = run("lines", tmp_path / "a.svg", "--rules", tmp_path / "rules.json", "-o", tmp_path / "l.svg")
+        assert code == 1 and said["error"]["what"] and said["error"]["do"]
+
+
+def test_art_without_lines_says_so(radish: Path, tmp_path: Path) -> None:
+    code, said = run("lines", radish, "-o", tmp_path / "l.svg")
+    assert code == 1 and "no lines of its own" in said["error"]["what"]
+    (tmp_path / "plain.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm"><rect width="5" height="5"/></svg>')  # fmt: skip
+    code, said = run("lines", tmp_path / "plain.svg", "-o", tmp_path / "l.svg")
+    assert code == 1 and "catch nothing" in said["error"]["what"]

@@ -49,7 +49,7 @@ def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
         except httpx.HTTPError:
             return
         if answer.status_code == 200:
-            confirmed.append(answer.json()["id"])
+            confirmed.append(answer.json()["ids"][0])
 
     run = everything(etiquette)[1][0]["id"]
     before = httpx.get(f"{etiquette.url}/api/runs/{run}").json()

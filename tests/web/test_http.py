@@ -13,7 +13,7 @@ from etiquette.files.lines_svg import _paths
 from etiquette.running.children import Child
 from etiquette.running.mariadb import wait_for_port
 from etiquette.running.ports import free_port
-from etiquette.stations import lines
+from etiquette.stations import designs
 from etiquette.stations.shop import Shop
 from etiquette.web.app import create_app
 from etiquette.work.tasks import Worker
@@ -30,7 +30,7 @@ def client(shop: Shop) -> Iterator[httpx.Client]:
 @pytest.fixture
 def design(shop: Shop) -> int:
     name, content = art_file("spark")
-    return lines.take_in(shop, content, name, None)
+    return designs.take_in(shop, content, name, None)[0]
 
 
 def test_other_hosts_and_other_origins_are_turned_away(client: httpx.Client) -> None:
@@ -93,7 +93,12 @@ def test_values_out_of_range_are_a_sentence(client: httpx.Client, design: int) -
 
 
 def test_bad_uploads_are_sentences_and_keep_nothing(client: httpx.Client) -> None:
-    for content, words in ((b"", "empty"), (b"%PDF-1.7", "not a picture"), (art_file("spark")[1][:400], "damaged")):
+    for content, words in (
+        (b"", "empty"),
+        (b"%PDF-1.7", "damaged"),
+        (b"GIF89a", "not a picture"),
+        (art_file("spark")[1][:400], "damaged"),
+    ):
         answer = client.post("/api/designs", files={"file": ("art.png", content)})
         assert answer.status_code == 422 and words in answer.json()["title"]
     assert client.get("/api/designs").json() == []

@@ -17,8 +17,9 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
   useKeys({ "0": fit });
   // without a size the art is shown as if it were 100 mm wide: only its proportions mean anything then
   const artWidth = design.document.width_mm ?? 100;
-  const artHeight = (artWidth * design.height_px) / design.width_px;
-  const margin = Math.max(design.document.offset_mm, 0) + 3;
+  const artHeight = (artWidth * (design.natural_height_mm ?? design.height_px)) / (design.natural_width_mm ?? design.width_px);
+  const source = view !== "art" && design.lines ? `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}` : `/api/designs/${design.id}/picture?art=${design.art_id}`;
+  const margin = Math.max(design.document.follow === "none" ? 0 : design.document.offset_mm, 0) + design.document.more.reduce((sum, line) => sum + Math.max(line.offset_mm, 0), 0) + 3;
   const base = Math.max(0.01, Math.min((width - 60) / (artWidth + 2 * margin), (height - 70) / (artHeight + 2 * margin)));
   const left = (width - artWidth * base) / 2;
   const top = (height - 24 - artHeight * base) / 2;
@@ -27,7 +28,7 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
     const box = frame.current?.getBoundingClientRect();
     if (!picked || !box) return;
     const [x, y] = transform.invert([event.clientX - box.left, event.clientY - box.top]);
-    const colour = await colourAt(`/api/designs/${design.id}/picture`, (x - left) / base / artWidth, (y - top) / base / artHeight);
+    const colour = await colourAt(source, (x - left) / base / artWidth, (y - top) / base / artHeight);
     if (colour) picked(colour);
   };
   const ruler = top + (artHeight + margin) * base + 10;
@@ -42,7 +43,7 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
       <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
         <rect width={artWidth} height={artHeight} fill={view === "art" ? "url(#clear)" : "#fff"} />
         <image
-          href={`/api/designs/${design.id}/picture`}
+          href={source}
           width={artWidth}
           height={artHeight}
           preserveAspectRatio="none"

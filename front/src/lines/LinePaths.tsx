@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 
-type Line = Schemas["LineShown"];
+type Line = Pick<Schemas["LineShown"], "kind" | "d">;
 
 /** Finish lines in the line code: colour and stroke together, on a white casing. `scale` is pixels a millimetre. */
 const CODE: Record<string, { colour: string; dash?: number[]; width: number; cap?: "round" }> = {

@@ -1,14 +1,18 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type DragEvent, useEffect, useRef, useState } from "react";
-import { Link, Navigate, useNavigate, useParams } from "react-router";
-import { toast } from "sonner";
+import { useEffect, useRef, useState } from "react";
+import { Link, Navigate, useParams } from "react-router";
 import { api, Problem, type Schemas, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { useKeys } from "../ui/keys";
 import { Action, Big, ChoiceRow, Key, NumberRow, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
 import { figure, length, useUnit } from "../ui/units";
 import { ArtView, type View } from "./ArtView";
+import { KIND_WORDS, KINDS, kindsOf, originOf } from "./kinds";
 import { LineSample } from "./LinePaths";
+import { useLiveLines } from "./live";
+import { CaughtLines, GroundRow, MoreLine } from "./settings";
+import { TakeIn, TakeInButton, useTakeIn } from "./takeIn";
+import { Versions } from "./Versions";
 
 type Design = Schemas["DesignShown"];
 const VIEWS: [View, string][] = [
@@ -28,82 +32,14 @@ export default function Lines() {
   return <OneDesign key={id} id={Number(id)} designs={designs} />;
 }
 
-/** Art dropped anywhere on the station, or chosen with the button. */
-function useTakeIn() {
-  const navigate = useNavigate();
-  const queries = useQueryClient();
-  const [over, setOver] = useState(false);
-  const [share, setShare] = useState<number | null>(null);
-  const send = (file: File) => {
-    const form = new FormData();
-    form.append("file", file);
-    const request = new XMLHttpRequest();
-    request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);
-    request.onload = () => {
-      setShare(null);
-      const body = JSON.parse(request.responseText) as { id?: number; title?: string; do?: string };
-      if (request.status !== 200 || body.id === undefined) {
-        toast.error(body.title ?? "The file was not taken in.", { description: body.do });
-        return;
-      }
-      void queries.invalidateQueries({ queryKey: ["designs"] }).then(() => navigate(`/lines/${body.id}`));
-    };
-    request.onerror = () => {
-      setShare(null);
-      toast.error("Etiquette is not answering. Check that it is running, then drop the file again.");
-    };
-    request.open("POST", "/api/designs");
-    setShare(0);
-    request.send(form);
-  };
-  const target = {
-    onDragOver: (event: DragEvent) => {
-      event.preventDefault();
-      setOver(true);
-    },
-    onDragLeave: () => setOver(false),
-    onDrop: (event: DragEvent) => {
-      event.preventDefault();
-      setOver(false);
-      const file = event.dataTransfer.files[0];
-      if (file) send(file);
-    },
-  };
-  return { over, share, send, target };
-}
-
-function TakeInButton({ send, share }: { send: (file: File) => void; share: number | null }) {
-  const field = useRef<HTMLInputElement>(null);
-  return (
-    <>
-      <input ref={field} type="file" accept=".png,.jpg,.jpeg,.tif,.tiff" aria-label="Art file" className="hidden" onChange={(event) => event.target.files?.[0] && send(event.target.files[0])} />
-      <button type="button" onClick={() => field.current?.click()} disabled={share !== null} className="h-9 rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate">
-        {share === null ? "Take in art" : share < 1 ? `Sending ${Math.round(share * 100)} %` : "Reading the art"}
-      </button>
-    </>
-  );
-}
-
-function TakeIn() {
-  const { over, share, send, target } = useTakeIn();
-  return (
-    <main className="flex flex-1 items-center justify-center" {...target}>
-      <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>
-        <h1 className="mb-2">Drop a picture here</h1>
-        <p className="mb-4 text-slate">PNG, JPEG or TIFF. Etiquette finds where the knife should go.</p>
-        <TakeInButton send={send} share={share} />
-      </div>
-    </main>
-  );
-}
-
 function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed"][] }) {
   const queries = useQueryClient();
   const unit = useUnit((state) => state.unit);
   const [view, setView] = useState<View>("lines");
   const [opener, setOpener] = useState(0);
   const [picking, setPicking] = useState(false);
-  const { over, share, send, target } = useTakeIn();
+  const [history, setHistory] = useState(false);
+  const { over, share, send, target } = useTakeIn(id);
   const key = ["design", id];
   const { data: design, error } = useQuery({ queryKey: key, queryFn: () => told(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })) });
   const keep = (fresh: Design) => {
@@ -161,13 +97,16 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     change("ground", { ground: colours.join(",") });
   };
   const slider = (name: "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance") => ({ onLive: (value: number) => live.show({ [name]: value }) });
+  const addLine = () => design && design.document.more.length < 12 && change("one more line", { more: [...design.document.more, { kind: "through", course: "edge", offset_mm: 3, corner_mm: 0, place_mm: 10 }] });
   const nextView = () => setView(VIEWS[(VIEWS.findIndex(([name]) => name === view) + 1) % VIEWS.length]?.[0] ?? "lines");
   const ready = () => design?.lines && change(design.document.ready ? "not ready" : "ready for a run", { ready: !design.document.ready });
-  useKeys({ e: find, v: nextView, o: () => setOpener(opener + 1), Enter: () => void ready(), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
+  useKeys({ e: find, l: addLine, v: nextView, o: () => setOpener(opener + 1), Enter: () => void ready(), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!design) return <main className="flex-1" />;
   const document = design.document;
+  const summary = design.summary;
+  const isPicture = design.form === "picture";
   const lines = design.lines ?? last;
   const size = document.width_mm === null || design.height_mm === null ? null : `${length(document.width_mm, unit)} × ${length(design.height_mm, unit)}`;
   return (
@@ -177,11 +116,15 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           <div>
             <h1>{document.name}</h1>
             <p className="text-[12px] text-slate">
-              {design.customer} · picture, {figure(design.width_px, 0)} × {figure(design.height_px, 0)} px{design.dpi ? `, ${figure(design.dpi, 0)} dpi at this size` : ""}
+              {design.customer} · {originOf(design, unit)}
             </p>
           </div>
           <div className="flex items-center gap-2">
             <StepButtons undo={design.undo} redo={design.redo} step={(way) => step.mutate(way)} />
+            <button type="button" aria-pressed={history} onClick={() => setHistory(!history)} className="h-9 rounded-[6px] border border-rule bg-white px-3 font-semibold hover:border-slate aria-pressed:border-pine aria-pressed:bg-pine-wash">
+              Earlier versions
+            </button>
+            <TakeInButton send={(file) => send(file, true)} share={share} words="Replace art" label="Newer version of the art" />
             <TakeInButton send={send} share={share} />
           </div>
         </div>
@@ -199,7 +142,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
               className={`h-[92px] w-[112px] shrink-0 rounded-[7px] border bg-paper px-2 pt-1.5 text-left ${view === name ? "border-2 border-pine" : "border-rule"}`}
             >
               <span className="flex h-[56px] items-center justify-center">
-                <img src={`/api/designs/${design.id}/thumb`} alt="" className={`max-h-full max-w-full object-contain ${name === "lines" ? "opacity-40" : ""}`} />
+                <img src={`/api/designs/${design.id}/thumb?art=${design.art_id}`} alt="" className={`max-h-full max-w-full object-contain ${name === "lines" ? "opacity-40" : ""}`} />
               </span>
               <span className="flex justify-between font-semibold">
                 {words} {view === name && <Key>V</Key>}
@@ -212,14 +155,15 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
             .map((other) => (
               <Link key={other.id} to={`/lines/${other.id}`} className="h-[92px] w-[92px] shrink-0 rounded-[7px] border border-rule bg-paper px-2 pt-1.5 hover:border-slate">
                 <span className="flex h-[56px] items-center justify-center">
-                  <img src={`/api/designs/${other.id}/thumb`} alt="" className="max-h-full max-w-full object-contain" />
+                  <img src={`/api/designs/${other.id}/thumb?art=${other.art_id}`} alt="" className="max-h-full max-w-full object-contain" />
                 </span>
                 <span className="block truncate text-[12px]">{other.name}</span>
               </Link>
             ))}
         </div>
       </main>
-      <Readings label="Readings">
+      <Readings label={history ? "Earlier versions" : "Readings"}>
+        {history ? <Versions design={design} keep={keep} close={() => setHistory(false)} /> : <>
         <Big label="width × height" value={size ?? "size not known"} unit={size ? unit : undefined} tone={size ? "" : "text-stop"} />
         <div className="mt-2.5 flex flex-col gap-2">
           {document.width_mm === null ? (
@@ -238,33 +182,43 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           )}
         </div>
         <Section title="Lines">
-          {design.summary ? (
+          {summary ? (
             <>
-              <Row label={<><LineSample kind={document.kind} />{document.kind === "kiss" ? "Kiss" : "Through"}{design.summary.lines > 1 ? ` × ${design.summary.lines}` : ""}</>}>
-                {length(design.summary.length_mm, unit, 0)} {unit} · {design.summary.nodes} nodes
+              {kindsOf(design.lines ?? []).map(({ kind, count, length_mm, nodes }) => (
+                <Row key={kind} label={<><LineSample kind={kind} />{KIND_WORDS[kind] ?? kind}{count > 1 ? ` × ${count}` : ""}</>}>
+                  {length(length_mm, unit, 0)} {unit} · {nodes} nodes
+                </Row>
+              ))}
+              <Row label="Smallest radius" tone={summary.report.smallest_radius_mm < 0.3 ? "text-check-text" : ""}>
+                {summary.report.smallest_radius_mm === 0 ? "sharp corner" : `${length(summary.report.smallest_radius_mm, unit, 2)} ${unit}`}
               </Row>
-              <Row label="Smallest radius" tone={design.summary.smallest_radius_mm < 0.3 ? "text-check-text" : ""}>
-                {design.summary.smallest_radius_mm === 0 ? "sharp corner" : `${length(design.summary.smallest_radius_mm, unit, 2)} ${unit}`}
-              </Row>
-              <Row label="Off the edge, mean · most">{figure(design.summary.mean_deviation_mm, 3)} · {figure(design.summary.max_deviation_mm, 3)} mm</Row>
-              {design.summary.warnings.map((warning) => (
+              {summary.report.max_deviation_mm > 0 && <Row label="Off the edge, mean · most">{figure(summary.report.mean_deviation_mm, 3)} · {figure(summary.report.max_deviation_mm, 3)} mm</Row>}
+              {summary.report.warnings.map((warning) => (
                 <p key={warning} className="mt-1.5 text-check-text">{warning}</p>
               ))}
             </>
           ) : (
             <p className="text-slate">{document.width_mm === null ? "A line needs a size." : "Finding the edge."}</p>
           )}
+          <button type="button" onClick={addLine} className="flex min-h-[36px] w-full items-center justify-between font-semibold text-pine hover:underline">
+            Add a line <Key>L</Key>
+          </button>
         </Section>
+        {summary?.caught && <CaughtLines caught={summary.caught} />}
+        {document.more.map((line, index) => (
+          <MoreLine key={index} line={line} put={(changes, words) => change(words, { more: document.more.map((other, at) => (at === index ? { ...other, ...changes } : other)) })} remove={() => change("line taken out", { more: document.more.filter((_, at) => at !== index) })} />
+        ))}
         <Section title="Art">
           <NumberRow label="Width" startOpen={document.width_mm === null} value={document.width_mm} least={0.5} why="The real width of the art; the height follows." onChange={(value) => change("width", { width_mm: value })} />
           <NumberRow label="Pieces due" kind="plain" decimals={0} step={1} least={1} value={document.due_count} why="How many good pieces the customer gets." onChange={(value) => change("pieces due", { due_count: Math.round(value) })} />
           <ChoiceRow label="Turning" value={document.turning} choices={[["free", "free"], ["quarter", "quarter turns"], ["half", "half turns"], ["none", "none"]]} why="How this piece may be turned on the roll: none keeps its grain." onChange={(value) => change("turning", { turning: value })} />
         </Section>
-        <Section title={document.kind === "kiss" ? "Kiss line" : "Through line"}>
-          <ChoiceRow label="Kind" value={document.kind} choices={[["kiss", "kiss"], ["through", "through"]]} why="Kiss leaves the liner whole; through cuts it too." onChange={(value) => change("kind of line", { kind: value })} />
-          <ChoiceRow label="Follows" value={document.follow} choices={[["edge", "edge of the art"], ["hull", "hull round it"], ["box", "box round it"], ["ellipse", "ellipse round it"]]} why="The line follows the art itself, or a shape round all of it." onChange={(value) => change("what the line follows", { follow: value })} />
-          <GroundRow design={design} change={change} picking={picking} pick={() => setPicking(!picking)} />
-          <NumberRow label="Ground reaches to" kind="plain" suffix="ΔE" slide={[0, 50]} {...slider("distance")} value={document.distance} step={1} least={0} most={100} why="Colours nearer to the ground than this belong to it." onChange={(value) => change("ground distance", { distance: value })} />
+        <Section title={document.follow === "none" ? "A line round the art" : `${KIND_WORDS[document.kind]} line`}>
+          {document.follow !== "none" && <ChoiceRow label="Kind" value={document.kind} choices={KINDS} why="Kiss leaves the liner whole; through cuts it too." onChange={(value) => change("kind of line", { kind: value })} />}
+          <ChoiceRow label="Follows" value={document.follow} choices={[["edge", "edge of the art"], ["hull", "hull round it"], ["box", "box round it"], ["ellipse", "ellipse round it"], ...(isPicture ? [] : [["none", "lines in the file only"] as ["none", string]])]} why="The line follows the art itself, or a shape round all of it." onChange={(value) => change("what the line follows", { follow: value })} />
+          {document.follow !== "none" && <>
+          {isPicture && <GroundRow design={design} change={change} picking={picking} pick={() => setPicking(!picking)} />}
+          {isPicture && <NumberRow label="Ground reaches to" kind="plain" suffix="ΔE" slide={[0, 50]} {...slider("distance")} value={document.distance} step={1} least={0} most={100} why="Colours nearer to the ground than this belong to it." onChange={(value) => change("ground distance", { distance: value })} />}
           <NumberRow label="Offset from the art" opener={opener} signed slide={[-5, 10]} {...slider("offset_mm")} value={document.offset_mm} step={0.5} why="How far the line lies outside the art; a minus puts it inside." onChange={(value) => change("offset", { offset_mm: value })} />
           <NumberRow label="Join pieces nearer than" slide={[0, 20]} {...slider("merge_mm")} value={document.merge_mm} least={0} why="Islands nearer than this become one sticker." onChange={(value) => change("join", { merge_mm: value })} />
           <NumberRow label="Leave out specks under" kind="plain" suffix="mm²" value={document.min_area_mm2} step={1} least={0} why="Anything smaller is dirt, not art." onChange={(value) => change("specks", { min_area_mm2: value })} />
@@ -273,66 +227,12 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           <ChoiceRow label="Joins" value={document.join} choices={[["round", "round"], ["mitre", "mitred"]]} why="How an offset line goes round a corner of the art: in an arc, or to a point." onChange={(value) => change("joins", { join: value })} />
           <NumberRow label="Corners" slide={[0, 10]} {...slider("corner_mm")} value={document.corner_mm} least={0} step={0.1} why="Corners are rounded to this radius, so that the knife can turn." onChange={(value) => change("corners", { corner_mm: value })} />
           <NumberRow label="Follows the edge within" value={document.tolerance_mm} decimals={2} step={0.01} least={0.005} why="Smaller follows more closely and needs more nodes." onChange={(value) => change("tolerance", { tolerance_mm: value })} />
+          </>}
         </Section>
+        </>}
       </Readings>
     </>
   );
-}
-
-function GroundRow({ design, change, picking, pick }: { design: Design; change: (words: string, changes: Partial<Design["document"]>) => void; picking: boolean; pick: () => void }) {
-  const { ground } = design.document;
-  const found = design.summary?.ground;
-  const own: [string, string][] = ground.startsWith("#") ? [[ground, ground.split(",").join(", ")]] : [];
-  return (
-    <ChoiceRow
-      label="Ground"
-      value={ground}
-      choices={[["auto", `told by itself${found && ground === "auto" ? `: ${found}` : ""}`], ["alpha", "transparency"], ...own]}
-      why="What counts as background when the edge is looked for. Several colours can be picked, one after the other."
-      onChange={(value) => change("ground", { ground: value })}
-    >
-      <button type="button" aria-pressed={picking} onClick={pick} className="mt-1.5 min-h-9 rounded-[5px] border border-rule bg-white px-2.5 aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold">
-        {picking ? "Click the ground in the art" : own.length ? "Pick one more colour" : "Pick it in the art"}
-      </button>
-    </ChoiceRow>
-  );
-}
-
-/** Lines on the reduced picture while a control moves: one question under way at a time, the newest wish next. */
-function useLiveLines(id: number) {
-  const [lines, setLines] = useState<Design["lines"]>(null);
-  const wish = useRef<Partial<Design["document"]> | null>(null);
-  const busy = useRef(false);
-  const queries = useQueryClient();
-  useEffect(
-    () =>
-      // the exact lines have come: they take the place of the quick ones
-      queries.getQueryCache().subscribe((event) => {
-        if (event.type === "updated" && event.query.queryKey[0] === "design" && event.query.queryKey[1] === id && (event.query.state.data as Design | undefined)?.lines) setLines(null);
-      }),
-    [queries, id],
-  );
-  const ask = async () => {
-    if (busy.current) return;
-    busy.current = true;
-    while (wish.current) {
-      const changes = wish.current;
-      wish.current = null;
-      try {
-        setLines((await told(api.POST("/api/designs/{design_id}/lines/preview", { params: { path: { design_id: id } }, body: { changes } }))).lines);
-      } catch {
-        setLines(null); // nothing is left of the line there: the exact one will say why
-      }
-    }
-    busy.current = false;
-  };
-  return {
-    lines,
-    show: (changes: Partial<Design["document"]>) => {
-      wish.current = changes;
-      void ask();
-    },
-  };
 }
 
 export function StepButtons({ undo, redo, step }: { undo: string | null | undefined; redo: string | null | undefined; step: (way: "undo" | "redo") => void }) {

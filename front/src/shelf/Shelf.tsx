@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, told } from "../api/client";
+import { RuleCards, RuleSettings } from "./LineRules";
 import { NumberField, Readings, sayProblem, Section } from "../ui/Readings";
 import { figure, length, metres, useUnit } from "../ui/units";
 
@@ -46,7 +47,8 @@ export default function Shelf() {
   if (!shelf) return <main className="flex-1" />;
   const rows = (kind: (typeof KINDS)[number]["kind"]) => shelf[kind] as unknown as Entry[];
   const open = KINDS.find(({ kind }) => kind === chosen?.kind) ?? KINDS[0];
-  const entry = open && (rows(open.kind).find((row) => row.id === chosen?.id) ?? rows(open.kind)[0]);
+  const rule = chosen?.kind === "rule" ? chosen.id : null;
+  const entry = rule === null && open && (rows(open.kind).find((row) => row.id === chosen?.id) ?? rows(open.kind)[0]);
   return (
     <>
       <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
@@ -58,9 +60,9 @@ export default function Shelf() {
                 <button
                   type="button"
                   key={row.id}
-                  aria-pressed={entry?.id === row.id && open?.kind === kind}
+                  aria-pressed={entry && entry.id === row.id && open?.kind === kind ? true : false}
                   onClick={() => choose({ kind, id: row.id })}
-                  className={`flex h-[84px] items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${entry?.id === row.id && open?.kind === kind ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+                  className={`flex h-[84px] items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${entry && entry.id === row.id && open?.kind === kind ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
                 >
                   <Picture kind={kind} row={row} />
                   <span className="min-w-0">
@@ -74,9 +76,10 @@ export default function Shelf() {
             </div>
           </section>
         ))}
+        <RuleCards chosen={rule} choose={(index) => choose({ kind: "rule", id: index })} />
       </main>
       <Readings label="Readings">
-        {open && entry ? <Settings key={`${open.kind}${entry.id}`} kind={open.kind} fields={open.fields} entry={entry} /> : <p>Choose something on the Shelf.</p>}
+        {rule !== null ? <RuleSettings index={rule} choose={(index) => choose(index === null ? null : { kind: "rule", id: index })} /> : open && entry ? <Settings key={`${open.kind}${entry.id}`} kind={open.kind} fields={open.fields} entry={entry} /> : <p>Choose something on the Shelf.</p>}
       </Readings>
     </>
   );

@@ -6,6 +6,8 @@ from io import BytesIO
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter
 
+from etiquette.demo.vector_art import CABIN_SIGN, bell_sleeve, maker_plate
+
 DPI = 300
 FINE = 4
 """Shapes are drawn this much larger and averaged down, so that edges are soft as a real program leaves them."""
@@ -204,8 +206,18 @@ DRAWINGS: dict[str, Callable[[], Image.Image]] = {
 }
 
 
+VECTORS: dict[str, tuple[str, Callable[[], bytes]]] = {
+    "cabin-sign": ("svg", lambda: CABIN_SIGN),
+    "bell-sleeve": ("pdf", bell_sleeve),
+    "maker-plate": ("dxf", maker_plate),
+}
+
+
 def art_file(name: str) -> tuple[str, bytes]:
-    """(file name, content) of one drawing; the photograph as JPEG, the others as PNG."""
+    """(file name, content) of one drawing; the photograph as JPEG, drawings as PNG or as vectors."""
+    if name in VECTORS:
+        suffix, made = VECTORS[name]
+        return f"{name}.{suffix}", made()
     image = DRAWINGS[name]()
     out = BytesIO()
     if image.mode == "RGB":

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.demo.art import art_file
-from etiquette.stations import lines, printing, runs
+from etiquette.stations import designs, lines, printing, runs
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Job, MarkSet, Roll, Setting, Stock
 from etiquette.work.tasks import Outcome
@@ -21,7 +21,10 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
         ("radish", {"name": "Radish decal", "due_count": 40, "ready": True}),
         ("seed-packet", {"name": "Seed packet", "due_count": 8, "distance": 14.0}),
     )),
-    ("Ferry windows", "River ferry", 2, (("band", {"name": "Ferry window band", "due_count": 14, "ready": True}),)),
+    ("Ferry windows", "River ferry", 2, (
+        ("band", {"name": "Ferry window band", "due_count": 14, "ready": True}),
+        ("cabin-sign", {"name": "Cabin sign", "due_count": 6}),
+    )),
     ("Kite club", "Kite club", 0, (
         ("kite", {"name": "Kite badge", "due_count": 16, "offset_mm": 2.5, "ready": True}),
         ("spark", {"name": "Spark decal", "due_count": 36, "ready": True}),
@@ -29,6 +32,8 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
     ("Foundry plates", "Bell foundry", 4, (
         ("bell", {"name": "Bell decal", "due_count": 12}),
         ("serial-plate", {"name": "Serial plate", "due_count": 16, "holes": "keep", "offset_mm": -0.5, "ready": True}),
+        ("bell-sleeve", {"name": "Bell sleeve", "due_count": 10, "ready": True}),
+        ("maker-plate", {"name": "Maker's plate", "due_count": 6, "kind": "through"}),
     )),
 )  # fmt: skip
 
@@ -44,17 +49,17 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
         return
     shop.database.within(_clear_away)
     shop.database.within(_shelf)
-    designs: dict[str, int] = {}
+    made: dict[str, int] = {}
     for name, customer, days, arts in JOBS:
         job_id = shop.database.within(lambda session, n=name, c=customer, d=days: _job(session, n, c, d))
         for art, document in arts:
             file_name, content = art_file(art)
-            designs[art] = lines.take_in(shop, content, file_name, job_id, document)
-            _do(shop, lines.find_lines, {"design_id": designs[art]})
+            (made[art],) = designs.take_in(shop, content, file_name, job_id, document)
+            _do(shop, lines.find_lines, {"design_id": made[art]})
     counts = {"jar-label": 48, "radish": 40, "band": 14}
-    first = _run(shop, "Seed swap jars + ferry windows", {designs[art]: count for art, count in counts.items()})
+    first = _run(shop, "Seed swap jars + ferry windows", {made[art]: count for art, count in counts.items()})
     _do(shop, runs.nest_run, {"run_id": first, "steps": 1})
-    second = _run(shop, "Kite club badges", {designs["kite"]: 16, designs["spark"]: 36})
+    second = _run(shop, "Kite club badges", {made["kite"]: 16, made["spark"]: 36})
     _do(shop, runs.nest_run, {"run_id": second, "steps": 1})
     if with_devices:
         plate = _do(shop, printing.make_plate, {"run_id": second})["plate_id"]

@@ -7,8 +7,9 @@ from typing import get_args
 import numpy as np
 from lxml import etree
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.lines import FinishLine, Kind
+from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import SvgPen, figure
 

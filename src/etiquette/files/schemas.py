@@ -5,9 +5,17 @@ import sys
 from pathlib import Path
 
 from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
+from etiquette.files.line_rules import RulesFile
 from etiquette.files.tool_cards import ToolsFile
 
-FILES = {"PROBLEM": ProblemFile, "LAYOUT": LayoutFile, "MARKS": MarksFile, "FIT": FitFile, "TOOLS": ToolsFile}
+FILES = {
+    "PROBLEM": ProblemFile,
+    "LAYOUT": LayoutFile,
+    "MARKS": MarksFile,
+    "FIT": FitFile,
+    "TOOLS": ToolsFile,
+    "RULES": RulesFile,
+}
 
 
 def schema_text(name: str) -> str:

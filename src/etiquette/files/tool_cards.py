@@ -4,8 +4,8 @@ from typing import Annotated
 
 from pydantic import Field, RootModel
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.profiles import ToolCard
-from etiquette.core.finishing.lines import Kind
 from etiquette.files.contracts import Strict, parse_file
 
 

@@ -1,237 +1,202 @@
-"""Lines: take in a design, give it its real size and its finish line."""
+"""Lines: find the finish lines of a design, exactly and, while a control moves, quickly."""
 
-import hashlib
-import json
+from collections import Counter
 from dataclasses import asdict, dataclass, replace
-from typing import Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
-from sqlalchemy import select
+import numpy as np
+from pydantic import BaseModel
+from shapely import affinity
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.line_rules import LineRule, Sorted, sort_paths
 from etiquette.core.artwork.raster import read_picture
+from etiquette.core.artwork.vectors import VectorPage
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.lines import EdgeSettings, line_from_pixels
-from etiquette.core.units import MM_PER_INCH
+from etiquette.core.finishing.lines import (
+    FinishLine,
+    LineReport,
+    line_from_areas,
+    line_from_pixels,
+    report_of,
+)
+from etiquette.core.finishing.more_lines import joined, with_more
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
-from etiquette.stations import edits
-from etiquette.stations.edits import NotThere
+from etiquette.files.vectors import read_areas, read_vectors
+from etiquette.stations import designs
+from etiquette.stations.designs import DesignDocument, DesignState
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Job, LineResult
-from etiquette.work.art_reader import ArtRead, read_art
+from etiquette.store.models import Art, LineResult
+from etiquette.work.art_reader import Separated, separate
 from etiquette.work.tasks import Outcome, Report
 
-MOST_UPLOAD_BYTES = 400 << 20
-LINE_RECIPE = 4
-"""Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
+PREVIEW_TOLERANCE_PX = 0.5
+PREVIEW_TOLERANCE = 0.002
+"""How closely quick lines of vector art follow, as a share of its width."""
 
 
-class DesignDocument(BaseModel):
-    """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
+class CaughtReport(BaseModel):
+    """What the line rules made of vector art: paths caught by kind, and paths that look like lines but were not."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
-    name: str = Field(min_length=1, max_length=120)
-    width_mm: float | None = Field(default=None, ge=0.5, le=20_000)
-    due_count: int = Field(default=12, ge=1, le=100_000)
-    kind: Literal["kiss", "through"] = "kiss"
-    ground: str = Field(default="auto", pattern=r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$")
-    distance: float = Field(default=10.0, ge=0, le=100)
-    offset_mm: float = Field(default=2.0, ge=-50, le=100)
-    min_area_mm2: float = Field(default=4.0, ge=0, le=10_000)
-    holes: Literal["keep", "fill"] = "fill"
-    merge_mm: float = Field(default=0.0, ge=0, le=100)
-    corner_mm: float = Field(default=0.0, ge=0, le=50)
-    tolerance_mm: float = Field(default=0.05, ge=0.005, le=1)
-    follow: Literal["edge", "hull", "box", "ellipse"] = "edge"
-    join: Literal["round", "mitre"] = "round"
-    smooth_mm: float = Field(default=0.0, ge=0, le=50)
-    turning: Literal["quarter", "half", "none", "free"] = "quarter"
-    ready: bool = False
-
-    def settings(self) -> EdgeSettings:
-        return EdgeSettings(
-            kind=self.kind,
-            ground=self.ground,
-            distance=self.distance,
-            offset_mm=self.offset_mm,
-            min_area_mm2=self.min_area_mm2,
-            holes=self.holes,
-            merge_mm=self.merge_mm,
-            corner_mm=self.corner_mm,
-            tolerance_mm=self.tolerance_mm,
-            follow=self.follow,
-            join=self.join,
-            smooth_mm=self.smooth_mm,
-        )
-
-
-_SHAPES_THE_LINE = (
-    "width_mm",
-    "kind",
-    "ground",
-    "distance",
-    "offset_mm",
-    "min_area_mm2",
-    "holes",
-    "merge_mm",
-    "corner_mm",
-    "tolerance_mm",
-    "follow",
-    "join",
-    "smooth_mm",
-)
+    caught: dict[str, int]
+    why: list[str]
+    suspects: int
+    hidden: list[str]
 
 
 @dataclass(frozen=True)
-class DesignState:
-    """A design as a screen shows it."""
+class Found:
+    """The lines of a design and what was learned on the way."""
 
-    design: Design
-    document: DesignDocument
-    lines_key: str | None
-    lines: LineResult | None
-    undo: str | None
-    redo: str | None
-
-
-def take_in(
-    shop: Shop, content: bytes, file_name: str, job_id: int | None, document: dict[str, Any] | None = None
-) -> int:
-    """Read art, keep it, make a design of it. Raises JobError; nothing is kept then."""
-    if len(content) > MOST_UPLOAD_BYTES:
-        raise JobError(
-            "The file is larger than 400 MB.",
-            file_name,
-            "Make it smaller: 300 pixels an inch at the printed size is plenty.",
-        )
-    art = read_art(content, file_name)
-    return shop.database.within(lambda session: _add(shop, session, art, content, file_name, job_id, document or {}))
-
-
-def _add(
-    shop: Shop,
-    session: Session,
-    art: ArtRead,
-    content: bytes,
-    file_name: str,
-    job_id: int | None,
-    document: dict[str, Any],
-) -> int:
-    name = file_name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip() or "Design"
-    job = session.get(Job, job_id) if job_id else None
-    if job is None:
-        job = Job(name=name[:120].capitalize(), customer="Walk-in", due=None)
-        session.add(job)
-    width = round(art.width_px / art.dpi * MM_PER_INCH, 4) if art.dpi else None
-    fresh = DesignDocument(**{"name": name[:120].capitalize(), "width_mm": width, **document})
-    session.flush()
-    design = Design(
-        job_id=job.id,
-        art_sha=shop.blobs.put(session, content, "application/octet-stream"),
-        picture_sha=shop.blobs.put(session, art.picture, "image/png"),
-        thumb_sha=shop.blobs.put(session, art.thumb, "image/png"),
-        file_name=file_name[:200],
-        width_px=art.width_px,
-        height_px=art.height_px,
-        document=fresh.model_dump(),
-    )
-    session.add(design)
-    session.flush()
-    return design.id
-
-
-def state_of(session: Session, design_id: int) -> DesignState:
-    """Raises NotThere."""
-    design = session.get(Design, design_id)
-    if design is None:
-        raise NotThere(
-            "There is no such design.", f"design {design_id}", "Go back to the Floor and choose one that is there."
-        )
-    document = DesignDocument(**design.document)
-    key = lines_key(design, document)
-    undo, redo = edits.history(session, "design", design_id)
-    return DesignState(design, document, key, session.get(LineResult, key) if key else None, undo, redo)
-
-
-def lines_key(design: Design, document: DesignDocument) -> str | None:
-    """Names the lines that this picture and these settings give; None while the size is not known."""
-    if document.width_mm is None:
-        return None
-    parts = {name: getattr(document, name) for name in _SHAPES_THE_LINE}
-    return hashlib.sha256(json.dumps([LINE_RECIPE, design.picture_sha, parts], sort_keys=True).encode()).hexdigest()
-
-
-def change(session: Session, design_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
-    """One edit. A change of the line takes "ready" back: somebody has to look again. Raises JobError, Stale."""
-    design = edits.locked(session, "design", design_id)
-    merged = {**design.document, **changes}
-    if "ready" not in changes and any(
-        name in changes and changes[name] != design.document.get(name) for name in _SHAPES_THE_LINE
-    ):
-        merged["ready"] = False
-    checked = DesignDocument(**merged).model_dump()
-    if checked["ready"] and checked["width_mm"] is None:
-        raise JobError("The design has no size yet.", "size", "Type its width first.")
-    edits.apply(
-        session,
-        "design",
-        design_id,
-        revision,
-        words,
-        {name: value for name, value in checked.items() if value != design.document.get(name)},
-    )
+    lines: list[FinishLine]
+    report: LineReport
+    caught: CaughtReport | None = None
+    separated: Separated | None = None
 
 
 def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: compute the lines of a design as it is now."""
-    state = shop.database.within(lambda session: state_of(session, arguments["design_id"]))
-    width, key = state.document.width_mm, state.lines_key
-    if width is None or key is None:
+    state = shop.database.within(lambda session: designs.state_of(session, arguments["design_id"]))
+    key = state.lines_key
+    if state.document.width_mm is None or key is None:
         raise JobError("The design has no size yet.", "size", "Type its width first.")
     if state.lines is not None:
         return Outcome({"key": key})
-    report(0.05, "Reading the picture")
-    picture = read_picture(shop.blobs.read(state.design.picture_sha), state.design.file_name)
-    lines, summary = line_from_pixels(
-        picture, width, state.document.settings(), lambda share, words: report(share, words)
-    )
-    text = write_lines(LinesFile(lines, width, width * picture.height_px / picture.width_px))
+    found = _from_vectors(shop, state, report) if state.art.vectors_sha else _from_picture(shop, state, report)
+    text = write_lines(LinesFile(found.lines, state.document.width_mm, state.height_mm or 0.0))
 
     def publish(session: Session) -> None:
-        if session.get(LineResult, key) is None:
-            sha = shop.blobs.put(session, text.encode(), "image/svg+xml")
-            session.add(LineResult(key=key, lines_sha=sha, summary=asdict(summary)))
+        if session.get(LineResult, key) is not None:
+            return
+        parts = found.separated
+
+        def kept(content: bytes | None, media: str) -> str | None:
+            return shop.blobs.put(session, content, media) if content is not None else None
+
+        session.add(
+            LineResult(
+                key=key,
+                lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
+                print_sha=kept(parts and parts.pdf, "application/pdf"),
+                print_picture_sha=kept(parts and parts.picture, "image/png"),
+                areas_sha=kept(parts and parts.areas, "application/json"),
+                summary={**asdict(found.report), "caught": found.caught.model_dump() if found.caught else None},
+            )
+        )
 
     return Outcome({"key": key}, publish)
 
 
-PREVIEW_TOLERANCE_PX = 0.5
+def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
+    document = state.document
+    report(0.05, "Reading the picture")
+    picture = read_picture(shop.blobs.read(state.art.picture_sha), state.art.file_name)
+    if document.follow == "none":
+        raise JobError("A picture holds no lines of its own.", document.name, "Choose what the line follows.")
+    lines, summary = line_from_pixels(picture, document.width_mm or 0.0, document.settings(), lambda share, words: report(share, words))  # fmt: skip
+    return _completed(lines, summary, document)
+
+
+def _completed(lines: list[FinishLine], summary: LineReport, document: DesignDocument) -> Found:
+    """With the further lines, and the readings of all of them."""
+    more = document.more_lines()
+    if not more:
+        return Found(lines, summary)
+    every = with_more(lines, more, document.tolerance_mm)
+    whole = report_of(every, [], summary.ground, summary.specks_left_out, summary.warnings)
+    kept = {"max_deviation_mm": summary.max_deviation_mm, "mean_deviation_mm": summary.mean_deviation_mm}
+    return Found(every, replace(whole, **kept))
+
+
+def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
+    document, art = state.document, state.art
+    report(0.05, "Sorting the paths by the line rules")
+    page, found = sorted_paths(shop, art, state.rules)
+    scale = (document.width_mm or 0.0) / page.width_mm
+    report(0.2, "Taking the lines out of the print")
+    separated = separate(
+        shop.blobs.read(art.content_sha),
+        art.file_name,
+        {caught.path.number: caught.removal for caught in found.caught},
+        areas=True,
+    )
+    caught = joined(
+        [
+            FinishLine(one.kind, path.mapped(lambda points: points * scale))
+            for one in found.caught
+            for path in one.path.paths
+        ]
+    )
+    note = _caught_note(page, found)
+    if document.follow == "none":
+        if not caught:
+            raise JobError(
+                "The line rules catch nothing in this art.",
+                document.name,
+                "Let the line follow the edge of the art, or change the line rules on the Shelf.",
+            )
+        own, summary = caught, report_of(caught, [np.zeros(1)], "lines in the art", 0, [])
+    else:
+        report(0.5, "Going round what is painted")
+        assert separated.areas is not None
+        areas = [affinity.scale(area, scale, scale, origin=(0, 0)) for area in read_areas(separated.areas)]
+        round_it, summary = line_from_areas(areas, document.settings(), lambda share, words: report(share, words))
+        own = [*round_it, *caught]
+        whole = report_of(own, [], summary.ground, summary.specks_left_out, summary.warnings)
+        summary = replace(whole, max_deviation_mm=summary.max_deviation_mm, mean_deviation_mm=summary.mean_deviation_mm)
+    done = _completed(own, summary, document)
+    return replace(done, caught=note, separated=separated)
+
+
+def try_rules(shop: Shop, design_id: int, rules: tuple[LineRule, ...]) -> tuple[CaughtReport, list[str]]:
+    """What `rules` would catch in a design's art, and the names of its layers and spots. Raises JobError."""
+    state = shop.database.within(lambda session: designs.state_of(session, design_id))
+    if not state.art.vectors_sha:
+        raise JobError("A picture has no paths that rules could catch.", state.document.name, "Choose a PDF, SVG or DXF.")  # fmt: skip
+    page, found = sorted_paths(shop, state.art, rules)
+    return _caught_note(page, found), sorted({name for path in page.paths for name in (*path.layers, *path.spots)})
+
+
+def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
+    return CaughtReport(
+        caught=dict(Counter(one.kind for one in found.caught)),
+        why=sorted({f"{one.kind}: {one.why}" for one in found.caught}),
+        suspects=len(found.suspects),
+        hidden=list(page.hidden),
+    )
+
+
+def sorted_paths(shop: Shop, art: Art, rules: tuple[LineRule, ...]) -> tuple[VectorPage, Sorted]:
+    """The painted paths of vector art and what the rules make of them."""
+    page = read_vectors(shop.blobs.read(art.vectors_sha or ""))
+    return page, sort_paths(page.paths, rules)
 
 
 def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesFile:
     """The lines that `changes` would give, on the reduced picture: for the eye while a control moves. Nothing is kept.
     Raises JobError."""
-    state = shop.database.within(lambda session: state_of(session, design_id))
+    state = shop.database.within(lambda session: designs.state_of(session, design_id))
     document = DesignDocument(**{**state.design.document, **changes})
-    if document.width_mm is None:
+    width = document.width_mm
+    if width is None:
         raise JobError("The design has no size yet.", "size", "Type its width first.")
-    picture = read_picture(shop.blobs.read(state.design.thumb_sha), state.design.file_name)
-    coarse = PREVIEW_TOLERANCE_PX * document.width_mm / picture.width_px
-    settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, coarse))
-    found, _ = line_from_pixels(picture, document.width_mm, settings)
-    return LinesFile(found, document.width_mm, height_mm(state.design, document.width_mm))
+    if state.art.vectors_sha:
+        if state.lines is None or state.lines.areas_sha is None:
+            raise JobError("The lines are still being found.", document.name, "Wait a moment.")
+        settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, PREVIEW_TOLERANCE * width))
+        scale = width / (state.art.natural_width_mm or width)
+        areas = [affinity.scale(a, scale, scale, origin=(0, 0)) for a in read_areas(shop.blobs.read(state.lines.areas_sha))]  # fmt: skip
+        found, summary = line_from_areas(areas, settings)
+    else:
+        picture = read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name)
+        coarse = PREVIEW_TOLERANCE_PX * width / picture.width_px
+        settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, coarse))
+        found, summary = line_from_pixels(picture, width, settings)
+    return LinesFile(_completed(found, summary, document).lines, width, designs.height_mm(state.art, width))
 
 
 def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:
     """The computed lines, or None while there are none."""
     if state.lines is None:
         return None
-    return read_lines(shop.blobs.read(state.lines.lines_sha), state.design.file_name)
-
-
-def height_mm(design: Design, width_mm: float) -> float:
-    return width_mm * design.height_px / design.width_px
-
-
-def all_designs(session: Session) -> list[Design]:
-    return list(session.scalars(select(Design).order_by(Design.id)))
+    return read_lines(shop.blobs.read(state.lines.lines_sha), state.art.file_name)

@@ -18,7 +18,7 @@ from etiquette.core.geometry.polygons import offset
 from etiquette.core.marking.codes import FrameCode
 from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
 from etiquette.core.planning.problem import Placement
-from etiquette.core.printing.plates import Art, colour_plate
+from etiquette.core.printing.plates import Art, PageArt, PictureArt, colour_plate
 from etiquette.core.printing.previews import preview
 from etiquette.devices.line import DeviceLine
 from etiquette.devices.open_directory import drop_job
@@ -29,7 +29,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
 from etiquette.work.tasks import Outcome, Report
 
-PLATE_RECIPE = 3
+PLATE_RECIPE = 4
 """Goes into a plate's key: raise it when the way plates are made changes."""
 PRINT_LOOKS = 3000
 LOOK_SECONDS = 0.2
@@ -47,7 +47,7 @@ def plate_key(state: runs.RunState) -> str | None:
         state.document.layout.model_dump(mode="json"),
         state.stock.width_mm,
         asdict(runs.recipe_of(state.mark_set)),
-        [design.design.picture_sha for design in state.designs.values()],
+        [design.art.content_sha for design in state.designs.values()],
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
@@ -71,14 +71,18 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
     if known is not None:
         return Outcome({"plate_id": known.id})
     placements = runs.placements_on_run(state.document, state.plan)
-    arts = {}
+    arts: dict[str, Art] = {}
     outlines = runs.pieces_of(shop, state.document, state.designs)
     for number, (design_id, design) in enumerate(state.designs.items()):
         report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
         width = design.document.width_mm or 0.0
         clip = offset(outlines[str(design_id)].outline, state.document.gap_mm / 2)
-        picture = read_picture(shop.blobs.read(design.design.picture_sha), design.design.file_name)
-        arts[str(design_id)] = Art(picture, width, lines.height_mm(design.design, width), clip)
+        height = design.height_mm or 0.0
+        if design.lines is not None and design.lines.print_sha:
+            arts[str(design_id)] = PageArt(shop.blobs.read(design.lines.print_sha), width, height, clip)
+        else:
+            picture = read_picture(shop.blobs.read(design.art.picture_sha), design.art.file_name)
+            arts[str(design_id)] = PictureArt(picture, width, height, clip)
     report(0.55, "Writing the print file")
     pdf = colour_plate(arts, placements, state.plan, runs.recipe_of(state.mark_set), state.document.name)
     report(0.8, "Making the preview")

@@ -23,6 +23,8 @@ from etiquette.core.planning.problem import Piece, Placement, Problem, Turning
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import edits, lines
+from etiquette.stations.designs import DesignState
+from etiquette.stations.designs import state_of as state_of_design
 from etiquette.stations.edits import NotThere
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Frame, MarkSet, Roll, Run, Stock
@@ -86,7 +88,7 @@ class RunState:
     roll: Roll
     cutter: Cutter
     mark_set: MarkSet
-    designs: dict[int, lines.DesignState]
+    designs: dict[int, DesignState]
     key: str
     fresh: bool
     plan: FramePlan | None
@@ -194,7 +196,7 @@ def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
     document = RunDocument(**run.document)
     stock, roll = session.get_one(Stock, document.stock_id), session.get_one(Roll, document.roll_id)
     cutter, marks = session.get_one(Cutter, document.cutter_id), session.get_one(MarkSet, document.mark_set_id)
-    designs = {item.design_id: lines.state_of(session, item.design_id) for item in document.items}
+    designs = {item.design_id: state_of_design(session, item.design_id) for item in document.items}
     key = _key(document, stock, marks, cutter, designs)
     plan, figures, trouble = None, None, None
     if document.layout and document.layout.placements and document.layout_key == key:
@@ -222,9 +224,7 @@ def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
     )
 
 
-def _key(
-    document: RunDocument, stock: Stock, marks: MarkSet, cutter: Cutter, designs: dict[int, lines.DesignState]
-) -> str:
+def _key(document: RunDocument, stock: Stock, marks: MarkSet, cutter: Cutter, designs: dict[int, DesignState]) -> str:
     """Names everything a layout depends on."""
     parts = [
         document.gap_mm,
@@ -246,13 +246,17 @@ def recipe_of(marks: MarkSet) -> MarkRecipe:
 def outline_of(file: LinesFile) -> Polygon:
     """What a design takes on the stock: the hull of islands if it has several, else its outermost line."""
     rings = [Polygon(line.path.flatten(0.02)) for line in file.lines if line.path.closed]
+    if not rings:  # loose strokes only: the piece is what they span
+        rings = [
+            shapely.MultiPoint(np.vstack([line.path.flatten(0.02) for line in file.lines])).convex_hull.buffer(0.1)
+        ]
     whole = shapely.union_all([ring.buffer(0) for ring in rings])
     parts = polygons_of(whole)
     outline = parts[0] if len(parts) == 1 else whole.convex_hull
     return Polygon(Polygon(outline.exterior).simplify(0.03).exterior)
 
 
-def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, lines.DesignState]) -> dict[str, Piece]:
+def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]) -> dict[str, Piece]:
     """The pieces of a run by design id. Raises JobError when a design has no line yet."""
     pieces = {}
     for item in document.items:
@@ -326,7 +330,7 @@ def frame_plan(
     stock: Stock,
     marks: MarkSet,
     cutter: Cutter,
-    designs: dict[int, lines.DesignState],
+    designs: dict[int, DesignState],
 ) -> FramePlan:
     """Marks and codes round the layout. Raises JobError when they have no room or the cutter cannot read that far."""
     assert document.layout is not None
@@ -346,7 +350,7 @@ def frame_plan(
     )
 
 
-def placed_outlines(shop: Shop, document: RunDocument, designs: dict[int, lines.DesignState]) -> list[Polygon]:
+def placed_outlines(shop: Shop, document: RunDocument, designs: dict[int, DesignState]) -> list[Polygon]:
     pieces = pieces_of(shop, document, designs)
     placements = document.layout.to_placements() if document.layout else []
     return [placed_outline(pieces[p.id], p) for p in placements if p.id in pieces]

@@ -119,18 +119,42 @@ class Job(Base):
     designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
 
 
+class Art(Base):
+    """One picture or page as it was taken in; never changed. A design names the art it has now in its document, so
+    that a newer file is an edit like any other."""
+
+    __tablename__ = "art"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    form: Mapped[str] = mapped_column(String(10))
+    file_name: Mapped[str] = mapped_column(String(200))
+    page: Mapped[int]
+    content_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    picture_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    thumb_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    vectors_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    natural_width_mm: Mapped[float | None]
+    natural_height_mm: Mapped[float | None]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class LineRules(Base):
+    """The shop's line rules, in order."""
+
+    __tablename__ = "line_rules"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    rules: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
 class Design(Base):
-    """One artwork. `document` holds its settings; every change of it is an Edit."""
+    """One artwork. `document` holds its settings and names its art; every change of it is an Edit."""
 
     __tablename__ = "design"
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
-    art_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
-    picture_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
-    thumb_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
-    file_name: Mapped[str] = mapped_column(String(200))
-    width_px: Mapped[int]
-    height_px: Mapped[int]
     document: Mapped[dict[str, Any]]
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(default=now)
@@ -143,6 +167,11 @@ class LineResult(Base):
     __tablename__ = "line_result"
     key: Mapped[str] = mapped_column(Sha, primary_key=True)
     lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    print_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """The page without its finish lines, as PDF; None for pictures."""
+    print_picture_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    areas_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """What vector art paints, in its own millimetres: for quick lines while a control moves."""
     summary: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(default=now)
 

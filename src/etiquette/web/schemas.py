@@ -1,14 +1,17 @@
 """What goes over the wire. Lengths are millimetres."""
 
-from datetime import date
+from datetime import date, datetime
 from decimal import Decimal
 from typing import Any, Literal
 
 from pydantic import BaseModel
 
+from etiquette.core.artwork.forms import Form
 from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import FitFile, LayoutFile
-from etiquette.stations.lines import DesignDocument
+from etiquette.files.line_rules import RuleFile, RulesFile
+from etiquette.stations.designs import DesignDocument
+from etiquette.stations.lines import CaughtReport
 from etiquette.stations.runs import Figures, RunDocument
 
 
@@ -68,6 +71,8 @@ class LineShown(BaseModel):
     kind: str
     d: str
     """SVG path data in millimetres, y down, (0, 0) the top left of the art."""
+    length_mm: float
+    nodes: int
 
 
 class PreviewAsked(BaseModel):
@@ -78,11 +83,20 @@ class PreviewShown(BaseModel):
     lines: list[LineShown]
 
 
+class LinesSummary(BaseModel):
+    report: LineReport
+    caught: CaughtReport | None
+
+
 class DesignShown(BaseModel):
     id: int
     revision: int
     job: str
     customer: str
+    form: Form
+    art_id: int
+    natural_width_mm: float | None
+    natural_height_mm: float | None
     file_name: str
     width_px: int
     height_px: int
@@ -90,7 +104,7 @@ class DesignShown(BaseModel):
     dpi: float | None
     document: DesignDocument
     lines: list[LineShown] | None
-    summary: LineReport | None
+    summary: LinesSummary | None
     undo: str | None
     redo: str | None
 
@@ -103,10 +117,42 @@ class DesignListed(BaseModel):
     ready: bool
     width_mm: float | None
     height_mm: float | None
+    art_id: int
+    form: Form
 
 
-class DesignMade(BaseModel):
+class DesignsMade(BaseModel):
+    ids: list[int]
+
+
+class VersionShown(BaseModel):
     id: int
+    words: str
+    at: datetime
+
+
+class ReturnAsked(BaseModel):
+    revision: int
+    version: int
+
+
+class RulesShown(BaseModel):
+    version: int
+    rules: list[RuleFile]
+
+
+class RulesAsked(RulesFile):
+    version: int
+
+
+class RulesTried(BaseModel):
+    """What rules would catch in one design's art."""
+
+    caught: dict[str, int]
+    why: list[str]
+    suspects: int
+    names: list[str]
+    """Layers and spots in the art."""
 
 
 class PieceShown(BaseModel):

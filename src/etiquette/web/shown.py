@@ -1,20 +1,24 @@
 """From stations' states to what goes over the wire."""
 
+from typing import Any
+
 import numpy as np
+from sqlalchemy.orm import Session
 
 from etiquette.core.finishing.lines import LineReport
+from etiquette.core.geometry.paths import path_length
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.marking.codes import data_matrix
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.units import MM_PER_INCH
 from etiquette.files.lines_svg import LinesFile
-from etiquette.stations import lines, printing, runs
+from etiquette.stations import designs, lines, printing, runs
 from etiquette.stations.shop import Shop
 from etiquette.web import schemas
 
 
-def design_shown(shop: Shop, state: lines.DesignState) -> schemas.DesignShown:
-    design, document = state.design, state.document
+def design_shown(shop: Shop, state: designs.DesignState) -> schemas.DesignShown:
+    design, document, art = state.design, state.document, state.art
     file = lines.lines_of(shop, state)
     width = document.width_mm
     return schemas.DesignShown(
@@ -22,17 +26,44 @@ def design_shown(shop: Shop, state: lines.DesignState) -> schemas.DesignShown:
         revision=design.revision,
         job=design.job.name,
         customer=design.job.customer,
-        file_name=design.file_name,
-        width_px=design.width_px,
-        height_px=design.height_px,
-        height_mm=lines.height_mm(design, width) if width else None,
-        dpi=design.width_px / width * MM_PER_INCH if width else None,
+        form=art.form,  # type: ignore[arg-type]
+        art_id=art.id,
+        natural_width_mm=art.natural_width_mm,
+        natural_height_mm=art.natural_height_mm,
+        file_name=art.file_name,
+        width_px=art.width_px,
+        height_px=art.height_px,
+        height_mm=state.height_mm,
+        dpi=art.width_px / width * MM_PER_INCH if width and art.form == "picture" else None,
         document=document,
         lines=lines_shown(file) if file else None,
-        summary=LineReport(**state.lines.summary) if state.lines else None,
+        summary=_summary(state.lines.summary) if state.lines else None,
         undo=state.undo,
         redo=state.redo,
     )
+
+
+def design_listed(session: Session, design: designs.Design) -> schemas.DesignListed:
+    document = designs.DesignDocument(**design.document)
+    width = document.width_mm
+    art = session.get_one(designs.Art, document.art_id)
+    return schemas.DesignListed(
+        id=design.id,
+        name=document.name,
+        customer=design.job.customer,
+        due_count=document.due_count,
+        ready=document.ready,
+        width_mm=width,
+        height_mm=designs.height_mm(art, width) if width else None,
+        art_id=art.id,
+        form=art.form,  # type: ignore[arg-type]
+    )
+
+
+def _summary(note: dict[str, Any]) -> schemas.LinesSummary:
+    caught = note.get("caught")
+    report = LineReport(**{name: value for name, value in note.items() if name != "caught"})
+    return schemas.LinesSummary(report=report, caught=lines.CaughtReport(**caught) if caught else None)
 
 
 def lines_shown(file: LinesFile) -> list[schemas.LineShown]:
@@ -40,7 +71,8 @@ def lines_shown(file: LinesFile) -> list[schemas.LineShown]:
     for line in file.lines:
         pen = SvgPen(file.height_mm)
         line.path.draw(pen)
-        drawn.append(schemas.LineShown(kind=line.kind, d=pen.data))
+        length, nodes = round(path_length(line.path), 2), line.path.node_count
+        drawn.append(schemas.LineShown(kind=line.kind, d=pen.data, length_mm=length, nodes=nodes))
     return drawn
 
 
@@ -86,7 +118,7 @@ def run_shown(shop: Shop, state: runs.RunState) -> schemas.RunShown:
                 name=design.document.name,
                 outline=outline,
                 width_mm=width,
-                height_mm=lines.height_mm(design.design, width),
+                height_mm=design.height_mm or 0.0,
                 count=item.count,
                 placed=placed.get(str(item.design_id), 0),
             )

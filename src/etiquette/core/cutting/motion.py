@@ -6,8 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 from shapely import Polygon, STRtree
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard
-from etiquette.core.finishing.lines import FinishLine, Kind
+from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path, Points
 
 KIND_ORDER: tuple[Kind, ...] = ("pen", "crease", "score", "kiss", "perforation", "through")

@@ -7,9 +7,9 @@ import numpy as np
 import pikepdf
 from pikepdf import Array, Dictionary, Name
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.motion import KIND_ORDER, Motion, path_of
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard
-from etiquette.core.finishing.lines import Kind
 from etiquette.core.geometry.pens import PdfPen, SvgPen, figure
 from etiquette.core.units import MM_PER_POINT
 

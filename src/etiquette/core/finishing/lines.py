@@ -1,14 +1,15 @@
 """Finish lines: the paths a tool follows, and how one is made from pixels."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Literal
 
 import numpy as np
 import shapely
 from shapely import Polygon, STRtree
 from shapely.geometry.base import BaseGeometry
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.coverage import PLAIN_GROUND_DISTANCE, Field, coverage, find_ground, is_hard
@@ -17,7 +18,6 @@ from etiquette.core.geometry.curve_fitting import Fitted, fit_rings
 from etiquette.core.geometry.paths import Path, Points, path_length, signed_area, smallest_radius
 from etiquette.core.geometry.polygons import Join, offset, polygons_of, repaired
 
-Kind = Literal["kiss", "through", "perforation", "crease", "score", "pen"]
 EDGE_SHARE = 0.4
 """Share of the tolerance that may be used up on the edge itself when the line is then moved away from it."""
 EDGE_STEPS = 4
@@ -27,7 +27,6 @@ HARD_EDGE_PX = 0.75
 mean distance from the true edge is then 0.1 to 0.35 px."""
 CORNER_PX, HARD_CORNER_PX = 2.5, 6.0
 """Chords over which a corner is told from a curve, on soft edges and on edges cut along whole pixels."""
-KINDS: tuple[Kind, ...] = get_args(Kind)
 Holes = Literal["keep", "fill"]
 Follow = Literal["edge", "hull", "box", "ellipse"]
 """What the line follows: the edge of the art itself, or a shape round it."""
@@ -105,39 +104,71 @@ def line_from_pixels(
             "ground",
             "Pick another ground, or lower the colour distance.",
         )
-    progress(0.6, "Moving the line")
-    if settings.leaves_the_edge:
-        shapes = _shapes(edge, settings, follow_mm / EDGE_STEPS)
-        parts = polygons_of(moved_line(shapes, settings))
-        if not parts:
-            raise JobError(
-                f"Nothing is left of the art when the line goes {-settings.offset_mm:g} mm inside it.",
-                "offset",
-                "Use a smaller offset.",
-            )
-        progress(0.8, "Fitting curves")
-        rings = [np.asarray(ring.coords)[:-1] for part in parts for ring in (part.exterior, *part.interiors)]
-        fitted = fit_rings(rings, settings.tolerance_mm * (1 - EDGE_SHARE))
-        misses = [np.concatenate([one.misses for one in stage]) for stage in (edge, fitted)]
-    else:
-        fitted = [one for one in edge if settings.holes == "keep" or signed_area(one.path.flatten(0.1)) > 0]
-        misses = [np.concatenate([one.misses for one in fitted])]
 
     def upright(points: Points) -> Points:
         return np.column_stack([points[:, 0], height_mm - points[:, 1]])
 
+    progress(0.6, "Moving the line")
+    if settings.leaves_the_edge:
+        fitted = _round(_shapes(edge, settings, follow_mm / EDGE_STEPS), settings, progress)
+        misses = [np.concatenate([one.misses for one in stage]) for stage in (edge, fitted)]
+    else:
+        fitted = [one for one in edge if settings.keeps_holes or signed_area(one.path.flatten(0.1)) > 0]
+        misses = [np.concatenate([one.misses for one in fitted])]
     lines = [FinishLine(settings.kind, one.path.mapped(upright)) for one in fitted]
     covered_rim = (share[[0, -1]].mean() > 127 and share[:, [0, -1]].mean() > 127) if settings.area is None else False
-    return lines, LineReport(
-        ground=ground.words,
+    warnings = ["The line goes round the whole picture: there may be no ground."] if covered_rim else []
+    return lines, report_of(lines, misses, ground.words, specks, warnings)
+
+
+def line_from_areas(
+    areas: Sequence[Polygon], settings: EdgeSettings, progress: Callable[[float, str], None] = lambda *_: None
+) -> tuple[list[FinishLine], LineReport]:
+    """Finish lines round painted areas (mm, y up), as they are: nothing is traced. Raises JobError when nothing is
+    painted."""
+    big = [area for area in areas if area.area >= settings.min_area_mm2]
+    if not big:
+        raise JobError("The art paints nothing a line could go round.", "art", "Check what is in the file.")
+    if not settings.keeps_holes:
+        big = [Polygon(area.exterior) for area in big]
+    else:
+        big = [
+            Polygon(area.exterior, [hole for hole in area.interiors if Polygon(hole).area >= settings.min_area_mm2])
+            for area in big
+        ]
+    fitted = _round(big, settings, progress)
+    lines = [FinishLine(settings.kind, one.path) for one in fitted]
+    misses = [np.concatenate([one.misses for one in fitted])]
+    return lines, report_of(lines, misses, "what is not painted", len(areas) - len(big), [])
+
+
+def _round(shapes: list[Polygon], settings: EdgeSettings, progress: Callable[[float, str], None]) -> list[Fitted]:
+    parts = polygons_of(moved_line(shapes, settings))
+    if not parts:
+        raise JobError(
+            f"Nothing is left of the art when the line goes {-settings.offset_mm:g} mm inside it.",
+            "offset",
+            "Use a smaller offset.",
+        )
+    progress(0.8, "Fitting curves")
+    rings = [np.asarray(ring.coords)[:-1] for part in parts for ring in (part.exterior, *part.interiors)]
+    return fit_rings(rings, settings.tolerance_mm * (1 - EDGE_SHARE))
+
+
+def report_of(
+    lines: Sequence[FinishLine], misses: Sequence[np.ndarray], ground: str, specks: int, warnings: list[str]
+) -> LineReport:
+    """Readings of `lines`; `misses` are the distances lost at each stage of their making, which add up at worst."""
+    return LineReport(
+        ground=ground,
         lines=len(lines),
         nodes=sum(line.path.node_count for line in lines),
         length_mm=round(sum(path_length(line.path) for line in lines), 2),
-        smallest_radius_mm=round(min(min(smallest_radius(line.path) for line in lines), 9999.0), 3),
-        max_deviation_mm=round(float(sum(stage.max() for stage in misses)), 4),
-        mean_deviation_mm=round(float(sum(stage.mean() for stage in misses)), 4),
+        smallest_radius_mm=round(min([9999.0, *(smallest_radius(line.path) for line in lines)]), 3),
+        max_deviation_mm=round(float(sum(stage.max(initial=0.0) for stage in misses)), 4),
+        mean_deviation_mm=round(float(sum(stage.mean() for stage in misses if len(stage))), 4),
         specks_left_out=specks,
-        warnings=["The line goes round the whole picture: there may be no ground."] if covered_rim else [],
+        warnings=warnings,
     )
 
 

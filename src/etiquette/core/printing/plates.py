@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from pikepdf import Array, Dictionary, Name
 from shapely import Polygon
 
+from etiquette.core.artwork.pdf_reader import page_frame
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import PdfPen, figure
@@ -32,7 +33,7 @@ BEZIER_CIRCLE = 0.5522847498
 
 
 @dataclass(frozen=True)
-class Art:
+class PictureArt:
     """A design's picture at its real size. What lies outside `clip` (design millimetres) is not printed: the ground of
     one piece must not paint over its neighbour."""
 
@@ -40,6 +41,19 @@ class Art:
     width_mm: float
     height_mm: float
     clip: Polygon
+
+
+@dataclass(frozen=True)
+class PageArt:
+    """A design's page, a PDF of its own, without its finish lines: its content goes into the plate as it is."""
+
+    pdf: bytes
+    width_mm: float
+    height_mm: float
+    clip: Polygon
+
+
+Art = PictureArt | PageArt
 
 
 def colour_plate(
@@ -133,18 +147,33 @@ def _matrix(placement: Placement) -> str:
 
 def _form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
     width, height = _points(art.width_mm), _points(art.height_mm)
-    image = _image(pdf, art.picture)
     clip = _drawn([_ring(art.clip)], "W n")
-    form = pdf.make_stream(f"q {clip} {figure(width)} 0 0 {figure(height)} 0 0 cm /Im Do Q".encode())
+    if isinstance(art, PictureArt):
+        held = _image(pdf, art.picture)
+        matrix = f"{figure(width)} 0 0 {figure(height)} 0 0"
+    else:
+        held, matrix = _page(pdf, art)
+    form = pdf.make_stream(f"q {clip} {matrix} cm /Art Do Q".encode())
     form.stream_dict.update(
         Dictionary(
             Type=Name.XObject,
             Subtype=Name.Form,
             BBox=Array([0, 0, width, height]),
-            Resources=Dictionary(XObject=Dictionary(Im=image)),
+            Resources=Dictionary(XObject=Dictionary(Art=held)),
         )
     )
     return form
+
+
+def _page(pdf: pikepdf.Pdf, art: PageArt) -> tuple[pikepdf.Object, str]:
+    """The page as a form, and the matrix from its user space to the points of the design."""
+    with pikepdf.open(BytesIO(art.pdf)) as source:
+        page = source.pages[0]
+        natural, _, frame = page_frame(page, "the art")
+        page.trimbox = page.cropbox  # the form is bounded by the trim box
+        form = pdf.copy_foreign(page.as_form_xobject(handle_transformations=False))
+    scale = art.width_mm / natural / MM_PER_POINT
+    return form, " ".join(figure(value * scale, 8) for value in frame)
 
 
 def _image(pdf: pikepdf.Pdf, picture: Picture) -> pikepdf.Object:

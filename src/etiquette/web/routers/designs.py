@@ -4,12 +4,22 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, UploadFile
 from fastapi.responses import FileResponse
+from sqlalchemy.orm import Session
 
-from etiquette.stations import lines
+from etiquette.stations import designs, lines
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.routers.edits import add_edit_routes
-from etiquette.web.schemas import DesignListed, DesignMade, DesignShown, PreviewAsked, PreviewShown, TaskMade
-from etiquette.web.shown import design_shown, lines_shown
+from etiquette.web.schemas import (
+    DesignListed,
+    DesignShown,
+    DesignsMade,
+    PreviewAsked,
+    PreviewShown,
+    ReturnAsked,
+    TaskMade,
+    VersionShown,
+)
+from etiquette.web.shown import design_listed, design_shown, lines_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"])
 KEPT = {"Cache-Control": "private, max-age=3600"}
@@ -17,23 +27,8 @@ KEPT = {"Cache-Control": "private, max-age=3600"}
 
 @router.get("")
 def list_designs(shop: ShopHere) -> list[DesignListed]:
-    def listed(session: lines.Session) -> list[DesignListed]:
-        found = []
-        for design in lines.all_designs(session):
-            document = lines.DesignDocument(**design.document)
-            width = document.width_mm
-            found.append(
-                DesignListed(
-                    id=design.id,
-                    name=document.name,
-                    customer=design.job.customer,
-                    due_count=document.due_count,
-                    ready=document.ready,
-                    width_mm=width,
-                    height_mm=lines.height_mm(design, width) if width else None,
-                )
-            )
-        return found
+    def listed(session: Session) -> list[DesignListed]:
+        return [design_listed(session, design) for design in designs.all_designs(session)]
 
     return within(shop, listed)
 
@@ -41,17 +36,21 @@ def list_designs(shop: ShopHere) -> list[DesignListed]:
 @router.post("")
 def take_in(
     shop: ShopHere, file: Annotated[UploadFile, File()], job_id: Annotated[int | None, Form()] = None
-) -> DesignMade:
-    content = file.file.read(lines.MOST_UPLOAD_BYTES + 1)
-    return DesignMade(id=lines.take_in(shop, content, (file.filename or "art")[-200:], job_id))
+) -> DesignsMade:
+    return DesignsMade(ids=designs.take_in(shop, _content(file), _name(file), job_id))
+
+
+def _content(file: UploadFile) -> bytes:
+    return file.file.read(designs.MOST_UPLOAD_BYTES + 1)
+
+
+def _name(file: UploadFile) -> str:
+    return (file.filename or "art")[-200:]
 
 
 @router.get("/{design_id}")
 def show_design(shop: ShopHere, design_id: int) -> DesignShown:
-    return within(shop, lambda session: design_shown(shop, lines.state_of(session, design_id)))
-
-
-add_edit_routes(router, "design", lines.change, show_design, DesignShown)
+    return within(shop, lambda session: design_shown(shop, designs.state_of(session, design_id)))
 
 
 @router.put("/{design_id}/lines")
@@ -64,11 +63,32 @@ def preview_lines(shop: ShopHere, design_id: int, asked: PreviewAsked) -> Previe
     return PreviewShown(lines=lines_shown(lines.preview_lines(shop, design_id, asked.changes)))
 
 
+@router.put("/{design_id}/art")
+def replace_art(shop: ShopHere, design_id: int, file: Annotated[UploadFile, File()]) -> DesignShown:
+    designs.replace_art(shop, design_id, _content(file), _name(file))
+    return show_design(shop, design_id)
+
+
+@router.get("/{design_id}/versions")
+def list_versions(shop: ShopHere, design_id: int) -> list[VersionShown]:
+    found = within(shop, lambda session: designs.versions_of(session, design_id))
+    return [VersionShown(id=one.id, words=one.words, at=one.at) for one in found]
+
+
+@router.post("/{design_id}/versions")
+def return_to_version(shop: ShopHere, design_id: int, asked: ReturnAsked) -> DesignShown:
+    within(shop, lambda session: designs.return_to(session, design_id, asked.revision, asked.version))
+    return show_design(shop, design_id)
+
+
 @router.get("/{design_id}/{what}", response_class=FileResponse)
-def picture(shop: ShopHere, design_id: int, what: Literal["picture", "thumb"]) -> FileResponse:
-    design = within(shop, lambda session: lines.state_of(session, design_id).design)
-    return FileResponse(
-        shop.blobs.path(design.picture_sha if what == "picture" else design.thumb_sha),
-        media_type="image/png",
-        headers=KEPT,
-    )
+def picture(shop: ShopHere, design_id: int, what: Literal["picture", "thumb", "print"]) -> FileResponse:
+    """The art as it came, small, or as it prints: without its finish lines."""
+    state = within(shop, lambda session: designs.state_of(session, design_id))
+    printed = state.lines.print_picture_sha if state.lines and what == "print" else None
+    sha = printed or (state.art.thumb_sha if what == "thumb" else state.art.picture_sha)
+    return FileResponse(shop.blobs.path(sha), media_type="image/png", headers=KEPT)
+
+
+# last, because “undo” and “redo” are read from the place where other words stand
+add_edit_routes(router, "design", designs.change, show_design, DesignShown)

@@ -1,0 +1,65 @@
+import { Link } from "react-router";
+import type { Schemas } from "../api/client";
+import { ChoiceRow, NumberRow, Row, Section } from "../ui/Readings";
+import { KIND_WORDS, KINDS } from "./kinds";
+
+type Design = Schemas["DesignShown"];
+
+/** What the line rules made of the file: caught, and what looks like a line but was not. */
+export function CaughtLines({ caught }: { caught: Schemas["CaughtReport"] }) {
+  const kinds = Object.entries(caught.caught);
+  return (
+    <Section title="In the file" aside={<Link to="/shelf" className="text-[13px] font-semibold text-pine hover:underline">Line rules</Link>}>
+      <Row label="Caught as lines">{kinds.length ? kinds.map(([kind, count]) => `${count} ${kind}`).join(", ") : "none"}</Row>
+      {caught.why.map((why) => (
+        <p key={why} className="mt-1 text-[12px] text-slate">{why}</p>
+      ))}
+      {caught.suspects > 0 && (
+        <p className="mt-1.5 text-check-text">
+          {caught.suspects === 1 ? "One thin stroke looks" : `${caught.suspects} thin strokes look`} like a line and {caught.suspects === 1 ? "is" : "are"} printed. If a tool should follow {caught.suspects === 1 ? "it" : "them"}, add a line rule.
+        </p>
+      )}
+      {caught.hidden.length > 0 && <p className="mt-1.5 text-[12px] text-slate">Switched off in the file and left out: {caught.hidden.join(", ")}.</p>}
+    </Section>
+  );
+}
+
+type More = Design["document"]["more"][number];
+
+export function MoreLine({ line, put, remove }: { line: More; put: (changes: Partial<More>, words: string) => void; remove: () => void }) {
+  const straight = line.course === "across" || line.course === "along";
+  return (
+    <Section title={`${KIND_WORDS[line.kind]} line`} aside={<button type="button" onClick={remove} className="text-[13px] font-semibold text-pine hover:underline">Take it out</button>}>
+      <ChoiceRow label="Kind of this line" value={line.kind} choices={KINDS} why="Which tool follows it." onChange={(kind) => put({ kind }, "kind of line")} />
+      <ChoiceRow
+        label="Goes"
+        value={line.course}
+        choices={[["edge", "along the lines before it"], ["hull", "hull round them"], ["box", "box round them"], ["ellipse", "ellipse round them"], ["across", "straight across"], ["along", "straight along"]]}
+        why="Round all lines before it, or straight from edge to edge: a split of the liner, a perforated edge, a crease."
+        onChange={(course) => put({ course }, "course of a line")}
+      />
+      {straight && <NumberRow label={line.course === "across" ? "From the left" : "From the bottom"} value={line.place_mm} why="Where it lies, from the edge of the lines before it." onChange={(place_mm) => put({ place_mm }, "place of a line")} />}
+      <NumberRow label={straight ? "Runs past the edge" : "Outside them by"} signed value={line.offset_mm} why={straight ? "How far it runs over the edge, so that it ends in the waste." : "A minus puts it inside."} onChange={(offset_mm) => put({ offset_mm }, "offset of a line")} />
+      {!straight && <NumberRow label="Its corners" least={0} value={line.corner_mm} why="Corners are rounded to this radius, so that the knife can turn." onChange={(corner_mm) => put({ corner_mm }, "corners of a line")} />}
+    </Section>
+  );
+}
+
+export function GroundRow({ design, change, picking, pick }: { design: Design; change: (words: string, changes: Partial<Design["document"]>) => void; picking: boolean; pick: () => void }) {
+  const { ground } = design.document;
+  const found = design.summary?.report.ground;
+  const own: [string, string][] = ground.startsWith("#") ? [[ground, ground.split(",").join(", ")]] : [];
+  return (
+    <ChoiceRow
+      label="Ground"
+      value={ground}
+      choices={[["auto", `told by itself${found && ground === "auto" ? `: ${found}` : ""}`], ["alpha", "transparency"], ...own]}
+      why="What counts as background when the edge is looked for. Several colours can be picked, one after the other."
+      onChange={(value) => change("ground", { ground: value })}
+    >
+      <button type="button" aria-pressed={picking} onClick={pick} className="mt-1.5 min-h-9 rounded-[5px] border border-rule bg-white px-2.5 aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold">
+        {picking ? "Click the ground in the art" : own.length ? "Pick one more colour" : "Pick it in the art"}
+      </button>
+    </ChoiceRow>
+  );
+}

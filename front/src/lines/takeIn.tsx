@@ -1,0 +1,79 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { type DragEvent, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { toast } from "sonner";
+
+/** Art dropped anywhere on the station, or chosen with the button. */
+export function useTakeIn(replacing?: number) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const [over, setOver] = useState(false);
+  const [share, setShare] = useState<number | null>(null);
+  const send = (file: File, replace = false) => {
+    const form = new FormData();
+    form.append("file", file);
+    const request = new XMLHttpRequest();
+    request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);
+    request.onload = () => {
+      setShare(null);
+      const body = JSON.parse(request.responseText) as { ids?: number[]; title?: string; do?: string };
+      if (request.status !== 200) {
+        toast.error(body.title ?? "The file was not taken in.", { description: body.do });
+        return;
+      }
+      if (replace) void queries.invalidateQueries({ queryKey: ["design", replacing] });
+      const first = body.ids?.[0];
+      if (body.ids && body.ids.length > 1) toast(`${body.ids.length} pages became ${body.ids.length} designs.`);
+      void queries.invalidateQueries({ queryKey: ["designs"] }).then(() => first !== undefined && navigate(`/lines/${first}`));
+    };
+    request.onerror = () => {
+      setShare(null);
+      toast.error("Etiquette is not answering. Check that it is running, then drop the file again.");
+    };
+    request.open(replace ? "PUT" : "POST", replace ? `/api/designs/${replacing}/art` : "/api/designs");
+    setShare(0);
+    request.send(form);
+  };
+  const target = {
+    onDragOver: (event: DragEvent) => {
+      event.preventDefault();
+      setOver(true);
+    },
+    onDragLeave: () => setOver(false),
+    onDrop: (event: DragEvent) => {
+      event.preventDefault();
+      setOver(false);
+      const file = event.dataTransfer.files[0];
+      if (file) send(file);
+    },
+  };
+  return { over, share, send, target };
+}
+
+const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.ai,.svg,.dxf";
+
+export function TakeInButton({ send, share, words = "Take in art", label = "Art file" }: { send: (file: File) => void; share: number | null; words?: string; label?: string }) {
+  const field = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <input ref={field} type="file" accept={READS} aria-label={label} className="hidden" onChange={(event) => event.target.files?.[0] && send(event.target.files[0])} />
+      <button type="button" onClick={() => field.current?.click()} disabled={share !== null} className="h-9 rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate">
+        {share === null ? words : share < 1 ? `Sending ${Math.round(share * 100)} %` : "Reading the art"}
+      </button>
+    </>
+  );
+}
+
+export function TakeIn() {
+  const { over, share, send, target } = useTakeIn();
+  return (
+    <main className="flex flex-1 items-center justify-center" {...target}>
+      <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>
+        <h1 className="mb-2">Drop art here</h1>
+        <p className="mb-4 text-slate">PDF, SVG, DXF, PNG, JPEG or TIFF. Etiquette finds where the knife should go.</p>
+        <TakeInButton send={send} share={share} />
+      </div>
+    </main>
+  );
+}
+

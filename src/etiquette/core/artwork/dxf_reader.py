@@ -1,0 +1,185 @@
+"""DXF art (R12 to 2018): entities as paths with their layers and colours, in real size where the file gives units."""
+
+from io import BytesIO, StringIO
+from typing import Any
+
+import numpy as np
+from ezdxf import colors, filemanagement, path, recover, units
+from ezdxf.document import Drawing
+from ezdxf.lldxf.const import DXFError
+
+from etiquette.core.artwork.vectors import MOST_PATHS, Ink, PaintedPath, VectorPage
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import Path, Points
+from etiquette.core.geometry.pens import PdfPen, figure
+from etiquette.core.units import MM_PER_POINT
+
+MOST_BYTES = 80 << 20
+DEEPEST_INSERTS = 16
+HAIRLINE_MM = 0.25
+"""Strokes without a width of their own are drawn this wide."""
+_TO_MM: dict[int, float] = {
+    units.IN: 25.4,
+    units.FT: 304.8,
+    units.MM: 1.0,
+    units.CM: 10.0,
+    units.M: 1000.0,
+    10: 914.4,
+    8: 25.4e-6,
+    9: 0.0254,
+    13: 0.001,
+    14: 100.0,
+}
+"""$INSUNITS to millimetres: inch, foot, mm, cm, m, yard, microinch, mil, micron, decimetre."""
+
+
+def read_dxf(content: bytes, name: str) -> VectorPage:
+    """The drawing with its lower left corner at the origin. Raises JobError."""
+    if len(content) > MOST_BYTES:
+        raise JobError(f"The drawing has more than {MOST_BYTES >> 20} MB.", name, "Simplify it.")
+    document = _document(content, name)
+    factor = _TO_MM.get(int(document.header.get("$INSUNITS", 0)))
+    paths: list[PaintedPath] = []
+    _collect(document.modelspace(), document, factor or 1.0, (), 0, paths, name)
+    if not paths:
+        raise JobError("The drawing holds nothing that can be drawn.", name, "Check that it is in the model space.")
+    points = np.vstack([np.vstack([one.start[None, :], *one.segments]) for p in paths for one in p.paths])
+    if not np.isfinite(points).all() or np.abs(points).max() > 1e7:
+        raise JobError("The drawing has coordinates that make no sense.", name, "Save it again from the program it came from.")  # fmt: skip
+    flat = np.vstack([one.flatten(0.05) for p in paths for one in p.paths])
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    size = np.maximum(high - low, 0.5)
+
+    def moved(points: Points) -> Points:
+        shifted: Points = points - low
+        return shifted
+
+    home = tuple(
+        PaintedPath(
+            number,
+            tuple(one.mapped(moved) for one in p.paths),
+            p.fill,
+            p.stroke,
+            p.stroke_mm,
+            layers=p.layers,
+        )
+        for number, p in enumerate(paths)
+    )
+    return VectorPage(float(size[0]), float(size[1]), factor is not None, home)
+
+
+def _document(content: bytes, name: str) -> Drawing:
+    try:
+        if content[:22].startswith(b"AutoCAD Binary DXF"):
+            document, auditor = recover.read(BytesIO(content))
+            return document
+        try:
+            return filemanagement.read(StringIO(content.decode("utf-8", "surrogateescape")))
+        except (DXFError, ValueError, UnicodeError):
+            document, auditor = recover.read(BytesIO(content))
+            return document
+    except (DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError) as error:
+        raise JobError("The DXF is damaged.", name, f"Save it again or ask for a new file ({error}).") from None
+
+
+def _collect(
+    entities: Any, document: Drawing, factor: float, outer: tuple[str, ...], depth: int, paths: list[PaintedPath], name: str
+) -> None:  # fmt: skip
+    for entity in entities:
+        if len(paths) > MOST_PATHS:
+            raise JobError(f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "), name, "Simplify it.")
+        kind = entity.dxftype()
+        layer = str(entity.dxf.get("layer", "0"))
+        if _is_off(document, layer):
+            continue
+        if kind == "INSERT":
+            if depth >= DEEPEST_INSERTS:
+                raise JobError(
+                    "A block in the drawing contains itself.", name, "Save it again with its blocks exploded."
+                )
+            block = (str(entity.dxf.get("name", "")),)
+            try:
+                parts = list(entity.virtual_entities())
+            except (DXFError, ValueError, TypeError, ZeroDivisionError):
+                continue
+            _collect(parts, document, factor, (*outer, layer, *block), depth + 1, paths, name)
+            continue
+        try:
+            made = path.make_path(entity)
+        except (TypeError, ValueError, ZeroDivisionError, DXFError, OverflowError):
+            continue  # text, dimensions, points: nothing a tool follows
+        drawn = _paths(made, factor)
+        if drawn:
+            layers = (*outer, layer) if layer not in outer else outer
+            paths.append(PaintedPath(len(paths), drawn, None, Ink(_colour(entity, document, layer)), _width(entity), layers=layers))  # fmt: skip
+
+
+def _is_off(document: Drawing, layer: str) -> bool:
+    if layer not in document.layers:
+        return False
+    found = document.layers.get(layer)
+    return bool(found.is_off() or found.is_frozen())
+
+
+def _colour(entity: Any, document: Drawing, layer: str) -> str:
+    true = entity.dxf.get("true_color")
+    if true is not None:
+        return "#{:02x}{:02x}{:02x}".format(*colors.int2rgb(true))
+    index = int(entity.dxf.get("color", colors.BYLAYER))
+    if index in (colors.BYLAYER, colors.BYBLOCK):
+        index = abs(int(document.layers.get(layer).dxf.get("color", 7))) if layer in document.layers else 7
+    if index == 7 or not 0 < index < 256:
+        return "#000000"  # white on a black screen, black on paper
+    return "#{:02x}{:02x}{:02x}".format(*colors.aci2rgb(index))
+
+
+def _width(entity: Any) -> float:
+    weight = int(entity.dxf.get("lineweight", -1))
+    return weight / 100 if weight > 0 else HAIRLINE_MM
+
+
+def _paths(made: Any, factor: float) -> tuple[Path, ...]:
+    found = []
+    for part in made.sub_paths() if made.has_sub_paths else [made]:
+        if not len(part):
+            continue
+        at = np.array([part.start.x, part.start.y]) * factor
+        start, segments = at, []
+        for command in part.commands():
+            end = np.array([command.end.x, command.end.y]) * factor
+            if command.type == path.Command.LINE_TO:
+                segments.append(end[None, :])
+            elif command.type == path.Command.CURVE3_TO:
+                control = np.array([command.ctrl.x, command.ctrl.y]) * factor
+                segments.append(np.array([at + (control - at) * 2 / 3, end + (control - end) * 2 / 3, end]))
+            else:
+                one, two = (np.array([c.x, c.y]) * factor for c in (command.ctrl1, command.ctrl2))
+                segments.append(np.array([one, two, end]))
+            at = end
+        closed = bool(np.allclose(start, at, atol=1e-6))
+        if closed:
+            segments[-1][-1] = start
+        found.append(Path(start, tuple(segments), closed))
+    return tuple(found)
+
+
+def drawing_pdf(page: VectorPage) -> bytes:
+    """The drawing as a PDF page of its own: vector strokes in their colours."""
+    import pikepdf
+    from pikepdf import Array, Dictionary, Name
+
+    parts = []
+    for painted in page.paths:
+        pen = PdfPen()
+        for one in painted.paths:
+            one.draw(pen)
+        colour = painted.stroke.colour if painted.stroke else "#000000"
+        red, green, blue = (figure(level / 255) for level in bytes.fromhex(colour[1:]))
+        parts.append(f"{red} {green} {blue} RG {figure(painted.stroke_mm / MM_PER_POINT)} w {pen.data} S")
+    with pikepdf.new() as pdf:
+        box = Array([0, 0, round(page.width_mm / MM_PER_POINT, 4), round(page.height_mm / MM_PER_POINT, 4)])
+        content = pdf.make_stream("\n".join(parts).encode())
+        pdf.pages.append(pikepdf.Page(pdf.make_indirect(Dictionary(Type=Name.Page, MediaBox=box, Resources=Dictionary(), Contents=content))))  # fmt: skip
+        out = BytesIO()
+        pdf.save(out, deterministic_id=True)
+        return out.getvalue()

@@ -1,0 +1,130 @@
+"""Line rules: which painted paths of incoming art are finish lines, and of which kind."""
+
+import re
+import unicodedata
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from etiquette.core.artwork.kinds import STRUCTURAL_STEPS, Kind
+from etiquette.core.artwork.vectors import PaintedPath
+
+By = Literal["words", "name", "colour", "width"]
+THIN_MM = 0.36
+"""A stroke up to about 1 pt may be a line for a tool; a thicker one is art (common practice, no published source)."""
+WIDTH_SLACK_MM = 0.005
+COLOUR_SLACK = 3
+"""Levels by which a stroke colour may differ: conversions between colour spaces round."""
+
+
+@dataclass(frozen=True)
+class LineRule:
+    """A path is `kind` when … `by` words: a name of its layers or spots holds one of `values` as whole words; name: a
+    name is exactly one of them; colour: its stroke has one of them (#rrggbb); width: its stroke is at most so many mm."""
+
+    kind: Kind
+    by: By
+    values: tuple[str, ...]
+
+    @property
+    def words(self) -> str:
+        what = {"words": "a name with", "name": "the name", "colour": "the stroke colour", "width": "a stroke up to"}
+        more = " …" if len(self.values) > 3 else ""
+        return f"{what[self.by]} {', '.join(self.values[:3])}{more}{' mm' if self.by == 'width' else ''}"
+
+    def names(self, names: Sequence[str]) -> bool:
+        match = _holds_words if self.by == "words" else _same_name
+        return any(match(name, value) for name in names for value in self.values)
+
+    def catches(self, path: PaintedPath) -> bool:
+        if self.by in ("words", "name"):
+            return self.names((*path.layers, *path.spots))
+        if path.stroke is None:
+            return False
+        if self.by == "colour":
+            return any(_near(path.stroke.colour, value) for value in self.values)
+        return path.stroke_mm <= float(self.values[0].replace(",", ".")) + WIDTH_SLACK_MM
+
+
+@dataclass(frozen=True)
+class Caught:
+    """A path that is a finish line, its kind, and what caught it, for people."""
+
+    path: PaintedPath
+    kind: Kind
+    why: str
+    removal: Literal["stroke", "all"]
+    """What goes from the print: a filled path that was caught by its stroke keeps its fill."""
+
+
+@dataclass(frozen=True)
+class Sorted:
+    """Paths sorted by the rules: what was caught, and what looks like a line but was not: thin, stroked, not filled."""
+
+    caught: tuple[Caught, ...]
+    suspects: tuple[PaintedPath, ...]
+
+
+DEFAULT_RULES: tuple[LineRule, ...] = (
+    LineRule("kiss", "words", ("kiss", "kiss cut", "half cut", "partial cutting", "halbschnitt", "anstanzen", "mi chair", "medio corte", "mezzo taglio", "halfsnijden")),
+    LineRule("perforation", "words", ("perf", "perforation", "perforating", "perforate", "perforieren", "perforación", "perforazione", "perforatie")),
+    LineRule("crease", "words", ("crease", "creasing", "fold", "folding", "rill", "rillen", "rilllinie", "falz", "pli", "rainage", "hendido", "plegado", "piega", "cordonatura", "vouw", "rillijn")),
+    LineRule("score", "words", ("score", "scoring", "ritzen", "ritzlinie", "rainure")),
+    LineRule("pen", "words", ("pen", "plot", "zeichnen")),
+    LineRule("through", "words", ("cut", "cutting", "cut line", "cutline", "through", "through cut", "die", "die cut", "diecut", "die line", "dieline", "stanze", "stanzen", "stanzlinie", "schnitt", "schneiden", "schnittlinie", "coupe", "découpe", "corte", "troquel", "taglio", "fustella", "snijlijn", "stans")),
+)  # fmt: skip
+"""Plain words of the trade in English, German, French, Spanish, Italian and Dutch, and the step names of ISO 19593-1.
+The order matters: "kiss cut" is a kiss line, although it holds "cut"."""
+
+
+def sort_paths(paths: Sequence[PaintedPath], rules: Sequence[LineRule] = DEFAULT_RULES) -> Sorted:
+    """Every path by the first rule that catches it; a processing step (ISO 19593-1) counts before any rule."""
+    caught, suspects = [], []
+    for path in paths:
+        rule = None if path.step else next((rule for rule in rules if rule.catches(path)), None)
+        if path.step:
+            caught.append(Caught(path, path.step, "processing step in the file", "all"))
+        elif rule:
+            caught.append(Caught(path, rule.kind, rule.words, _removal(path, rule)))
+        elif path.stroke and not path.fill and path.stroke_mm <= THIN_MM:
+            suspects.append(path)
+    return Sorted(tuple(caught), tuple(suspects))
+
+
+def _removal(path: PaintedPath, rule: LineRule) -> Literal["stroke", "all"]:
+    if path.fill is None or path.stroke is None:
+        return "all"
+    by_name = rule.by in ("words", "name")
+    return "all" if by_name and rule.names((*path.layers, *path.fill.spots)) else "stroke"
+
+
+def step_kind(group: str, step: str) -> Kind | None:
+    """The kind of the processing step `step` in `group`, or None when it is no line for a tool."""
+    return STRUCTURAL_STEPS.get(step) if group == "Structural" else None
+
+
+def _words(name: str) -> list[str]:
+    """Words of a name in lower case without accents: `CutLine_2` is cut, line, 2."""
+    apart = re.sub(r"(?<=[a-zà-ÿ])(?=[A-ZÀ-Þ])", " ", name)
+    plain = unicodedata.normalize("NFKD", apart).encode("ascii", "ignore").decode().lower()
+    return re.findall(r"[a-z]+|\d+", plain)
+
+
+def _holds_words(name: str, value: str) -> bool:
+    wanted, words = _words(value), _words(name)
+    if not wanted:
+        return False
+    joined = "".join(wanted)
+    return joined in words or any(words[at : at + len(wanted)] == wanted for at in range(len(words) - len(wanted) + 1))
+
+
+def _same_name(name: str, value: str) -> bool:
+    return name.strip() == value.strip()
+
+
+def _near(one: str, two: str) -> bool:
+    try:
+        a, b = bytes.fromhex(one.removeprefix("#")), bytes.fromhex(two.removeprefix("#"))
+    except ValueError:
+        return False
+    return len(a) == len(b) == 3 and all(abs(x - y) <= COLOUR_SLACK for x, y in zip(a, b, strict=True))

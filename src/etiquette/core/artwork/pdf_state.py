@@ -1,0 +1,176 @@
+"""The graphics state of a PDF content stream: matrices, colours, layers (ISO 32000-1: 8.3, 8.4, 8.6, 8.11, 14.6)."""
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import pikepdf
+from pikepdf import Name
+from shapely.geometry.base import BaseGeometry
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.line_rules import step_kind
+from etiquette.core.artwork.vectors import Cap, Ink, Join
+from etiquette.core.geometry.paths import Points
+
+Matrix = tuple[float, float, float, float, float, float]
+IDENTITY: Matrix = (1, 0, 0, 1, 0, 0)
+CAPS: tuple[Cap, ...] = ("butt", "round", "square")
+JOINS: tuple[Join, ...] = ("mitre", "round", "bevel")
+DEEPEST_GROUPS = 200
+
+
+def times(inner: Matrix, outer: Matrix) -> Matrix:
+    """The matrix that applies `inner` first."""
+    a, b, c, d, e, f = inner
+    p, q, r, s, t, u = outer
+    return (a * p + b * r, a * q + b * s, c * p + d * r, c * q + d * s, e * p + f * r + t, e * q + f * s + u)
+
+
+def applied(matrix: Matrix, points: Points) -> Points:
+    a, b, c, d, e, f = matrix
+    moved: Points = points @ np.array([[a, b], [c, d]]) + (e, f)
+    return moved
+
+
+def scale_of(matrix: Matrix) -> float:
+    """Mean factor by which lengths grow."""
+    a, b, c, d, *_ = matrix
+    return float(np.sqrt(abs(a * d - b * c)))
+
+
+@dataclass(frozen=True)
+class Space:
+    """A colour space as far as it matters here: how many numbers, how they become RGB, and the spots it names."""
+
+    kind: str  # grey, rgb, cmyk, spot, other
+    spots: tuple[str, ...] = ()
+
+    def ink(self, numbers: list[float]) -> Ink:
+        if self.kind == "spot":
+            return Ink("", self.spots)
+        if self.kind == "grey" and len(numbers) == 1:
+            return Ink(_hex(numbers * 3))
+        if self.kind == "rgb" and len(numbers) == 3:
+            return Ink(_hex(numbers))
+        if self.kind == "cmyk" and len(numbers) == 4:
+            c, m, y, k = numbers
+            return Ink(_hex([(1 - c) * (1 - k), (1 - m) * (1 - k), (1 - y) * (1 - k)]))
+        return Ink("")
+
+
+GREY, RGB, CMYK, OTHER = Space("grey"), Space("rgb"), Space("cmyk"), Space("other")
+_DEVICE = {"/DeviceGray": GREY, "/DeviceRGB": RGB, "/DeviceCMYK": CMYK, "/G": GREY, "/RGB": RGB, "/CMYK": CMYK, "/CalGray": GREY, "/CalRGB": RGB}  # fmt: skip
+_BY_COUNT = {1: GREY, 3: RGB, 4: CMYK}
+
+
+def _hex(levels: list[float]) -> str:
+    return "#" + "".join(f"{round(255 * min(max(level, 0.0), 1.0)):02x}" for level in levels)
+
+
+def space_named(name: pikepdf.Object, resources: pikepdf.Object | None) -> Space:
+    """The colour space `name` stands for, by itself or in the resources."""
+    if str(name) in _DEVICE:
+        return _DEVICE[str(name)]
+    found = lookup(resources, "/ColorSpace", name)
+    return OTHER if found is None else _space(found)
+
+
+def _space(found: Any) -> Space:
+    if isinstance(found, pikepdf.Name):
+        return _DEVICE.get(str(found), OTHER)
+    if not isinstance(found, pikepdf.Array) or not len(found):
+        return OTHER
+    kind = str(found[0])
+    if kind == "/ICCBased" and len(found) > 1:
+        return _BY_COUNT.get(int(found[1].get("/N", 0)), OTHER)
+    if kind == "/Separation" and len(found) > 1:
+        return Space("spot", (_plain(found[1]),))
+    if kind == "/DeviceN" and len(found) > 1:
+        return Space("spot", tuple(_plain(name) for name in found[1]))
+    return _DEVICE.get(kind, OTHER)
+
+
+def _plain(name: Any) -> str:
+    """The text of a name object without its slash."""
+    return str(name).removeprefix("/")
+
+
+def lookup(resources: pikepdf.Object | None, group: str, name: Any) -> Any:
+    """The entry `name` of a group of resources, or None."""
+    if resources is None:
+        return None
+    held = resources.get(group)
+    return held.get(str(name)) if isinstance(held, pikepdf.Dictionary) else None
+
+
+BLACK = Ink("#000000")
+
+
+@dataclass(frozen=True)
+class State:
+    """What q saves and Q brings back. `clip` is in millimetres; None is the whole page."""
+
+    matrix: Matrix
+    width: float = 1.0
+    cap: Cap = "butt"
+    join: Join = "mitre"
+    fill_space: Space = GREY
+    stroke_space: Space = GREY
+    fill: Ink = BLACK
+    stroke: Ink = BLACK
+    clip: BaseGeometry | None = None
+
+    def with_matrix(self, matrix: Matrix) -> "State":
+        return replace(self, matrix=times(matrix, self.matrix))
+
+
+@dataclass(frozen=True)
+class Layer:
+    """A layer (optional content group) as it bears on what is painted in it."""
+
+    name: str
+    hidden: bool = False
+    step: Kind | None = None
+
+
+class Layers:
+    """The layers of a document: names, which are switched off, and the processing steps they carry."""
+
+    def __init__(self, pdf: pikepdf.Pdf) -> None:
+        properties = pdf.Root.get("/OCProperties")
+        defaults = properties.get("/D") if isinstance(properties, pikepdf.Dictionary) else None
+        self._off: set[tuple[int, int]] = set()
+        if isinstance(defaults, pikepdf.Dictionary):
+            groups = properties.get("/OCGs", []) if properties is not None else []
+            if defaults.get("/BaseState") == Name.OFF:
+                on = {group.objgen for group in defaults.get("/ON", [])}
+                self._off = {group.objgen for group in groups} - on
+            else:
+                self._off = {group.objgen for group in defaults.get("/OFF", [])}
+
+    def of(self, group: Any) -> list[Layer]:
+        """The layers that an /OC entry names: one group, or the groups of a membership dictionary."""
+        if not isinstance(group, pikepdf.Dictionary):
+            return []
+        if group.get("/Type") == Name.OCMD:
+            members = group.get("/OCGs", [])
+            several = [members] if isinstance(members, pikepdf.Dictionary) else list(members)
+            found = [layer for member in several if isinstance(member, pikepdf.Dictionary) and member.get("/Type") != Name.OCMD for layer in self.of(member)]  # fmt: skip
+            # ISO 32000-1 8.11.2.2: shown when any of its groups is on, unless told otherwise
+            policy = str(group.get("/P", Name.AnyOn))
+            states = [layer.hidden for layer in found]
+            hidden = bool(states) and {
+                "/AllOn": any(states),
+                "/AnyOff": not any(states),
+                "/AllOff": not all(states),
+            }.get(policy, all(states))
+            return [replace(layer, hidden=hidden) for layer in found]
+        name = str(group.get("/Name", ""))
+        step = None
+        metadata = group.get("/GTS_Metadata")
+        if isinstance(metadata, pikepdf.Dictionary):
+            step = step_kind(
+                _plain(metadata.get("/GTS_ProcStepsGroup", "")), _plain(metadata.get("/GTS_ProcStepsType", ""))
+            )
+        return [Layer(name, group.objgen in self._off, step)]

@@ -1,0 +1,284 @@
+"""SVG art: what its shapes paint, in which groups; and the drawing again without chosen shapes.
+
+Shapes are read by svgelements (transforms, styles, symbols and uses applied). Each shape element gets a number, so that
+it can be found again in the file and taken out there.
+"""
+
+import re
+from copy import deepcopy
+from io import BytesIO
+from typing import Any
+
+import numpy as np
+import svgelements
+from lxml import etree
+from shapely import Polygon
+
+from etiquette.core.artwork.vectors import MOST_PATHS, Cap, Ink, Join, PaintedPath, VectorPage
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import Path
+from etiquette.core.units import MM_PER_INCH
+
+PIXELS_PER_INCH = 96.0
+SVG = "http://www.w3.org/2000/svg"
+DEEPEST_USES = 16
+NUMBER = "data-etiquette-number"
+MOST_BYTES = 60 << 20
+MOST_ELEMENTS = 400_000
+SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
+REFERENCES = {"{http://www.w3.org/1999/xlink}href", "href"}
+_REAL_UNITS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72, "pc": MM_PER_INCH / 6, "q": 0.25}
+_LABELS = ("{http://www.inkscape.org/namespaces/inkscape}label", "data-name", "id", "class")
+"""Attributes in which drawing programs keep the name of a group or layer."""
+
+
+class SvgArt:
+    """An SVG file made safe: scripts, external references and entities taken out, shapes numbered."""
+
+    def __init__(self, content: bytes, name: str) -> None:
+        self._name = name
+        if len(content) > MOST_BYTES:
+            raise JobError(f"The drawing has more than {MOST_BYTES >> 20} MB.", name, "Save it as a PDF or a picture.")
+        try:
+            parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True)  # fmt: skip
+            self.root = etree.fromstring(content, parser)
+        except (etree.XMLSyntaxError, ValueError) as error:
+            raise JobError("The SVG is damaged.", name, f"Save it again or ask for a new file ({error}).") from None
+        if self.root.tag not in (f"{{{SVG}}}svg", "svg"):
+            raise JobError("This is not an SVG drawing.", name, "Save it as SVG or PDF.")
+        if self.root.getroottree().docinfo.internalDTD is not None:
+            doctype = etree.tostring(self.root.getroottree(), with_tail=False)[:4000]
+            if b"<!ENTITY" in doctype:
+                raise JobError(
+                    "The SVG defines entities, which Etiquette does not follow.", name, "Save it as plain SVG."
+                )
+        self.left_out = self._made_safe()
+        self._expand_uses()
+        self._names: dict[int, tuple[str, ...]] = {}
+        self._number_shapes()
+
+    def _made_safe(self) -> list[str]:
+        """Take out what may not run or be fetched; returns what that was, in words."""
+        left_out = set()
+        count = 0
+        for element in list(self.root.iter()):
+            count += 1
+            if count > MOST_ELEMENTS:
+                raise JobError("The drawing has more than 400 000 elements.", self._name, "Simplify it, or save it as a picture.")  # fmt: skip
+            if not isinstance(element.tag, str):  # an entity that was not followed
+                raise JobError("The SVG uses entities, which Etiquette does not follow.", self._name, "Save it as plain SVG.")  # fmt: skip
+            local = etree.QName(element).localname
+            if local in ("script", "foreignObject"):
+                left_out.add("scripts or embedded pages")
+                element.getparent().remove(element)
+                continue
+            for key in list(element.attrib):
+                value = element.attrib[key].strip()
+                if key.lower().startswith("on"):
+                    del element.attrib[key]
+                elif (key in REFERENCES and not value.startswith(("#", "data:image/"))) or re.search(
+                    r"url\(\s*['\"]?\s*(?!['\"]?#)", value
+                ):
+                    left_out.add("files outside the drawing")
+                    del element.attrib[key]
+            if local == "style" and element.text and re.search(r"@import|url\(\s*['\"]?\s*(?!['\"]?#)", element.text):
+                left_out.add("files outside the drawing")
+                element.text = re.sub(r"@import[^;]*;?|url\([^)]*\)", "", element.text)
+        return sorted(left_out)
+
+    def _expand_uses(self) -> None:
+        """Put copies in the place of uses, symbols as inner drawings with their own view: then every shape stands once
+        in the file, in the group it is drawn in, and can be taken out alone."""
+        targets = {element.get("id"): element for element in self.root.iter() if element.get("id")}
+        budget = MOST_ELEMENTS
+        pending = [(element, 0) for element in self.root.iter("{*}use")]
+        while pending:
+            use, depth = pending.pop()
+            name = next((use.get(key, "") for key in REFERENCES if use.get(key)), "").removeprefix("#")
+            target = targets.get(name)
+            parent = use.getparent()
+            if parent is None:
+                continue
+            if target is None or target in use.iterancestors():
+                parent.remove(use)
+                continue
+            budget -= sum(1 for _ in target.iter())
+            if depth > DEEPEST_USES or budget < 0:
+                raise JobError("Symbols in the SVG use each other without end.", self._name, "Save it again with its symbols expanded.")  # fmt: skip
+            group = _copied(use, target)
+            parent.replace(use, group)
+            pending += [(element, depth + 1) for element in group.iter("{*}use")]
+
+    def _number_shapes(self) -> None:
+        numbers = iter(range(MOST_PATHS + 1))
+        stack: list[tuple[Any, tuple[str, ...]]] = [(self.root, ())]
+        while stack:
+            element, names = stack.pop()
+            own = tuple(element.attrib[key] for key in _LABELS if element.attrib.get(key))
+            if element is not self.root:
+                names = (*names, *own)
+            if etree.QName(element).localname in SHAPES:
+                number = next(numbers, None)
+                if number is None:
+                    raise JobError(f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "), self._name, "Simplify it, or save it as a picture.")  # fmt: skip
+                element.set(NUMBER, str(number))
+                self._names[number] = names
+            stack += [(child, names) for child in reversed(element)]
+
+    def content(self) -> bytes:
+        text: bytes = etree.tostring(self.root)
+        return text
+
+    def without(self, removals: dict[int, str]) -> bytes:
+        """The drawing without the shapes numbered in `removals`: all of a shape, or its `stroke` only."""
+        root = etree.fromstring(self.content())
+        for element in list(root.iter()):
+            number = element.get(NUMBER)
+            removal = removals.get(int(number)) if number else None
+            if removal == "all":
+                element.getparent().remove(element)
+            elif removal == "stroke":
+                element.set("style", element.get("style", "").rstrip("; ") + ";stroke:none!important")
+                element.set("stroke", "none")
+        text: bytes = etree.tostring(root)
+        return text
+
+    def size(self) -> tuple[float, float, bool]:
+        """Width and height in mm and whether the file says so in real units; pixels and bare numbers do not count."""
+        width, known = self._length(self.root.get("width"))
+        height, known_too = self._length(self.root.get("height"))
+        box = [float(value) for value in re.findall(r"[-+]?[\d.]+(?:[eE][-+]?\d+)?", self.root.get("viewBox", ""))]
+        pixel = MM_PER_INCH / PIXELS_PER_INCH
+        if len(box) == 4 and box[2] > 0 and box[3] > 0:
+            if width is None and height is None:
+                width, height = box[2] * pixel, box[3] * pixel
+            elif width is None and height is not None:
+                width, known = height * box[2] / box[3], known_too
+            elif height is None and width is not None:
+                height, known_too = width * box[3] / box[2], known
+        if width is None or height is None:
+            width, height = 100.0, 100.0
+        return width, height, known and known_too
+
+    @staticmethod
+    def _length(text: str | None) -> tuple[float | None, bool]:
+        found = re.fullmatch(r"\s*([\d.]+(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*", text or "")
+        if not found or found[2] == "%":
+            return None, False
+        value, unit = float(found[1]), found[2].lower()
+        if value <= 0:
+            return None, False
+        if unit in _REAL_UNITS:
+            return value * _REAL_UNITS[unit], True
+        return value * MM_PER_INCH / PIXELS_PER_INCH, False
+
+    def page(self) -> VectorPage:
+        """What the drawing paints. Raises JobError."""
+        try:
+            drawing = svgelements.SVG.parse(BytesIO(self.content()), ppi=PIXELS_PER_INCH)
+        except (
+            ValueError,
+            TypeError,
+            AttributeError,
+            ZeroDivisionError,
+            KeyError,
+            IndexError,
+            RecursionError,
+        ) as error:
+            raise JobError("The SVG holds values that make no sense.", self._name, f"Save it again from the program it came from ({error}).") from None  # fmt: skip
+        width, height, known = self.size()
+        scale = MM_PER_INCH / PIXELS_PER_INCH
+        paths: list[PaintedPath] = []
+        for element in drawing.elements():
+            if isinstance(element, svgelements.Shape) and element.values.get(NUMBER) is not None:
+                painted = self._painted(element, scale, height)
+                if painted:
+                    paths.append(painted)
+        texts = sum(1 for element in self.root.iter() if etree.QName(element).localname in ("text", "textPath"))
+        images = sum(1 for element in self.root.iter() if etree.QName(element).localname == "image")
+        whole = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
+        return VectorPage(width, height, known, tuple(paths), (Polygon(whole),) if images else (), texts)
+
+    def _painted(self, element: Any, scale: float, height: float) -> PaintedPath | None:
+        fill, stroke = _ink(element.fill), _ink(element.stroke)
+        if fill is None and stroke is None:
+            return None
+        try:
+            outline = abs(svgelements.Path(element))
+            width = float(element.implicit_stroke_width or 0) * scale if stroke else 0.0
+            paths = _paths(outline, scale, height)
+        except (ValueError, TypeError, AttributeError, ZeroDivisionError, OverflowError):
+            raise JobError("A shape in the SVG holds values that make no sense.", self._name, "Save it again from the program it came from.") from None  # fmt: skip
+        if not paths:
+            return None
+        if not all(np.isfinite(np.vstack([path.start[None, :], *path.segments])).all() for path in paths):
+            raise JobError("A shape in the SVG has a coordinate that is not a number.", self._name, "Save it again from the program it came from.")  # fmt: skip
+        number = int(element.values[NUMBER])
+        values = element.values
+        cap: Cap = {"round": "round", "square": "square"}.get(str(values.get("stroke-linecap")), "butt")  # type: ignore[assignment]
+        join: Join = {"round": "round", "bevel": "bevel"}.get(str(values.get("stroke-linejoin")), "mitre")  # type: ignore[assignment]
+        return PaintedPath(number, paths, fill, stroke, width, values.get("fill-rule") == "evenodd", cap, join, self._names[number])  # fmt: skip
+
+
+def _copied(use: Any, target: Any) -> Any:
+    """A group that draws what `use` shows of `target` (SVG 1.1, 5.6)."""
+    group = etree.Element(f"{{{SVG}}}g")
+    for key, value in use.attrib.items():
+        if key not in (*REFERENCES, "x", "y", "width", "height", "id"):
+            group.set(key, value)
+    shift = f"translate({use.get('x', '0')} {use.get('y', '0')})"
+    group.set("transform", f"{use.get('transform', '')} {shift}".strip())
+    copy = deepcopy(target)
+    copy.tail = None
+    if etree.QName(target).localname == "symbol":
+        copy.tag = f"{{{SVG}}}svg"
+    if etree.QName(copy).localname == "svg":
+        for key in ("width", "height"):
+            if use.get(key) or not copy.get(key):
+                copy.set(key, use.get(key, "100%"))
+    group.append(copy)
+    group.tail = use.tail
+    return group
+
+
+def _ink(colour: Any) -> Ink | None:
+    if colour is None or colour.value is None or colour.alpha == 0:
+        return None
+    return Ink(f"#{colour.red:02x}{colour.green:02x}{colour.blue:02x}")
+
+
+def _paths(outline: Any, scale: float, height: float) -> tuple[Path, ...]:
+    """Paths in mm, y up, of an svgelements path in pixels, y down."""
+    paths: list[Path] = []
+    start: np.ndarray | None = None
+    segments: list[np.ndarray] = []
+
+    def at(*points: Any) -> np.ndarray:
+        return np.array([(point.x * scale, height - point.y * scale) for point in points])
+
+    def finish(closed: bool) -> None:
+        nonlocal segments
+        if start is not None and segments:
+            if closed and not np.allclose(segments[-1][-1], start, atol=1e-9):
+                segments.append(start[None, :])
+            paths.append(Path(start, tuple(segments), closed))
+        segments = []
+
+    for piece in outline:
+        if isinstance(piece, svgelements.Move):
+            finish(False)
+            start = at(piece.end)[0]
+        elif isinstance(piece, svgelements.Close):
+            finish(True)
+        elif isinstance(piece, svgelements.Line):
+            segments.append(at(piece.end))
+        elif isinstance(piece, svgelements.QuadraticBezier):
+            p0, p1, p2 = at(piece.start, piece.control, piece.end)
+            segments.append(np.array([p0 + (p1 - p0) * 2 / 3, p2 + (p1 - p2) * 2 / 3, p2]))
+        elif isinstance(piece, svgelements.CubicBezier):
+            segments.append(at(piece.control1, piece.control2, piece.end))
+        elif isinstance(piece, svgelements.Arc):
+            for curve in piece.as_cubic_curves():
+                segments.append(at(curve.control1, curve.control2, curve.end))
+    finish(False)
+    return tuple(paths)

@@ -1,0 +1,130 @@
+"""Vector art as the readers of PDF, SVG and DXF give it: painted paths with their colours, spots and layers."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import shapely
+from shapely import LineString, MultiPolygon, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.geometry.paths import Path
+from etiquette.core.geometry.polygons import polygons_of
+
+MOST_PATHS = 200_000
+"""A drawing with more painted paths is refused: nobody can look through it, and no knife follows it."""
+
+Cap = Literal["butt", "round", "square"]
+Join = Literal["round", "mitre", "bevel"]
+
+
+@dataclass(frozen=True)
+class Ink:
+    """What a path is painted with: `colour` as #rrggbb, empty when only the `spots` say it."""
+
+    colour: str
+    spots: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class PaintedPath:
+    """One act of painting: `paths` in mm with the origin at the lower left of the art, y up. `number` counts the acts
+    of painting in the file, so that one can be taken out again; `layers` are the names of the layers and groups it lies
+    in, outermost first; `step` is the kind of line its processing step names (ISO 19593-1)."""
+
+    number: int
+    paths: tuple[Path, ...]
+    fill: Ink | None
+    stroke: Ink | None
+    stroke_mm: float = 0.0
+    even_odd: bool = False
+    cap: Cap = "butt"
+    join: Join = "mitre"
+    layers: tuple[str, ...] = ()
+    step: Kind | None = None
+    clip: BaseGeometry | None = None
+
+    @property
+    def spots(self) -> tuple[str, ...]:
+        return tuple(name for ink in (self.fill, self.stroke) if ink for name in ink.spots)
+
+
+@dataclass(frozen=True)
+class VectorPage:
+    """One page or drawing. `size_known`: whether the file gives real units; `images` are the places of pictures in
+    it, `texts` the number of text strings, `hidden` the layers that are switched off in it."""
+
+    width_mm: float
+    height_mm: float
+    size_known: bool
+    paths: tuple[PaintedPath, ...]
+    images: tuple[Polygon, ...] = ()
+    texts: int = 0
+    hidden: tuple[str, ...] = ()
+
+
+def painted_area(page: VectorPage, tolerance_mm: float = 0.01) -> list[Polygon]:
+    """The union of all that is painted: fills, strokes at their width, pictures; nothing is traced. A white ground that
+    covers the whole page is left out."""
+    areas: list[BaseGeometry] = list(page.images)
+    for path in page.paths:
+        if _is_white_ground(path, page):
+            continue
+        area = path_area(path, tolerance_mm)
+        areas.append(area if path.clip is None else area.intersection(path.clip))
+    return polygons_of(shapely.union_all([area for area in areas if not area.is_empty]))
+
+
+def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
+    """What one act of painting covers, without its clip."""
+    parts: list[BaseGeometry] = []
+    rings = [one.flatten(tolerance_mm) for one in path.paths if one.segments]
+    if path.fill:
+        parts.append(filled(rings, path.even_odd))
+    if path.stroke and path.stroke_mm > 0:
+        quarter = int(np.clip(np.ceil(np.pi / 4 / np.arccos(max(0.0, 1 - 2 * tolerance_mm / path.stroke_mm))), 2, 32)) if path.stroke_mm > 2 * tolerance_mm else 2  # fmt: skip
+        cap = {"butt": "flat", "round": "round", "square": "square"}[path.cap]
+        lines = [LineString(ring) for ring in rings if len(ring) > 1]
+        parts += [
+            line.buffer(path.stroke_mm / 2, quad_segs=quarter, cap_style=cap, join_style=path.join) for line in lines
+        ]
+    return shapely.union_all(parts) if parts else MultiPolygon()
+
+
+def filled(rings: list[np.ndarray], even_odd: bool) -> BaseGeometry:
+    """Rings filled by the even-odd or the non-zero rule."""
+    closed = [shapely.make_valid(Polygon(ring)) for ring in rings if len(ring) > 2]
+    if len(closed) < 2:
+        return closed[0] if closed else MultiPolygon()
+    if even_odd:
+        area: BaseGeometry = closed[0]
+        for ring in closed[1:]:
+            area = area.symmetric_difference(ring)
+        return area
+    # faces of the arrangement of all rings, each kept where it is wound round at all
+    faces = shapely.polygonize([shapely.union_all([LineString(np.vstack([r, r[:1]])) for r in rings if len(r) > 2])])
+    kept = [face for face in faces.geoms if _winding(face.representative_point(), rings) != 0]
+    return shapely.union_all(kept) if kept else MultiPolygon()
+
+
+def _winding(point: shapely.Point, rings: list[np.ndarray]) -> int:
+    x, y = point.x, point.y
+    total = 0
+    for ring in rings:
+        closed = np.vstack([ring, ring[:1]])
+        (x0, y0), (x1, y1) = closed[:-1].T, closed[1:].T
+        side = (x1 - x0) * (y - y0) - (x - x0) * (y1 - y0)
+        total += int(((y0 <= y) & (y1 > y) & (side > 0)).sum()) - int(((y0 > y) & (y1 <= y) & (side < 0)).sum())
+    return total
+
+
+def _is_white_ground(path: PaintedPath, page: VectorPage) -> bool:
+    if path.stroke or not path.fill or path.fill.colour != "#ffffff" or path.fill.spots:
+        return False
+    bounds = np.array([(*one.flatten(0.1).min(axis=0), *one.flatten(0.1).max(axis=0)) for one in path.paths])
+    slack = 0.005 * max(page.width_mm, page.height_mm)
+    return bool(
+        (bounds[:, :2].min(axis=0) <= slack).all()
+        and (bounds[:, 2:].max(axis=0) >= (page.width_mm - slack, page.height_mm - slack)).all()
+    )

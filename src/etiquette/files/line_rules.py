@@ -1,0 +1,49 @@
+"""RULES.json: line rules in order, the first that catches a path wins."""
+
+import re
+
+from pydantic import BaseModel, ConfigDict, Field, model_validator
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.line_rules import By, LineRule
+
+
+class RuleFile(BaseModel):
+    """One line rule: which kind, by what, and the values it looks for."""
+
+    model_config = ConfigDict(extra="forbid")
+    kind: Kind
+    by: By
+    values: list[str] = Field(min_length=1, max_length=60)
+
+    @model_validator(mode="after")
+    def _values_fit(self) -> "RuleFile":
+        for value in self.values:
+            if not value.strip() or len(value) > 120:
+                raise ValueError("a value is empty or longer than 120 characters")
+            if self.by == "colour" and not re.fullmatch(r"#[0-9a-fA-F]{6}", value):
+                raise ValueError(f"“{value}” is not a colour; write it as #rrggbb")
+            if self.by == "width" and not re.fullmatch(r"\d+([.,]\d+)?", value):
+                raise ValueError(f"“{value}” is not a width in mm")
+        return self
+
+    def to_rule(self) -> LineRule:
+        return LineRule(self.kind, self.by, tuple(self.values))
+
+    @classmethod
+    def of(cls, rule: LineRule) -> "RuleFile":
+        return cls(kind=rule.kind, by=rule.by, values=list(rule.values))
+
+
+class RulesFile(BaseModel):
+    """All line rules of a shop."""
+
+    model_config = ConfigDict(extra="forbid")
+    rules: list[RuleFile] = Field(max_length=200)
+
+    def to_rules(self) -> tuple[LineRule, ...]:
+        return tuple(rule.to_rule() for rule in self.rules)
+
+    @classmethod
+    def of(cls, rules: tuple[LineRule, ...]) -> "RulesFile":
+        return cls(rules=[RuleFile.of(rule) for rule in rules])

@@ -1,0 +1,92 @@
+"""Vector art on the real interface: taken in, its lines shown, one more line, rules tried on it, newer art."""
+
+import re
+from pathlib import Path
+
+import httpx
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_walk import TASK_MS, page_on
+from tests.conftest import RunningEtiquette, wait_until
+from tests.vector_art import SLEEVE_SVG, label_pdf, steps_pdf
+
+__all__ = ["page_on"]
+
+
+def take_in(page: Page, folder: Path, name: str, content: bytes) -> None:
+    (folder / name).write_bytes(content)
+    page.keyboard.press("2")
+    page.get_by_label("Art file", exact=True).set_input_files(folder / name)
+
+
+def test_a_pdf_with_lines_is_ready_after_one_look(page_on: Page, tmp_path: Path) -> None:
+    take_in(page_on, tmp_path, "river-label.pdf", label_pdf())
+    expect(page_on.get_by_role("heading", name="River label")).to_be_visible(timeout=TASK_MS)
+    lines = page_on.get_by_role("main").get_by_test_id("finish-line")
+    expect(lines).to_have_count(2, timeout=TASK_MS)
+    expect(page_on.get_by_text("PDF, vectors kept, 60.0 × 40.0 mm in the file")).to_be_visible()
+    expect(page_on.get_by_text("1 kiss, 1 through")).to_be_visible()
+    expect(page_on.get_by_text("left out: Old prices.")).to_be_visible()
+    page_on.keyboard.press("l")
+    expect(lines).to_have_count(3, timeout=TASK_MS)
+    page_on.get_by_role("button", name="Goes along the lines before it").click()
+    page_on.get_by_role("radio", name="straight across").click()
+    expect(page_on.get_by_role("button", name=re.compile("^From the left"))).to_be_visible()
+    expect(lines).to_have_count(3, timeout=TASK_MS)
+    page_on.get_by_role("button", name="Take it out").click()
+    expect(lines).to_have_count(2, timeout=TASK_MS)
+
+
+def test_newer_art_takes_the_place_of_the_old_and_versions_are_kept(
+    page_on: Page, running: RunningEtiquette, tmp_path: Path
+) -> None:
+    take_in(page_on, tmp_path, "wrap.pdf", label_pdf())
+    lines = page_on.get_by_role("main").get_by_test_id("finish-line")
+    expect(lines).to_have_count(2, timeout=TASK_MS)
+    (tmp_path / "wrap-two.pdf").write_bytes(steps_pdf())
+    page_on.get_by_label("Newer version of the art").set_input_files(tmp_path / "wrap-two.pdf")
+    expect(lines).to_have_count(4, timeout=TASK_MS)
+    page_on.get_by_role("button", name="Earlier versions").click()
+    expect(page_on.get_by_text("newer art: wrap-two.pdf")).to_be_visible()
+    page_on.get_by_role("button", name="Return to as taken in").click()
+    expect(lines).to_have_count(2, timeout=TASK_MS)
+    expect(page_on.get_by_text("back to: as taken in")).to_be_visible()
+    page_on.get_by_role("button", name="Back to the readings").click()
+    expect(page_on.get_by_text("1 kiss, 1 through")).to_be_visible()
+
+
+def test_line_rules_are_tried_before_they_are_kept(page_on: Page, running: RunningEtiquette, tmp_path: Path) -> None:
+    take_in(page_on, tmp_path, "folder.svg", SLEEVE_SVG)
+    expect(page_on.get_by_text("One thin stroke looks like a line")).to_be_visible(timeout=TASK_MS)
+    page_on.get_by_role("link", name="Line rules").click()
+    page_on.get_by_role("button", name="Add a rule").click()
+    page_on.get_by_role("button", name=re.compile("^By words")).click()
+    page_on.get_by_role("radio", name="stroke colour").click()
+    page_on.get_by_label("Design to try the rules on").select_option(label="Folder")
+    expect(page_on.get_by_role("status", name="Trial")).to_contain_text("2 paths as through", timeout=TASK_MS)
+    rules = httpx.get(f"{running.url}/api/rules").json()["rules"]
+    assert rules[0] == {"kind": "through", "by": "colour", "values": ["#ff00ff"]}
+    page_on.get_by_role("button", name="Ask later").click()
+    expect(page_on.get_by_role("heading", name="Rule 2")).to_be_visible()
+    expect(page_on.get_by_role("status", name="Trial")).to_contain_text("1 path as kiss", timeout=TASK_MS)
+    with page_on.expect_download() as saved:
+        page_on.get_by_role("link", name="Save as a file").click()
+    file = tmp_path / "RULES.json"
+    saved.value.save_as(file)
+    page_on.get_by_role("button", name="Take out").click()
+    wait_until(lambda: len(httpx.get(f"{running.url}/api/rules").json()["rules"]) == len(rules) - 1)
+    page_on.get_by_label("Rules file").set_input_files(file)
+    wait_until(lambda: len(httpx.get(f"{running.url}/api/rules").json()["rules"]) == len(rules))
+    current = httpx.get(f"{running.url}/api/rules").json()
+    kept = [rule for rule in current["rules"] if rule["by"] != "colour"]
+    answer = httpx.put(f"{running.url}/api/rules", json={"version": current["version"], "rules": kept})
+    assert answer.status_code == 200  # as the other tests expect them
+
+
+@pytest.mark.parametrize(("name", "content", "words"), [("broken.pdf", b"%PDF-1.7 " + bytes(900), "damaged"), ("broken.svg", SLEEVE_SVG[:300], "damaged")])  # fmt: skip
+def test_vector_art_that_cannot_be_read_is_a_sentence(
+    page_on: Page, tmp_path: Path, name: str, content: bytes, words: str
+) -> None:
+    take_in(page_on, tmp_path, name, content)
+    expect(page_on.get_by_text(words).first).to_be_visible(timeout=TASK_MS)

@@ -1,0 +1,208 @@
+"""Vector art through the stations: taken in, sorted, separated, replaced, printed as vectors."""
+
+from io import BytesIO
+
+import numpy as np
+import pikepdf
+import pypdfium2
+import pytest
+import shapely
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.demo.art import art_file
+from etiquette.files.line_rules import RuleFile, RulesFile
+from etiquette.stations import designs, edits, lines
+from etiquette.stations.designs import DesignState
+from etiquette.stations.edits import NotThere, Stale
+from etiquette.stations.shop import Shop
+from etiquette.work.art_reader import separate
+from tests.stations.test_whole_job import do
+from tests.vector_art import MM, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text_pdf
+
+
+def taken(shop: Shop, content: bytes, name: str, **document: object) -> int:
+    (design,) = designs.take_in(shop, content, name, None, document)
+    return design
+
+
+def state(shop: Shop, design: int) -> DesignState:
+    return shop.database.within(lambda session: designs.state_of(session, design))
+
+
+def found(shop: Shop, design: int) -> tuple[list, dict]:  # type: ignore[type-arg]
+    do(shop, lines.find_lines, design_id=design)
+    now = state(shop, design)
+    file = lines.lines_of(shop, now)
+    assert file is not None and now.lines is not None
+    return file.lines, now.lines.summary
+
+
+def images_in(content: bytes) -> list[bytes]:
+    with pikepdf.open(BytesIO(content)) as pdf:
+        return [one.read_raw_bytes() for one in pdf.objects if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Image"]  # fmt: skip
+
+
+def test_lines_in_the_file_are_used_and_never_printed(shop: Shop) -> None:
+    design = taken(shop, label_pdf(), "label.pdf")
+    assert state(shop, design).document.follow == "none" and state(shop, design).document.width_mm == pytest.approx(60)
+    made, summary = found(shop, design)
+    assert sorted(line.kind for line in made) == ["kiss", "through"]
+    assert summary["caught"]["caught"] == {"kiss": 1, "through": 1} and summary["caught"]["hidden"] == ["Old prices"]
+    kiss = next(line for line in made if line.kind == "kiss")
+    assert shapely.Polygon(kiss.path.flatten(0.001)).area == pytest.approx(np.pi * 17**2, rel=1e-3)
+    print_sha = state(shop, design).lines.print_sha  # type: ignore[union-attr]
+    page = shop.blobs.read(print_sha)
+    # the printed page holds the picture of the customer's file, untouched, and no other
+    assert images_in(page) == images_in(label_pdf())
+    scale = 10  # pixels a millimetre
+    pixels = pypdfium2.PdfDocument(page)[0].render(scale=scale / MM).to_numpy()[..., :3].astype(int)
+
+    def at(x: float, y: float) -> list[int]:
+        return pixels[round((40 - y) * scale), round(x * scale)].tolist()[::-1]
+
+    assert at(35, 24) == [255, 0, 0] and at(30, 20) == [0, 0, 255]  # the art
+    assert at(30, 37) == [255, 255, 255] and at(2, 20) == [255, 255, 255]  # where the kiss and the through line lay
+    assert at(3, 3) == [255, 255, 255]  # the layer that was switched off
+
+
+def test_a_line_round_vector_art_comes_with_the_lines_of_the_file(shop: Shop) -> None:
+    design = taken(shop, steps_pdf(), "sleeve.pdf", follow="edge", offset_mm=1.0, width_mm=160.0)
+    made, _ = found(shop, design)
+    assert sorted(line.kind for line in made) == ["crease", "crease", "kiss", "kiss", "through"]
+    outline = max((shapely.Polygon(line.path.flatten(0.01)) for line in made if line.kind == "kiss"), key=lambda p: p.area)  # fmt: skip
+    # the panel 70 × 40 mm at twice its size, one millimetre outside (Steiner)
+    assert outline.area == pytest.approx(140 * 80 + 440 + np.pi, rel=1e-3)
+    crease = next(line for line in made if line.kind == "crease")
+    assert crease.path.flatten() == pytest.approx(np.array([[60, 8], [60, 92]]), abs=1e-3)
+
+
+def test_text_becomes_outlines_without_being_traced(shop: Shop) -> None:
+    made, summary = found(shop, taken(shop, text_pdf(), "hello.pdf", offset_mm=0, holes="keep", min_area_mm2=0.05, tolerance_mm=0.02))  # fmt: skip
+    outlines = [shapely.Polygon(line.path.flatten(0.005)) for line in made]
+    # H, e with its counter, two l, o with its counter
+    assert len(outlines) == 7 and sum(inner.within(outer) for inner in outlines for outer in outlines if inner is not outer) == 2  # fmt: skip
+    tall = max(outlines, key=lambda one: one.bounds[3] - one.bounds[1])
+    # the ascenders of Helvetica reach about 0.72 em: 24 pt are 8.47 mm
+    assert tall.bounds[1] == pytest.approx(5, abs=0.1) and tall.bounds[3] - 5 == pytest.approx(0.72 * 24 / MM, abs=0.25)
+
+
+def test_an_svg_keeps_clips_symbols_and_text_and_loses_its_lines(shop: Shop) -> None:
+    design = taken(shop, SLEEVE_SVG, "sleeve.svg")
+    _, summary = found(shop, design)
+    assert summary["caught"]["caught"] == {"kiss": 1, "crease": 1} and summary["caught"]["suspects"] == 1
+    page = shop.blobs.read(state(shop, design).lines.print_sha)  # type: ignore[union-attr]
+    assert images_in(page) == []
+    pixels = pypdfium2.PdfDocument(page)[0].render(scale=10 / MM).to_numpy()[..., :3].astype(int)
+
+    def at(x: float, y: float) -> tuple[int, ...]:
+        return tuple(pixels[round(y * 10), round(x * 10)].tolist()[::-1])
+
+    assert at(15, 15) == (204, 34, 51) and at(29, 20) == (34, 170, 102)
+    assert at(10, 6) == (17, 34, 102) and at(40, 6) == (255, 255, 255)  # the clip path cuts the bar in half
+    assert at(9, 20) == (255, 255, 255)  # no kiss line
+    assert at(0.5, 20)[1] < 120  # the frame without a name is printed, and told
+
+
+def test_a_drawing_without_units_asks_for_its_size(shop: Shop) -> None:
+    design = taken(shop, box_dxf(units=0), "box.dxf")
+    assert state(shop, design).document.width_mm is None and state(shop, design).lines_key is None
+    shop.database.within(lambda session: designs.change(session, design, 1, "width", {"width_mm": 100.0}))
+    made, _ = found(shop, design)
+    assert max(line.path.flatten()[:, 0].max() for line in made) == pytest.approx(100, abs=0.01)
+
+
+def test_each_page_becomes_a_design(shop: Shop) -> None:
+    with pikepdf.open(BytesIO(label_pdf())) as pdf, pikepdf.open(BytesIO(steps_pdf())) as other:
+        pdf.pages.extend(other.pages)
+        out = BytesIO()
+        pdf.save(out)
+    ids = designs.take_in(shop, out.getvalue(), "both.pdf", None)
+    names = [state(shop, one).document.name for one in ids]
+    assert names == ["Both, page 1", "Both, page 2"]
+    assert [state(shop, one).document.width_mm for one in ids] == pytest.approx([60, 80])
+    # the second page keeps the names and steps of its layers
+    _, report = lines.try_rules(shop, ids[1], ())
+    assert report == ["A1", "B2", "C3"]
+
+
+def test_rules_are_changed_tried_and_not_lost_to_another_screen(shop: Shop) -> None:
+    design = taken(shop, SLEEVE_SVG, "sleeve.svg")
+    found(shop, design)
+    before = state(shop, design).lines_key
+    frames = RulesFile(rules=[RuleFile(kind="through", by="colour", values=["#ff00ff"])])
+    report, names = lines.try_rules(shop, design, frames.to_rules())
+    assert report.caught == {"through": 2} and {"Kiss_cut", "Falz", "Art"} <= set(names)
+    assert state(shop, design).lines_key == before  # a trial changes nothing
+    shop.database.within(lambda session: designs.keep_rules(session, 0, frames))
+    assert shop.database.within(designs.rules_of) == frames.to_rules()
+    assert state(shop, design).lines_key != before
+    made, _ = found(shop, design)
+    assert [line.kind for line in made] == ["through", "through"]
+    with pytest.raises(Stale):
+        shop.database.within(lambda session: designs.keep_rules(session, 0, frames))
+    with pytest.raises(JobError, match="no paths that rules"):
+        lines.try_rules(shop, taken(shop, art_file("spark")[1], "spark.png"), ())
+
+
+def test_newer_art_keeps_the_settings_and_can_be_undone(shop: Shop) -> None:
+    design = taken(shop, label_pdf(), "label.pdf", offset_mm=3.5, due_count=77)
+    first = state(shop, design).art
+    designs.replace_art(shop, design, steps_pdf(), "label v2.pdf")
+    newer = state(shop, design)
+    assert newer.art.file_name == "label v2.pdf" and newer.document.offset_mm == 3.5 and newer.document.due_count == 77
+    assert newer.undo == "newer art: label v2.pdf"
+    shop.database.within(lambda session: edits.step(session, "design", design, newer.design.revision, "undo"))
+    assert state(shop, design).art.id == first.id
+    with pytest.raises(JobError, match="not a picture"):
+        designs.replace_art(shop, design, b"nonsense", "x.png")
+    assert state(shop, design).art.id == first.id
+
+
+def test_any_version_can_be_returned_to(shop: Shop) -> None:
+    design = taken(shop, art_file("spark")[1], "spark.png")
+
+    def change(words: str, **changes: object) -> None:
+        shop.database.within(lambda session: designs.change(session, design, None, words, changes))
+
+    change("offset", offset_mm=3.0)
+    change("corners", corner_mm=1.0)
+    change("offset", offset_mm=4.0)
+
+    def versions(session: Session) -> list[designs.Version]:
+        return designs.versions_of(session, design)
+
+    listed = shop.database.within(versions)
+    assert [one.words for one in listed] == ["offset", "corners", "offset", "as taken in"]
+    revision = state(shop, design).design.revision
+    shop.database.within(lambda session: designs.return_to(session, design, revision, listed[1].id))
+    now = state(shop, design)
+    assert (now.document.offset_mm, now.document.corner_mm) == (3.0, 1.0) and now.undo == "back to: corners"
+    shop.database.within(lambda session: designs.return_to(session, design, now.design.revision, 0))
+    assert (state(shop, design).document.offset_mm, state(shop, design).document.corner_mm) == (2.0, 0.0)
+    with pytest.raises(NotThere):
+        shop.database.within(lambda session: designs.return_to(session, design, revision + 2, 999_999))
+    with pytest.raises(Stale):
+        shop.database.within(lambda session: designs.return_to(session, design, 1, listed[0].id))
+
+
+def test_further_lines_lie_round_the_first(shop: Shop) -> None:
+    more = [{"kind": "through", "course": "hull", "offset_mm": 3.0}, {"kind": "score", "course": "across", "place_mm": 12.0, "offset_mm": 1.0}]  # fmt: skip
+    design = taken(shop, art_file("spark")[1], "spark.png", more=more)
+    made, summary = found(shop, design)
+    assert [line.kind for line in made] == ["kiss", "through", "score"] and summary["lines"] == 3
+    kiss, through = (shapely.Polygon(line.path.flatten(0.01)) for line in made[:2])
+    assert through.buffer(0.06).contains(kiss.convex_hull.buffer(2.9)) and kiss.convex_hull.buffer(3.1).contains(
+        through
+    )
+    preview = lines.preview_lines(shop, design, {"offset_mm": 4.0})
+    assert [line.kind for line in preview.lines] == ["kiss", "through", "score"]
+
+
+def test_a_filled_shape_caught_by_its_stroke_keeps_its_fill() -> None:
+    svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20"><rect x="5" y="5" width="10" height="10" fill="#00c000" stroke="#ff00ff" stroke-width="1"/></svg>'  # fmt: skip
+    left = separate(svg, "a.svg", {0: "stroke"}, areas=True)
+    pixels = pypdfium2.PdfDocument(left.pdf)[0].render(scale=10 / MM).to_numpy()[..., :3].astype(int)
+    assert pixels[100, 100].tolist() == [0, 192, 0] and pixels[100, 47].tolist() == [255, 255, 255]
+    gone = separate(svg, "a.svg", {0: "all"}, areas=True)
+    assert gone.areas == b"[]"
