@@ -104,6 +104,21 @@ def test_bad_uploads_are_sentences_and_keep_nothing(client: httpx.Client) -> Non
     assert client.get("/api/designs").json() == []
 
 
+def test_the_server_goes_on_after_hostile_files(client: httpx.Client) -> None:
+    from tests.hostile import dxfs, pdfs, svgs
+
+    wanted = {"form of itself.pdf", "entity bomb.svg", "uses of each other.svg", "binary.dxf", "unit of a billion.pdf"}
+    files = {name: content for name, content in [*pdfs(), *svgs(), *dxfs()] if name in wanted}
+    assert set(files) == wanted
+    for name, content in files.items():
+        answer = client.post("/api/designs", files={"file": (name, content)})
+        assert answer.status_code == 422 and answer.json()["title"].endswith("."), name
+    assert client.get("/api/designs").json() == []
+    name, content = art_file("spark")
+    assert client.post("/api/designs", files={"file": (name, content)}).status_code == 200
+    assert len(client.get("/api/designs").json()) == 1
+
+
 def test_what_is_not_there_is_404(client: httpx.Client) -> None:
     for path in ("/api/designs/9", "/api/runs/9", "/api/print/9", "/api/bench/9"):
         answer = client.get(path)

@@ -8,7 +8,7 @@ from ezdxf import colors, filemanagement, path, recover, units
 from ezdxf.document import Drawing
 from ezdxf.lldxf.const import DXFError
 
-from etiquette.core.artwork.vectors import MOST_PATHS, Ink, PaintedPath, VectorPage
+from etiquette.core.artwork.vectors import MOST_PATHS, Ink, PaintedPath, VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import PdfPen, figure
@@ -49,6 +49,7 @@ def read_dxf(content: bytes, name: str) -> VectorPage:
     flat = np.vstack([one.flatten(0.05) for p in paths for one in p.paths])
     low, high = flat.min(axis=0), flat.max(axis=0)
     size = np.maximum(high - low, 0.5)
+    refuse_odd_size(float(size[0]), float(size[1]), name)
 
     def moved(points: Points) -> Points:
         shifted: Points = points - low

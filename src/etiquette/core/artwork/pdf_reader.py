@@ -36,7 +36,7 @@ from etiquette.core.artwork.pdf_state import (
     space_named,
     times,
 )
-from etiquette.core.artwork.vectors import MOST_PATHS, PaintedPath, VectorPage, filled
+from etiquette.core.artwork.vectors import MOST_PATHS, PaintedPath, VectorPage, filled, refuse_odd_size
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.units import MM_PER_POINT
@@ -45,7 +45,6 @@ DEEPEST_FORMS = 24
 MOST_OPERATORS = 3_000_000
 MOST_STREAM_BYTES = 80 << 20
 MOST_PAGES = 200
-LARGEST_MM, SMALLEST_MM = 50_000.0, 0.5
 CLIP_TOLERANCE_MM = 0.02
 
 Removal = Literal["keep", "stroke", "all"]
@@ -133,13 +132,7 @@ def page_frame(page: pikepdf.Page, name: str) -> tuple[float, float, Matrix]:
     left, low, right, high = min(box[0], box[2]), min(box[1], box[3]), max(box[0], box[2]), max(box[1], box[3])
     unit = MM_PER_POINT * float(page.obj.get("/UserUnit", 1))
     width, height = (right - left) * unit, (high - low) * unit
-    size = np.array([width, height])
-    if not (np.isfinite(size).all() and size.min() >= SMALLEST_MM and size.max() <= LARGEST_MM):
-        raise JobError(
-            f"The page is {width:.3g} × {height:.3g} mm, which cannot be printed.",
-            name,
-            "Set its size in the program it came from.",
-        )
+    refuse_odd_size(width, height, name)
     matrix: Matrix = (unit, 0, 0, unit, -left * unit, -low * unit)
     turn = int(page.obj.get("/Rotate", 0)) % 360
     if turn == 90:
@@ -172,11 +165,11 @@ class _Walk:
         width, height, matrix = page_frame(self._page, self._name)
         try:
             changed, kept = self._stream(self._contents(), self._page.obj.get("/Resources"), State(matrix), (), 0, ())
-        except (pikepdf.PdfError, TypeError, ValueError, KeyError, IndexError, AttributeError, zlib.error) as error:
+        except (pikepdf.PdfError, TypeError, ValueError, KeyError, IndexError, AttributeError, zlib.error):
             raise JobError(
                 "The PDF holds drawing commands that make no sense.",
                 self._name,
-                f"Save it again from the program it came from ({error}).",
+                "Save it again from the program it came from.",
             ) from None
         if self._decide and changed:
             self._page.Contents = self._pdf.make_stream(pikepdf.unparse_content_stream(kept))

@@ -90,7 +90,7 @@ def _in_srgb(image: Image.Image) -> Image.Image:
         try:
             source = ImageCms.ImageCmsProfile(BytesIO(profile))
             image = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB") or image
-        except ImageCms.PyCMSError:
+        except (ImageCms.PyCMSError, OSError):
             # a profile that does not fit its own picture: the numbers are still the best there is
             pass
     return image

@@ -14,7 +14,7 @@ import svgelements
 from lxml import etree
 from shapely import Polygon
 
-from etiquette.core.artwork.vectors import MOST_PATHS, Cap, Ink, Join, PaintedPath, VectorPage
+from etiquette.core.artwork.vectors import MOST_PATHS, Cap, Ink, Join, PaintedPath, VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
 from etiquette.core.units import MM_PER_INCH
@@ -187,6 +187,7 @@ class SvgArt:
         ) as error:
             raise JobError("The SVG holds values that make no sense.", self._name, f"Save it again from the program it came from ({error}).") from None  # fmt: skip
         width, height, known = self.size()
+        refuse_odd_size(width, height, self._name)
         scale = MM_PER_INCH / PIXELS_PER_INCH
         paths: list[PaintedPath] = []
         for element in drawing.elements():

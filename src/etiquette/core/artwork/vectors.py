@@ -9,11 +9,14 @@ from shapely import LineString, MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import polygons_of
 
 MOST_PATHS = 200_000
 """A drawing with more painted paths is refused: nobody can look through it, and no knife follows it."""
+
+LARGEST_MM, SMALLEST_MM = 50_000.0, 0.5
 
 Cap = Literal["butt", "round", "square"]
 Join = Literal["round", "mitre", "bevel"]
@@ -62,6 +65,17 @@ class VectorPage:
     images: tuple[Polygon, ...] = ()
     texts: int = 0
     hidden: tuple[str, ...] = ()
+
+
+def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:
+    """Raises JobError when a page is too small or too large to be one."""
+    size = np.array([width_mm, height_mm])
+    if not (np.isfinite(size).all() and size.min() >= SMALLEST_MM and size.max() <= LARGEST_MM):
+        raise JobError(
+            f"The page is {width_mm:.3g} × {height_mm:.3g} mm, which cannot be printed.",
+            name,
+            "Set its size in the program it came from.",
+        )
 
 
 def painted_area(page: VectorPage, tolerance_mm: float = 0.01) -> list[Polygon]:

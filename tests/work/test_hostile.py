@@ -1,0 +1,98 @@
+"""Every damaged or hostile file ends in a sentence or in a design, within the limits, and nothing outside is read."""
+
+import re
+from concurrent.futures import ThreadPoolExecutor
+
+import pytest
+
+from etiquette.core.artwork.svg_reader import SvgArt
+from etiquette.core.errors import JobError
+from etiquette.work import art_reader
+from tests.hostile import hostile
+
+FILES = dict(hostile())
+STILL_GOOD = {
+    "bomb of 196 million pixels.png", "jpeg called png.png", "profile of nonsense.png", "script and launch.pdf", "script.svg",
+    "picture outside.svg", "picture of a file.svg", "style outside.svg", "entities outside.svg", "operators 9 9 l S.pdf",
+    "operators Q Q Q 0 0 m 9 9 l .pdf", "turned by 45.pdf", "use of itself.svg", "huge blur.svg",
+}  # fmt: skip
+"""What a mistake or an attack has left usable: these are taken in, without the mischief."""
+REFUSED = {
+    "empty.png": "empty",
+    "400 million pixels.png": "400 million pixels",
+    "bomb in a text.png": "damaged",
+    "locked.pdf": "password",
+    "300 pages.pdf": "300 pages",
+    "form of itself.pdf": "contains itself",
+    "forms of four forms, thirty deep.pdf": "contains itself",
+    "600 MB of commands.pdf": "million bytes of commands",
+    "operators nan 0 m 5 5 l S.pdf": "make no sense",
+    "a million layers.pdf": "make no sense",
+    "unit of a billion.pdf": "cannot be printed",
+    "entity bomb.svg": "damaged",
+    "entity of a file.svg": "entities",
+    "uses of eight uses.svg": "without end",
+    "a million paths.svg": "400 000 elements",
+    "path M1e999 0L9 9.svg": "not a number",
+    "size width=1e300mm height=1mm.svg": "cannot be printed",
+    "coordinates of nonsense.dxf": "make no sense",
+    "nothing in it.dxf": "nothing that can be drawn",
+    "compressed.svg": "not a picture",
+}
+
+
+@pytest.fixture(scope="module")
+def read() -> dict[str, JobError | int]:
+    """What became of each file: the error, or the number of designs. Two at a time, as two people might send them."""
+
+    def one(name: str) -> JobError | int:
+        try:
+            return len(art_reader.read_art(FILES[name], name))
+        except JobError as error:
+            return error
+
+    with ThreadPoolExecutor(2) as two:
+        return dict(zip(FILES, two.map(one, FILES), strict=True))
+
+
+def test_there_are_more_than_a_hundred_files() -> None:
+    assert len(FILES) >= 100 and len(FILES) == len(hostile())  # no two have one name
+
+
+def test_each_ends_in_a_sentence_or_a_design(read: dict[str, JobError | int]) -> None:
+    for name, result in read.items():
+        if isinstance(result, JobError):
+            assert result.where == name
+            assert re.match(r"[A-Z].{10,}\.$", result.what) and len(result.do) > 10, (name, result.what, result.do)
+            for leak in ("Traceback", "object at", "argument", "__", "self._", "etiquette/"):
+                assert leak not in result.what + result.do, (name, result.do)
+
+
+@pytest.mark.parametrize(("name", "words"), REFUSED.items())
+def test_the_sentence_says_what_is_wrong(read: dict[str, JobError | int], name: str, words: str) -> None:
+    result = read[name]
+    assert isinstance(result, JobError), f"{name} was taken in"
+    assert words in result.what
+
+
+@pytest.mark.parametrize("name", sorted(STILL_GOOD))
+def test_what_is_still_good_is_taken_in(read: dict[str, JobError | int], name: str) -> None:
+    assert read[name] == 1, read[name]
+
+
+@pytest.mark.parametrize("name", ["picture outside.svg", "picture of a file.svg", "style outside.svg", "script.svg", "page inside.svg", "entities outside.svg"])  # fmt: skip
+def test_nothing_outside_the_file_is_left_in_it(name: str) -> None:
+    content = SvgArt(FILES[name], name).content()
+    for reference in (b"127.0.0.1", b"passwd", b"file:", b"<script", b"onload", b"foreignObject", b"@import"):
+        assert reference not in content, (name, reference)
+
+
+def test_a_child_that_takes_too_long_or_too_much_is_ended(monkeypatch: pytest.MonkeyPatch) -> None:
+    name = "one path of a million points.pdf"
+    monkeypatch.setattr(art_reader, "DRAWING_SECONDS", 0.2)
+    with pytest.raises(JobError, match="takes too long"):
+        art_reader.read_art(FILES[name], name)
+    monkeypatch.setattr(art_reader, "DRAWING_SECONDS", 9.0)
+    monkeypatch.setattr(art_reader, "DRAWING_BYTES", 60 << 20)
+    with pytest.raises(JobError, match="too much memory"):
+        art_reader.read_art(FILES[name], name)
