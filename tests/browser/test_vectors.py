@@ -90,3 +90,25 @@ def test_vector_art_that_cannot_be_read_is_a_sentence(
 ) -> None:
     take_in(page_on, tmp_path, name, content)
     expect(page_on.get_by_text(words).first).to_be_visible(timeout=TASK_MS)
+
+
+def test_bleed_is_short_until_it_is_made(page_on: Page, running: RunningEtiquette) -> None:
+    page_on.goto(f"{running.url}/lines/2")
+    page_on.get_by_role("main").get_by_test_id("finish-line").first.wait_for()
+    document = httpx.get(f"{running.url}/api/designs/2").json()["document"]
+    page_on.keyboard.press("o")
+    page_on.get_by_label("Offset from the art", exact=True).fill("0")
+    page_on.keyboard.press("Enter")
+    short = page_on.locator("aside").get_by_role("button", name=re.compile(r"^\d+ mm$"))
+    short.click(timeout=TASK_MS)
+    expect(page_on.get_by_test_id("bleed-short").first).to_be_visible()
+    page_on.get_by_role("button", name=re.compile("^Past the line")).click()
+    page_on.get_by_label("Past the line", exact=True).fill("1.5")
+    page_on.keyboard.press("Enter")
+    expect(page_on.get_by_text("nowhere")).to_be_visible(timeout=TASK_MS)
+    expect(page_on.get_by_test_id("bleed-short")).to_have_count(0)
+    expect(page_on.get_by_test_id("bleed-full").first).to_be_visible()
+    page_on.locator("main h1").click()
+    page_on.keyboard.press("Control+z")
+    page_on.keyboard.press("Control+z")
+    wait_until(lambda: httpx.get(f"{running.url}/api/designs/2").json()["document"] == document | {"ready": False} or httpx.get(f"{running.url}/api/designs/2").json()["document"] == document)  # fmt: skip

@@ -206,3 +206,24 @@ def test_a_filled_shape_caught_by_its_stroke_keeps_its_fill() -> None:
     assert pixels[100, 100].tolist() == [0, 192, 0] and pixels[100, 47].tolist() == [255, 255, 255]
     gone = separate(svg, "a.svg", {0: "all"}, areas=True)
     assert gone.areas == b"[]"
+
+
+def test_bleed_under_a_page_is_printed_past_the_line_and_the_page_stays_vector(shop: Shop) -> None:
+    design = taken(shop, label_pdf(), "label.pdf", follow="edge", offset_mm=-2.0, bleed_mm=1.0)
+    _, summary = found(shop, design)
+    now = state(shop, design)
+    assert now.lines is not None and now.lines.under_sha is not None
+    # the line runs round the disc and the picture, two millimetres inside them: art goes on past it everywhere
+    assert summary["bleed"]["short_mm"] < 3 and {run["state"] for run in summary["bleed"]["stretches"]} >= {"full"}
+    assert images_in(shop.blobs.read(now.lines.print_sha or "")) == images_in(label_pdf())
+
+
+def test_bleed_of_a_picture_reaches_the_plate(shop: Shop) -> None:
+    design = taken(shop, art_file("spark")[1], "spark.png", offset_mm=0.0, bleed_mm=1.5)
+    _, summary = found(shop, design)
+    assert summary["bleed"]["short_mm"] == 0
+    box = summary["bleed"]["box"]
+    assert box[0] <= 0 and box[2] > (state(shop, design).document.width_mm or 0)
+    plain = taken(shop, art_file("spark")[1], "spark.png", offset_mm=0.0)
+    _, without_bleed = found(shop, plain)
+    assert without_bleed["bleed"]["short_mm"] > 50

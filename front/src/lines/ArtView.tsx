@@ -5,7 +5,7 @@ import { length, useUnit } from "../ui/units";
 import { useSize, useZoom } from "../ui/zoom";
 import { LinePaths } from "./LinePaths";
 
-export type View = "art" | "lines" | "print";
+export type View = "art" | "lines" | "bleed" | "print";
 type Design = Schemas["DesignShown"];
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
@@ -19,6 +19,9 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
   const artWidth = design.document.width_mm ?? 100;
   const artHeight = (artWidth * (design.natural_height_mm ?? design.height_px)) / (design.natural_width_mm ?? design.width_px);
   const source = view !== "art" && design.lines ? `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}` : `/api/designs/${design.id}/picture?art=${design.art_id}`;
+  // with bleed the print is larger than the art
+  const bleed = design.summary?.bleed;
+  const [left_ = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
   const margin = Math.max(design.document.follow === "none" ? 0 : design.document.offset_mm, 0) + design.document.more.reduce((sum, line) => sum + Math.max(line.offset_mm, 0), 0) + 3;
   const base = Math.max(0.01, Math.min((width - 60) / (artWidth + 2 * margin), (height - 70) / (artHeight + 2 * margin)));
   const left = (width - artWidth * base) / 2;
@@ -44,12 +47,15 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
         <rect width={artWidth} height={artHeight} fill={view === "art" ? "url(#clear)" : "#fff"} />
         <image
           href={source}
-          width={artWidth}
-          height={artHeight}
+          x={left_}
+          y={artHeight - low - high}
+          width={wide}
+          height={high}
           preserveAspectRatio="none"
-          opacity={view === "lines" ? 0.55 : 1}
+          opacity={view === "lines" ? 0.55 : view === "bleed" ? 0.8 : 1}
           style={{ imageRendering: scale > 40 ? "pixelated" : "auto" }}
         />
+        {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
         {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} />}
       </g>
       {design.document.width_mm !== null && transform.k === 1 && (
@@ -62,6 +68,21 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
         </g>
       )}
     </svg>
+  );
+}
+
+/** Where print goes on past the line and where it stops short, told by colour, width and shape. */
+function BleedMap({ bleed, scale }: { bleed: Schemas["BleedReport"]; scale: number }) {
+  const px = (value: number) => value / scale;
+  return (
+    <g fill="none" strokeLinejoin="round" strokeLinecap="round">
+      {bleed.stretches.map((stretch, index) => (
+        <g key={index} data-testid={`bleed-${stretch.state}`}>
+          <path d={stretch.d} stroke="#fff" strokeWidth={px(stretch.state === "short" ? 9 : 5)} />
+          <path d={stretch.d} stroke={stretch.state === "short" ? "var(--color-stop)" : "var(--color-go)"} strokeWidth={px(stretch.state === "short" ? 5 : 2)} strokeDasharray={stretch.state === "short" ? `${px(10)} ${px(7)}` : undefined} />
+        </g>
+      ))}
+    </g>
   );
 }
 

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { Link, Navigate, useParams } from "react-router";
-import { api, Problem, type Schemas, told } from "../api/client";
+import { api, Problem, type Schemas, shown, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { useKeys } from "../ui/keys";
 import { Action, Big, ChoiceRow, Key, NumberRow, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
@@ -18,6 +18,7 @@ type Design = Schemas["DesignShown"];
 const VIEWS: [View, string][] = [
   ["art", "Art"],
   ["lines", "Lines"],
+  ["bleed", "Bleed"],
   ["print", "Print"],
 ];
 
@@ -41,7 +42,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const [history, setHistory] = useState(false);
   const { over, share, send, target } = useTakeIn(id);
   const key = ["design", id];
-  const { data: design, error } = useQuery({ queryKey: key, queryFn: () => told(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })) });
+  const { data: design, error } = useQuery({ queryKey: key, queryFn: () => shown<"DesignShown">(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })) });
   const keep = (fresh: Design) => {
     queries.setQueryData(key, fresh);
     void queries.invalidateQueries({ queryKey: ["designs"] });
@@ -57,7 +58,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     mutationFn: ({ words, changes }: { words: string; changes: Partial<Design["document"]> }) => {
       // the revision at the moment of sending: quick edits in a row wait for each other below
       const revision = queries.getQueryData<Design>(key)?.revision ?? 0;
-      return told(api.POST("/api/designs/{design_id}/edits", { ...path, body: { revision, words, changes } }));
+      return shown<"DesignShown">(api.POST("/api/designs/{design_id}/edits", { ...path, body: { revision, words, changes } }));
     },
     scope: { id: `design ${id}` },
     onSuccess: keep,
@@ -65,7 +66,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   });
   const step = useMutation({
     mutationFn: (way: "undo" | "redo") =>
-      told(api.POST("/api/designs/{design_id}/{way}", { params: { path: { design_id: id, way } }, body: { revision: queries.getQueryData<Design>(key)?.revision ?? 0 } })),
+      shown<"DesignShown">(api.POST("/api/designs/{design_id}/{way}", { params: { path: { design_id: id, way } }, body: { revision: queries.getQueryData<Design>(key)?.revision ?? 0 } })),
     scope: { id: `design ${id}` },
     onSuccess: keep,
     onError: failed,
@@ -139,10 +140,10 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
               key={name}
               aria-pressed={view === name}
               onClick={() => setView(name)}
-              className={`h-[92px] w-[112px] shrink-0 rounded-[7px] border bg-paper px-2 pt-1.5 text-left ${view === name ? "border-2 border-pine" : "border-rule"}`}
+              className={`h-[92px] w-[104px] shrink-0 rounded-[7px] border bg-paper px-2 pt-1.5 text-left ${view === name ? "border-2 border-pine" : "border-rule"}`}
             >
               <span className="flex h-[56px] items-center justify-center">
-                <img src={`/api/designs/${design.id}/thumb?art=${design.art_id}`} alt="" className={`max-h-full max-w-full object-contain ${name === "lines" ? "opacity-40" : ""}`} />
+                <img src={name === "art" || !design.lines ? `/api/designs/${design.id}/thumb?art=${design.art_id}` : `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}`} alt="" className={`max-h-full max-w-full object-contain ${name === "lines" ? "opacity-40" : ""}`} />
               </span>
               <span className="flex justify-between font-semibold">
                 {words} {view === name && <Key>V</Key>}
@@ -208,6 +209,16 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
         {document.more.map((line, index) => (
           <MoreLine key={index} line={line} put={(changes, words) => change(words, { more: document.more.map((other, at) => (at === index ? { ...other, ...changes } : other)) })} remove={() => change("line taken out", { more: document.more.filter((_, at) => at !== index) })} />
         ))}
+        <Section title="Bleed">
+          <NumberRow label="Past the line" slide={[0, 5]} value={document.bleed_mm} least={0} why="The colours at the edge of the art are carried outward this far past the line. Nothing is printed over a neighbour: half the gap is the most." onChange={(value) => change("bleed", { bleed_mm: value })} />
+          {summary?.bleed && (
+            <Row label="Short along" tone={summary.bleed.short_mm > 0 ? "text-check-text" : ""}>
+              {summary.bleed.short_mm > 0 ? (
+                <button type="button" className="underline" onClick={() => setView("bleed")}>{length(summary.bleed.short_mm, unit, 0)} {unit}</button>
+              ) : summary.bleed.stretches.length ? "nowhere" : "border unprinted, none needed"}
+            </Row>
+          )}
+        </Section>
         <Section title="Art">
           <NumberRow label="Width" startOpen={document.width_mm === null} value={document.width_mm} least={0.5} why="The real width of the art; the height follows." onChange={(value) => change("width", { width_mm: value })} />
           <NumberRow label="Pieces due" kind="plain" decimals={0} step={1} least={1} value={document.due_count} why="How many good pieces the customer gets." onChange={(value) => change("pieces due", { due_count: Math.round(value) })} />

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { api, type Schemas, told } from "../api/client";
+import { api, type Schemas, shown, told } from "../api/client";
 import { sayProblem } from "../ui/Readings";
 
 type Design = Schemas["DesignShown"];
@@ -9,7 +9,7 @@ export function Versions({ design, keep, close }: { design: Design; keep: (fresh
   const path = { params: { path: { design_id: design.id } } };
   const { data: versions } = useQuery({ queryKey: ["versions", design.id, design.revision], queryFn: () => told(api.GET("/api/designs/{design_id}/versions", path)) });
   const back = useMutation({
-    mutationFn: (version: number) => told(api.POST("/api/designs/{design_id}/versions", { ...path, body: { revision: design.revision, version } })),
+    mutationFn: (version: number) => shown<"DesignShown">(api.POST("/api/designs/{design_id}/versions", { ...path, body: { revision: design.revision, version } })),
     onSuccess: keep,
     onError: sayProblem,
   });

@@ -30,7 +30,7 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
         ("spark", {"name": "Spark decal", "due_count": 36, "ready": True}),
     )),
     ("Foundry plates", "Bell foundry", 4, (
-        ("bell", {"name": "Bell decal", "due_count": 12}),
+        ("bell", {"name": "Bell decal", "due_count": 12, "offset_mm": 0.0, "bleed_mm": 1.5}),
         ("serial-plate", {"name": "Serial plate", "due_count": 16, "holes": "keep", "offset_mm": -0.5, "ready": True}),
         ("bell-sleeve", {"name": "Bell sleeve", "due_count": 10, "ready": True}),
         ("maker-plate", {"name": "Maker's plate", "due_count": 6, "kind": "through"}),

@@ -24,7 +24,7 @@ from etiquette.store.models import Art, Design, Edit, Job, LineResult, LineRules
 from etiquette.work.art_reader import ArtRead, read_art
 
 MOST_UPLOAD_BYTES = 400 << 20
-LINE_RECIPE = 6
+LINE_RECIPE = 7
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
 
 
@@ -60,6 +60,7 @@ class DesignDocument(BaseModel):
     join: Literal["round", "mitre"] = "round"
     smooth_mm: float = Field(default=0.0, ge=0, le=50)
     more: list[MoreLineDocument] = Field(default=[], max_length=12)
+    bleed_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     ready: bool = False
 
@@ -88,6 +89,7 @@ _SHAPES_THE_LINE = (
     "join",
     "smooth_mm",
     "more",
+    "bleed_mm",
 )
 
 

@@ -10,9 +10,11 @@ from shapely import affinity
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.line_rules import LineRule, Sorted, sort_paths
-from etiquette.core.artwork.raster import read_picture
+from etiquette.core.artwork.raster import Picture, png_of, read_picture
 from etiquette.core.artwork.vectors import VectorPage
 from etiquette.core.errors import JobError
+from etiquette.core.finishing.bleed import State, bled, bleed_along, laid_over, region_of
+from etiquette.core.finishing.coverage import Field, coverage, find_ground
 from etiquette.core.finishing.lines import (
     FinishLine,
     LineReport,
@@ -21,6 +23,8 @@ from etiquette.core.finishing.lines import (
     report_of,
 )
 from etiquette.core.finishing.more_lines import joined, with_more
+from etiquette.core.geometry.paths import Path, Points
+from etiquette.core.geometry.pens import SvgPen
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.files.vectors import read_areas, read_vectors
 from etiquette.stations import designs
@@ -44,6 +48,21 @@ class CaughtReport(BaseModel):
     hidden: list[str]
 
 
+class BleedStretch(BaseModel):
+    """A stretch of a line along which bleed is full or short; `d` is SVG path data in mm, y down."""
+
+    state: State
+    d: str
+
+
+class BleedReport(BaseModel):
+    """Where bleed is short, and where the picture of the print lies (x, y, width, height in design mm, y up)."""
+
+    short_mm: float
+    stretches: list[BleedStretch]
+    box: tuple[float, float, float, float]
+
+
 @dataclass(frozen=True)
 class Found:
     """The lines of a design and what was learned on the way."""
@@ -52,6 +71,9 @@ class Found:
     report: LineReport
     caught: CaughtReport | None = None
     separated: Separated | None = None
+    bleed: BleedReport | None = None
+    print_picture: bytes | None = None
+    under: bytes | None = None
 
 
 def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
@@ -78,9 +100,14 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
                 key=key,
                 lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
                 print_sha=kept(parts and parts.pdf, "application/pdf"),
-                print_picture_sha=kept(parts and parts.picture, "image/png"),
+                print_picture_sha=kept(found.print_picture or (parts and parts.picture), "image/png"),
+                under_sha=kept(found.under, "image/png"),
                 areas_sha=kept(parts and parts.areas, "application/json"),
-                summary={**asdict(found.report), "caught": found.caught.model_dump() if found.caught else None},
+                summary={
+                    **asdict(found.report),
+                    "caught": found.caught and found.caught.model_dump(),
+                    "bleed": found.bleed and found.bleed.model_dump(),
+                },
             )
         )
 
@@ -94,7 +121,36 @@ def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
     if document.follow == "none":
         raise JobError("A picture holds no lines of its own.", document.name, "Choose what the line follows.")
     lines, summary = line_from_pixels(picture, document.width_mm or 0.0, document.settings(), lambda share, words: report(share, words))  # fmt: skip
-    return _completed(lines, summary, document)
+    report(0.9, "Looking at the bleed")
+    share = coverage(picture, find_ground(picture, document.ground), document.distance) if document.bleed_mm else picture.alpha  # fmt: skip
+    return _with_bleed(_completed(lines, summary, document), picture, share, document, under=False)
+
+
+def _with_bleed(found: Found, picture: Picture, share: Field, document: DesignDocument, under: bool) -> Found:
+    """With bleed made when it is asked for, and the map of where it is short."""
+    width = document.width_mm or 0.0
+    box = (0.0, 0.0, width, width * picture.height_px / picture.width_px)
+    region = region_of(found.lines, document.bleed_mm) if document.bleed_mm else []
+    made = bled(picture, share, region, width, under) if region else None
+    printed, place = (made.picture.alpha, made.box) if made else (picture.alpha, box)
+    stretches, short = bleed_along(found.lines, printed, place)
+    note = BleedReport(
+        short_mm=round(short, 2),
+        stretches=[BleedStretch(state=run.state, d=_svg_line(run.points, box[3])) for run in stretches],
+        box=place,
+    )
+    if not made:
+        return replace(found, bleed=note)
+    content = png_of(made.picture)
+    if not under:
+        return replace(found, bleed=note, print_picture=content)
+    return replace(found, bleed=note, print_picture=png_of(laid_over(picture, made, width)), under=content)
+
+
+def _svg_line(points: Points, height_mm: float) -> str:
+    pen = SvgPen(height_mm)
+    Path.from_points(points, closed=False).draw(pen)
+    return pen.data
 
 
 def _completed(lines: list[FinishLine], summary: LineReport, document: DesignDocument) -> Found:
@@ -144,8 +200,10 @@ def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
         own = [*round_it, *caught]
         whole = report_of(own, [], summary.ground, summary.specks_left_out, summary.warnings)
         summary = replace(whole, max_deviation_mm=summary.max_deviation_mm, mean_deviation_mm=summary.mean_deviation_mm)
-    done = _completed(own, summary, document)
-    return replace(done, caught=note, separated=separated)
+    done = replace(_completed(own, summary, document), caught=note, separated=separated)
+    report(0.9, "Looking at the bleed")
+    picture = read_picture(separated.picture, art.file_name)
+    return _with_bleed(done, picture, picture.alpha, document, under=True)
 
 
 def try_rules(shop: Shop, design_id: int, rules: tuple[LineRule, ...]) -> tuple[CaughtReport, list[str]]:

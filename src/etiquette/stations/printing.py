@@ -24,12 +24,13 @@ from etiquette.devices.line import DeviceLine
 from etiquette.devices.open_directory import drop_job
 from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.stations import lines, runs
+from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import NotThere
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
 from etiquette.work.tasks import Outcome, Report
 
-PLATE_RECIPE = 4
+PLATE_RECIPE = 5
 """Goes into a plate's key: raise it when the way plates are made changes."""
 PRINT_LOOKS = 3000
 LOOK_SECONDS = 0.2
@@ -79,10 +80,17 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         clip = offset(outlines[str(design_id)].outline, state.document.gap_mm / 2)
         height = design.height_mm or 0.0
         if design.lines is not None and design.lines.print_sha:
-            arts[str(design_id)] = PageArt(shop.blobs.read(design.lines.print_sha), width, height, clip)
+            under = design.lines.under_sha
+            arts[str(design_id)] = PageArt(
+                shop.blobs.read(design.lines.print_sha),
+                width,
+                height,
+                clip,
+                _picture(shop, under, design, width, height, clip) if under else None,
+            )
         else:
-            picture = read_picture(shop.blobs.read(design.art.picture_sha), design.art.file_name)
-            arts[str(design_id)] = PictureArt(picture, width, height, clip)
+            made = design.lines.print_picture_sha if design.lines else None
+            arts[str(design_id)] = _picture(shop, made or design.art.picture_sha, design, width, height, clip)
     report(0.55, "Writing the print file")
     pdf = colour_plate(arts, placements, state.plan, runs.recipe_of(state.mark_set), state.document.name)
     report(0.8, "Making the preview")
@@ -113,6 +121,14 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         return {"plate_id": plate.id}
 
     return Outcome({"run_id": run_id}, publish)
+
+
+def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: float, clip: Polygon) -> PictureArt:
+    """The picture kept as `sha`: the art itself, or larger with bleed."""
+    picture = read_picture(shop.blobs.read(sha), design.art.file_name)
+    note = design.lines.summary.get("bleed") if design.lines else None
+    place = tuple(note["box"]) if note and sha != design.art.picture_sha else None
+    return PictureArt(picture, width, height, clip, place)
 
 
 def run_lines(shop: Shop, state: runs.RunState, placements: list[Placement]) -> LinesFile:

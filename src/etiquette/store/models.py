@@ -170,6 +170,8 @@ class LineResult(Base):
     print_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """The page without its finish lines, as PDF; None for pictures."""
     print_picture_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    under_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """Bleed to be laid under vector art, a picture."""
     areas_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """What vector art paints, in its own millimetres: for quick lines while a control moves."""
     summary: Mapped[dict[str, Any]]

@@ -11,7 +11,7 @@ from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import FitFile, LayoutFile
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.stations.designs import DesignDocument
-from etiquette.stations.lines import CaughtReport
+from etiquette.stations.lines import BleedReport, CaughtReport
 from etiquette.stations.runs import Figures, RunDocument
 
 
@@ -86,6 +86,7 @@ class PreviewShown(BaseModel):
 class LinesSummary(BaseModel):
     report: LineReport
     caught: CaughtReport | None
+    bleed: BleedReport | None
 
 
 class DesignShown(BaseModel):

@@ -61,9 +61,8 @@ def design_listed(session: Session, design: designs.Design) -> schemas.DesignLis
 
 
 def _summary(note: dict[str, Any]) -> schemas.LinesSummary:
-    caught = note.get("caught")
-    report = LineReport(**{name: value for name, value in note.items() if name != "caught"})
-    return schemas.LinesSummary(report=report, caught=lines.CaughtReport(**caught) if caught else None)
+    report = LineReport(**{name: value for name, value in note.items() if name in LineReport.__dataclass_fields__})
+    return schemas.LinesSummary(report=report, caught=note.get("caught"), bleed=note.get("bleed"))
 
 
 def lines_shown(file: LinesFile) -> list[schemas.LineShown]:

@@ -105,6 +105,13 @@ def _pixels(image: Image.Image) -> NDArray[np.uint8]:
     return pixels
 
 
+def png_of(picture: Picture) -> bytes:
+    """The picture as PNG with alpha."""
+    out = BytesIO()
+    Image.fromarray(picture.pixels).save(out, "PNG", compress_level=3)
+    return out.getvalue()
+
+
 def width_mm_of(picture: Picture, width_mm: float | None = None, dpi: float | None = None) -> float:
     """The real width: as given, else from `dpi`, else as the file says. Raises JobError when nobody knows."""
     if width_mm is not None:

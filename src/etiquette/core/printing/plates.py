@@ -41,6 +41,8 @@ class PictureArt:
     width_mm: float
     height_mm: float
     clip: Polygon
+    place: tuple[float, float, float, float] | None = None
+    """Where the picture lies in design millimetres (x, y, width, height), when it is larger than the art: with bleed."""
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,8 @@ class PageArt:
     width_mm: float
     height_mm: float
     clip: Polygon
+    under: PictureArt | None = None
+    """Bleed, laid under the page."""
 
 
 Art = PictureArt | PageArt
@@ -146,20 +150,24 @@ def _matrix(placement: Placement) -> str:
 
 
 def _form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
-    width, height = _points(art.width_mm), _points(art.height_mm)
     clip = _drawn([_ring(art.clip)], "W n")
-    if isinstance(art, PictureArt):
-        held = _image(pdf, art.picture)
-        matrix = f"{figure(width)} 0 0 {figure(height)} 0 0"
-    else:
-        held, matrix = _page(pdf, art)
-    form = pdf.make_stream(f"q {clip} {matrix} cm /Art Do Q".encode())
+    held = Dictionary()
+    parts = [f"q {clip}"]
+    picture = art if isinstance(art, PictureArt) else art.under
+    if picture:
+        x, y, width, height = (_points(value) for value in picture.place or (0, 0, art.width_mm, art.height_mm))
+        held.Picture = _image(pdf, picture.picture)
+        parts.append(f"q {figure(width)} 0 0 {figure(height)} {figure(x)} {figure(y)} cm /Picture Do Q")
+    if isinstance(art, PageArt):
+        held.Page, matrix = _page(pdf, art)
+        parts.append(f"q {matrix} cm /Page Do Q")
+    form = pdf.make_stream("\n".join([*parts, "Q"]).encode())
     form.stream_dict.update(
         Dictionary(
             Type=Name.XObject,
             Subtype=Name.Form,
-            BBox=Array([0, 0, width, height]),
-            Resources=Dictionary(XObject=Dictionary(Art=held)),
+            BBox=Array([_points(value) for value in art.clip.bounds]),
+            Resources=Dictionary(XObject=held),
         )
     )
     return form

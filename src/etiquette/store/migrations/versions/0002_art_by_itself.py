@@ -42,7 +42,7 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name=op.f("pk_line_rules")),
         if_not_exists=True,
     )
-    for name in ("print_sha", "print_picture_sha", "areas_sha"):
+    for name in ("print_sha", "print_picture_sha", "under_sha", "areas_sha"):
         op.execute(f"ALTER TABLE line_result ADD COLUMN IF NOT EXISTS {name} VARCHAR(64) NULL")
         op.execute(
             f"ALTER TABLE line_result ADD CONSTRAINT fk_line_result_{name} "
