@@ -112,3 +112,29 @@ def test_bleed_is_short_until_it_is_made(page_on: Page, running: RunningEtiquett
     page_on.keyboard.press("Control+z")
     page_on.keyboard.press("Control+z")
     wait_until(lambda: httpx.get(f"{running.url}/api/designs/2").json()["document"] == document | {"ready": False} or httpx.get(f"{running.url}/api/designs/2").json()["document"] == document)  # fmt: skip
+
+
+def test_findings_are_gone_to_one_by_one_and_mended(page_on: Page, running: RunningEtiquette) -> None:
+    page_on.goto(f"{running.url}/lines/2")
+    page_on.get_by_role("main").get_by_test_id("finish-line").first.wait_for()
+    heading = page_on.get_by_role("heading", name=re.compile("^To look at"))
+    expect(heading).to_be_visible(timeout=TASK_MS)
+    callout = page_on.get_by_role("note", name="Tighter than the knife turns")
+    expect(callout).to_have_count(0)
+    page_on.keyboard.press("f")
+    expect(callout).to_be_visible()
+    art = page_on.get_by_role("img", name="Radish decal, lines")
+    middle = art.bounding_box()
+    ring = callout.locator("circle").first.bounding_box()
+    assert middle is not None and ring is not None  # the place is brought to the middle
+    assert abs(ring["x"] + ring["width"] / 2 - middle["x"] - middle["width"] / 2) < 3
+    expect(page_on.get_by_text(re.compile("^1: "))).to_be_visible()
+    page_on.keyboard.press("f")
+    expect(page_on.get_by_text(re.compile("^2: "))).to_be_visible()
+    page_on.keyboard.press("0")
+    page_on.get_by_role("button", name="Round it").click()
+    expect(heading).to_have_count(0, timeout=TASK_MS)
+    wait_until(lambda: httpx.get(f"{running.url}/api/designs/2").json()["document"]["corner_mm"] == 0.6)
+    page_on.locator("main h1").click()
+    page_on.keyboard.press("Control+z")
+    expect(heading).to_be_visible(timeout=TASK_MS)

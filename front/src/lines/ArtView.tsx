@@ -1,4 +1,4 @@
-import { type MouseEvent, useRef } from "react";
+import { type MouseEvent, useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
@@ -7,12 +7,15 @@ import { LinePaths } from "./LinePaths";
 
 export type View = "art" | "lines" | "bleed" | "print";
 type Design = Schemas["DesignShown"];
+type Finding = Schemas["Finding"];
+/** Pixels a millimetre at which a finding is shown. */
+const CLOSE_MM = 22;
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
-export function ArtView({ design, lines, view, stale, picked }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void }) {
+export function ArtView({ design, lines, view, stale, picked, finding }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding }) {
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
-  const { transform, fit } = useZoom(frame);
+  const { transform, fit, to } = useZoom(frame);
   const unit = useUnit((state) => state.unit);
   useKeys({ "0": fit });
   // without a size the art is shown as if it were 100 mm wide: only its proportions mean anything then
@@ -27,6 +30,13 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
   const left = (width - artWidth * base) / 2;
   const top = (height - 24 - artHeight * base) / 2;
   const scale = base * transform.k;
+  const place = finding && { x: left + finding.x * base, y: top + (artHeight - finding.y) * base };
+  const seen = useRef<Finding | undefined>(undefined);
+  useEffect(() => {
+    // a finding is brought close once, when it is chosen; after that the hands may move the view
+    if (place && finding !== seen.current && width > 0) to(place.x, place.y, Math.max(1, Math.min(60, CLOSE_MM / base)));
+    if (width > 0) seen.current = finding;
+  });
   const pickAt = async (event: MouseEvent) => {
     const box = frame.current?.getBoundingClientRect();
     if (!picked || !box) return;
@@ -58,6 +68,7 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
         {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
         {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} />}
       </g>
+      {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
       {design.document.width_mm !== null && transform.k === 1 && (
         <g stroke="var(--color-slate)" fill="var(--color-ink)" fontSize="13">
           <path d={`M${left} ${ruler - 6}v12M${left + artWidth * base} ${ruler - 6}v12M${left} ${ruler}H${left + artWidth * base}`} fill="none" />
@@ -68,6 +79,23 @@ export function ArtView({ design, lines, view, stale, picked }: { design: Design
         </g>
       )}
     </svg>
+  );
+}
+
+/** A ring round the place of a finding, and what it is. */
+function Callout({ finding, x, y, width }: { finding: Finding; x: number; y: number; width: number }) {
+  const box = 236;
+  const right = x + 60 + box < width;
+  const left = right ? x + 60 : x - 60 - box;
+  return (
+    <g role="note" aria-label={finding.title}>
+      <circle cx={x} cy={y} r="16" fill="none" stroke="#fff" strokeWidth="5" />
+      <circle cx={x} cy={y} r="16" fill="none" stroke="var(--color-check)" strokeWidth="2.5" />
+      <path d={`M${right ? x + 15 : x - 15} ${y - 6}L${right ? left : left + box} ${y - 34}`} stroke="var(--color-check)" strokeWidth="1.8" />
+      <rect x={left} y={y - 58} width={box} height="46" rx="5" fill="var(--color-paper)" stroke="var(--color-check)" />
+      <text x={left + 12} y={y - 39} fontSize="13" fontWeight="600" fill="var(--color-ink)">{finding.title}</text>
+      <text x={left + 12} y={y - 22} fontSize="12" fill="var(--color-slate)">{finding.words}</text>
+    </g>
   );
 }
 

@@ -10,7 +10,7 @@ import { ArtView, type View } from "./ArtView";
 import { KIND_WORDS, KINDS, kindsOf, originOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { useLiveLines } from "./live";
-import { CaughtLines, GroundRow, MoreLine } from "./settings";
+import { CaughtLines, GroundRow, MoreLine, ToLookAt } from "./settings";
 import { TakeIn, TakeInButton, useTakeIn } from "./takeIn";
 import { Versions } from "./Versions";
 
@@ -38,6 +38,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const unit = useUnit((state) => state.unit);
   const [view, setView] = useState<View>("lines");
   const [opener, setOpener] = useState(0);
+  const [looked, setLooked] = useState<number | null>(null);
   const [picking, setPicking] = useState(false);
   const [history, setHistory] = useState(false);
   const { over, share, send, target } = useTakeIn(id);
@@ -99,9 +100,15 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   };
   const slider = (name: "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance") => ({ onLive: (value: number) => live.show({ [name]: value }) });
   const addLine = () => design && design.document.more.length < 12 && change("one more line", { more: [...design.document.more, { kind: "through", course: "edge", offset_mm: 3, corner_mm: 0, place_mm: 10 }] });
+  const findings = design?.lines ? (design.summary?.findings ?? []) : [];
+  const look = (index: number | null) => {
+    setView("lines");
+    setLooked(index);
+  };
+  const nextFinding = () => findings.length > 0 && look(((looked ?? -1) + 1) % findings.length);
   const nextView = () => setView(VIEWS[(VIEWS.findIndex(([name]) => name === view) + 1) % VIEWS.length]?.[0] ?? "lines");
   const ready = () => design?.lines && change(design.document.ready ? "not ready" : "ready for a run", { ready: !design.document.ready });
-  useKeys({ e: find, l: addLine, v: nextView, o: () => setOpener(opener + 1), Enter: () => void ready(), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
+  useKeys({ e: find, f: () => void nextFinding(), l: addLine, v: nextView, o: () => setOpener(opener + 1), Enter: () => void ready(), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!design) return <main className="flex-1" />;
@@ -130,7 +137,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           </div>
         </div>
         <div className={`relative min-h-0 flex-1 overflow-hidden rounded-[4px] border bg-white ${over ? "border-2 border-pine" : "border-rule"}`}>
-          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} />
+          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} finding={view === "lines" && looked !== null ? findings[looked] : undefined} />
           {over && <div className="absolute inset-0 flex items-center justify-center bg-white/80 text-[18px] font-semibold">Drop it: a new design</div>}
         </div>
         <div className="mt-3.5 flex gap-2.5 overflow-x-auto">
@@ -205,6 +212,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
             Add a line <Key>L</Key>
           </button>
         </Section>
+        {findings.length > 0 && <ToLookAt findings={findings} looked={looked} look={look} repair={(one) => { setLooked(null); change(one.repair?.toLowerCase() ?? "repair", one.changes ?? {}); }} />}
         {summary?.caught && <CaughtLines caught={summary.caught} />}
         {document.more.map((line, index) => (
           <MoreLine key={index} line={line} put={(changes, words) => change(words, { more: document.more.map((other, at) => (at === index ? { ...other, ...changes } : other)) })} remove={() => change("line taken out", { more: document.more.filter((_, at) => at !== index) })} />

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
-import { ChoiceRow, NumberRow, Row, Section } from "../ui/Readings";
+import { ChoiceRow, Key, NumberRow, Row, Section } from "../ui/Readings";
 import { KIND_WORDS, KINDS } from "./kinds";
 
 type Design = Schemas["DesignShown"];
@@ -20,6 +20,40 @@ export function CaughtLines({ caught }: { caught: Schemas["CaughtReport"] }) {
         </p>
       )}
       {caught.hidden.length > 0 && <p className="mt-1.5 text-[12px] text-slate">Switched off in the file and left out: {caught.hidden.join(", ")}.</p>}
+    </Section>
+  );
+}
+
+type Finding = Schemas["Finding"];
+
+/** What the checks found, alike ones on one line: a click goes to the next of them, a safe repair mends them all. */
+export function ToLookAt({ findings, looked, look, repair }: { findings: Finding[]; looked: number | null; look: (index: number) => void; repair: (finding: Finding) => void }) {
+  const kinds = [...new Map(findings.map((finding) => [finding.title, finding])).values()];
+  return (
+    <Section title={`To look at ${findings.length}`} aside={<span className="flex items-center gap-1.5 text-[12px] font-normal text-slate">next <Key>F</Key></span>}>
+      <ul>
+        {kinds.map((first) => {
+          const alike = findings.flatMap((finding, index) => (finding.title === first.title ? [index] : []));
+          const at = looked === null ? -1 : alike.indexOf(looked);
+          const shown = at < 0 ? undefined : findings[alike[at] ?? 0];
+          return (
+            <li key={first.title} className={`flex min-h-[36px] items-center justify-between gap-2 border-b border-rule ${shown ? "bg-pine-wash" : ""}`}>
+              <button type="button" onClick={() => look(alike[(at + 1) % alike.length] ?? 0)} className="min-w-0 flex-1 py-1.5 text-left hover:text-pine">
+                <span className="block truncate">
+                  {first.title}
+                  {alike.length > 1 && <span className="text-slate"> × {alike.length}</span>}
+                </span>
+                {shown && <span className="block text-[12px] text-slate">{at + 1}: {shown.words}</span>}
+              </button>
+              {first.repair && (
+                <button type="button" onClick={() => repair(first)} className="shrink-0 font-semibold text-pine hover:underline">
+                  {first.repair}
+                </button>
+              )}
+            </li>
+          );
+        })}
+      </ul>
     </Section>
   );
 }

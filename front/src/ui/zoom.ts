@@ -3,7 +3,7 @@ import { zoom, type ZoomBehavior, zoomIdentity, type ZoomTransform } from "d3-zo
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 
 /** Wheel to zoom at the pointer, drag to pan; `fit` goes back to the whole. The element's own pixels are the unit. */
-export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60): { transform: ZoomTransform; fit: () => void } {
+export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60): { transform: ZoomTransform; fit: () => void; to: (x: number, y: number, scale: number) => void } {
   const [transform, setTransform] = useState(zoomIdentity);
   const behaviour = useRef<ZoomBehavior<T, unknown> | null>(null);
   useEffect(() => {
@@ -21,7 +21,17 @@ export function useZoom<T extends Element>(target: RefObject<T | null>, most = 6
   const fit = useCallback(() => {
     if (target.current && behaviour.current) select(target.current).call(behaviour.current.transform, zoomIdentity);
   }, [target]);
-  return { transform, fit };
+  /** Bring the point (x, y), in pixels of the whole view, to the middle at a scale. */
+  const to = useCallback(
+    (x: number, y: number, scale: number) => {
+      const element = target.current;
+      if (!element || !behaviour.current) return;
+      const { width, height } = element.getBoundingClientRect();
+      select(element).call(behaviour.current.transform, zoomIdentity.translate(width / 2, height / 2).scale(scale).translate(-x, -y));
+    },
+    [target],
+  );
+  return { transform, fit, to };
 }
 
 /** The size of an element in pixels, kept up to date. */

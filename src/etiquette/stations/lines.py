@@ -14,6 +14,7 @@ from etiquette.core.artwork.raster import Picture, png_of, read_picture
 from etiquette.core.artwork.vectors import VectorPage
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import State, bled, bleed_along, laid_over, region_of
+from etiquette.core.finishing.checks import Finding, check_lines
 from etiquette.core.finishing.coverage import Field, coverage, find_ground
 from etiquette.core.finishing.lines import (
     FinishLine,
@@ -72,6 +73,7 @@ class Found:
     caught: CaughtReport | None = None
     separated: Separated | None = None
     bleed: BleedReport | None = None
+    findings: tuple[Finding, ...] = ()
     print_picture: bytes | None = None
     under: bytes | None = None
 
@@ -107,6 +109,7 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
                     **asdict(found.report),
                     "caught": found.caught and found.caught.model_dump(),
                     "bleed": found.bleed and found.bleed.model_dump(),
+                    "findings": [asdict(one) for one in found.findings],
                 },
             )
         )
@@ -123,7 +126,10 @@ def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
     lines, summary = line_from_pixels(picture, document.width_mm or 0.0, document.settings(), lambda share, words: report(share, words))  # fmt: skip
     report(0.9, "Looking at the bleed")
     share = coverage(picture, find_ground(picture, document.ground), document.distance) if document.bleed_mm else picture.alpha  # fmt: skip
-    return _with_bleed(_completed(lines, summary, document), picture, share, document, under=False)
+    done = _completed(lines, summary, document)
+    size = (document.width_mm or 0.0, state.height_mm or 0.0)
+    done = replace(done, findings=tuple(check_lines(done.lines, size, tolerance_mm=document.tolerance_mm)))
+    return _with_bleed(done, picture, share, document, under=False)
 
 
 def _with_bleed(found: Found, picture: Picture, share: Field, document: DesignDocument, under: bool) -> Found:
@@ -201,6 +207,11 @@ def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
         whole = report_of(own, [], summary.ground, summary.specks_left_out, summary.warnings)
         summary = replace(whole, max_deviation_mm=summary.max_deviation_mm, mean_deviation_mm=summary.mean_deviation_mm)
     done = replace(_completed(own, summary, document), caught=note, separated=separated)
+    strokes = [path.mapped(lambda points: points * scale) for suspect in found.suspects for path in suspect.paths]
+    size = (document.width_mm or 0.0, state.height_mm or 0.0)
+    made = document.follow != "none"
+    findings = tuple(check_lines(done.lines, size, strokes, made, document.tolerance_mm))
+    done = replace(done, findings=findings)
     report(0.9, "Looking at the bleed")
     picture = read_picture(separated.picture, art.file_name)
     return _with_bleed(done, picture, picture.alpha, document, under=True)

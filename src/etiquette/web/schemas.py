@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from etiquette.core.artwork.forms import Form
+from etiquette.core.finishing.checks import Finding
 from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import FitFile, LayoutFile
 from etiquette.files.line_rules import RuleFile, RulesFile
@@ -87,6 +88,7 @@ class LinesSummary(BaseModel):
     report: LineReport
     caught: CaughtReport | None
     bleed: BleedReport | None
+    findings: list[Finding]
 
 
 class DesignShown(BaseModel):

@@ -62,7 +62,9 @@ def design_listed(session: Session, design: designs.Design) -> schemas.DesignLis
 
 def _summary(note: dict[str, Any]) -> schemas.LinesSummary:
     report = LineReport(**{name: value for name, value in note.items() if name in LineReport.__dataclass_fields__})
-    return schemas.LinesSummary(report=report, caught=note.get("caught"), bleed=note.get("bleed"))
+    return schemas.LinesSummary(
+        report=report, caught=note.get("caught"), bleed=note.get("bleed"), findings=note.get("findings", [])
+    )
 
 
 def lines_shown(file: LinesFile) -> list[schemas.LineShown]:
