@@ -32,24 +32,92 @@ def seconds(command: list[str], runs: int = 3) -> float:
     return statistics.median(taken)
 
 
-def contour(folder: Path) -> None:
-    """A 2000 × 2000 picture of a flower with a hole, transparent and on a plain ground."""
-    y, x = np.mgrid[:2000, :2000] - 999.5
+def flowers(size: int) -> dict[str, np.ndarray]:
+    """A size × size picture of a flower with a hole: transparent, and on a plain ground."""
+    middle = (size - 1) / 2
+    y, x = np.mgrid[:size, :size] - middle
     away, angle = np.hypot(x, y), np.arctan2(y, x)
-    share = np.clip(700 + 150 * np.cos(7 * angle) - away + 0.5, 0, 1) * np.clip(away - 199.5, 0, 1)
-    clear = np.zeros((2000, 2000, 4), np.uint8)
+    share = np.clip(size * 0.35 + size * 0.075 * np.cos(7 * angle) - away + 0.5, 0, 1)
+    share *= np.clip(away - size * 0.1 + 0.5, 0, 1)
+    clear = np.zeros((size, size, 4), np.uint8)
     clear[..., :3], clear[..., 3] = (180, 60, 40), np.round(share * 255)
-    plain = np.round(
-        np.array([244, 240, 230]) * (1 - share[..., None]) + np.array([30, 60, 90]) * share[..., None]
-    ).astype(np.uint8)
-    for name, pixels in (("transparent", clear), ("plain ground", plain)):
-        file = folder / f"{name.split()[0]}.png"
-        Image.fromarray(pixels).save(file, dpi=(508, 508))
-        ours = seconds([*ETIQUETTE, "contour", str(file), "-o", str(folder / "out.svg"), "--holes", "keep"])
-        reference = seconds([sys.executable, "-c", f"from PIL import Image; Image.open({str(file)!r}).load()"])
-        print(
-            f"contour 2000 × 2000, {name}: {ours:.2f} s (bar 1.00 s); Pillow decoding it, Python's start included: {reference:.2f} s"
-        )
+    plain = np.empty((size, size, 3), np.uint8)
+    for channel, (ground, ink) in enumerate(((244, 30), (240, 60), (230, 90))):
+        plain[..., channel] = np.round(ground * (1 - share) + ink * share)
+    return {"transparent": clear, "plain ground": plain}
+
+
+def contour(folder: Path) -> None:
+    """The whole command beside Pillow's decoding of the same file, both with Python's start; and its peak memory."""
+    for size, bar in ((2000, "bar 1.00 s"), (4000, "bar Pillow + 1.00 s"), (12_000, "bar 4 GB")):
+        for name, pixels in flowers(size).items():
+            file = folder / f"{name.split()[0]}-{size}.png"
+            Image.fromarray(pixels).save(file, dpi=(508, 508), compress_level=1)
+            del pixels
+            command = [*ETIQUETTE, "contour", str(file), "-o", str(folder / "out.svg"), "--holes", "keep"]
+            runs = 1 if size > 10_000 else 5
+            ours = seconds(command, runs)
+            load = f"from PIL import Image; Image.MAX_IMAGE_PIXELS = None; Image.open({str(file)!r}).load()"
+            reference = seconds([sys.executable, "-c", load], runs)
+            peak = peak_memory(command)
+            print(f"contour {size} × {size}, {name}: {ours:.2f} s ({bar}); Pillow decoding it {reference:.2f} s; peak {peak:.2f} GB")  # fmt: skip
+
+
+def peak_memory(command: list[str]) -> float:
+    """Gigabytes a command holds at most."""
+    watch = "import resource, subprocess, sys; subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL, check=True); print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)"  # fmt: skip
+    done = subprocess.run([sys.executable, "-c", watch, *command], check=True, capture_output=True, env=ENVIRONMENT)
+    return int(done.stdout) / 1e6
+
+
+def quick_lines() -> None:
+    """Lines on the reduced picture while a control moves, for every picture of the demo: read, found, ready to draw."""
+    from io import BytesIO
+
+    from etiquette.core.artwork.raster import read_picture
+    from etiquette.core.finishing.lines import EdgeSettings, line_from_pixels
+    from etiquette.demo.art import DRAWINGS, art_file
+
+    worst = 0.0
+    for name in DRAWINGS:
+        image = Image.open(BytesIO(art_file(name)[1])).convert("RGBA")
+        image.thumbnail((480, 480))
+        out = BytesIO()
+        image.save(out, "PNG")
+        times = []
+        for offset in (0.5, 1.0, 2.0, 3.0, 4.0):
+            start = time.perf_counter()
+            picture = read_picture(out.getvalue(), name)
+            line_from_pixels(picture, 60.0, EdgeSettings(offset_mm=offset, tolerance_mm=30 / picture.width_px))
+            times.append(time.perf_counter() - start)
+        worst = max(worst, statistics.median(times))
+    print(f"quick lines while a control moves: {worst * 1000:.0f} ms for the slowest picture of the demo (bar 150 ms)")
+
+
+def hostile_art() -> None:
+    """The corpus of damaged and hostile files: the slowest, and the most memory any of them took."""
+    sys.path.insert(0, str(ROOT))
+    from etiquette.core.errors import JobError
+    from etiquette.work import art_reader
+    from tests.hostile import hostile
+
+    most, measured = [0], art_reader._memory
+
+    def watched(pid: int) -> int:
+        found = measured(pid)
+        most[0] = max(most[0], found)
+        return found
+
+    art_reader._memory = watched
+    slowest, files, refused = 0.0, hostile(), 0
+    for name, content in files:
+        start = time.monotonic()
+        try:
+            art_reader.read_art(content, name)
+        except JobError:
+            refused += 1
+        slowest = max(slowest, time.monotonic() - start)
+    print(f"hostile art: {len(files)} files, {refused} refused in words, slowest {slowest:.1f} s (bar 10 s), most memory {most[0] / 1e9:.2f} GB (bar 2 GB)")  # fmt: skip
 
 
 def nest(cases: Path, folder: Path) -> None:
@@ -115,7 +183,9 @@ def start_up(folder: Path) -> None:
 def main() -> None:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
+        quick_lines()
         contour(folder)
+        hostile_art()
         if len(sys.argv) > 1:
             nest(Path(sys.argv[1]), folder)
         first_load()

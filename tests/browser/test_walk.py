@@ -82,6 +82,14 @@ def test_lines_from_a_dropped_picture(
     expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1, timeout=TASK_MS)
     expect(page_on.get_by_text("50.0 × 50.0")).to_be_visible()
     design = _design(page_on, running)
+    page_on.get_by_role("button", name=re.compile("^Height")).click()
+    page_on.get_by_label("Height", exact=True).fill("4 in")  # of a square picture
+    page_on.keyboard.press("Enter")
+    expect(page_on.get_by_text("101.6 × 101.6")).to_be_visible()
+    page_on.locator("main h1").click()
+    page_on.keyboard.press("Control+z")
+    expect(page_on.get_by_text("50.0 × 50.0")).to_be_visible()
+    wait_until(lambda: _design(page_on, running)["summary"] is not None)
     # a ring of radius 20 mm with the line 2 mm outside: 2π·22 mm, scaled by 50.00625 / 50
     assert design["summary"]["report"]["length_mm"] == pytest.approx(2 * np.pi * (20 * 50.00625 / 50 + 2), rel=0.001)
     page_on.get_by_role("button", name="Holes").click()

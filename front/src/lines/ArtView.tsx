@@ -1,8 +1,8 @@
-import { type MouseEvent, useEffect, useRef } from "react";
+import { memo, type MouseEvent, useEffect, useRef } from "react";
 import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
-import { useSize, useZoom } from "../ui/zoom";
+import { useSettled, useSize, useZoom } from "../ui/zoom";
 import { LinePaths } from "./LinePaths";
 
 export type View = "art" | "lines" | "bleed" | "print";
@@ -13,7 +13,7 @@ const CLOSE_MM = 22;
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
 export function ArtView({ design, lines, view, stale, picked, finding }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding }) {
-  const frame = useRef<SVGSVGElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit, to } = useZoom(frame);
   const unit = useUnit((state) => state.unit);
@@ -22,14 +22,13 @@ export function ArtView({ design, lines, view, stale, picked, finding }: { desig
   const artWidth = design.document.width_mm ?? 100;
   const artHeight = (artWidth * (design.natural_height_mm ?? design.height_px)) / (design.natural_width_mm ?? design.width_px);
   const source = view !== "art" && design.lines ? `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}` : `/api/designs/${design.id}/picture?art=${design.art_id}`;
-  // with bleed the print is larger than the art
-  const bleed = design.summary?.bleed;
-  const [left_ = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
   const margin = Math.max(design.document.follow === "none" ? 0 : design.document.offset_mm, 0) + design.document.more.reduce((sum, line) => sum + Math.max(line.offset_mm, 0), 0) + 3;
   const base = Math.max(0.01, Math.min((width - 60) / (artWidth + 2 * margin), (height - 70) / (artHeight + 2 * margin)));
   const left = (width - artWidth * base) / 2;
   const top = (height - 24 - artHeight * base) / 2;
-  const scale = base * transform.k;
+  const settled = useSettled(transform);
+  const grown = transform.k / settled.k;
+  const moved = `translate(${transform.x - settled.x * grown}px, ${transform.y - settled.y * grown}px) scale(${grown})`;
   const place = finding && { x: left + finding.x * base, y: top + (artHeight - finding.y) * base };
   const seen = useRef<Finding | undefined>(undefined);
   useEffect(() => {
@@ -46,18 +45,46 @@ export function ArtView({ design, lines, view, stale, picked, finding }: { desig
   };
   const ruler = top + (artHeight + margin) * base + 10;
   return (
-    <svg ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className={`h-full w-full touch-none ${picked ? "cursor-crosshair" : ""}`} onClick={(event) => void pickAt(event)}>
+    <div ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`} onClick={(event) => void pickAt(event)}>
+      <div className="absolute inset-0" style={{ transform: moved, transformOrigin: "0 0", willChange: "transform" }}>
+        <Drawing design={design} lines={lines} view={view} stale={stale} source={source} placed={`${settled.toString()} translate(${left},${top}) scale(${base})`} scale={base * settled.k} artWidth={artWidth} artHeight={artHeight} />
+      </div>
+      <svg className="pointer-events-none absolute inset-0 h-full w-full">
+        {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
+        {design.document.width_mm !== null && transform.k === 1 && (
+          <g stroke="var(--color-slate)" fill="var(--color-ink)" fontSize="13">
+            <path d={`M${left} ${ruler - 6}v12M${left + artWidth * base} ${ruler - 6}v12M${left} ${ruler}H${left + artWidth * base}`} fill="none" />
+            <rect x={width / 2 - 42} y={ruler - 10} width="84" height="20" fill="#fff" stroke="none" />
+            <text x={width / 2} y={ruler + 4.5} textAnchor="middle" stroke="none">
+              {length(design.document.width_mm, unit)} {unit}
+            </text>
+          </g>
+        )}
+      </svg>
+    </div>
+  );
+}
+
+type DrawingProps = { design: Design; lines: Design["lines"]; view: View; stale: boolean; source: string; placed: string; scale: number; artWidth: number; artHeight: number };
+
+/** Art and lines, drawn crisp once a gesture has come to rest; while it lasts the picture of them is moved as it is. */
+const Drawing = memo(function Drawing({ design, lines, view, stale, source, placed, scale, artWidth, artHeight }: DrawingProps) {
+  // with bleed the print is larger than the art
+  const bleed = design.summary?.bleed;
+  const [left = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
+  return (
+    <svg className="h-full w-full" aria-hidden="true">
       <defs>
         <pattern id="clear" width="4" height="4" patternUnits="userSpaceOnUse">
           <rect width="4" height="4" fill="#fff" />
           <path d="M0 4L4 0" stroke="#E9E8E1" strokeWidth="0.5" />
         </pattern>
       </defs>
-      <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
+      <g transform={placed}>
         <rect width={artWidth} height={artHeight} fill={view === "art" ? "url(#clear)" : "#fff"} />
         <image
           href={source}
-          x={left_}
+          x={left}
           y={artHeight - low - high}
           width={wide}
           height={high}
@@ -68,19 +95,9 @@ export function ArtView({ design, lines, view, stale, picked, finding }: { desig
         {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
         {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} />}
       </g>
-      {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
-      {design.document.width_mm !== null && transform.k === 1 && (
-        <g stroke="var(--color-slate)" fill="var(--color-ink)" fontSize="13">
-          <path d={`M${left} ${ruler - 6}v12M${left + artWidth * base} ${ruler - 6}v12M${left} ${ruler}H${left + artWidth * base}`} fill="none" />
-          <rect x={width / 2 - 42} y={ruler - 10} width="84" height="20" fill="#fff" stroke="none" />
-          <text x={width / 2} y={ruler + 4.5} textAnchor="middle" stroke="none">
-            {length(design.document.width_mm, unit)} {unit}
-          </text>
-        </g>
-      )}
     </svg>
   );
-}
+});
 
 /** A ring round the place of a finding, and what it is. */
 function Callout({ finding, x, y, width }: { finding: Finding; x: number; y: number; width: number }) {

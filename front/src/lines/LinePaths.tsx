@@ -1,3 +1,4 @@
+import { memo, useMemo } from "react";
 import type { Schemas } from "../api/client";
 
 type Line = Pick<Schemas["LineShown"], "kind" | "d">;
@@ -12,25 +13,60 @@ const CODE: Record<string, { colour: string; dash?: number[]; width: number; cap
   pen: { colour: "#1F2937", width: 1 },
 };
 
-export function LinePaths({ lines, scale, faded }: { lines: Line[]; scale: number; faded?: boolean }) {
+export const LinePaths = memo(function LinePaths({ lines, scale, faded }: { lines: Line[]; scale: number; faded?: boolean }) {
   const px = (value: number) => value / scale;
+  // thinned anew only when the scale has doubled: nodes closer than a pixel cannot be told apart
+  const step = 0.6 / 2 ** Math.ceil(Math.log2(scale));
+  const paths = useMemo(() => lines.map((line) => thinned(line.d, step)), [lines, step]);
   return (
     <g fill="none" strokeLinejoin="round" opacity={faded ? 0.4 : 1}>
-      {lines.map((line, index) => (
-        <path key={index} d={line.d} stroke="#fff" strokeWidth={px(5)} opacity={0.85} />
+      {paths.map((d, index) => (
+        <path key={index} d={d} stroke="#fff" strokeWidth={px(5)} opacity={0.85} />
       ))}
       {lines.map((line, index) => {
         const code = CODE[line.kind] ?? CODE.kiss;
         if (!code) return null;
+        const d = paths[index];
         return (
           <g key={index} data-testid="finish-line">
-            <path d={line.d} stroke={code.colour} strokeWidth={px(code.width)} strokeDasharray={code.dash?.map(px).join(" ")} strokeLinecap={code.cap} />
-            {line.kind === "through" && <path d={line.d} stroke="#fff" strokeWidth={px(1.4)} />}
+            <path d={d} stroke={code.colour} strokeWidth={px(code.width)} strokeDasharray={code.dash?.map(px).join(" ")} strokeLinecap={code.cap} />
+            {line.kind === "through" && <path d={d} stroke="#fff" strokeWidth={px(1.4)} />}
           </g>
         );
       })}
     </g>
   );
+});
+
+const FEW_NODES = 400;
+
+/** Path data (absolute M, L, C, Z) without the nodes that follow nearer than `step` on the last one kept; a short path
+ * is left as it is. */
+export function thinned(d: string, step: number): string {
+  const parts = d.match(/[MLCZ][^MLCZ]*/g) ?? [];
+  const kept: string[] = [];
+  let nodes = 0;
+  let x = 0;
+  let y = 0;
+  for (const part of parts) {
+    const numbers = part.slice(1).match(/-?[\d.]+(?:e-?\d+)?/gi)?.map(Number) ?? [];
+    const letter = part[0];
+    const size = letter === "C" ? 6 : 2;
+    if (letter === "Z") kept.push("Z");
+    if (letter === "M") {
+      [x = 0, y = 0] = numbers;
+      kept.push(`M${x} ${y}`);
+    }
+    for (let at = letter === "M" ? 2 : 0; at + size <= numbers.length; at += size) {
+      nodes += 1;
+      const [endX = 0, endY = 0] = numbers.slice(at + size - 2, at + size);
+      if (Math.abs(endX - x) < step && Math.abs(endY - y) < step) continue;
+      kept.push(`${letter === "M" ? "L" : letter}${numbers.slice(at, at + size).join(" ")}`);
+      x = endX;
+      y = endY;
+    }
+  }
+  return nodes <= FEW_NODES ? d : kept.join("");
 }
 
 export function LineSample({ kind }: { kind: string }) {

@@ -115,6 +115,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const document = design.document;
   const summary = design.summary;
   const isPicture = design.form === "picture";
+  const proportion = (design.natural_width_mm ?? design.width_px) / (design.natural_height_mm ?? design.height_px);
   const lines = design.lines ?? last;
   const size = document.width_mm === null || design.height_mm === null ? null : `${length(document.width_mm, unit)} × ${length(design.height_mm, unit)}`;
   return (
@@ -229,6 +230,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
         </Section>
         <Section title="Art">
           <NumberRow label="Width" startOpen={document.width_mm === null} value={document.width_mm} least={0.5} why="The real width of the art; the height follows." onChange={(value) => change("width", { width_mm: value })} />
+          <NumberRow label="Height" value={design.height_mm} least={0.5} why="The real height of the art; the width follows." onChange={(value) => change("height", { width_mm: Number((value * proportion).toFixed(4)) })} />
           <NumberRow label="Pieces due" kind="plain" decimals={0} step={1} least={1} value={document.due_count} why="How many good pieces the customer gets." onChange={(value) => change("pieces due", { due_count: Math.round(value) })} />
           <ChoiceRow label="Turning" value={document.turning} choices={[["free", "free"], ["quarter", "quarter turns"], ["half", "half turns"], ["none", "none"]]} why="How this piece may be turned on the roll: none keeps its grain." onChange={(value) => change("turning", { turning: value })} />
         </Section>

@@ -34,6 +34,18 @@ export function useZoom<T extends Element>(target: RefObject<T | null>, most = 6
   return { transform, fit, to };
 }
 
+const REST_MS = 140;
+
+/** The last transform that stayed as it was for a moment: what is worth drawing anew. */
+export function useSettled(transform: ZoomTransform): ZoomTransform {
+  const [settled, setSettled] = useState(transform);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(transform), REST_MS);
+    return () => clearTimeout(timer);
+  }, [transform]);
+  return settled;
+}
+
 /** The size of an element in pixels, kept up to date. */
 export function useSize<T extends Element>(target: RefObject<T | null>): [number, number] {
   const [size, setSize] = useState<[number, number]>([0, 0]);
