@@ -138,3 +138,27 @@ def test_findings_are_gone_to_one_by_one_and_mended(page_on: Page, running: Runn
     page_on.locator("main h1").click()
     page_on.keyboard.press("Control+z")
     expect(heading).to_be_visible(timeout=TASK_MS)
+
+
+def test_a_line_is_clicked_changed_and_taken_out(page_on: Page, running: RunningEtiquette, tmp_path: Path) -> None:
+    take_in(page_on, tmp_path, "clicked.pdf", steps_pdf())
+    lines = page_on.get_by_role("main").get_by_test_id("finish-line")
+    expect(lines).to_have_count(4, timeout=TASK_MS)
+    number = page_on.url.rsplit("/", 1)[1]
+
+    def kinds() -> list[str]:
+        shown = httpx.get(f"{running.url}/api/designs/{number}").json()["lines"] or []
+        return [line["kind"] for line in shown]
+
+    crease = lines.nth(2).locator("path").last.bounding_box()
+    assert crease is not None
+    page_on.mouse.click(crease["x"] + crease["width"] / 2, crease["y"] + crease["height"] * 0.25)
+    expect(page_on.get_by_role("heading", name="This line")).to_be_visible()
+    page_on.get_by_role("button", name="Kind of the chosen line crease").click()
+    page_on.get_by_role("radio", name="score").click()
+    wait_until(lambda: kinds() == ["through", "kiss", "score", "crease"])
+    page_on.get_by_role("button", name="Take this line out").click()
+    wait_until(lambda: kinds() == ["through", "kiss", "crease"])
+    page_on.locator("main h1").click()
+    page_on.keyboard.press("Control+z")
+    wait_until(lambda: kinds() == ["through", "kiss", "score", "crease"])

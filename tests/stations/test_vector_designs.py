@@ -227,3 +227,25 @@ def test_bleed_of_a_picture_reaches_the_plate(shop: Shop) -> None:
     plain = taken(shop, art_file("spark")[1], "spark.png", offset_mm=0.0)
     _, without_bleed = found(shop, plain)
     assert without_bleed["bleed"]["short_mm"] > 50
+
+
+def test_single_lines_change_kind_or_go_and_come_back(shop: Shop) -> None:
+    design = taken(shop, steps_pdf(), "sleeve.pdf")
+    before, _ = found(shop, design)
+    assert [line.kind for line in before] == ["through", "kiss", "crease", "crease"]
+    edited = [{"line": 1, "kind": None}, {"line": 3, "kind": "score"}]
+    shop.database.within(lambda session: designs.change(session, design, None, "by hand", {"line_edits": edited}))
+    after, summary = found(shop, design)
+    assert [line.kind for line in after] == ["through", "crease", "score"] and summary["lines"] == 3
+    # a line that is found anew may stand elsewhere in the order: the changes by hand go with the same edit, and undo
+    shop.database.within(lambda session: designs.change(session, design, None, "follow", {"follow": "hull"}))
+    assert state(shop, design).document.line_edits == []
+    revision = state(shop, design).design.revision
+    shop.database.within(lambda session: edits.step(session, "design", design, revision, "undo"))
+    assert [edit.line for edit in state(shop, design).document.line_edits] == [1, 3]
+    shop.database.within(lambda session: designs.change(session, design, None, "bleed", {"bleed_mm": 1.0}))
+    assert len(state(shop, design).document.line_edits) == 2  # bleed leaves the lines as they are
+    gone = [{"line": number, "kind": None} for number in range(4)]
+    shop.database.within(lambda session: designs.change(session, design, None, "all", {"line_edits": gone}))
+    with pytest.raises(JobError, match="taken out by hand"):
+        do(shop, lines.find_lines, design_id=design)

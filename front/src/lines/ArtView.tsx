@@ -12,7 +12,7 @@ type Finding = Schemas["Finding"];
 const CLOSE_MM = 22;
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
-export function ArtView({ design, lines, view, stale, picked, finding }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding }) {
+export function ArtView({ design, lines, view, stale, picked, finding, chosen, choose }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding; chosen: number | null; choose: (index: number) => void }) {
   const frame = useRef<HTMLDivElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit, to } = useZoom(frame);
@@ -47,7 +47,7 @@ export function ArtView({ design, lines, view, stale, picked, finding }: { desig
   return (
     <div ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`} onClick={(event) => void pickAt(event)}>
       <div className="absolute inset-0" style={{ transform: moved, transformOrigin: "0 0", willChange: "transform" }}>
-        <Drawing design={design} lines={lines} view={view} stale={stale} source={source} placed={`${settled.toString()} translate(${left},${top}) scale(${base})`} scale={base * settled.k} artWidth={artWidth} artHeight={artHeight} />
+        <Drawing design={design} lines={lines} view={view} stale={stale} source={source} placed={`${settled.toString()} translate(${left},${top}) scale(${base})`} scale={base * settled.k} artWidth={artWidth} artHeight={artHeight} chosen={chosen} choose={picked ? undefined : choose} />
       </div>
       <svg className="pointer-events-none absolute inset-0 h-full w-full">
         {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
@@ -65,10 +65,10 @@ export function ArtView({ design, lines, view, stale, picked, finding }: { desig
   );
 }
 
-type DrawingProps = { design: Design; lines: Design["lines"]; view: View; stale: boolean; source: string; placed: string; scale: number; artWidth: number; artHeight: number };
+type DrawingProps = { design: Design; lines: Design["lines"]; view: View; stale: boolean; source: string; placed: string; scale: number; artWidth: number; artHeight: number; chosen: number | null; choose?: (index: number) => void };
 
 /** Art and lines, drawn crisp once a gesture has come to rest; while it lasts the picture of them is moved as it is. */
-const Drawing = memo(function Drawing({ design, lines, view, stale, source, placed, scale, artWidth, artHeight }: DrawingProps) {
+const Drawing = memo(function Drawing({ design, lines, view, stale, source, placed, scale, artWidth, artHeight, chosen, choose }: DrawingProps) {
   // with bleed the print is larger than the art
   const bleed = design.summary?.bleed;
   const [left = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
@@ -93,7 +93,7 @@ const Drawing = memo(function Drawing({ design, lines, view, stale, source, plac
           style={{ imageRendering: scale > 40 ? "pixelated" : "auto" }}
         />
         {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
-        {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} />}
+        {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} chosen={chosen} choose={choose} />}
       </g>
     </svg>
   );

@@ -13,7 +13,7 @@ const CODE: Record<string, { colour: string; dash?: number[]; width: number; cap
   pen: { colour: "#1F2937", width: 1 },
 };
 
-export const LinePaths = memo(function LinePaths({ lines, scale, faded }: { lines: Line[]; scale: number; faded?: boolean }) {
+export const LinePaths = memo(function LinePaths({ lines, scale, faded, chosen, choose }: { lines: Line[]; scale: number; faded?: boolean; chosen?: number | null; choose?: (index: number) => void }) {
   const px = (value: number) => value / scale;
   // thinned anew only when the scale has doubled: nodes closer than a pixel cannot be told apart
   const step = 0.6 / 2 ** Math.ceil(Math.log2(scale));
@@ -31,6 +31,8 @@ export const LinePaths = memo(function LinePaths({ lines, scale, faded }: { line
           <g key={index} data-testid="finish-line">
             <path d={d} stroke={code.colour} strokeWidth={px(code.width)} strokeDasharray={code.dash?.map(px).join(" ")} strokeLinecap={code.cap} />
             {line.kind === "through" && <path d={d} stroke="#fff" strokeWidth={px(1.4)} />}
+            {chosen === index && <path d={d} stroke="var(--color-ink)" strokeWidth={px(9)} opacity={0.18} />}
+            {choose && <path d={d} stroke="#000" strokeWidth={px(14)} opacity={0} pointerEvents="stroke" className="cursor-pointer" onClick={() => choose(index)} />}
           </g>
         );
       })}

@@ -10,7 +10,7 @@ import { ArtView, type View } from "./ArtView";
 import { KIND_WORDS, KINDS, kindsOf, originOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { useLiveLines } from "./live";
-import { CaughtLines, GroundRow, MoreLine, ToLookAt } from "./settings";
+import { CaughtLines, GroundRow, MoreLine, OneLine, ToLookAt, withEdit } from "./settings";
 import { TakeIn, TakeInButton, useTakeIn } from "./takeIn";
 import { Versions } from "./Versions";
 
@@ -38,6 +38,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const unit = useUnit((state) => state.unit);
   const [view, setView] = useState<View>("lines");
   const [opener, setOpener] = useState(0);
+  const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
   const [picking, setPicking] = useState(false);
   const [history, setHistory] = useState(false);
@@ -138,7 +139,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           </div>
         </div>
         <div className={`relative min-h-0 flex-1 overflow-hidden rounded-[4px] border bg-white ${over ? "border-2 border-pine" : "border-rule"}`}>
-          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} finding={view === "lines" && looked !== null ? findings[looked] : undefined} />
+          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} finding={view === "lines" && looked !== null ? findings[looked] : undefined} chosen={chosen} choose={choose} />
           {over && <div className="absolute inset-0 flex items-center justify-center bg-white/80 text-[18px] font-semibold">Drop it: a new design</div>}
         </div>
         <div className="mt-3.5 flex gap-2.5 overflow-x-auto">
@@ -195,7 +196,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
             <>
               {kindsOf(design.lines ?? []).map(({ kind, count, length_mm, nodes }) => (
                 <Row key={kind} label={<><LineSample kind={kind} />{KIND_WORDS[kind] ?? kind}{count > 1 ? ` × ${count}` : ""}</>}>
-                  {length(length_mm, unit, 0)} {unit} · {nodes} nodes
+                  {length(length_mm, unit, 0)} {unit} · {figure(nodes, 0)} nodes
                 </Row>
               ))}
               <Row label="Smallest radius" tone={summary.report.smallest_radius_mm < 0.3 ? "text-check-text" : ""}>
@@ -213,6 +214,12 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
             Add a line <Key>L</Key>
           </button>
         </Section>
+        {chosen !== null && design.lines?.[chosen] && (
+          <OneLine line={design.lines[chosen]} unit={unit} close={() => choose(null)} put={(kind) => {
+            if (kind === null) choose(null);
+            change(kind === null ? "a line taken out" : "kind of a line", { line_edits: withEdit(document.line_edits, chosen, kind) });
+          }} />
+        )}
         {findings.length > 0 && <ToLookAt findings={findings} looked={looked} look={look} repair={(one) => { setLooked(null); change(one.repair?.toLowerCase() ?? "repair", one.changes ?? {}); }} />}
         {summary?.caught && <CaughtLines caught={summary.caught} />}
         {document.more.map((line, index) => (

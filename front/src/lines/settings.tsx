@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { ChoiceRow, Key, NumberRow, Row, Section } from "../ui/Readings";
+import { figure, length } from "../ui/units";
 import { KIND_WORDS, KINDS } from "./kinds";
 
 type Design = Schemas["DesignShown"];
@@ -54,6 +55,35 @@ export function ToLookAt({ findings, looked, look, repair }: { findings: Finding
           );
         })}
       </ul>
+    </Section>
+  );
+}
+
+type Kind = Design["document"]["kind"];
+type Edits = Design["document"]["line_edits"];
+
+/** The changes by hand with one more: to the line that is shown as number `shown`, those taken out not counted. */
+export function withEdit(edits: Edits, shown: number, kind: Kind | null): Edits {
+  const gone = new Set(edits.filter((edit) => edit.kind === null).map((edit) => edit.line));
+  let line = 0;
+  for (let seen = -1; ; line += 1) {
+    if (!gone.has(line)) seen += 1;
+    if (seen === shown) break;
+  }
+  return [...edits.filter((edit) => edit.line !== line), { line, kind }];
+}
+
+/** The line that was clicked: its kind, and out with it. */
+export function OneLine({ line, unit, put, close }: { line: Schemas["LineShown"]; unit: "mm" | "in"; put: (kind: Kind | null) => void; close: () => void }) {
+  return (
+    <Section title="This line" aside={<button type="button" onClick={close} className="text-[13px] font-semibold text-pine hover:underline">Let it go</button>}>
+      <Row label="Length · nodes">
+        {length(line.length_mm, unit, 0)} {unit} · {figure(line.nodes, 0)}
+      </Row>
+      <ChoiceRow label="Kind of the chosen line" value={line.kind as Kind} choices={KINDS} why="Only this line becomes another kind." onChange={put} />
+      <button type="button" onClick={() => put(null)} className="flex min-h-[36px] w-full items-center font-semibold text-pine hover:underline">
+        Take this line out
+      </button>
     </Section>
   );
 }

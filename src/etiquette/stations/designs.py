@@ -24,7 +24,7 @@ from etiquette.store.models import Art, Design, Edit, Job, LineResult, LineRules
 from etiquette.work.art_reader import ArtRead, read_art
 
 MOST_UPLOAD_BYTES = 400 << 20
-LINE_RECIPE = 8
+LINE_RECIPE = 9
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
 
 
@@ -37,6 +37,14 @@ class MoreLineDocument(BaseModel):
     offset_mm: float = Field(default=3.0, ge=-50, le=100)
     corner_mm: float = Field(default=0.0, ge=0, le=50)
     place_mm: float = Field(default=10.0, ge=-100, le=20_000)
+
+
+class LineEdit(BaseModel):
+    """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, or gone."""
+
+    model_config = ConfigDict(extra="forbid")
+    line: int = Field(ge=0, le=100_000)
+    kind: Kind | None = None
 
 
 class DesignDocument(BaseModel):
@@ -60,6 +68,7 @@ class DesignDocument(BaseModel):
     join: Literal["round", "mitre"] = "round"
     smooth_mm: float = Field(default=0.0, ge=0, le=50)
     more: list[MoreLineDocument] = Field(default=[], max_length=12)
+    line_edits: list[LineEdit] = Field(default=[], max_length=2000)
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     ready: bool = False
@@ -90,7 +99,9 @@ _SHAPES_THE_LINE = (
     "smooth_mm",
     "more",
     "bleed_mm",
+    "line_edits",
 )
+_LEAVES_LINES_IN_ORDER = ("bleed_mm", "line_edits", "width_mm", "tolerance_mm")
 
 
 @dataclass(frozen=True)
@@ -244,6 +255,16 @@ def change(session: Session, design_id: int, revision: int | None, words: str, c
         name in changes and changes[name] != design.document.get(name) for name in _SHAPES_THE_LINE
     ):
         merged["ready"] = False
+    if (
+        merged.get("line_edits")
+        and "line_edits" not in changes
+        and any(
+            name in changes and changes[name] != design.document.get(name)
+            for name in _SHAPES_THE_LINE
+            if name not in _LEAVES_LINES_IN_ORDER
+        )
+    ):
+        merged["line_edits"] = []  # the lines are found anew: what was the third may be the fifth now
     document = DesignDocument(**merged)
     if session.get(Art, document.art_id) is None:
         raise JobError("There is no such art.", document.name, "Take the file in again.")

@@ -162,12 +162,25 @@ def _svg_line(points: Points, height_mm: float) -> str:
 def _completed(lines: list[FinishLine], summary: LineReport, document: DesignDocument) -> Found:
     """With the further lines, and the readings of all of them."""
     more = document.more_lines()
-    if not more:
+    if not more and not document.line_edits:
         return Found(lines, summary)
-    every = with_more(lines, more, document.tolerance_mm)
+    every = _edited(with_more(lines, more, document.tolerance_mm), document)
     whole = report_of(every, [], summary.ground, summary.specks_left_out, summary.warnings)
     kept = {"max_deviation_mm": summary.max_deviation_mm, "mean_deviation_mm": summary.mean_deviation_mm}
     return Found(every, replace(whole, **kept))
+
+
+def _edited(lines: list[FinishLine], document: DesignDocument) -> list[FinishLine]:
+    """`lines` with the changes made by hand: other kinds, and lines taken out."""
+    edits = {edit.line: edit.kind for edit in document.line_edits}
+    kept = [
+        FinishLine(edits.get(number) or line.kind, line.path)
+        for number, line in enumerate(lines)
+        if edits.get(number, line.kind) is not None
+    ]
+    if not kept:
+        raise JobError("Every line was taken out by hand.", document.name, "Undo, or let the line follow the art.")
+    return kept
 
 
 def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
