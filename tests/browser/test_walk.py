@@ -153,6 +153,34 @@ def test_a_ground_is_picked_in_the_art(page_on: Page, running: RunningEtiquette,
     expect(line).to_have_count(1, timeout=TASK_MS)
 
 
+def test_an_edge_is_looked_for_in_a_part_of_the_picture(
+    page_on: Page, running: RunningEtiquette, tmp_path: Path
+) -> None:
+    page_on.keyboard.press("2")
+    page_on.get_by_label("Art file", exact=True).set_input_files(ring_art(tmp_path / "half.png", transparent=True))
+    page_on.get_by_label("Width", exact=True).fill("50")
+    page_on.keyboard.press("Enter")
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1, timeout=TASK_MS)
+    page_on.get_by_role("button", name="whole picture: choose a part").click()
+    art = page_on.locator("main svg image").first.bounding_box()
+    assert art is not None
+    middle = art["x"] + art["width"] / 2
+    page_on.mouse.move(art["x"] - 10, art["y"] - 10)
+    page_on.mouse.down()
+    page_on.mouse.move(middle, art["y"] + art["height"] + 10, steps=4)
+    page_on.mouse.up()
+    wait_until(lambda: _design(page_on, running)["document"]["area"] is not None)
+    area = _design(page_on, running)["document"]["area"]
+    assert area[0] + area[2] == pytest.approx(25, abs=0.3), (area, art)
+    wait_until(lambda: _design(page_on, running)["summary"] is not None)
+    # half of the ring: its outer and inner rim and two ends of 10 mm; two millimetres outside, the outer rim gains what
+    # the inner one loses, and four corners become quarter circles of 2 mm
+    half = np.pi * 20 + np.pi * 10 + 2 * 10 + 2 * np.pi * 2
+    assert _design(page_on, running)["summary"]["report"]["length_mm"] == pytest.approx(half, rel=0.01)
+    page_on.get_by_role("button", name="Whole picture", exact=True).click()
+    wait_until(lambda: _design(page_on, running)["document"]["area"] is None)
+
+
 def _design(page: Page, running: RunningEtiquette) -> dict:  # type: ignore[type-arg]
     number = page.url.rsplit("/", 1)[1]
     found: dict = httpx.get(f"{running.url}/api/designs/{number}").json()  # type: ignore[type-arg]

@@ -1,4 +1,4 @@
-import { memo, type MouseEvent, useEffect, useRef } from "react";
+import { memo, type MouseEvent, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
@@ -12,7 +12,7 @@ type Finding = Schemas["Finding"];
 const CLOSE_MM = 22;
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
-export function ArtView({ design, lines, view, stale, picked, finding, chosen, choose }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding; chosen: number | null; choose: (index: number) => void }) {
+export function ArtView({ design, lines, view, stale, picked, finding, chosen, choose, framed }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding; chosen: number | null; choose: (index: number) => void; framed?: (area: Area) => void }) {
   const frame = useRef<HTMLDivElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit, to } = useZoom(frame);
@@ -43,6 +43,11 @@ export function ArtView({ design, lines, view, stale, picked, finding, chosen, c
     const colour = await colourAt(source, (x - left) / base / artWidth, (y - top) / base / artHeight);
     if (colour) picked(colour);
   };
+  const toArt = (clientX: number, clientY: number): [number, number] => {
+    const box = frame.current?.getBoundingClientRect();
+    const [x, y] = transform.invert([clientX - (box?.left ?? 0), clientY - (box?.top ?? 0)]);
+    return [(x - left) / base, (y - top) / base];
+  };
   const ruler = top + (artHeight + margin) * base + 10;
   return (
     <div ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`} onClick={(event) => void pickAt(event)}>
@@ -50,6 +55,9 @@ export function ArtView({ design, lines, view, stale, picked, finding, chosen, c
         <Drawing design={design} lines={lines} view={view} stale={stale} source={source} placed={`${settled.toString()} translate(${left},${top}) scale(${base})`} scale={base * settled.k} artWidth={artWidth} artHeight={artHeight} chosen={chosen} choose={picked ? undefined : choose} />
       </div>
       <svg className="pointer-events-none absolute inset-0 h-full w-full">
+        {design.document.area && view !== "print" && (
+          <AreaFrame area={design.document.area as Area} place={(x, y) => [transform.applyX(left + x * base), transform.applyY(top + y * base)]} />
+        )}
         {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
         {design.document.width_mm !== null && transform.k === 1 && (
           <g stroke="var(--color-slate)" fill="var(--color-ink)" fontSize="13">
@@ -61,6 +69,46 @@ export function ArtView({ design, lines, view, stale, picked, finding, chosen, c
           </g>
         )}
       </svg>
+      {framed && <AreaDrag toArt={toArt} framed={framed} />}
+    </div>
+  );
+}
+
+type Area = [number, number, number, number];
+
+function AreaFrame({ area: [x, y, width, height], place }: { area: Area; place: (x: number, y: number) => [number, number] }) {
+  const [left, top] = place(x, y);
+  const [right, bottom] = place(x + width, y + height);
+  const arm = Math.min(18, (right - left) / 3, (bottom - top) / 3);
+  const corner = (cx: number, cy: number, dx: number, dy: number) => `M${cx + dx * arm} ${cy}H${cx}V${cy + dy * arm}`;
+  return <path d={corner(left, top, 1, 1) + corner(right, top, -1, 1) + corner(left, bottom, 1, -1) + corner(right, bottom, -1, -1)} fill="none" stroke="var(--color-ink)" strokeWidth="2.5" />;
+}
+
+/** Takes the pointer over while an area is drawn; tells it in millimetres from the top left of the art. */
+function AreaDrag({ toArt, framed }: { toArt: (x: number, y: number) => [number, number]; framed: (area: Area) => void }) {
+  const [from, setFrom] = useState<[number, number] | null>(null);
+  const [to, setTo] = useState<[number, number] | null>(null);
+  const drawn = from && to ? { left: Math.min(from[0], to[0]), top: Math.min(from[1], to[1]), width: Math.abs(to[0] - from[0]), height: Math.abs(to[1] - from[1]) } : null;
+  return (
+    <div
+      data-still
+      className="absolute inset-0 cursor-crosshair touch-none"
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        setFrom([event.clientX, event.clientY]);
+        setTo([event.clientX, event.clientY]);
+      }}
+      onPointerMove={(event) => from && setTo([event.clientX, event.clientY])}
+      onPointerUp={(event) => {
+        if (from && Math.abs(event.clientX - from[0]) > 6 && Math.abs(event.clientY - from[1]) > 6) {
+          const [x, y] = toArt(Math.min(from[0], event.clientX), Math.min(from[1], event.clientY));
+          const [right, bottom] = toArt(Math.max(from[0], event.clientX), Math.max(from[1], event.clientY));
+          framed([x, y, right - x, bottom - y].map((value) => Number(value.toFixed(2))) as Area);
+        }
+        setFrom(null);
+      }}
+    >
+      {drawn && from && <div className="fixed border-2 border-ink" style={drawn} />}
     </div>
   );
 }

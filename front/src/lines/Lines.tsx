@@ -38,6 +38,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const unit = useUnit((state) => state.unit);
   const [view, setView] = useState<View>("lines");
   const [opener, setOpener] = useState(0);
+  const [framing, setFraming] = useState(false);
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
   const [picking, setPicking] = useState(false);
@@ -99,6 +100,10 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     const colours = ground.startsWith("#") ? [...new Set([...ground.split(","), colour])].slice(0, 8) : [colour];
     change("ground", { ground: colours.join(",") });
   };
+  const frame = (area: [number, number, number, number]) => {
+    setFraming(false);
+    change("area", { area });
+  };
   const slider = (name: "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance") => ({ onLive: (value: number) => live.show({ [name]: value }) });
   const addLine = () => design && design.document.more.length < 12 && change("one more line", { more: [...design.document.more, { kind: "through", course: "edge", offset_mm: 3, corner_mm: 0, place_mm: 10 }] });
   const findings = design?.lines ? (design.summary?.findings ?? []) : [];
@@ -139,7 +144,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           </div>
         </div>
         <div className={`relative min-h-0 flex-1 overflow-hidden rounded-[4px] border bg-white ${over ? "border-2 border-pine" : "border-rule"}`}>
-          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} finding={view === "lines" && looked !== null ? findings[looked] : undefined} chosen={chosen} choose={choose} />
+          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} finding={view === "lines" && looked !== null ? findings[looked] : undefined} chosen={chosen} choose={choose} framed={framing ? frame : undefined} />
           {over && <div className="absolute inset-0 flex items-center justify-center bg-white/80 text-[18px] font-semibold">Drop it: a new design</div>}
         </div>
         <div className="mt-3.5 flex gap-2.5 overflow-x-auto">
@@ -247,6 +252,16 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           {document.follow !== "none" && <>
           {isPicture && <GroundRow design={design} change={change} picking={picking} pick={() => setPicking(!picking)} />}
           {isPicture && <NumberRow label="Ground reaches to" kind="plain" suffix="ΔE" slide={[0, 50]} {...slider("distance")} value={document.distance} step={1} least={0} most={100} why="Colours nearer to the ground than this belong to it." onChange={(value) => change("ground distance", { distance: value })} />}
+          {isPicture && (
+            <Row label="Looked for in">
+              <span className="flex items-center gap-3">
+                {document.area && <button type="button" className="font-semibold text-pine hover:underline" onClick={() => change("whole picture", { area: null })}>Whole picture</button>}
+                <button type="button" aria-pressed={framing} className="font-semibold text-pine hover:underline aria-pressed:underline" onClick={() => setFraming(!framing)}>
+                  {framing ? "Drag over the art" : document.area ? "Another part" : "whole picture: choose a part"}
+                </button>
+              </span>
+            </Row>
+          )}
           <NumberRow label="Offset from the art" opener={opener} signed slide={[-5, 10]} {...slider("offset_mm")} value={document.offset_mm} step={0.5} why="How far the line lies outside the art; a minus puts it inside." onChange={(value) => change("offset", { offset_mm: value })} />
           <NumberRow label="Join pieces nearer than" slide={[0, 20]} {...slider("merge_mm")} value={document.merge_mm} least={0} why="Islands nearer than this become one sticker." onChange={(value) => change("join", { merge_mm: value })} />
           <NumberRow label="Leave out specks under" kind="plain" suffix="mm²" value={document.min_area_mm2} step={1} least={0} why="Anything smaller is dirt, not art." onChange={(value) => change("specks", { min_area_mm2: value })} />

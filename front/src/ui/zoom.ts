@@ -10,6 +10,8 @@ export function useZoom<T extends Element>(target: RefObject<T | null>, most = 6
     if (!target.current) return;
     const made = zoom<T, unknown>()
       .scaleExtent([0.5, most])
+      // what is drawn over the view with a hand of its own says so
+      .filter((event: MouseEvent) => !event.button && !(event.target as Element).closest("[data-still]"))
       .on("zoom", (event: { transform: ZoomTransform }) => setTransform(event.transform));
     behaviour.current = made;
     const chosen = select(target.current);

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_validator
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -24,7 +24,7 @@ from etiquette.store.models import Art, Design, Edit, Job, LineResult, LineRules
 from etiquette.work.art_reader import ArtRead, read_art
 
 MOST_UPLOAD_BYTES = 400 << 20
-LINE_RECIPE = 9
+LINE_RECIPE = 10
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
 
 
@@ -67,11 +67,22 @@ class DesignDocument(BaseModel):
     follow: Literal["edge", "hull", "box", "ellipse", "none"] = "edge"
     join: Literal["round", "mitre"] = "round"
     smooth_mm: float = Field(default=0.0, ge=0, le=50)
+    area: tuple[float, float, float, float] | None = None
+    """The part of a picture in which an edge is looked for: x, y, width, height in mm from the top left."""
     more: list[MoreLineDocument] = Field(default=[], max_length=12)
     line_edits: list[LineEdit] = Field(default=[], max_length=2000)
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     ready: bool = False
+
+    @field_validator("area")
+    @classmethod
+    def _area_has_a_size(
+        cls, area: tuple[float, float, float, float] | None
+    ) -> tuple[float, float, float, float] | None:
+        if area is not None and not (area[2] >= 0.5 and area[3] >= 0.5):
+            raise ValueError("the area is too small")
+        return area
 
     def settings(self) -> EdgeSettings:
         names = EdgeSettings.__dataclass_fields__
@@ -97,6 +108,7 @@ _SHAPES_THE_LINE = (
     "follow",
     "join",
     "smooth_mm",
+    "area",
     "more",
     "bleed_mm",
     "line_edits",
