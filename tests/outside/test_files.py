@@ -7,6 +7,7 @@ from pathlib import Path
 import ezdxf
 import numpy as np
 import pikepdf
+import pypdfium2
 import pytest
 from PIL import Image
 from shapely import LineString, box
@@ -175,19 +176,23 @@ def test_print_pdf_passes_qpdf_and_has_one_image_a_design(plate: tuple[Path, Fra
         assert content.count(" Do ") == 4 and not re.search(r"\bS\b", content)  # nothing is stroked: no cut line
 
 
+def rendered(file: Path, renderer: str, folder: Path) -> np.ndarray:
+    """The first page at 254 dots an inch: 10 pixels a millimetre. Two independent renderers: poppler and pdfium."""
+    if renderer == "poppler":
+        subprocess.run(["pdftoppm", "-r", "254", "-png", "-singlefile", file, folder / "page"], check=True)
+        image = Image.open(folder / "page.png")
+    else:
+        image = pypdfium2.PdfDocument(file)[0].render(scale=254 / 72).to_pil()
+    return np.asarray(image.convert("RGB")).astype(int)
+
+
 @pytest.mark.parametrize("renderer", ["poppler", "pdfium"])
 def test_placements_marks_and_codes_lie_where_they_were_planned(
     plate: tuple[Path, FramePlan], renderer: str, tmp_path: Path
 ) -> None:
     """Two independent renderers: poppler and pdfium, at 254 dots an inch: 10 pixels a millimetre."""
     file, plan = plate
-    if renderer == "poppler":
-        subprocess.run(["pdftoppm", "-r", "254", "-png", "-singlefile", file, tmp_path / "page"], check=True)
-        image = np.asarray(Image.open(tmp_path / "page.png").convert("RGB")).astype(int)
-    else:
-        import pypdfium2
-
-        image = np.asarray(pypdfium2.PdfDocument(file)[0].render(scale=254 / 72).to_pil().convert("RGB")).astype(int)
+    image = rendered(file, renderer, tmp_path)
 
     def at(x: float, y: float) -> str:
         red, _, blue = image[image.shape[0] - 1 - int(y * 10), int(x * 10)]
@@ -241,13 +246,7 @@ def test_a_customers_page_lies_where_it_was_placed(
     vector_plate: tuple[Path, FramePlan], renderer: str, tmp_path: Path
 ) -> None:
     file, plan = vector_plate
-    if renderer == "poppler":
-        subprocess.run(["pdftoppm", "-r", "254", "-png", "-singlefile", file, tmp_path / "page"], check=True)
-        image = np.asarray(Image.open(tmp_path / "page.png").convert("RGB")).astype(int)
-    else:
-        import pypdfium2
-
-        image = np.asarray(pypdfium2.PdfDocument(file)[0].render(scale=254 / 72).to_pil().convert("RGB")).astype(int)
+    image = rendered(file, renderer, tmp_path)
 
     def at(x: float, y: float) -> list[int]:
         return image[image.shape[0] - 1 - int(y * 10), int(x * 10)].tolist()  # type: ignore[no-any-return]
