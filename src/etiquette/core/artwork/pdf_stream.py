@@ -1,0 +1,478 @@
+"""The walk through the content streams of a PDF page, forms within forms included (ISO 32000-1: 8.5 paths, 8.8 and 8.10
+external objects, 14.6 marked content).
+
+Each stream is written again as it is read; where a path is to go, the operators that paint it are left out and everything
+else stays as it was: text, pictures, clips, colours.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Any, Literal
+
+import numpy as np
+import pikepdf
+import shapely
+from pikepdf import Dictionary, Name, Operator
+from shapely import Polygon
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.pdf_state import (
+    CAPS,
+    CMYK,
+    DEEPEST_GROUPS,
+    GREY,
+    IDENTITY,
+    JOINS,
+    RGB,
+    Layer,
+    Layers,
+    State,
+    applied,
+    lookup,
+    scale_of,
+    space_named,
+)
+from etiquette.core.artwork.vectors import MOST_PATHS, PaintedPath, filled
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import Path, Points
+
+DEEPEST_FORMS = 24
+MOST_OPERATORS = 3_000_000
+MOST_STREAM_BYTES = 80 << 20
+CLIP_TOLERANCE_MM = 0.02
+
+Removal = Literal["keep", "stroke", "all"]
+Decide = Callable[[PaintedPath], Removal]
+
+PAINTS: dict[str, tuple[bool, bool, bool, bool]] = {
+    "S": (False, True, False, False),
+    "s": (False, True, False, True),
+    "f": (True, False, False, False),
+    "F": (True, False, False, False),
+    "f*": (True, False, True, False),
+    "B": (True, True, False, False),
+    "B*": (True, True, True, False),
+    "b": (True, True, False, True),
+    "b*": (True, True, True, True),
+    "n": (False, False, False, False),
+}
+"""Operator: fills, strokes, by the even-odd rule, closes first."""
+FILL_ALONE = {"B": "f", "B*": "f*", "b": "f", "b*": "f*"}
+SHOWS_TEXT = {"Tj", "TJ", "'", '"'}
+
+
+@dataclass
+class Gathered:
+    """What the streams of one page paint, as it is gathered; `decide` None: nothing is taken out."""
+
+    pdf: pikepdf.Pdf
+    name: str
+    layers: Layers
+    decide: Decide | None
+    paths: list[PaintedPath] = field(default_factory=list)
+    images: list[Polygon] = field(default_factory=list)
+    hidden: set[str] = field(default_factory=set)
+    texts: int = 0
+    count: int = 0
+    operators: int = 0
+
+    def refuse_large(self, size: int) -> None:
+        """Raises JobError when a stream of `size` bytes is too much to walk."""
+        if size > MOST_STREAM_BYTES:
+            raise JobError(
+                f"The drawing has {size / 1e6:.0f} million bytes of commands; the most is {MOST_STREAM_BYTES / 1e6:.0f} million.",
+                self.name,
+                "Simplify it, or save it as a picture.",
+            )
+
+
+def walk_stream(
+    every: Gathered,
+    instructions: list[Any],
+    resources: Any,
+    state: State,
+    layers: tuple[Layer, ...] = (),
+    depth: int = 0,
+    inside: tuple[tuple[int, int], ...] = (),
+) -> tuple[bool, list[Any]]:
+    """Walk one content stream. Returns whether anything was taken out, and the instructions that stay."""
+    return _Stream(every, resources, state, layers, depth, inside).walk(instructions)
+
+
+@dataclass
+class _Group:
+    """One level of marked content: its layers, and whether it is switched off."""
+
+    layers: tuple[Layer, ...]
+    hidden: bool
+
+
+class _Stream:
+    """The walk through one content stream; forms start another."""
+
+    def __init__(
+        self,
+        every: Gathered,
+        resources: Any,
+        state: State,
+        layers: tuple[Layer, ...],
+        depth: int,
+        inside: tuple[tuple[int, int], ...],
+    ) -> None:
+        self._all, self._resources, self._state = every, resources, state
+        self._depth, self._inside = depth, inside
+        self._saved: list[State] = []
+        self._groups = [_Group(layers, any(layer.hidden for layer in layers))]
+        self._kept: list[Any] = []
+        self._changed = False
+        self._paths: list[Path] = []
+        self._start: np.ndarray | None = None
+        self._at = np.zeros(2)
+        self._segments: list[np.ndarray] = []
+        self._clips: str | None = None
+
+    def walk(self, instructions: list[Any]) -> tuple[bool, list[Any]]:
+        for instruction in instructions:
+            self._all.operators += 1
+            if self._all.operators > MOST_OPERATORS:
+                raise JobError(
+                    f"The drawing has more than {MOST_OPERATORS / 1e6:.0f} million commands.",
+                    self._all.name,
+                    "Simplify it, or save it as a picture.",
+                )
+            if isinstance(instruction, pikepdf.ContentStreamInlineImage):
+                self._image(instruction)
+                continue
+            name = str(instruction.operator)
+            handler = _HANDLERS.get(name)
+            if handler is None:
+                self._kept.append(instruction)
+            else:
+                handler(self, name, list(instruction.operands), instruction)
+        return self._changed, self._kept
+
+    # --- state
+
+    def save(self, name: str, operands: list[Any], instruction: Any) -> None:
+        self._saved.append(self._state)
+        self._kept.append(instruction)
+
+    def restore(self, name: str, operands: list[Any], instruction: Any) -> None:
+        if self._saved:
+            self._state = self._saved.pop()
+        self._kept.append(instruction)
+
+    def concatenate(self, name: str, operands: list[Any], instruction: Any) -> None:
+        a, b, c, d, e, f = (float(value) for value in operands)
+        self._state = self._state.with_matrix((a, b, c, d, e, f))
+        self._kept.append(instruction)
+
+    def setting(self, name: str, operands: list[Any], instruction: Any) -> None:
+        value = float(operands[0])
+        if name == "w":
+            self._state = replace(self._state, width=value)
+        elif name == "J":
+            self._state = replace(self._state, cap=CAPS[int(value) % 3])
+        else:
+            self._state = replace(self._state, join=JOINS[int(value) % 3])
+        self._kept.append(instruction)
+
+    def external_state(self, name: str, operands: list[Any], instruction: Any) -> None:
+        found = lookup(self._resources, "/ExtGState", operands[0])
+        if isinstance(found, pikepdf.Dictionary):
+            if "/LW" in found:
+                self._state = replace(self._state, width=float(found.LW))
+            if "/LC" in found:
+                self._state = replace(self._state, cap=CAPS[int(found.LC) % 3])
+            if "/LJ" in found:
+                self._state = replace(self._state, join=JOINS[int(found.LJ) % 3])
+        self._kept.append(instruction)
+
+    def device_colour(self, name: str, operands: list[Any], instruction: Any) -> None:
+        space = {"g": GREY, "rg": RGB, "k": CMYK}[name.lower()]
+        ink = space.ink([float(value) for value in operands])
+        self._state = (
+            replace(self._state, fill_space=space, fill=ink)
+            if name.islower()
+            else replace(self._state, stroke_space=space, stroke=ink)
+        )
+        self._kept.append(instruction)
+
+    def colour_space(self, name: str, operands: list[Any], instruction: Any) -> None:
+        space = space_named(operands[0], self._resources)
+        ink = space.ink([0.0] * {"grey": 1, "rgb": 3, "cmyk": 4}.get(space.kind, 0))
+        if space is CMYK:
+            ink = space.ink([0, 0, 0, 1.0])
+        self._state = (
+            replace(self._state, fill_space=space, fill=ink)
+            if name == "cs"
+            else replace(self._state, stroke_space=space, stroke=ink)
+        )
+        self._kept.append(instruction)
+
+    def colour(self, name: str, operands: list[Any], instruction: Any) -> None:
+        numbers = [float(value) for value in operands if not isinstance(value, pikepdf.Name)]
+        if name.islower():
+            self._state = replace(self._state, fill=self._state.fill_space.ink(numbers))
+        else:
+            self._state = replace(self._state, stroke=self._state.stroke_space.ink(numbers))
+        self._kept.append(instruction)
+
+    # --- layers
+
+    def begin_content(self, name: str, operands: list[Any], instruction: Any) -> None:
+        if len(self._groups) > DEEPEST_GROUPS:
+            raise ValueError("marked content is nested too deep")
+        group = self._groups[-1]
+        layers = group.layers
+        if name == "BDC" and operands and operands[0] == Name.OC:
+            held = operands[1] if len(operands) > 1 else None
+            found = lookup(self._resources, "/Properties", held) if isinstance(held, pikepdf.Name) else held
+            layers = (*layers, *self._all.layers.of(found))
+        self._groups.append(_Group(layers, group.hidden or any(layer.hidden for layer in layers)))
+        self._kept.append(instruction)
+
+    def end_content(self, name: str, operands: list[Any], instruction: Any) -> None:
+        if len(self._groups) > 1:
+            self._groups.pop()
+        self._kept.append(instruction)
+
+    def _is_hidden(self) -> bool:
+        group = self._groups[-1]
+        if group.hidden:
+            self._all.hidden.update(layer.name for layer in group.layers if layer.hidden)
+            self._changed = True
+        return group.hidden
+
+    # --- paths
+
+    def _point(self, x: float, y: float) -> Points:
+        point: Points = applied(self._state.matrix, np.array([[float(x), float(y)]]))[0]
+        if not np.isfinite(point).all() or np.abs(point).max() > 1e7:
+            raise ValueError("a coordinate is not a number")
+        return point
+
+    def move(self, name: str, operands: list[Any], instruction: Any) -> None:
+        self._finish(False)
+        self._start = self._at = self._point(*operands)
+        self._kept.append(instruction)
+
+    def line(self, name: str, operands: list[Any], instruction: Any) -> None:
+        self._at = self._point(*operands)
+        if self._start is None:
+            self._start = self._at
+        else:
+            self._segments.append(self._at[None, :])
+        self._kept.append(instruction)
+
+    def curve(self, name: str, operands: list[Any], instruction: Any) -> None:
+        points = [self._point(x, y) for x, y in zip(operands[::2], operands[1::2], strict=True)]
+        if name == "v":
+            points.insert(0, self._at)
+        elif name == "y":
+            points.append(points[-1])
+        if self._start is None:
+            self._start = points[0]
+        self._segments.append(np.array(points))
+        self._at = points[-1]
+        self._kept.append(instruction)
+
+    def close(self, name: str, operands: list[Any], instruction: Any) -> None:
+        start = self._start
+        self._finish(True)
+        self._start = start
+        if start is not None:
+            self._at = start
+        self._kept.append(instruction)
+
+    def rectangle(self, name: str, operands: list[Any], instruction: Any) -> None:
+        x, y, w, h = (float(value) for value in operands)
+        self._finish(False)
+        corners = [self._point(*corner) for corner in ((x, y), (x + w, y), (x + w, y + h), (x, y + h))]
+        self._paths.append(Path.from_points(np.array(corners)))
+        self._start = self._at = corners[0]
+        self._kept.append(instruction)
+
+    def clip(self, name: str, operands: list[Any], instruction: Any) -> None:
+        self._clips = name
+        self._kept.append(instruction)
+
+    def _finish(self, closed: bool) -> None:
+        if self._start is not None and self._segments:
+            segments = list(self._segments)
+            if closed and not np.allclose(segments[-1][-1], self._start, atol=1e-9):
+                segments.append(self._start[None, :])
+            self._paths.append(Path(self._start, tuple(segments), closed))
+        self._segments = []
+        self._start = None
+
+    def paint(self, name: str, operands: list[Any], instruction: Any) -> None:
+        fills, strokes, even_odd, closes = PAINTS[name]
+        self._finish(closes)
+        paths, self._paths = tuple(self._paths), []
+        removal: Removal = "keep"
+        if (fills or strokes) and paths:
+            hidden = self._is_hidden()
+            removal = "all" if hidden else self._painted(paths, fills, strokes, even_odd)
+        if self._clips:
+            self._narrow(paths, self._clips == "W*")
+            self._clips = None
+        if removal == "keep" or self._all.decide is None:
+            self._kept.append(instruction)
+            return
+        self._changed = True
+        left = FILL_ALONE.get(name, "n") if removal == "stroke" else "n"
+        self._kept.append(pikepdf.ContentStreamInstruction([], Operator(left)))
+
+    def _painted(self, paths: tuple[Path, ...], fills: bool, strokes: bool, even_odd: bool) -> Removal:
+        every, state, layers = self._all, self._state, self._groups[-1].layers
+        every.count += 1
+        if every.count > MOST_PATHS:
+            raise JobError(
+                f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "),
+                every.name,
+                "Simplify it, or save it as a picture.",
+            )
+        step: Kind | None = next((layer.step for layer in reversed(layers) if layer.step), None)
+        painted = PaintedPath(
+            every.count - 1,
+            paths,
+            state.fill if fills else None,
+            state.stroke if strokes else None,
+            state.width * scale_of(state.matrix),
+            even_odd,
+            state.cap,
+            state.join,
+            tuple(layer.name for layer in layers),
+            step,
+            state.clip,
+        )
+        removal = every.decide(painted) if every.decide else "keep"
+        if removal == "stroke" and fills:
+            every.paths.append(replace(painted, stroke=None))
+        elif removal == "keep":
+            every.paths.append(painted)
+        return removal
+
+    def _narrow(self, paths: tuple[Path, ...], even_odd: bool) -> None:
+        rings = [path.flatten(CLIP_TOLERANCE_MM) for path in paths if path.segments]
+        area = filled(rings, even_odd)
+        clip = self._state.clip
+        self._state = replace(self._state, clip=area if clip is None else shapely.intersection(clip, area))
+
+    # --- pictures, forms, text
+
+    def external(self, name: str, operands: list[Any], instruction: Any) -> None:
+        found = lookup(self._resources, "/XObject", operands[0])
+        if not isinstance(found, pikepdf.Stream):
+            self._kept.append(instruction)
+            return
+        layers = self._all.layers.of(found.get("/OC"))
+        self._groups.append(
+            _Group((*self._groups[-1].layers, *layers), self._groups[-1].hidden or any(one.hidden for one in layers))
+        )
+        if self._is_hidden():
+            pass
+        elif found.get("/Subtype") == Name.Form:
+            self._form(found, operands[0], instruction)
+        else:
+            self._image(instruction)
+        self._groups.pop()
+
+    def _form(self, form: pikepdf.Stream, name: Any, instruction: Any) -> None:
+        if form.objgen in self._inside or self._depth >= DEEPEST_FORMS:
+            raise JobError(
+                "A form in the PDF contains itself.", self._all.name, "Ask for a file made by another program."
+            )
+        content = form.read_bytes()
+        self._all.refuse_large(len(content))
+        matrix = tuple(float(value) for value in form.get("/Matrix", IDENTITY))
+        state = self._state.with_matrix(matrix)  # type: ignore[arg-type]
+        if "/BBox" in form:
+            x0, y0, x1, y1 = (float(value) for value in form.BBox)
+            corners = applied(state.matrix, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
+            box = Polygon(corners)
+            state = replace(state, clip=box if state.clip is None else shapely.intersection(state.clip, box))
+        resources = form.get("/Resources", self._resources)
+        parsed = list(pikepdf.parse_content_stream(form))
+        changed, kept = walk_stream(
+            self._all, parsed, resources, state, self._groups[-1].layers, self._depth + 1, (*self._inside, form.objgen)
+        )
+        if not (changed and self._all.decide):
+            self._kept.append(instruction)
+            return
+        # the same form may be placed elsewhere with other layers or colours: the changed one gets a name of its own
+        copy = self._all.pdf.make_stream(pikepdf.unparse_content_stream(kept))
+        for key, value in form.stream_dict.items():
+            if key not in ("/Length", "/Filter", "/DecodeParms"):
+                copy.stream_dict[key] = value
+        copy.stream_dict.Resources = _copied(resources)
+        self._kept.append(pikepdf.ContentStreamInstruction([self._added(copy, str(name))], Operator("Do")))
+        self._changed = True
+
+    def _added(self, form: pikepdf.Object, name: str) -> pikepdf.Name:
+        held = self._resources.XObject
+        number = 1
+        while f"{name}-{number}" in held:
+            number += 1
+        held[f"{name}-{number}"] = form
+        return Name(f"{name}-{number}")
+
+    def _image(self, instruction: Any) -> None:
+        if self._is_hidden():
+            return
+        square = applied(self._state.matrix, np.array([[0, 0], [1, 0], [1, 1], [0, 1.0]]))
+        place = Polygon(square)
+        if self._state.clip is not None:
+            place = shapely.intersection(place, self._state.clip)
+        self._all.images.append(place)
+        self._kept.append(instruction)
+
+    def shading(self, name: str, operands: list[Any], instruction: Any) -> None:
+        if self._is_hidden():
+            return
+        if self._state.clip is not None:
+            self._all.images.append(self._state.clip)
+        self._kept.append(instruction)
+
+    def text(self, name: str, operands: list[Any], instruction: Any) -> None:
+        if self._is_hidden():
+            return
+        self._all.texts += 1
+        self._kept.append(instruction)
+
+
+def _copied(resources: Any) -> Any:
+    """Resources whose list of external objects may be added to without changing another form's."""
+    if not isinstance(resources, pikepdf.Dictionary):
+        return Dictionary()
+    copy = Dictionary(dict(resources.items()))
+    if "/XObject" in copy:
+        copy.XObject = Dictionary(dict(copy.XObject.items()))
+    return copy
+
+
+_HANDLERS: dict[str, Callable[[_Stream, str, list[Any], Any], None]] = {
+    "q": _Stream.save,
+    "Q": _Stream.restore,
+    "cm": _Stream.concatenate,
+    "w": _Stream.setting,
+    "J": _Stream.setting,
+    "j": _Stream.setting,
+    "gs": _Stream.external_state,
+    **dict.fromkeys(("g", "G", "rg", "RG", "k", "K"), _Stream.device_colour),
+    **dict.fromkeys(("cs", "CS"), _Stream.colour_space),
+    **dict.fromkeys(("sc", "SC", "scn", "SCN"), _Stream.colour),
+    **dict.fromkeys(("BDC", "BMC"), _Stream.begin_content),
+    "EMC": _Stream.end_content,
+    "m": _Stream.move,
+    "l": _Stream.line,
+    **dict.fromkeys(("c", "v", "y"), _Stream.curve),
+    "h": _Stream.close,
+    "re": _Stream.rectangle,
+    **dict.fromkeys(("W", "W*"), _Stream.clip),
+    **dict.fromkeys(PAINTS, _Stream.paint),
+    "Do": _Stream.external,
+    "sh": _Stream.shading,
+    **dict.fromkeys(SHOWS_TEXT, _Stream.text),
+}
