@@ -274,7 +274,9 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
         coarse = PREVIEW_TOLERANCE_PX * width / picture.width_px
         settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, coarse))
         found, summary = line_from_pixels(picture, width, settings)
-    return LinesFile(_completed(found, summary, document).lines, width, designs.height_mm(state.art, width))
+    # changes by hand count lines that are not all found here
+    plain = document.model_copy(update={"line_edits": []})
+    return LinesFile(_completed(found, summary, plain).lines, width, designs.height_mm(state.art, width))
 
 
 def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:
