@@ -249,3 +249,13 @@ def test_single_lines_change_kind_or_go_and_come_back(shop: Shop) -> None:
     shop.database.within(lambda session: designs.change(session, design, None, "all", {"line_edits": gone}))
     with pytest.raises(JobError, match="taken out by hand"):
         do(shop, lines.find_lines, design_id=design)
+
+
+def test_what_was_left_out_of_a_file_is_told(shop: Shop) -> None:
+    from tests.hostile import svgs
+
+    content = dict(svgs())["picture outside.svg"]
+    _, summary = found(shop, taken(shop, content, "picture outside.svg", width_mm=50.0, min_area_mm2=1.0))
+    assert summary["caught"]["left_out"] == ["files outside the drawing"]
+    _, clean = found(shop, taken(shop, SLEEVE_SVG, "sleeve.svg"))
+    assert clean["caught"]["left_out"] == []

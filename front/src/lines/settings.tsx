@@ -20,6 +20,7 @@ export function CaughtLines({ caught }: { caught: Schemas["CaughtReport"] }) {
           {caught.suspects === 1 ? "One thin stroke looks" : `${caught.suspects} thin strokes look`} like a line and {caught.suspects === 1 ? "is" : "are"} printed. If a tool should follow {caught.suspects === 1 ? "it" : "them"}, add a line rule.
         </p>
       )}
+      {caught.left_out && caught.left_out.length > 0 && <p className="mt-1.5 text-check-text">Left out because it must not run or be fetched: {caught.left_out.join(", ")}.</p>}
       {caught.hidden.length > 0 && <p className="mt-1.5 text-[12px] text-slate">Switched off in the file and left out: {caught.hidden.join(", ")}.</p>}
     </Section>
   );

@@ -24,7 +24,7 @@ from etiquette.store.models import Art, Design, Edit, Job, LineResult, LineRules
 from etiquette.work.art_reader import ArtRead, read_art
 
 MOST_UPLOAD_BYTES = 400 << 20
-LINE_RECIPE = 10
+LINE_RECIPE = 11
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
 
 

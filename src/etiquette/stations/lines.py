@@ -47,6 +47,8 @@ class CaughtReport(BaseModel):
     why: list[str]
     suspects: int
     hidden: list[str]
+    left_out: list[str] = []
+    """What was taken out of the file because it must not run or be fetched."""
 
 
 class BleedStretch(BaseModel):
@@ -202,7 +204,7 @@ def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
             for path in one.path.paths
         ]
     )
-    note = _caught_note(page, found)
+    note = _caught_note(page, found).model_copy(update={"left_out": list(separated.left_out)})
     if document.follow == "none":
         if not caught:
             raise JobError(

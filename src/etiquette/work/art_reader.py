@@ -57,6 +57,8 @@ class Separated:
     pdf: bytes
     picture: bytes
     areas: bytes | None
+    left_out: tuple[str, ...] = ()
+    """What was taken out of the file because it must not run or be fetched, in words."""
 
 
 def read_art(content: bytes, name: str) -> list[ArtRead]:
@@ -86,11 +88,12 @@ def separate(content: bytes, name: str, removals: Mapping[int, str], areas: bool
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
         (Path(folder) / "art").write_bytes(content)
         note = {"do": "separate", "name": name, "removals": {str(key): way for key, way in removals.items()}, "areas": areas}  # fmt: skip
-        _in_child(Path(folder), note, form_of(content))
+        said = _in_child(Path(folder), note, form_of(content))
         return Separated(
             (Path(folder) / "print.pdf").read_bytes(),
             (Path(folder) / "picture-0.png").read_bytes(),
             _written(folder, "areas"),
+            tuple(said["left_out"]),
         )
 
 
@@ -298,6 +301,7 @@ def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     content, name = (folder / "art").read_bytes(), note["name"]
     removals = {int(number): way for number, way in note["removals"].items()}
     form = form_of(content)
+    left_out: list[str] = []
     if form == "pdf":
         document = open_pdf(content, name)
         page = without(document, 0, name, lambda path: removals.get(path.number, "keep"))
@@ -306,7 +310,7 @@ def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     elif form == "svg":
         art = SvgArt(content, name)
         (folder / "print.pdf").write_bytes(_svg_to_pdf(folder, art.without(removals), name))
-        width = art.size()[0]
+        width, left_out = art.size()[0], art.left_out
     else:
         whole = read_dxf(content, name)
         left = tuple(path for path in whole.paths if path.number not in removals)
@@ -321,7 +325,7 @@ def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
             left_over = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
         areas = painted_area(left_over)
         (folder / "areas").write_bytes(write_areas(areas))
-    return {}
+    return {"left_out": left_out}
 
 
 def main() -> int:

@@ -19,11 +19,3 @@ STRUCTURAL_STEPS: dict[str, Kind] = {
 }
 """GTS_ProcStepsType of the group Structural to the kind that follows it. Source: ISO 19593-1:2018, written from memory;
 `Scoring` and `Drawing` are not in the standard and are read because files carry them."""
-STEP_OF_KIND: dict[Kind, str] = {
-    "kiss": "PartialCutting",
-    "through": "Cutting",
-    "perforation": "Perforating",
-    "crease": "Creasing",
-    "score": "Scoring",
-    "pen": "Drawing",
-}
