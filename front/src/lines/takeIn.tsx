@@ -50,7 +50,7 @@ export function useTakeIn(replacing?: number) {
   return { over, share, send, target };
 }
 
-const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.ai,.svg,.dxf";
+const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.svg,.dxf";
 
 export function TakeInButton({ send, share, words = "Take in art", label = "Art file" }: { send: (file: File) => void; share: number | null; words?: string; label?: string }) {
   const field = useRef<HTMLInputElement>(null);
