@@ -18,7 +18,7 @@ from etiquette.settings import Settings
 from etiquette.stations.shop import Shop
 
 # the same examples in every check; HYPOTHESIS_PROFILE=wide looks further
-settings.register_profile("check", max_examples=30, derandomize=True, deadline=None)
+settings.register_profile("check", max_examples=40, derandomize=True, deadline=None)
 settings.register_profile("wide", max_examples=400, deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "check"))
 

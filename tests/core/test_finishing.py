@@ -159,7 +159,10 @@ def test_a_gradient_counts_as_ground(slope: tuple[int, int]) -> None:
     assert away.mean() < 0.1 and away.max() < 0.5
 
 
-@pytest.mark.parametrize("quality", [90, 75, 60])
+COARSE = pytest.mark.xfail(strict=True, reason="at quality 35 the line is 0.5 px off on average and up to 3.1 px")
+
+
+@pytest.mark.parametrize("quality", [90, 75, 60, pytest.param(35, marks=COARSE)])
 def test_the_noise_of_a_jpeg_moves_the_line_by_less_than_a_pixel(quality: int) -> None:
     picture = on_ground(disc(400, 203.3, 198.1, 130), (246, 243, 236), (40, 90, 130))
     out = BytesIO()
@@ -169,6 +172,17 @@ def test_the_noise_of_a_jpeg_moves_the_line_by_less_than_a_pixel(quality: int) -
     points = found[0].path.flatten(0.005) * 10
     away = np.abs(np.hypot(points[:, 0] - 203.3, points[:, 1] - (400 - 198.1)) - 130)
     assert away.mean() < 0.25 and away.max() < 1.0
+
+
+@pytest.mark.parametrize("quality", [95, 50])
+def test_specks_of_a_jpeg_are_no_islands(quality: int) -> None:
+    """Ringing round a hard edge must not leave islands of its own, however small the least area is set."""
+    picture = on_ground(disc(400, 203.3, 198.1, 130), (246, 243, 236), (40, 90, 130))
+    out = BytesIO()
+    Image.fromarray(picture.pixels[..., :3]).save(out, "JPEG", quality=quality, dpi=(254, 254))
+    settings = EdgeSettings(offset_mm=0, min_area_mm2=0.2, holes="keep")
+    found, report = line_from_pixels(read_picture(out.getvalue(), "art.jpg"), 40, settings)
+    assert len(found) == 1 and report.lines == 1
 
 
 def test_a_soft_edge_lies_where_half_of_the_light_is() -> None:

@@ -67,19 +67,28 @@ def test_a_refusal_is_passed_on_in_the_machines_words() -> None:
 
 
 def test_a_line_that_closes_in_the_middle_is_told_from_silence() -> None:
-    with machine(lambda _: None) as port, DeviceLine("Cutter", port) as line:
-        with pytest.raises(JobError, match="closed the line"):
-            line.ask("state")
-    with machine(lambda _: b"") as port, DeviceLine("Cutter", port, answer_seconds=0.1) as line:
-        with pytest.raises(JobError, match="stopped answering"):
-            line.ask("state")
+    with (
+        machine(lambda _: None) as port,
+        DeviceLine("Cutter", port) as line,
+        pytest.raises(JobError, match="closed the line"),
+    ):
+        line.ask("state")
+    with (
+        machine(lambda _: b"") as port,
+        DeviceLine("Cutter", port, answer_seconds=0.1) as line,
+        pytest.raises(JobError, match="stopped answering"),
+    ):
+        line.ask("state")
 
 
 @pytest.mark.parametrize("answer", [b"HELLO\r\n", b"[1, 2]\n", b"null\n", b"\xff\xfe\n", b'{"state": \n'])
 def test_another_kind_of_machine_at_the_address_is_noticed(answer: bytes) -> None:
-    with machine(lambda _: answer) as port, DeviceLine("Printer", port) as line:
-        with pytest.raises(JobError, match="cannot be understood") as raised:
-            line.ask("state")
+    with (
+        machine(lambda _: answer) as port,
+        DeviceLine("Printer", port) as line,
+        pytest.raises(JobError, match="cannot be understood") as raised,
+    ):
+        line.ask("state")
     assert "right machine" in raised.value.do
 
 
@@ -96,9 +105,12 @@ def test_another_kind_of_machine_at_the_address_is_noticed(answer: bytes) -> Non
     ],
 )
 def test_a_window_that_is_no_window_is_refused(answer: bytes) -> None:
-    with machine(lambda _: answer) as port, DeviceLine("Cutter", port) as line:
-        with pytest.raises(JobError, match="cannot be understood"):
-            OpticalHead(line)(1.0, 2.0)
+    with (
+        machine(lambda _: answer) as port,
+        DeviceLine("Cutter", port) as line,
+        pytest.raises(JobError, match="cannot be understood"),
+    ):
+        OpticalHead(line)(1.0, 2.0)
 
 
 def test_a_window_comes_with_its_place_and_is_counted() -> None:

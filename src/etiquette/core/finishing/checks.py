@@ -16,8 +16,7 @@ from etiquette.core.geometry.paths import Path, Points, signed_area
 What = Literal["open", "crossing", "twice", "tight", "weed", "outside", "nodes", "printed"]
 
 KNIFE_TURNS_MM = 0.5
-"""The inner radius that a drag knife follows without lifting the film (from the sketch of the shop's screen; common
-practice, no published source)."""
+"""The inner radius that a drag knife follows without lifting the film (common practice, no published source)."""
 ROUND_TO_MM = 0.6
 """What the repair rounds to: a little more, because a fitted curve wobbles within its tolerance."""
 SLACK_MM = 0.05
