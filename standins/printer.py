@@ -1,6 +1,8 @@
 """A simulated printer: an open directory for jobs, and a port to ask it things.
 
-A job is NAME.pdf with its ticket NAME.json and lines NAME.svg beside it. The ticket appears last and starts the print.
+A job is NAME.pdf with its ticket NAME.json and lines NAME.svg beside it, and NAME.white.pdf and the like for further
+plates. The ticket appears last and starts the print. White and clear are checked and laid down, but do not show: the
+simulated stock is white.
 The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and
 the sheet goes on the shelf of printed sheets.
 
@@ -69,8 +71,7 @@ class Printer:
                 except Exception as error:  # the job failed, the printer goes on; the reason is shown at the station
                     self._status[name] = {"state": "failed", "share": 0.0, "why": str(error)}
                     shutil.rmtree(self._room.folder(name), ignore_errors=True)
-                    for kind in (".json", ".pdf", ".svg"):
-                        ticket.with_suffix(kind).unlink(missing_ok=True)
+                    self._clear(name)
             time.sleep(LOOK_EVERY_SECONDS)
 
     def _print(self, name: str, ticket: dict[str, Any]) -> None:
@@ -78,6 +79,7 @@ class Printer:
         document = pypdfium2.PdfDocument(pdf)
         page = document[0]
         width_mm, length_mm = (size * 25.4 / 72 for size in page.get_size())
+        self._check_plates(name, ticket, page.get_size())
         roll = self._roll()
         if width_mm > roll["width_mm"] + 0.5:
             raise Refused(f"The print is {width_mm:.0f} mm wide, the roll on the printer {roll['width_mm']:.0f} mm.")
@@ -105,9 +107,26 @@ class Printer:
                 "stock": roll["name"],
             },
         )
-        for kind in (".json", ".pdf", ".svg"):
-            (self._room.jobs / f"{name}{kind}").unlink(missing_ok=True)
+        self._clear(name)
         self._status[name] = {"state": "done", "share": 1.0, "length_mm": length_mm}
+
+    def _check_plates(self, name: str, ticket: dict[str, Any], size: tuple[float, float]) -> None:
+        """Every further plate the ticket names has to be there and of the colour's size, or they would not register."""
+        for plate in ticket.get("plates", ["colour"]):
+            file = self._room.jobs / f"{name}.{plate}.pdf"
+            if plate == "colour":
+                continue
+            if not file.exists():
+                raise Refused(f"The {plate} plate did not come with the job.")
+            document = pypdfium2.PdfDocument(file)
+            other = document[0].get_size()
+            document.close()
+            if max(abs(one - two) for one, two in zip(size, other, strict=True)) > 0.1:
+                raise Refused(f"The {plate} plate is not of the size of the colour plate.")
+
+    def _clear(self, name: str) -> None:
+        for file in self._room.jobs.glob(f"{name}.*"):
+            file.unlink(missing_ok=True)
 
     def _render(self, name: str, page: pypdfium2.PdfPage) -> np.ndarray:
         """The page at DPI in bands across the feed, as a printer lays it down."""

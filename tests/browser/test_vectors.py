@@ -162,3 +162,53 @@ def test_a_line_is_clicked_changed_and_taken_out(page_on: Page, running: Running
     page_on.locator("main h1").click()
     page_on.keyboard.press("Control+z")
     wait_until(lambda: kinds() == ["through", "kiss", "score", "crease"])
+
+
+BOX_SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">
+<rect x="10" y="5" width="60" height="30" fill="#285"/><g fill="none" stroke="#f0f" stroke-width=".2">
+<g id="Cut"><path d="M8 3H72V37H8V3.7"/></g><g id="Score"><path d="M40 3V37"/></g></g></svg>"""
+
+
+def test_score_is_asked_once_a_gap_is_closed_and_a_line_dragged(page_on: Page, tmp_path: Path) -> None:
+    take_in(page_on, tmp_path, "two-fold.svg", BOX_SVG)
+    expect(page_on.get_by_text("1 through, 1 score")).to_be_visible(timeout=TASK_MS)
+    page_on.get_by_role("group", name="What score means").get_by_role("button", name="A crease").click()
+    expect(page_on.get_by_text("1 through, 1 crease")).to_be_visible(timeout=TASK_MS)
+    expect(page_on.get_by_role("group", name="What score means")).to_have_count(0)
+    page_on.get_by_role("button", name="Close it", exact=True).click()
+    expect(page_on.get_by_text("To look at")).to_have_count(0, timeout=TASK_MS)
+    # the crease stands upright in the middle of the art: drag it 5 mm to the right
+    art = page_on.get_by_role("img", name=re.compile("Two fold")).bounding_box()
+    assert art is not None
+    middle = (art["x"] + art["width"] / 2, art["y"] + (art["height"] - 24) / 2)
+    page_on.mouse.click(*middle)
+    expect(page_on.get_by_role("heading", name="This line")).to_be_visible()
+    per_mm = page_on.get_by_test_id("finish-line").first.bounding_box()["width"] / 64  # type: ignore[index]
+    page_on.mouse.move(*middle)
+    page_on.mouse.down()
+    page_on.mouse.move(middle[0] + 5 * per_mm, middle[1], steps=6)
+    page_on.mouse.up()
+    moved = page_on.get_by_role("button", name=re.compile(r"Moved to the right by"))
+    expect(moved).to_contain_text(re.compile(r"\+(4\.[89]|5\.[012])"), timeout=TASK_MS)
+
+
+def test_art_is_turned_cropped_and_given_white_by_hand(page_on: Page, tmp_path: Path) -> None:
+    take_in(page_on, tmp_path, "plain-box.svg", BOX_SVG)
+    expect(page_on.get_by_text("80.0 × 40.0mm")).to_be_visible(timeout=TASK_MS)
+    page_on.keyboard.press(".")
+    expect(page_on.get_by_text("40.0 × 80.0mm")).to_be_visible(timeout=TASK_MS)
+    page_on.get_by_role("button", name="Crop").click()
+    art = page_on.get_by_role("img", name=re.compile("Plain box")).bounding_box()
+    assert art is not None
+    page_on.mouse.move(art["x"] + 5, art["y"] + 5)
+    page_on.mouse.down()
+    page_on.mouse.move(art["x"] + art["width"] - 5, art["y"] + (art["height"] - 24) / 2, steps=6)
+    page_on.mouse.up()
+    expect(page_on.get_by_text(re.compile(r"^40\.0 × (39|40)\.\d.?mm"))).to_be_visible(timeout=TASK_MS)
+    page_on.get_by_role("button", name="White none").click()
+    page_on.get_by_role("radio", name="under the art").click()
+    page_on.get_by_role("main").get_by_role("button", name="White").click(timeout=TASK_MS)
+    expect(page_on.get_by_test_id("white-area")).to_be_visible(timeout=TASK_MS)
+    page_on.keyboard.press("Control+z")
+    page_on.keyboard.press("Control+z")
+    expect(page_on.get_by_text("40.0 × 80.0mm")).to_be_visible(timeout=TASK_MS)

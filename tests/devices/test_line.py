@@ -132,9 +132,9 @@ def test_a_job_in_an_open_directory_is_whole_when_its_ticket_appears(tmp_path: o
     from pathlib import Path
 
     folder = Path(str(tmp_path)) / "printer" / "in"
-    drop_job(folder, "A-1", b"%PDF", b"<svg/>", {"job": "A-1"})
+    drop_job(folder, "A-1", {".pdf": b"%PDF", ".svg": b"<svg/>"}, {"job": "A-1"})
     assert sorted(file.name for file in folder.iterdir()) == ["A-1.json", "A-1.pdf", "A-1.svg"]
     times = {file.suffix: file.stat().st_mtime_ns for file in folder.iterdir()}
     assert times[".json"] >= max(times[".pdf"], times[".svg"])
-    drop_job(folder, "A-1", b"%PDF-2", b"<svg/>", {"job": "A-1"})  # sent again: replaced, never mixed
+    drop_job(folder, "A-1", {".pdf": b"%PDF-2"}, {"job": "A-1"})  # sent again: replaced, never mixed
     assert (folder / "A-1.pdf").read_bytes() == b"%PDF-2"

@@ -214,7 +214,7 @@ def test_placements_marks_and_codes_lie_where_they_were_planned(
 @pytest.fixture(scope="module")
 def vector_plate(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, FramePlan]:
     """A customer's page without its lines, placed upright at half its size and turned a quarter at full size."""
-    page = separate(label_pdf(), "label.pdf", {1: "all", 3: "all"}, areas=False).pdf
+    page = separate(label_pdf(), "label.pdf", {1: "all", 3: "all"}).pdf
     plan = plan_frame((0, 0, 200, 60), 300, MarkRecipe(), Reach(1616, 3200), "K7Q2R9", "K7Q2R9-1")
     x, y = plan.work[0] + 10, plan.work[1] + 10
     arts = {"half": PageArt(page, 30, 20, box(-1, -1, 31, 21)), "whole": PageArt(page, 60, 40, box(-1, -1, 61, 41))}

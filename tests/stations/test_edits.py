@@ -4,7 +4,7 @@ import pytest
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
-from etiquette.stations import designs, edits
+from etiquette.stations import designs, edits, taking_in
 from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 
@@ -12,7 +12,7 @@ from etiquette.stations.shop import Shop
 @pytest.fixture
 def design(shop: Shop) -> int:
     name, content = art_file("spark")
-    return designs.take_in(shop, content, name, None)[0]
+    return taking_in.take_in(shop, content, name, None)[0]
 
 
 def change(shop: Shop, design: int, revision: int | None, **changes: object) -> None:

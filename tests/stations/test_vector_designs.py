@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
 from etiquette.files.line_rules import RuleFile, RulesFile
-from etiquette.stations import designs, edits, lines
+from etiquette.stations import designs, edits, lines, taking_in
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import NotThere, Stale
 from etiquette.stations.shop import Shop
@@ -22,7 +22,7 @@ from tests.vector_art import MM, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text
 
 
 def taken(shop: Shop, content: bytes, name: str, **document: object) -> int:
-    (design,) = designs.take_in(shop, content, name, None, document)
+    (design,) = taking_in.take_in(shop, content, name, None, document)
     return design
 
 
@@ -117,7 +117,7 @@ def test_each_page_becomes_a_design(shop: Shop) -> None:
         pdf.pages.extend(other.pages)
         out = BytesIO()
         pdf.save(out)
-    ids = designs.take_in(shop, out.getvalue(), "both.pdf", None)
+    ids = taking_in.take_in(shop, out.getvalue(), "both.pdf", None)
     names = [state(shop, one).document.name for one in ids]
     assert names == ["Both, page 1", "Both, page 2"]
     assert [state(shop, one).document.width_mm for one in ids] == pytest.approx([60, 80])
@@ -148,14 +148,14 @@ def test_rules_are_changed_tried_and_not_lost_to_another_screen(shop: Shop) -> N
 def test_newer_art_keeps_the_settings_and_can_be_undone(shop: Shop) -> None:
     design = taken(shop, label_pdf(), "label.pdf", offset_mm=3.5, due_count=77)
     first = state(shop, design).art
-    designs.replace_art(shop, design, steps_pdf(), "label v2.pdf")
+    taking_in.replace_art(shop, design, steps_pdf(), "label v2.pdf")
     newer = state(shop, design)
     assert newer.art.file_name == "label v2.pdf" and newer.document.offset_mm == 3.5 and newer.document.due_count == 77
     assert newer.undo == "newer art: label v2.pdf"
     shop.database.within(lambda session: edits.step(session, "design", design, newer.design.revision, "undo"))
     assert state(shop, design).art.id == first.id
     with pytest.raises(JobError, match="not a picture"):
-        designs.replace_art(shop, design, b"nonsense", "x.png")
+        taking_in.replace_art(shop, design, b"nonsense", "x.png")
     assert state(shop, design).art.id == first.id
 
 
@@ -201,10 +201,10 @@ def test_further_lines_lie_round_the_first(shop: Shop) -> None:
 
 def test_a_filled_shape_caught_by_its_stroke_keeps_its_fill() -> None:
     svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20"><rect x="5" y="5" width="10" height="10" fill="#00c000" stroke="#ff00ff" stroke-width="1"/></svg>'  # fmt: skip
-    left = separate(svg, "a.svg", {0: "stroke"}, areas=True)
+    left = separate(svg, "a.svg", {0: "stroke"})
     pixels = pypdfium2.PdfDocument(left.pdf)[0].render(scale=10 / MM).to_numpy()[..., :3].astype(int)
     assert pixels[100, 100].tolist() == [0, 192, 0] and pixels[100, 47].tolist() == [255, 255, 255]
-    gone = separate(svg, "a.svg", {0: "all"}, areas=True)
+    gone = separate(svg, "a.svg", {0: "all"})
     assert gone.areas == b"[]"
 
 

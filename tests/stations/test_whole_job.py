@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.running.supervisor import _start_devices, _wait_for
-from etiquette.stations import bench, designs, floor, lines, printing, runs
+from etiquette.stations import bench, floor, lines, printing, runs, taking_in
 from etiquette.stations.shop import Device, Shop, note_devices
 from etiquette.store.models import Cutter, MarkSet, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.work.tasks import Outcome
@@ -32,11 +32,11 @@ def room(shop: Shop) -> Iterator[Shop]:
         _wait_for(devices)
         note_devices(shop.settings, devices)
         made = replace(shop, devices={device.kind: device for device in devices})
-        made.database.within(_shelf)
+        made.database.within(fill_shelf)
         yield made
 
 
-def _shelf(session: Session) -> None:
+def fill_shelf(session: Session) -> None:
     session.add(Stock(name="White 600", width_mm=600, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))
     session.flush()
     session.add(Roll(stock_id=1, name="White 600 A", length_mm=5000, remaining_mm=5000))
@@ -67,7 +67,7 @@ def do(
 
 def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21) -> int:
     """A run of thirty targets, nested, printed, with film on; returns the sheet."""
-    (design,) = designs.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
+    (design,) = taking_in.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
     do(shop, lines.find_lines, design_id=design)
     run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
     do(shop, runs.nest_run, run_id=run, steps=1)

@@ -7,7 +7,7 @@ import pytest
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
-from etiquette.stations import bench, designs, printing, runs, shelf
+from etiquette.stations import bench, printing, runs, shelf, taking_in
 from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
@@ -122,7 +122,7 @@ def test_art_that_breaks_its_limits_or_its_format_is_a_sentence(monkeypatch: pyt
 
 def test_nothing_is_kept_of_art_that_was_refused(shop: Shop) -> None:
     with pytest.raises(JobError):
-        designs.take_in(shop, b"not art", "a.png", None)
+        taking_in.take_in(shop, b"not art", "a.png", None)
     assert shop.database.within(lambda session: session.query(Design).count() + session.query(Blob).count()) == 0
 
 
@@ -142,7 +142,7 @@ def stocked(shop: Shop) -> int:
 
     shop.database.within(fill)
     name, content = art_file("jar-label")
-    (design,) = designs.take_in(shop, content, name, None)
+    (design,) = taking_in.take_in(shop, content, name, None)
     return shop.database.within(lambda session: runs.create(session, "Jars", [{"design_id": design, "count": 9}]))
 
 

@@ -13,7 +13,7 @@ from etiquette.files.lines_svg import _paths
 from etiquette.running.children import Child
 from etiquette.running.mariadb import wait_for_port
 from etiquette.running.ports import free_port
-from etiquette.stations import designs
+from etiquette.stations import taking_in
 from etiquette.stations.shop import Shop
 from etiquette.web.app import create_app
 from etiquette.work.tasks import Worker
@@ -30,7 +30,7 @@ def client(shop: Shop) -> Iterator[httpx.Client]:
 @pytest.fixture
 def design(shop: Shop) -> int:
     name, content = art_file("spark")
-    return designs.take_in(shop, content, name, None)[0]
+    return taking_in.take_in(shop, content, name, None)[0]
 
 
 def test_other_hosts_and_other_origins_are_turned_away(client: httpx.Client) -> None:

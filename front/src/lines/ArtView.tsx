@@ -5,14 +5,14 @@ import { length, useUnit } from "../ui/units";
 import { useSettled, useSize, useZoom } from "../ui/zoom";
 import { LinePaths } from "./LinePaths";
 
-export type View = "art" | "lines" | "bleed" | "print";
+export type View = "art" | "lines" | "bleed" | "print" | "white" | "clear";
 type Design = Schemas["DesignShown"];
 type Finding = Schemas["Finding"];
 /** Pixels a millimetre at which a finding is shown. */
 const CLOSE_MM = 22;
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
-export function ArtView({ design, lines, view, stale, picked, finding, chosen, choose, framed }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding; chosen: number | null; choose: (index: number) => void; framed?: (area: Area) => void }) {
+export function ArtView({ design, lines, view, stale, picked, finding, chosen, choose, move, framed }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding; chosen: number | null; choose: (index: number) => void; move: (right: number, up: number) => void; framed?: (area: Area) => void }) {
   const frame = useRef<HTMLDivElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit, to } = useZoom(frame);
@@ -52,7 +52,7 @@ export function ArtView({ design, lines, view, stale, picked, finding, chosen, c
   return (
     <div ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`} onClick={(event) => void pickAt(event)}>
       <div className="absolute inset-0" style={{ transform: moved, transformOrigin: "0 0", willChange: "transform" }}>
-        <Drawing design={design} lines={lines} view={view} stale={stale} source={source} placed={`${settled.toString()} translate(${left},${top}) scale(${base})`} scale={base * settled.k} artWidth={artWidth} artHeight={artHeight} chosen={chosen} choose={picked ? undefined : choose} />
+        <Drawing design={design} lines={lines} view={view} stale={stale} source={source} placed={`${settled.toString()} translate(${left},${top}) scale(${base})`} scale={base * settled.k} artWidth={artWidth} artHeight={artHeight} chosen={chosen} choose={picked ? undefined : choose} move={move} />
       </div>
       <svg className="pointer-events-none absolute inset-0 h-full w-full">
         {design.document.area && view !== "print" && (
@@ -113,10 +113,10 @@ function AreaDrag({ toArt, framed }: { toArt: (x: number, y: number) => [number,
   );
 }
 
-type DrawingProps = { design: Design; lines: Design["lines"]; view: View; stale: boolean; source: string; placed: string; scale: number; artWidth: number; artHeight: number; chosen: number | null; choose?: (index: number) => void };
+type DrawingProps = { design: Design; lines: Design["lines"]; view: View; stale: boolean; source: string; placed: string; scale: number; artWidth: number; artHeight: number; chosen: number | null; choose?: (index: number) => void; move: (right: number, up: number) => void };
 
 /** Art and lines, drawn crisp once a gesture has come to rest; while it lasts the picture of them is moved as it is. */
-const Drawing = memo(function Drawing({ design, lines, view, stale, source, placed, scale, artWidth, artHeight, chosen, choose }: DrawingProps) {
+const Drawing = memo(function Drawing({ design, lines, view, stale, source, placed, scale, artWidth, artHeight, chosen, choose, move }: DrawingProps) {
   // with bleed the print is larger than the art
   const bleed = design.summary?.bleed;
   const [left = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
@@ -129,7 +129,7 @@ const Drawing = memo(function Drawing({ design, lines, view, stale, source, plac
         </pattern>
       </defs>
       <g transform={placed}>
-        <rect width={artWidth} height={artHeight} fill={view === "art" ? "url(#clear)" : "#fff"} />
+        <rect width={artWidth} height={artHeight} fill={view === "art" ? "url(#clear)" : view === "white" ? "#AEB4B2" : "#fff"} />
         <image
           href={source}
           x={left}
@@ -137,11 +137,14 @@ const Drawing = memo(function Drawing({ design, lines, view, stale, source, plac
           width={wide}
           height={high}
           preserveAspectRatio="none"
-          opacity={view === "lines" ? 0.55 : view === "bleed" ? 0.8 : 1}
+          opacity={view === "lines" ? 0.55 : view === "bleed" ? 0.8 : view === "white" || view === "clear" ? 0.35 : 1}
           style={{ imageRendering: scale > 40 ? "pixelated" : "auto" }}
         />
         {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
-        {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} chosen={chosen} choose={choose} />}
+        {(view === "white" || view === "clear") && design[view] && (
+          <path data-testid={`${view}-area`} d={design[view]} fillRule="evenodd" fill={view === "white" ? "#fff" : "#D9A94A"} fillOpacity={view === "white" ? 0.92 : 0.5} stroke={view === "white" ? "var(--color-slate)" : "#8A6414"} strokeWidth={1 / scale} />
+        )}
+        {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} chosen={chosen} choose={choose} move={move} />}
       </g>
     </svg>
   );

@@ -1,4 +1,4 @@
-import { memo, useMemo } from "react";
+import { memo, useMemo, useState } from "react";
 import type { Schemas } from "../api/client";
 
 type Line = Pick<Schemas["LineShown"], "kind" | "d">;
@@ -13,7 +13,7 @@ const CODE: Record<string, { colour: string; dash?: number[]; width: number; cap
   pen: { colour: "#1F2937", width: 1 },
 };
 
-export const LinePaths = memo(function LinePaths({ lines, scale, faded, chosen, choose }: { lines: Line[]; scale: number; faded?: boolean; chosen?: number | null; choose?: (index: number) => void }) {
+export const LinePaths = memo(function LinePaths({ lines, scale, faded, chosen, choose, move }: { lines: Line[]; scale: number; faded?: boolean; chosen?: number | null; choose?: (index: number) => void; move?: (right: number, up: number) => void }) {
   const px = (value: number) => value / scale;
   // thinned anew only when the scale has doubled: nodes closer than a pixel cannot be told apart
   const step = 0.6 / 2 ** Math.ceil(Math.log2(scale));
@@ -32,13 +32,46 @@ export const LinePaths = memo(function LinePaths({ lines, scale, faded, chosen, 
             <path d={d} stroke={code.colour} strokeWidth={px(code.width)} strokeDasharray={code.dash?.map(px).join(" ")} strokeLinecap={code.cap} />
             {line.kind === "through" && <path d={d} stroke="#fff" strokeWidth={px(1.4)} />}
             {chosen === index && <path d={d} stroke="var(--color-ink)" strokeWidth={px(9)} opacity={0.18} />}
-            {choose && <path d={d} stroke="#000" strokeWidth={px(14)} opacity={0} pointerEvents="stroke" className="cursor-pointer" onClick={() => choose(index)} />}
+            {choose && (chosen !== index || !move) && <path d={d} stroke="#000" strokeWidth={px(14)} opacity={0} pointerEvents="stroke" className="cursor-pointer" onClick={() => choose(index)} />}
+            {chosen === index && move && d && <Movable d={d} scale={scale} colour={code.colour} move={move} />}
           </g>
         );
       })}
     </g>
   );
 });
+
+/** The chosen line under the hand: dragged, it is moved; what lies under it stays until the exact line has come. */
+function Movable({ d, scale, colour, move }: { d: string; scale: number; colour: string; move: (right: number, up: number) => void }) {
+  const [from, setFrom] = useState<[number, number] | null>(null);
+  const [by, setBy] = useState<[number, number]>([0, 0]);
+  const width = { grip: 14 / scale, drawn: 1.8 / scale };
+  return (
+    <>
+      {from && <path d={d} stroke={colour} strokeWidth={width.drawn} transform={`translate(${by[0]} ${by[1]})`} />}
+      <path
+        d={d}
+        data-still
+        data-testid="chosen-line"
+        stroke="#000"
+        strokeWidth={width.grip}
+        opacity={0}
+        pointerEvents="stroke"
+        className="cursor-move"
+        onPointerDown={(event) => {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          setFrom([event.clientX, event.clientY]);
+          setBy([0, 0]);
+        }}
+        onPointerMove={(event) => from && setBy([(event.clientX - from[0]) / scale, (event.clientY - from[1]) / scale])}
+        onPointerUp={() => {
+          if (from && Math.hypot(...by) * scale > 3) move(by[0], -by[1]);
+          setFrom(null);
+        }}
+      />
+    </>
+  );
+}
 
 const FEW_NODES = 400;
 

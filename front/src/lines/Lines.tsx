@@ -10,7 +10,8 @@ import { ArtView, type View } from "./ArtView";
 import { KIND_WORDS, KINDS, kindsOf, originOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { useLiveLines } from "./live";
-import { CaughtLines, GroundRow, MoreLine, OneLine, ToLookAt, withEdit } from "./settings";
+import { Arranging, Plates } from "./Plates";
+import { CaughtLines, GroundRow, MoreLine, movedBy, OneLine, ToLookAt, withEdit } from "./settings";
 import { TakeIn, TakeInButton, useTakeIn } from "./takeIn";
 import { Versions } from "./Versions";
 
@@ -20,6 +21,8 @@ const VIEWS: [View, string][] = [
   ["lines", "Lines"],
   ["bleed", "Bleed"],
   ["print", "Print"],
+  ["white", "White"],
+  ["clear", "Clear"],
 ];
 
 export default function Lines() {
@@ -38,7 +41,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const unit = useUnit((state) => state.unit);
   const [view, setView] = useState<View>("lines");
   const [opener, setOpener] = useState(0);
-  const [framing, setFraming] = useState(false);
+  const [framing, setFraming] = useState<"area" | "crop" | null>(null);
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
   const [picking, setPicking] = useState(false);
@@ -74,6 +77,14 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     onSuccess: keep,
     onError: failed,
   });
+  const arrange = useMutation({
+    mutationFn: (way: Schemas["ArrangeStep"]) =>
+      shown<"DesignShown">(api.POST("/api/designs/{design_id}/arrangement", { ...path, body: { revision: queries.getQueryData<Design>(key)?.revision ?? 0, step: way } })),
+    scope: { id: `design ${id}` },
+    onSuccess: keep,
+    onError: failed,
+  });
+  const score = useMutation({ mutationFn: (means: "score" | "crease") => shown<"DesignShown">(api.PUT("/api/designs/{design_id}/score", { ...path, body: { means } })), onSuccess: keep, onError: failed });
   const task = useTask(`lines ${id}`, refresh);
   const find = () => void task.start("Finding the edge", () => told(api.PUT("/api/designs/{design_id}/lines", path)));
   const asked = useRef("");
@@ -84,7 +95,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   // a design with a size and no line gets one without being asked; the same state is never asked for twice
   useEffect(() => {
     if (!design || design.lines !== null || design.document.width_mm === null) return;
-    const state = `${design.id} ${design.revision}`;
+    const state = `${design.id} ${design.revision} ${design.score_means}`;
     if (asked.current === state) return;
     asked.current = state;
     finder.current();
@@ -101,8 +112,21 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     change("ground", { ground: colours.join(",") });
   };
   const frame = (area: [number, number, number, number]) => {
-    setFraming(false);
-    change("area", { area });
+    setFraming(null);
+    if (framing === "area" || !design) return change("area", { area });
+    // shares of the art as it is shown; without a size it is shown 100 mm wide
+    const wide = design.document.width_mm ?? 100;
+    const high = (wide * (design.natural_height_mm ?? design.height_px)) / (design.natural_width_mm ?? design.width_px);
+    const [x, y, width, height] = area;
+    arrange.mutate({ do: "crop", by: 90, box: [x / wide, y / high, width / wide, height / high] });
+  };
+  const turn = (by: 90 | 270) => arrange.mutate({ do: "turn", by, box: [0, 0, 1, 1] });
+  const move = (dx: number, dy: number) => {
+    const line = chosen === null ? undefined : design?.lines?.[chosen];
+    if (!design || chosen === null || !line) return;
+    const [right, up] = movedBy(design.document.line_edits, chosen);
+    const move_mm: [number, number] = [Number((right + dx).toFixed(3)), Number((up + dy).toFixed(3))];
+    change("line moved", { line_edits: withEdit(design.document.line_edits, chosen, { kind: line.kind as Design["document"]["kind"], move_mm }) });
   };
   const slider = (name: "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance") => ({ onLive: (value: number) => live.show({ [name]: value }) });
   const addLine = () => design && design.document.more.length < 12 && change("one more line", { more: [...design.document.more, { kind: "through", course: "edge", offset_mm: 3, corner_mm: 0, place_mm: 10 }] });
@@ -111,10 +135,19 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     setView("lines");
     setLooked(index);
   };
+  const mend = (one: Schemas["Finding"]) => {
+    setLooked(null);
+    const words = one.repair?.toLowerCase() ?? "repair";
+    const line = one.line ?? null;
+    const kind = line === null ? null : ((design?.lines?.[line]?.kind ?? "kiss") as Design["document"]["kind"]);
+    if (line === null) change(words, one.changes ?? {});
+    else if (design) change(words, { line_edits: withEdit(design.document.line_edits, line, one.act === "out" ? { kind: null } : { kind, close: true }) });
+  };
   const nextFinding = () => findings.length > 0 && look(((looked ?? -1) + 1) % findings.length);
-  const nextView = () => setView(VIEWS[(VIEWS.findIndex(([name]) => name === view) + 1) % VIEWS.length]?.[0] ?? "lines");
+  const views = VIEWS.filter(([name]) => (name !== "white" && name !== "clear") || design?.[name]);
+  const nextView = () => setView(views[(views.findIndex(([name]) => name === view) + 1) % views.length]?.[0] ?? "lines");
   const ready = () => design?.lines && change(design.document.ready ? "not ready" : "ready for a run", { ready: !design.document.ready });
-  useKeys({ e: find, f: () => void nextFinding(), l: addLine, v: nextView, o: () => setOpener(opener + 1), Enter: () => void ready(), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
+  useKeys({ e: find, ",": () => turn(90), ".": () => turn(270), f: () => void nextFinding(), l: addLine, v: nextView, o: () => setOpener(opener + 1), Enter: () => void ready(), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!design) return <main className="flex-1" />;
@@ -139,16 +172,16 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
             <button type="button" aria-pressed={history} onClick={() => setHistory(!history)} className="h-9 rounded-[6px] border border-rule bg-white px-3 font-semibold hover:border-slate aria-pressed:border-pine aria-pressed:bg-pine-wash">
               Earlier versions
             </button>
-            <TakeInButton send={(file) => send(file, true)} share={share} words="Replace art" label="Newer version of the art" />
+            <TakeInButton several={false} send={(files) => send(files, "art")} share={share} words="Replace art" label="Newer version of the art" />
             <TakeInButton send={send} share={share} />
           </div>
         </div>
         <div className={`relative min-h-0 flex-1 overflow-hidden rounded-[4px] border bg-white ${over ? "border-2 border-pine" : "border-rule"}`}>
-          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} finding={view === "lines" && looked !== null ? findings[looked] : undefined} chosen={chosen} choose={choose} framed={framing ? frame : undefined} />
+          <ArtView design={design} lines={live.lines ?? lines} view={view} stale={live.lines === null && design.lines === null} picked={picking ? pick : undefined} finding={view === "lines" && looked !== null ? findings[looked] : undefined} chosen={chosen} choose={choose} move={move} framed={framing ? frame : undefined} />
           {over && <div className="absolute inset-0 flex items-center justify-center bg-white/80 text-[18px] font-semibold">Drop it: a new design</div>}
         </div>
         <div className="mt-3.5 flex gap-2.5 overflow-x-auto">
-          {VIEWS.map(([name, words]) => (
+          {views.map(([name, words]) => (
             <button
               type="button"
               key={name}
@@ -157,7 +190,13 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
               className={`h-[92px] w-[104px] shrink-0 rounded-[7px] border bg-paper px-2 pt-1.5 text-left ${view === name ? "border-2 border-pine" : "border-rule"}`}
             >
               <span className="flex h-[56px] items-center justify-center">
-                <img src={name === "art" || !design.lines ? `/api/designs/${design.id}/thumb?art=${design.art_id}` : `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}`} alt="" className={`max-h-full max-w-full object-contain ${name === "lines" ? "opacity-40" : ""}`} />
+                {(name === "white" || name === "clear") && design[name] && design.height_mm ? (
+                  <svg viewBox={`0 0 ${document.width_mm} ${design.height_mm}`} className="h-full w-full" aria-hidden="true">
+                    <path d={design[name]} fillRule="evenodd" fill={name === "white" ? "#fff" : "#E8C98C"} stroke="var(--color-slate)" strokeWidth="1" vectorEffect="non-scaling-stroke" />
+                  </svg>
+                ) : (
+                  <img src={name === "art" || !design.lines ? `/api/designs/${design.id}/thumb?art=${design.art_id}` : `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}`} alt="" className={`max-h-full max-w-full object-contain ${name === "lines" ? "opacity-40" : ""}`} />
+                )}
               </span>
               <span className="flex justify-between font-semibold">
                 {words} {view === name && <Key>V</Key>}
@@ -220,13 +259,13 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           </button>
         </Section>
         {chosen !== null && design.lines?.[chosen] && (
-          <OneLine line={design.lines[chosen]} unit={unit} close={() => choose(null)} put={(kind) => {
-            if (kind === null) choose(null);
-            change(kind === null ? "a line taken out" : "kind of a line", { line_edits: withEdit(document.line_edits, chosen, kind) });
+          <OneLine line={design.lines[chosen]} unit={unit} moved={movedBy(document.line_edits, chosen)} close={() => choose(null)} put={(words, edited) => {
+            if (edited.kind === null) choose(null);
+            change(words, { line_edits: withEdit(document.line_edits, chosen, edited) });
           }} />
         )}
-        {findings.length > 0 && <ToLookAt findings={findings} looked={looked} look={look} repair={(one) => { setLooked(null); change(one.repair?.toLowerCase() ?? "repair", one.changes ?? {}); }} />}
-        {summary?.caught && <CaughtLines caught={summary.caught} />}
+        {findings.length > 0 && <ToLookAt findings={findings} looked={looked} look={look} repair={mend} />}
+        {summary?.caught && <CaughtLines design={design} caught={summary.caught} score={(means) => score.mutate(means)} />}
         {document.more.map((line, index) => (
           <MoreLine key={index} line={line} put={(changes, words) => change(words, { more: document.more.map((other, at) => (at === index ? { ...other, ...changes } : other)) })} remove={() => change("line taken out", { more: document.more.filter((_, at) => at !== index) })} />
         ))}
@@ -240,7 +279,9 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
             </Row>
           )}
         </Section>
+        <Plates design={design} change={change} send={send} flip={() => arrange.mutate({ do: "second surface", by: 90, box: [0, 0, 1, 1] })} />
         <Section title="Art">
+          <Arranging design={design} step={(way) => arrange.mutate(way)} cropping={framing === "crop"} crop={() => setFraming(framing === "crop" ? null : "crop")} />
           <NumberRow label="Width" startOpen={document.width_mm === null} value={document.width_mm} least={0.5} why="The real width of the art; the height follows." onChange={(value) => change("width", { width_mm: value })} />
           <NumberRow label="Height" value={design.height_mm} least={0.5} why="The real height of the art; the width follows." onChange={(value) => change("height", { width_mm: Number((value * proportion).toFixed(4)) })} />
           <NumberRow label="Pieces due" kind="plain" decimals={0} step={1} least={1} value={document.due_count} why="How many good pieces the customer gets." onChange={(value) => change("pieces due", { due_count: Math.round(value) })} />
@@ -256,8 +297,8 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
             <Row label="Looked for in">
               <span className="flex items-center gap-3">
                 {document.area && <button type="button" className="font-semibold text-pine hover:underline" onClick={() => change("whole picture", { area: null })}>Whole picture</button>}
-                <button type="button" aria-pressed={framing} className="font-semibold text-pine hover:underline aria-pressed:underline" onClick={() => setFraming(!framing)}>
-                  {framing ? "Drag over the art" : document.area ? "Another part" : "whole picture: choose a part"}
+                <button type="button" aria-pressed={framing === "area"} className="font-semibold text-pine hover:underline aria-pressed:underline" onClick={() => setFraming(framing === "area" ? null : "area")}>
+                  {framing === "area" ? "Drag over the art" : document.area ? "Another part" : "whole picture: choose a part"}
                 </button>
               </span>
             </Row>

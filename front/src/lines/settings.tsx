@@ -7,11 +7,27 @@ import { KIND_WORDS, KINDS } from "./kinds";
 type Design = Schemas["DesignShown"];
 
 /** What the line rules made of the file: caught, and what looks like a line but was not. */
-export function CaughtLines({ caught }: { caught: Schemas["CaughtReport"] }) {
+export function CaughtLines({ design, caught, score }: { design: Design; caught: Schemas["CaughtReport"]; score: (means: "score" | "crease") => void }) {
   const kinds = Object.entries(caught.caught);
   return (
     <Section title="In the file" aside={<Link to="/shelf" className="text-[13px] font-semibold text-pine hover:underline">Line rules</Link>}>
       <Row label="Caught as lines">{kinds.length ? kinds.map(([kind, count]) => `${count} ${kind}`).join(", ") : "none"}</Row>
+      {caught.asks_score && design.score_means === null && (
+        <div role="group" aria-label="What score means" className="my-2 rounded-[6px] border border-check bg-white px-3 py-2">
+          <p className="mb-2">Some customers say score for a crease. What does {design.customer} mean by it? Etiquette remembers.</p>
+          <div className="flex gap-2">
+            {(["crease", "score"] as const).map((means) => (
+              <button key={means} type="button" onClick={() => score(means)} className="h-9 flex-1 rounded-[5px] border border-rule bg-white font-semibold hover:border-slate">
+                {means === "crease" ? "A crease" : "A cut of part depth"}
+              </button>
+            ))}
+          </div>
+        </div>
+      )}
+      {caught.asks_score && design.score_means !== null && (
+        <ChoiceRow label={`“Score” of ${design.customer}`} value={design.score_means} choices={[["crease", "a crease"], ["score", "a cut of part depth"]]} why="What the word means in this customer's files." onChange={score} />
+      )}
+      {caught.left_in && caught.left_in.length > 0 && <p className="mt-1.5 text-check-text">Text or pictures in {caught.left_in.join(", ")} stay in the colour: ask for them as outlines.</p>}
       {caught.why.map((why) => (
         <p key={why} className="mt-1 text-[12px] text-slate">{why}</p>
       ))}
@@ -64,25 +80,43 @@ type Kind = Design["document"]["kind"];
 type Edits = Design["document"]["line_edits"];
 
 /** The changes by hand with one more: to the line that is shown as number `shown`, those taken out not counted. */
-export function withEdit(edits: Edits, shown: number, kind: Kind | null): Edits {
+export function withEdit(edits: Edits, shown: number, edit: Partial<Omit<Edits[number], "line">> & { kind: Kind | null }): Edits {
   const gone = new Set(edits.filter((edit) => edit.kind === null).map((edit) => edit.line));
   let line = 0;
   for (let seen = -1; ; line += 1) {
     if (!gone.has(line)) seen += 1;
     if (seen === shown) break;
   }
-  return [...edits.filter((edit) => edit.line !== line), { line, kind }];
+  const held = edits.find((other) => other.line === line) ?? { close: false, move_mm: [0, 0] };
+  return [...edits.filter((other) => other.line !== line), { ...held, ...edit, line }];
 }
 
-/** The line that was clicked: its kind, and out with it. */
-export function OneLine({ line, unit, put, close }: { line: Schemas["LineShown"]; unit: "mm" | "in"; put: (kind: Kind | null) => void; close: () => void }) {
+/** How far the line shown as number `shown` was moved by hand. */
+export function movedBy(edits: Edits, shown: number): [number, number] {
+  const [found] = withEdit(edits, shown, { kind: "kiss" }).slice(-1);
+  return (found?.move_mm as [number, number] | undefined) ?? [0, 0];
+}
+
+type OneLineProps = { line: Schemas["LineShown"]; unit: "mm" | "in"; moved: [number, number]; put: (words: string, edit: { kind: Kind | null; close?: boolean; move_mm?: [number, number] }) => void; close: () => void };
+
+/** The line that was clicked: its kind, where it lies, closed, and out with it. */
+export function OneLine({ line, unit, moved, put, close }: OneLineProps) {
+  const kind = line.kind as Kind;
+  const open = !line.d.trimEnd().endsWith("Z");
   return (
     <Section title="This line" aside={<button type="button" onClick={close} className="text-[13px] font-semibold text-pine hover:underline">Let it go</button>}>
       <Row label="Length · nodes">
         {length(line.length_mm, unit, 0)} {unit} · {figure(line.nodes, 0)}
       </Row>
-      <ChoiceRow label="Kind of the chosen line" value={line.kind as Kind} choices={KINDS} why="Only this line becomes another kind." onChange={put} />
-      <button type="button" onClick={() => put(null)} className="flex min-h-[36px] w-full items-center font-semibold text-pine hover:underline">
+      <ChoiceRow label="Kind of the chosen line" value={kind} choices={KINDS} why="Only this line becomes another kind." onChange={(next) => put("kind of a line", { kind: next })} />
+      <NumberRow label="Moved to the right by" signed value={moved[0]} step={0.1} decimals={2} why="Drag the line in the picture, or type. A minus moves it to the left." onChange={(right) => put("line moved", { kind, move_mm: [right, moved[1]] })} />
+      <NumberRow label="Moved up by" signed value={moved[1]} step={0.1} decimals={2} why="A minus moves it down." onChange={(up) => put("line moved", { kind, move_mm: [moved[0], up] })} />
+      {open && (
+        <button type="button" onClick={() => put("line closed", { kind, close: true })} className="flex min-h-[36px] w-full items-center border-b border-rule font-semibold text-pine hover:underline">
+          Close it with a stroke
+        </button>
+      )}
+      <button type="button" onClick={() => put("a line taken out", { kind: null })} className="flex min-h-[36px] w-full items-center font-semibold text-pine hover:underline">
         Take this line out
       </button>
     </Section>

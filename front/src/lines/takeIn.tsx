@@ -9,9 +9,10 @@ export function useTakeIn(replacing?: number) {
   const queries = useQueryClient();
   const [over, setOver] = useState(false);
   const [share, setShare] = useState<number | null>(null);
-  const send = (file: File, replace = false) => {
+  /** Files that were dropped together, or one that takes the place of a design's art or of one of its plates. */
+  const send = (files: File | FileList, replace?: "art" | "white" | "clear") => {
     const form = new FormData();
-    form.append("file", file);
+    for (const file of files instanceof File ? [files] : files) form.append("file", file);
     const request = new XMLHttpRequest();
     request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
@@ -23,14 +24,15 @@ export function useTakeIn(replacing?: number) {
       }
       if (replace) void queries.invalidateQueries({ queryKey: ["design", replacing] });
       const first = body.ids?.[0];
-      if (body.ids && body.ids.length > 1) toast(`${body.ids.length} pages became ${body.ids.length} designs.`);
+      if (body.ids && body.ids.length > 1) toast(`${body.ids.length} designs were taken in.`);
       void queries.invalidateQueries({ queryKey: ["designs"] }).then(() => first !== undefined && navigate(`/lines/${first}`));
     };
     request.onerror = () => {
       setShare(null);
       toast.error("Etiquette is not answering. Check that it is running, then drop the file again.");
     };
-    request.open(replace ? "PUT" : "POST", replace ? `/api/designs/${replacing}/art` : "/api/designs");
+    const place = replace === "art" ? "art" : `art/${replace}`;
+    request.open(replace ? "PUT" : "POST", replace ? `/api/designs/${replacing}/${place}` : "/api/designs");
     setShare(0);
     request.send(form);
   };
@@ -43,20 +45,19 @@ export function useTakeIn(replacing?: number) {
     onDrop: (event: DragEvent) => {
       event.preventDefault();
       setOver(false);
-      const file = event.dataTransfer.files[0];
-      if (file) send(file);
+      if (event.dataTransfer.files.length) send(event.dataTransfer.files);
     },
   };
   return { over, share, send, target };
 }
 
-const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.svg,.dxf";
+export const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.svg,.dxf";
 
-export function TakeInButton({ send, share, words = "Take in art", label = "Art file" }: { send: (file: File) => void; share: number | null; words?: string; label?: string }) {
+export function TakeInButton({ send, share, words = "Take in art", label = "Art file", several = true }: { send: (files: FileList) => void; share: number | null; words?: string; label?: string; several?: boolean }) {
   const field = useRef<HTMLInputElement>(null);
   return (
     <>
-      <input ref={field} type="file" accept={READS} aria-label={label} className="hidden" onChange={(event) => event.target.files?.[0] && send(event.target.files[0])} />
+      <input ref={field} type="file" multiple={several} accept={READS} aria-label={label} className="hidden" onChange={(event) => event.target.files?.length && send(event.target.files)} />
       <button type="button" onClick={() => field.current?.click()} disabled={share !== null} className="h-9 rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate">
         {share === null ? words : share < 1 ? `Sending ${Math.round(share * 100)} %` : "Reading the art"}
       </button>
@@ -70,7 +71,7 @@ export function TakeIn() {
     <main className="flex flex-1 items-center justify-center" {...target}>
       <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>
         <h1 className="mb-2">Drop art here</h1>
-        <p className="mb-4 text-slate">PDF, SVG, DXF, PNG, JPEG or TIFF. Etiquette finds where the knife should go.</p>
+        <p className="mb-4 text-slate">PDF, SVG, DXF, PNG, JPEG or TIFF. Etiquette finds where the knife should go. Colour, white and clear as files of their own are paired by name: jar.pdf with jar-clear.pdf.</p>
         <TakeInButton send={send} share={share} />
       </div>
     </main>

@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef } from "react";
+import { ToggleGroup } from "radix-ui";
+import { useEffect, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { useTask } from "../api/tasks";
@@ -10,6 +11,7 @@ import { figure, length, metres, useUnit } from "../ui/units";
 import { useSize, useZoom } from "../ui/zoom";
 
 type Shown = Schemas["PrintShown"];
+type Side = NonNullable<Shown["plate"]>["order"][number];
 
 export default function Print() {
   const { id } = useParams();
@@ -68,7 +70,10 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     if (plate && !sending.progress) void sending.start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } } }))).then(refresh);
   };
   const film = (sheetId: number) => void filming.start("Film on", () => told(api.POST("/api/sheets/{sheet_id}/film", { params: { path: { sheet_id: sheetId } } })));
-  useKeys({ Enter: send });
+  const [chosen, setSide] = useState<Side>("colour");
+  const order = shown?.plate?.order ?? ["colour" as const];
+  const side = order.includes(chosen) ? chosen : "colour";
+  useKeys({ Enter: send, v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!shown) return <main className="flex-1" />;
@@ -82,18 +87,27 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             <h1 className="truncate">{shown.run.name}</h1>
             <p className="text-[12px] text-slate">
               {shown.stock_name} · {shown.printer}
-              {plate ? ` · colour plate, ${figure(plate.bytes / 1000, 0)} kB` : ""}
+              {plate ? ` · ${plate.order.length === 1 ? "colour plate" : `plates in this order: ${plate.order.join(", ")}`}, ${figure(plate.bytes / 1000, 0)} kB` : ""}
             </p>
           </div>
+          {plate && plate.order.length > 1 && (
+            <ToggleGroup.Root type="single" value={side} aria-label="Plate" onValueChange={(next) => next && setSide(next as Side)} className="ml-auto flex shrink-0 gap-1.5">
+              {plate.order.map((name) => (
+                <ToggleGroup.Item key={name} value={name} className="h-9 rounded-[6px] border border-rule bg-white px-3.5 capitalize data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold">
+                  {name}
+                </ToggleGroup.Item>
+              ))}
+            </ToggleGroup.Root>
+          )}
           {plate && (
-            <a href={`/api/plates/${plate.id}/pdf`} download className="flex h-9 shrink-0 items-center rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate">
+            <a href={`/api/plates/${plate.id}/pdf?plate=${side}`} download className="flex h-9 shrink-0 items-center rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate">
               Save the PDF
             </a>
           )}
         </div>
         <div className="relative min-h-0 flex-1 overflow-hidden rounded-[4px] border border-rule bg-[#CFD0C8]">
           {plate ? (
-            <PlateView plate={plate} />
+            <PlateView plate={plate} side={side} />
           ) : (
             <div className="flex h-full items-center justify-center text-center">
               {plating.progress ? (
@@ -164,7 +178,7 @@ function Check({ good, words }: { good: boolean; words: string }) {
 }
 
 /** The plate as rendered from the PDF, turned a quarter clockwise so that the leading edge is on the left. */
-function PlateView({ plate }: { plate: NonNullable<Shown["plate"]> }) {
+function PlateView({ plate, side }: { plate: NonNullable<Shown["plate"]>; side: Side }) {
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit } = useZoom(frame, 40);
@@ -173,11 +187,11 @@ function PlateView({ plate }: { plate: NonNullable<Shown["plate"]> }) {
   const left = (width - plate.length_mm * base) / 2;
   const top = (height - plate.width_mm * base) / 2;
   return (
-    <svg ref={frame} role="img" aria-label="Colour plate, leading edge left" className="h-full w-full touch-none">
+    <svg ref={frame} role="img" aria-label={`${side} plate, leading edge left`} className="h-full w-full touch-none">
       <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
-        <rect width={plate.length_mm} height={plate.width_mm} fill="#fff" stroke="#C9C8BE" strokeWidth={1 / base} />
+        <rect width={plate.length_mm} height={plate.width_mm} fill={side === "colour" ? "#fff" : "#AEB4B2"} stroke="#C9C8BE" strokeWidth={1 / base} />
         <g transform={`matrix(0,1,-1,0,${plate.length_mm},0)`}>
-          <image href={`/api/plates/${plate.id}/preview`} width={plate.width_mm} height={plate.length_mm} preserveAspectRatio="none" />
+          <image href={`/api/plates/${plate.id}/preview?plate=${side}`} width={plate.width_mm} height={plate.length_mm} preserveAspectRatio="none" />
         </g>
       </g>
       <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="#5C666B">

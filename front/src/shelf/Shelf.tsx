@@ -8,7 +8,7 @@ import { figure, length, metres, useUnit } from "../ui/units";
 type Entry = { id: number; version: number; name: string } & Record<string, string | number>;
 type Field = { name: string; label: string; why: string; kind: "length" | "plain"; suffix?: string; decimals?: number };
 
-const KINDS: { kind: "stock" | "roll" | "cutter" | "mark_set"; title: string; fields: Field[] }[] = [
+const KINDS: { kind: "stock" | "roll" | "cutter" | "mark_set" | "ink_colour"; title: string; fields: Field[] }[] = [
   {
     kind: "stock",
     title: "Stocks",
@@ -28,6 +28,11 @@ const KINDS: { kind: "stock" | "roll" | "cutter" | "mark_set"; title: string; fi
     ],
   },
   {
+    kind: "ink_colour",
+    title: "Colours",
+    fields: ["cyan", "magenta", "yellow", "black"].map((ink) => ({ name: ink, label: ink[0]?.toUpperCase() + ink.slice(1), why: "Percent of this ink where the colour is full.", kind: "plain", suffix: "%", decimals: 0 })),
+  },
+  {
     kind: "mark_set",
     title: "Mark sets",
     fields: [
@@ -43,6 +48,20 @@ const KINDS: { kind: "stock" | "roll" | "cutter" | "mark_set"; title: string; fi
 export default function Shelf() {
   const { data: shelf, error } = useQuery({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
   const [chosen, choose] = useState<{ kind: string; id: number } | null>(null);
+  const queries = useQueryClient();
+  const add = useMutation({
+    mutationFn: (held: Entry[]) => {
+      const names = new Set(held.map((row) => row.name));
+      let number = held.length + 1;
+      while (names.has(`Shop colour ${number}`)) number += 1;
+      return told(api.POST("/api/shelf/colours", { body: { name: `Shop colour ${number}`, cyan: 0, magenta: 0, yellow: 0, black: 100 } }));
+    },
+    onSuccess: (fresh) => {
+      queries.setQueryData(["shelf"], fresh);
+      choose({ kind: "ink_colour", id: Number(fresh.ink_colour[fresh.ink_colour.length - 1]?.id) });
+    },
+    onError: sayProblem,
+  });
   if (error) return <main className="flex-1 p-6">{error.message}</main>;
   if (!shelf) return <main className="flex-1" />;
   const rows = (kind: (typeof KINDS)[number]["kind"]) => shelf[kind] as unknown as Entry[];
@@ -54,7 +73,15 @@ export default function Shelf() {
       <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
         {KINDS.map(({ kind, title }) => (
           <section key={kind} className="mb-6">
-            <h2 className="mb-2.5">{title}</h2>
+            <h2 className="mb-2.5 flex items-center gap-4">
+              {title}
+              {kind === "ink_colour" && (
+                <button type="button" className="text-[13px] font-semibold text-pine hover:underline" onClick={() => add.mutate(rows(kind))}>
+                  Add a colour
+                </button>
+              )}
+            </h2>
+            {rows(kind).length === 0 && <p className="text-slate">None yet. Named colours of customers' art can be printed as a colour of the shop's own.</p>}
             <div className="grid grid-cols-4 gap-3">
               {rows(kind).map((row) => (
                 <button
@@ -91,6 +118,7 @@ function Words({ kind, row }: { kind: string; row: Entry }) {
   if (kind === "stock") return <>{size("width_mm")} wide · {figure(Number(row.price_m2), 2)} {row.currency} a m²</>;
   if (kind === "roll") return <>{metres(Number(row.remaining_mm))} of {metres(Number(row.length_mm))} left</>;
   if (kind === "cutter") return <>reads {size("reach_across_mm")} × {size("reach_along_mm")}</>;
+  if (kind === "ink_colour") return <>{["cyan", "magenta", "yellow", "black"].map((ink) => figure(Number(row[ink]), 0)).join(" · ")} %</>;
   return <>disc, {size("clear_mm", 1)} kept clear</>;
 }
 
@@ -98,7 +126,9 @@ function Picture({ kind, row }: { kind: string; row: Entry }) {
   const share = kind === "roll" ? Number(row.remaining_mm) / Number(row.length_mm) : 0.6;
   return (
     <svg width="46" height="46" viewBox="-23 -23 46 46" className="shrink-0" aria-hidden="true">
-      {kind === "mark_set" ? (
+      {kind === "ink_colour" ? (
+        <rect x="-18" y="-18" width="36" height="36" rx="4" fill={processColour(row)} stroke="var(--color-rule)" />
+      ) : kind === "mark_set" ? (
         <>
           <circle r="20" fill="none" stroke="var(--color-rule)" strokeDasharray="3 3" />
           <circle r="10" fill="var(--color-ink)" />
@@ -121,6 +151,12 @@ function Picture({ kind, row }: { kind: string; row: Entry }) {
   );
 }
 
+/** What the four inks look like on a screen, roughly. */
+function processColour(row: Entry) {
+  const level = (ink: string) => Math.round(255 * (1 - Number(row[ink]) / 100) * (1 - Number(row.black) / 100));
+  return `rgb(${level("cyan")} ${level("magenta")} ${level("yellow")})`;
+}
+
 function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entry: Entry }) {
   const queries = useQueryClient();
   const save = useMutation({
@@ -136,9 +172,26 @@ function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entr
       void queries.invalidateQueries({ queryKey: ["shelf"] });
     },
   });
+  const remove = useMutation({
+    mutationFn: () => told(api.DELETE("/api/shelf/colours/{row_id}", { params: { path: { row_id: entry.id } } })),
+    onSuccess: (fresh) => queries.setQueryData(["shelf"], fresh),
+    onError: sayProblem,
+  });
   return (
     <>
-      <h1>{entry.name}</h1>
+      {kind === "ink_colour" ? (
+        <input
+          aria-label="Name of the colour"
+          key={entry.name}
+          defaultValue={entry.name}
+          maxLength={60}
+          onBlur={(event) => event.target.value.trim() && event.target.value !== entry.name && save.mutate({ name: event.target.value.trim() })}
+          onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+          className="h-10 w-full rounded-[5px] border border-rule bg-white px-2.5 text-[18px] font-semibold"
+        />
+      ) : (
+        <h1>{entry.name}</h1>
+      )}
       <Section title="Settings">
         {fields.map((field) => (
           <div key={field.name} className="border-b border-rule py-2">
@@ -157,6 +210,11 @@ function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entr
           </div>
         ))}
       </Section>
+      {kind === "ink_colour" && (
+        <button type="button" className="mt-3 min-h-9 font-semibold text-pine hover:underline" onClick={() => remove.mutate()}>
+          Take this colour off the Shelf
+        </button>
+      )}
     </>
   );
 }

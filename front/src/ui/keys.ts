@@ -5,7 +5,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
   ["Everywhere", [["1 – 6", "stations"], ["Ctrl K", "find anything"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["?", "this sheet"]]],
   ["Floor", [["R", "make one run of what is ready"]]],
   ["Pictures", [["wheel", "zoom at the pointer"], ["drag", "pan"], ["0", "fit"]]],
-  ["Lines", [["E", "find edge"], ["L", "add a line"], ["O", "offset"], ["F", "next finding"], ["V", "next view"], ["Enter", "ready for a run"]]],
+  ["Lines", [["E", "find edge"], ["L", "add a line"], ["O", "offset"], ["F", "next finding"], ["V", "next view"], [", .", "turn the art"], ["Enter", "ready for a run"]]],
   ["Run", [["N", "nest"], ["A", "add designs"]]],
   ["Bench", [["M", "read marks"], ["Enter", "cut"], ["H", "hold"]]],
 ];

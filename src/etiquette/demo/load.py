@@ -9,9 +9,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.demo.art import art_file
-from etiquette.stations import designs, lines, printing, runs
+from etiquette.stations import lines, printing, runs, taking_in
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, Job, MarkSet, Roll, Setting, Stock
+from etiquette.store.models import Cutter, InkColour, Job, MarkSet, Roll, Setting, Stock
 from etiquette.work.tasks import Outcome
 
 SHOP = "Quillmere Finishing Room"
@@ -26,8 +26,8 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
         ("cabin-sign", {"name": "Cabin sign", "due_count": 6}),
     )),
     ("Kite club", "Kite club", 0, (
-        ("kite", {"name": "Kite badge", "due_count": 16, "offset_mm": 2.5, "ready": True}),
-        ("spark", {"name": "Spark decal", "due_count": 36, "ready": True}),
+        ("kite", {"name": "Kite badge", "due_count": 16, "offset_mm": 2.5, "clear": "line", "clear_choke_mm": 0.5, "ready": True}),
+        ("spark", {"name": "Spark decal", "due_count": 36, "white": "art", "ready": True}),
     )),
     ("Foundry plates", "Bell foundry", 4, (
         ("bell", {"name": "Bell decal", "due_count": 12, "offset_mm": 0.0, "bleed_mm": 1.5}),
@@ -54,7 +54,7 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
         job_id = shop.database.within(lambda session, n=name, c=customer, d=days: _job(session, n, c, d))
         for art, document in arts:
             file_name, content = art_file(art)
-            (made[art],) = designs.take_in(shop, content, file_name, job_id, document)
+            (made[art],) = taking_in.take_in(shop, content, file_name, job_id, document)
             _do(shop, lines.find_lines, {"design_id": made[art]})
     counts = {"jar-label": 48, "radish": 40, "band": 14}
     first = _run(shop, "Seed swap jars + ferry windows", {made[art]: count for art, count in counts.items()})
@@ -114,6 +114,7 @@ def _shelf(session: Session) -> None:
                 remaining_mm=left,
             )
         )
+    session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
     session.add(Cutter(name="Cutter north", reach_across_mm=1616.0, reach_along_mm=3200.0, speed_mm_s=300.0))
     session.add(
         MarkSet(

@@ -6,10 +6,11 @@ from pathlib import Path
 from typing import Any
 
 
-def drop_job(directory: Path, name: str, pdf: bytes, lines: bytes, ticket: dict[str, Any]) -> None:
-    """Put NAME.pdf, NAME.svg and NAME.json into `directory`; a watcher that waits for the ticket sees whole files."""
+def drop_job(directory: Path, name: str, files: dict[str, bytes], ticket: dict[str, Any]) -> None:
+    """Put NAME and each suffix of `files`, then NAME.json into `directory`; a watcher that waits for the ticket sees whole
+    files."""
     directory.mkdir(parents=True, exist_ok=True)
-    for suffix, content in ((".pdf", pdf), (".svg", lines), (".json", json.dumps(ticket).encode())):
+    for suffix, content in (*files.items(), (".json", json.dumps(ticket).encode())):
         unfinished = directory / f"{name}{suffix}.unfinished"
         with open(unfinished, "wb") as file:
             file.write(content)

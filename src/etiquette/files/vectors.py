@@ -20,6 +20,7 @@ def write_vectors(page: VectorPage) -> bytes:
         "size_known": page.size_known,
         "texts": page.texts,
         "hidden": list(page.hidden),
+        "unreached": list(page.unreached),
         "paths": [_path_note(path) for path in page.paths],
     }
     return gzip.compress(json.dumps(note).encode(), 6, mtime=0)
@@ -29,7 +30,8 @@ def read_vectors(content: bytes) -> VectorPage:
     note = json.loads(gzip.decompress(content))
     paths = tuple(_path_from(number, entry) for number, entry in enumerate(note["paths"]))
     width, height = note["size"]
-    return VectorPage(width, height, note["size_known"], paths, (), note["texts"], tuple(note["hidden"]))
+    hidden, unreached = tuple(note["hidden"]), tuple(note.get("unreached", ()))
+    return VectorPage(width, height, note["size_known"], paths, (), note["texts"], hidden, unreached)
 
 
 def _path_note(path: PaintedPath) -> dict[str, Any]:

@@ -1,8 +1,9 @@
-"""Designs: taking art in, its settings and their history, a newer file in its place."""
+"""Designs: their settings, their history and versions; the shop's line rules."""
 
 import hashlib
 import json
-from dataclasses import dataclass
+import re
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from typing import Any, Literal
 
@@ -10,21 +11,22 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.arrangement import WHOLE, Arrangement
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.artwork.line_rules import DEFAULT_RULES, LineRule, sort_paths
+from etiquette.core.artwork.line_rules import DEFAULT_RULES, LineRule
+from etiquette.core.artwork.spot_inks import ShopInk
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import EdgeSettings
-from etiquette.core.finishing.more_lines import Course, MoreLine
+from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
+from etiquette.core.finishing.spot_areas import Extent
 from etiquette.files.line_rules import RulesFile
-from etiquette.files.vectors import read_vectors
 from etiquette.stations import edits
 from etiquette.stations.edits import NotThere, Stale
-from etiquette.stations.shop import Shop
-from etiquette.store.models import Art, Design, Edit, Job, LineResult, LineRules
-from etiquette.work.art_reader import ArtRead, read_art
+from etiquette.store.models import Art, Customer, Design, Edit, InkColour, Job, LineResult, LineRules
 
-MOST_UPLOAD_BYTES = 400 << 20
-LINE_RECIPE = 11
+WALK_IN = "Walk-in"
+ScoreMeans = Literal["score", "crease"]
+LINE_RECIPE = 12
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
 
 
@@ -40,11 +42,29 @@ class MoreLineDocument(BaseModel):
 
 
 class LineEdit(BaseModel):
-    """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, or gone."""
+    """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, gone (kind
+    None), closed, moved."""
 
     model_config = ConfigDict(extra="forbid")
     line: int = Field(ge=0, le=100_000)
     kind: Kind | None = None
+    close: bool = False
+    """Its two ends are joined by a straight stroke."""
+    move_mm: tuple[float, float] = (0.0, 0.0)
+    """How far it is moved, to the right and up."""
+
+
+class Arranged(BaseModel):
+    """The art of a design is that of art `of`, arranged."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    of: int
+    crop: tuple[float, float, float, float] = WHOLE
+    mirror: bool = False
+    turn: Literal[0, 90, 180, 270] = 0
+
+    def arrangement(self) -> Arrangement:
+        return Arrangement(self.crop, self.mirror, self.turn)
 
 
 class DesignDocument(BaseModel):
@@ -53,6 +73,7 @@ class DesignDocument(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
     name: str = Field(min_length=1, max_length=120)
     art_id: int
+    arranged: Arranged | None = None
     width_mm: float | None = Field(default=None, ge=0.5, le=20_000)
     due_count: int = Field(default=12, ge=1, le=100_000)
     kind: Kind = "kiss"
@@ -71,9 +92,29 @@ class DesignDocument(BaseModel):
     """The part of a picture in which an edge is looked for: x, y, width, height in mm from the top left."""
     more: list[MoreLineDocument] = Field(default=[], max_length=12)
     line_edits: list[LineEdit] = Field(default=[], max_length=2000)
+    join_mm: float = Field(default=JOINED_WITHIN_MM, ge=0, le=5)
+    white: Extent = "none"
+    white_choke_mm: float = Field(default=0.1, ge=-20, le=20)
+    clear: Extent = "none"
+    clear_choke_mm: float = Field(default=0.0, ge=-20, le=20)
+    white_art_id: int | None = None
+    clear_art_id: int | None = None
+    """Areas that came as a file of their own."""
+    second_surface: bool = False
+    """Printed on the back of clear stock and seen through it: the art is mirrored, white comes last."""
+    spot_inks: dict[str, str] = Field(default={}, max_length=60)
+    """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     ready: bool = False
+
+    @field_validator("spot_inks")
+    @classmethod
+    def _inks_are_known(cls, inks: dict[str, str]) -> dict[str, str]:
+        for meant in inks.values():
+            if meant not in ("white", "clear") and not re.fullmatch(r"ink \d{1,9}", meant):
+                raise ValueError("a named colour is white, clear or a colour of the library")
+        return inks
 
     @field_validator("area")
     @classmethod
@@ -93,6 +134,7 @@ class DesignDocument(BaseModel):
         return [MoreLine(**line.model_dump()) for line in self.more]
 
 
+_PLATES = ("white", "white_choke_mm", "clear", "clear_choke_mm", "white_art_id", "clear_art_id", "spot_inks")
 _SHAPES_THE_LINE = (
     "art_id",
     "width_mm",
@@ -112,8 +154,10 @@ _SHAPES_THE_LINE = (
     "more",
     "bleed_mm",
     "line_edits",
+    "join_mm",
+    *_PLATES,
 )
-_LEAVES_LINES_IN_ORDER = ("bleed_mm", "line_edits", "width_mm", "tolerance_mm")
+_LEAVES_LINES_IN_ORDER = ("bleed_mm", "line_edits", "width_mm", "tolerance_mm", *_PLATES)
 
 
 @dataclass(frozen=True)
@@ -124,6 +168,10 @@ class DesignState:
     document: DesignDocument
     art: Art
     rules: tuple[LineRule, ...]
+    score_means: ScoreMeans | None
+    """What the customer means by “score”; None: nobody was asked yet."""
+    inks: dict[str, Any]
+    """What named colours mean, those of the library as ShopInk."""
     lines_key: str | None
     lines: LineResult | None
     undo: str | None
@@ -143,96 +191,6 @@ class Version:
     at: datetime
 
 
-def take_in(
-    shop: Shop, content: bytes, file_name: str, job_id: int | None, document: dict[str, Any] | None = None
-) -> list[int]:
-    """Read art, keep it, make a design of each picture or page. Raises JobError; nothing is kept then."""
-    pages = _read(content, file_name)
-    return shop.database.within(lambda session: _add(shop, session, pages, content, file_name, job_id, document or {}))
-
-
-def _read(content: bytes, file_name: str) -> list[ArtRead]:
-    if len(content) > MOST_UPLOAD_BYTES:
-        raise JobError(
-            "The file is larger than 400 MB.",
-            file_name,
-            "Make it smaller: 300 pixels an inch at the printed size is plenty.",
-        )
-    return read_art(content, file_name)
-
-
-def _add(
-    shop: Shop,
-    session: Session,
-    pages: list[ArtRead],
-    content: bytes,
-    file_name: str,
-    job_id: int | None,
-    document: dict[str, Any],
-) -> list[int]:
-    plain = file_name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip() or "Design"
-    name = plain[:110].capitalize()
-    job = session.get(Job, job_id) if job_id else None
-    if job is None:
-        job = Job(name=name, customer="Walk-in", due=None)
-        session.add(job)
-    session.flush()
-    made = []
-    for page in pages:
-        art = _kept(shop, session, page, file_name)
-        own = name if len(pages) == 1 else f"{name}, page {page.page + 1}"
-        has_lines = page.vectors is not None and bool(
-            sort_paths(read_vectors(page.vectors).paths, rules_of(session)).caught
-        )
-        values = {"name": own, "width_mm": page.width_mm, "follow": "none" if has_lines else "edge", **document}
-        fresh = DesignDocument(**values, art_id=art.id)
-        design = Design(job_id=job.id, document=fresh.model_dump())
-        session.add(design)
-        session.flush()
-        made.append(design.id)
-    return made
-
-
-def _kept(shop: Shop, session: Session, page: ArtRead, file_name: str) -> Art:
-    media = {"picture": "application/octet-stream", "pdf": "application/pdf", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}  # fmt: skip
-    natural = page.natural_mm or (None, None)
-    art = Art(
-        form=page.form,
-        file_name=file_name[:200],
-        page=page.page,
-        content_sha=shop.blobs.put(session, page.content, media[page.form]),
-        picture_sha=shop.blobs.put(session, page.picture, "image/png"),
-        thumb_sha=shop.blobs.put(session, page.thumb, "image/png"),
-        vectors_sha=shop.blobs.put(session, page.vectors, "application/gzip") if page.vectors else None,
-        width_px=page.width_px,
-        height_px=page.height_px,
-        natural_width_mm=natural[0],
-        natural_height_mm=natural[1],
-    )
-    session.add(art)
-    session.flush()
-    return art
-
-
-def replace_art(shop: Shop, design_id: int, content: bytes, file_name: str) -> None:
-    """Put a newer file in the place of a design's art; every setting stays, and undo gives the old art back. Of a file
-    with several pages the same page is taken. Raises JobError, NotThere."""
-    pages = _read(content, file_name)
-
-    def put(session: Session) -> None:
-        state = state_of(session, design_id)
-        if state.art.page >= len(pages):
-            raise JobError(
-                f"The new file has {len(pages)} pages; this design is page {state.art.page + 1}.",
-                file_name,
-                "Take it in as a new design.",
-            )
-        art = _kept(shop, session, pages[state.art.page], file_name)
-        change(session, design_id, None, f"newer art: {file_name}"[:200], {"art_id": art.id})
-
-    shop.database.within(put)
-
-
 def state_of(session: Session, design_id: int) -> DesignState:
     """Raises NotThere."""
     design = session.get(Design, design_id)
@@ -243,19 +201,55 @@ def state_of(session: Session, design_id: int) -> DesignState:
     document = DesignDocument(**design.document)
     art = session.get_one(Art, document.art_id)
     rules = rules_of(session)
-    key = lines_key(art, document, rules)
+    held = session.get(Customer, _customer_key(design.job))
+    means: ScoreMeans | None = held.score_means if held else None  # type: ignore[assignment]
+    inks = _inks(session, document)
+    key = lines_key(art, document, rules, means, inks)
     undo, redo = edits.history(session, "design", design_id)
-    return DesignState(design, document, art, rules, key, session.get(LineResult, key) if key else None, undo, redo)
+    lines = session.get(LineResult, key) if key else None
+    return DesignState(design, document, art, rules, means, inks, key, lines, undo, redo)
 
 
-def lines_key(art: Art, document: DesignDocument, rules: tuple[LineRule, ...]) -> str | None:
-    """Names the lines that this art, these settings and, for vector art, these rules give; None while the size is not
-    known."""
+def _customer_key(job: Job) -> str:
+    """Customers are remembered by name; what walks in is remembered by its job."""
+    return job.customer if job.customer != WALK_IN else f"{WALK_IN}, job {job.id}"
+
+
+def _inks(session: Session, document: DesignDocument) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for spot, meant in document.spot_inks.items():
+        colour = session.get(InkColour, int(meant[4:])) if meant.startswith("ink ") else None
+        if colour:
+            parts = (colour.cyan, colour.magenta, colour.yellow, colour.black)
+            found[spot] = ShopInk(colour.name, tuple(part / 100 for part in parts))  # type: ignore[arg-type]
+        elif not meant.startswith("ink "):
+            found[spot] = meant
+    return found
+
+
+def keep_score(session: Session, design_id: int, means: ScoreMeans) -> None:
+    """Remember what the customer of this design means by “score”. Raises NotThere."""
+    design = edits.locked(session, "design", design_id)
+    assert isinstance(design, Design)
+    name = _customer_key(design.job)
+    held = session.get(Customer, name, with_for_update=True)
+    if held:
+        held.score_means = means
+    else:
+        session.add(Customer(name=name, score_means=means))
+
+
+def lines_key(
+    art: Art, document: DesignDocument, rules: tuple[LineRule, ...], means: ScoreMeans | None, inks: dict[str, Any]
+) -> str | None:
+    """Names the lines that this art, these settings and, for vector art, these rules and inks give; None while the size
+    is not known."""
     if document.width_mm is None:
         return None
     values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id"})
-    ruled = RulesFile.of(rules).model_dump()["rules"] if art.vectors_sha else []
-    parts = [LINE_RECIPE, art.content_sha, values, ruled]
+    ruled = [RulesFile.of(rules).model_dump()["rules"], means] if art.vectors_sha else []
+    meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in inks.items()}
+    parts = [LINE_RECIPE, art.content_sha, values, ruled, meant]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
@@ -282,7 +276,7 @@ def change(session: Session, design_id: int, revision: int | None, words: str, c
         raise JobError("There is no such art.", document.name, "Take the file in again.")
     if document.ready and document.width_mm is None:
         raise JobError("The design has no size yet.", "size", "Type its width first.")
-    checked = document.model_dump()
+    checked = document.model_dump(mode="json")
     edits.apply(
         session,
         "design",

@@ -1,33 +1,38 @@
 """Lines: find the finish lines of a design, exactly and, while a control moves, quickly."""
 
 from collections import Counter
+from collections.abc import Callable, Iterable
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
 from pydantic import BaseModel
-from shapely import affinity
+from shapely import Polygon, affinity
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.line_rules import LineRule, Sorted, sort_paths
+from etiquette.core.artwork.line_rules import Caught, LineRule, Sorted, sort_paths
 from etiquette.core.artwork.raster import Picture, png_of, read_picture
+from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.artwork.vectors import VectorPage
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import State, bled, bleed_along, laid_over, region_of
 from etiquette.core.finishing.checks import Finding, check_lines
 from etiquette.core.finishing.coverage import Field, coverage, find_ground
 from etiquette.core.finishing.lines import (
+    EdgeSettings,
     FinishLine,
     LineReport,
+    areas_from_pixels,
     line_from_areas,
     line_from_pixels,
     report_of,
 )
-from etiquette.core.finishing.more_lines import joined, with_more
+from etiquette.core.finishing.more_lines import closed, joined, with_more
+from etiquette.core.finishing.spot_areas import Extent, spot_area
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
-from etiquette.files.vectors import read_areas, read_vectors
+from etiquette.files.vectors import read_areas, read_vectors, write_areas
 from etiquette.stations import designs
 from etiquette.stations.designs import DesignDocument, DesignState
 from etiquette.stations.shop import Shop
@@ -47,6 +52,12 @@ class CaughtReport(BaseModel):
     why: list[str]
     suspects: int
     hidden: list[str]
+    spots: list[str] = []
+    """Named colours of the art that are not lines."""
+    left_in: list[str] = []
+    """Named colours meant as white or clear in which text or pictures are painted: those stay in the colour."""
+    asks_score: bool = False
+    """Paths are called “score” in it, which some customers say for a crease."""
     left_out: list[str] = []
     """What was taken out of the file because it must not run or be fetched."""
 
@@ -78,6 +89,8 @@ class Found:
     findings: tuple[Finding, ...] = ()
     print_picture: bytes | None = None
     under: bytes | None = None
+    white: bytes | None = None
+    clear: bytes | None = None
 
 
 def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
@@ -107,6 +120,8 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
                 print_picture_sha=kept(found.print_picture or (parts and parts.picture), "image/png"),
                 under_sha=kept(found.under, "image/png"),
                 areas_sha=kept(parts and parts.areas, "application/json"),
+                white_sha=kept(found.white, "application/json"),
+                clear_sha=kept(found.clear, "application/json"),
                 summary={
                     **asdict(found.report),
                     "caught": found.caught and found.caught.model_dump(),
@@ -131,7 +146,47 @@ def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
     done = _completed(lines, summary, document)
     size = (document.width_mm or 0.0, state.height_mm or 0.0)
     done = replace(done, findings=tuple(check_lines(done.lines, size, tolerance_mm=document.tolerance_mm)))
+
+    def art() -> list[Polygon]:
+        return areas_from_pixels(picture, document.width_mm or 0.0, document.settings())
+
+    done = _with_plates(shop, done, document, art, {})
     return _with_bleed(done, picture, share, document, under=False)
+
+
+def _with_plates(
+    shop: Shop,
+    found: Found,
+    document: DesignDocument,
+    art: Callable[[], list[Polygon]],
+    named: dict[str, list[Polygon]],
+) -> Found:
+    """With the areas of white and clear: of the art or the lines, of the colours that name them, of files of their own."""
+    made: dict[str, bytes | None] = {}
+    plates: tuple[tuple[Plate, Extent, float, int | None], ...] = (
+        ("white", document.white, document.white_choke_mm, document.white_art_id),
+        ("clear", document.clear, document.clear_choke_mm, document.clear_art_id),
+    )
+    for plate, extent, choke_mm, art_id in plates:
+        more = [*named.get(plate, ()), *(_area_of_file(shop, art_id, document) if art_id else ())]
+        area = spot_area(extent, art() if extent == "art" else (), found.lines, choke_mm, more)
+        made[plate] = write_areas(area) if area else None
+    return replace(found, white=made["white"], clear=made["clear"])
+
+
+def _area_of_file(shop: Shop, art_id: int, document: DesignDocument) -> list[Polygon]:
+    """What a file of white or clear alone paints, as wide as the design."""
+    art = shop.database.within(lambda session: session.get_one(Art, art_id))
+    width = document.width_mm or 0.0
+    if not art.vectors_sha:
+        picture = read_picture(shop.blobs.read(art.picture_sha), art.file_name)
+        return areas_from_pixels(picture, width, EdgeSettings(tolerance_mm=document.tolerance_mm))
+    scale = width / (art.natural_width_mm or width)
+    return _scaled(read_areas(separate(shop.blobs.read(art.content_sha), art.file_name, {}).areas), scale)
+
+
+def _scaled(areas: Iterable[Polygon], factor: float) -> list[Polygon]:
+    return [affinity.scale(area, factor, factor, origin=(0, 0)) for area in areas]
 
 
 def _with_bleed(found: Found, picture: Picture, share: Field, document: DesignDocument, under: bool) -> Found:
@@ -173,13 +228,16 @@ def _completed(lines: list[FinishLine], summary: LineReport, document: DesignDoc
 
 
 def _edited(lines: list[FinishLine], document: DesignDocument) -> list[FinishLine]:
-    """`lines` with the changes made by hand: other kinds, and lines taken out."""
-    edits = {edit.line: edit.kind for edit in document.line_edits}
-    kept = [
-        FinishLine(edits.get(number) or line.kind, line.path)
-        for number, line in enumerate(lines)
-        if edits.get(number, line.kind) is not None
-    ]
+    """`lines` with the changes made by hand: other kinds, lines taken out, closed and moved."""
+    edits = {edit.line: edit for edit in document.line_edits}
+    kept = []
+    for number, line in enumerate(lines):
+        edit = edits.get(number)
+        if edit is None:
+            kept.append(line)
+        elif edit.kind is not None:
+            path = closed(line.path) if edit.close else line.path
+            kept.append(FinishLine(edit.kind, path.mapped(lambda points, by=edit.move_mm: points + by)))
     if not kept:
         raise JobError("Every line was taken out by hand.", document.name, "Undo, or let the line follow the art.")
     return kept
@@ -188,23 +246,19 @@ def _edited(lines: list[FinishLine], document: DesignDocument) -> list[FinishLin
 def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
     document, art = state.document, state.art
     report(0.05, "Sorting the paths by the line rules")
-    page, found = sorted_paths(shop, art, state.rules)
+    page, found = sorted_paths(shop, art, state.rules, state.score_means)
     scale = (document.width_mm or 0.0) / page.width_mm
     report(0.2, "Taking the lines out of the print")
     separated = separate(
         shop.blobs.read(art.content_sha),
         art.file_name,
         {caught.path.number: caught.removal for caught in found.caught},
-        areas=True,
+        state.inks,
     )
-    caught = joined(
-        [
-            FinishLine(one.kind, path.mapped(lambda points: points * scale))
-            for one in found.caught
-            for path in one.path.paths
-        ]
-    )
-    note = _caught_note(page, found).model_copy(update={"left_out": list(separated.left_out)})
+    caught = _caught_lines(found, scale, document)
+    areas = _scaled(read_areas(separated.areas), scale)
+    left_in = [spot for spot in page.unreached if state.inks.get(spot) in ("white", "clear")]
+    note = _caught_note(page, found).model_copy(update={"left_out": list(separated.left_out), "left_in": left_in})
     if document.follow == "none":
         if not caught:
             raise JobError(
@@ -215,8 +269,6 @@ def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
         own, summary = caught, report_of(caught, [np.zeros(1)], "lines in the art", 0, [])
     else:
         report(0.5, "Going round what is painted")
-        assert separated.areas is not None
-        areas = [affinity.scale(area, scale, scale, origin=(0, 0)) for area in read_areas(separated.areas)]
         round_it, summary = line_from_areas(areas, document.settings(), lambda share, words: report(share, words))
         own = [*round_it, *caught]
         whole = report_of(own, [], summary.ground, summary.specks_left_out, summary.warnings)
@@ -227,9 +279,16 @@ def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
     made = document.follow != "none"
     findings = tuple(check_lines(done.lines, size, strokes, made, document.tolerance_mm))
     done = replace(done, findings=findings)
+    named = {plate: _scaled(read_areas(held), scale) for plate, held in (("white", separated.white), ("clear", separated.clear)) if held}  # fmt: skip
+    done = _with_plates(shop, done, document, lambda: areas, named)
     report(0.9, "Looking at the bleed")
     picture = read_picture(separated.picture, art.file_name)
     return _with_bleed(done, picture, picture.alpha, document, under=True)
+
+
+def _caught_lines(found: Sorted, scale: float, document: DesignDocument) -> list[FinishLine]:
+    lines = [FinishLine(one.kind, path.mapped(lambda points: points * scale)) for one in found.caught for path in one.path.paths]  # fmt: skip
+    return joined(lines, document.join_mm)
 
 
 def try_rules(shop: Shop, design_id: int, rules: tuple[LineRule, ...]) -> tuple[CaughtReport, list[str]]:
@@ -242,18 +301,34 @@ def try_rules(shop: Shop, design_id: int, rules: tuple[LineRule, ...]) -> tuple[
 
 
 def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
+    lines = {one.path.number for one in found.caught}
     return CaughtReport(
         caught=dict(Counter(one.kind for one in found.caught)),
         why=sorted({f"{one.kind}: {one.why}" for one in found.caught}),
         suspects=len(found.suspects),
         hidden=list(page.hidden),
+        spots=sorted(
+            {*page.unreached, *(name for path in page.paths if path.number not in lines for name in path.spots)}
+        ),
+        asks_score=any(_says_score(one) for one in found.caught),
     )
 
 
-def sorted_paths(shop: Shop, art: Art, rules: tuple[LineRule, ...]) -> tuple[VectorPage, Sorted]:
-    """The painted paths of vector art and what the rules make of them."""
+def sorted_paths(
+    shop: Shop, art: Art, rules: tuple[LineRule, ...], means: designs.ScoreMeans | None = None
+) -> tuple[VectorPage, Sorted]:
+    """The painted paths of vector art and what the rules make of them; what is called “score” is what the customer means
+    by it, unless a processing step says so itself."""
     page = read_vectors(shop.blobs.read(art.vectors_sha or ""))
-    return page, sort_paths(page.paths, rules)
+    found = sort_paths(page.paths, rules)
+    if means == "crease":
+        found = replace(found, caught=tuple(replace(one, kind="crease", why=f"{one.why}, a crease for this customer") if _says_score(one) else one for one in found.caught))  # fmt: skip
+    return page, found
+
+
+def _says_score(one: Caught) -> bool:
+    """Whether a path was caught by the word score, or made a crease because of it."""
+    return one.path.step is None and (one.kind == "score" or one.why.endswith("a crease for this customer"))
 
 
 def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesFile:
@@ -269,8 +344,10 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
             raise JobError("The lines are still being found.", document.name, "Wait a moment.")
         settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, PREVIEW_TOLERANCE * width))
         scale = width / (state.art.natural_width_mm or width)
-        areas = [affinity.scale(a, scale, scale, origin=(0, 0)) for a in read_areas(shop.blobs.read(state.lines.areas_sha))]  # fmt: skip
+        areas = _scaled(read_areas(shop.blobs.read(state.lines.areas_sha)), scale)
         found, summary = line_from_areas(areas, settings)
+        _, ruled = sorted_paths(shop, state.art, state.rules, state.score_means)
+        found = [*found, *_caught_lines(ruled, scale, document)]
     else:
         picture = read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name)
         coarse = PREVIEW_TOLERANCE_PX * width / picture.width_px
@@ -286,3 +363,9 @@ def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:
     if state.lines is None:
         return None
     return read_lines(shop.blobs.read(state.lines.lines_sha), state.art.file_name)
+
+
+def plate_areas_of(shop: Shop, state: DesignState, plate: Plate) -> list[Polygon]:
+    """The computed areas of white or clear, in design millimetres."""
+    sha = (state.lines.white_sha if plate == "white" else state.lines.clear_sha) if state.lines else None
+    return read_areas(shop.blobs.read(sha)) if sha else []

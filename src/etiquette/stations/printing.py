@@ -3,6 +3,7 @@
 import hashlib
 import json
 import time
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
@@ -12,13 +13,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.raster import read_picture
+from etiquette.core.artwork.spot_inks import Plate as SpotName
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.polygons import offset
 from etiquette.core.marking.codes import FrameCode
 from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
-from etiquette.core.planning.problem import Placement
-from etiquette.core.printing.plates import Art, PageArt, PictureArt, colour_plate
+from etiquette.core.planning.problem import Piece, Placement
+from etiquette.core.printing.plates import Art, PageArt, PictureArt, SpotArt, SpotInk, colour_plate, spot_plate
 from etiquette.core.printing.previews import preview
 from etiquette.devices.line import DeviceLine
 from etiquette.devices.open_directory import drop_job
@@ -30,7 +32,8 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
 from etiquette.work.tasks import Outcome, Report
 
-PLATE_RECIPE = 5
+SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
+PLATE_RECIPE = 6
 """Goes into a plate's key: raise it when the way plates are made changes."""
 PRINT_LOOKS = 3000
 LOOK_SECONDS = 0.2
@@ -93,6 +96,7 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             arts[str(design_id)] = _picture(shop, made or design.art.picture_sha, design, width, height, clip)
     report(0.55, "Writing the print file")
     pdf = colour_plate(arts, placements, state.plan, runs.recipe_of(state.mark_set), state.document.name)
+    spots = {plate: _spot_plate(shop, state, placements, outlines, plate) for plate in SPOTS}
     report(0.8, "Making the preview")
     picture_png, dpi = preview(pdf)
     text = write_lines(run_lines(shop, state, placements))
@@ -100,6 +104,7 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         "plan": plan_note(state.plan),
         "preview_dpi": round(dpi, 1),
         "bytes": len(pdf),
+        "order": _order(state, spots),
         "pieces": len(placements),
         "tolerance_mm": state.stock.tolerance_mm,
         "diameter_mm": state.mark_set.diameter_mm,
@@ -112,6 +117,8 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             run_id=run_id,
             key=key,
             pdf_sha=shop.blobs.put(session, pdf, "application/pdf"),
+            white_sha=shop.blobs.put(session, spots["white"], "application/pdf") if spots["white"] else None,
+            clear_sha=shop.blobs.put(session, spots["clear"], "application/pdf") if spots["clear"] else None,
             lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
             preview_sha=shop.blobs.put(session, picture_png, "image/png"),
             summary=summary,
@@ -121,6 +128,37 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         return {"plate_id": plate.id}
 
     return Outcome({"run_id": run_id}, publish)
+
+
+def _spot_plate(
+    shop: Shop, state: runs.RunState, placements: list[Placement], outlines: Mapping[str, Piece], plate: SpotName
+) -> bytes | None:
+    """The white or clear plate of the run; None when no design has any."""
+    areas = {
+        str(design_id): SpotArt(
+            tuple(lines.plate_areas_of(shop, design, plate)),
+            offset(outlines[str(design_id)].outline, state.document.gap_mm / 2),
+        )
+        for design_id, design in state.designs.items()
+    }
+    if state.plan is None or not any(art.areas for art in areas.values()):
+        return None
+    return spot_plate(areas, placements, state.plan, SPOTS[plate], f"{state.document.name}, {plate}")
+
+
+def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> list[str]:
+    """The order in which the plates are printed: white under the colour, or over it where clear stock is seen through.
+    Raises JobError when designs of both kinds are in one run."""
+    second = {design.document.second_surface for design in state.designs.values()}
+    if spots["white"] and len(second) > 1:
+        raise JobError(
+            "Designs for the second surface and others share this run: white would have to lie under and over the colour.",
+            state.document.name,
+            "Put them in two runs.",
+        )
+    white = ["white"] if spots["white"] else []
+    clear = ["clear"] if spots["clear"] else []
+    return ["colour", *white, *clear] if second == {True} else [*white, "colour", *clear]
 
 
 def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: float, clip: Polygon) -> PictureArt:
@@ -180,6 +218,32 @@ def plan_from(note: dict[str, Any]) -> FramePlan:
         length_mm=note["length_mm"],
         work=tuple(note["work"]),
     )
+
+
+def plate_files(plate: Plate) -> dict[str, str]:
+    """The blobs of the plates by name, in the order in which they are printed."""
+    held = {"colour": plate.pdf_sha, "white": plate.white_sha, "clear": plate.clear_sha}
+    return {name: sha for name in plate.summary["order"] if (sha := held[name])}
+
+
+def plate_file(plate: Plate, name: str) -> str:
+    """The blob of one plate. Raises NotThere."""
+    files = plate_files(plate)
+    if name not in files:
+        raise NotThere(f"This run has no {name} plate.", plate.summary["name"], "Choose a plate that it has.")
+    return files[name]
+
+
+def preview_of(shop: Shop, plate: Plate, name: str) -> bytes:
+    """PNG of one plate. That of the colour is kept; the others hold nothing but areas and are drawn when asked for."""
+    if name == "colour":
+        return shop.blobs.read(plate.preview_sha)
+    return preview(shop.blobs.read(plate_file(plate, name)), clear_ground=True)[0]
+
+
+def plate_suffix(name: str) -> str:
+    """What is put behind the name of a job for one of its plates."""
+    return "" if name == "colour" else f".{name}"
 
 
 def plate_there(session: Session, plate_id: int) -> Plate:
@@ -268,19 +332,16 @@ def _follow_print(shop: Shop, sheet: Sheet, plate: Plate, roll: Roll, name: str,
         if line.ask("job", name=sheet.name)["state"] == "unknown":
             # the stand-in's roll is what the shop says is on it; a real printer would be asked
             line.ask("load roll", name=roll.name, width_mm=plate.summary["plan"]["width_mm"], left_mm=roll.remaining_mm)
+            files = {f"{plate_suffix(name)}.pdf": shop.blobs.read(sha) for name, sha in plate_files(plate).items()}
+            files[".svg"] = shop.blobs.read(plate.lines_sha)
             ticket = {
+                "plates": plate.summary["order"],
                 "job": sheet.name,
                 "title": plate.summary["name"],
                 "stock": plate.summary["stock"],
                 "sent": now().isoformat(),
             }
-            drop_job(
-                shop.settings.room / "printer",
-                sheet.name,
-                shop.blobs.read(plate.pdf_sha),
-                shop.blobs.read(plate.lines_sha),
-                ticket,
-            )
+            drop_job(shop.settings.room / "printer", sheet.name, files, ticket)
         for _ in range(PRINT_LOOKS):
             status = line.ask("job", name=sheet.name)
             if status["state"] == "failed":

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.stations.edits import NotThere, Stale
-from etiquette.store.models import Cutter, MarkSet, Roll, Stock
+from etiquette.store.models import Cutter, Design, InkColour, MarkSet, Roll, Stock
 
 
 class _Values(BaseModel):
@@ -40,11 +40,20 @@ class MarkSetValues(_Values):
     tail_margin_mm: float = Field(ge=0, le=200)
 
 
+class InkColourValues(_Values):
+    name: str = Field(min_length=1, max_length=60, pattern=r"^[^/#()<>\[\]{}%]+$")
+    cyan: float = Field(ge=0, le=100)
+    magenta: float = Field(ge=0, le=100)
+    yellow: float = Field(ge=0, le=100)
+    black: float = Field(ge=0, le=100)
+
+
 KINDS: dict[str, tuple[type[Any], type[_Values]]] = {
     "stock": (Stock, StockValues),
     "roll": (Roll, RollValues),
     "cutter": (Cutter, CutterValues),
     "mark_set": (MarkSet, MarkSetValues),
+    "ink_colour": (InkColour, InkColourValues),
 }
 
 
@@ -74,7 +83,7 @@ def _more(row: Any) -> dict[str, Any]:
 def change(session: Session, kind: str, row_id: int, version: int, changes: dict[str, Any]) -> None:
     """Set values of one row. Raises NotThere, Stale, JobError."""
     if kind not in KINDS:
-        raise NotThere("There is no such shelf.", kind, "Choose stocks, rolls, cutters or mark sets.")
+        raise NotThere("There is no such shelf.", kind, "Choose stocks, rolls, cutters, mark sets or colours.")
     model, values = KINDS[kind]
     row = session.get(model, row_id, with_for_update=True)
     if row is None:
@@ -86,5 +95,30 @@ def change(session: Session, kind: str, row_id: int, version: int, changes: dict
         raise JobError(
             f"A roll of {row.length_mm / 1000:.1f} m cannot have more left.", row.name, "Type what is left on it."
         )
+    if isinstance(checked, InkColourValues):
+        _refuse_taken(session, checked.name, row.id)
     for name in changes:
         setattr(row, name, getattr(checked, name))
+
+
+def add_colour(session: Session, values: InkColourValues) -> None:
+    """A new colour of the library. Raises JobError when its name is taken."""
+    _refuse_taken(session, values.name, None)
+    session.add(InkColour(**values.model_dump()))
+
+
+def remove_colour(session: Session, row_id: int) -> None:
+    """Raises NotThere, and JobError while a design uses it."""
+    row = session.get(InkColour, row_id, with_for_update=True)
+    if row is None:
+        raise NotThere("It is not on the Shelf any more.", "colours", "Reload the Shelf.")
+    for design in session.scalars(select(Design)):
+        if f"ink {row_id}" in design.document.get("spot_inks", {}).values():
+            raise JobError(f"{design.document['name']} is printed with {row.name}.", row.name, "Choose another colour there first.")  # fmt: skip
+    session.delete(row)
+
+
+def _refuse_taken(session: Session, name: str, own: int | None) -> None:
+    held = session.scalar(select(InkColour).where(InkColour.name == name))
+    if held is not None and held.id != own:
+        raise JobError(f"There is a colour called {name} already.", name, "Choose another name.")

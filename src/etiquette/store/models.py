@@ -119,6 +119,29 @@ class Job(Base):
     designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
 
 
+class Customer(Base):
+    """What was asked once of a customer and is remembered."""
+
+    __tablename__ = "customer"
+    name: Mapped[str] = mapped_column(String(120), primary_key=True)
+    score_means: Mapped[str] = mapped_column(String(10))
+    """What this customer's files mean by “score”: a score or a crease."""
+
+
+class InkColour(Base):
+    """A colour of the shop's library: named colours of customers' art are mapped to it. Percent of each process ink."""
+
+    __tablename__ = "ink_colour"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    cyan: Mapped[float]
+    magenta: Mapped[float]
+    yellow: Mapped[float]
+    black: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
 class Art(Base):
     """One picture or page as it was taken in; never changed. A design names the art it has now in its document, so
     that a newer file is an edit like any other."""
@@ -174,6 +197,9 @@ class LineResult(Base):
     """Bleed to be laid under vector art, a picture."""
     areas_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """What vector art paints, in its own millimetres: for quick lines while a control moves."""
+    white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """Areas of white and clear in design millimetres (files.vectors); None where there are none."""
     summary: Mapped[dict[str, Any]]
     created_at: Mapped[datetime] = mapped_column(default=now)
 
@@ -225,6 +251,9 @@ class Plate(Base):
     key: Mapped[str] = mapped_column(Sha)
     """Hash of all that the plate was made from: a plate is reused only for exactly that."""
     pdf_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """PDFs of the white and clear plates, in register with the colour; None where a run has none."""
     lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     summary: Mapped[dict[str, Any]]

@@ -11,9 +11,10 @@ from etiquette.core.finishing.checks import Finding
 from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import FitFile, LayoutFile
 from etiquette.files.line_rules import RuleFile, RulesFile
-from etiquette.stations.designs import DesignDocument
+from etiquette.stations.designs import DesignDocument, ScoreMeans
 from etiquette.stations.lines import BleedReport, CaughtReport
 from etiquette.stations.runs import Figures, RunDocument
+from etiquette.stations.taking_in import ArrangeStep
 
 
 class TaskMade(BaseModel):
@@ -108,6 +109,10 @@ class DesignShown(BaseModel):
     document: DesignDocument
     lines: list[LineShown] | None
     summary: LinesSummary | None
+    score_means: ScoreMeans | None
+    white: str | None
+    """SVG path data as of lines, filled by the even-odd rule; None where nothing is."""
+    clear: str | None
     undo: str | None
     redo: str | None
 
@@ -137,6 +142,15 @@ class VersionShown(BaseModel):
 class ReturnAsked(BaseModel):
     revision: int
     version: int
+
+
+class ScoreAsked(BaseModel):
+    means: ScoreMeans
+
+
+class ArrangeAsked(BaseModel):
+    revision: int
+    step: ArrangeStep
 
 
 class RulesShown(BaseModel):
@@ -252,6 +266,8 @@ class PlateShown(BaseModel):
     width_mm: float
     length_mm: float
     pieces: int
+    order: list[Literal["white", "colour", "clear"]]
+    """The plates in the order in which they are printed."""
 
 
 class PrintShown(BaseModel):
@@ -337,6 +353,7 @@ class ShelfShown(BaseModel):
     roll: list[dict[str, Any]]
     cutter: list[dict[str, Any]]
     mark_set: list[dict[str, Any]]
+    ink_colour: list[dict[str, Any]]
 
 
 class ShelfEdit(BaseModel):

@@ -5,8 +5,9 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.finishing.lines import LineReport
-from etiquette.core.geometry.paths import path_length
+from etiquette.core.geometry.paths import Path, path_length
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.marking.codes import data_matrix
 from etiquette.core.marking.frames import FramePlan
@@ -38,9 +39,23 @@ def design_shown(shop: Shop, state: designs.DesignState) -> schemas.DesignShown:
         document=document,
         lines=lines_shown(file) if file else None,
         summary=_summary(state.lines.summary) if state.lines else None,
+        score_means=state.score_means,
+        white=_areas_drawn(shop, state, "white"),
+        clear=_areas_drawn(shop, state, "clear"),
         undo=state.undo,
         redo=state.redo,
     )
+
+
+def _areas_drawn(shop: Shop, state: designs.DesignState, plate: Plate) -> str | None:
+    areas = lines.plate_areas_of(shop, state, plate)
+    if not areas:
+        return None
+    pen = SvgPen(state.height_mm or 0.0)
+    for area in areas:
+        for ring in (area.exterior, *area.interiors):
+            Path.from_points(np.asarray(ring.coords)).draw(pen)
+    return pen.data
 
 
 def design_listed(session: Session, design: designs.Design) -> schemas.DesignListed:

@@ -16,12 +16,18 @@ import sys
 import tempfile
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from etiquette.core.artwork.arrangement import Arrangement
 from etiquette.core.artwork.forms import Form, form_of
 from etiquette.core.errors import JobError
+
+if TYPE_CHECKING:
+    from etiquette.core.artwork.raster import Picture
+    from etiquette.core.artwork.spot_inks import ShopInk
+    from etiquette.core.artwork.vectors import VectorPage
 
 PICTURE_SECONDS, DRAWING_SECONDS = 60.0, 9.0
 PICTURE_BYTES, DRAWING_BYTES = 4 << 30, 1800 << 20
@@ -51,21 +57,27 @@ class ArtRead:
 
 @dataclass(frozen=True)
 class Separated:
-    """Vector art without its finish lines: the page as PDF, a picture of it as PNG, and its painted areas
-    (files.vectors) when they were asked for."""
+    """Vector art without its finish lines: the page as PDF, a picture of it as PNG, its painted areas (files.vectors),
+    and the areas of white and clear that its named colours mark."""
 
     pdf: bytes
     picture: bytes
-    areas: bytes | None
+    areas: bytes
+    white: bytes | None = None
+    clear: bytes | None = None
     left_out: tuple[str, ...] = ()
     """What was taken out of the file because it must not run or be fetched, in words."""
 
 
 def read_art(content: bytes, name: str) -> list[ArtRead]:
     """Every picture or page in `content`. Raises JobError: what the readers raise, or that a limit was passed."""
+    return _pages(content, {"do": "take in", "name": name})
+
+
+def _pages(content: bytes, note: dict[str, Any]) -> list[ArtRead]:
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
         (Path(folder) / "art").write_bytes(content)
-        notes = _in_child(Path(folder), {"do": "take in", "name": name}, form_of(content))["pages"]
+        notes = _in_child(Path(folder), note, form_of(content))["pages"]
         return [
             ArtRead(
                 note["form"],
@@ -83,16 +95,27 @@ def read_art(content: bytes, name: str) -> list[ArtRead]:
         ]
 
 
-def separate(content: bytes, name: str, removals: Mapping[int, str], areas: bool) -> Separated:
-    """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). Raises JobError."""
+def arrange(content: bytes, name: str, arrangement: Arrangement) -> ArtRead:
+    """The one picture or page in `content` turned, mirrored and cropped; a DXF becomes an SVG. Raises JobError."""
+    return _pages(content, {"do": "arrange", "name": name, "arrangement": asdict(arrangement)})[0]
+
+
+def separate(
+    content: bytes, name: str, removals: Mapping[int, str], inks: "Mapping[str, str | ShopInk] | None" = None
+) -> Separated:
+    """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what spots
+    mean: "white", "clear" or an ink of the shop. Raises JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
         (Path(folder) / "art").write_bytes(content)
-        note = {"do": "separate", "name": name, "removals": {str(key): way for key, way in removals.items()}, "areas": areas}  # fmt: skip
+        meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in (inks or {}).items()}
+        note = {"do": "separate", "name": name, "removals": {str(key): way for key, way in removals.items()}, "inks": meant}  # fmt: skip
         said = _in_child(Path(folder), note, form_of(content))
         return Separated(
             (Path(folder) / "print.pdf").read_bytes(),
             (Path(folder) / "picture-0.png").read_bytes(),
-            _written(folder, "areas"),
+            (Path(folder) / "areas").read_bytes(),
+            _written(folder, "areas-white"),
+            _written(folder, "areas-clear"),
             tuple(said["left_out"]),
         )
 
@@ -180,23 +203,23 @@ def _limit(form: str) -> None:
     resource.setrlimit(resource.RLIMIT_AS, (12 << 30, 12 << 30))
 
 
-def _take_in(folder: Path, name: str) -> dict[str, Any]:
-    content = (folder / "art").read_bytes()
+def _take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    content, name = (folder / "art").read_bytes(), note["name"]
     form = form_of(content)
     if form == "picture":
-        return {"pages": [_take_in_picture(folder, content, name)]}
+        from etiquette.core.artwork.raster import read_picture
+
+        return {"pages": [_take_in_picture(folder, read_picture(content, name))]}
     if form == "pdf":
         return {"pages": _take_in_pdf(folder, content, name)}
     return {"pages": [_take_in_drawing(folder, content, name, form)]}
 
 
-def _take_in_picture(folder: Path, content: bytes, name: str) -> dict[str, Any]:
+def _take_in_picture(folder: Path, picture: "Picture") -> dict[str, Any]:
     from PIL import Image
 
-    from etiquette.core.artwork.raster import read_picture
     from etiquette.core.units import MM_PER_INCH
 
-    picture = read_picture(content, name)
     _keep_picture(folder, 0, Image.fromarray(picture.pixels))
     width = round(picture.width_px / picture.dpi * MM_PER_INCH, 4) if picture.dpi else None
     return _note("picture", 0, (picture.width_px, picture.height_px), None, width)
@@ -204,7 +227,6 @@ def _take_in_picture(folder: Path, content: bytes, name: str) -> dict[str, Any]:
 
 def _take_in_pdf(folder: Path, content: bytes, name: str) -> list[dict[str, Any]]:
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, single_page
-    from etiquette.files.vectors import write_vectors
 
     pages = []
     document = open_pdf(content, name)
@@ -212,16 +234,21 @@ def _take_in_pdf(folder: Path, content: bytes, name: str) -> list[dict[str, Any]
         alone = single_page(document, number)
         page = read_page(open_pdf(alone, name), 0, name)
         (folder / f"page-{number}").write_bytes(alone)
-        (folder / f"vectors-{number}").write_bytes(write_vectors(page))
-        size = _render(folder, number, alone, page.width_mm)
-        pages.append(_note("pdf", number, size, (page.width_mm, page.height_mm), page.width_mm))
+        pages.append(_take_in_page(folder, number, "pdf", page, alone))
     return pages
+
+
+def _take_in_page(folder: Path, number: int, form: Form, page: "VectorPage", pdf: bytes) -> dict[str, Any]:
+    from etiquette.files.vectors import write_vectors
+
+    (folder / f"vectors-{number}").write_bytes(write_vectors(page))
+    size = _render(folder, number, pdf, page.width_mm)
+    return _note(form, number, size, (page.width_mm, page.height_mm), page.width_mm if page.size_known else None)
 
 
 def _take_in_drawing(folder: Path, content: bytes, name: str, form: Form) -> dict[str, Any]:
     from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
     from etiquette.core.artwork.svg_reader import SvgArt
-    from etiquette.files.vectors import write_vectors
 
     if form == "svg":
         art = SvgArt(content, name)
@@ -230,9 +257,36 @@ def _take_in_drawing(folder: Path, content: bytes, name: str, form: Form) -> dic
     else:
         page = read_dxf(content, name)
         pdf = drawing_pdf(page)
-    (folder / "vectors-0").write_bytes(write_vectors(page))
-    size = _render(folder, 0, pdf, page.width_mm)
-    return _note(form, 0, size, (page.width_mm, page.height_mm), page.width_mm if page.size_known else None)
+    return _take_in_page(folder, 0, form, page, pdf)
+
+
+def _arrange(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    from etiquette.core.artwork.arranging import arranged_pdf, arranged_pixels, arranged_svg, drawing_svg, inside_page
+    from etiquette.core.artwork.dxf_reader import read_dxf
+    from etiquette.core.artwork.pdf_reader import open_pdf, read_page
+    from etiquette.core.artwork.raster import Picture, png_of, read_picture
+    from etiquette.core.artwork.svg_reader import SvgArt
+
+    content, name = (folder / "art").read_bytes(), note["name"]
+    wish = note["arrangement"]
+    arrangement = Arrangement(tuple(wish["crop"]), wish["mirror"], wish["turn"])
+    form = form_of(content)
+    if form == "picture":
+        came = read_picture(content, name)
+        picture = Picture(arranged_pixels(came.pixels, arrangement), came.dpi)
+        (folder / "page-0").write_bytes(png_of(picture))
+        return {"pages": [_take_in_picture(folder, picture)]}
+    if form == "pdf":
+        pdf = made = arranged_pdf(content, arrangement, name)
+        page = inside_page(read_page(open_pdf(pdf, name), 0, name))
+    else:
+        drawing = drawing_svg(read_dxf(content, name)) if form == "dxf" else content
+        made, form = arranged_svg(drawing, arrangement, name), "svg"
+        art = SvgArt(made, name)
+        page = inside_page(art.page())
+        pdf = _svg_to_pdf(folder, art.content(), name)
+    (folder / "page-0").write_bytes(made)
+    return {"pages": [_take_in_page(folder, 0, form, page, pdf)]}
 
 
 def _note(form: Form, page: int, size: tuple[int, int], natural: tuple[float, float] | None, width: float | None) -> dict[str, Any]:  # fmt: skip
@@ -294,6 +348,7 @@ def _run(command: list[str], name: str, what: str) -> None:
 def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, without
+    from etiquette.core.artwork.spot_inks import ShopInk, part_taken, plate_areas, recolour
     from etiquette.core.artwork.svg_reader import SvgArt
     from etiquette.core.artwork.vectors import VectorPage, painted_area
     from etiquette.files.vectors import write_areas
@@ -304,7 +359,14 @@ def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     left_out: list[str] = []
     if form == "pdf":
         document = open_pdf(content, name)
-        page = without(document, 0, name, lambda path: removals.get(path.number, "keep"))
+        plates = {spot: meant for spot, meant in note["inks"].items() if isinstance(meant, str)}
+        shop = {spot: ShopInk(meant["name"], tuple(meant["cmyk"])) for spot, meant in note["inks"].items() if not isinstance(meant, str)}  # fmt: skip
+        if plates:
+            paths = [path for path in read_page(document, 0, name).paths if path.number not in removals]
+            for plate, marked in plate_areas(paths, plates).items():
+                (folder / f"areas-{plate}").write_bytes(write_areas(marked))
+        page = without(document, 0, name, lambda path: removals.get(path.number) or part_taken(path, plates))
+        recolour(document, shop)
         document.save(folder / "print.pdf", deterministic_id=True)
         width = page.width_mm
     elif form == "svg":
@@ -319,12 +381,10 @@ def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         width = page.width_mm
     pdf = (folder / "print.pdf").read_bytes()
     _render(folder, 0, pdf, width)
-    if note["areas"]:
-        left_over = read_page(open_pdf(pdf, name), 0, name)
-        if left_over.texts:
-            left_over = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
-        areas = painted_area(left_over)
-        (folder / "areas").write_bytes(write_areas(areas))
+    left_over = read_page(open_pdf(pdf, name), 0, name)
+    if left_over.texts:
+        left_over = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
+    (folder / "areas").write_bytes(write_areas(painted_area(left_over)))
     return {"left_out": left_out}
 
 
@@ -334,7 +394,8 @@ def main() -> int:
     _limit(form)
     note = json.loads((folder / "note").read_text())
     try:
-        answer = _take_in(folder, note["name"]) if note["do"] == "take in" else _separate(folder, note)
+        ways = {"take in": _take_in, "separate": _separate, "arrange": _arrange}
+        answer = ways[note["do"]](folder, note)
     except JobError as error:
         print(json.dumps({"error": {"what": error.what, "where": error.where, "do": error.do}}))
         return 1

@@ -10,15 +10,11 @@ from typing import Any
 import pikepdf
 from pikepdf import Name
 
-from etiquette.core.artwork.pdf_state import (
-    Layers,
-    Matrix,
-    State,
-    times,
-)
+from etiquette.core.artwork.pdf_state import Layers, State
 from etiquette.core.artwork.pdf_stream import Decide, Gathered, walk_stream
 from etiquette.core.artwork.vectors import VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
+from etiquette.core.geometry.matrices import Matrix, times
 from etiquette.core.units import MM_PER_POINT
 
 MOST_PAGES = 200
@@ -93,8 +89,8 @@ def _walked(pdf: pikepdf.Pdf, page: pikepdf.Page, name: str, decide: Decide | No
         ) from None
     if decide and changed:
         page.Contents = pdf.make_stream(pikepdf.unparse_content_stream(kept))
-    hidden = tuple(sorted(every.hidden))
-    return VectorPage(width, height, True, tuple(every.paths), tuple(every.images), every.texts, hidden)
+    hidden, unreached = tuple(sorted(every.hidden)), tuple(sorted(every.unreached))
+    return VectorPage(width, height, True, tuple(every.paths), tuple(every.images), every.texts, hidden, unreached)
 
 
 def _contents(page: pikepdf.Page, every: Gathered) -> list[Any]:

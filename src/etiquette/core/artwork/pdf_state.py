@@ -3,7 +3,6 @@
 from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
 import pikepdf
 from pikepdf import Name
 from shapely.geometry.base import BaseGeometry
@@ -11,32 +10,11 @@ from shapely.geometry.base import BaseGeometry
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import step_kind
 from etiquette.core.artwork.vectors import Cap, Ink, Join
-from etiquette.core.geometry.paths import Points
+from etiquette.core.geometry.matrices import Matrix, times
 
-Matrix = tuple[float, float, float, float, float, float]
-IDENTITY: Matrix = (1, 0, 0, 1, 0, 0)
 CAPS: tuple[Cap, ...] = ("butt", "round", "square")
 JOINS: tuple[Join, ...] = ("mitre", "round", "bevel")
 DEEPEST_GROUPS = 200
-
-
-def times(inner: Matrix, outer: Matrix) -> Matrix:
-    """The matrix that applies `inner` first."""
-    a, b, c, d, e, f = inner
-    p, q, r, s, t, u = outer
-    return (a * p + b * r, a * q + b * s, c * p + d * r, c * q + d * s, e * p + f * r + t, e * q + f * s + u)
-
-
-def applied(matrix: Matrix, points: Points) -> Points:
-    a, b, c, d, e, f = matrix
-    moved: Points = points @ np.array([[a, b], [c, d]]) + (e, f)
-    return moved
-
-
-def scale_of(matrix: Matrix) -> float:
-    """Mean factor by which lengths grow."""
-    a, b, c, d, *_ = matrix
-    return float(np.sqrt(abs(a * d - b * c)))
 
 
 @dataclass(frozen=True)
@@ -73,10 +51,11 @@ def space_named(name: pikepdf.Object, resources: pikepdf.Object | None) -> Space
     if str(name) in _DEVICE:
         return _DEVICE[str(name)]
     found = lookup(resources, "/ColorSpace", name)
-    return OTHER if found is None else _space(found)
+    return OTHER if found is None else space_of(found)
 
 
-def _space(found: Any) -> Space:
+def space_of(found: Any) -> Space:
+    """The colour space that an object describes."""
     if isinstance(found, pikepdf.Name):
         return _DEVICE.get(str(found), OTHER)
     if not isinstance(found, pikepdf.Array) or not len(found):

@@ -21,19 +21,18 @@ from etiquette.core.artwork.pdf_state import (
     CMYK,
     DEEPEST_GROUPS,
     GREY,
-    IDENTITY,
     JOINS,
     RGB,
     Layer,
     Layers,
     State,
-    applied,
     lookup,
-    scale_of,
     space_named,
+    space_of,
 )
 from etiquette.core.artwork.vectors import MOST_PATHS, PaintedPath, filled
 from etiquette.core.errors import JobError
+from etiquette.core.geometry.matrices import IDENTITY, applied, scale_of
 from etiquette.core.geometry.paths import Path, Points
 
 DEEPEST_FORMS = 24
@@ -41,7 +40,7 @@ MOST_OPERATORS = 3_000_000
 MOST_STREAM_BYTES = 80 << 20
 CLIP_TOLERANCE_MM = 0.02
 
-Removal = Literal["keep", "stroke", "all"]
+Removal = Literal["keep", "fill", "stroke", "all"]
 Decide = Callable[[PaintedPath], Removal]
 
 PAINTS: dict[str, tuple[bool, bool, bool, bool]] = {
@@ -58,12 +57,14 @@ PAINTS: dict[str, tuple[bool, bool, bool, bool]] = {
 }
 """Operator: fills, strokes, by the even-odd rule, closes first."""
 FILL_ALONE = {"B": "f", "B*": "f*", "b": "f", "b*": "f*"}
+STROKE_ALONE = {"B": "S", "B*": "S", "b": "s", "b*": "s"}
 SHOWS_TEXT = {"Tj", "TJ", "'", '"'}
 
 
 @dataclass
 class Gathered:
-    """What the streams of one page paint, as it is gathered; `decide` None: nothing is taken out."""
+    """What the streams of one page paint, as it is gathered; `decide` None: nothing is taken out. `unreached` are spots
+    in which text and pictures are painted: they cannot be taken apart as paths can."""
 
     pdf: pikepdf.Pdf
     name: str
@@ -72,6 +73,7 @@ class Gathered:
     paths: list[PaintedPath] = field(default_factory=list)
     images: list[Polygon] = field(default_factory=list)
     hidden: set[str] = field(default_factory=set)
+    unreached: set[str] = field(default_factory=set)
     texts: int = 0
     count: int = 0
     operators: int = 0
@@ -321,7 +323,7 @@ class _Stream:
             self._kept.append(instruction)
             return
         self._changed = True
-        left = FILL_ALONE.get(name, "n") if removal == "stroke" else "n"
+        left = {"stroke": FILL_ALONE, "fill": STROKE_ALONE}.get(removal, {}).get(name, "n")
         self._kept.append(pikepdf.ContentStreamInstruction([], Operator(left)))
 
     def _painted(self, paths: tuple[Path, ...], fills: bool, strokes: bool, even_odd: bool) -> Removal:
@@ -350,6 +352,8 @@ class _Stream:
         removal = every.decide(painted) if every.decide else "keep"
         if removal == "stroke" and fills:
             every.paths.append(replace(painted, stroke=None))
+        elif removal == "fill" and strokes:
+            every.paths.append(replace(painted, fill=None))
         elif removal == "keep":
             every.paths.append(painted)
         return removal
@@ -376,7 +380,10 @@ class _Stream:
         elif found.get("/Subtype") == Name.Form:
             self._form(found, operands[0], instruction)
         else:
-            self._image(instruction)
+            held = found.get("/ColorSpace")
+            # a mask is painted with the colour that is set; a name stands for a space of the page's resources
+            space = space_named(held, self._resources) if isinstance(held, pikepdf.Name) else space_of(held)
+            self._image(instruction, self._state.fill.spots if found.get("/ImageMask") else space.spots)
         self._groups.pop()
 
     def _form(self, form: pikepdf.Stream, name: Any, instruction: Any) -> None:
@@ -418,9 +425,10 @@ class _Stream:
         held[f"{name}-{number}"] = form
         return Name(f"{name}-{number}")
 
-    def _image(self, instruction: Any) -> None:
+    def _image(self, instruction: Any, spots: tuple[str, ...] = ()) -> None:
         if self._is_hidden():
             return
+        self._all.unreached.update(spots)
         square = applied(self._state.matrix, np.array([[0, 0], [1, 0], [1, 1], [0, 1.0]]))
         place = Polygon(square)
         if self._state.clip is not None:
@@ -439,6 +447,7 @@ class _Stream:
         if self._is_hidden():
             return
         self._all.texts += 1
+        self._all.unreached.update(self._state.fill.spots)
         self._kept.append(instruction)
 
 

@@ -28,7 +28,7 @@ MOST_ELEMENTS = 400_000
 SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 REFERENCES = {"{http://www.w3.org/1999/xlink}href", "href"}
 _REAL_UNITS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72, "pc": MM_PER_INCH / 6, "q": 0.25}
-_LABELS = ("{http://www.inkscape.org/namespaces/inkscape}label", "data-name", "id", "class")
+LABELS = ("{http://www.inkscape.org/namespaces/inkscape}label", "data-name", "id", "class")
 """Attributes in which drawing programs keep the name of a group or layer."""
 
 
@@ -114,7 +114,7 @@ class SvgArt:
         stack: list[tuple[Any, tuple[str, ...]]] = [(self.root, ())]
         while stack:
             element, names = stack.pop()
-            own = tuple(element.attrib[key] for key in _LABELS if element.attrib.get(key))
+            own = tuple(element.attrib[key] for key in LABELS if element.attrib.get(key))
             if element is not self.root:
                 names = (*names, *own)
             if etree.QName(element).localname in SHAPES:

@@ -65,6 +65,8 @@ class VectorPage:
     images: tuple[Polygon, ...] = ()
     texts: int = 0
     hidden: tuple[str, ...] = ()
+    unreached: tuple[str, ...] = ()
+    """Spots in which text and pictures are painted, which rules for paths do not reach."""
 
 
 def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:

@@ -1,7 +1,7 @@
 """Checks of finish lines, each finding with its place and, where one is safe, its repair."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Any, Literal
 
@@ -25,6 +25,8 @@ TURN_REACH_MM = 0.15
 WEED_MM2, WEED_WIDTH_MM = 7.0, 1.5
 """A hole smaller or narrower than this cannot be gripped (common practice, no published source)."""
 SAME_MM = 0.1
+SLIP_MM = 2.0
+"""Ends nearer than this were meant to meet."""
 PRINTED_MM = 0.4
 OUTSIDE_MM = 0.5
 MOST_NODES, NODES_A_MM, FEW_NODES = 1500, 2.5, 120
@@ -34,7 +36,8 @@ MOST_OF_A_KIND = 20
 
 @dataclass(frozen=True)
 class Finding:
-    """What is wrong, in words; where, in design millimetres (y up); and the settings that would mend it, if any."""
+    """What is wrong, in words; where, in design millimetres (y up); and what would mend it, if anything safe does:
+    settings that change, or a line (by number) that is closed or goes."""
 
     what: What
     title: str
@@ -43,6 +46,8 @@ class Finding:
     y: float
     repair: str | None = None
     changes: dict[str, Any] = field(default_factory=dict)
+    line: int | None = None
+    act: Literal["close", "out"] | None = None
 
 
 def check_lines(
@@ -75,16 +80,33 @@ def check_lines(
 
 
 def _open(lines: Sequence[FinishLine]) -> list[Finding]:
-    """A kiss or through line has to come back to its start, unless it is one straight stroke from edge to edge."""
+    """A kiss or through line has to come back to its start, unless it is one straight stroke from edge to edge. A gap no
+    wider than a slip of the hand is closed by a stroke; where other ends are as near, all near ends are joined."""
     found = []
-    for line in lines:
+    ends = {number: np.array([line.path.start, line.path.segments[-1][-1]]) for number, line in enumerate(lines) if not line.path.closed}  # fmt: skip
+    for number, line in enumerate(lines):
         straight = len(line.path.segments) == 1 and len(line.path.segments[0]) == 1
         if line.path.closed or line.kind not in ("kiss", "through") or straight:
             continue
         start, end = line.path.start, line.path.segments[-1][-1]
         gap = float(np.hypot(*(end - start)))
-        found.append(_at(start, "open", "The line is open", f"its ends are {gap:.2f} mm apart; close it in the art"))
+        # a line that lies on this one from end to end is no continuation of it
+        others = [pair for owner, pair in ends.items() if owner != number and not _same_ends(pair, ends[number])]
+        nearest = min((float(np.hypot(*(pair - end).T).min()) for pair in others), default=np.inf)
+        words = f"its ends are {gap:.2f} mm apart"
+        if nearest < gap and nearest <= SLIP_MM:
+            within = float(np.ceil(nearest * 20 + 1) / 20)
+            repair = _at(start, "open", "The line is open", f"another end is {nearest:.2f} mm away", "Join the ends", {"join_mm": within})  # fmt: skip
+        elif gap <= SLIP_MM:
+            repair = replace(_at(start, "open", "The line is open", words, "Close it"), line=number, act="close")
+        else:
+            repair = _at(start, "open", "The line is open", f"{words}; close it in the art")
+        found.append(repair)
     return found
+
+
+def _same_ends(one: Points, two: Points) -> bool:
+    return bool(min(np.abs(one - two).max(), np.abs(one[::-1] - two).max()) <= SAME_MM)
 
 
 def _crossing(lines: Sequence[FinishLine], flat: list[Points]) -> list[Finding]:
@@ -117,8 +139,12 @@ def _twice(lines: Sequence[FinishLine], flat: list[Points]) -> list[Finding]:
     for one, two in tree.query(shapes, predicate="dwithin", distance=SAME_MM).T.tolist():
         near = one < two and np.abs(np.subtract(shapes[one].bounds, shapes[two].bounds)).max() <= SAME_MM
         if near and shapes[one].hausdorff_distance(shapes[two]) <= SAME_MM:
-            words = "cut twice" if lines[one].kind == lines[two].kind else f"{lines[one].kind} and {lines[two].kind}"
-            found.append(_at(flat[one][0], "twice", "Two lines lie on each other", words))
+            if lines[one].kind == lines[two].kind:
+                cut_twice = _at(flat[one][0], "twice", "Two lines lie on each other", "cut twice", "Take one out")
+                found.append(replace(cut_twice, line=two, act="out"))
+            else:
+                words = f"{lines[one].kind} and {lines[two].kind}"
+                found.append(_at(flat[one][0], "twice", "Two lines lie on each other", words))
     return found
 
 

@@ -121,6 +121,17 @@ def line_from_pixels(
     return lines, report_of(lines, misses, ground.words, specks, warnings)
 
 
+def areas_from_pixels(picture: Picture, width_mm: float, settings: EdgeSettings) -> list[Polygon]:
+    """What of `picture` is art and not ground, in design millimetres. Empty when there is none."""
+    mm_per_px = width_mm / picture.width_px
+    share = coverage(picture, find_ground(picture, settings.ground), settings.distance)
+    plain = EdgeSettings(offset_mm=0, min_area_mm2=0.05, holes="keep", tolerance_mm=settings.tolerance_mm)
+    edge, _, follow_mm = _edge(share, mm_per_px, plain)
+    height_mm = picture.height_px * mm_per_px
+    shapes = _shapes(edge, plain, follow_mm / EDGE_STEPS)
+    return [shapely.transform(shape, lambda points: np.column_stack([points[:, 0], height_mm - points[:, 1]])) for shape in shapes]  # fmt: skip
+
+
 def line_from_areas(
     areas: Sequence[Polygon], settings: EdgeSettings, progress: Callable[[float, str], None] = lambda *_: None
 ) -> tuple[list[FinishLine], LineReport]:

@@ -79,13 +79,35 @@ def _straight(outline: shapely.Geometry, wanted: MoreLine, number: int) -> list[
 
 
 def joined(lines: Sequence[FinishLine], within_mm: float = JOINED_WITHIN_MM) -> list[FinishLine]:
-    """`lines` with open ones of the same kind joined end to end, and closed where their ends meet."""
+    """`lines` with open ones of the same kind joined end to end, and closed where their ends meet; a gap that can be seen
+    is bridged by a straight stroke."""
     done = [line for line in lines if line.path.closed]
     kinds = dict.fromkeys(line.kind for line in lines if not line.path.closed)
     for kind in kinds:
         paths = [line.path for line in lines if line.kind == kind and not line.path.closed]
-        done += [FinishLine(kind, path) for path in _chained(paths, within_mm)]
+        once, doubles = _apart_from_doubles(paths)
+        done += [FinishLine(kind, path) for path in (*_chained(once, within_mm), *doubles)]
     return done
+
+
+def _apart_from_doubles(paths: list[Path]) -> tuple[list[Path], list[Path]]:
+    """Paths, and those that lie on an earlier one from end to end: joined to it they would go there and back."""
+    flat = [LineString(path.flatten(JOINED_WITHIN_MM)) for path in paths]
+    tree = shapely.STRtree(flat)
+    ends = shapely.get_point(flat, 0)
+    doubles = {
+        two
+        for one, two in tree.query(ends, predicate="dwithin", distance=JOINED_WITHIN_MM).T.tolist()
+        if one < two and flat[one].hausdorff_distance(flat[two]) <= 2 * JOINED_WITHIN_MM
+    }
+    return [path for number, path in enumerate(paths) if number not in doubles], [paths[two] for two in sorted(doubles)]
+
+
+def closed(path: Path) -> Path:
+    """`path` with its ends joined by a straight stroke; a closed one as it is."""
+    if path.closed:
+        return path
+    return Path(path.start, (*path.segments, path.start[None, :]), True)
 
 
 def _chained(paths: list[Path], within_mm: float) -> list[Path]:
@@ -111,16 +133,25 @@ def _chained(paths: list[Path], within_mm: float) -> list[Path]:
         while at // 2 in left:
             left.discard(at // 2)
             path = paths[at // 2] if at % 2 == 0 else _turned(paths[at // 2])
+            if segments and _apart(segments[-1][-1], path.start) > JOINED_WITHIN_MM:
+                segments.append(path.start[None, :])
             segments += list(path.segments)
             out = at ^ 1
             if out not in partner:
                 break
             at = partner[out]
-        closed = len(segments) > 1 and float(np.hypot(*(segments[-1][-1] - start))) <= within_mm
-        if closed:
+        gap = _apart(segments[-1][-1], start)
+        closes = len(segments) > 1 and gap <= within_mm
+        if closes and gap > JOINED_WITHIN_MM:
+            segments.append(start[None, :])
+        elif closes:
             segments[-1] = np.vstack([segments[-1][:-1], start[None, :]])
-        chains.append(Path(start, tuple(segments), closed))
+        chains.append(Path(start, tuple(segments), closes))
     return chains
+
+
+def _apart(one: Points, two: Points) -> float:
+    return float(np.hypot(*(one - two)))
 
 
 def _turned(path: Path) -> Path:

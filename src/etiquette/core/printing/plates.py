@@ -1,4 +1,5 @@
-"""The colour plate of a run: one PDF page, art placed, marks, codes, arrow and slug in; finish lines not.
+"""The plates of a run, each one PDF page. Colour: art placed, marks, codes, arrow and slug in; finish lines not. White
+and clear: areas of one spot, in register with it.
 
 Every distinct design is one form XObject, placed as often as it is needed; its picture is embedded once, losslessly
 (ISO 32000-1: 8.10 form XObjects, 8.9 images, 7.4.4 Flate with PNG predictors). The page has the leading edge at the
@@ -9,6 +10,7 @@ import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from io import BytesIO
+from typing import Literal
 
 import numpy as np
 import pikepdf
@@ -57,7 +59,21 @@ class PageArt:
     """Bleed, laid under the page."""
 
 
+@dataclass(frozen=True)
+class SpotArt:
+    """A design's areas of white or clear, in design millimetres."""
+
+    areas: tuple[Polygon, ...]
+    clip: Polygon
+
+
 Art = PictureArt | PageArt
+SpotInk = Literal["White", "Clear"]
+SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
+    "White": (0.12, 0.04, 0.0, 0.0),
+    "Clear": (0.0, 0.12, 0.25, 0.0),
+}
+"""How a screen shows the ink where it stands for itself, CMYK; a press uses the name."""
 
 
 def colour_plate(
@@ -65,28 +81,61 @@ def colour_plate(
 ) -> bytes:
     """The PDF. `placements` are in run millimetres and name `arts`."""
     with pikepdf.new() as pdf:
-        unit = max(1.0, plan.length_mm / MM_PER_POINT / LONGEST_PAGE_POINTS)
         forms = {name: _form(pdf, art) for name, art in arts.items() if any(p.id == name for p in placements)}
-        names = {name: f"/D{number}" for number, name in enumerate(forms, 1)}
-        box = Array([0, 0, _points(plan.width_mm / unit), _points(plan.length_mm / unit)])
-        content = [f"{figure(1 / unit, 8)} 0 0 {figure(1 / unit, 8)} 0 0 cm"] if unit > 1 else []
-        content += [f"q {_matrix(placement)} cm {names[placement.id]} Do Q" for placement in placements]
-        content.append(marks_and_codes(plan, recipe))
-        page = Dictionary(
-            Type=Name.Page,
-            MediaBox=box,
-            TrimBox=box,
-            BleedBox=box,
-            Resources=Dictionary(XObject=Dictionary({names[name]: form for name, form in forms.items()})),
-            Contents=pdf.make_stream("\n".join(content).encode()),
-        )
-        if unit > 1:
-            page.UserUnit = unit
-        pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
-        pdf.docinfo["/Title"] = title
-        out = BytesIO()
-        pdf.save(out, min_version="1.7", deterministic_id=True)
-        return out.getvalue()
+        return _written(pdf, forms, placements, plan, marks_and_codes(plan, recipe), title)
+
+
+def spot_plate(
+    areas: Mapping[str, SpotArt], placements: Sequence[Placement], plan: FramePlan, ink: SpotInk, title: str
+) -> bytes:
+    """The plate of one spot, in register with the colour plate: the areas of designs filled with the full ink, nothing
+    else; a design without areas leaves its places empty. `placements` are in run millimetres."""
+    with pikepdf.new() as pdf:
+        look = SPOT_LOOKS[ink]
+        tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=list(look), N=1)
+        space = pdf.make_indirect(Array([Name.Separation, Name("/" + ink), Name.DeviceCMYK, tint]))
+        used = {name: art for name, art in areas.items() if art.areas and any(p.id == name for p in placements)}
+        forms = {name: _spot_form(pdf, art, space) for name, art in used.items()}
+        return _written(pdf, forms, [p for p in placements if p.id in forms], plan, "", title)
+
+
+def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf.Object:
+    rings = [ring for area in art.areas for ring in (area.exterior, *area.interiors)]
+    drawn = _drawn([Path.from_points(np.asarray(ring.coords)) for ring in rings], "f*")
+    content = f"q {_drawn([_ring(art.clip)], 'W n')}\n/Spot cs 1 scn\n{drawn}\nQ"
+    return _as_form(pdf, content, art.clip, Dictionary(ColorSpace=Dictionary(Spot=space)))
+
+
+def _written(
+    pdf: pikepdf.Pdf,
+    forms: Mapping[str, pikepdf.Object],
+    placements: Sequence[Placement],
+    plan: FramePlan,
+    more: str,
+    title: str,
+) -> bytes:
+    """`pdf` with its one page: every placement draws its form, `more` is drawn on top."""
+    unit = max(1.0, plan.length_mm / MM_PER_POINT / LONGEST_PAGE_POINTS)
+    names = {name: f"/D{number}" for number, name in enumerate(forms, 1)}
+    box = Array([0, 0, _points(plan.width_mm / unit), _points(plan.length_mm / unit)])
+    content = [f"{figure(1 / unit, 8)} 0 0 {figure(1 / unit, 8)} 0 0 cm"] if unit > 1 else []
+    content += [f"q {_matrix(placement)} cm {names[placement.id]} Do Q" for placement in placements]
+    content.append(more)
+    page = Dictionary(
+        Type=Name.Page,
+        MediaBox=box,
+        TrimBox=box,
+        BleedBox=box,
+        Resources=Dictionary(XObject=Dictionary({names[name]: form for name, form in forms.items()})),
+        Contents=pdf.make_stream("\n".join(content).encode()),
+    )
+    if unit > 1:
+        page.UserUnit = unit
+    pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
+    pdf.docinfo["/Title"] = title
+    out = BytesIO()
+    pdf.save(out, min_version="1.7", deterministic_id=True)
+    return out.getvalue()
 
 
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
@@ -161,15 +210,13 @@ def _form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
     if isinstance(art, PageArt):
         held.Page, matrix = _page(pdf, art)
         parts.append(f"q {matrix} cm /Page Do Q")
-    form = pdf.make_stream("\n".join([*parts, "Q"]).encode())
-    form.stream_dict.update(
-        Dictionary(
-            Type=Name.XObject,
-            Subtype=Name.Form,
-            BBox=Array([_points(value) for value in art.clip.bounds]),
-            Resources=Dictionary(XObject=held),
-        )
-    )
+    return _as_form(pdf, "\n".join([*parts, "Q"]), art.clip, Dictionary(XObject=held))
+
+
+def _as_form(pdf: pikepdf.Pdf, content: str, clip: Polygon, resources: pikepdf.Object) -> pikepdf.Object:
+    form = pdf.make_stream(content.encode())
+    box = Array([_points(value) for value in clip.bounds])
+    form.stream_dict.update(Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=box, Resources=resources))
     return form
 
 

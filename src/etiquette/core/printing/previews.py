@@ -9,13 +9,14 @@ PREVIEW_PIXELS = 2_200
 """The longer side of a preview; its resolution is told beside it, so that nobody takes it for the print's."""
 
 
-def preview(pdf: bytes) -> tuple[bytes, float]:
-    """PNG of the first page of `pdf` and its resolution in dots an inch."""
+def preview(pdf: bytes, clear_ground: bool = False) -> tuple[bytes, float]:
+    """PNG of the first page of `pdf` and its resolution in dots an inch; with a clear ground only what is painted shows."""
     document = pypdfium2.PdfDocument(pdf)
     try:
         page = document[0]
         scale = PREVIEW_PIXELS / max(page.get_size())
-        image = page.render(scale=scale).to_pil()
+        ground = (255, 255, 255, 0 if clear_ground else 255)
+        image = page.render(scale=scale, fill_color=ground, maybe_alpha=clear_ground).to_pil()
         out = BytesIO()
         image.save(out, "PNG", optimize=False, compress_level=6)
         return out.getvalue(), scale * POINTS_PER_INCH

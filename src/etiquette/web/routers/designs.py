@@ -6,16 +6,19 @@ from fastapi import APIRouter, File, Form, UploadFile
 from fastapi.responses import FileResponse
 from sqlalchemy.orm import Session
 
-from etiquette.stations import designs, lines
+from etiquette.core.artwork.spot_inks import Plate
+from etiquette.stations import designs, lines, taking_in
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.routers.edits import add_edit_routes
 from etiquette.web.schemas import (
+    ArrangeAsked,
     DesignListed,
     DesignShown,
     DesignsMade,
     PreviewAsked,
     PreviewShown,
     ReturnAsked,
+    ScoreAsked,
     TaskMade,
     VersionShown,
 )
@@ -35,13 +38,15 @@ def list_designs(shop: ShopHere) -> list[DesignListed]:
 
 @router.post("")
 def take_in(
-    shop: ShopHere, file: Annotated[UploadFile, File()], job_id: Annotated[int | None, Form()] = None
+    shop: ShopHere, file: Annotated[list[UploadFile], File()], job_id: Annotated[int | None, Form()] = None
 ) -> DesignsMade:
-    return DesignsMade(ids=designs.take_in(shop, _content(file), _name(file), job_id))
+    """One file or several that belong together: colour, white and clear are paired by name."""
+    files = [taking_in.ArtFile(_name(one), _content(one)) for one in file]
+    return DesignsMade(ids=taking_in.take_in_together(shop, files, job_id))
 
 
 def _content(file: UploadFile) -> bytes:
-    return file.file.read(designs.MOST_UPLOAD_BYTES + 1)
+    return file.file.read(taking_in.MOST_UPLOAD_BYTES + 1)
 
 
 def _name(file: UploadFile) -> str:
@@ -65,7 +70,27 @@ def preview_lines(shop: ShopHere, design_id: int, asked: PreviewAsked) -> Previe
 
 @router.put("/{design_id}/art")
 def replace_art(shop: ShopHere, design_id: int, file: Annotated[UploadFile, File()]) -> DesignShown:
-    designs.replace_art(shop, design_id, _content(file), _name(file))
+    taking_in.replace_art(shop, design_id, _content(file), _name(file))
+    return show_design(shop, design_id)
+
+
+@router.put("/{design_id}/art/{plate}")
+def set_plate_art(shop: ShopHere, design_id: int, plate: Plate, file: Annotated[UploadFile, File()]) -> DesignShown:
+    """White or clear that came as a file of its own."""
+    taking_in.set_plate_art(shop, design_id, plate, _content(file), _name(file))
+    return show_design(shop, design_id)
+
+
+@router.put("/{design_id}/score")
+def keep_score(shop: ShopHere, design_id: int, asked: ScoreAsked) -> DesignShown:
+    """What the customer of this design means by “score”."""
+    within(shop, lambda session: designs.keep_score(session, design_id, asked.means))
+    return show_design(shop, design_id)
+
+
+@router.post("/{design_id}/arrangement")
+def arrange_art(shop: ShopHere, design_id: int, asked: ArrangeAsked) -> DesignShown:
+    taking_in.arrange_art(shop, design_id, asked.revision, asked.step)
     return show_design(shop, design_id)
 
 

@@ -1,13 +1,16 @@
 """Print: plates, previews, sending; film."""
 
+from typing import Literal
+
 from fastapi import APIRouter
-from fastapi.responses import FileResponse
+from fastapi.responses import FileResponse, Response
 
 from etiquette.stations import printing, runs
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.schemas import PlateShown, PrintShown, SheetShown, TaskMade
 from etiquette.web.shown import run_listed, sheet_shown
 
+PlateName = Literal["colour", "white", "clear"]
 router = APIRouter(prefix="/api", tags=["print"])
 
 
@@ -45,6 +48,7 @@ def _plate(plate: printing.Plate) -> PlateShown:
         width_mm=summary["plan"]["width_mm"],
         length_mm=summary["plan"]["length_mm"],
         pieces=summary["pieces"],
+        order=summary["order"],
     )
 
 
@@ -59,20 +63,18 @@ def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter) -> TaskMade
     return TaskMade(task_id=submit("print", {"sheet_id": sheet_id}, f"print {sheet_id}"))
 
 
-@router.get("/plates/{plate_id}/preview", response_class=FileResponse)
-def plate_preview(shop: ShopHere, plate_id: int) -> FileResponse:
-    plate = within(shop, lambda session: printing.plate_there(session, plate_id))
-    return FileResponse(
-        shop.blobs.path(plate.preview_sha), media_type="image/png", headers={"Cache-Control": "private, max-age=86400"}
-    )
+@router.get("/plates/{plate_id}/preview", response_class=Response)
+def plate_preview(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Response:
+    content = printing.preview_of(shop, within(shop, lambda session: printing.plate_there(session, plate_id)), plate)
+    return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
 
 
 @router.get("/plates/{plate_id}/pdf", response_class=FileResponse)
-def plate_pdf(shop: ShopHere, plate_id: int) -> FileResponse:
-    plate = within(shop, lambda session: printing.plate_there(session, plate_id))
-    return FileResponse(
-        shop.blobs.path(plate.pdf_sha), media_type="application/pdf", filename=f"{plate.summary['name']}.pdf"
-    )
+def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> FileResponse:
+    held = within(shop, lambda session: printing.plate_there(session, plate_id))
+    path = shop.blobs.path(printing.plate_file(held, plate))
+    more = "" if plate == "colour" else f", {plate}"
+    return FileResponse(path, media_type="application/pdf", filename=f"{held.summary['name']}{more}.pdf")
 
 
 @router.get("/sheets")

@@ -1,0 +1,30 @@
+"""Areas of white and clear: under or over what is printed, choked so that they never show past it, or spread."""
+
+from collections.abc import Sequence
+from typing import Literal
+
+import shapely
+from shapely import Polygon
+
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.geometry.polygons import offset, polygons_of
+
+Extent = Literal["none", "art", "line"]
+"""Nowhere, where the art prints, or all inside the outermost line."""
+FINE_MM = 0.01
+LEAST_MM2 = 0.01
+"""Slivers that a choke leaves are smaller than a drop of ink."""
+
+
+def spot_area(
+    extent: Extent, art: Sequence[Polygon], lines: Sequence[FinishLine], choke_mm: float, more: Sequence[Polygon] = ()
+) -> list[Polygon]:
+    """The area in design millimetres: `extent` made smaller by `choke_mm` (larger, when negative), and `more`, which the
+    art itself names, as it is."""
+    if extent == "line":
+        rings = [Polygon(line.path.flatten(FINE_MM)).buffer(0) for line in lines if line.path.closed]
+        whole = shapely.union_all([Polygon(part.exterior) for ring in rings for part in polygons_of(ring)])
+    else:
+        whole = shapely.union_all(list(art)) if extent == "art" else Polygon()
+    moved = offset(whole, -choke_mm, FINE_MM) if not whole.is_empty else whole
+    return [part for part in polygons_of(shapely.union_all([moved, *more])) if part.area >= LEAST_MM2]

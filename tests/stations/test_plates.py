@@ -1,0 +1,248 @@
+"""White, clear and named colours from the customer's file to the plates of a run; art that is arranged; files in pairs."""
+
+import subprocess
+from io import BytesIO
+from pathlib import Path
+
+import numpy as np
+import pikepdf
+import pytest
+import shapely
+from pikepdf import Dictionary, Name
+from PIL import Image
+
+from etiquette.core.errors import JobError
+from etiquette.stations import designs, edits, lines, printing, runs, shelf, taking_in
+from etiquette.stations.designs import DesignState
+from etiquette.stations.shelf import InkColourValues
+from etiquette.stations.shop import Shop
+from etiquette.stations.taking_in import ArrangeStep, ArtFile
+from tests.stations.test_vector_designs import found, state, taken
+from tests.stations.test_whole_job import do, fill_shelf
+from tests.vector_art import MM, add_page, circle, label_pdf, rect, saved, spot
+
+
+def spots_pdf() -> bytes:
+    """60 × 40 mm: a disc of 10 mm radius in the spot Base coat under one of 8 mm in Rose; a word in Base coat; a box
+    filled with Base coat and stroked in black, 0.5 mm wide; a kiss line of 17 mm radius."""
+    pdf = pikepdf.new()
+    font = Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)
+    content = (
+        f"/Base cs 1 scn {circle(30, 20, 10)} f /Rose cs 1 scn {circle(30, 20, 8)} f "
+        f"/Base cs 1 scn 0 0 0 RG {0.5 * MM:.4f} w {rect(2, 2, 6, 6)} B "
+        f"BT /F 12 Tf {45 * MM:.4f} {30 * MM:.4f} Td (A) Tj ET "
+        f"/Kiss CS 1 SCN 0.25 w {circle(30, 20, 17)} S"
+    )
+    spaces = Dictionary(Base=spot(pdf, "Base coat"), Rose=spot(pdf, "Rose"), Kiss=spot(pdf, "Kiss cut"))
+    add_page(pdf, (60, 40), content, Dictionary(ColorSpace=spaces, Font=Dictionary(F=font)))
+    return saved(pdf)
+
+
+def area(shop: Shop, now: DesignState, plate: str) -> float:
+    return float(sum(part.area for part in lines.plate_areas_of(shop, now, plate)))  # type: ignore[arg-type]
+
+
+def change(shop: Shop, design: int, **changes: object) -> None:
+    shop.database.within(lambda session: designs.change(session, design, None, "change", changes))
+
+
+def disc(radius_mm: float, dpi: float = 300) -> bytes:
+    """An opaque disc on a clear ground, its edge anti-aliased, in a square 4 mm wider than it."""
+    side = round((2 * radius_mm + 4) * dpi / 25.4)
+    y, x = (np.mgrid[:side, :side] + 0.5) * 25.4 / dpi - side * 25.4 / dpi / 2
+    alpha = np.clip((radius_mm - np.hypot(x, y)) * dpi / 25.4 + 0.5, 0, 1)
+    pixels = np.dstack([np.full_like(alpha, 40)] * 3 + [alpha * 255]).round().astype(np.uint8)
+    out = BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", dpi=(dpi, dpi))
+    return out.getvalue()
+
+
+def test_white_stands_back_from_the_art_and_clear_fills_the_line(shop: Shop) -> None:
+    design = taken(shop, disc(10), "a.png", white="art", white_choke_mm=0.5, clear="line", clear_choke_mm=-1)
+    found(shop, design)
+    now = state(shop, design)
+    assert area(shop, now, "white") == pytest.approx(np.pi * 9.5**2, rel=0.004)
+    assert area(shop, now, "clear") == pytest.approx(np.pi * 13.0**2, rel=0.004)  # line at 12 mm, spread by 1
+    change(shop, design, white="none", clear="none")
+    found(shop, design)
+    assert state(shop, design).lines.white_sha is None  # type: ignore[union-attr]
+
+
+def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
+    shop.database.within(lambda session: shelf.add_colour(session, InkColourValues(name="House red", cyan=0, magenta=90, yellow=70, black=10)))  # fmt: skip
+    design = taken(shop, spots_pdf(), "a.pdf", spot_inks={"Base coat": "white", "Rose": "ink 1"})
+    _, summary = found(shop, design)
+    now = state(shop, design)
+    assert summary["caught"]["spots"] == ["Base coat", "Rose"] and summary["caught"]["left_in"] == ["Base coat"]
+    assert area(shop, now, "white") == pytest.approx(np.pi * 100 + 36, rel=1e-3)
+    assert now.lines is not None and now.lines.print_sha
+    with pikepdf.open(BytesIO(shop.blobs.read(now.lines.print_sha))) as pdf:
+        space = pdf.pages[0].Resources.ColorSpace.Rose
+        assert space[1] == Name("/House red") and [float(v) for v in space[3].C1] == pytest.approx([0, 0.9, 0.7, 0.1])
+        drawn = [(str(one.operator), [str(v) for v in one.operands]) for one in pikepdf.parse_content_stream(pdf.pages[0])]  # fmt: skip
+    painting = [name for name, _ in drawn if name in ("f", "B", "S", "n")]
+    assert painting == ["n", "f", "S", "n"]  # base disc gone, rose disc kept, box keeps its stroke, kiss line gone
+    with pytest.raises(JobError, match="printed with House red"):
+        shop.database.within(lambda session: shelf.remove_colour(session, 1))
+
+
+def plates(shop: Shop, design: int) -> dict[str, bytes]:
+    shop.database.within(fill_shelf)
+    run = shop.database.within(lambda session: runs.create(session, "Pair", [{"design_id": design, "count": 3}]))
+    do(shop, runs.nest_run, run_id=run, steps=1)
+    plate_id = do(shop, printing.make_plate, run_id=run)["plate_id"]
+    plate = shop.database.within(lambda session: printing.plate_there(session, plate_id))
+    return {name: shop.blobs.read(sha) for name, sha in printing.plate_files(plate).items()}
+
+
+def test_the_white_plate_is_one_separation_in_register_with_the_colour(shop: Shop, tmp_path: Path) -> None:
+    """Ghostscript tiffsep: one file a separation; its dark area is that of three discs of 9.9 mm radius
+    (every pixel that is touched is painted, so a fine raster is looked at)."""
+    design = taken(shop, disc(10), "a.png", white="art")
+    found(shop, design)
+    files = plates(shop, design)
+    assert list(files) == ["white", "colour"]
+    sizes = []
+    for name, content in files.items():
+        with pikepdf.open(BytesIO(content)) as pdf:
+            sizes.append([float(value) for value in pdf.pages[0].mediabox])
+            assert len([one for one in pdf.objects if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Form"]) == 1  # fmt: skip
+        (tmp_path / f"{name}.pdf").write_bytes(content)
+    assert sizes[0] == sizes[1]
+    subprocess.run(["qpdf", "--check", str(tmp_path / "white.pdf")], check=True, capture_output=True)
+    command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=tiffsep", "-r400", f"-sOutputFile={tmp_path}/p.tif", str(tmp_path / "white.pdf")]  # fmt: skip
+    subprocess.run(command, check=True, capture_output=True)
+    with Image.open(tmp_path / "p(White).tif") as tint:
+        covered = (255 - np.asarray(tint.convert("L")).astype(float)).sum() / 255 * (25.4 / 400) ** 2
+    assert covered == pytest.approx(3 * np.pi * 9.9**2, rel=0.01)
+    with Image.open(tmp_path / "p(Cyan).tif") as tint:
+        assert np.asarray(tint.convert("L")).min() == 255  # nothing but white in it
+
+
+def test_on_the_second_surface_white_comes_last(shop: Shop) -> None:
+    design = taken(shop, disc(10), "a.png", white="art")
+    found(shop, design)
+    taking_in.arrange_art(shop, design, 1, ArrangeStep(do="second surface"))
+    now = state(shop, design).document
+    assert now.second_surface and now.arranged is not None and now.arranged.mirror
+    found(shop, design)
+    assert list(plates(shop, design)) == ["colour", "white"]
+    taking_in.arrange_art(shop, design, 2, ArrangeStep(do="second surface"))
+    after = state(shop, design).document
+    assert not after.second_surface and after.arranged is None
+
+
+def test_art_is_turned_and_cropped_at_its_scale_and_undo_gives_it_back(shop: Shop) -> None:
+    design = taken(shop, label_pdf(), "label.pdf", width_mm=120.0)  # twice its own size
+    taking_in.arrange_art(shop, design, 1, ArrangeStep(do="turn"))
+    assert (state(shop, design).document.width_mm, state(shop, design).height_mm) == pytest.approx((80, 120), abs=1e-3)
+    taking_in.arrange_art(shop, design, 2, ArrangeStep(do="crop", box=(0, 0, 1, 0.5)))
+    cropped = state(shop, design)
+    assert (cropped.document.width_mm, cropped.height_mm) == pytest.approx((80, 60), abs=1e-3)
+    made, _ = found(shop, design)
+    # the red disc lay in the middle of the page: half of its kiss line still reaches in; the lines stay whole
+    assert sorted(line.kind for line in made) == ["kiss", "through"]
+    kiss = next(line for line in made if line.kind == "kiss")
+    assert shapely.Polygon(kiss.path.flatten(0.01)).area == pytest.approx(4 * np.pi * 17**2, rel=1e-3)
+    taking_in.replace_art(shop, design, label_pdf(), "newer.pdf")
+    assert state(shop, design).height_mm == pytest.approx(60, abs=1e-3)  # newer art is arranged as the old was
+    with pytest.raises(JobError, match="Nearly nothing"):
+        taking_in.arrange_art(shop, design, 4, ArrangeStep(do="crop", box=(0, 0, 0.001, 1)))
+    for revision in (4, 5, 6):
+        shop.database.within(lambda session, now=revision: edits.step(session, "design", design, now, "undo"))
+    assert state(shop, design).document.width_mm == 120.0 and state(shop, design).document.arranged is None
+
+
+def pages(count: int, size: tuple[float, float] = (30, 20), radius: float = 5) -> bytes:
+    pdf = pikepdf.new()
+    for _ in range(count):
+        add_page(pdf, size, f"0 0 1 rg {circle(15, 10, radius)} f", Dictionary())
+    return saved(pdf)
+
+
+def test_colour_and_clear_are_paired_by_name_page_by_page(shop: Shop) -> None:
+    together = [ArtFile("jar_clear.pdf", pages(2, radius=3)), ArtFile("Jar_colour.pdf", pages(2)), ArtFile("other.pdf", pages(1))]  # fmt: skip
+    ids = taking_in.take_in_together(shop, together, None)
+    assert len(ids) == 3
+    for design in ids[:2]:
+        found(shop, design)
+        assert area(shop, state(shop, design), "clear") == pytest.approx(np.pi * 9, rel=5e-3)
+    assert state(shop, ids[2]).document.clear_art_id is None
+    change(shop, ids[0], width_mm=60.0)  # the clear grows with the art
+    found(shop, ids[0])
+    assert area(shop, state(shop, ids[0]), "clear") == pytest.approx(np.pi * 36, rel=5e-3)
+
+
+@pytest.mark.parametrize(
+    ("clear", "reason"),
+    [(pages(3), "has 2 pages and jar-clear.pdf has 3"), (pages(2, (30, 25)), "not of one size: 30.0 × 20.0 mm and 30.0 × 25.0 mm")],
+)  # fmt: skip
+def test_unequal_pages_are_refused_with_the_reason_and_nothing_is_kept(shop: Shop, clear: bytes, reason: str) -> None:
+    with pytest.raises(JobError, match=reason):
+        taking_in.take_in_together(shop, [ArtFile("jar.pdf", pages(2)), ArtFile("jar-clear.pdf", clear)], None)
+    assert shop.database.within(lambda session: designs.all_designs(session)) == []
+
+
+@pytest.mark.parametrize(
+    ("name", "stem", "plate"),
+    [("jar-clear.pdf", "jar", "clear"), ("Jar label_WHITE.tif", "jar label", "white"), ("jar.cmyk.pdf", "jar", None), ("clear.pdf", "clear", None), ("kettle-lack.svg", "kettle", "clear"), ("clearwater.png", "clearwater", None)],
+)  # fmt: skip
+def test_names_say_which_plate_a_file_is(name: str, stem: str, plate: str | None) -> None:
+    assert taking_in.plate_named(name) == (stem, plate)
+
+
+SCORED = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">
+<rect x="2" y="2" width="36" height="26" fill="#c23"/><g id="Score"><path d="M20 2V28" fill="none" stroke="#00f" stroke-width=".2"/></g></svg>"""
+
+
+def test_what_a_customer_means_by_score_is_asked_once(shop: Shop) -> None:
+    shop.database.within(fill_shelf)
+    from etiquette.store.models import Job
+
+    def job(customer: str) -> int:
+        def add(session: object) -> int:
+            row = Job(name="Box", customer=customer, due=None)
+            session.add(row)  # type: ignore[attr-defined]
+            session.flush()  # type: ignore[attr-defined]
+            return row.id
+
+        return shop.database.within(add)  # type: ignore[arg-type]
+
+    foundry, ferry = job("Bell foundry"), job("River ferry")
+    one, two, other = (taking_in.take_in(shop, SCORED, "box.svg", number)[0] for number in (foundry, foundry, ferry))
+    made, summary = found(shop, one)
+    assert [line.kind for line in made] == ["score"] and summary["caught"]["asks_score"]
+    assert state(shop, one).score_means is None
+    shop.database.within(lambda session: designs.keep_score(session, one, "crease"))
+    for design in (one, two):
+        made, summary = found(shop, design)
+        assert [line.kind for line in made] == ["crease"] and state(shop, design).score_means == "crease"
+    assert state(shop, other).score_means is None and found(shop, other)[0][0].kind == "score"
+
+
+def test_a_gap_is_closed_a_double_taken_out_and_a_line_moved(shop: Shop) -> None:
+    svg = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30"><g id="cut" fill="none" stroke="#f0f" stroke-width=".2">
+    <path d="M5 5H35V25H5V5.6"/><path d="M5 5H35V25H5V5.6"/></g></svg>"""
+    design = taken(shop, svg, "a.svg")
+    made, summary = found(shop, design)
+    wrong = [(one["what"], one["repair"], one["line"], one["act"]) for one in summary["findings"]]
+    assert ("open", "Close it", 0, "close") in wrong and ("twice", "Take one out", 1, "out") in wrong
+    change(shop, design, line_edits=[{"line": 0, "kind": "through", "close": True, "move_mm": [2, -1.5]}, {"line": 1}])
+    made, summary = found(shop, design)
+    assert len(made) == 1 and made[0].path.closed and summary["findings"] == []
+    # y is up: the corner at (5, 30 − 5) moved by (2, −1.5)
+    assert made[0].path.flatten(0.01).min(axis=0) == pytest.approx([7, 3.5]) and made[0].path.flatten(0.01).max(axis=0) == pytest.approx([37, 23.5])  # fmt: skip
+
+
+def test_ends_of_several_strokes_are_joined_within_the_distance_found(shop: Shop) -> None:
+    svg = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30"><g id="cut" fill="none" stroke="#f0f" stroke-width=".2">
+    <path d="M5 5H35V25"/><path d="M34.4 25H5V5.3"/></g></svg>"""
+    design = taken(shop, svg, "a.svg")
+    _, summary = found(shop, design)
+    joins = [one for one in summary["findings"] if one["repair"] == "Join the ends"]
+    within = max(one["changes"]["join_mm"] for one in joins)
+    assert within >= 0.6
+    change(shop, design, join_mm=within)
+    made, summary = found(shop, design)
+    assert len(made) == 1 and made[0].path.closed and summary["findings"] == []
+    assert shapely.Polygon(made[0].path.flatten(0.01)).area == pytest.approx(600, abs=0.1)
