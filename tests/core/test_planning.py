@@ -8,8 +8,9 @@ from shapely import Polygon, affinity, box
 
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import MarkRecipe, Reach, clear_zones, plan_frame
-from etiquette.core.planning.nesting import nest, placed_outline, verify
-from etiquette.core.planning.problem import Piece, Placement, Problem
+from etiquette.core.planning.nesting import nest
+from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
+from etiquette.core.planning.verifying import verify
 
 QUARTER = (0.0, 90.0, 180.0, 270.0)
 

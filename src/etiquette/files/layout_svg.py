@@ -4,8 +4,7 @@ import numpy as np
 
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import SvgPen, figure
-from etiquette.core.planning.nesting import placed_outline
-from etiquette.core.planning.problem import Layout, Problem
+from etiquette.core.planning.problem import Layout, Problem, placed_outline
 
 BETWEEN_SHEETS_MM = 20.0
 

@@ -18,8 +18,8 @@ from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import polygons_of
 from etiquette.core.marking.codes import new_code
 from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, plan_frame, side_space_mm
-from etiquette.core.planning.nesting import nest, placed_outline
-from etiquette.core.planning.problem import Piece, Placement, Problem, Turning
+from etiquette.core.planning.nesting import nest
+from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import edits, lines

@@ -3,7 +3,7 @@
 import numpy as np
 
 from etiquette.core.geometry.pens import figure
-from etiquette.core.planning.nesting import placed_outline
+from etiquette.core.planning.problem import placed_outline
 from etiquette.stations import runs
 from etiquette.stations.shop import Shop
 

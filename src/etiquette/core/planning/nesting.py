@@ -1,71 +1,221 @@
 """True-shape nesting on a roll or on sheets.
 
-Pieces grown by half the gap are laid one after the other where their far end is lowest, biggest first; then other
-orders are tried until the time is up, and the best whole layout wins. All positions lie on a raster, and a piece takes
-every cell it so much as touches, so that no gap can come out too small; `verify` says so again on exact geometry.
+A first whole layout is laid at once (`constructing`); on a roll it is then pressed together as long as there is time
+(`improving`), and in the end its pieces slide together on exact outlines (`sliding`). Positions lie on a raster until
+then, and a piece takes every cell that it so much as touches, so that no gap can come out too small; `verify` says so
+again on exact geometry before any layout is given out.
 """
 
-import itertools
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 
-import cv2
 import numpy as np
-import shapely
-from shapely import Polygon, STRtree, affinity, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.geometry.polygons import offset
-from etiquette.core.planning.occupancy import Occupancy, Runs
-from etiquette.core.planning.problem import Layout, Piece, Placement, Problem, Stopped, Unplaced, rotations_of
+from etiquette.core.planning.constructing import Laid, Raster, Trial, construct, first_order, other_order
+from etiquette.core.planning.improving import HANDS, Improver
+from etiquette.core.planning.no_fit import no_fit, table_cells
+from etiquette.core.planning.problem import Layout, Placement, Problem, Stopped, Unplaced, placed_outline
+from etiquette.core.planning.separating import Choices, Packing
+from etiquette.core.planning.sliding import slid
+from etiquette.core.planning.stamps import Cells, Stamp, runs_of, stamps_of
+from etiquette.core.planning.verifying import verify
 
-FINEST_CELL_MM, COARSEST_CELL_MM = 0.5, 2.0
-COLUMNS_WANTED = 2000
-GAP_SLACK_MM = 0.01
-"""No two outlines nearer than the gap less this."""
-TOUCHING_MM2 = 0.01
-"""Two outlines that share less than this only touch."""
-
-ARC_TOLERANCE_MM = 0.003
-FINE = 8
-"""How much finer than its cells a piece is drawn to see which cells it touches."""
+COLUMNS_WANTED = 2600
+FINEST_CELL_MM, COARSEST_CELL_MM = 0.25, 2.0
+"""A raster cell is this share of the width: finer keeps pieces nearer, coarser is laid faster."""
+LEAST_STEP_MM = 0.8
+MOST_TABLE_CELLS = 60_000_000
+"""Pieces are moved in steps of whole cells, about as long as this and longer when the tables grow too large."""
+MOST_MOVED = 500
+"""Layouts of more pieces are laid in several orders, not pressed together: in the usual time that gains more."""
+SLIDES = 12
+TABLE_SECONDS = 1.0
+"""What the tables cost at most; with less time than that left, other orders are tried instead."""
 
 Progress = Callable[[float, str], bool]
 """Told the share done and words; returns False to stop and keep the best so far."""
 
 
-@dataclass(frozen=True)
-class Stamp:
-    """One piece at one rotation as cells: its runs, its size, and where the piece's origin lies from the lower left cell."""
-
-    rotation: float
-    runs: Runs
-    columns: int
-    height: int
-    origin: tuple[float, float]
-
-
 def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
     """The best layout found. Raises JobError when a piece is wider than the stock at every rotation."""
-    started = time.monotonic()
+    clock = _Clock(problem, progress)
+    raster, stamps = _prepared(problem)
+    order = first_order(problem)
+    trial = construct(problem, stamps, order, raster)
+    stopped = clock.stopped(1, trial.length_mm, len(trial.laid), len(order))
+    if not stopped and problem.length_mm is None and len(order) <= MOST_MOVED and clock.left() > TABLE_SECONDS:
+        trial, stopped = _improved(problem, raster, stamps, trial, clock)
+    elif not stopped:
+        trial, stopped = _other_orders(problem, raster, stamps, order, trial, clock)
+    return _layout(problem, raster, trial, clock, stopped)
+
+
+def _prepared(problem: Problem) -> tuple[Raster, dict[str, list[Stamp]]]:
     cell = float(np.clip(problem.width_mm / COLUMNS_WANTED, FINEST_CELL_MM, COARSEST_CELL_MM))
-    stamps = {piece.id: _stamps(piece, problem, cell) for piece in problem.pieces}
+    designs = len(problem.pieces)
+    return Raster.of(problem, cell), {piece.id: stamps_of(piece, problem, cell, designs) for piece in problem.pieces}
+
+
+def _step_of(stamps: Sequence[Stamp], cell: float) -> int:
+    """Cells in a step: about LEAST_STEP_MM, more when the tables would be too large."""
+    step = max(1, round(LEAST_STEP_MM / cell))
+    while table_cells(stamps, step) > MOST_TABLE_CELLS:
+        step += 1
+    return step
+
+
+class _Clock:
+    """Says when to stop. Steps count before seconds; with neither, one layout is made."""
+
+    def __init__(self, problem: Problem, progress: Progress) -> None:
+        self._problem, self._progress = problem, progress
+        self._started = time.monotonic()
+        pieces = sum(piece.count for piece in problem.pieces)
+        # the last slide and the check are part of the time that was given
+        self._reserve = 0.1 + 0.002 * pieces
+        self._area = sum(piece.outline.area * piece.count for piece in problem.pieces)
+
+    def seconds(self) -> float:
+        return time.monotonic() - self._started
+
+    def left(self) -> float:
+        """Seconds left for the search; endless when steps are counted."""
+        if self._problem.steps is not None:
+            return np.inf
+        return (self._problem.seconds or 0.0) - self._reserve - self.seconds()
+
+    def stopped(self, step: int, length_mm: float, placed: int, copies: int) -> Stopped | None:
+        """Why to stop after `step`, or None."""
+        steps, seconds = self._problem.steps, self._problem.seconds
+        share = step / steps if steps is not None else self.seconds() / seconds if seconds else 1.0
+        used = self._area / (self._problem.width_mm * length_mm) if length_mm else 0.0
+        words = f"{placed} placed on {length_mm:.0f} mm" + (
+            f", {used * 100:.1f} % used" if self._problem.length_mm is None else ""
+        )
+        if not self._progress(min(1.0, share), words):
+            return "cancelled"
+        if steps is not None:
+            return "steps" if step >= steps else None
+        if self.left() <= 0:
+            return "time"
+        return "optimal" if copies < 2 else None  # one copy lies as low as the raster allows in any order
+
+
+def _other_orders(
+    problem: Problem, raster: Raster, stamps: dict[str, list[Stamp]], order: list[int], best: Trial, clock: _Clock
+) -> tuple[Trial, Stopped]:
+    """Layouts of other orders, two at a time, until the time is up; the best of them."""
     random = np.random.default_rng(problem.seed)
-    order = kept = _first_order(problem)
-    best: Trial | None = None
-    for step in itertools.count(1):
-        trial = _construct(problem, stamps, order, cell)
-        if best is None or trial.score < best.score:
-            best, kept = trial, order
-        elapsed = time.monotonic() - started
-        goes_on = progress(_share(problem, step, elapsed), f"{len(best.placements)} placed on {best.length_mm:.0f} mm")
-        stopped = _stopped(problem, step, elapsed, len(order), goes_on)
-        if stopped:
-            break
-        order = _other_order(kept, random)
-    assert best is not None and stopped is not None
-    layout = _layout(problem, best, time.monotonic() - started, stopped)
+    kept, step, stopped = order, 1, None
+    with ThreadPoolExecutor(HANDS) as pool:
+        while not stopped:
+            orders = [other_order(kept, random) for _ in range(HANDS)]
+            trials = list(pool.map(lambda one: construct(problem, stamps, one, raster), orders))
+            for tried, trial in zip(orders, trials, strict=True):
+                if trial.score < best.score:
+                    best, kept = trial, tried
+            step += 1
+            stopped = clock.stopped(step, best.length_mm, len(best.laid), len(order))
+    return best, stopped
+
+
+def _improved(
+    problem: Problem, raster: Raster, stamps: dict[str, list[Stamp]], first: Trial, clock: _Clock
+) -> tuple[Trial, Stopped]:
+    """`first` pressed together until the time is up."""
+    cells = _step_of([stamp for group in stamps.values() for stamp in group], raster.cell)
+    stepped = Raster.of(problem, raster.cell * cells)
+    designs = len(problem.pieces)
+    own = {piece.id: stamps_of(piece, problem, raster.cell, designs, cells) for piece in problem.pieces}
+    every = [stamp for group in own.values() for stamp in group]
+    ranges = _ranges(own)
+    fixed = [Stamp(f"fixed {n}", 0.0, wide, runs_of(wide), (x, y)) for n, (wide, x, y) in enumerate(_in_steps(raster.fixed_cells(problem, 0), cells))]  # fmt: skip
+    tables = no_fit([*every, *fixed], cells, HANDS)
+    packing = _packed(first.laid, every, ranges, fixed, raster, cells)
+    firsts, lasts = (np.array([ranges[one.stamp.piece][end] for one in first.laid], dtype=np.int32) for end in (0, 1))
+    improver = Improver(tables, Choices(firsts, lasts), packing, stepped.columns, problem.seed)
+    step, stopped = 1, None
+    with ThreadPoolExecutor(HANDS) as pool:
+        while not stopped:
+            improver.round(pool)
+            step += 1
+            length = min(first.length_mm, stepped.length_mm(improver.rows, problem))
+            stopped = clock.stopped(step, length, len(first.laid), len(first.laid))
+            if not stopped and improver.is_lowest:
+                stopped = "optimal"
+    best = improver.best
+    found = tuple(
+        Laid(every[best.stamps[n]], 0, int(best.x[n]) * cells, int(best.y[n]) * cells) for n in range(best.free)
+    )
+    return Trial(found, first.unplaced, stepped.length_mm(improver.rows, problem)), stopped
+
+
+def _ranges(stamps: dict[str, list[Stamp]]) -> dict[str, tuple[int, int]]:
+    """The numbers that the stamps of each piece have when all are counted through."""
+    ends = np.cumsum([0, *(len(group) for group in stamps.values())]).tolist()
+    return dict(zip(stamps, zip(ends, ends[1:], strict=False), strict=True))
+
+
+def _in_steps(fixed: Sequence[tuple[Cells, int, int]], cells: int) -> list[tuple[Cells, int, int]]:
+    """Fixed cells filled up so that they start and end on whole steps; their places in steps."""
+    found = []
+    for taken, x, y in fixed:
+        left, low = x % cells, y % cells
+        wide = np.pad(taken, ((left, -(left + taken.shape[0]) % cells), (low, -(low + taken.shape[1]) % cells)))
+        found.append((wide, x // cells, y // cells))
+    return found
+
+
+def _packed(
+    laid: Sequence[Laid],
+    every: Sequence[Stamp],
+    ranges: dict[str, tuple[int, int]],
+    fixed: Sequence[Stamp],
+    raster: Raster,
+    cells: int,
+) -> Packing:
+    """The layout in whole steps, as near to where it was laid as they allow; what then collides is moved apart."""
+    numbers, places = [], []
+    for one in laid:
+        start, end = ranges[one.stamp.piece]
+        number = next(n for n in range(start, end) if every[n].rotation == one.stamp.rotation)
+        moved = [
+            (at * raster.cell + was - now) / (raster.cell * cells)
+            for at, was, now in zip((one.x, one.y), one.stamp.origin, every[number].origin, strict=True)
+        ]
+        numbers.append(number)
+        places.append([round(value) for value in moved])
+    places += [[int(stamp.origin[0]), int(stamp.origin[1])] for stamp in fixed]
+    numbers += range(len(every), len(every) + len(fixed))
+    at = np.array(places, dtype=np.int32).reshape(-1, 2)
+    return Packing(np.array(numbers, dtype=np.int32), at[:, 0].copy(), at[:, 1].copy(), len(laid))
+
+
+@dataclass(frozen=True)
+class _Numbered:
+    """Placements with the numbers of their copies."""
+
+    placements: tuple[Placement, ...]
+
+    @classmethod
+    def of(cls, problem: Problem, raster: Raster, laid: Sequence[Laid]) -> "_Numbered":
+        copies: dict[str, int] = {}
+        for pin in problem.pinned:
+            copies[pin.id] = copies.get(pin.id, 0) + 1
+        made = list(problem.pinned)
+        for one in laid:
+            copies[one.stamp.piece] = copies.get(one.stamp.piece, 0) + 1
+            made.append(raster.placement(one, copies[one.stamp.piece]))
+        return cls(tuple(made))
+
+
+def _layout(problem: Problem, raster: Raster, trial: Trial, clock: _Clock, stopped: Stopped) -> Layout:
+    placements = _Numbered.of(problem, raster, trial.laid).placements
+    tight = _slid_together(problem, placements)
+    layout = _measured(problem, tight, trial.unplaced, stopped)
     faults = verify(problem, layout)
     if faults:
         raise JobError(
@@ -73,267 +223,37 @@ def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
             "nesting",
             "This is a fault of Etiquette. Keep the problem file and report it.",
         )
-    return layout
+    return replace(layout, seconds=round(clock.seconds(), 2))
 
 
-def _share(problem: Problem, step: int, elapsed: float) -> float:
-    if problem.steps is not None:
-        return min(1.0, step / problem.steps)
-    return min(1.0, elapsed / problem.seconds) if problem.seconds else 1.0
-
-
-def _stopped(problem: Problem, step: int, elapsed: float, copies: int, goes_on: bool) -> Stopped | None:
-    """Why to stop now, or None. Steps count before seconds; with neither, one layout is made."""
-    if not goes_on:
-        return "cancelled"
-    if problem.steps is not None:
-        return "steps" if step >= problem.steps else None
-    if problem.seconds is None or elapsed >= problem.seconds:
-        return "time"
-    return "optimal" if copies < 2 else None  # one copy lies as low as the raster allows in any order
-
-
-def _stamps(piece: Piece, problem: Problem, cell: float) -> list[Stamp]:
-    room = problem.width_mm - 2 * problem.edge_mm
-    stamps = []
-    for rotation in rotations_of(piece):
-        turned = affinity.rotate(piece.outline, rotation, origin=(0, 0))
-        x0, y0, x1, y1 = turned.bounds
-        if x1 - x0 <= room + 1e-9:
-            stamps.append(_stamp(turned, rotation, problem, cell))
-    if not stamps:
-        narrowest = min(
-            np.diff(affinity.rotate(piece.outline, r, origin=(0, 0)).bounds[::2])[0] for r in rotations_of(piece)
-        )
-        raise JobError(
-            f"Piece {piece.id} is {narrowest:.1f} mm wide at its narrowest; the stock has {room:.1f} mm between its edges.",
-            piece.id,
-            "Use a wider stock, allow it to turn, or make it smaller.",
-        )
-    return stamps
-
-
-def _stamp(turned: Polygon, rotation: float, problem: Problem, cell: float) -> Stamp:
-    """Every cell that the outline grown by half the gap touches, with cells counted from its lower left corner."""
-    half = problem.gap_mm / 2
-    # a little more than half the gap: what the fine raster cannot see of a sharp tip must not eat into the gap
-    grown = offset(turned, half + cell / FINE, ARC_TOLERANCE_MM)
-    parts = [grown] if isinstance(grown, Polygon) else list(grown.geoms)
-    # not grown.bounds: the arcs of a buffer stay a little inside the true offset
-    x0, y0, x1, y1 = np.array(turned.bounds) + (-half, -half, half, half)
-    columns, rows = (max(1, int(np.ceil((size - 1e-9) / cell))) for size in (x1 - x0, y1 - y0))
-    # drawn finer and reduced with OR: a cell counts when any part of the outline lies in it
-    canvas = np.zeros((rows * FINE + 1, columns * FINE + 1), dtype=np.uint8)
-    for part in parts:
-        rings = [part.exterior, *(part.interiors if problem.use_holes else ())]
-        shift = 4
-        polygons = [
-            np.round((np.asarray(ring.coords) - (x0, y0)) / cell * FINE * (1 << shift) - (1 << shift) / 2).astype(
-                np.int32
+def _slid_together(problem: Problem, placements: tuple[Placement, ...]) -> tuple[Placement, ...]:
+    """The placements of every sheet slid towards its start; keep-outs and pinned pieces stay where they are."""
+    pieces = {piece.id: piece for piece in problem.pieces}
+    pinned = set(problem.pinned)
+    moved = list(placements)
+    edge = problem.edge_mm
+    for sheet in {placement.sheet for placement in placements}:
+        here = [number for number, placement in enumerate(placements) if placement.sheet == sheet]
+        outlines = [placed_outline(pieces[placements[number].id], placements[number]) for number in here]
+        zones = list(problem.keep_out) if sheet == 0 or problem.length_mm is not None else []
+        top = problem.length_mm - edge if problem.length_mm is not None else np.inf
+        fixed = np.array([placements[number] in pinned for number in here] + [True] * len(zones))
+        steps = slid(outlines, zones, problem.gap_mm, (edge, edge, problem.width_mm - edge, top), fixed, SLIDES)
+        for number, (dx, dy) in zip(here, steps, strict=False):
+            one = placements[number]
+            moved[number] = (
+                one if one in pinned else replace(one, x_mm=round(one.x_mm + dx, 4), y_mm=round(one.y_mm + dy, 4))
             )
-            for ring in rings
-        ]
-        cv2.fillPoly(canvas, polygons, 1, shift=shift)
-    cells = canvas[: rows * FINE, : columns * FINE].reshape(rows, FINE, columns, FINE).max(axis=(1, 3)).T
-    runs: list[tuple[int, int, int]] = []
-    for column in range(columns):
-        edges = np.flatnonzero(np.diff(cells[column].astype(np.int8), prepend=0, append=0))
-        runs.extend((column, first, last - 1) for first, last in zip(edges[::2], edges[1::2], strict=True))
-    return Stamp(rotation, np.array(runs, dtype=np.int32), columns, rows, (-x0, -y0))
+    return tuple(moved)
 
 
-@dataclass(frozen=True)
-class Trial:
-    """One whole layout for one order of the copies."""
-
-    placements: tuple[Placement, ...]
-    unplaced: tuple[Unplaced, ...]
-    length_mm: float
-
-    @property
-    def score(self) -> tuple[int, float]:
-        """Lower is better: place as many as possible, then as short as possible."""
-        return sum(one.count for one in self.unplaced), self.length_mm
-
-
-def _first_order(problem: Problem) -> list[int]:
-    """Copies as indices into `problem.pieces`, biggest box first."""
-    copies = [
-        index for index, piece in enumerate(problem.pieces) for _ in range(piece.count - _pinned_of(problem, piece.id))
-    ]
-    size = [shapely.oriented_envelope(piece.outline).area for piece in problem.pieces]
-    return sorted(copies, key=lambda index: -size[index])
-
-
-def _pinned_of(problem: Problem, piece_id: str) -> int:
-    return sum(placement.id == piece_id for placement in problem.pinned)
-
-
-def _other_order(order: list[int], random: np.random.Generator) -> list[int]:
-    """A neighbour of `order`: a few copies move to other places in the queue."""
-    changed = list(order)
-    for _ in range(int(random.integers(1, 4))):
-        taken = changed.pop(int(random.integers(len(changed))))
-        changed.insert(int(random.integers(len(changed) + 1)), taken)
-    return changed
-
-
-def _construct(problem: Problem, stamps: dict[str, list[Stamp]], order: list[int], cell: float) -> Trial:
-    """One layout for one order."""
-    sheets = [_Sheet(problem, stamps, cell, 0)]
-    placements = list(problem.pinned)
-    copies = {piece.id: _pinned_of(problem, piece.id) for piece in problem.pieces}
-    missing: dict[str, int] = {}
-    for index in order:
-        piece = problem.pieces[index]
-        for sheet in sheets:
-            placed = sheet.place(piece)
-            if placed:
-                break
-        else:
-            placed = None
-            if problem.length_mm is not None and piece.id not in missing:
-                fresh = _Sheet(problem, stamps, cell, len(sheets))
-                placed = fresh.place(piece)
-                if placed:
-                    sheets.append(fresh)
-        if placed is None:
-            missing[piece.id] = missing.get(piece.id, 0) + 1
-            continue
-        copies[piece.id] += 1
-        placements.append(replace(placed, copy=copies[piece.id]))
-    length = sheets[-1].used_mm + (len(sheets) - 1) * (problem.length_mm or 0)
-    unplaced = [Unplaced(name, count, "It is longer than the sheet.") for name, count in missing.items()]
-    return Trial(tuple(placements), tuple(unplaced), length)
-
-
-class _Sheet:
-    """One sheet, or the roll, being filled. The raster starts half a gap outside the edges, so that the gap round a
-    piece may reach over them: the gap applies between pieces only."""
-
-    def __init__(self, problem: Problem, stamps: dict[str, list[Stamp]], cell: float, number: int) -> None:
-        self._problem, self._stamps, self._cell, self._number = problem, stamps, cell, number
-        self._corner = problem.edge_mm - problem.gap_mm / 2
-        width = problem.width_mm - 2 * self._corner
-        self._columns = int(np.floor(width / cell + 1e-6))
-        longest = problem.length_mm - 2 * self._corner if problem.length_mm is not None else None
-        rows = int(np.floor(longest / cell + 1e-6)) if longest is not None else self._roll_rows()
-        # one spare row: a piece that ends flush with the end looks one cell beyond itself
-        self._grid = Occupancy(self._columns, rows + 1)
-        self._top = 0
-        blocked = [*problem.keep_out] if number == 0 or problem.length_mm is not None else []
-        shapes = [offset(zone, problem.gap_mm / 2) for zone in blocked]
-        for placement in problem.pinned:
-            if placement.sheet == number:
-                piece = next(piece for piece in problem.pieces if piece.id == placement.id)
-                shapes.append(offset(placed_outline(piece, placement), problem.gap_mm / 2))
-        for shape in shapes:
-            self._block(shape)
-
-    @property
-    def used_mm(self) -> float:
-        """The largest y of any placed outline plus the edge."""
-        return (
-            self._corner + self._top * self._cell - self._problem.gap_mm / 2 + self._problem.edge_mm
-            if self._top
-            else 0.0
-        )
-
-    def _roll_rows(self) -> int:
-        """Long enough for any sensible packing; `place` doubles it when it was not."""
-        tallest = sum(min(s.columns * s.height for s in self._stamps[p.id]) * p.count for p in self._problem.pieces)
-        longest = max((max(s.height, s.columns) for group in self._stamps.values() for s in group), default=1)
-        return int(3 * tallest / max(self._columns, 1) + 2 * longest + 64)
-
-    def _block(self, shape: shapely.Geometry) -> None:
-        x0, y0 = self._corner, self._corner
-        cells = np.zeros((self._columns, self._grid.rows), dtype=np.bool_)
-        low_x, low_y, high_x, high_y = shape.bounds
-        columns = range(
-            max(0, int((low_x - x0) / self._cell) - 1), min(self._columns, int((high_x - x0) / self._cell) + 2)
-        )
-        rows = range(
-            max(0, int((low_y - y0) / self._cell) - 1), min(self._grid.rows, int((high_y - y0) / self._cell) + 2)
-        )
-        if not len(columns) or not len(rows):
-            return
-        xs = x0 + np.array(columns)[:, None] * self._cell + np.zeros(len(rows))
-        ys = y0 + np.array(rows)[None, :] * self._cell + np.zeros((len(columns), 1))
-        touched = shapely.intersects(shape, shapely.box(xs, ys, xs + self._cell, ys + self._cell))
-        cells[columns.start : columns.stop, rows.start : rows.stop] = touched
-        self._grid.block(cells)
-
-    def place(self, piece: Piece) -> Placement | None:
-        """Put one copy where its far end is lowest; None when there is no room."""
-        best: tuple[Stamp, int, int] | None = None
-        limit = self._grid.rows
-        for stamp in self._stamps[piece.id]:
-            x, y, top = self._grid.lowest(stamp.runs, stamp.height, stamp.columns, (0, self._columns - 1, 0), limit)
-            if x >= 0:
-                best, limit = (stamp, x, y), top
-        if best is None:
-            return None
-        stamp, x, y = best
-        self._grid.occupy(stamp.runs, x, y)
-        self._top = max(self._top, y + stamp.height)
-        return Placement(
-            piece.id,
-            0,
-            self._number,
-            self._corner + x * self._cell + stamp.origin[0],
-            self._corner + y * self._cell + stamp.origin[1],
-            stamp.rotation,
-        )
-
-
-def placed_outline(piece: Piece, placement: Placement) -> Polygon:
-    """The outline of `piece` where `placement` puts it."""
-    turned = affinity.rotate(piece.outline, placement.rotation_deg, origin=(0, 0))
-    return affinity.translate(turned, placement.x_mm, placement.y_mm)
-
-
-def _layout(problem: Problem, best: Trial, seconds: float, stopped: Stopped) -> Layout:
+def _measured(
+    problem: Problem, placements: tuple[Placement, ...], unplaced: tuple[Unplaced, ...], stopped: Stopped
+) -> Layout:
     pieces = {piece.id: piece for piece in problem.pieces}
-    rounded = tuple(replace(p, x_mm=round(p.x_mm, 4), y_mm=round(p.y_mm, 4)) for p in best.placements)
-    length = max((placed_outline(pieces[p.id], p).bounds[3] for p in rounded), default=0.0) + (
-        problem.edge_mm if rounded else 0.0
-    )
-    area = sum(pieces[p.id].outline.area for p in rounded)
-    sheets = 1 + max((p.sheet for p in rounded), default=0)
+    tops = [placed_outline(pieces[one.id], one).bounds[3] for one in placements]
+    length = max(tops) + problem.edge_mm if tops else 0.0
+    area = sum(pieces[one.id].outline.area for one in placements)
+    sheets = 1 + max((one.sheet for one in placements), default=0)
     stock = problem.width_mm * (length if problem.length_mm is None else problem.length_mm * sheets)
-    return Layout(
-        round(length, 3), round(area / stock, 5) if stock else 0.0, round(seconds, 2), stopped, rounded, best.unplaced
-    )
-
-
-def verify(problem: Problem, layout: Layout) -> list[str]:
-    """Faults of `layout` on exact geometry: pieces nearer than the gap, over an edge, or in a keep-out zone."""
-    pieces = {piece.id: piece for piece in problem.pieces}
-    faults = []
-    for sheet in {placement.sheet for placement in layout.placements}:
-        here = [placement for placement in layout.placements if placement.sheet == sheet]
-        outlines = [placed_outline(pieces[p.id], p) for p in here]
-        if not problem.use_holes:
-            outlines = [Polygon(outline.exterior) for outline in outlines]
-        top = problem.length_mm - problem.edge_mm if problem.length_mm is not None else np.inf
-        area = box(problem.edge_mm, problem.edge_mm, problem.width_mm - problem.edge_mm, 1e9 if top == np.inf else top)
-        slack = area.buffer(0.001, join_style="mitre")
-        for placement, outline in zip(here, outlines, strict=True):
-            if not slack.contains(outline):
-                faults.append(f"{placement.id} copy {placement.copy} lies over an edge")
-            faults += [
-                f"{placement.id} copy {placement.copy} lies in a keep-out"
-                for zone in problem.keep_out
-                if zone.distance(outline) == 0 and zone.intersection(outline).area > 1e-6
-            ]
-        tree = STRtree(outlines)
-        least = max(problem.gap_mm - GAP_SLACK_MM, 0.0)
-        near = tree.query(outlines, predicate="dwithin", distance=least)
-        for first, second in near.T:
-            # with a gap inside the slack neighbours may touch, but not lie on each other
-            may_touch = least == 0 and outlines[first].intersection(outlines[second]).area < TOUCHING_MM2
-            if first < second and not may_touch:
-                faults.append(
-                    f"{here[first].id} copy {here[first].copy} is too near {here[second].id} copy {here[second].copy}"
-                )
-    return faults
+    return Layout(round(length, 3), round(area / stock, 5) if stock else 0.0, 0.0, stopped, placements, unplaced)

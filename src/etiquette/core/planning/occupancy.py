@@ -16,12 +16,16 @@ FAR = 1 << 30
 
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
-def lowest_place(next_taken, next_free, runs, height, columns, first_column, last_column, first_row, limit):  # type: ignore[no-untyped-def]
-    """The (column, row) where the top of the piece is lowest, and that top; the top is `limit` when nowhere is lower."""
+def lowest_place(next_taken, next_free, runs, height, columns, floor, limit):  # type: ignore[no-untyped-def]
+    """The (column, row) where the top of the piece is lowest, and that top; the top is `limit` when nowhere is lower.
+
+    `floor` (one row a column) says how far up each column was searched before for this piece: cells are only ever taken,
+    so what collided once always will. It is raised on the way.
+    """
     best_top, best_x, best_y = limit, -1, -1
     count = runs.shape[0]
-    for x in range(first_column, last_column - columns + 2):
-        y = first_row
+    for x in range(next_taken.shape[0] - columns + 1):
+        y = floor[x]
         hint = 0  # the run that collided last is asked first: it will most likely collide again
         while y + height < best_top:
             leap = 0
@@ -40,6 +44,7 @@ def lowest_place(next_taken, next_free, runs, height, columns, first_column, las
                 best_top, best_x, best_y = y + height, x, y
                 break
             y += leap
+        floor[x] = y
     return best_x, best_y, best_top
 
 
@@ -47,16 +52,23 @@ def lowest_place(next_taken, next_free, runs, height, columns, first_column, las
 def occupy(taken, next_taken, next_free, runs, x, y):  # type: ignore[no-untyped-def]
     """Mark the cells of a piece at (x, y) as taken and renew the looks of the columns it touches."""
     for run in range(runs.shape[0]):
-        column = x + runs[run, 0]
-        for row in range(y + runs[run, 1], y + runs[run, 2] + 1):
+        column, low, high = x + runs[run, 0], y + runs[run, 1], y + runs[run, 2]
+        for row in range(low, high + 1):
             taken[column, row] = True
-    previous = -1
-    for run in range(runs.shape[0]):
-        column = x + runs[run, 0]
-        if column == previous:
-            continue
-        previous = column
-        refresh_column(taken, next_taken, next_free, column)
+        after = next_free[column, high + 1] if high + 1 < taken.shape[1] else taken.shape[1]
+        row = high
+        while row >= low:
+            next_taken[column, row] = row
+            next_free[column, row] = after
+            row -= 1
+        # what lies right below and was taken already now reaches up to the same free cell
+        while row >= 0 and taken[column, row]:
+            next_free[column, row] = after
+            row -= 1
+        # free cells below that look up at the run, down to the next taken one; nothing further down sees a change
+        while row >= 0 and not taken[column, row]:
+            next_taken[column, row] = min(next_taken[column, row], low)
+            row -= 1
 
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
@@ -88,14 +100,11 @@ class Occupancy:
             refresh_column(self._taken, self._next_taken, self._next_free, column)
 
     def lowest(
-        self, runs: Runs, height: int, columns: int, bounds: tuple[int, int, int], limit: int
+        self, runs: Runs, height: int, columns: int, floor: NDArray[np.int32], limit: int
     ) -> tuple[int, int, int]:
-        """Where a piece of `columns` × `height` cells fits lowest within `bounds` (first column, last column, first
-        row): (column, row, top). The column is −1 when its top cannot be below `limit`."""
-        first, last, row = bounds
-        x, y, top = lowest_place(
-            self._next_taken, self._next_free, runs, height, columns, first, last, row, min(limit, self.rows)
-        )
+        """Where a piece of `columns` × `height` cells fits lowest: (column, row, top). The column is −1 when its top cannot
+        be below `limit`. `floor` (columns) is kept by the caller for every piece, zeros at first."""
+        x, y, top = lowest_place(self._next_taken, self._next_free, runs, height, columns, floor, min(limit, self.rows))
         return int(x), int(y), int(top)
 
     def occupy(self, runs: Runs, x: int, y: int) -> None:

@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 from typing import Literal
 
-from shapely import Polygon
+from shapely import Polygon, affinity
 
 Turning = tuple[float, ...] | Literal["free"]
-FREE_STEPS = 24
-"""Free turning is tried in steps of 15°."""
+FREE_STEPS = ((4, 24), (8, 16), (1_000_000, 8))
+"""Free turning is tried in so many steps, for at most so many designs: each turn of each design costs memory."""
 
 
 @dataclass(frozen=True)
@@ -72,7 +72,15 @@ class Layout:
     unplaced: tuple[Unplaced, ...]
 
 
-def rotations_of(piece: Piece) -> tuple[float, ...]:
-    return (
-        tuple(360 / FREE_STEPS * step for step in range(FREE_STEPS)) if piece.rotations == "free" else piece.rotations
-    )
+def rotations_of(piece: Piece, designs: int = 1) -> tuple[float, ...]:
+    """The turns that are tried; free turning in fewer steps when there are many designs."""
+    if piece.rotations != "free":
+        return tuple(dict.fromkeys(turn % 360 for turn in piece.rotations))
+    steps = next(steps for most, steps in FREE_STEPS if designs <= most)
+    return tuple(360 / steps * step for step in range(steps))
+
+
+def placed_outline(piece: Piece, placement: Placement) -> Polygon:
+    """The outline of `piece` where `placement` puts it."""
+    turned = affinity.rotate(piece.outline, placement.rotation_deg, origin=(0, 0))
+    return affinity.translate(turned, placement.x_mm, placement.y_mm)

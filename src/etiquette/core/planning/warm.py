@@ -6,4 +6,6 @@ from etiquette.core.planning.nesting import nest
 from etiquette.core.planning.problem import Piece, Problem
 
 if __name__ == "__main__":
-    nest(Problem(100, None, 1, 1, (Piece("a", box(0, 0, 10, 10), 2, (0.0,)),), steps=1, keep_out=(box(0, 0, 5, 5),)))
+    nest(
+        Problem(100, None, 1, 1, (Piece("a", box(0, 0, 10, 10), 3, (0.0, 90.0)),), steps=2, keep_out=(box(0, 0, 5, 5),))
+    )

@@ -1,0 +1,122 @@
+"""Pieces as cells of a raster: at every rotation the cells that a piece, grown by half the gap, so much as touches.
+
+Quarter turns of one stamp are exact turns of its cells, so that what is worked out for two stamps holds for their
+quarter turns as well.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import Polygon, affinity
+
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.polygons import offset
+from etiquette.core.planning.occupancy import Runs
+from etiquette.core.planning.problem import Piece, Problem, rotations_of
+
+ARC_TOLERANCE_MM = 0.003
+FINE = 8
+"""How much finer than its cells a piece is drawn to see which cells it touches."""
+SUBPIXEL_BITS = 4
+
+Cells = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class Stamp:
+    """One piece at one rotation: its `cells` (columns, rows), their vertical runs, and where the piece's origin lies from
+    the lower left corner of the cells, in mm."""
+
+    piece: str
+    rotation: float
+    cells: Cells
+    runs: Runs
+    origin: tuple[float, float]
+
+    @property
+    def columns(self) -> int:
+        return int(self.cells.shape[0])
+
+    @property
+    def height(self) -> int:
+        return int(self.cells.shape[1])
+
+
+def stamps_of(piece: Piece, problem: Problem, cell: float, designs: int, step: int = 1) -> list[Stamp]:
+    """Stamps of the piece at the rotations at which it fits between the edges, their columns and rows filled up to whole
+    multiples of `step`. Raises JobError when it fits at none."""
+    room = problem.width_mm - 2 * problem.edge_mm
+    stamps: list[Stamp] = []
+    drawn: dict[float, Stamp] = {}
+    narrowest = np.inf
+    for rotation in rotations_of(piece, designs):
+        turned = affinity.rotate(piece.outline, rotation, origin=(0, 0))
+        width = turned.bounds[2] - turned.bounds[0]
+        narrowest = min(narrowest, width)
+        if width > room + 1e-9:
+            continue
+        base = round(rotation % 90, 6)
+        if base not in drawn:
+            drawn[base] = _drawn(piece, base, problem, cell, step)
+        stamps.append(_turned(drawn[base], rotation, cell))
+    if not stamps:
+        raise JobError(
+            f"Piece {piece.id} is {narrowest:.1f} mm wide at its narrowest; the stock has {room:.1f} mm between its edges.",
+            piece.id,
+            "Use a wider stock, allow it to turn, or make it smaller.",
+        )
+    return stamps
+
+
+def _drawn(piece: Piece, rotation: float, problem: Problem, cell: float, step: int) -> Stamp:
+    half = problem.gap_mm / 2
+    turned = affinity.rotate(piece.outline, rotation, origin=(0, 0))
+    # a little more than half the gap: what the fine raster cannot see of a sharp tip must not eat into the gap
+    grown = offset(turned, half + cell / FINE, ARC_TOLERANCE_MM)
+    # not grown.bounds: the arcs of a buffer stay a little inside the true offset
+    x0, y0, x1, y1 = np.array(turned.bounds) + (-half, -half, half, half)
+    size = tuple(step * max(1, int(np.ceil((length - 1e-9) / cell / step))) for length in (x1 - x0, y1 - y0))
+    cells = touched_cells(grown, (x0, y0), size, cell, problem.use_holes)  # type: ignore[arg-type]
+    return Stamp(piece.id, rotation, cells, runs_of(cells), (-x0, -y0))
+
+
+def _turned(stamp: Stamp, rotation: float, cell: float) -> Stamp:
+    quarters = round((rotation - stamp.rotation) / 90) % 4
+    cells, (x, y) = stamp.cells, stamp.origin
+    for _ in range(quarters):
+        x, y = cells.shape[1] * cell - y, x
+        cells = turned_cells(cells)
+    return Stamp(stamp.piece, rotation, cells, stamp.runs if not quarters else runs_of(cells), (x, y))
+
+
+def turned_cells(cells: Cells) -> Cells:
+    """Columns and rows of a raster after a quarter turn counter-clockwise."""
+    return np.ascontiguousarray(cells.T[::-1])
+
+
+def touched_cells(
+    shape: shapely.Geometry, corner: tuple[float, float], size: tuple[int, int], cell: float, holes: bool
+) -> Cells:
+    """(columns, rows): the cells from `corner` on that `shape` touches, told on a raster FINE times as fine."""
+    columns, rows = size
+    canvas = np.zeros((rows * FINE + 1, columns * FINE + 1), dtype=np.uint8)
+    parts: Sequence[Polygon] = [shape] if isinstance(shape, Polygon) else list(shape.geoms)  # type: ignore[attr-defined]
+    unit = 1 << SUBPIXEL_BITS
+    for part in parts:
+        rings = [part.exterior, *(part.interiors if holes else ())]
+        polygons = [np.round((np.asarray(ring.coords) - corner) / cell * FINE * unit - unit / 2).astype(np.int32) for ring in rings]  # fmt: skip
+        cv2.fillPoly(canvas, polygons, 1, shift=SUBPIXEL_BITS)
+    fine = canvas[: rows * FINE, : columns * FINE].reshape(rows, FINE, columns, FINE)
+    return np.ascontiguousarray(fine.max(axis=(1, 3)).T.astype(np.bool_))
+
+
+def runs_of(cells: Cells) -> Runs:
+    """(n, 3): column, first and last cell of every vertical run."""
+    steps = np.diff(cells.astype(np.int8), axis=1, prepend=0, append=0)
+    columns, first = np.nonzero(steps == 1)
+    last = np.nonzero(steps == -1)[1] - 1
+    return np.column_stack([columns, first, last]).astype(np.int32)
