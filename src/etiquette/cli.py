@@ -176,6 +176,7 @@ def nest(
             "stopped": file.stopped,
             "placed": len(file.placements),
             "unplaced": sum(u.count for u in file.unplaced),
+            "reasons": [f"{u.id}: {u.reason}" for u in file.unplaced],
         }
     )
 

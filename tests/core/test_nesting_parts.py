@@ -1,6 +1,8 @@
 """The parts of the nesting, each against another way to the same answer: stamps and tables against Shapely, laying
 against a search of every place, pressing and sliding against the gap."""
 
+import json
+import re
 from concurrent.futures import ThreadPoolExecutor
 
 import numpy as np
@@ -12,12 +14,14 @@ from shapely import Polygon, affinity, box
 
 from etiquette.core.planning.constructing import Raster, construct, first_order, shrunk_zone
 from etiquette.core.planning.improving import Improver
+from etiquette.core.planning.nesting import nest
 from etiquette.core.planning.no_fit import depth_table, no_fit, table_cells
 from etiquette.core.planning.occupancy import Occupancy
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline, rotations_of
 from etiquette.core.planning.separating import Choices, Packing, Separation, depth_of
 from etiquette.core.planning.sliding import slid
 from etiquette.core.planning.stamps import Stamp, runs_of, stamps_of, turned_cells
+from etiquette.files.contracts import LayoutFile, ProblemFile, parse_file
 from tests.core.test_planning import QUARTER, problem, star
 
 STARS = st.tuples(st.integers(3, 7), st.floats(5, 16), st.floats(0.35, 0.95))
@@ -233,3 +237,59 @@ def test_sheets_are_not_searched_twice_for_what_found_no_room() -> None:
     trial = construct(asked, made, first_order(asked), Raster.of(asked, 0.5))
     assert trial.unplaced == () and len(trial.laid) == 9
     assert [sum(one.sheet == sheet for one in trial.laid) for sheet in range(3)] == [4, 4, 1]
+
+
+def layout_of(**changes: object) -> dict:  # type: ignore[type-arg]
+    given = {"stock": {"width_mm": 200}, "steps": 2, "pieces": [{"id": "good", "count": 3, "outline": [[0, 0], [30, 0], [0, 20]]}], **changes}  # fmt: skip
+    asked = parse_file(ProblemFile, json.dumps(given).encode(), "PROBLEM.json").to_problem()
+    return json.loads(LayoutFile.of(nest(asked)).model_dump_json(by_alias=True))  # type: ignore[no-any-return]
+
+
+GOOD = {"id": "good", "count": 3, "outline": [[0, 0], [30, 0], [0, 20]]}
+
+
+@pytest.mark.parametrize(
+    ("piece", "reason"),
+    [
+        ({"id": "bad", "count": 2, "outline": [[0, 0], [10, 0]]}, "fewer than three corners"),
+        ({"id": "bad", "count": 2, "outline": [[0, 0], [10, 10], [10, 0], [0, 10]]}, "crosses itself near 5 5"),
+        ({"id": "bad", "count": 2, "outline": [[0, 0], [10, 0], [20, 0]]}, "crosses itself|no area"),
+        ({"id": "bad", "count": 2, "outline": [[0, 0], [300, 0], [0, 300]]}, "212.1 mm|300.0 mm wide at its narrowest"),
+        ({"id": "bad", "count": 2, "outline": [[0, 0], [20, 0], [0, 20]], "holes": [[[1, 1], [2, 2]]]}, "A hole has fewer"),
+    ],
+)  # fmt: skip
+def test_a_bad_piece_is_named_with_the_reason_and_the_others_are_placed(piece: dict, reason: str) -> None:  # type: ignore[type-arg]
+    made = layout_of(pieces=[GOOD, piece], rotations=[0, 90])
+    assert [one["id"] for one in made["placements"]] == ["good"] * 3
+    (left,) = made["unplaced"]
+    assert (left["id"], left["count"]) == ("bad", 2) and re.search(reason, left["reason"])
+
+
+def test_nothing_asked_for_is_an_empty_layout() -> None:
+    for made in (layout_of(pieces=[]), layout_of(pieces=[{**GOOD, "count": 0}])):
+        assert made["placements"] == [] and made["length_mm"] == 0 and made["utilisation"] == 0
+
+
+def test_a_gap_wider_than_the_stock_leaves_one_piece() -> None:
+    made = layout_of(gap_mm=500_000)
+    assert len(made["placements"]) == 1
+    assert made["unplaced"] == [{"id": "good", "count": 2, "reason": "The gap of 500000 mm is wider than the stock of 200 mm."}]  # fmt: skip
+
+
+def test_edges_wider_than_the_stock_leave_nothing() -> None:
+    made = layout_of(edge_mm=150)
+    assert made["placements"] == [] and "the stock has 0.0 mm between its edges" in made["unplaced"][0]["reason"]
+
+
+def test_a_keep_out_over_everything_is_told_and_one_over_a_part_is_gone_round() -> None:
+    everything = {"x": -10, "y": -10, "w": 500, "h": 1_000_000}
+    made = layout_of(keep_out=[everything], stock={"width_mm": 200, "length_mm": 300})
+    assert made["placements"] == [] and "no room beside the keep-outs" in made["unplaced"][0]["reason"]
+    made = layout_of(keep_out=[{"x": 0, "y": 0, "w": 200, "h": 50}, {"x": 0, "y": 60, "w": 0, "h": 40}])
+    assert len(made["placements"]) == 3 and made["unplaced"] == []
+    assert min(one["y_mm"] for one in made["placements"]) >= 50 - 1e-6
+
+
+def test_a_sheet_too_short_for_a_piece_says_so() -> None:
+    made = layout_of(stock={"width_mm": 200, "length_mm": 15}, rotations=[0])
+    assert made["unplaced"] == [{"id": "good", "count": 3, "reason": "It is longer than the sheet."}]

@@ -119,9 +119,9 @@ def test_sheets_are_opened_as_needed_and_what_is_too_long_is_named() -> None:
     assert [(u.id, u.count) for u in layout.unplaced] == [("long", 2)]
 
 
-def test_a_piece_wider_than_the_roll_is_refused() -> None:
-    with pytest.raises(JobError, match=r"narrowest; the stock has 194\.0 mm"):
-        nest(problem([Piece("wide", box(0, 0, 220, 210), 1, QUARTER)]))
+def test_a_piece_wider_than_the_roll_is_left_out_with_the_reason() -> None:
+    layout = nest(problem([Piece("wide", box(0, 0, 220, 210), 1, QUARTER)]))
+    assert layout.placements == () and "the stock has 194.0 mm" in layout.unplaced[0].reason
     assert len(nest(problem([Piece("turns", box(0, 0, 220, 50), 1, QUARTER)])).placements) == 1
 
 

@@ -104,12 +104,15 @@ def test_errors_of_nest_and_align(tmp_path: Path) -> None:
     }
     for problem, words in (
         (crossing, "crosses itself near 5 5"),
-        (wide, "wide is 150.0 mm wide"),
         ({"stock": {}}, "not as it should be at stock.width_mm"),
     ):
         (tmp_path / "p.json").write_text(json.dumps(problem))
         code, said = run("nest", tmp_path / "p.json", "-o", tmp_path / "l.json")
         assert code == 1 and words in said["error"]["what"], said
+    (tmp_path / "p.json").write_text(json.dumps(wide))
+    code, said = run("nest", tmp_path / "p.json", "-o", tmp_path / "l.json")
+    assert code == 0 and said["placed"] == 0 and said["unplaced"] == 1
+    assert said["reasons"] == ["wide: It is 150.0 mm wide at its narrowest; the stock has 100.0 mm between its edges."]
     (tmp_path / "m.json").write_text(
         json.dumps({"marks": [{"id": "m1", "nominal": [0, 0], "measured": [1, 1]}, {"id": "m2", "nominal": [9, 0]}]})
     )

@@ -11,7 +11,7 @@ from etiquette.core.aligning.fitting import Fit, ReadMark
 from etiquette.core.aligning.models import ModelName, Transform
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import checked_polygon
-from etiquette.core.planning.problem import Layout, Piece, Placement, Problem, Turning
+from etiquette.core.planning.problem import Layout, Piece, Placement, Problem, Turning, Unplaced
 
 Point = tuple[float, float]
 Length = Annotated[float, Field(ge=0, le=1e6, allow_inf_nan=False)]
@@ -70,7 +70,8 @@ class ProblemFile(Strict):
     pieces: list[PieceFile]
 
     def to_problem(self) -> Problem:
-        """Raises JobError for outlines that cross themselves and names that are used twice or not known."""
+        """Outlines that cannot be used are listed as refused. Raises JobError when none can, and for names that
+        are used twice or not known."""
         names = [piece.id for piece in self.pieces]
         twice = {name for name in names if names.count(name) > 1}
         if twice:
@@ -80,26 +81,35 @@ class ProblemFile(Strict):
             raise JobError(
                 f"A pinned piece {min(strangers)} is not among the pieces.", "pinned", "Add it to the pieces."
             )
+        pieces, refused, first = [], [], None
+        for file in self.pieces:
+            try:
+                outline = checked_polygon(np.array(file.outline), [np.array(hole) for hole in file.holes], file.id)
+            except JobError as error:
+                # one bad outline is no reason to leave the others out
+                first = first or error
+                refused.append(Unplaced(file.id, file.count, f"{error.what} {error.do}"))
+                continue
+            turning = _turning(self.rotations if file.rotations is None else file.rotations)
+            pieces.append(Piece(file.id, outline, file.count, turning))
+        if first and not pieces:
+            raise first
+        lost = {pin.id for pin in self.pinned} & {one.id for one in refused}
+        if lost:
+            raise JobError(f"The pinned piece {min(lost)} has an outline that cannot be used.", min(lost), "Repair the outline and try again.")  # fmt: skip
         return Problem(
             width_mm=self.stock.width_mm,
             length_mm=self.stock.length_mm,
             edge_mm=self.edge_mm,
             gap_mm=self.gap_mm,
-            pieces=tuple(
-                Piece(
-                    p.id,
-                    checked_polygon(np.array(p.outline), [np.array(hole) for hole in p.holes], p.id),
-                    p.count,
-                    _turning(self.rotations if p.rotations is None else p.rotations),
-                )
-                for p in self.pieces
-            ),
+            pieces=tuple(pieces),
             seconds=self.seconds,
             steps=self.steps,
             seed=self.seed,
             use_holes=self.use_holes,
-            keep_out=tuple(box(k.x, k.y, k.x + k.w, k.y + k.h) for k in self.keep_out),
+            keep_out=tuple(box(k.x, k.y, k.x + k.w, k.y + k.h) for k in self.keep_out if k.w and k.h),
             pinned=tuple(Placement(p.id, p.copy_, p.sheet, p.x_mm, p.y_mm, p.rotation_deg) for p in self.pinned),
+            refused=tuple(refused),
         )
 
 

@@ -46,6 +46,8 @@ def checked_polygon(outline: Points, holes: list[Points], where: str) -> Polygon
     """The polygon of `outline` with `holes`. Raises JobError when it crosses itself or has no area."""
     if len(outline) < 3 or not np.isfinite(outline).all():
         raise JobError("An outline has fewer than three corners.", where, "Give it at least three.")
+    if any(len(hole) < 3 or not np.isfinite(hole).all() for hole in holes):
+        raise JobError("A hole has fewer than three corners.", where, "Give it at least three.")
     polygon = Polygon(outline, holes)
     if not polygon.is_valid:
         reason = explain_validity(polygon)

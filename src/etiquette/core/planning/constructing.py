@@ -5,12 +5,15 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely import Polygon, box
+from shapely import Polygon, affinity, box
 
 from etiquette.core.geometry.polygons import offset
 from etiquette.core.planning.occupancy import Occupancy
-from etiquette.core.planning.problem import Piece, Placement, Problem, Unplaced, placed_outline
-from etiquette.core.planning.stamps import FINE, Cells, Stamp, touched_cells
+from etiquette.core.planning.problem import Piece, Placement, Problem, Unplaced, placed_outline, rotations_of
+from etiquette.core.planning.stamps import Cells, Stamp, fine_for, touched_cells
+
+MOST_CELLS = 150_000_000
+"""Cells of a roll that are kept in memory, nine bytes each; keep-outs may reach further along it than any layout."""
 
 
 @dataclass(frozen=True)
@@ -76,17 +79,26 @@ class Raster:
         pieces = {piece.id: piece for piece in problem.pieces}
         shapes = [shrunk_zone(zone, half) for zone in problem.keep_out] if sheet == 0 or problem.length_mm else []
         shapes += [
-            offset(placed_outline(pieces[pin.id], pin), half + self.cell / FINE)
+            offset(placed_outline(pieces[pin.id], pin), half + self.cell)
             for pin in problem.pinned
             if pin.sheet == sheet
         ]
+        longest = self.rows if self.rows is not None else MOST_CELLS // max(self.columns, 1)
+        area = box(self.corner, self.corner, *(self.corner + np.array([self.columns, longest]) * self.cell))
         found = []
         for shape in shapes:
-            left, low, right, top = shape.bounds
+            here = shape.intersection(area)
+            if here.is_empty or not here.area:
+                continue
+            left, low, right, top = here.bounds
             x, y = (int(np.floor((at - self.corner) / self.cell)) for at in (left, low))
             size = tuple(int(np.floor((end - self.corner) / self.cell)) + 1 - at for end, at in ((right, x), (top, y)))
-            at = (self.corner + x * self.cell, self.corner + y * self.cell)
-            found.append((touched_cells(shape, at, size, self.cell, problem.use_holes), x, y))  # type: ignore[arg-type]
+            if here.area >= (1 - 1e-9) * (right - left) * (top - low):
+                cells = np.ones(size, dtype=np.bool_)
+            else:
+                at = (self.corner + x * self.cell, self.corner + y * self.cell)
+                cells = touched_cells(here, at, size, self.cell, problem.use_holes, fine_for(size))  # type: ignore[arg-type]
+            found.append((cells, x, y))
         return found
 
 
@@ -96,7 +108,7 @@ def shrunk_zone(zone: Polygon, half_gap: float) -> Polygon:
     left, low, right, top = zone.bounds
     if zone.area < (1 - 1e-9) * (right - left) * (top - low):
         return zone
-    across, along = (min(half_gap / np.sqrt(2), size / 2 - 1e-3) for size in (right - left, top - low))
+    across, along = (max(0.0, min(half_gap / np.sqrt(2), size / 2 - 1e-3)) for size in (right - left, top - low))
     return box(left + across, low + along, right - across, top - along)
 
 
@@ -107,6 +119,13 @@ def first_order(problem: Problem) -> list[int]:
     ]
     size = [shapely.oriented_envelope(piece.outline).area for piece in problem.pieces]
     return sorted(copies, key=lambda index: -size[index])
+
+
+def sizes_shuffled(problem: Problem, random: np.random.Generator) -> list[int]:
+    """The first order, as if every design were a little larger or smaller than it is: its copies stay together."""
+    factor = np.exp(random.normal(0, 0.25, len(problem.pieces)))
+    size = [shapely.oriented_envelope(piece.outline).area for piece in problem.pieces]
+    return sorted(first_order(problem), key=lambda index: (-size[index] * factor[index], index))
 
 
 def _pinned_of(problem: Problem, piece_id: str) -> int:
@@ -143,9 +162,26 @@ def construct(problem: Problem, stamps: dict[str, list[Stamp]], order: list[int]
         else:
             laid.append(placed)
     length = raster.length_mm(sheets[-1].top, problem) + (len(sheets) - 1) * (problem.length_mm or 0)
-    reason = "It is longer than the sheet." if raster.rows is not None else "It finds no room beside the keep-outs."
-    unplaced = [Unplaced(name, count, reason) for name, count in missing.items()]
+    unplaced = [Unplaced(name, count, _reason(problem, stamps[name], name, raster)) for name, count in missing.items()]
     return Trial(tuple(laid), tuple(unplaced), length)
+
+
+def _reason(problem: Problem, stamps: list[Stamp], name: str, raster: Raster) -> str:
+    """Why not one copy more of a piece could be placed."""
+    room = problem.width_mm - 2 * problem.edge_mm
+    if not stamps:
+        outline = next(piece.outline for piece in problem.pieces if piece.id == name)
+        piece = next(piece for piece in problem.pieces if piece.id == name)
+        turned = [
+            affinity.rotate(outline, turn, origin=(0, 0)).bounds for turn in rotations_of(piece, len(problem.pieces))
+        ]
+        narrowest = min(right - left for left, _, right, _ in turned)
+        return (
+            f"It is {narrowest:.1f} mm wide at its narrowest; the stock has {max(room, 0.0):.1f} mm between its edges."
+        )
+    if raster.rows is not None and min(stamp.height for stamp in stamps) > raster.rows:
+        return "It is longer than the sheet."
+    return "It finds no room beside the keep-outs and pinned pieces."
 
 
 class _Sheet:
@@ -155,7 +191,7 @@ class _Sheet:
         self._stamps, self._raster, self._number = stamps, raster, number
         fixed = raster.fixed_cells(problem, number)
         highest = max((y + cells.shape[1] for cells, _, y in fixed), default=0)
-        rows = raster.rows if raster.rows is not None else self._roll_rows(problem) + highest
+        rows = raster.rows if raster.rows is not None else min(self._roll_rows(problem) + highest, MOST_CELLS // max(raster.columns, 1))  # fmt: skip
         # one spare row: a piece that ends flush with the end looks one cell beyond itself
         self._grid = Occupancy(raster.columns, rows + 1)
         self.top = 0
@@ -166,9 +202,11 @@ class _Sheet:
 
     def _roll_rows(self, problem: Problem) -> int:
         """Long enough for any sensible packing."""
-        tallest = sum(min(s.columns * s.height for s in self._stamps[p.id]) * p.count for p in problem.pieces)
+        tallest = sum(
+            min((s.columns * s.height for s in self._stamps[p.id]), default=0) * p.count for p in problem.pieces
+        )
         longest = max((max(s.height, s.columns) for group in self._stamps.values() for s in group), default=1)
-        return int(3 * tallest / max(self._raster.columns, 1) + 2 * longest + 64)
+        return int(2 * tallest / max(self._raster.columns, 1) + 2 * longest + 64)
 
     def _block(self, cells: Cells, x: int, y: int) -> None:
         every = np.zeros((self._raster.columns, self._grid.rows), dtype=np.bool_)

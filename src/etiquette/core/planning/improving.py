@@ -17,6 +17,7 @@ FIRST_SHRINK, SLOWER = 0.02, 0.75
 """Share of its length by which a layout is shortened at first; what is left of that share after an attempt in vain."""
 PATIENCE = 160
 """Sweeps without a smaller overlap after which an attempt is given up."""
+STUCK_AFTER = 8
 PATIENCE_APART = 30
 """The same while a first layout is moved apart."""
 MOVES_A_ROUND = 400
@@ -30,6 +31,7 @@ class Improver:
         self._tables, self._choices, self._columns = tables, choices, columns
         self._random = np.random.default_rng(seed)
         self._shrink = FIRST_SHRINK
+        self._in_vain = 0
         self._attempts: list[Separation | None] = [None] * HANDS
         self._targets = [0] * HANDS
         # no layout is shorter than the flattest turn of its tallest piece
@@ -56,6 +58,11 @@ class Improver:
         """Whether no shorter packing can exist."""
         return self.rows <= self._floor
 
+    @property
+    def is_stuck(self) -> bool:
+        """Whether many attempts one after the other, each a single row shorter, were in vain."""
+        return self._in_vain >= STUCK_AFTER
+
     def round(self, pool: ThreadPoolExecutor) -> bool:
         """Every hand makes its moves; True when a shorter packing was found."""
         for hand in range(HANDS):
@@ -63,7 +70,8 @@ class Improver:
                 # the second hand is half as bold as the first
                 less = max(1, int(self._shrink / (1 + hand) * self.rows))
                 self._targets[hand] = max(self._floor, self.rows - less)
-                self._attempts[hand] = self._attempt(self.best, self._targets[hand])
+                start = self._stirred() if self._in_vain and hand else self.best
+                self._attempts[hand] = self._attempt(start, self._targets[hand])
         done = list(pool.map(self._work, range(HANDS)))
         found = False
         for hand, success in enumerate(done):
@@ -72,12 +80,25 @@ class Improver:
                 continue
             if success:
                 if attempt.packing.top(self._tables.rows) < self.rows:
-                    self.best, found = attempt.packing, True
+                    self.best, found, self._in_vain = attempt.packing, True, 0
                 self._attempts[hand] = None
             elif attempt.sweeps_in_vain > PATIENCE:
-                self._shrink *= SLOWER
+                self._shrink = max(self._shrink * SLOWER, 0.5 / max(self.rows, 1))
+                self._in_vain += self.rows - self._targets[hand] <= 1
                 self._attempts[hand] = None
         return found
+
+    def _stirred(self) -> Packing:
+        """The best packing with two of its larger pieces in each other's places: a way out of where it is stuck."""
+        packing = self.best.copy()
+        size = (self._tables.rows * self._tables.columns)[packing.stamps[: packing.free]]
+        large = np.argsort(-size)[: max(2, packing.free // 2)]
+        if len(large) < 2:
+            return packing
+        one, two = self._random.choice(large, 2, replace=False)
+        for at in (packing.x, packing.y):
+            at[one], at[two] = at[two], at[one]
+        return packing
 
     def _work(self, hand: int) -> bool:
         attempt = self._attempts[hand]

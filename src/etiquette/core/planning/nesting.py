@@ -7,28 +7,36 @@ again on exact geometry before any layout is given out.
 """
 
 import time
+from collections import Counter
 from collections.abc import Callable, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
+import shapely
 
 from etiquette.core.errors import JobError
-from etiquette.core.planning.constructing import Laid, Raster, Trial, construct, first_order, other_order
-from etiquette.core.planning.improving import HANDS, Improver
-from etiquette.core.planning.no_fit import no_fit, table_cells
+from etiquette.core.planning.constructing import (
+    Laid,
+    Raster,
+    Trial,
+    construct,
+    first_order,
+    other_order,
+    sizes_shuffled,
+)
+from etiquette.core.planning.improving import HANDS
+from etiquette.core.planning.pressing import Press, finer_step, step_of
 from etiquette.core.planning.problem import Layout, Placement, Problem, Stopped, Unplaced, placed_outline
-from etiquette.core.planning.separating import Choices, Packing
 from etiquette.core.planning.sliding import slid
-from etiquette.core.planning.stamps import Cells, Stamp, runs_of, stamps_of
+from etiquette.core.planning.stamps import Stamp, stamps_of
 from etiquette.core.planning.verifying import verify
 
 COLUMNS_WANTED = 2600
 FINEST_CELL_MM, COARSEST_CELL_MM = 0.25, 2.0
 """A raster cell is this share of the width: finer keeps pieces nearer, coarser is laid faster."""
-LEAST_STEP_MM = 0.8
-MOST_TABLE_CELLS = 60_000_000
-"""Pieces are moved in steps of whole cells, about as long as this and longer when the tables grow too large."""
+CELLS_WANTED = 60_000_000
+"""Cells of the stretch that the pieces may need: more than that are kept coarser."""
 MOST_MOVED = 500
 """Layouts of more pieces are laid in several orders, not pressed together: in the usual time that gains more."""
 SLIDES = 12
@@ -40,31 +48,43 @@ Progress = Callable[[float, str], bool]
 
 
 def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
-    """The best layout found. Raises JobError when a piece is wider than the stock at every rotation."""
+    """The best layout found; what cannot be placed is in it with the reason. Raises JobError only for a fault of its own."""
+    problem = _without_hopeless(problem)
     clock = _Clock(problem, progress)
     raster, stamps = _prepared(problem)
     order = first_order(problem)
     trial = construct(problem, stamps, order, raster)
     stopped = clock.stopped(1, trial.length_mm, len(trial.laid), len(order))
-    if not stopped and problem.length_mm is None and len(order) <= MOST_MOVED and clock.left() > TABLE_SECONDS:
-        trial, stopped = _improved(problem, raster, stamps, trial, clock)
+    if not stopped and problem.length_mm is None and 1 < len(trial.laid) <= MOST_MOVED and clock.left() > TABLE_SECONDS:
+        trials, stopped = _pressed(problem, raster, stamps, trial, clock)
     elif not stopped:
-        trial, stopped = _other_orders(problem, raster, stamps, order, trial, clock)
-    return _layout(problem, raster, trial, clock, stopped)
+        trials, stopped = _other_orders(problem, raster, stamps, order, trial, clock)
+    else:
+        trials = [trial]
+    return _layout(problem, raster, trials, clock, stopped)
+
+
+def _without_hopeless(problem: Problem) -> Problem:
+    """With a gap wider than the stock only one piece is laid: no second one can lie beside it, and nobody means it."""
+    if problem.gap_mm <= problem.width_mm:
+        return problem
+    order = first_order(problem)
+    first = problem.pieces[order[0]].id if order and not problem.pinned else None
+    why = f"The gap of {problem.gap_mm:.0f} mm is wider than the stock of {problem.width_mm:.0f} mm."
+    refused = [
+        Unplaced(piece.id, left, why) for piece in problem.pieces if (left := piece.count - (piece.id == first)) > 0
+    ]
+    pinned = {pin.id for pin in problem.pinned}
+    kept = tuple(replace(piece, count=1) for piece in problem.pieces if piece.id == first or piece.id in pinned)
+    return replace(problem, gap_mm=0.0, pieces=kept, refused=(*problem.refused, *refused))
 
 
 def _prepared(problem: Problem) -> tuple[Raster, dict[str, list[Stamp]]]:
     cell = float(np.clip(problem.width_mm / COLUMNS_WANTED, FINEST_CELL_MM, COARSEST_CELL_MM))
+    boxes = sum(shapely.oriented_envelope(piece.outline).area * piece.count for piece in problem.pieces)
+    cell = max(cell, float(np.sqrt(2 * boxes / CELLS_WANTED)))
     designs = len(problem.pieces)
     return Raster.of(problem, cell), {piece.id: stamps_of(piece, problem, cell, designs) for piece in problem.pieces}
-
-
-def _step_of(stamps: Sequence[Stamp], cell: float) -> int:
-    """Cells in a step: about LEAST_STEP_MM, more when the tables would be too large."""
-    step = max(1, round(LEAST_STEP_MM / cell))
-    while table_cells(stamps, step) > MOST_TABLE_CELLS:
-        step += 1
-    return step
 
 
 class _Clock:
@@ -97,125 +117,81 @@ class _Clock:
         )
         if not self._progress(min(1.0, share), words):
             return "cancelled"
+        if copies < 2:
+            return "optimal"  # one copy lies as low as the raster allows in any order
         if steps is not None:
             return "steps" if step >= steps else None
-        if self.left() <= 0:
-            return "time"
-        return "optimal" if copies < 2 else None  # one copy lies as low as the raster allows in any order
+        return "time" if self.left() <= 0 else None
 
 
 def _other_orders(
-    problem: Problem, raster: Raster, stamps: dict[str, list[Stamp]], order: list[int], best: Trial, clock: _Clock
-) -> tuple[Trial, Stopped]:
-    """Layouts of other orders, two at a time, until the time is up; the best of them."""
+    problem: Problem, raster: Raster, stamps: dict[str, list[Stamp]], order: list[int], first: Trial, clock: _Clock
+) -> tuple[list[Trial], Stopped]:
+    """Layouts of other orders, two at a time, as long as there is time for two more; the best of them."""
     random = np.random.default_rng(problem.seed)
-    kept, step, stopped = order, 1, None
+    best, kept, step, stopped = first, order, 1, None
+    longest = 0.0
     with ThreadPoolExecutor(HANDS) as pool:
         while not stopped:
-            orders = [other_order(kept, random) for _ in range(HANDS)]
+            if clock.left() < longest:
+                return [best], "time"
+            begun = clock.seconds()
+            orders = [sizes_shuffled(problem, random), other_order(kept, random)]
             trials = list(pool.map(lambda one: construct(problem, stamps, one, raster), orders))
             for tried, trial in zip(orders, trials, strict=True):
                 if trial.score < best.score:
                     best, kept = trial, tried
             step += 1
+            longest = max(longest, clock.seconds() - begun)
             stopped = clock.stopped(step, best.length_mm, len(best.laid), len(order))
-    return best, stopped
+    return [best], stopped
 
 
-def _improved(
+def _pressed(
     problem: Problem, raster: Raster, stamps: dict[str, list[Stamp]], first: Trial, clock: _Clock
-) -> tuple[Trial, Stopped]:
-    """`first` pressed together until the time is up."""
-    cells = _step_of([stamp for group in stamps.values() for stamp in group], raster.cell)
-    stepped = Raster.of(problem, raster.cell * cells)
-    designs = len(problem.pieces)
-    own = {piece.id: stamps_of(piece, problem, raster.cell, designs, cells) for piece in problem.pieces}
-    every = [stamp for group in own.values() for stamp in group]
-    ranges = _ranges(own)
-    fixed = [Stamp(f"fixed {n}", 0.0, wide, runs_of(wide), (x, y)) for n, (wide, x, y) in enumerate(_in_steps(raster.fixed_cells(problem, 0), cells))]  # fmt: skip
-    tables = no_fit([*every, *fixed], cells, HANDS)
-    packing = _packed(first.laid, every, ranges, fixed, raster, cells)
-    firsts, lasts = (np.array([ranges[one.stamp.piece][end] for one in first.laid], dtype=np.int32) for end in (0, 1))
-    improver = Improver(tables, Choices(firsts, lasts), packing, stepped.columns, problem.seed)
+) -> tuple[list[Trial], Stopped]:
+    """`first` and what it became, pressed together until the time is up: in coarse steps, then in finer ones once those
+    find nothing more."""
+    trials = [first]
     step, stopped = 1, None
+    cells = step_of([stamp for group in stamps.values() for stamp in group], raster.cell)
     with ThreadPoolExecutor(HANDS) as pool:
         while not stopped:
-            improver.round(pool)
-            step += 1
-            length = min(first.length_mm, stepped.length_mm(improver.rows, problem))
-            stopped = clock.stopped(step, length, len(first.laid), len(first.laid))
-            if not stopped and improver.is_lowest:
-                stopped = "optimal"
-    best = improver.best
-    found = tuple(
-        Laid(every[best.stamps[n]], 0, int(best.x[n]) * cells, int(best.y[n]) * cells) for n in range(best.free)
-    )
-    return Trial(found, first.unplaced, stepped.length_mm(improver.rows, problem)), stopped
+            press = Press(problem, raster, trials[-1], cells)
+            while not stopped:
+                press.improver.round(pool)
+                step += 1
+                length = min(trials[0].length_mm, press.length_mm)
+                stopped = clock.stopped(step, length, len(first.laid), len(first.laid))
+                if not stopped and press.improver.is_lowest:
+                    stopped = "optimal"
+                finer = finer_step(press, cells)
+                if finer and press.improver.is_stuck:
+                    cells = finer
+                    break
+            trials.append(press.trial())
+    return trials, stopped
 
 
-def _ranges(stamps: dict[str, list[Stamp]]) -> dict[str, tuple[int, int]]:
-    """The numbers that the stamps of each piece have when all are counted through."""
-    ends = np.cumsum([0, *(len(group) for group in stamps.values())]).tolist()
-    return dict(zip(stamps, zip(ends, ends[1:], strict=False), strict=True))
-
-
-def _in_steps(fixed: Sequence[tuple[Cells, int, int]], cells: int) -> list[tuple[Cells, int, int]]:
-    """Fixed cells filled up so that they start and end on whole steps; their places in steps."""
-    found = []
-    for taken, x, y in fixed:
-        left, low = x % cells, y % cells
-        wide = np.pad(taken, ((left, -(left + taken.shape[0]) % cells), (low, -(low + taken.shape[1]) % cells)))
-        found.append((wide, x // cells, y // cells))
-    return found
-
-
-def _packed(
-    laid: Sequence[Laid],
-    every: Sequence[Stamp],
-    ranges: dict[str, tuple[int, int]],
-    fixed: Sequence[Stamp],
-    raster: Raster,
-    cells: int,
-) -> Packing:
-    """The layout in whole steps, as near to where it was laid as they allow; what then collides is moved apart."""
-    numbers, places = [], []
+def _numbered(problem: Problem, raster: Raster, laid: Sequence[Laid]) -> tuple[Placement, ...]:
+    """Placements, pinned ones first, with the numbers of their copies."""
+    copies = Counter(pin.id for pin in problem.pinned)
+    made = list(problem.pinned)
     for one in laid:
-        start, end = ranges[one.stamp.piece]
-        number = next(n for n in range(start, end) if every[n].rotation == one.stamp.rotation)
-        moved = [
-            (at * raster.cell + was - now) / (raster.cell * cells)
-            for at, was, now in zip((one.x, one.y), one.stamp.origin, every[number].origin, strict=True)
-        ]
-        numbers.append(number)
-        places.append([round(value) for value in moved])
-    places += [[int(stamp.origin[0]), int(stamp.origin[1])] for stamp in fixed]
-    numbers += range(len(every), len(every) + len(fixed))
-    at = np.array(places, dtype=np.int32).reshape(-1, 2)
-    return Packing(np.array(numbers, dtype=np.int32), at[:, 0].copy(), at[:, 1].copy(), len(laid))
+        copies[one.stamp.piece] += 1
+        made.append(raster.placement(one, copies[one.stamp.piece]))
+    return tuple(made)
 
 
-@dataclass(frozen=True)
-class _Numbered:
-    """Placements with the numbers of their copies."""
-
-    placements: tuple[Placement, ...]
-
-    @classmethod
-    def of(cls, problem: Problem, raster: Raster, laid: Sequence[Laid]) -> "_Numbered":
-        copies: dict[str, int] = {}
-        for pin in problem.pinned:
-            copies[pin.id] = copies.get(pin.id, 0) + 1
-        made = list(problem.pinned)
-        for one in laid:
-            copies[one.stamp.piece] = copies.get(one.stamp.piece, 0) + 1
-            made.append(raster.placement(one, copies[one.stamp.piece]))
-        return cls(tuple(made))
-
-
-def _layout(problem: Problem, raster: Raster, trial: Trial, clock: _Clock, stopped: Stopped) -> Layout:
-    placements = _Numbered.of(problem, raster, trial.laid).placements
-    tight = _slid_together(problem, placements)
-    layout = _measured(problem, tight, trial.unplaced, stopped)
+def _layout(problem: Problem, raster: Raster, trials: Sequence[Trial], clock: _Clock, stopped: Stopped) -> Layout:
+    """The shortest of `trials` once their pieces have slid together, checked."""
+    made = []
+    for trial in trials:
+        placements = _numbered(problem, raster, trial.laid)
+        made.append(
+            _measured(problem, _slid_together(problem, placements), (*problem.refused, *trial.unplaced), stopped)
+        )
+    layout = min(made, key=lambda one: one.length_mm)
     faults = verify(problem, layout)
     if faults:
         raise JobError(
@@ -237,6 +213,8 @@ def _slid_together(problem: Problem, placements: tuple[Placement, ...]) -> tuple
         outlines = [placed_outline(pieces[placements[number].id], placements[number]) for number in here]
         zones = list(problem.keep_out) if sheet == 0 or problem.length_mm is not None else []
         top = problem.length_mm - edge if problem.length_mm is not None else np.inf
+        if not here:
+            continue
         fixed = np.array([placements[number] in pinned for number in here] + [True] * len(zones))
         steps = slid(outlines, zones, problem.gap_mm, (edge, edge, problem.width_mm - edge, top), fixed, SLIDES)
         for number, (dx, dy) in zip(here, steps, strict=False):

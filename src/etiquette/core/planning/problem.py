@@ -55,6 +55,8 @@ class Problem:
     use_holes: bool = False
     keep_out: tuple[Polygon, ...] = ()
     pinned: tuple[Placement, ...] = ()
+    refused: tuple[Unplaced, ...] = ()
+    """What was asked for and cannot be nested at all, for the list of what is not placed."""
 
 
 Stopped = Literal["time", "steps", "optimal", "cancelled"]

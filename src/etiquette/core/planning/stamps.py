@@ -13,7 +13,6 @@ import shapely
 from numpy.typing import NDArray
 from shapely import Polygon, affinity
 
-from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import offset
 from etiquette.core.planning.occupancy import Runs
 from etiquette.core.planning.problem import Piece, Problem, rotations_of
@@ -21,6 +20,8 @@ from etiquette.core.planning.problem import Piece, Problem, rotations_of
 ARC_TOLERANCE_MM = 0.003
 FINE = 8
 """How much finer than its cells a piece is drawn to see which cells it touches."""
+MOST_FINE_CELLS = 150_000_000
+"""Very large pieces are drawn less finely."""
 SUBPIXEL_BITS = 4
 
 Cells = NDArray[np.bool_]
@@ -48,27 +49,18 @@ class Stamp:
 
 def stamps_of(piece: Piece, problem: Problem, cell: float, designs: int, step: int = 1) -> list[Stamp]:
     """Stamps of the piece at the rotations at which it fits between the edges, their columns and rows filled up to whole
-    multiples of `step`. Raises JobError when it fits at none."""
+    multiples of `step`; none when it is too wide at all of them."""
     room = problem.width_mm - 2 * problem.edge_mm
     stamps: list[Stamp] = []
     drawn: dict[float, Stamp] = {}
-    narrowest = np.inf
     for rotation in rotations_of(piece, designs):
         turned = affinity.rotate(piece.outline, rotation, origin=(0, 0))
-        width = turned.bounds[2] - turned.bounds[0]
-        narrowest = min(narrowest, width)
-        if width > room + 1e-9:
+        if turned.bounds[2] - turned.bounds[0] > room + 1e-9:
             continue
         base = round(rotation % 90, 6)
         if base not in drawn:
             drawn[base] = _drawn(piece, base, problem, cell, step)
         stamps.append(_turned(drawn[base], rotation, cell))
-    if not stamps:
-        raise JobError(
-            f"Piece {piece.id} is {narrowest:.1f} mm wide at its narrowest; the stock has {room:.1f} mm between its edges.",
-            piece.id,
-            "Use a wider stock, allow it to turn, or make it smaller.",
-        )
     return stamps
 
 
@@ -76,12 +68,21 @@ def _drawn(piece: Piece, rotation: float, problem: Problem, cell: float, step: i
     half = problem.gap_mm / 2
     turned = affinity.rotate(piece.outline, rotation, origin=(0, 0))
     # a little more than half the gap: what the fine raster cannot see of a sharp tip must not eat into the gap
-    grown = offset(turned, half + cell / FINE, ARC_TOLERANCE_MM)
+    fine = fine_for([(high - low) / cell for low, high in zip(turned.bounds[:2], turned.bounds[2:], strict=True)])
+    grown = offset(turned, half + cell / fine, ARC_TOLERANCE_MM)
     # not grown.bounds: the arcs of a buffer stay a little inside the true offset
     x0, y0, x1, y1 = np.array(turned.bounds) + (-half, -half, half, half)
     size = tuple(step * max(1, int(np.ceil((length - 1e-9) / cell / step))) for length in (x1 - x0, y1 - y0))
-    cells = touched_cells(grown, (x0, y0), size, cell, problem.use_holes)  # type: ignore[arg-type]
+    cells = touched_cells(grown, (x0, y0), size, cell, problem.use_holes, fine)  # type: ignore[arg-type]
     return Stamp(piece.id, rotation, cells, runs_of(cells), (-x0, -y0))
+
+
+def fine_for(size: Sequence[float]) -> int:
+    """How much finer than its cells something of (columns, rows) cells is drawn."""
+    fine = FINE
+    while fine > 1 and size[0] * size[1] * fine * fine > MOST_FINE_CELLS:
+        fine //= 2
+    return fine
 
 
 def _turned(stamp: Stamp, rotation: float, cell: float) -> Stamp:
@@ -99,19 +100,24 @@ def turned_cells(cells: Cells) -> Cells:
 
 
 def touched_cells(
-    shape: shapely.Geometry, corner: tuple[float, float], size: tuple[int, int], cell: float, holes: bool
+    shape: shapely.Geometry,
+    corner: tuple[float, float],
+    size: tuple[int, int],
+    cell: float,
+    holes: bool,
+    fine: int = FINE,
 ) -> Cells:
-    """(columns, rows): the cells from `corner` on that `shape` touches, told on a raster FINE times as fine."""
+    """(columns, rows): the cells from `corner` on that `shape` touches, told on a raster `fine` times as fine."""
     columns, rows = size
-    canvas = np.zeros((rows * FINE + 1, columns * FINE + 1), dtype=np.uint8)
+    canvas = np.zeros((rows * fine + 1, columns * fine + 1), dtype=np.uint8)
     parts: Sequence[Polygon] = [shape] if isinstance(shape, Polygon) else list(shape.geoms)  # type: ignore[attr-defined]
     unit = 1 << SUBPIXEL_BITS
     for part in parts:
         rings = [part.exterior, *(part.interiors if holes else ())]
-        polygons = [np.round((np.asarray(ring.coords) - corner) / cell * FINE * unit - unit / 2).astype(np.int32) for ring in rings]  # fmt: skip
+        polygons = [np.round((np.asarray(ring.coords) - corner) / cell * fine * unit - unit / 2).astype(np.int32) for ring in rings]  # fmt: skip
         cv2.fillPoly(canvas, polygons, 1, shift=SUBPIXEL_BITS)
-    fine = canvas[: rows * FINE, : columns * FINE].reshape(rows, FINE, columns, FINE)
-    return np.ascontiguousarray(fine.max(axis=(1, 3)).T.astype(np.bool_))
+    drawn = canvas[: rows * fine, : columns * fine].reshape(rows, fine, columns, fine)
+    return np.ascontiguousarray(drawn.max(axis=(1, 3)).T.astype(np.bool_))
 
 
 def runs_of(cells: Cells) -> Runs:
