@@ -17,7 +17,10 @@ FIRST_SHRINK, SLOWER = 0.02, 0.75
 """Share of its length by which a layout is shortened at first; what is left of that share after an attempt in vain."""
 PATIENCE = 160
 """Sweeps without a smaller overlap after which an attempt is given up."""
-STUCK_AFTER = 8
+STUCK_AFTER = 30
+SCATTERED, SCATTER_SHARE = 120, 0.5
+"""Packings of at most so many pieces are scattered anew in this share of the starts of the second hand."""
+SWAPS = 2
 PATIENCE_APART = 30
 """The same while a first layout is moved apart."""
 MOVES_A_ROUND = 400
@@ -89,15 +92,20 @@ class Improver:
         return found
 
     def _stirred(self) -> Packing:
-        """The best packing with two of its larger pieces in each other's places: a way out of where it is stuck."""
+        """The best packing with larger pieces in each other's places, or all pieces of a small one anywhere: ways out of
+        where it is stuck."""
         packing = self.best.copy()
-        size = (self._tables.rows * self._tables.columns)[packing.stamps[: packing.free]]
-        large = np.argsort(-size)[: max(2, packing.free // 2)]
-        if len(large) < 2:
+        free = packing.free
+        if free <= SCATTERED and self._random.random() < SCATTER_SHARE:
+            packing.x[:free] = self._random.integers(0, self._columns, free)
+            packing.y[:free] = self._random.integers(0, self.rows, free)
             return packing
-        one, two = self._random.choice(large, 2, replace=False)
-        for at in (packing.x, packing.y):
-            at[one], at[two] = at[two], at[one]
+        size = (self._tables.rows * self._tables.columns)[packing.stamps[:free]]
+        large = np.argsort(-size)[: max(2, free // 2)]
+        for _ in range(SWAPS):
+            one, two = self._random.choice(large, 2, replace=False) if free > 1 else (0, 0)
+            for at in (packing.x, packing.y):
+                at[one], at[two] = at[two], at[one]
         return packing
 
     def _work(self, hand: int) -> bool:
