@@ -184,7 +184,7 @@ def test_rounds_of_improvement_never_lengthen_and_end_at_the_lowest() -> None:
 @given(st.floats(0.5, 6), st.floats(0.0, 40))
 def test_two_squares_slide_until_the_gap_is_left(gap: float, above: float) -> None:
     low, high = box(10, 5, 30, 25), box(12, 25 + gap + 0.05 + above, 32, 45 + gap + 0.05 + above)
-    moved = slid([low, high], [], gap, (0, 0, 100, np.inf), np.zeros(2, dtype=np.bool_), 40)
+    moved = slid([low, high], [1, 2], [], gap, (0, 0, 100, np.inf), np.zeros(2, dtype=np.bool_), 40)
     one, two = (affinity.translate(outline, *step) for outline, step in zip((low, high), moved, strict=True))
     assert one.bounds[1] == pytest.approx(0, abs=0.01)
     assert one.distance(two) >= gap - 1e-6
@@ -194,11 +194,11 @@ def test_two_squares_slide_until_the_gap_is_left(gap: float, above: float) -> No
 def test_a_piece_slides_past_nothing_that_stays() -> None:
     zone = box(0, 10, 60, 20)
     piece = box(5, 30, 25, 40)
-    moved = slid([piece], [zone], 2.0, (0, 0, 60, np.inf), np.array([False, True]), 40)
+    moved = slid([piece], [1], [zone], 2.0, (0, 0, 60, np.inf), np.array([False, True]), 40)
     after = affinity.translate(piece, *moved[0])
     # no gap is kept to a zone, but what a disc cannot give back at its corners: (1 − 1/√2) of half the gap
     assert 20 <= after.bounds[1] <= 20 + (1 - 2**-0.5) + 0.02
-    pinned = slid([piece, box(5, 50, 25, 60)], [], 2.0, (0, 0, 60, np.inf), np.array([True, False]), 40)
+    pinned = slid([piece, box(5, 50, 25, 60)], [1, 1], [], 2.0, (0, 0, 60, np.inf), np.array([True, False]), 40)
     assert np.array_equal(pinned[0], [0, 0]) and pinned[1][1] <= -8 + 0.05
 
 

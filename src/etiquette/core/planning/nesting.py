@@ -39,7 +39,8 @@ CELLS_WANTED = 60_000_000
 """Cells of the stretch that the pieces may need: more than that are kept coarser."""
 MOST_MOVED = 500
 """Layouts of more pieces are laid in several orders, not pressed together: in the usual time that gains more."""
-SLIDES = 12
+SLIDES, FEW_SLIDES, MANY = 20, 4, 3000
+"""How often every piece slides; the second, where there are more than so many."""
 TABLE_SECONDS = 1.0
 """What the tables cost at most; with less time than that left, other orders are tried instead."""
 
@@ -203,8 +204,11 @@ def _layout(problem: Problem, raster: Raster, trials: Sequence[Trial], clock: _C
 
 
 def _slid_together(problem: Problem, placements: tuple[Placement, ...]) -> tuple[Placement, ...]:
-    """The placements of every sheet slid towards its start; keep-outs and pinned pieces stay where they are."""
+    """The placements of every sheet slid towards its start; keep-outs and pinned pieces stay where they are. Where pieces
+    may lie in holes nothing is slid: only outer outlines are looked at there."""
     pieces = {piece.id: piece for piece in problem.pieces}
+    if problem.use_holes and any(piece.outline.interiors for piece in problem.pieces):
+        return tuple(replace(one, x_mm=round(one.x_mm, 4), y_mm=round(one.y_mm, 4)) for one in placements)
     pinned = set(problem.pinned)
     moved = list(placements)
     edge = problem.edge_mm
@@ -216,7 +220,9 @@ def _slid_together(problem: Problem, placements: tuple[Placement, ...]) -> tuple
         if not here:
             continue
         fixed = np.array([placements[number] in pinned for number in here] + [True] * len(zones))
-        steps = slid(outlines, zones, problem.gap_mm, (edge, edge, problem.width_mm - edge, top), fixed, SLIDES)
+        kinds = [(placements[number].id, placements[number].rotation_deg) for number in here]
+        passes = SLIDES if len(here) <= MANY else FEW_SLIDES
+        steps = slid(outlines, kinds, zones, problem.gap_mm, (edge, edge, problem.width_mm - edge, top), fixed, passes)
         for number, (dx, dy) in zip(here, steps, strict=False):
             one = placements[number]
             moved[number] = (
