@@ -1,11 +1,9 @@
-"""Measure what the README promises, each figure beside its reference: python bench/run.py [CASES_DIR]
+"""Measure what the README promises, each figure beside its bar or reference: python bench/run.py
 
-CASES_DIR holds mixed-200.json (the public nesting cases). With the package spyrrow installed, it packs the same case for
-the same wall time. Every figure is the median of three runs.
+Every figure is the median of three runs. Nesting has its own: bench/nesting.py.
 """
 
 import gzip
-import json
 import os
 import statistics
 import subprocess
@@ -120,38 +118,6 @@ def hostile_art() -> None:
     print(f"hostile art: {len(files)} files, {refused} refused in words, slowest {slowest:.1f} s (bar 10 s), most memory {most[0] / 1e9:.2f} GB (bar 2 GB)")  # fmt: skip
 
 
-def nest(cases: Path, folder: Path) -> None:
-    case = cases / "mixed-200.json"
-    ours, walls = [], []
-    for seed in (1, 2, 3):
-        problem = json.loads(case.read_text()) | {"seed": seed}
-        (folder / "problem.json").write_text(json.dumps(problem))
-        start = time.monotonic()
-        subprocess.run(
-            [*ETIQUETTE, "nest", str(folder / "problem.json"), "-o", str(folder / "layout.json")],
-            check=True,
-            capture_output=True,
-            env=ENVIRONMENT,
-        )
-        walls.append(time.monotonic() - start)
-        ours.append(json.loads((folder / "layout.json").read_text())["utilisation"])
-    print(f"nest mixed-200: {statistics.median(walls):.1f} s (bar 15 s), utilisation {statistics.median(ours):.4f}")
-    runner = cases / "nest_reference.py"
-    if runner.exists():
-        said = [
-            json.loads(
-                subprocess.run(
-                    [sys.executable, str(runner), str(case), "10"], check=True, capture_output=True, text=True
-                ).stdout
-            )
-            for _ in range(3)
-        ]
-        theirs = statistics.median(one["utilisation"] for one in said)
-        print(
-            f"  reference: spyrrow {theirs:.4f} in {statistics.median(one['seconds'] for one in said):.1f} s; ratio {statistics.median(ours) / theirs:.3f}"
-        )
-
-
 def first_load() -> None:
     """Compressed script of every file the first page asks for, and of all stations together."""
     assets = ROOT / "front" / "dist" / "assets"
@@ -186,8 +152,6 @@ def main() -> None:
         quick_lines()
         contour(folder)
         hostile_art()
-        if len(sys.argv) > 1:
-            nest(Path(sys.argv[1]), folder)
         first_load()
         start_up(folder)
 

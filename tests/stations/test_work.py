@@ -156,7 +156,7 @@ def test_a_nested_run_has_figures_that_add_up(shop: Shop, stocked: int) -> None:
     task = run_task(shop, "nest", run_id=stocked, steps=1)
     assert task.state == "done", task.problem
     state = shop.database.within(lambda session: runs.state_of(shop, session, stocked))
-    assert state.plan and state.figures and state.fresh
+    assert state.plans and state.figures and state.fresh
     assert state.figures.pieces == 9
     area = state.figures.length_mm * 500 / 1e6
     # a disc of 26 mm radius with the line 2 mm outside: 9 π 28² mm²
@@ -168,13 +168,13 @@ def test_a_nested_run_has_figures_that_add_up(shop: Shop, stocked: int) -> None:
 def test_a_run_changed_while_it_was_nested_is_not_overwritten(
     shop: Shop, stocked: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    nest = runs.nest
+    nest = runs.nest_in_frames
 
     def meanwhile(*arguments: object) -> object:
         shop.database.within(lambda session: runs.change(session, stocked, None, "gap", {"gap_mm": 7}))
         return nest(*arguments)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(runs, "nest", meanwhile)
+    monkeypatch.setattr(runs, "nest_in_frames", meanwhile)
     task = run_task(shop, "nest", run_id=stocked, steps=1)
     assert task.state == "failed" and task.problem and "changed while" in task.problem["what"]
 

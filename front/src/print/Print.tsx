@@ -11,7 +11,8 @@ import { figure, length, metres, useUnit } from "../ui/units";
 import { useSize, useZoom } from "../ui/zoom";
 
 type Shown = Schemas["PrintShown"];
-type Side = NonNullable<Shown["plate"]>["order"][number];
+type Plate = Shown["plates"][number];
+type Side = Plate["order"][number];
 
 export default function Print() {
   const { id } = useParams();
@@ -61,24 +62,26 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     makePlate.current = () => void plating.start("Making the print file", () => told(api.PUT("/api/print/{run_id}/plate", { params: { path: { run_id: id } } })));
   });
   useEffect(() => {
-    if (!shown?.nested || shown.plate || asked.current) return;
+    if (!shown?.nested || shown.plates.length || asked.current) return;
     asked.current = true;
     makePlate.current();
   }, [shown]);
+  const [frame, setFrame] = useState(0);
+  const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
+  const several = (shown?.plates.length ?? 0) > 1;
   const send = () => {
-    const plate = shown?.plate;
     if (plate && !sending.progress) void sending.start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } } }))).then(refresh);
   };
   const film = (sheetId: number) => void filming.start("Film on", () => told(api.POST("/api/sheets/{sheet_id}/film", { params: { path: { sheet_id: sheetId } } })));
   const [chosen, setSide] = useState<Side>("colour");
-  const order = shown?.plate?.order ?? ["colour" as const];
+  const order = plate?.order ?? ["colour" as const];
   const side = order.includes(chosen) ? chosen : "colour";
   useKeys({ Enter: send, v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!shown) return <main className="flex-1" />;
-  const plate = shown.plate;
-  const short = shown.length_mm !== null && shown.length_mm > shown.roll_left_mm;
+  const short = plate !== null && plate.length_mm > shown.roll_left_mm;
+  const printed = plate === null ? [] : shown.sheets.filter((sheet) => sheet.name.startsWith(`${plate.code}-`));
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col px-16 pt-[18px] pb-6" aria-label="Print">
@@ -105,6 +108,16 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             </a>
           )}
         </div>
+        {several && (
+          <ToggleGroup.Root type="single" value={String(frame)} aria-label="Frame" onValueChange={(next) => next && setFrame(Number(next))} className="mb-2 flex gap-1.5 overflow-x-auto">
+            {shown.plates.map((one, number) => (
+              <ToggleGroup.Item key={one.id} value={String(number)} className="h-9 shrink-0 rounded-[6px] border border-rule bg-white px-3 data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold">
+                Frame {one.frame} <span className="font-code text-[12px]">{one.code}</span>
+                {shown.sheets.some((sheet) => sheet.name.startsWith(`${one.code}-`) && sheet.state !== "failed") ? " ✓" : ""}
+              </ToggleGroup.Item>
+            ))}
+          </ToggleGroup.Root>
+        )}
         <div className="relative min-h-0 flex-1 overflow-hidden rounded-[4px] border border-rule bg-[#CFD0C8]">
           {plate ? (
             <PlateView plate={plate} side={side} />
@@ -135,7 +148,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             <Working progress={sending.progress} />
           ) : (
             <Action main hint="Enter" onClick={send} disabled={!plate || short}>
-              {shown.sheets.length ? "Print again" : "Send to printer"}
+              {printed.length ? "Print again" : "Send to printer"}{several ? `: frame ${plate?.frame ?? 1}` : ""}
             </Action>
           )}
         </div>
@@ -178,7 +191,7 @@ function Check({ good, words }: { good: boolean; words: string }) {
 }
 
 /** The plate as rendered from the PDF, turned a quarter clockwise so that the leading edge is on the left. */
-function PlateView({ plate, side }: { plate: NonNullable<Shown["plate"]>; side: Side }) {
+function PlateView({ plate, side }: { plate: Plate; side: Side }) {
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit } = useZoom(frame, 40);

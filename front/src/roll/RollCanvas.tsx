@@ -2,7 +2,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useKeys } from "../ui/keys";
 import { figure, metres } from "../ui/units";
 import { useSize, useZoom } from "../ui/zoom";
-import { drawPlan, type Placed, placedPieces, type Run } from "./scene";
+import { drawPlan, frameStarts, type Placed, placedPieces, type Run } from "./scene";
 
 const ROLL_WIDTH = 104;
 const TOP = 26;
@@ -17,7 +17,7 @@ export function RollCanvas({ run, selected, select, busy }: { run: Run; selected
   useKeys({ "0": fit, Escape: () => select(null) });
   const pieces = useMemo(() => placedPieces(run), [run]);
   const pictures = usePictures(run);
-  const long = Math.max(run.plan?.length_mm ?? 0, run.stock_width_mm * 0.5);
+  const long = Math.max(frameStarts(run).at(-1) ?? 0, run.stock_width_mm * 0.5);
   const base = Math.min((width - ROLL_WIDTH - 24) / (long * 1.12), (height - TOP - RULER) / run.stock_width_mm);
 
   useEffect(() => {
@@ -147,17 +147,23 @@ function drawScene(context: CanvasRenderingContext2D, scene: Scene) {
     context.lineWidth = thick * px;
     for (const piece of pieces) context.stroke(piece.outline);
   }
-  if (run.plan) {
-    drawPlan(context, run.plan);
-    context.strokeStyle = "#C9C8BE";
+  const starts = frameStarts(run);
+  run.plans.forEach((plan, number) => {
+    const start = starts[number] ?? 0;
+    context.save();
+    context.translate(start, 0);
+    drawPlan(context, plan);
+    context.restore();
+    // where the sheet of a frame ends
+    context.strokeStyle = "#5C666B";
     context.setLineDash([6 * px, 4 * px]);
     context.lineWidth = px;
     context.beginPath();
-    context.moveTo(run.plan.length_mm, 0);
-    context.lineTo(run.plan.length_mm, across);
+    context.moveTo(start + plan.length_mm, 0);
+    context.lineTo(start + plan.length_mm, across);
     context.stroke();
     context.setLineDash([]);
-  }
+  });
   const chosen = pieces.find((piece) => piece.key === selected);
   if (chosen) drawBrackets(context, chosen.box, px);
   context.restore();

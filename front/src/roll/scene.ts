@@ -6,17 +6,26 @@ export type Plan = Schemas["PlanShown"];
 /** A piece on the roll in screen axes: millimetres, u along the feed (leading edge 0), v across (x = 0 on top). */
 export type Placed = { key: string; name: string; designId: number; outline: Path2D; corners: [number, number][]; box: [number, number, number, number]; x: number; y: number; rotation: number };
 
+/** Where each frame begins along the roll, and at last where the run ends, in millimetres. */
+export function frameStarts(run: Run): number[] {
+  const starts = [0];
+  for (const plan of run.plans) starts.push((starts[starts.length - 1] ?? 0) + plan.length_mm);
+  return starts;
+}
+
 /** Every placed piece. The screen turns the run a quarter clockwise and never mirrors it: (u, v) = (y, x). */
 export function placedPieces(run: Run): Placed[] {
-  if (!run.layout || !run.plan) return [];
-  const [dx, dy] = run.plan.shift;
+  if (!run.layout || !run.plans.length) return [];
+  const starts = frameStarts(run);
   const pieces = new Map(run.pieces.map((piece) => [String(piece.design_id), piece]));
   return run.layout.placements.flatMap((placement) => {
     const piece = pieces.get(placement.id);
     if (!piece) return [];
     const turn = ((placement.rotation_deg ?? 0) * Math.PI) / 180;
     const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
-    const [x, y] = [placement.x_mm + dx, placement.y_mm + dy];
+    const frame = run.plans[placement.sheet ?? 0];
+    if (!frame) return [];
+    const [x, y] = [placement.x_mm + frame.shift[0], placement.y_mm + frame.shift[1] + (starts[placement.sheet ?? 0] ?? 0)];
     const corners = piece.outline.map(([px, py]): [number, number] => [y + px * sin + py * cos, x + px * cos - py * sin]);
     const outline = new Path2D();
     corners.forEach(([u, v], index) => (index ? outline.lineTo(u, v) : outline.moveTo(u, v)));

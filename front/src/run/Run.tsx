@@ -6,6 +6,7 @@ import { api, Problem, type Schemas, shown, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { StepButtons } from "../lines/Lines";
 import { RollCanvas } from "../roll/RollCanvas";
+import { frameStarts } from "../roll/scene";
 import { useKeys } from "../ui/keys";
 import { Action, Big, ChoiceRow, Key, NumberField, NumberRow, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
 import { RunStrip } from "../ui/RunStrip";
@@ -140,7 +141,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             <h1 className="truncate">{run.document.name}</h1>
             <p className="text-[12px] text-slate">
               {run.stock_name} · {run.cutter_name}
-              {run.plan ? ` · code ${run.plan.codes[0]?.payload}` : ""}
+              {run.plans.length === 1 ? ` · code ${run.plans[0]?.codes[0]?.payload}` : run.plans.length ? ` · ${run.plans.length} frames, because the cutter reads no further` : ""}
             </p>
           </div>
           <div className="flex shrink-0 items-center gap-2">
@@ -189,7 +190,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
         {chosen && (
           <Section title={`Piece: ${run.pieces.find((piece) => String(piece.design_id) === chosen.id)?.name ?? ""}`}>
             <Row label="From the left · along">
-              {length(chosen.x_mm + (run.plan?.shift[0] ?? 0), unit)} · {length(chosen.y_mm + (run.plan?.shift[1] ?? 0), unit)} {unit}
+              {length(chosen.x_mm + (run.plans[chosen.sheet ?? 0]?.shift[0] ?? 0), unit)} · {length(chosen.y_mm + (run.plans[chosen.sheet ?? 0]?.shift[1] ?? 0) + (frameStarts(run)[chosen.sheet ?? 0] ?? 0), unit)} {unit}
             </Row>
             <Row label="Turned">{figure(chosen.rotation_deg, 0)}°</Row>
           </Section>
@@ -310,15 +311,14 @@ function AddDesigns({ open, setOpen, items, add }: { open: boolean; setOpen: (op
 /** The run within what is left of its roll. */
 function Overview({ run }: { run: Run }) {
   const unit = useUnit((state) => state.unit);
-  const whole = Math.max(run.roll_left_mm, run.plan?.length_mm ?? 0);
-  const share = run.plan ? run.plan.length_mm / whole : 0;
+  const whole = Math.max(run.roll_left_mm, frameStarts(run).at(-1) ?? 0);
   return (
-    <div className="mt-2 flex h-[38px] items-stretch rounded-[6px] border border-rule bg-paper p-1" aria-label="Overview">
-      {run.plan && (
-        <div className="flex min-w-[70px] items-center border-2 border-pine bg-pine-wash px-2 font-semibold text-pine" style={{ width: `${share * 100}%` }}>
-          frame 1
+    <div className="mt-2 flex h-[38px] items-stretch gap-0.5 rounded-[6px] border border-rule bg-paper p-1" aria-label="Overview">
+      {run.plans.map((plan, number) => (
+        <div key={number} className={`flex items-center overflow-hidden border-2 border-pine bg-pine-wash px-2 font-semibold whitespace-nowrap text-pine ${run.plans.length < 5 ? "min-w-[70px]" : ""}`} style={{ width: `${(plan.length_mm / whole) * 100}%` }} title={`Frame ${number + 1}, code ${plan.codes[0]?.payload}, ${length(plan.length_mm, unit, 0)} ${unit}`}>
+          {run.plans.length < 5 ? "frame " : ""}{number + 1}
         </div>
-      )}
+      ))}
       <span className="ml-auto self-center px-2 text-[12px] text-slate">
         roll {length(run.roll_left_mm, unit, 0)} {unit} left
       </span>

@@ -112,9 +112,8 @@ def _recognised(session: Session, seen: SeenCode, loaded: str) -> tuple[Sheet, P
         raise JobError(
             f"The code {seen.code.frame} is not of this shop.", "code", "Check that the right sheet is loaded."
         )
-    sheets = session.scalars(
-        select(Sheet).join(Plate).where(Plate.run_id == frame.run_id).order_by(Sheet.id.desc())
-    ).all()
+    of_run = session.scalars(select(Sheet).join(Plate).where(Plate.run_id == frame.run_id).order_by(Sheet.id.desc()))
+    sheets = [sheet for sheet in of_run if sheet.plate.summary["plan"]["codes"][0][0] == frame.code]
     if not sheets:
         raise JobError(
             f"No print of the frame {seen.code.frame} is known.", "code", "Check that the right sheet is loaded."

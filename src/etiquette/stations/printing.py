@@ -4,7 +4,7 @@ import hashlib
 import json
 import time
 from collections.abc import Mapping
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
@@ -33,22 +33,24 @@ from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
 from etiquette.work.tasks import Outcome, Report
 
 SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
-PLATE_RECIPE = 6
+PLATE_RECIPE = 7
 """Goes into a plate's key: raise it when the way plates are made changes."""
 PRINT_LOOKS = 3000
 LOOK_SECONDS = 0.2
 SHEETS_SHOWN = 100
 
 
-def plate_key(state: runs.RunState) -> str | None:
-    """Names everything the plate depends on; None until the run is nested as it is now."""
-    if state.plan is None or state.document.layout is None:
-        return None
+def plate_key(state: runs.RunState, frame: int) -> str:
+    """Names everything the plate of one frame (from 0) depends on."""
+    assert state.document.layout is not None
+    here = [p.model_dump(mode="json") for p in state.document.layout.placements if p.sheet == frame]
     parts = [
         PLATE_RECIPE,
         state.key,
         state.document.name,
-        state.document.layout.model_dump(mode="json"),
+        frame,
+        state.plans[frame].codes[0].code.frame,
+        here,
         state.stock.width_mm,
         asdict(runs.recipe_of(state.mark_set)),
         [design.art.content_sha for design in state.designs.values()],
@@ -56,25 +58,43 @@ def plate_key(state: runs.RunState) -> str | None:
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
-def plate_of(session: Session, state: runs.RunState) -> Plate | None:
-    """The plate of the run exactly as it is now."""
-    key = plate_key(state)
-    return session.scalar(select(Plate).where(Plate.run_id == state.run.id, Plate.key == key)) if key else None
+def plates_of(session: Session, state: runs.RunState) -> list[Plate]:
+    """The plates of the run's frames exactly as it is now, in their order; empty until all of them are made."""
+    keys = [plate_key(state, frame) for frame in range(len(state.plans))]
+    found = {
+        plate.key: plate
+        for plate in session.scalars(select(Plate).where(Plate.run_id == state.run.id, Plate.key.in_(keys)))
+    }
+    return [found[key] for key in keys] if all(key in found for key in keys) else []
 
 
 def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
-    """Task: the PDF, the lines and the preview of a nested run."""
+    """Task: for every frame of a nested run the PDF, the lines and the preview."""
     run_id = arguments["run_id"]
     state = shop.database.within(lambda session: runs.state_of(shop, session, run_id))
     if state.trouble:
         raise state.trouble
-    key = plate_key(state)
-    if key is None or state.plan is None:
+    if not state.plans:
         raise JobError("The run is not nested as it is now.", state.document.name, "Open it in Run and press N.")
-    known = shop.database.within(lambda session: plate_of(session, state))
-    if known is not None:
-        return Outcome({"plate_id": known.id})
-    placements = runs.placements_on_run(state.document, state.plan)
+    known = shop.database.within(lambda session: plates_of(session, state))
+    if known:
+        return Outcome({"plate_id": known[0].id, "plate_ids": [plate.id for plate in known]})
+    arts, outlines = _arts(shop, state, report)
+    count = len(state.plans)
+    made = []
+    for frame in range(count):
+        report(0.5 + 0.5 * frame / count, f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file")  # fmt: skip
+        made.append(_made(shop, state, frame, arts, outlines))
+
+    def publish(session: Session) -> dict[str, Any]:
+        ids = [_kept(shop, session, run_id, one) for one in made]
+        return {"plate_id": ids[0], "plate_ids": ids}
+
+    return Outcome({"run_id": run_id}, publish)
+
+
+def _arts(shop: Shop, state: runs.RunState, report: Report) -> tuple[dict[str, Art], dict[str, Piece]]:
+    """What is placed of every design, and the outlines that bound it."""
     arts: dict[str, Art] = {}
     outlines = runs.pieces_of(shop, state.document, state.designs)
     for number, (design_id, design) in enumerate(state.designs.items()):
@@ -94,46 +114,79 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         else:
             made = design.lines.print_picture_sha if design.lines else None
             arts[str(design_id)] = _picture(shop, made or design.art.picture_sha, design, width, height, clip)
-    report(0.55, "Writing the print file")
-    pdf = colour_plate(arts, placements, state.plan, runs.recipe_of(state.mark_set), state.document.name)
-    spots = {plate: _spot_plate(shop, state, placements, outlines, plate) for plate in SPOTS}
-    report(0.8, "Making the preview")
+    return arts, outlines
+
+
+@dataclass(frozen=True)
+class _Made:
+    """The files of one frame before they are kept."""
+
+    key: str
+    pdf: bytes
+    spots: Mapping[SpotName, bytes | None]
+    lines: str
+    preview: bytes
+    summary: dict[str, Any]
+
+
+def _made(
+    shop: Shop, state: runs.RunState, frame: int, arts: Mapping[str, Art], outlines: Mapping[str, Piece]
+) -> _Made:
+    plan = state.plans[frame]
+    placements = runs.placements_on_frame(state.document, state.plans, frame)
+    title = state.document.name if len(state.plans) == 1 else f"{state.document.name}, frame {frame + 1}"
+    pdf = colour_plate(arts, placements, plan, runs.recipe_of(state.mark_set), title)
+    spots = {plate: _spot_plate(shop, state, plan, placements, outlines, plate) for plate in SPOTS}
     picture_png, dpi = preview(pdf)
-    text = write_lines(run_lines(shop, state, placements))
     summary = {
-        "plan": plan_note(state.plan),
+        "plan": plan_note(plan),
+        "frame": frame + 1,
         "preview_dpi": round(dpi, 1),
         "bytes": len(pdf),
         "order": _order(state, spots),
         "pieces": len(placements),
         "tolerance_mm": state.stock.tolerance_mm,
         "diameter_mm": state.mark_set.diameter_mm,
-        "name": state.document.name,
+        "name": title,
         "stock": state.stock.name,
     }
+    text = write_lines(frame_lines(shop, state, plan, placements))
+    return _Made(plate_key(state, frame), pdf, spots, text, picture_png, summary)
 
-    def publish(session: Session) -> dict[str, Any]:
-        plate = Plate(
-            run_id=run_id,
-            key=key,
-            pdf_sha=shop.blobs.put(session, pdf, "application/pdf"),
-            white_sha=shop.blobs.put(session, spots["white"], "application/pdf") if spots["white"] else None,
-            clear_sha=shop.blobs.put(session, spots["clear"], "application/pdf") if spots["clear"] else None,
-            lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
-            preview_sha=shop.blobs.put(session, picture_png, "image/png"),
-            summary=summary,
-        )
-        session.add(plate)
-        session.flush()
-        return {"plate_id": plate.id}
 
-    return Outcome({"run_id": run_id}, publish)
+def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
+    known = session.scalar(select(Plate.id).where(Plate.run_id == run_id, Plate.key == made.key))
+    if known:
+        return known
+
+    def spot(name: SpotName) -> str | None:
+        content = made.spots[name]
+        return shop.blobs.put(session, content, "application/pdf") if content else None
+
+    plate = Plate(
+        run_id=run_id,
+        key=made.key,
+        pdf_sha=shop.blobs.put(session, made.pdf, "application/pdf"),
+        white_sha=spot("white"),
+        clear_sha=spot("clear"),
+        lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
+        preview_sha=shop.blobs.put(session, made.preview, "image/png"),
+        summary=made.summary,
+    )
+    session.add(plate)
+    session.flush()
+    return plate.id
 
 
 def _spot_plate(
-    shop: Shop, state: runs.RunState, placements: list[Placement], outlines: Mapping[str, Piece], plate: SpotName
+    shop: Shop,
+    state: runs.RunState,
+    plan: FramePlan,
+    placements: list[Placement],
+    outlines: Mapping[str, Piece],
+    plate: SpotName,
 ) -> bytes | None:
-    """The white or clear plate of the run; None when no design has any."""
+    """The white or clear plate of a frame; None when no design on it has any."""
     areas = {
         str(design_id): SpotArt(
             tuple(lines.plate_areas_of(shop, design, plate)),
@@ -141,9 +194,9 @@ def _spot_plate(
         )
         for design_id, design in state.designs.items()
     }
-    if state.plan is None or not any(art.areas for art in areas.values()):
+    if not any(areas[placement.id].areas for placement in placements):
         return None
-    return spot_plate(areas, placements, state.plan, SPOTS[plate], f"{state.document.name}, {plate}")
+    return spot_plate(areas, placements, plan, SPOTS[plate], f"{state.document.name}, {plate}")
 
 
 def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> list[str]:
@@ -169,9 +222,8 @@ def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: fl
     return PictureArt(picture, width, height, clip, place)
 
 
-def run_lines(shop: Shop, state: runs.RunState, placements: list[Placement]) -> LinesFile:
-    """All finish lines of a run in run millimetres."""
-    assert state.plan is not None
+def frame_lines(shop: Shop, state: runs.RunState, plan: FramePlan, placements: list[Placement]) -> LinesFile:
+    """All finish lines of a frame in the millimetres of its print."""
     own = {}
     for design_id, design in state.designs.items():
         file = lines.lines_of(shop, design)
@@ -186,7 +238,7 @@ def run_lines(shop: Shop, state: runs.RunState, placements: list[Placement]) -> 
             FinishLine(line.kind, line.path.mapped(lambda points, r=rotation, s=shift: points @ r + s))
             for line in own[placement.id]
         ]
-    x0, y0, x1, y1 = state.plan.work
+    x0, y0, x1, y1 = plan.work
     return LinesFile(placed, x1 - x0, y1 - y0, (x0, y0))
 
 

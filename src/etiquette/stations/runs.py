@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Any, Literal
@@ -17,8 +18,8 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import polygons_of
 from etiquette.core.marking.codes import new_code
-from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, plan_frame, side_space_mm
-from etiquette.core.planning.nesting import nest
+from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, longest_work_mm, plan_frame, side_space_mm
+from etiquette.core.planning.framing import nest_in_frames
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.lines_svg import LinesFile
@@ -80,7 +81,7 @@ class Figures:
 
 @dataclass(frozen=True)
 class RunState:
-    """A run as a screen shows it; `plan` and `figures` are None until it is nested."""
+    """A run as a screen shows it; `plans`, one a frame, is empty and `figures` None until it is nested."""
 
     run: Run
     document: RunDocument
@@ -91,7 +92,7 @@ class RunState:
     designs: dict[int, DesignState]
     key: str
     fresh: bool
-    plan: FramePlan | None
+    plans: tuple[FramePlan, ...]
     figures: Figures | None
     trouble: JobError | None
     undo: str | None
@@ -115,16 +116,18 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
     run = Run(document=document.model_dump(mode="json", by_alias=True))
     session.add(run)
     session.flush()
-    _give_code(session, run.id)
+    _give_code(session, run.id, 1)
     return run.id
 
 
-def _give_code(session: Session, run_id: int) -> None:
-    """A frame code that no other frame of this shop ever had."""
+def _give_code(session: Session, run_id: int, number: int) -> None:
+    """A frame code that no other frame of this shop ever had; a frame that has one keeps it."""
+    if session.scalar(select(Frame.id).where(Frame.run_id == run_id, Frame.number == number)):
+        return
     while True:
         try:
             with session.begin_nested():
-                session.add(Frame(run_id=run_id, number=1, code=new_code()))
+                session.add(Frame(run_id=run_id, number=number, code=new_code()))
             return
         except IntegrityError:
             continue
@@ -198,13 +201,14 @@ def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
     cutter, marks = session.get_one(Cutter, document.cutter_id), session.get_one(MarkSet, document.mark_set_id)
     designs = {item.design_id: state_of_design(session, item.design_id) for item in document.items}
     key = _key(document, stock, marks, cutter, designs)
-    plan, figures, trouble = None, None, None
+    plans: tuple[FramePlan, ...] = ()
+    figures, trouble = None, None
     if document.layout and document.layout.placements and document.layout_key == key:
         try:
-            plan = frame_plan(shop, session, run_id, document, stock, marks, cutter, designs)
-            figures = _figures(document.layout, plan, stock, pieces_of(shop, document, designs))
+            plans = frame_plans(shop, session, run_id, document, stock, marks, cutter, designs)
+            figures = _figures(document.layout, plans, stock, pieces_of(shop, document, designs))
         except JobError as error:
-            trouble = error
+            plans, trouble = (), error
     undo, redo = edits.history(session, "run", run_id)
     return RunState(
         run,
@@ -216,7 +220,7 @@ def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
         designs,
         key,
         document.layout_key == key,
-        plan,
+        plans,
         figures,
         trouble,
         undo,
@@ -285,7 +289,9 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     state = shop.database.within(lambda session: state_of(shop, session, run_id))
     pieces = pieces_of(shop, state.document, state.designs)
     problem = _problem(state, pieces, arguments)
-    layout = nest(problem, lambda share, words: report(0.05 + 0.95 * share, words))
+    reach = Reach(state.cutter.reach_across_mm, state.cutter.reach_along_mm)
+    longest = longest_work_mm(recipe_of(state.mark_set), reach)
+    layout = nest_in_frames(problem, longest, lambda share, words: report(0.05 + 0.95 * share, words))
     file = LayoutFile.of(layout)
 
     def publish(session: Session) -> dict[str, Any]:
@@ -296,6 +302,8 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
                 state.document.name,
                 "Press N to nest it as it is now.",
             )
+        for number in {placement.sheet + 1 for placement in layout.placements}:
+            _give_code(session, run_id, number)
         changes = {"layout": file.model_dump(mode="json", by_alias=True), "layout_key": state.key}
         row = edits.apply(session, "run", run_id, None, "nest", changes)
         return {"revision": row.revision}
@@ -306,7 +314,7 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
 
 
 def _problem(state: RunState, pieces: dict[str, Piece], arguments: dict[str, Any]) -> Problem:
-    """The nesting problem between the marks. One frame governs a run, so the work is as long as the cutter reads."""
+    """The nesting problem between the marks."""
     recipe = recipe_of(state.mark_set)
     between_marks = recipe.diameter_mm + 2 * recipe.clear_mm
     width = min(state.stock.width_mm - 2 * side_space_mm(recipe), state.cutter.reach_across_mm - between_marks)
@@ -322,7 +330,7 @@ def _problem(state: RunState, pieces: dict[str, Piece], arguments: dict[str, Any
     )
 
 
-def frame_plan(
+def frame_plans(
     shop: Shop,
     session: Session,
     run_id: int,
@@ -331,51 +339,47 @@ def frame_plan(
     marks: MarkSet,
     cutter: Cutter,
     designs: dict[int, DesignState],
-) -> FramePlan:
-    """Marks and codes round the layout. Raises JobError when they have no room or the cutter cannot read that far."""
+) -> tuple[FramePlan, ...]:
+    """Marks and codes round the work of every frame. Raises JobError when they have no room or the cutter cannot read
+    that far."""
     assert document.layout is not None
-    outlines = placed_outlines(shop, document, designs)
-    bounds = np.array([outline.bounds for outline in outlines])
-    x0, y0 = bounds[:, :2].min(axis=0).tolist()
-    x1, y1 = bounds[:, 2:].max(axis=0).tolist()
-    frame = session.scalars(select(Frame).where(Frame.run_id == run_id, Frame.number == 1)).one()
-    slug = f"{frame.code}-1 {document.name}"[:34]
-    return plan_frame(
-        (x0, y0, x1, y1),
-        stock.width_mm,
-        recipe_of(marks),
-        Reach(cutter.reach_across_mm, cutter.reach_along_mm),
-        frame.code,
-        slug,
-    )
-
-
-def placed_outlines(shop: Shop, document: RunDocument, designs: dict[int, DesignState]) -> list[Polygon]:
     pieces = pieces_of(shop, document, designs)
-    placements = document.layout.to_placements() if document.layout else []
-    return [placed_outline(pieces[p.id], p) for p in placements if p.id in pieces]
+    bounds: dict[int, list[tuple[float, float, float, float]]] = {}
+    for placement in document.layout.to_placements():
+        bounds.setdefault(placement.sheet, []).append(placed_outline(pieces[placement.id], placement).bounds)
+    codes = {frame.number: frame.code for frame in session.scalars(select(Frame).where(Frame.run_id == run_id))}
+    plans = []
+    for sheet in sorted(bounds):
+        every = np.array(bounds[sheet])
+        work = (*every[:, :2].min(axis=0).tolist(), *every[:, 2:].max(axis=0).tolist())
+        code = codes[sheet + 1]
+        slug = f"{code}-{sheet + 1} {document.name}"[:34]
+        plans.append(plan_frame(work, stock.width_mm, recipe_of(marks), Reach(cutter.reach_across_mm, cutter.reach_along_mm), code, slug))  # fmt: skip
+    return tuple(plans)
 
 
-def placements_on_run(document: RunDocument, plan: FramePlan) -> list[Placement]:
-    """Placements in run millimetres: as nested, moved between the marks."""
+def placements_on_frame(document: RunDocument, plans: Sequence[FramePlan], frame: int) -> list[Placement]:
+    """Placements of one frame (from 0) in the millimetres of its own print: as nested, moved between its marks."""
     assert document.layout is not None
-    dx, dy = plan.shift
+    dx, dy = plans[frame].shift
     return [
-        Placement(p.id, p.copy, p.sheet, p.x_mm + dx, p.y_mm + dy, p.rotation_deg)
+        Placement(p.id, p.copy, 0, p.x_mm + dx, p.y_mm + dy, p.rotation_deg)
         for p in document.layout.to_placements()
+        if p.sheet == frame
     ]
 
 
-def _figures(layout: LayoutFile, plan: FramePlan, stock: Stock, pieces: dict[str, Piece]) -> Figures:
+def _figures(layout: LayoutFile, plans: Sequence[FramePlan], stock: Stock, pieces: dict[str, Piece]) -> Figures:
     area = sum(pieces[p.id].outline.area for p in layout.placements) / 1e6
-    whole = stock.width_mm * plan.length_mm / 1e6
+    length = sum(plan.length_mm for plan in plans)
+    whole = stock.width_mm * length / 1e6
     cost = (stock.price_m2 * Decimal(f"{whole:.6f}")).quantize(MONEY)
     count = len(layout.placements)
     return Figures(
-        length_mm=plan.length_mm,
+        length_mm=length,
         used_share=area / whole,
         pieces=count,
-        per_metre=count / (plan.length_mm / 1000),
+        per_metre=count / (length / 1000),
         waste_m2=whole - area,
         stock_cost=cost,
         each_cost=(cost / count).quantize(Decimal("0.001")),

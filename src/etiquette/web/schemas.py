@@ -226,7 +226,8 @@ class RunShown(BaseModel):
     """The layout belongs to the run as it is now."""
     pieces: list[PieceShown]
     layout: LayoutFile | None
-    plan: PlanShown | None
+    plans: list[PlanShown]
+    """One a frame, in the order along the roll; every frame in its own millimetres."""
     figures: Figures | None
     trouble: str | None
     undo: str | None
@@ -266,6 +267,8 @@ class PlateShown(BaseModel):
     width_mm: float
     length_mm: float
     pieces: int
+    frame: int
+    code: str
     order: list[Literal["white", "colour", "clear"]]
     """The plates in the order in which they are printed."""
 
@@ -280,7 +283,7 @@ class PrintShown(BaseModel):
     length_mm: float | None
     stock_cost: Decimal | None
     currency: str | None
-    plate: PlateShown | None
+    plates: list[PlateShown]
     printer: str
     sheets: list[SheetShown]
 

@@ -153,7 +153,7 @@ def run_shown(shop: Shop, state: runs.RunState) -> schemas.RunShown:
         fresh=state.fresh,
         pieces=pieces,
         layout=document.layout,
-        plan=plan_shown(state.plan, state.mark_set.diameter_mm) if state.plan else None,
+        plans=[plan_shown(plan, state.mark_set.diameter_mm) for plan in state.plans],
         figures=state.figures,
         trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
         undo=state.undo,

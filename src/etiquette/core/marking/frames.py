@@ -85,6 +85,17 @@ def side_space_mm(recipe: MarkRecipe) -> float:
     return INSIDE_STOCK_MM + 2 * recipe.clear_mm + recipe.diameter_mm
 
 
+def longest_work_mm(recipe: MarkRecipe, reach: Reach) -> float:
+    """The longest work whose marks at head and tail still lie within the reach of the cutter."""
+    side = code_side_mm(FrameCode("AAAAAA", "head").payload)
+    return reach.along_mm - 2 * (_half_row(recipe, side) + CODE_TO_WORK_MM)
+
+
+def _half_row(recipe: MarkRecipe, side: float) -> float:
+    """Half of what the row of marks and code at each end takes along the feed."""
+    return max(side / 2 + QUIET_MODULES * MODULE_MM, recipe.diameter_mm / 2 + recipe.clear_mm)
+
+
 def plan_frame(
     work: tuple[float, float, float, float],
     stock_width_mm: float,
@@ -101,7 +112,7 @@ def plan_frame(
     head, tail = FrameCode(frame_code, "head"), FrameCode(frame_code, "tail")
     side = code_side_mm(head.payload)
     quiet = QUIET_MODULES * MODULE_MM
-    half_row = max(side / 2 + quiet, recipe.diameter_mm / 2 + recipe.clear_mm)
+    half_row = _half_row(recipe, side)
     mark_out = recipe.diameter_mm / 2 + recipe.clear_mm
     row_needs = _row_width(recipe, side, slug)
     width = max(x1 - x0, row_needs)

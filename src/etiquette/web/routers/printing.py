@@ -18,12 +18,11 @@ router = APIRouter(prefix="/api", tags=["print"])
 def show_print(shop: ShopHere, run_id: int) -> PrintShown:
     def shown(session: runs.Session) -> PrintShown:
         state = runs.state_of(shop, session, run_id)
-        plate = printing.plate_of(session, state)
         sheets = printing.sheets_of(session, run_id)
         figures = state.figures
         return PrintShown(
             run=run_listed(state.run),
-            nested=state.plan is not None,
+            nested=bool(state.plans),
             trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
             stock_name=state.stock.name,
             roll_name=state.roll.name,
@@ -31,7 +30,7 @@ def show_print(shop: ShopHere, run_id: int) -> PrintShown:
             length_mm=figures.length_mm if figures else None,
             stock_cost=figures.stock_cost if figures else None,
             currency=figures.currency if figures else None,
-            plate=_plate(plate) if plate else None,
+            plates=[_plate(plate) for plate in printing.plates_of(session, state)],
             printer=shop.device("printer").name,
             sheets=[sheet_shown(sheet) for sheet in sheets],
         )
@@ -49,6 +48,8 @@ def _plate(plate: printing.Plate) -> PlateShown:
         length_mm=summary["plan"]["length_mm"],
         pieces=summary["pieces"],
         order=summary["order"],
+        frame=summary["frame"],
+        code=summary["plan"]["codes"][0][0],
     )
 
 
