@@ -273,3 +273,34 @@ def test_the_shelf_is_edited_with_units(page_on: Page) -> None:
     field.fill("3")
     field.press("Enter")
     expect(page_on.get_by_text("disc, 3.0 mm kept clear")).to_be_visible()
+
+
+def test_pieces_are_dragged_turned_pinned_and_brought_back(page_on: Page, running: RunningEtiquette) -> None:
+    page_on.goto(f"{running.url}/run/2")
+    pieces = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("button")
+    expect(pieces).to_have_count(52, timeout=TASK_MS)
+    chosen = pieces.filter(has_text="Spark decal").first
+    chosen.press("Enter")  # the list is for keyboard and screen reader: it is not seen
+    heading = page_on.get_by_role("heading", name="Piece: Spark decal")
+    expect(heading).to_be_visible()
+    place = page_on.get_by_text("From the left · along").locator("..")
+    before = place.inner_text()
+    page_on.keyboard.press("p")
+    expect(page_on.get_by_role("button", name="Let go P")).to_be_visible()
+    page_on.keyboard.press("p")
+    expect(page_on.get_by_role("button", name="Pin P")).to_be_visible()
+    page_on.keyboard.press("d")
+    expect(pieces).to_have_count(53, timeout=TASK_MS)
+    page_on.keyboard.press("Delete")
+    expect(pieces).to_have_count(52, timeout=TASK_MS)
+    page_on.keyboard.press("Control+z")
+    expect(pieces).to_have_count(53, timeout=TASK_MS)
+    page_on.keyboard.press("Control+z")
+    expect(pieces).to_have_count(52, timeout=TASK_MS)
+    chosen.press("Enter")
+    page_on.keyboard.press(",")
+    expect(page_on.get_by_role("button", name="Undo")).to_have_attribute(
+        "title", re.compile("turned by hand"), timeout=TASK_MS
+    )
+    page_on.keyboard.press("Control+z")
+    expect(place).to_have_text(before.replace("\n", ""), timeout=TASK_MS)

@@ -2,23 +2,40 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { useKeys } from "../ui/keys";
 import { figure, metres } from "../ui/units";
 import { useSize, useZoom } from "../ui/zoom";
+import { collides, pieceAt, piecesWithin } from "./hand";
 import { drawPlan, frameStarts, type Placed, placedPieces, type Run } from "./scene";
+
+/** What the pointer holds, in millimetres of the roll: pieces, or a box that is drawn round some. */
+type Drag = { from: [number, number]; to: [number, number] } & ({ kind: "pieces"; keys: string[] } | { kind: "box" });
 
 const ROLL_WIDTH = 104;
 const TOP = 26;
 const RULER = 34;
 
 /** The roll at true proportions: feed left to right, leading edge on the left, what is left of the roll on the right. */
-export function RollCanvas({ run, selected, select, busy }: { run: Run; selected: string | null; select: (key: string | null) => void; busy: boolean }) {
+export function RollCanvas({ run, selected, select, busy, move }: { run: Run; selected: string[]; select: (keys: string[]) => void; busy: boolean; move: (keys: string[], right: number, along: number) => void }) {
   const holder = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, height] = useSize(holder);
-  const { transform, fit } = useZoom(canvas, 40);
-  useKeys({ "0": fit, Escape: () => select(null) });
+  const [drag, setDrag] = useState<Drag | null>(null);
   const pieces = useMemo(() => placedPieces(run), [run]);
   const pictures = usePictures(run);
   const long = Math.max(frameStarts(run).at(-1) ?? 0, run.stock_width_mm * 0.5);
   const base = Math.min((width - ROLL_WIDTH - 24) / (long * 1.12), (height - TOP - RULER) / run.stock_width_mm);
+
+  const view = useRef({ k: 1, x: 0, y: 0 });
+  /** A place of the screen in millimetres of the roll. */
+  const toRoll = (event: { clientX: number; clientY: number }): [number, number] => {
+    const area = canvas.current?.getBoundingClientRect();
+    const { k, x, y } = view.current;
+    return [(event.clientX - (area?.left ?? 0) - x) / k / base, ((event.clientY - (area?.top ?? 0) - y) / k - TOP) / base];
+  };
+  // a press on a piece moves it, with Shift a box is drawn; everything else pans
+  const { transform, fit } = useZoom(canvas, 40, (event) => event.shiftKey || pieceAt(pieces, ...toRoll(event)) !== undefined);
+  useEffect(() => {
+    view.current = transform;
+  }, [transform]);
+  useKeys({ "0": fit, Escape: () => select([]) });
 
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
@@ -28,26 +45,51 @@ export function RollCanvas({ run, selected, select, busy }: { run: Run; selected
     if (context.canvas.width !== w || context.canvas.height !== h) Object.assign(context.canvas, { width: w, height: h });
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
-    drawScene(context, { run, pieces, pictures, selected, base, width, height, k: transform.k, x: transform.x, y: transform.y, busy });
-  }, [run, pieces, pictures, selected, base, width, height, transform, busy]);
+    drawScene(context, { run, pieces, pictures, selected, drag, base, width, height, k: transform.k, x: transform.x, y: transform.y, busy });
+  }, [run, pieces, pictures, selected, drag, base, width, height, transform, busy]);
 
-  const pick = (event: React.MouseEvent) => {
-    const area = canvas.current?.getBoundingClientRect();
-    if (!area) return;
-    const u = (event.clientX - area.left - transform.x) / transform.k / base;
-    const v = ((event.clientY - area.top - transform.y) / transform.k - TOP) / base;
-    const hit = pieces.find((piece) => u >= piece.box[0] && u <= piece.box[2] && v >= piece.box[1] && v <= piece.box[3] && inside(piece.corners, u, v));
-    select(hit?.key ?? null);
+  const press = (event: React.PointerEvent) => {
+    if (event.button !== 0) return;
+    const from = toRoll(event);
+    const hit = pieceAt(pieces, ...from);
+    if (!hit && !event.shiftKey) return;
+    event.currentTarget.setPointerCapture(event.pointerId);
+    if (!hit) return setDrag({ kind: "box", from, to: from });
+    if (event.shiftKey) return select(selected.includes(hit.key) ? selected.filter((key) => key !== hit.key) : [...selected, hit.key]);
+    if (!selected.includes(hit.key)) select([hit.key]);
+    setDrag({ kind: "pieces", from, to: from, keys: selected.includes(hit.key) ? selected : [hit.key] });
   };
+  const release = () => {
+    if (drag) {
+      const [du, dv] = [drag.to[0] - drag.from[0], drag.to[1] - drag.from[1]];
+      if (drag.kind === "box") select(piecesWithin(pieces, drag.from, drag.to).map((piece) => piece.key));
+      else if (Math.hypot(du, dv) * base * transform.k > 4) move(drag.keys, dv, du);
+    }
+    setDrag(null);
+  };
+  const pressed = useRef<[number, number]>([0, 0]);
 
   return (
     <div ref={holder} className="relative h-full w-full overflow-hidden">
-      <canvas ref={canvas} onClick={pick} aria-hidden="true" className="absolute inset-0 h-full w-full touch-none" />
+      <canvas
+        ref={canvas}
+        onPointerDown={(event) => {
+          pressed.current = [event.clientX, event.clientY];
+          press(event);
+        }}
+        onPointerMove={(event) => drag && setDrag({ ...drag, to: toRoll(event) })}
+        onPointerUp={release}
+        onClick={(event) => {
+          // a click beside every piece, and not the end of a pan, lets them go
+          const still = Math.hypot(event.clientX - pressed.current[0], event.clientY - pressed.current[1]) < 4;
+          if (still && !event.shiftKey && !pieceAt(pieces, ...toRoll(event))) select([]);
+        }}
+        aria-hidden="true" className="absolute inset-0 h-full w-full touch-none" />
       <ul className="sr-only" aria-label="Pieces on the roll">
         {pieces.map((piece) => (
           <li key={piece.key}>
-            <button type="button" aria-pressed={piece.key === selected} onClick={() => select(piece.key)}>
-              {piece.name} at {figure(piece.x, 0)}, {figure(piece.y, 0)} mm
+            <button type="button" aria-pressed={selected.includes(piece.key)} onClick={() => select([piece.key])}>
+              {piece.name}{run.document.pinned?.includes(piece.key) ? ", pinned," : ""} at {figure(piece.x, 0)}, {figure(piece.y, 0)} mm
             </button>
           </li>
         ))}
@@ -61,15 +103,6 @@ export function RollCanvas({ run, selected, select, busy }: { run: Run; selected
       )}
     </div>
   );
-}
-
-function inside(corners: [number, number][], u: number, v: number): boolean {
-  let odd = false;
-  for (let i = 0, j = corners.length - 1; i < corners.length; j = i++) {
-    const [a, b] = [corners[i], corners[j]];
-    if (a && b && a[1] > v !== b[1] > v && u < ((b[0] - a[0]) * (v - a[1])) / (b[1] - a[1]) + a[0]) odd = !odd;
-  }
-  return odd;
 }
 
 type Picture = { image: HTMLImageElement; width: number; height: number };
@@ -99,7 +132,8 @@ type Scene = {
   run: Run;
   pieces: Placed[];
   pictures: Map<number, Picture>;
-  selected: string | null;
+  selected: string[];
+  drag: Drag | null;
   base: number;
   width: number;
   height: number;
@@ -110,7 +144,7 @@ type Scene = {
 };
 
 function drawScene(context: CanvasRenderingContext2D, scene: Scene) {
-  const { run, pieces, pictures, selected, base, width, height, k, x, y } = scene;
+  const { run, pieces, pictures, selected, drag, base, width, height, k, x, y } = scene;
   const scale = base * k;
   const across = run.stock_width_mm;
   const paperEnd = width - ROLL_WIDTH - 14;
@@ -164,14 +198,50 @@ function drawScene(context: CanvasRenderingContext2D, scene: Scene) {
     context.stroke();
     context.setLineDash([]);
   });
-  const chosen = pieces.find((piece) => piece.key === selected);
-  if (chosen) drawBrackets(context, chosen.box, px);
+  for (const piece of pieces) if (run.document.pinned?.includes(piece.key)) drawPin(context, piece.box, px);
+  for (const piece of pieces) if (selected.includes(piece.key)) drawBrackets(context, piece.box, px);
+  if (drag) drawDrag(context, drag, pieces, px);
   context.restore();
   drawRuler(context, scene, paperEnd);
   drawRoll(context, run, TOP, Math.min(across * base, height - TOP - RULER), width);
   context.fillStyle = "#5C666B";
   context.font = "11px 'Archivo Variable', sans-serif";
   context.fillText("◂ leaves the printer first", Math.max(2, x), Math.max(14, y + TOP * k - 10));
+}
+
+/** What is held: its outline where it would go, and whether something lies there already. */
+function drawDrag(context: CanvasRenderingContext2D, drag: Drag, pieces: Placed[], px: number) {
+  const [du, dv] = [drag.to[0] - drag.from[0], drag.to[1] - drag.from[1]];
+  context.lineWidth = 2 * px;
+  if (drag.kind === "box") {
+    context.strokeStyle = "#20262B";
+    context.strokeRect(drag.from[0], drag.from[1], du, dv);
+    return;
+  }
+  const held = pieces.filter((piece) => drag.keys.includes(piece.key));
+  const blocked = collides(held, pieces, du, dv);
+  context.save();
+  context.translate(du, dv);
+  context.fillStyle = blocked ? "rgb(179 54 43 / 0.25)" : "rgb(46 125 79 / 0.25)";
+  context.strokeStyle = blocked ? "#B3362B" : "#2E7D4F";
+  if (blocked) context.setLineDash([7 * px, 5 * px]);
+  for (const piece of held) {
+    context.fill(piece.outline);
+    context.stroke(piece.outline);
+  }
+  context.restore();
+}
+
+/** A pin through the middle of a piece. */
+function drawPin(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {
+  const [u, v] = [(u0 + u1) / 2, (v0 + v1) / 2];
+  context.fillStyle = "#20262B";
+  context.strokeStyle = "#fff";
+  context.lineWidth = 2 * px;
+  context.beginPath();
+  context.arc(u, v, 5 * px, 0, 2 * Math.PI);
+  context.fill();
+  context.stroke();
 }
 
 function drawBrackets(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {

@@ -91,7 +91,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const queries = useQueryClient();
   const navigate = useNavigate();
   const unit = useUnit((state) => state.unit);
-  const [selected, select] = useState<string | null>(null);
+  const [selected, select] = useState<string[]>([]);
   const [adding, setAdding] = useState(false);
   const key = ["run", id];
   const path = { params: { path: { run_id: id } } };
@@ -122,17 +122,45 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     onSuccess: keep,
     onError: failed,
   });
+  const hand = useMutation({
+    mutationFn: (done: Partial<Schemas["HandStep"]> & Pick<Schemas["HandStep"], "do" | "keys">) =>
+      shown<"RunShown">(api.POST("/api/runs/{run_id}/pieces", { ...path, body: { revision: revision(), step: { by_mm: [0, 0], degrees: 90, ...done } } })),
+    scope: { id: `run ${id}` },
+    onSuccess: (fresh) => {
+      keep(fresh);
+      const there = new Set(fresh.layout?.placements.map(keyOf));
+      select((keys) => keys.filter((key) => there.has(key)));
+    },
+    onError: failed,
+  });
   const task = useTask(`nest ${id}`, refresh);
   const nest = () => {
     if (!task.progress) void task.start("Nesting", () => told(api.PUT("/api/runs/{run_id}/nest", path)));
   };
   const change = (words: string, changes: Partial<Document>) => edit.mutate({ words, changes });
-  useKeys({ n: nest, a: () => setAdding(true), "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
+  const withChosen = (done: Omit<Parameters<typeof hand.mutate>[0], "keys">) => selected.length > 0 && hand.mutate({ ...done, keys: selected });
+  const allPinned = selected.length > 0 && selected.every((key) => run?.document.pinned?.includes(key));
+  const pin = () => void withChosen({ do: allPinned ? "let go" : "pin" });
+  const nudge = (right: number, along: number) => () => void withChosen({ do: "move", by_mm: [right, along] });
+  useKeys({
+    ",": () => void withChosen({ do: "turn", degrees: 90 }),
+    ".": () => void withChosen({ do: "turn", degrees: -90 }),
+    p: pin,
+    d: () => void withChosen({ do: "double" }),
+    Delete: () => void withChosen({ do: "take off" }),
+    ArrowLeft: nudge(0, -1),
+    ArrowRight: nudge(0, 1),
+    ArrowUp: nudge(-1, 0),
+    ArrowDown: nudge(1, 0),
+    n: nest,
+    a: () => setAdding(true), "ctrl+z": () => step.mutate("undo"),
+    "ctrl+shift+z": () => step.mutate("redo"),
+  });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!run) return <main className="flex-1" />;
   const figures = run.figures;
-  const chosen = run.layout?.placements.find((placement) => `${placement.id}-${placement.copy}` === selected);
+  const chosen = run.layout?.placements.filter((placement) => selected.includes(keyOf(placement))) ?? [];
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col px-16 pt-[18px] pb-6" aria-label="Run">
@@ -150,7 +178,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           </div>
         </div>
         <div className="mt-2 min-h-0 flex-1">
-          <RollCanvas run={run} selected={selected} select={select} busy={task.progress !== null} />
+          <RollCanvas run={run} selected={selected} select={select} busy={task.progress !== null} move={(keys, right, along) => hand.mutate({ do: "move", keys, by_mm: [right, along] })} />
         </div>
         <Overview run={run} />
         <RunStrip runs={runs} station="run" id={id} fresh={run.revision}>
@@ -187,12 +215,23 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
         {run.layout && !run.fresh && !task.progress && (
           <p className="mt-2 rounded-[6px] border border-check bg-white px-3 py-2">The run was changed after it was nested. Press N to nest it as it is now.</p>
         )}
-        {chosen && (
-          <Section title={`Piece: ${run.pieces.find((piece) => String(piece.design_id) === chosen.id)?.name ?? ""}`}>
-            <Row label="From the left · along">
-              {length(chosen.x_mm + (run.plans[chosen.sheet ?? 0]?.shift[0] ?? 0), unit)} · {length(chosen.y_mm + (run.plans[chosen.sheet ?? 0]?.shift[1] ?? 0) + (frameStarts(run)[chosen.sheet ?? 0] ?? 0), unit)} {unit}
-            </Row>
-            <Row label="Turned">{figure(chosen.rotation_deg, 0)}°</Row>
+        {chosen.length > 0 && (
+          <Section title={chosen.length === 1 ? `Piece: ${run.pieces.find((piece) => String(piece.design_id) === chosen[0]?.id)?.name ?? ""}` : `${chosen.length} pieces`}>
+            {chosen.slice(0, 1).map((one) => chosen.length === 1 && (
+              <div key={keyOf(one)}>
+                <Row label="From the left · along">
+                  {length(one.x_mm + (run.plans[one.sheet ?? 0]?.shift[0] ?? 0), unit)} · {length(one.y_mm + (run.plans[one.sheet ?? 0]?.shift[1] ?? 0) + (frameStarts(run)[one.sheet ?? 0] ?? 0), unit)} {unit}
+                </Row>
+                <Row label="Turned">{figure(one.rotation_deg, 0)}°</Row>
+              </div>
+            ))}
+            <div role="group" aria-label="By hand" className="flex flex-wrap gap-1.5 py-2">
+              {([["Turn left", ",", () => void withChosen({ do: "turn", degrees: 90 })], ["Turn right", ".", () => void withChosen({ do: "turn", degrees: -90 })], [allPinned ? "Let go" : "Pin", "P", pin], ["Double", "D", () => void withChosen({ do: "double" })], ["Take off", "Del", () => void withChosen({ do: "take off" })]] as const).map(([words, key, act]) => (
+                <button key={key} type="button" onClick={act} disabled={hand.isPending} className="flex h-9 items-center gap-2 rounded-[5px] border border-rule bg-white px-2.5 hover:border-slate">
+                  {words} <Key>{key}</Key>
+                </button>
+              ))}
+            </div>
           </Section>
         )}
         <Section title="Designs">
@@ -280,6 +319,9 @@ function StockSection({ run, change }: { run: Run; change: (words: string, chang
     </Section>
   );
 }
+
+/** The name of one copy on the roll. */
+const keyOf = (placement: { id: string; copy: number }) => `${placement.id}-${placement.copy}`;
 
 type Item = { design_id: number; count: number };
 

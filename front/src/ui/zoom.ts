@@ -2,16 +2,21 @@ import { select } from "d3-selection";
 import { zoom, type ZoomBehavior, zoomIdentity, type ZoomTransform } from "d3-zoom";
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 
-/** Wheel to zoom at the pointer, drag to pan; `fit` goes back to the whole. The element's own pixels are the unit. */
-export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60): { transform: ZoomTransform; fit: () => void; to: (x: number, y: number, scale: number) => void } {
+/** Wheel to zoom at the pointer, drag to pan; `fit` goes back to the whole. The element's own pixels are the unit. `still`
+ * says which presses are for something else than panning. */
+export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60, still?: (event: MouseEvent) => boolean): { transform: ZoomTransform; fit: () => void; to: (x: number, y: number, scale: number) => void } {
   const [transform, setTransform] = useState(zoomIdentity);
+  const holds = useRef(still);
+  useEffect(() => {
+    holds.current = still;
+  });
   const behaviour = useRef<ZoomBehavior<T, unknown> | null>(null);
   useEffect(() => {
     if (!target.current) return;
     const made = zoom<T, unknown>()
       .scaleExtent([0.5, most])
       // what is drawn over the view with a hand of its own says so
-      .filter((event: MouseEvent) => !event.button && !(event.target as Element).closest("[data-still]"))
+      .filter((event: MouseEvent) => !event.button && !(event.target as Element).closest("[data-still]") && !(event.type !== "wheel" && holds.current?.(event)))
       .on("zoom", (event: { transform: ZoomTransform }) => setTransform(event.transform));
     behaviour.current = made;
     const chosen = select(target.current);

@@ -3,7 +3,7 @@
 import hashlib
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Any, Literal
 
@@ -38,6 +38,7 @@ TURNINGS: dict[str, Turning] = {
     "free": "free",
 }
 STRICTNESS = ("free", "quarter", "half", "none")
+ROUNDING_MM = 0.01
 MONEY = Decimal("0.01")
 
 
@@ -61,6 +62,8 @@ class RunDocument(BaseModel):
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     seconds: float = Field(default=5.0, ge=0.5, le=600)
     items: list[RunItem] = []
+    pinned: list[str] = Field(default=[], max_length=10_000)
+    """Pieces (design-copy) that nesting leaves where they are."""
     layout: LayoutFile | None = None
     layout_key: str | None = None
 
@@ -243,6 +246,11 @@ def _key(document: RunDocument, stock: Stock, marks: MarkSet, cutter: Cutter, de
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
+def key_of_run(state: RunState, document: RunDocument) -> str:
+    """The key that the layout of `document` has: that of the run as it is now, with other settings."""
+    return _key(document, state.stock, state.mark_set, state.cutter, state.designs)
+
+
 def recipe_of(marks: MarkSet) -> MarkRecipe:
     return MarkRecipe(marks.diameter_mm, marks.clear_mm, marks.spacing_mm, marks.head_margin_mm, marks.tail_margin_mm)
 
@@ -288,10 +296,15 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
             shop.database.within(lambda session, found=found: found.publish(session) if found.publish else None)
     state = shop.database.within(lambda session: state_of(shop, session, run_id))
     pieces = pieces_of(shop, state.document, state.designs)
-    problem = _problem(state, pieces, arguments)
-    reach = Reach(state.cutter.reach_across_mm, state.cutter.reach_along_mm)
-    longest = longest_work_mm(recipe_of(state.mark_set), reach)
-    layout = nest_in_frames(problem, longest, lambda share, words: report(0.05 + 0.95 * share, words))
+    pinned = _pinned(state, pieces)
+    problem = replace(
+        problem_of(state, tuple(pieces.values())),
+        seconds=None if arguments.get("steps") else state.document.seconds,
+        steps=arguments.get("steps"),
+        seed=arguments.get("seed", 1),
+        pinned=pinned,
+    )
+    layout = nest_in_frames(problem, longest_frame_mm(state), lambda share, words: report(0.05 + 0.95 * share, words))
     file = LayoutFile.of(layout)
 
     def publish(session: Session) -> dict[str, Any]:
@@ -304,7 +317,13 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
             )
         for number in {placement.sheet + 1 for placement in layout.placements}:
             _give_code(session, run_id, number)
-        changes = {"layout": file.model_dump(mode="json", by_alias=True), "layout_key": state.key}
+        places = {(p.id, p.x_mm, p.y_mm, p.rotation_deg) for p in pinned}
+        still = [f"{p.id}-{p.copy}" for p in layout.placements if (p.id, p.x_mm, p.y_mm, p.rotation_deg) in places]
+        changes = {
+            "layout": file.model_dump(mode="json", by_alias=True),
+            "layout_key": state.key,
+            "pinned": sorted(still),
+        }
         row = edits.apply(session, "run", run_id, None, "nest", changes)
         return {"revision": row.revision}
 
@@ -313,7 +332,25 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     )
 
 
-def _problem(state: RunState, pieces: dict[str, Piece], arguments: dict[str, Any]) -> Problem:
+def _pinned(state: RunState, pieces: dict[str, Piece]) -> tuple[Placement, ...]:
+    """The pinned pieces where they lie, as many of each design as are wanted at all."""
+    layout = state.document.layout
+    held = set(state.document.pinned)
+    kept: list[Placement] = []
+    for one in layout.to_placements() if layout else []:
+        piece = pieces.get(one.id)
+        if piece and f"{one.id}-{one.copy}" in held and sum(other.id == one.id for other in kept) < piece.count:
+            kept.append(one)
+    return tuple(kept)
+
+
+def longest_frame_mm(state: RunState) -> float:
+    """The longest work of one frame; a little is left because places are rounded."""
+    reach = Reach(state.cutter.reach_across_mm, state.cutter.reach_along_mm)
+    return longest_work_mm(recipe_of(state.mark_set), reach) - ROUNDING_MM
+
+
+def problem_of(state: RunState, pieces: tuple[Piece, ...]) -> Problem:
     """The nesting problem between the marks."""
     recipe = recipe_of(state.mark_set)
     between_marks = recipe.diameter_mm + 2 * recipe.clear_mm
@@ -323,10 +360,7 @@ def _problem(state: RunState, pieces: dict[str, Piece], arguments: dict[str, Any
         length_mm=None,
         edge_mm=state.document.edge_mm,
         gap_mm=state.document.gap_mm,
-        pieces=tuple(pieces.values()),
-        seconds=None if arguments.get("steps") else state.document.seconds,
-        steps=arguments.get("steps"),
-        seed=arguments.get("seed", 1),
+        pieces=pieces,
     )
 
 

@@ -22,19 +22,25 @@ HOPED_FOR = 0.02
 
 def nest_in_frames(problem: Problem, longest_mm: float, progress: Progress = lambda *_: True) -> Layout:
     """The layout of a roll in frames, `sheet` being the number of a placement's frame from 0; every frame's work starts
-    at its own edge and is at most `longest_mm` long. `length_mm` is that of all frames together. Pinned pieces are not
-    known here."""
+    at its own edge and is at most `longest_mm` long. `length_mm` is that of all frames together. Pinned pieces stay
+    where they are in the frame that their `sheet` names."""
     problem, refused = _short_enough(problem, longest_mm)
     area = sum(piece.outline.area * piece.count for piece in problem.pieces)
     surely = area > problem.width_mm * longest_mm and problem.seconds is not None
     # where several frames are sure to be needed the long layout only shares out the pieces, and the frames get the time
     hurried = replace(problem, seconds=FIRST_SHARE * problem.seconds) if surely and problem.seconds else problem
+    last_pinned = max((pin.sheet for pin in problem.pinned), default=0)
+    if last_pinned:
+        # the long layout tells only how to share out what is free
+        hurried = replace(hurried, pinned=(), pieces=_without_pinned(problem))
     first = nest(hurried, progress)
-    if first.length_mm - 2 * problem.edge_mm <= longest_mm + 1e-6:
+    if not last_pinned and first.length_mm - 2 * problem.edge_mm <= longest_mm + 1e-6:
         return replace(first, unplaced=(*first.unplaced, *refused))
     # the long layout has a gap where two frames would part; and nested anew a frame may come out a little shorter
     gap = problem.gap_mm
-    count = max(2, int(np.ceil((first.length_mm - 2 * problem.edge_mm + gap) / (longest_mm + gap) - HOPED_FOR)))
+    count = max(
+        2, last_pinned + 1, int(np.ceil((first.length_mm - 2 * problem.edge_mm + gap) / (longest_mm + gap) - HOPED_FOR))
+    )
     while True:
         frames = _frames(problem, first, count, longest_mm, progress)
         if frames is not None:
@@ -62,14 +68,17 @@ def _short_enough(problem: Problem, longest_mm: float) -> tuple[Problem, list[Un
 def _frames(problem: Problem, first: Layout, count: int, longest_mm: float, progress: Progress) -> list[Layout] | None:
     """One layout for each of `count` frames, or None when one of them comes out too long."""
     layouts = []
-    for number, counts in enumerate(_shares(problem, first.placements, count)):
+    free = [one for one in first.placements if one not in problem.pinned]
+    for number, counts in enumerate(_shares(problem, free, count)):
+        here = tuple(replace(pin, sheet=0) for pin in problem.pinned if pin.sheet == number)
+        counts.update(pin.id for pin in here)
         pieces = tuple(replace(piece, count=counts[piece.id]) for piece in problem.pieces if counts[piece.id])
         seconds = None if problem.seconds is None else max(problem.seconds / count, LEAST_SECONDS)
 
         def told(share: float, words: str, number: int = number) -> bool:
             return progress((number + share) / count, f"Frame {number + 1} of {count}: {words}")
 
-        layout = nest(replace(problem, pieces=pieces, seconds=seconds), told)
+        layout = nest(replace(problem, pieces=pieces, seconds=seconds, pinned=here), told)
         if layout.length_mm - 2 * problem.edge_mm > longest_mm + 1e-6:
             return None
         layouts.append(layout)
@@ -81,21 +90,35 @@ def _shares(problem: Problem, placements: Sequence[Placement], count: int) -> li
     pieces = {piece.id: piece for piece in problem.pieces}
     outlines = [placed_outline(pieces[one.id], one) for one in placements]
     order = np.argsort([outline.centroid.y for outline in outlines], kind="stable")
+    if not len(order):
+        return [Counter[str]() for _ in range(count)]
     areas = np.array([outlines[n].area for n in order])
     before = np.cumsum(areas) - areas / 2
     frame = np.minimum((before / areas.sum() * count).astype(int), count - 1)
     shares = [Counter[str]() for _ in range(count)]
     for n, number in zip(order, frame, strict=True):
         shares[number][placements[n].id] += 1
-    return [share for share in shares if share]
+    return shares
+
+
+def _without_pinned(problem: Problem) -> tuple[Piece, ...]:
+    held = Counter(pin.id for pin in problem.pinned)
+    return tuple(replace(piece, count=max(piece.count - held[piece.id], 0)) for piece in problem.pieces)
 
 
 def _together(problem: Problem, frames: Sequence[Layout], unplaced: tuple[Unplaced, ...]) -> Layout:
+    pinned = {(pin.id, pin.copy, pin.sheet) for pin in problem.pinned}
+    taken = {(name, copy) for name, copy, _ in pinned}
     copies: Counter[str] = Counter()
     placements = []
-    for number, frame in enumerate(frames):
+    for number, frame in enumerate(frame for frame in frames if frame.placements):
         for one in frame.placements:
+            if (one.id, one.copy, number) in pinned:
+                placements.append(replace(one, sheet=number))
+                continue
             copies[one.id] += 1
+            while (one.id, copies[one.id]) in taken:
+                copies[one.id] += 1
             placements.append(replace(one, sheet=number, copy=copies[one.id]))
     length = sum(frame.length_mm for frame in frames)
     pieces = {piece.id: piece for piece in problem.pieces}

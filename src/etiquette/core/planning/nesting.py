@@ -49,7 +49,9 @@ Progress = Callable[[float, str], bool]
 
 
 def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
-    """The best layout found; what cannot be placed is in it with the reason. Raises JobError only for a fault of its own."""
+    """The best layout found; what cannot be placed is in it with the reason. Raises JobError when pinned pieces are in each
+    other's way, over an edge or in a keep-out."""
+    _refuse_bad_pins(problem)
     problem = _without_hopeless(problem)
     clock = _Clock(problem, progress)
     raster, stamps = _prepared(problem)
@@ -63,6 +65,12 @@ def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
     else:
         trials = [trial]
     return _layout(problem, raster, trials, clock, stopped)
+
+
+def _refuse_bad_pins(problem: Problem) -> None:
+    faults = verify(problem, Layout(0.0, 0.0, 0.0, "steps", problem.pinned, ())) if problem.pinned else []
+    if faults:
+        raise JobError(f"Pinned pieces cannot stay: {faults[0]}.", "pinned pieces", "Let one of them go, or move it.")
 
 
 def _without_hopeless(problem: Problem) -> Problem:
@@ -175,12 +183,16 @@ def _pressed(
 
 
 def _numbered(problem: Problem, raster: Raster, laid: Sequence[Laid]) -> tuple[Placement, ...]:
-    """Placements, pinned ones first, with the numbers of their copies."""
-    copies = Counter(pin.id for pin in problem.pinned)
+    """Placements, pinned ones first; the others take the numbers of copies that those leave."""
+    taken = {(pin.id, pin.copy) for pin in problem.pinned}
+    copies: Counter[str] = Counter()
     made = list(problem.pinned)
     for one in laid:
-        copies[one.stamp.piece] += 1
-        made.append(raster.placement(one, copies[one.stamp.piece]))
+        name = one.stamp.piece
+        copies[name] += 1
+        while (name, copies[name]) in taken:
+            copies[name] += 1
+        made.append(raster.placement(one, copies[name]))
     return tuple(made)
 
 

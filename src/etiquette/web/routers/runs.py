@@ -3,11 +3,11 @@
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from etiquette.stations import runs
+from etiquette.stations import laying, runs
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.pictures import run_thumb
 from etiquette.web.routers.edits import add_edit_routes
-from etiquette.web.schemas import RunAsked, RunListed, RunShown, TaskMade
+from etiquette.web.schemas import HandAsked, RunAsked, RunListed, RunShown, TaskMade
 from etiquette.web.shown import run_listed, run_shown
 
 router = APIRouter(prefix="/api/runs", tags=["run"])
@@ -30,6 +30,13 @@ def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
 @router.get("/{run_id}")
 def show_run(shop: ShopHere, run_id: int) -> RunShown:
     return within(shop, lambda session: run_shown(shop, runs.state_of(shop, session, run_id)))
+
+
+@router.post("/{run_id}/pieces")
+def lay_by_hand(shop: ShopHere, run_id: int, asked: HandAsked) -> RunShown:
+    """Pieces moved, turned, pinned, doubled or taken off by hand."""
+    within(shop, lambda session: laying.lay_by_hand(shop, session, run_id, asked.revision, asked.step))
+    return show_run(shop, run_id)
 
 
 add_edit_routes(router, "run", runs.change, show_run, RunShown)

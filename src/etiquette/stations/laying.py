@@ -1,0 +1,151 @@
+"""Pieces of a layout by hand: moved, turned, pinned, doubled, taken off. Each is one edit with its inverse, and no edit
+leaves two pieces nearer than the gap."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.core.planning.by_hand import nearest_place, turned_in_place
+from etiquette.core.planning.problem import Placement, Problem, placed_outline
+from etiquette.files.contracts import LayoutFile, PlacementFile, UnplacedFile
+from etiquette.stations import edits, runs
+from etiquette.stations.runs import RunDocument, RunItem, RunState
+from etiquette.stations.shop import Shop
+
+TAKEN_OFF = "Taken off by hand."
+
+
+class HandStep(BaseModel):
+    """What is done with the pieces named `keys` (design-copy): moved by so many mm right across and along the feed, turned
+    counter-clockwise, pinned or let go, doubled, taken off."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    do: Literal["move", "turn", "pin", "let go", "double", "take off"]
+    keys: list[str] = Field(min_length=1, max_length=5000)
+    by_mm: tuple[float, float] = (0.0, 0.0)
+    degrees: float = Field(default=90.0, ge=-360, le=360)
+
+
+WORDS = {"move": "moved by hand", "turn": "turned by hand", "pin": "pinned", "let go": "let go", "double": "doubled", "take off": "taken off"}  # fmt: skip
+
+
+def key_of(placement: Placement | PlacementFile) -> str:
+    return f"{placement.id}-{placement.copy_ if isinstance(placement, PlacementFile) else placement.copy}"
+
+
+def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: HandStep) -> None:
+    """One edit. What may not lie where it was put goes to the nearest place where it may. Raises JobError when there is
+    none or the layout is not of the run as it is now, Stale, NotThere."""
+    edits.locked(session, "run", run_id)
+    state = runs.state_of(shop, session, run_id)
+    layout = state.document.layout
+    if layout is None or not state.plans:
+        raise JobError("The layout is not of the run as it is now.", state.document.name, "Press N to nest it first.")
+    placements = layout.to_placements()
+    wanted = set(step.keys)
+    chosen = [one for one in placements if key_of(one) in wanted]
+    if len(chosen) != len(wanted):
+        raise JobError("A piece is not on the roll any more.", state.document.name, "Choose it again.")
+    words = f"{WORDS[step.do]}: {_names(state, chosen)}"[:200]
+    if step.do in ("pin", "let go"):
+        pinned = set(state.document.pinned)
+        kept = pinned | wanted if step.do == "pin" else pinned - wanted
+        edits.apply(session, "run", run_id, revision, words, {"pinned": sorted(kept)})
+        return
+    changes = _laid(shop, state, layout, placements, chosen, step)
+    document = RunDocument(**{**state.document.model_dump(mode="json", by_alias=True), **changes})
+    changes["layout_key"] = runs.key_of_run(state, document)
+    edits.apply(session, "run", run_id, revision, words, changes)
+
+
+def _names(state: RunState, chosen: Sequence[Placement]) -> str:
+    if len(chosen) == 1:
+        return state.designs[int(chosen[0].id)].document.name
+    return f"{len(chosen)} pieces"
+
+
+def _laid(
+    shop: Shop,
+    state: RunState,
+    layout: LayoutFile,
+    placements: list[Placement],
+    chosen: list[Placement],
+    step: HandStep,
+) -> dict[str, Any]:
+    pieces = runs.pieces_of(shop, state.document, state.designs)
+    problem = hand_problem(state, tuple(pieces.values()))
+    held = {key_of(one) for one in chosen}
+    items = list(state.document.items)
+    unplaced = {one.id: one for one in layout.unplaced}
+    if step.do == "take off":
+        after = [one for one in placements if key_of(one) not in held]
+        for one in chosen:
+            before = unplaced.get(one.id)
+            unplaced[one.id] = UnplacedFile(id=one.id, count=(before.count if before else 0) + 1, reason=TAKEN_OFF)
+    elif step.do == "double":
+        after = list(placements)
+        for one in chosen:
+            copy = max(other.copy for other in after if other.id == one.id) + 1
+            after += _put(problem, after, [replace(one, copy=copy)])
+            before = unplaced.get(one.id)
+            if before:  # one that was missing is there again
+                unplaced[one.id] = before.model_copy(update={"count": before.count - 1})
+            else:
+                items = [RunItem(design_id=item.design_id, count=item.count + (str(item.design_id) == one.id)) for item in items]  # fmt: skip
+    else:
+        after = [one for one in placements if key_of(one) not in held]
+        for sheet in sorted({one.sheet for one in chosen}):
+            here = [one for one in chosen if one.sheet == sheet]
+            if step.do == "move":
+                dx, dy = step.by_mm
+                after += _put(problem, after, [replace(one, x_mm=one.x_mm + dx, y_mm=one.y_mm + dy) for one in here])
+            else:
+                for one in here:
+                    after += _put(problem, after, [turned_in_place(problem, one, step.degrees)])
+    fresh = _measured(state, problem, layout, after, [one for one in unplaced.values() if one.count > 0])
+    return {
+        "layout": fresh.model_dump(mode="json", by_alias=True),
+        "items": [item.model_dump() for item in items],
+        "pinned": sorted(set(state.document.pinned) & {key_of(one) for one in after}),
+    }
+
+
+def _put(problem: Problem, placements: Sequence[Placement], hands: list[Placement]) -> list[Placement]:
+    """Raises JobError when there is no room near."""
+    placed = nearest_place(problem, placements, hands)
+    if placed is None:
+        raise JobError(
+            "There is no room for it near there.",
+            "layout",
+            "Put it somewhere else, or make room by moving others first.",
+        )
+    return placed
+
+
+def hand_problem(state: RunState, pieces: tuple[Any, ...]) -> Problem:
+    """Where pieces may lie in one frame: between the marks, no longer than the cutter reads."""
+    problem = runs.problem_of(state, pieces)
+    return replace(problem, length_mm=runs.longest_frame_mm(state) + 2 * problem.edge_mm)
+
+
+def _measured(
+    state: RunState, problem: Problem, layout: LayoutFile, placements: list[Placement], unplaced: list[UnplacedFile]
+) -> LayoutFile:
+    """The layout with its length and utilisation anew; frames that were left empty are gone."""
+    pieces = {piece.id: piece for piece in problem.pieces}
+    used = sorted({one.sheet for one in placements})
+    moved = [replace(one, sheet=used.index(one.sheet)) for one in placements]
+    tops: dict[int, float] = {}
+    area = 0.0
+    for one in moved:
+        outline = placed_outline(pieces[one.id], one)
+        area += outline.area
+        tops[one.sheet] = max(tops.get(one.sheet, 0.0), outline.bounds[3] + problem.edge_mm)
+    length = sum(tops.values())
+    files = [PlacementFile(id=p.id, copy=p.copy, sheet=p.sheet, x_mm=p.x_mm, y_mm=p.y_mm, rotation_deg=p.rotation_deg) for p in moved]  # fmt: skip
+    used_share = round(area / (problem.width_mm * length), 5) if length else 0.0
+    return layout.model_copy(update={"placements": files, "length_mm": round(length, 3), "utilisation": used_share, "unplaced": unplaced})  # fmt: skip
