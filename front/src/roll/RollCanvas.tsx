@@ -223,10 +223,16 @@ function drawDrag(context: CanvasRenderingContext2D, drag: Drag, pieces: Placed[
   context.save();
   context.translate(du, dv);
   context.fillStyle = blocked ? "rgb(179 54 43 / 0.25)" : "rgb(46 125 79 / 0.25)";
-  context.strokeStyle = blocked ? "#B3362B" : "#2E7D4F";
-  if (blocked) context.setLineDash([7 * px, 5 * px]);
   for (const piece of held) {
     context.fill(piece.outline);
+    // a white casing: it shows on any art
+    context.setLineDash([]);
+    context.strokeStyle = "#fff";
+    context.lineWidth = 5 * px;
+    context.stroke(piece.outline);
+    context.setLineDash(blocked ? [7 * px, 5 * px] : []);
+    context.strokeStyle = blocked ? "#B3362B" : "#2E7D4F";
+    context.lineWidth = 2.5 * px;
     context.stroke(piece.outline);
   }
   context.restore();
