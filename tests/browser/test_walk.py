@@ -210,7 +210,7 @@ def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> N
     run = httpx.get(f"{running.url}/api/runs/{page_on.url.rsplit('/', 1)[1]}").json()
     placed = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("listitem")
     assert placed.count() == sum(item["count"] for item in run["document"]["items"])
-    assert len(run["plan"]["marks"]) >= 4 and {code["end"] for code in run["plan"]["codes"]} == {"head", "tail"}
+    assert len(run["plans"][0]["marks"]) >= 4 and {code["end"] for code in run["plans"][0]["codes"]} == {"head", "tail"}
     page_on.keyboard.press("Control+z")
     expect(to_printer).to_have_count(0)
     page_on.keyboard.press("Control+Shift+z")
@@ -222,7 +222,7 @@ def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> N
     page_on.get_by_role("button", name="Put film on").click(timeout=TASK_MS)
     page_on.get_by_role("button", name="Take it to the cutter").click(timeout=TASK_MS)
     after = httpx.get(f"{running.url}/api/runs/{run['id']}").json()["roll_left_mm"]
-    assert before - after == pytest.approx(run["plan"]["length_mm"], abs=0.01)
+    assert before - after == pytest.approx(run["plans"][0]["length_mm"], abs=0.01)
     _cut_the_sheet(page_on, running, "tail")
 
 

@@ -121,3 +121,36 @@ def test_frames_have_prints_of_their_own_and_pieces_stay_in_them(shop: Shop, run
     assert sum(one["pieces"] for one in pieces) == 45
     assert [one["plan"]["codes"][0][0] for one in pieces] == [plan.codes[0].code.frame for plan in moved.plans]
     assert do(shop, printing.make_plate, run_id=run)["plate_ids"] == made
+
+
+def test_a_grid_is_laid_by_its_own_rules_and_another_way_is_not_fresh(shop: Shop, run: int) -> None:
+    grid = {"columns": 3, "gap_across_mm": 4.0, "gap_along_mm": 6.0, "place": "from the edge"}
+    shop.database.within(lambda session: runs.change(session, run, None, "grid", {"laying": "grid", "grid": grid}))
+    assert not state_of(shop, run).fresh
+    do(shop, runs.nest_run, run_id=run)
+    state = state_of(shop, run)
+    at = sorted((round(y), round(x)) for x, y in places(state).values())
+    steps = [(y - at[0][0], x - at[0][1]) for y, x in at]
+    assert steps == [(0, 0), (0, 28), (0, 56), (30, 0), (30, 28), (30, 56)]  # discs of 24 mm with their line
+    assert state.fresh and state.undo == "grid"
+
+
+def test_gaps_are_filled_and_counted(shop: Shop, run: int) -> None:
+    step(shop, run, "1-6", do="move", by_mm=(0, 300))
+
+    def fill(to: str) -> RunState:
+        revision = state_of(shop, run).run.revision
+        shop.database.within(
+            lambda session: laying.fill(shop, session, run, revision, laying.FillWish(design_ids=[1], to=to))
+        )  # type: ignore[arg-type]
+        return state_of(shop, run)
+
+    length = state_of(shop, run).figures.length_mm  # type: ignore[union-attr]
+    full = fill("frame")
+    assert full.fresh and full.figures and full.figures.length_mm == pytest.approx(length, abs=0.01)
+    assert full.document.items[0].count == len(places(full)) > 100
+    with pytest.raises(JobError, match="Nothing more fits"):
+        fill("frame")
+    longer = fill("reach")
+    assert longer.figures and length < longer.figures.length_mm <= 3200 + 80
+    assert longer.figures.length_mm <= longer.roll.remaining_mm

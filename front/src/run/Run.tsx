@@ -133,6 +133,12 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     },
     onError: failed,
   });
+  const fill = useMutation({
+    mutationFn: (wish: Schemas["FillWish"]) => shown<"RunShown">(api.POST("/api/runs/{run_id}/fill", { ...path, body: { revision: revision(), wish } })),
+    scope: { id: `run ${id}` },
+    onSuccess: keep,
+    onError: failed,
+  });
   const task = useTask(`nest ${id}`, refresh);
   const nest = () => {
     if (!task.progress) void task.start("Nesting", () => told(api.PUT("/api/runs/{run_id}/nest", path)));
@@ -141,6 +147,9 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const withChosen = (done: Omit<Parameters<typeof hand.mutate>[0], "keys">) => selected.length > 0 && hand.mutate({ ...done, keys: selected });
   const allPinned = selected.length > 0 && selected.every((key) => run?.document.pinned?.includes(key));
   const pin = () => void withChosen({ do: allPinned ? "let go" : "pin" });
+  /** Designs to fill with: those of the chosen pieces, or all. */
+  const fillers = [...new Set(selected.map((key) => Number(key.slice(0, key.lastIndexOf("-")))))];
+  const fillWith = (to: "frame" | "reach") => run && run.plans.length > 0 && fill.mutate({ design_ids: fillers.length ? fillers : run.pieces.map((piece) => piece.design_id), to });
   const nudge = (right: number, along: number) => () => void withChosen({ do: "move", by_mm: [right, along] });
   useKeys({
     ",": () => void withChosen({ do: "turn", degrees: 90 }),
@@ -152,6 +161,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     ArrowRight: nudge(0, 1),
     ArrowUp: nudge(-1, 0),
     ArrowDown: nudge(1, 0),
+    f: () => void fillWith("frame"),
     n: nest,
     a: () => setAdding(true), "ctrl+z": () => step.mutate("undo"),
     "ctrl+shift+z": () => step.mutate("redo"),
@@ -201,7 +211,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           <Working progress={task.progress} cancel={task.cancel} stopWords="Keep the best so far" />
         ) : (
           <Action main={!figures} hint="N" onClick={nest} disabled={!run.document.items.length}>
-            {run.layout ? "Nest again" : "Nest"}
+            {run.document.laying === "grid" ? "Lay the grid" : run.layout ? "Nest again" : "Nest"}
           </Action>
         )}
         {figures && !task.progress && (
@@ -247,7 +257,17 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             Add designs <Key>A</Key>
           </button>
         </Section>
+        {run.plans.length > 0 && (
+          <Section title="What is left">
+            <p className="mb-1.5 text-[12px] text-slate">Filled with {fillers.length ? run.pieces.filter((piece) => fillers.includes(piece.design_id)).map((piece) => piece.name).join(", ") : "all designs by turns; choose pieces first to fill with theirs"}.</p>
+            <div className="flex flex-col gap-1.5">
+              <Action hint="F" onClick={() => fillWith("frame")} disabled={fill.isPending}>Fill the gaps</Action>
+              <Action onClick={() => fillWith("reach")} disabled={fill.isPending}>Fill as far as the cutter reads</Action>
+            </div>
+          </Section>
+        )}
         <StockSection run={run} change={change} />
+        <LayingSection run={run} change={change} />
         <Section title="Spacing and turning">
           <NumberRow label="Between pieces" value={run.document.gap_mm} least={0} why="No two cut lines come nearer than this." onChange={(value) => change("gap", { gap_mm: value })} />
           <NumberRow label="From the marks" value={run.document.edge_mm} least={0} why="Extra room between the pieces and the clear zones of the marks." onChange={(value) => change("edge", { edge_mm: value })} />
@@ -316,6 +336,27 @@ function StockSection({ run, change }: { run: Run; change: (words: string, chang
         why="What the cutter's head looks for."
         onChange={(value) => change("marks", { mark_set_id: Number(value) })}
       />
+    </Section>
+  );
+}
+
+/** True shapes or a straight grid, and how the grid stands. */
+function LayingSection({ run, change }: { run: Run; change: (words: string, changes: Partial<Document>) => void }) {
+  const { laying, grid } = run.document;
+  const put = (words: string, changes: Partial<Document["grid"]>) => change(words, { grid: { ...grid, ...changes } });
+  return (
+    <Section title="Laying">
+      <ChoiceRow label="Pieces are" value={laying} choices={[["nest", "nested by their shapes"], ["grid", "in a straight grid"]]} why="A grid is quick to weed and to count; nesting takes less stock." onChange={(next) => change("way of laying", { laying: next })} />
+      {laying === "grid" && (
+        <>
+          <NumberRow label="Columns" kind="plain" decimals={0} step={1} least={0} most={1000} value={grid.columns ?? 0} why="How many stand beside each other; 0 takes as many as fit." onChange={(value) => put("columns", { columns: value >= 1 ? Math.round(value) : null })} />
+          <NumberRow label="Gap across" least={0} value={grid.gap_across_mm} why="Between the boxes round two neighbours in a row." onChange={(value) => put("gap across", { gap_across_mm: value })} />
+          <NumberRow label="Gap along the feed" least={0} value={grid.gap_along_mm} why="Between two rows." onChange={(value) => put("gap along", { gap_along_mm: value })} />
+          <ChoiceRow label="Stands" value={grid.place} choices={[["centred", "centred"], ["from the edge", "from the edge"]]} why="The whole grid in the middle between the marks, or from the left." onChange={(place) => put("place of the grid", { place })} />
+          <ChoiceRow label="Rows" value={grid.staggered ? "yes" : "no"} choices={[["no", "under each other"], ["yes", "staggered"]]} why="Every other row is shifted by half a step." onChange={(value) => put("staggered", { staggered: value === "yes" })} />
+          <ChoiceRow label="Pieces turned" value={String(grid.rotation_deg)} choices={[["0", "not"], ["90", "90°"], ["180", "180°"], ["270", "270°"]]} why="All pieces stand the same way." onChange={(value) => put("turn of the grid", { rotation_deg: Number(value) as 0 | 90 | 180 | 270 })} />
+        </>
+      )}
     </Section>
   );
 }

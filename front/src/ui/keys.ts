@@ -6,7 +6,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
   ["Floor", [["R", "make one run of what is ready"]]],
   ["Pictures", [["wheel", "zoom at the pointer"], ["drag", "pan"], ["0", "fit"]]],
   ["Lines", [["E", "find edge"], ["L", "add a line"], ["O", "offset"], ["F", "next finding"], ["V", "next view"], [", .", "turn the art"], ["Enter", "ready for a run"]]],
-  ["Run", [["N", "nest"], ["A", "add designs"], [", .", "turn the piece"], ["P", "pin it or let it go"], ["D", "double it"], ["Del", "take it off"], ["arrows", "move it by 1 mm"], ["Shift drag", "choose with a box"]]],
+  ["Run", [["N", "nest"], ["A", "add designs"], ["F", "fill the gaps"], [", .", "turn the piece"], ["P", "pin it or let it go"], ["D", "double it"], ["Del", "take it off"], ["arrows", "move it by 1 mm"], ["Shift drag", "choose with a box"]]],
   ["Bench", [["M", "read marks"], ["Enter", "cut"], ["H", "hold"]]],
 ];
 

@@ -1,6 +1,7 @@
 """Pieces of a layout by hand: moved, turned, pinned, doubled, taken off. Each is one edit with its inverse, and no edit
 leaves two pieces nearer than the gap."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any, Literal
@@ -10,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.planning.by_hand import nearest_place, turned_in_place
+from etiquette.core.planning.filling import filled_up
 from etiquette.core.planning.problem import Placement, Problem, placed_outline
 from etiquette.files.contracts import LayoutFile, PlacementFile, UnplacedFile
 from etiquette.stations import edits, runs
@@ -28,6 +30,14 @@ class HandStep(BaseModel):
     keys: list[str] = Field(min_length=1, max_length=5000)
     by_mm: tuple[float, float] = (0.0, 0.0)
     degrees: float = Field(default=90.0, ge=-360, le=360)
+
+
+class FillWish(BaseModel):
+    """Fill the gaps of every frame up to where its work ends now, or the last one as far as the cutter reads."""
+
+    model_config = ConfigDict(extra="forbid")
+    design_ids: list[int] = Field(min_length=1, max_length=1000)
+    to: Literal["frame", "reach"] = "frame"
 
 
 WORDS = {"move": "moved by hand", "turn": "turned by hand", "pin": "pinned", "let go": "let go", "double": "doubled", "take off": "taken off"}  # fmt: skip
@@ -60,6 +70,46 @@ def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: 
     document = RunDocument(**{**state.document.model_dump(mode="json", by_alias=True), **changes})
     changes["layout_key"] = runs.key_of_run(state, document)
     edits.apply(session, "run", run_id, revision, words, changes)
+
+
+def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWish) -> int:
+    """More copies of the designs wherever they still fit; returns how many were added. Raises JobError when there is no
+    room for any, Stale, NotThere."""
+    edits.locked(session, "run", run_id)
+    state = runs.state_of(shop, session, run_id)
+    layout = state.document.layout
+    if layout is None or not state.plans:
+        raise JobError("The layout is not of the run as it is now.", state.document.name, "Press N to nest it first.")
+    pieces = runs.pieces_of(shop, state.document, state.designs)
+    names = [str(design_id) for design_id in wish.design_ids if str(design_id) in pieces]
+    problem = hand_problem(state, tuple(pieces.values()))
+    placements = layout.to_placements()
+    last = len(state.plans) - 1
+    for frame, plan in enumerate(state.plans):
+        end = max(placed_outline(pieces[one.id], one).bounds[3] for one in placements if one.sheet == frame) + problem.edge_mm  # fmt: skip
+        if wish.to == "reach" and frame == last:
+            # no further than the cutter reads, and no more than the roll holds
+            taken = sum(one.length_mm for one in state.plans[:last])
+            spare = state.roll.remaining_mm - taken - plan.length_mm
+            end = max(end, min(problem.length_mm or 0.0, end + spare))
+        placements += filled_up(replace(problem, length_mm=end), placements, frame, names)
+    added = Counter(one.id for one in placements[len(layout.placements) :])
+    if not added:
+        raise JobError("Nothing more fits there.", state.document.name, "Choose smaller designs, or fill as far as the cutter reads.")  # fmt: skip
+    missing = {one.id: one.count for one in layout.unplaced}
+    items = [
+        RunItem(design_id=item.design_id, count=item.count + max(0, added[str(item.design_id)] - missing.get(str(item.design_id), 0)))
+        for item in state.document.items
+    ]  # fmt: skip
+    unplaced = [one.model_copy(update={"count": one.count - added[one.id]}) for one in layout.unplaced if one.count > added[one.id]]  # fmt: skip
+    changes: dict[str, Any] = {
+        "layout": _measured(state, problem, layout, placements, unplaced).model_dump(mode="json", by_alias=True),
+        "items": [item.model_dump() for item in items],
+    }
+    document = RunDocument(**{**state.document.model_dump(mode="json", by_alias=True), **changes})
+    changes["layout_key"] = runs.key_of_run(state, document)
+    edits.apply(session, "run", run_id, revision, f"filled with {added.total()} more", changes)
+    return added.total()
 
 
 def _names(state: RunState, chosen: Sequence[Placement]) -> str:

@@ -20,6 +20,7 @@ from etiquette.core.geometry.polygons import polygons_of
 from etiquette.core.marking.codes import new_code
 from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, longest_work_mm, plan_frame, side_space_mm
 from etiquette.core.planning.framing import nest_in_frames
+from etiquette.core.planning.grids import GridWish, grid
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.lines_svg import LinesFile
@@ -48,6 +49,18 @@ class RunItem(BaseModel):
     count: int = Field(ge=1, le=10_000)
 
 
+class GridDocument(BaseModel):
+    """How pieces stand in a straight grid; `columns` None: as many as fit."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    columns: int | None = Field(default=None, ge=1, le=1000)
+    gap_across_mm: float = Field(default=2.0, ge=0, le=200)
+    gap_along_mm: float = Field(default=2.0, ge=0, le=200)
+    place: Literal["centred", "from the edge"] = "centred"
+    staggered: bool = False
+    rotation_deg: Literal[0, 90, 180, 270] = 0
+
+
 class RunDocument(BaseModel):
     """The settings of a run that are edited, and its layout with the key of what it was nested from."""
 
@@ -62,6 +75,8 @@ class RunDocument(BaseModel):
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     seconds: float = Field(default=5.0, ge=0.5, le=600)
     items: list[RunItem] = []
+    laying: Literal["nest", "grid"] = "nest"
+    grid: GridDocument = GridDocument()
     pinned: list[str] = Field(default=[], max_length=10_000)
     """Pieces (design-copy) that nesting leaves where they are."""
     layout: LayoutFile | None = None
@@ -237,6 +252,7 @@ def _key(document: RunDocument, stock: Stock, marks: MarkSet, cutter: Cutter, de
         document.gap_mm,
         document.edge_mm,
         document.turning,
+        [document.laying, document.grid.model_dump() if document.laying == "grid" else None],
         [item.model_dump() for item in document.items],
         stock.width_mm,
         [marks.diameter_mm, marks.clear_mm, marks.head_margin_mm, marks.tail_margin_mm],
@@ -296,7 +312,8 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
             shop.database.within(lambda session, found=found: found.publish(session) if found.publish else None)
     state = shop.database.within(lambda session: state_of(shop, session, run_id))
     pieces = pieces_of(shop, state.document, state.designs)
-    pinned = _pinned(state, pieces)
+    grid_wanted = state.document.laying == "grid"
+    pinned = () if grid_wanted else _pinned(state, pieces)
     problem = replace(
         problem_of(state, tuple(pieces.values())),
         seconds=None if arguments.get("steps") else state.document.seconds,
@@ -304,7 +321,11 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         seed=arguments.get("seed", 1),
         pinned=pinned,
     )
-    layout = nest_in_frames(problem, longest_frame_mm(state), lambda share, words: report(0.05 + 0.95 * share, words))
+    longest = longest_frame_mm(state)
+    if grid_wanted:
+        layout = grid(problem, GridWish(**state.document.grid.model_dump()), longest)
+    else:
+        layout = nest_in_frames(problem, longest, lambda share, words: report(0.05 + 0.95 * share, words))
     file = LayoutFile.of(layout)
 
     def publish(session: Session) -> dict[str, Any]:
@@ -324,7 +345,7 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
             "layout_key": state.key,
             "pinned": sorted(still),
         }
-        row = edits.apply(session, "run", run_id, None, "nest", changes)
+        row = edits.apply(session, "run", run_id, None, "grid" if grid_wanted else "nest", changes)
         return {"revision": row.revision}
 
     return Outcome(

@@ -12,7 +12,7 @@ from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import FitFile, LayoutFile
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.stations.designs import DesignDocument, ScoreMeans
-from etiquette.stations.laying import HandStep
+from etiquette.stations.laying import FillWish, HandStep
 from etiquette.stations.lines import BleedReport, CaughtReport
 from etiquette.stations.runs import Figures, RunDocument
 from etiquette.stations.taking_in import ArrangeStep
@@ -233,6 +233,11 @@ class RunShown(BaseModel):
     trouble: str | None
     undo: str | None
     redo: str | None
+
+
+class FillAsked(BaseModel):
+    revision: int
+    wish: FillWish
 
 
 class HandAsked(BaseModel):

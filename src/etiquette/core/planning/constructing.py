@@ -143,7 +143,7 @@ def other_order(order: list[int], random: np.random.Generator) -> list[int]:
 
 def construct(problem: Problem, stamps: dict[str, list[Stamp]], order: list[int], raster: Raster) -> Trial:
     """One layout for one order."""
-    sheets = [_Sheet(problem, stamps, raster, 0)]
+    sheets = [Sheet(problem, stamps, raster, 0)]
     laid: list[Laid] = []
     missing: dict[str, int] = {}
     for index in order:
@@ -153,7 +153,7 @@ def construct(problem: Problem, stamps: dict[str, list[Stamp]], order: list[int]
             continue
         placed = next((placed for sheet in sheets if (placed := sheet.place(piece))), None)
         if placed is None and raster.rows is not None:
-            fresh = _Sheet(problem, stamps, raster, len(sheets))
+            fresh = Sheet(problem, stamps, raster, len(sheets))
             placed = fresh.place(piece)
             if placed:
                 sheets.append(fresh)
@@ -184,7 +184,7 @@ def _reason(problem: Problem, stamps: list[Stamp], name: str, raster: Raster) ->
     return "It finds no room beside the keep-outs and pinned pieces."
 
 
-class _Sheet:
+class Sheet:
     """One sheet, or the roll, being filled."""
 
     def __init__(self, problem: Problem, stamps: dict[str, list[Stamp]], raster: Raster, number: int) -> None:

@@ -54,7 +54,7 @@ def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
     _refuse_bad_pins(problem)
     problem = _without_hopeless(problem)
     clock = _Clock(problem, progress)
-    raster, stamps = _prepared(problem)
+    raster, stamps = prepared(problem)
     order = first_order(problem)
     trial = construct(problem, stamps, order, raster)
     stopped = clock.stopped(1, trial.length_mm, len(trial.laid), len(order))
@@ -88,7 +88,7 @@ def _without_hopeless(problem: Problem) -> Problem:
     return replace(problem, gap_mm=0.0, pieces=kept, refused=(*problem.refused, *refused))
 
 
-def _prepared(problem: Problem) -> tuple[Raster, dict[str, list[Stamp]]]:
+def prepared(problem: Problem) -> tuple[Raster, dict[str, list[Stamp]]]:
     cell = float(np.clip(problem.width_mm / COLUMNS_WANTED, FINEST_CELL_MM, COARSEST_CELL_MM))
     boxes = sum(shapely.oriented_envelope(piece.outline).area * piece.count for piece in problem.pieces)
     cell = max(cell, float(np.sqrt(2 * boxes / CELLS_WANTED)))

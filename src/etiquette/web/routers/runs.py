@@ -7,7 +7,7 @@ from etiquette.stations import laying, runs
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.pictures import run_thumb
 from etiquette.web.routers.edits import add_edit_routes
-from etiquette.web.schemas import HandAsked, RunAsked, RunListed, RunShown, TaskMade
+from etiquette.web.schemas import FillAsked, HandAsked, RunAsked, RunListed, RunShown, TaskMade
 from etiquette.web.shown import run_listed, run_shown
 
 router = APIRouter(prefix="/api/runs", tags=["run"])
@@ -36,6 +36,13 @@ def show_run(shop: ShopHere, run_id: int) -> RunShown:
 def lay_by_hand(shop: ShopHere, run_id: int, asked: HandAsked) -> RunShown:
     """Pieces moved, turned, pinned, doubled or taken off by hand."""
     within(shop, lambda session: laying.lay_by_hand(shop, session, run_id, asked.revision, asked.step))
+    return show_run(shop, run_id)
+
+
+@router.post("/{run_id}/fill")
+def fill(shop: ShopHere, run_id: int, asked: FillAsked) -> RunShown:
+    """More copies wherever they still fit."""
+    within(shop, lambda session: laying.fill(shop, session, run_id, asked.revision, asked.wish))
     return show_run(shop, run_id)
 
 

@@ -1,0 +1,104 @@
+"""Pieces in straight rows: columns and rows, or as many as fit, centred or from the edge, every other row shifted by half a
+step if wanted. Plain arithmetic on the boxes round the pieces, so it is exact."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from shapely.affinity import rotate
+
+from etiquette.core.planning.problem import Layout, Piece, Placement, Problem, Unplaced
+
+SLACK_MM = 1e-6
+
+
+@dataclass(frozen=True)
+class GridWish:
+    """`columns` None: as many as fit. The gaps lie between the boxes round the pieces; between two designs the greater of
+    the two."""
+
+    columns: int | None = None
+    gap_across_mm: float = 2.0
+    gap_along_mm: float = 2.0
+    place: Literal["centred", "from the edge"] = "centred"
+    staggered: bool = False
+    rotation_deg: float = 0.0
+
+
+@dataclass(frozen=True)
+class Row:
+    """One row of a grid: where its pieces' boxes begin across, and the box of each."""
+
+    piece: Piece
+    starts: tuple[float, ...]
+    width: float
+    height: float
+
+
+def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> Layout:
+    """Every design of `problem` in rows of its own, one design after the other, in frames (`sheet` from 0) at most
+    `longest_mm` of work long. Pinned pieces and keep-outs are not looked at. What does not fit is named with the reason."""
+    rows, unplaced = _rows(problem, wish)
+    room = longest_mm
+    if problem.length_mm is not None:
+        sheet = problem.length_mm - 2 * problem.edge_mm
+        room = sheet if room is None else min(room, sheet)
+    placements: list[Placement] = []
+    copies: dict[str, int] = {}
+    too_long: dict[str, int] = {}
+    frame, y, tops, begun = 0, problem.edge_mm, {0: 0.0}, False
+    area = 0.0
+    for row in rows:
+        if room is not None and row.height > room + SLACK_MM:
+            too_long[row.piece.id] = too_long.get(row.piece.id, 0) + len(row.starts)
+            continue
+        if begun and room is not None and y + row.height > problem.edge_mm + room + SLACK_MM:
+            frame, y = frame + 1, problem.edge_mm
+        left, low, _, _ = rotate(row.piece.outline, wish.rotation_deg, origin=(0, 0)).bounds
+        for x in row.starts:
+            copies[row.piece.id] = copies.get(row.piece.id, 0) + 1
+            placements.append(Placement(row.piece.id, copies[row.piece.id], frame, round(x - left, 6), round(y - low, 6), wish.rotation_deg % 360))  # fmt: skip
+            area += row.piece.outline.area
+        begun = True
+        tops[frame] = y + row.height + problem.edge_mm
+        y += row.height + wish.gap_along_mm
+    unplaced += [Unplaced(name, count, f"It is longer than the {room:.0f} mm that one frame holds.") for name, count in too_long.items()]  # fmt: skip
+    length = sum(tops.values())
+    stock = problem.width_mm * (length if problem.length_mm is None else problem.length_mm * (frame + 1))
+    return Layout(round(length, 3), round(area / stock, 5) if placements else 0.0, 0.0, "optimal", tuple(placements), tuple(unplaced))  # fmt: skip
+
+
+def _rows(problem: Problem, wish: GridWish) -> tuple[list[Row], list[Unplaced]]:
+    rows: list[Row] = []
+    unplaced: list[Unplaced] = []
+    room = problem.width_mm - 2 * problem.edge_mm
+    for piece in problem.pieces:
+        left, low, right, high = rotate(piece.outline, wish.rotation_deg, origin=(0, 0)).bounds
+        width, height = right - left, high - low
+        pitch = width + wish.gap_across_mm
+        fit = int((room + wish.gap_across_mm + SLACK_MM) // pitch)
+        columns = fit if wish.columns is None else min(wish.columns, fit)
+        if columns < 1:
+            if piece.count:
+                unplaced.append(Unplaced(piece.id, piece.count, f"It is {width:.1f} mm wide; the stock has {max(room, 0.0):.1f} mm between its edges."))  # fmt: skip
+            continue
+        rows += _rows_of(piece, wish, problem.edge_mm, room, columns, width, height)
+    return rows, unplaced
+
+
+def _rows_of(piece: Piece, wish: GridWish, edge: float, room: float, columns: int, width: float, height: float) -> list[Row]:  # fmt: skip
+    pitch = width + wish.gap_across_mm
+    whole = columns * pitch - wish.gap_across_mm
+    shift = pitch / 2
+    # a shifted row holds as many only where half a step is left over
+    shifted = columns if whole + shift <= room + SLACK_MM else columns - 1
+    block = max(whole, shift + shifted * pitch - wish.gap_across_mm) if wish.staggered and shifted else whole
+    begin = edge + ((room - block) / 2 if wish.place == "centred" else 0.0)
+    rows: list[Row] = []
+    left = piece.count
+    while left > 0:
+        odd = wish.staggered and len(rows) % 2 == 1 and shifted > 0
+        here = min(left, shifted if odd else columns)
+        first = begin + (shift if odd else 0.0)
+        rows.append(Row(piece, tuple(first + number * pitch for number in range(here)), width, height))
+        left -= here
+    return rows
