@@ -158,7 +158,7 @@ def test_nothing_of_a_frame_touches_the_work_or_leaves_the_stock(
 def test_a_frame_beyond_the_reach_of_the_cutter_is_refused_by_name() -> None:
     with pytest.raises(JobError, match="along the feed; this cutter reads 3200 mm"):
         plan_frame((0, 0, 500, 3300), 1000, MarkRecipe(), Reach(1616, 3200), "AB2CD3", "x")
-    with pytest.raises(JobError, match="the stock is 400 mm wide"):
+    with pytest.raises(JobError, match="the stock leaves 390 mm"):
         plan_frame((0, 0, 390, 300), 400, MarkRecipe(), Reach(1616, 3200), "AB2CD3", "x")
 
 

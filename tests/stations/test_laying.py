@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.planning.problem import Layout
 from etiquette.core.planning.verifying import verify
-from etiquette.stations import edits, laying, lines, printing, runs, shelf, taking_in
+from etiquette.stations import edits, laying, lines, nesting, printing, runs, shelf, taking_in
 from etiquette.stations.edits import Stale
 from etiquette.stations.laying import HandStep
 from etiquette.stations.runs import RunState
@@ -22,7 +22,7 @@ def run(shop: Shop) -> int:
     (design,) = taking_in.take_in(shop, disc(10), "disc.png", None)
     do(shop, lines.find_lines, design_id=design)
     made = shop.database.within(lambda session: runs.create(session, "Discs", [{"design_id": design, "count": 6}]))
-    do(shop, runs.nest_run, run_id=made, steps=1)
+    do(shop, nesting.nest_run, run_id=made, steps=1)
     return made
 
 
@@ -100,7 +100,7 @@ def test_pinned_pieces_stay_when_the_rest_is_nested_again(shop: Shop, run: int) 
     pinned = step(shop, run, "1-4", do="pin")
     assert pinned.document.pinned == ["1-4"]
     place = places(pinned)["1-4"]
-    do(shop, runs.nest_run, run_id=run, steps=2)
+    do(shop, nesting.nest_run, run_id=run, steps=2)
     after = state_of(shop, run)
     assert after.document.pinned == ["1-4"] and places(after)["1-4"] == pytest.approx(place) and len(places(after)) == 6
     assert step(shop, run, "1-4", do="let go").document.pinned == []
@@ -109,7 +109,7 @@ def test_pinned_pieces_stay_when_the_rest_is_nested_again(shop: Shop, run: int) 
 def test_frames_have_prints_of_their_own_and_pieces_stay_in_them(shop: Shop, run: int) -> None:
     shop.database.within(lambda session: shelf.change(session, "cutter", 1, 1, {"reach_along_mm": 62.0}))
     shop.database.within(lambda session: runs.change(session, run, None, "count", {"items": [{"design_id": 1, "count": 45}]}))  # fmt: skip
-    do(shop, runs.nest_run, run_id=run, steps=1)
+    do(shop, nesting.nest_run, run_id=run, steps=1)
     state = state_of(shop, run)
     assert len(state.plans) >= 3 and len({plan.codes[0].code.frame for plan in state.plans}) == len(state.plans)
     moved = step(shop, run, "1-1", do="move", by_mm=(0, 500))  # no further than the cutter reads
@@ -127,7 +127,7 @@ def test_a_grid_is_laid_by_its_own_rules_and_another_way_is_not_fresh(shop: Shop
     grid = {"columns": 3, "gap_across_mm": 4.0, "gap_along_mm": 6.0, "place": "from the edge"}
     shop.database.within(lambda session: runs.change(session, run, None, "grid", {"laying": "grid", "grid": grid}))
     assert not state_of(shop, run).fresh
-    do(shop, runs.nest_run, run_id=run)
+    do(shop, nesting.nest_run, run_id=run)
     state = state_of(shop, run)
     at = sorted((round(y), round(x)) for x, y in places(state).values())
     steps = [(y - at[0][0], x - at[0][1]) for y, x in at]

@@ -12,7 +12,7 @@ from pikepdf import Dictionary, Name
 from PIL import Image
 
 from etiquette.core.errors import JobError
-from etiquette.stations import designs, edits, lines, printing, runs, shelf, taking_in
+from etiquette.stations import designs, edits, lines, nesting, printing, runs, shelf, taking_in
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shelf import InkColourValues
 from etiquette.stations.shop import Shop
@@ -89,7 +89,7 @@ def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
 def plates(shop: Shop, design: int) -> dict[str, bytes]:
     shop.database.within(fill_shelf)
     run = shop.database.within(lambda session: runs.create(session, "Pair", [{"design_id": design, "count": 3}]))
-    do(shop, runs.nest_run, run_id=run, steps=1)
+    do(shop, nesting.nest_run, run_id=run, steps=1)
     plate_id = do(shop, printing.make_plate, run_id=run)["plate_id"]
     plate = shop.database.within(lambda session: printing.plate_there(session, plate_id))
     return {name: shop.blobs.read(sha) for name, sha in printing.plate_files(plate).items()}

@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.running.supervisor import _start_devices, _wait_for
-from etiquette.stations import bench, floor, lines, printing, runs, taking_in
+from etiquette.stations import bench, floor, lines, nesting, printing, runs, taking_in
 from etiquette.stations.shop import Device, Shop, note_devices
 from etiquette.store.models import Cutter, MarkSet, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.work.tasks import Outcome
@@ -70,7 +70,7 @@ def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21) -> int:
     (design,) = taking_in.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
     do(shop, lines.find_lines, design_id=design)
     run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
-    do(shop, runs.nest_run, run_id=run, steps=1)
+    do(shop, nesting.nest_run, run_id=run, steps=1)
     plate = do(shop, printing.make_plate, run_id=run)["plate_id"]
     sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
     do(shop, printing.print_plate, sheet_id=sheet)

@@ -7,7 +7,7 @@ import pytest
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
-from etiquette.stations import bench, printing, runs, shelf, taking_in
+from etiquette.stations import bench, nesting, printing, runs, shelf, taking_in
 from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
@@ -168,13 +168,13 @@ def test_a_nested_run_has_figures_that_add_up(shop: Shop, stocked: int) -> None:
 def test_a_run_changed_while_it_was_nested_is_not_overwritten(
     shop: Shop, stocked: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    nest = runs.nest_in_frames
+    nest = nesting.nest_in_frames
 
     def meanwhile(*arguments: object) -> object:
         shop.database.within(lambda session: runs.change(session, stocked, None, "gap", {"gap_mm": 7}))
         return nest(*arguments)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(runs, "nest_in_frames", meanwhile)
+    monkeypatch.setattr(nesting, "nest_in_frames", meanwhile)
     task = run_task(shop, "nest", run_id=stocked, steps=1)
     assert task.state == "failed" and task.problem and "changed while" in task.problem["what"]
 

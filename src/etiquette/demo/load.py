@@ -9,9 +9,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.demo.art import art_file
-from etiquette.stations import lines, printing, runs, taking_in
+from etiquette.stations import lines, nesting, printing, runs, taking_in
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, InkColour, Job, MarkSet, Roll, Setting, Stock
+from etiquette.store.models import Cutter, InkColour, Job, Laminator, MarkSet, Printer, Roll, Setting, Stock
 from etiquette.work.tasks import Outcome
 
 SHOP = "Quillmere Finishing Room"
@@ -58,9 +58,9 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
             _do(shop, lines.find_lines, {"design_id": made[art]})
     counts = {"jar-label": 48, "radish": 40, "band": 14}
     first = _run(shop, "Seed swap jars + ferry windows", {made[art]: count for art, count in counts.items()})
-    _do(shop, runs.nest_run, {"run_id": first, "steps": 1})
+    _do(shop, nesting.nest_run, {"run_id": first, "steps": 1})
     second = _run(shop, "Kite club badges", {made["kite"]: 16, made["spark"]: 36})
-    _do(shop, runs.nest_run, {"run_id": second, "steps": 1})
+    _do(shop, nesting.nest_run, {"run_id": second, "steps": 1})
     if with_devices:
         plate = _do(shop, printing.make_plate, {"run_id": second})["plate_id"]
         sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
@@ -115,6 +115,8 @@ def _shelf(session: Session) -> None:
             )
         )
     session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
+    session.add(Printer(name="Printer east", print_width_mm=1300.0))
+    session.add(Laminator(name="Laminator", film_width_mm=1250.0))
     session.add(Cutter(name="Cutter north", reach_across_mm=1616.0, reach_along_mm=3200.0, speed_mm_s=300.0))
     session.add(
         MarkSet(

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
+from shapely import MultiPolygon
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
@@ -15,21 +16,29 @@ from etiquette.core.planning.filling import filled_up
 from etiquette.core.planning.problem import Placement, Problem, placed_outline
 from etiquette.files.contracts import LayoutFile, PlacementFile, UnplacedFile
 from etiquette.stations import edits, runs
-from etiquette.stations.runs import RunDocument, RunItem, RunState
+from etiquette.stations.run_documents import RunDocument, RunItem
+from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 
 TAKEN_OFF = "Taken off by hand."
 
 
+AlignTo = Literal["left", "centre", "right", "head", "middle", "tail"]
+"""Across the stock, then along the feed."""
+ALIGNED: dict[AlignTo, tuple[int, float]] = {"left": (0, 0.0), "centre": (0, 0.5), "right": (0, 1.0), "head": (1, 0.0), "middle": (1, 0.5), "tail": (1, 1.0)}  # fmt: skip
+"""The axis, and how far along the box of the piece and of what it is aligned with."""
+
+
 class HandStep(BaseModel):
     """What is done with the pieces named `keys` (design-copy): moved by so many mm right across and along the feed, turned
-    counter-clockwise, pinned or let go, doubled, taken off."""
+    counter-clockwise, pinned or let go, doubled, taken off; aligned with each other, or one by itself with the work."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    do: Literal["move", "turn", "pin", "let go", "double", "take off"]
+    do: Literal["move", "turn", "align", "pin", "let go", "double", "take off"]
     keys: list[str] = Field(min_length=1, max_length=5000)
     by_mm: tuple[float, float] = (0.0, 0.0)
     degrees: float = Field(default=90.0, ge=-360, le=360)
+    to: AlignTo = "left"
 
 
 class FillWish(BaseModel):
@@ -40,7 +49,7 @@ class FillWish(BaseModel):
     to: Literal["frame", "reach"] = "frame"
 
 
-WORDS = {"move": "moved by hand", "turn": "turned by hand", "pin": "pinned", "let go": "let go", "double": "doubled", "take off": "taken off"}  # fmt: skip
+WORDS = {"move": "moved by hand", "turn": "turned by hand", "align": "aligned by hand", "pin": "pinned", "let go": "let go", "double": "doubled", "take off": "taken off"}  # fmt: skip
 
 
 def key_of(placement: Placement | PlacementFile) -> str:
@@ -153,6 +162,10 @@ def _laid(
             if step.do == "move":
                 dx, dy = step.by_mm
                 after += _put(problem, after, [replace(one, x_mm=one.x_mm + dx, y_mm=one.y_mm + dy) for one in here])
+            elif step.do == "align":
+                box = _aligned_with(problem, [one for one in placements if one.sheet == sheet], here)
+                for one in here:
+                    after += _put(problem, after, [_aligned(problem, one, box, step.to)])
             else:
                 for one in here:
                     after += _put(problem, after, [turned_in_place(problem, one, step.degrees)])
@@ -162,6 +175,22 @@ def _laid(
         "items": [item.model_dump() for item in items],
         "pinned": sorted(set(state.document.pinned) & {key_of(one) for one in after}),
     }
+
+
+def _aligned_with(problem: Problem, all_here: list[Placement], chosen: list[Placement]) -> tuple[float, ...]:
+    """The box round the chosen pieces, or for one alone the width between the edges and the length of the work."""
+    pieces = {piece.id: piece for piece in problem.pieces}
+    box = MultiPolygon(
+        [placed_outline(pieces[one.id], one) for one in (chosen if len(chosen) > 1 else all_here)]
+    ).bounds
+    return box if len(chosen) > 1 else (problem.edge_mm, box[1], problem.width_mm - problem.edge_mm, box[3])
+
+
+def _aligned(problem: Problem, one: Placement, box: tuple[float, ...], to: AlignTo) -> Placement:
+    own = placed_outline(next(piece for piece in problem.pieces if piece.id == one.id), one).bounds
+    axis, share = ALIGNED[to]
+    by = (1 - share) * (box[axis] - own[axis]) + share * (box[axis + 2] - own[axis + 2])
+    return replace(one, x_mm=one.x_mm + by) if axis == 0 else replace(one, y_mm=one.y_mm + by)
 
 
 def _put(problem: Problem, placements: Sequence[Placement], hands: list[Placement]) -> list[Placement]:

@@ -3,7 +3,7 @@
 import hashlib
 import json
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -16,10 +16,12 @@ from etiquette.core.artwork.raster import read_picture
 from etiquette.core.artwork.spot_inks import Plate as SpotName
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import offset
 from etiquette.core.marking.codes import FrameCode
 from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
 from etiquette.core.planning.problem import Piece, Placement
+from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.plates import Art, PageArt, PictureArt, SpotArt, SpotInk, colour_plate, spot_plate
 from etiquette.core.printing.previews import preview
 from etiquette.devices.line import DeviceLine
@@ -33,7 +35,7 @@ from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
 from etiquette.work.tasks import Outcome, Report
 
 SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
-PLATE_RECIPE = 7
+PLATE_RECIPE = 8
 """Goes into a plate's key: raise it when the way plates are made changes."""
 PRINT_LOOKS = 3000
 LOOK_SECONDS = 0.2
@@ -52,7 +54,8 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         state.plans[frame].codes[0].code.frame,
         here,
         state.stock.width_mm,
-        asdict(runs.recipe_of(state.mark_set)),
+        asdict(state.kit.recipe),
+        state.document.weed.model_dump(),
         [design.art.content_sha for design in state.designs.values()],
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
@@ -135,7 +138,7 @@ def _made(
     plan = state.plans[frame]
     placements = runs.placements_on_frame(state.document, state.plans, frame)
     title = state.document.name if len(state.plans) == 1 else f"{state.document.name}, frame {frame + 1}"
-    pdf = colour_plate(arts, placements, plan, runs.recipe_of(state.mark_set), title)
+    pdf = colour_plate(arts, placements, plan, state.kit.recipe, title)
     spots = {plate: _spot_plate(shop, state, plan, placements, outlines, plate) for plate in SPOTS}
     picture_png, dpi = preview(pdf)
     summary = {
@@ -150,7 +153,7 @@ def _made(
         "name": title,
         "stock": state.stock.name,
     }
-    text = write_lines(frame_lines(shop, state, plan, placements))
+    text = write_lines(frame_lines(shop, state, plan, placements, runs.weed_strokes(state, dict(outlines), frame)))
     return _Made(plate_key(state, frame), pdf, spots, text, picture_png, summary)
 
 
@@ -222,8 +225,10 @@ def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: fl
     return PictureArt(picture, width, height, clip, place)
 
 
-def frame_lines(shop: Shop, state: runs.RunState, plan: FramePlan, placements: list[Placement]) -> LinesFile:
-    """All finish lines of a frame in the millimetres of its print."""
+def frame_lines(
+    shop: Shop, state: runs.RunState, plan: FramePlan, placements: list[Placement], weed: Sequence[Stroke] = ()
+) -> LinesFile:
+    """All finish lines of a frame in the millimetres of its print; those that help weeding are kiss lines, cut last."""
     own = {}
     for design_id, design in state.designs.items():
         file = lines.lines_of(shop, design)
@@ -238,6 +243,7 @@ def frame_lines(shop: Shop, state: runs.RunState, plan: FramePlan, placements: l
             FinishLine(line.kind, line.path.mapped(lambda points, r=rotation, s=shift: points @ r + s))
             for line in own[placement.id]
         ]
+    placed += [FinishLine("kiss", Path.from_points(stroke, closed=bool((stroke[0] == stroke[-1]).all()))) for stroke in weed]  # fmt: skip
     x0, y0, x1, y1 = plan.work
     return LinesFile(placed, x1 - x0, y1 - y0, (x0, y0))
 

@@ -3,13 +3,12 @@
 import hashlib
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 import shapely
-from pydantic import BaseModel, ConfigDict, Field
 from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
@@ -18,19 +17,20 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import polygons_of
 from etiquette.core.marking.codes import new_code
-from etiquette.core.marking.frames import FramePlan, MarkRecipe, Reach, longest_work_mm, plan_frame, side_space_mm
-from etiquette.core.planning.framing import nest_in_frames
-from etiquette.core.planning.grids import GridWish, grid
+from etiquette.core.marking.frames import FramePlan, Where, plan_frame
+from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
+from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import edits, lines
 from etiquette.stations.designs import DesignState
 from etiquette.stations.designs import state_of as state_of_design
 from etiquette.stations.edits import NotThere
+from etiquette.stations.kits import Kit, kit_of, room_mm
+from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, Design, Frame, MarkSet, Roll, Run, Stock
-from etiquette.work.tasks import Outcome, Report
+from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, Roll, Run, Stock
 
 TURNINGS: dict[str, Turning] = {
     "quarter": (0.0, 90.0, 180.0, 270.0),
@@ -39,48 +39,7 @@ TURNINGS: dict[str, Turning] = {
     "free": "free",
 }
 STRICTNESS = ("free", "quarter", "half", "none")
-ROUNDING_MM = 0.01
 MONEY = Decimal("0.01")
-
-
-class RunItem(BaseModel):
-    model_config = ConfigDict(extra="forbid")
-    design_id: int
-    count: int = Field(ge=1, le=10_000)
-
-
-class GridDocument(BaseModel):
-    """How pieces stand in a straight grid; `columns` None: as many as fit."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
-    columns: int | None = Field(default=None, ge=1, le=1000)
-    gap_across_mm: float = Field(default=2.0, ge=0, le=200)
-    gap_along_mm: float = Field(default=2.0, ge=0, le=200)
-    place: Literal["centred", "from the edge"] = "centred"
-    staggered: bool = False
-    rotation_deg: Literal[0, 90, 180, 270] = 0
-
-
-class RunDocument(BaseModel):
-    """The settings of a run that are edited, and its layout with the key of what it was nested from."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
-    name: str = Field(min_length=1, max_length=120)
-    stock_id: int
-    roll_id: int
-    cutter_id: int
-    mark_set_id: int
-    gap_mm: float = Field(default=2.0, ge=0, le=100)
-    edge_mm: float = Field(default=0.0, ge=0, le=500)
-    turning: Literal["quarter", "half", "none", "free"] = "quarter"
-    seconds: float = Field(default=5.0, ge=0.5, le=600)
-    items: list[RunItem] = []
-    laying: Literal["nest", "grid"] = "nest"
-    grid: GridDocument = GridDocument()
-    pinned: list[str] = Field(default=[], max_length=10_000)
-    """Pieces (design-copy) that nesting leaves where they are."""
-    layout: LayoutFile | None = None
-    layout_key: str | None = None
 
 
 @dataclass(frozen=True)
@@ -103,10 +62,7 @@ class RunState:
 
     run: Run
     document: RunDocument
-    stock: Stock
-    roll: Roll
-    cutter: Cutter
-    mark_set: MarkSet
+    kit: Kit
     designs: dict[int, DesignState]
     key: str
     fresh: bool
@@ -116,17 +72,36 @@ class RunState:
     undo: str | None
     redo: str | None
 
+    @property
+    def stock(self) -> Stock:
+        return self.kit.stock
+
+    @property
+    def roll(self) -> Roll:
+        return self.kit.roll
+
+    @property
+    def cutter(self) -> Cutter:
+        return self.kit.cutter
+
+    @property
+    def mark_set(self) -> MarkSet:
+        return self.kit.mark_set
+
 
 def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
     """A run on the first stock with a roll that fits. Raises JobError when the Shelf lacks something."""
     roll = session.scalar(select(Roll).order_by(Roll.remaining_mm.desc()).limit(1))
     cutter, marks = session.scalar(select(Cutter).limit(1)), session.scalar(select(MarkSet).limit(1))
+    printer, laminator = session.scalar(select(Printer).limit(1)), session.scalar(select(Laminator).limit(1))
     if roll is None or cutter is None or marks is None:
         raise JobError("There is no roll, cutter or mark set yet.", "Shelf", "Add one on the Shelf first.")
     document = RunDocument(
         name=name,
         stock_id=roll.stock_id,
         roll_id=roll.id,
+        printer_id=printer.id if printer else None,
+        laminator_id=laminator.id if laminator else None,
         cutter_id=cutter.id,
         mark_set_id=marks.id,
         items=[RunItem(**item) for item in items],
@@ -134,11 +109,11 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
     run = Run(document=document.model_dump(mode="json", by_alias=True))
     session.add(run)
     session.flush()
-    _give_code(session, run.id, 1)
+    give_code(session, run.id, 1)
     return run.id
 
 
-def _give_code(session: Session, run_id: int, number: int) -> None:
+def give_code(session: Session, run_id: int, number: int) -> None:
     """A frame code that no other frame of this shop ever had; a frame that has one keeps it."""
     if session.scalar(select(Frame.id).where(Frame.run_id == run_id, Frame.number == number)):
         return
@@ -152,9 +127,10 @@ def _give_code(session: Session, run_id: int, number: int) -> None:
 
 
 def change(session: Session, run_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
-    """One edit of a run. Raises JobError, Stale."""
+    """One edit of a run. Raises JobError, Stale. A layout that still fits after a change of stock or machines stays as it
+    is, and its marks are laid anew."""
     run = edits.locked(session, "run", run_id)
-    if "layout" in changes or "layout_key" in changes:
+    if {"layout", "layout_key", "kept"} & set(changes):
         raise JobError("A layout is made by nesting.", "layout", "Press Nest again.")
     if "stock_id" in changes and "roll_id" not in changes:
         roll = session.scalar(
@@ -165,27 +141,41 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
                 "There is no roll of this stock.", "stock", "Add a roll on the Shelf, or choose another stock."
             )
         changes = {**changes, "roll_id": roll.id}
-    checked = RunDocument(**{**run.document, **changes})
+    before, checked = RunDocument(**run.document), RunDocument(**{**run.document, **changes})
     _refuse_strangers(session, checked)
     clean = checked.model_dump(mode="json", by_alias=True)
-    edits.apply(
-        session,
-        "run",
-        run_id,
-        revision,
-        words,
-        {name: clean[name] for name in changes if clean[name] != run.document.get(name)},
-    )
+    changed = {name: clean[name] for name in changes if clean[name] != run.document.get(name)}
+    if KIT_SETTINGS & set(changed) and _still_fits(session, before, checked):
+        changed["layout_key"] = _key(checked, kit_of(session, checked), _designs(session, checked))
+    edits.apply(session, "run", run_id, revision, words, changed)
+
+
+KIT_SETTINGS = {"stock_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "start_across_mm", "start_along_mm", "sheet_mm"}  # fmt: skip
+
+
+def _still_fits(session: Session, before: RunDocument, after: RunDocument) -> bool:
+    """Whether the layout, made for the run as it was, has room on what the run is made on now."""
+    layout = after.layout
+    designs = _designs(session, before)
+    if layout is None or before.layout_key != _key(before, kit_of(session, before), designs):
+        return False
+    kit = kit_of(session, after)
+    was, has = room_mm(before, kit_of(session, before)), room_mm(after, kit)
+    if after.laying == "bed" or has[0] < was[0] - 1e-6:
+        return has == was  # places on a bed, and work at the right edge, would move
+    return has[1] >= was[1] - 1e-6
 
 
 def _refuse_strangers(session: Session, document: RunDocument) -> None:
     for model, key in (
         (Stock, document.stock_id),
         (Roll, document.roll_id),
+        (Printer, document.printer_id),
+        (Laminator, document.laminator_id),
         (Cutter, document.cutter_id),
         (MarkSet, document.mark_set_id),
     ):
-        if session.get(model, key) is None:
+        if key is not None and session.get(model, key) is None:
             raise JobError(
                 f"The {model.__tablename__.replace('_', ' ')} is not on the Shelf.", "run", "Choose one that is there."
             )
@@ -211,52 +201,48 @@ def all_runs(session: Session) -> list[Run]:
     return list(session.scalars(select(Run).order_by(Run.id.desc())))
 
 
+def _designs(session: Session, document: RunDocument) -> dict[int, DesignState]:
+    return {item.design_id: state_of_design(session, item.design_id) for item in document.items}
+
+
 def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
     """Raises NotThere."""
+    return state_with(shop, session, run_id, {})
+
+
+def state_with(shop: Shop, session: Session, run_id: int, changes: dict[str, Any]) -> RunState:
+    """The run as it would be with `changes` in its document. Raises NotThere."""
     run = run_there(session, run_id)
-    document = RunDocument(**run.document)
-    stock, roll = session.get_one(Stock, document.stock_id), session.get_one(Roll, document.roll_id)
-    cutter, marks = session.get_one(Cutter, document.cutter_id), session.get_one(MarkSet, document.mark_set_id)
-    designs = {item.design_id: state_of_design(session, item.design_id) for item in document.items}
-    key = _key(document, stock, marks, cutter, designs)
+    document = RunDocument(**{**run.document, **changes})
+    kit, designs = kit_of(session, document), _designs(session, document)
+    key = _key(document, kit, designs)
     plans: tuple[FramePlan, ...] = ()
     figures, trouble = None, None
     if document.layout and document.layout.placements and document.layout_key == key:
         try:
-            plans = frame_plans(shop, session, run_id, document, stock, marks, cutter, designs)
-            figures = _figures(document.layout, plans, stock, pieces_of(shop, document, designs))
+            pieces = pieces_of(shop, document, designs)
+            plans = frame_plans(session, run_id, document, kit, pieces)
+            figures = _figures(document.layout, plans, kit.stock, pieces)
         except JobError as error:
             plans, trouble = (), error
     undo, redo = edits.history(session, "run", run_id)
-    return RunState(
-        run,
-        document,
-        stock,
-        roll,
-        cutter,
-        marks,
-        designs,
-        key,
-        document.layout_key == key,
-        plans,
-        figures,
-        trouble,
-        undo,
-        redo,
-    )
+    return RunState(run, document, kit, designs, key, document.layout_key == key, plans, figures, trouble, undo, redo)
 
 
-def _key(document: RunDocument, stock: Stock, marks: MarkSet, cutter: Cutter, designs: dict[int, DesignState]) -> str:
+def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> str:
     """Names everything a layout depends on."""
+    how = {"grid": document.grid, "bed": document.bed}.get(document.laying)
     parts = [
         document.gap_mm,
         document.edge_mm,
         document.turning,
-        [document.laying, document.grid.model_dump() if document.laying == "grid" else None],
+        [document.laying, how.model_dump() if how else None],
         [item.model_dump() for item in document.items],
-        stock.width_mm,
-        [marks.diameter_mm, marks.clear_mm, marks.head_margin_mm, marks.tail_margin_mm],
-        [cutter.reach_across_mm, cutter.reach_along_mm],
+        [document.start_across_mm, document.start_along_mm, document.sheet_mm],
+        kit.stock.width_mm,
+        kit.usable()[0],
+        [kit.mark_set.diameter_mm, kit.mark_set.clear_mm, kit.mark_set.head_margin_mm, kit.mark_set.tail_margin_mm],
+        [kit.cutter.reach_across_mm, kit.cutter.reach_along_mm],
         [[state.lines_key, state.document.turning] for state in designs.values()],
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
@@ -264,11 +250,7 @@ def _key(document: RunDocument, stock: Stock, marks: MarkSet, cutter: Cutter, de
 
 def key_of_run(state: RunState, document: RunDocument) -> str:
     """The key that the layout of `document` has: that of the run as it is now, with other settings."""
-    return _key(document, state.stock, state.mark_set, state.cutter, state.designs)
-
-
-def recipe_of(marks: MarkSet) -> MarkRecipe:
-    return MarkRecipe(marks.diameter_mm, marks.clear_mm, marks.spacing_mm, marks.head_margin_mm, marks.tail_margin_mm)
+    return _key(document, state.kit, state.designs)
 
 
 def outline_of(file: LinesFile) -> Polygon:
@@ -299,85 +281,14 @@ def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]
     return pieces
 
 
-def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
-    """Task: nest the run as it is now; published as one edit if nobody changed the run meanwhile."""
-    run_id = arguments["run_id"]
-    state = shop.database.within(lambda session: state_of(shop, session, run_id))
-    if not state.document.items:
-        raise JobError("There are no designs in this run.", state.document.name, "Press A and add some.")
-    for number, design in enumerate(state.designs.values()):
-        if design.lines is None:
-            report(0.02 * number, f"Finding the edge of {design.document.name}")
-            found = lines.find_lines(shop, {"design_id": design.design.id}, lambda *_: True)
-            shop.database.within(lambda session, found=found: found.publish(session) if found.publish else None)
-    state = shop.database.within(lambda session: state_of(shop, session, run_id))
-    pieces = pieces_of(shop, state.document, state.designs)
-    grid_wanted = state.document.laying == "grid"
-    pinned = () if grid_wanted else _pinned(state, pieces)
-    problem = replace(
-        problem_of(state, tuple(pieces.values())),
-        seconds=None if arguments.get("steps") else state.document.seconds,
-        steps=arguments.get("steps"),
-        seed=arguments.get("seed", 1),
-        pinned=pinned,
-    )
-    longest = longest_frame_mm(state)
-    if grid_wanted:
-        layout = grid(problem, GridWish(**state.document.grid.model_dump()), longest)
-    else:
-        layout = nest_in_frames(problem, longest, lambda share, words: report(0.05 + 0.95 * share, words))
-    file = LayoutFile.of(layout)
-
-    def publish(session: Session) -> dict[str, Any]:
-        current = state_of(shop, session, run_id)
-        if current.key != state.key:
-            raise JobError(
-                "The run was changed while it was being nested.",
-                state.document.name,
-                "Press N to nest it as it is now.",
-            )
-        for number in {placement.sheet + 1 for placement in layout.placements}:
-            _give_code(session, run_id, number)
-        places = {(p.id, p.x_mm, p.y_mm, p.rotation_deg) for p in pinned}
-        still = [f"{p.id}-{p.copy}" for p in layout.placements if (p.id, p.x_mm, p.y_mm, p.rotation_deg) in places]
-        changes = {
-            "layout": file.model_dump(mode="json", by_alias=True),
-            "layout_key": state.key,
-            "pinned": sorted(still),
-        }
-        row = edits.apply(session, "run", run_id, None, "grid" if grid_wanted else "nest", changes)
-        return {"revision": row.revision}
-
-    return Outcome(
-        {"run_id": run_id, "length_mm": file.length_mm, "unplaced": sum(u.count for u in file.unplaced)}, publish
-    )
-
-
-def _pinned(state: RunState, pieces: dict[str, Piece]) -> tuple[Placement, ...]:
-    """The pinned pieces where they lie, as many of each design as are wanted at all."""
-    layout = state.document.layout
-    held = set(state.document.pinned)
-    kept: list[Placement] = []
-    for one in layout.to_placements() if layout else []:
-        piece = pieces.get(one.id)
-        if piece and f"{one.id}-{one.copy}" in held and sum(other.id == one.id for other in kept) < piece.count:
-            kept.append(one)
-    return tuple(kept)
-
-
 def longest_frame_mm(state: RunState) -> float:
-    """The longest work of one frame; a little is left because places are rounded."""
-    reach = Reach(state.cutter.reach_across_mm, state.cutter.reach_along_mm)
-    return longest_work_mm(recipe_of(state.mark_set), reach) - ROUNDING_MM
+    return room_mm(state.document, state.kit)[1]
 
 
 def problem_of(state: RunState, pieces: tuple[Piece, ...]) -> Problem:
     """The nesting problem between the marks."""
-    recipe = recipe_of(state.mark_set)
-    between_marks = recipe.diameter_mm + 2 * recipe.clear_mm
-    width = min(state.stock.width_mm - 2 * side_space_mm(recipe), state.cutter.reach_across_mm - between_marks)
     return Problem(
-        width_mm=width,
+        width_mm=room_mm(state.document, state.kit)[0],
         length_mm=None,
         edge_mm=state.document.edge_mm,
         gap_mm=state.document.gap_mm,
@@ -385,32 +296,52 @@ def problem_of(state: RunState, pieces: tuple[Piece, ...]) -> Problem:
     )
 
 
+def bed_wish(document: RunDocument) -> BedWish:
+    return BedWish(**document.bed.model_dump())
+
+
+def bed_for(document: RunDocument, kit: Kit) -> Bed:
+    """The places of one frame, from the corner between its marks."""
+    return bed_of(bed_wish(document), *room_mm(document, kit))
+
+
 def frame_plans(
-    shop: Shop,
-    session: Session,
-    run_id: int,
-    document: RunDocument,
-    stock: Stock,
-    marks: MarkSet,
-    cutter: Cutter,
-    designs: dict[int, DesignState],
+    session: Session, run_id: int, document: RunDocument, kit: Kit, pieces: dict[str, Piece]
 ) -> tuple[FramePlan, ...]:
     """Marks and codes round the work of every frame. Raises JobError when they have no room or the cutter cannot read
     that far."""
     assert document.layout is not None
-    pieces = pieces_of(shop, document, designs)
     bounds: dict[int, list[tuple[float, float, float, float]]] = {}
     for placement in document.layout.to_placements():
         bounds.setdefault(placement.sheet, []).append(placed_outline(pieces[placement.id], placement).bounds)
     codes = {frame.number: frame.code for frame in session.scalars(select(Frame).where(Frame.run_id == run_id))}
+    usable, narrowest = kit.usable()
     plans = []
     for sheet in sorted(bounds):
         every = np.array(bounds[sheet])
         work = (*every[:, :2].min(axis=0).tolist(), *every[:, 2:].max(axis=0).tolist())
+        if document.laying == "bed":  # the places stay where they are, however few are filled
+            work = (0.0, 0.0, room_mm(document, kit)[0], bed_for(document, kit).length_mm)
         code = codes[sheet + 1]
         slug = f"{code}-{sheet + 1} {document.name}"[:34]
-        plans.append(plan_frame(work, stock.width_mm, recipe_of(marks), Reach(cutter.reach_across_mm, cutter.reach_along_mm), code, slug))  # fmt: skip
+        lead = document.start_along_mm if sheet == 0 or document.sheet_mm is not None else 0.0
+        where = Where(usable, narrowest, document.start_across_mm, lead, document.sheet_mm)
+        plans.append(plan_frame(work, kit.stock.width_mm, kit.recipe, kit.reach, code, slug, where))
     return tuple(plans)
+
+
+def weed_strokes(state: RunState, pieces: dict[str, Piece], frame: int) -> list[Stroke]:
+    """The box and the cross lines of one frame in the millimetres of its own print; a closed stroke ends where it
+    began."""
+    weed = state.document.weed
+    if not weed.box and weed.lines == "none":
+        return []
+    here = placements_on_frame(state.document, state.plans, frame)
+    outlines = [placed_outline(pieces[one.id], one) for one in here]
+    # a box may reach into the clear zones of the side marks, never onto the marks
+    wish = WeedWish(weed.box, min(weed.margin_mm, state.mark_set.clear_mm), weed.lines, weed.strip_mm, weed.clear_mm)
+    box = [np.asarray(weed_box(outlines, wish).exterior.coords)] if weed.box else []
+    return [*box, *cross_lines(outlines, wish)]
 
 
 def placements_on_frame(document: RunDocument, plans: Sequence[FramePlan], frame: int) -> list[Placement]:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.stations.edits import NotThere, Stale
-from etiquette.store.models import Cutter, Design, InkColour, MarkSet, Roll, Stock
+from etiquette.store.models import Cutter, Design, InkColour, Laminator, MarkSet, Printer, Roll, Stock
 
 
 class _Values(BaseModel):
@@ -25,6 +25,14 @@ class StockValues(_Values):
 
 class RollValues(_Values):
     remaining_mm: float = Field(ge=0, le=1e6)
+
+
+class PrinterValues(_Values):
+    print_width_mm: float = Field(ge=50, le=6000)
+
+
+class LaminatorValues(_Values):
+    film_width_mm: float = Field(ge=50, le=6000)
 
 
 class CutterValues(_Values):
@@ -51,6 +59,8 @@ class InkColourValues(_Values):
 KINDS: dict[str, tuple[type[Any], type[_Values]]] = {
     "stock": (Stock, StockValues),
     "roll": (Roll, RollValues),
+    "printer": (Printer, PrinterValues),
+    "laminator": (Laminator, LaminatorValues),
     "cutter": (Cutter, CutterValues),
     "mark_set": (MarkSet, MarkSetValues),
     "ink_colour": (InkColour, InkColourValues),
@@ -83,7 +93,7 @@ def _more(row: Any) -> dict[str, Any]:
 def change(session: Session, kind: str, row_id: int, version: int, changes: dict[str, Any]) -> None:
     """Set values of one row. Raises NotThere, Stale, JobError."""
     if kind not in KINDS:
-        raise NotThere("There is no such shelf.", kind, "Choose stocks, rolls, cutters, mark sets or colours.")
+        raise NotThere("There is no such shelf.", kind, "Choose stocks, rolls, machines, mark sets or colours.")
     model, values = KINDS[kind]
     row = session.get(model, row_id, with_for_update=True)
     if row is None:

@@ -85,6 +85,24 @@ class RollEntry(Base):
     at: Mapped[datetime] = mapped_column(default=now)
 
 
+class Printer(Base):
+    __tablename__ = "printer"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    print_width_mm: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Laminator(Base):
+    __tablename__ = "laminator"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    film_width_mm: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
 class Cutter(Base):
     __tablename__ = "cutter"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -210,6 +228,8 @@ class Run(Base):
     __tablename__ = "run"
     id: Mapped[int] = mapped_column(primary_key=True)
     document: Mapped[dict[str, Any]]
+    offer: Mapped[dict[str, Any] | None]
+    """A better layout found in the background: what it would set in the document."""
     revision: Mapped[int] = mapped_column(default=1)
     state: Mapped[str] = mapped_column(String(20), default="planned")
     created_at: Mapped[datetime] = mapped_column(default=now)

@@ -11,10 +11,12 @@ from etiquette.core.finishing.checks import Finding
 from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import FitFile, LayoutFile
 from etiquette.files.line_rules import RuleFile, RulesFile
+from etiquette.stations.comparing import LayoutStep
 from etiquette.stations.designs import DesignDocument, ScoreMeans
 from etiquette.stations.laying import FillWish, HandStep
 from etiquette.stations.lines import BleedReport, CaughtReport
-from etiquette.stations.runs import Figures, RunDocument
+from etiquette.stations.run_documents import RunDocument
+from etiquette.stations.runs import Figures
 from etiquette.stations.taking_in import ArrangeStep
 
 
@@ -230,9 +232,23 @@ class RunShown(BaseModel):
     plans: list[PlanShown]
     """One a frame, in the order along the roll; every frame in its own millimetres."""
     figures: Figures | None
+    weed: list[list[list[tuple[float, float]]]]
+    """For every frame the lines that help weeding, in its own millimetres."""
+    places: list[tuple[float, float, float, float]]
+    """The places of a bed plan on one frame: corner, width, height, in the millimetres of its work."""
+    usable_mm: float
+    narrowest: str
+    """Whose limit the usable width is."""
+    offer: Figures | None
+    """What a better layout that was found in the background would use."""
     trouble: str | None
     undo: str | None
     redo: str | None
+
+
+class LayoutAsked(BaseModel):
+    revision: int
+    step: LayoutStep
 
 
 class FillAsked(BaseModel):
@@ -365,6 +381,8 @@ class CountAsked(BaseModel):
 class ShelfShown(BaseModel):
     stock: list[dict[str, Any]]
     roll: list[dict[str, Any]]
+    printer: list[dict[str, Any]]
+    laminator: list[dict[str, Any]]
     cutter: list[dict[str, Any]]
     mark_set: list[dict[str, Any]]
     ink_colour: list[dict[str, Any]]

@@ -13,7 +13,7 @@ from etiquette.core.marking.codes import data_matrix
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.units import MM_PER_INCH
 from etiquette.files.lines_svg import LinesFile
-from etiquette.stations import designs, lines, printing, runs
+from etiquette.stations import comparing, designs, lines, printing, runs
 from etiquette.stations.shop import Shop
 from etiquette.web import schemas
 
@@ -117,7 +117,7 @@ def plan_shown(plan: FramePlan, diameter_mm: float) -> schemas.PlanShown:
     )
 
 
-def run_shown(shop: Shop, state: runs.RunState) -> schemas.RunShown:
+def run_shown(shop: Shop, session: Session, state: runs.RunState) -> schemas.RunShown:
     document = state.document
     placed: dict[str, int] = {}
     for placement in document.layout.placements if document.layout else []:
@@ -139,6 +139,8 @@ def run_shown(shop: Shop, state: runs.RunState) -> schemas.RunShown:
                 placed=placed.get(str(item.design_id), 0),
             )
         )
+    usable, narrowest = state.kit.usable()
+    bed = runs.bed_for(document, state.kit) if document.laying == "bed" else None
     return schemas.RunShown(
         id=state.run.id,
         revision=state.run.revision,
@@ -155,10 +157,28 @@ def run_shown(shop: Shop, state: runs.RunState) -> schemas.RunShown:
         layout=document.layout,
         plans=[plan_shown(plan, state.mark_set.diameter_mm) for plan in state.plans],
         figures=state.figures,
+        weed=_weed_shown(shop, state),
+        places=[(*corner, document.bed.place_across_mm, document.bed.place_along_mm) for corner in bed.corners]
+        if bed
+        else [],
+        usable_mm=usable,
+        narrowest=narrowest,
+        offer=comparing.offered(shop, session, state),
         trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
         undo=state.undo,
         redo=state.redo,
     )
+
+
+def _weed_shown(shop: Shop, state: runs.RunState) -> list[list[list[tuple[float, float]]]]:
+    weed = state.document.weed
+    if not state.plans or (not weed.box and weed.lines == "none"):
+        return [[] for _ in state.plans]
+    pieces = runs.pieces_of(shop, state.document, state.designs)
+    return [
+        [stroke.round(2).tolist() for stroke in runs.weed_strokes(state, pieces, frame)]
+        for frame in range(len(state.plans))
+    ]
 
 
 def run_listed(run: runs.Run) -> schemas.RunListed:

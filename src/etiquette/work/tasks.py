@@ -23,7 +23,8 @@ LOOK_FOR_CANCEL_SECONDS = 0.25
 
 TASKS = {
     "find lines": "etiquette.stations.lines:find_lines",
-    "nest": "etiquette.stations.runs:nest_run",
+    "nest": "etiquette.stations.nesting:nest_run",
+    "improve": "etiquette.stations.nesting:improve_run",
     "make plate": "etiquette.stations.printing:make_plate",
     "print": "etiquette.stations.printing:print_plate",
     "laminate": "etiquette.stations.printing:laminate_sheet",

@@ -44,6 +44,19 @@ class Reach:
 
 
 @dataclass(frozen=True)
+class Where:
+    """Where a frame may lie on its stock. `usable_mm`: how much of the width may be used, in the middle of the stock, and
+    `narrowest` says whose limit that is; `left_mm`: where the clear zone of the left marks begins, None for centred;
+    `lead_mm` stays free before the frame; `sheet_mm`: the length of the sheet it lies on, None for a roll."""
+
+    usable_mm: float
+    narrowest: str = "the stock"
+    left_mm: float | None = None
+    lead_mm: float = 0.0
+    sheet_mm: float | None = None
+
+
+@dataclass(frozen=True)
 class Mark:
     id: str
     x: float
@@ -80,15 +93,26 @@ class FramePlan:
     work: tuple[float, float, float, float]
 
 
-def side_space_mm(recipe: MarkRecipe) -> float:
-    """What marks need on each side of the work, out to the edge of the stock."""
-    return INSIDE_STOCK_MM + 2 * recipe.clear_mm + recipe.diameter_mm
+def beside_work_mm(recipe: MarkRecipe) -> float:
+    """What marks and their clear zones need on each side of the work."""
+    return 2 * recipe.clear_mm + recipe.diameter_mm
+
+
+def printable_mm(stock_width_mm: float) -> float:
+    """The width of a stock without its rims."""
+    return stock_width_mm - 2 * INSIDE_STOCK_MM
 
 
 def longest_work_mm(recipe: MarkRecipe, reach: Reach) -> float:
     """The longest work whose marks at head and tail still lie within the reach of the cutter."""
     side = code_side_mm(FrameCode("AAAAAA", "head").payload)
     return reach.along_mm - 2 * (_half_row(recipe, side) + CODE_TO_WORK_MM)
+
+
+def longest_on_sheet_mm(recipe: MarkRecipe, sheet_mm: float, lead_mm: float = 0.0) -> float:
+    """The longest work of a frame that lies on one sheet with all its margins."""
+    ends = 2 * (2 * _half_row(recipe, code_side_mm(FrameCode("AAAAAA", "head").payload)) + CODE_TO_WORK_MM)
+    return sheet_mm - lead_mm - recipe.head_margin_mm - recipe.tail_margin_mm - ends
 
 
 def _half_row(recipe: MarkRecipe, side: float) -> float:
@@ -103,11 +127,13 @@ def plan_frame(
     reach: Reach,
     frame_code: str,
     slug: str,
+    where: Where | None = None,
 ) -> FramePlan:
-    """Marks and codes round `work` (x0, y0, x1, y1 as nested), centred on the stock.
+    """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks.
 
-    Raises JobError when the rules of the mark set or the reach of the cutter leave no room.
+    Raises JobError when the rules of the mark set, the machines or the sheet leave no room.
     """
+    where = where or Where(printable_mm(stock_width_mm))
     x0, y0, x1, y1 = work
     head, tail = FrameCode(frame_code, "head"), FrameCode(frame_code, "tail")
     side = code_side_mm(head.payload)
@@ -116,19 +142,27 @@ def plan_frame(
     mark_out = recipe.diameter_mm / 2 + recipe.clear_mm
     row_needs = _row_width(recipe, side, slug)
     width = max(x1 - x0, row_needs)
-    if width + 2 * side_space_mm(recipe) > stock_width_mm + 1e-6:
+    taken = width + 2 * beside_work_mm(recipe)
+    usable = where.usable_mm
+    if where.left_mm is not None:
+        usable = min(usable, stock_width_mm - INSIDE_STOCK_MM - where.left_mm)
+    if taken > usable + 1e-6:
         raise JobError(
-            f"Work and marks need {width + 2 * side_space_mm(recipe):.0f} mm, the stock is {stock_width_mm:.0f} mm wide.",
+            f"Work and marks need {taken:.0f} mm across; {where.narrowest} leaves {usable:.0f} mm.",
             "width of the run",
-            "Use a wider stock, smaller marks, or nest again.",
+            "Use a wider stock or machine, smaller marks, or nest again.",
         )
-    centre = stock_width_mm / 2
+    centre = stock_width_mm / 2 if where.left_mm is None else where.left_mm + taken / 2
     left, right = centre - width / 2 - mark_out, centre + width / 2 + mark_out
-    head_row = recipe.head_margin_mm + half_row
+    head_row = where.lead_mm + recipe.head_margin_mm + half_row
     work_start = head_row + half_row + CODE_TO_WORK_MM
     work_end = work_start + (y1 - y0)
     tail_row = work_end + CODE_TO_WORK_MM + half_row
     length = tail_row + half_row + recipe.tail_margin_mm
+    if where.sheet_mm is not None:
+        if length > where.sheet_mm + 1e-6:
+            raise JobError(f"Work, marks and margins need {length:.0f} mm; the sheet is {where.sheet_mm:.0f} mm long.", "length of the run", "Use longer sheets, or nest again.")  # fmt: skip
+        length = where.sheet_mm
     _refuse_beyond_reach(right - left, tail_row - head_row, reach)
     code_x = centre + mark_out + BESIDE_MM
     slug_x = code_x + side + quiet + BESIDE_MM

@@ -3,11 +3,11 @@
 from fastapi import APIRouter
 from fastapi.responses import Response
 
-from etiquette.stations import laying, runs
+from etiquette.stations import comparing, laying, runs
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.pictures import run_thumb
 from etiquette.web.routers.edits import add_edit_routes
-from etiquette.web.schemas import FillAsked, HandAsked, RunAsked, RunListed, RunShown, TaskMade
+from etiquette.web.schemas import FillAsked, HandAsked, LayoutAsked, RunAsked, RunListed, RunShown, TaskMade
 from etiquette.web.shown import run_listed, run_shown
 
 router = APIRouter(prefix="/api/runs", tags=["run"])
@@ -29,7 +29,7 @@ def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
 
 @router.get("/{run_id}")
 def show_run(shop: ShopHere, run_id: int) -> RunShown:
-    return within(shop, lambda session: run_shown(shop, runs.state_of(shop, session, run_id)))
+    return within(shop, lambda session: run_shown(shop, session, runs.state_of(shop, session, run_id)))
 
 
 @router.post("/{run_id}/pieces")
@@ -44,6 +44,20 @@ def fill(shop: ShopHere, run_id: int, asked: FillAsked) -> RunShown:
     """More copies wherever they still fit."""
     within(shop, lambda session: laying.fill(shop, session, run_id, asked.revision, asked.wish))
     return show_run(shop, run_id)
+
+
+@router.post("/{run_id}/layouts")
+def compare(shop: ShopHere, run_id: int, asked: LayoutAsked) -> RunShown:
+    """A layout set aside to compare, taken back or let go."""
+    within(shop, lambda session: comparing.compare(shop, session, run_id, asked.revision, asked.step))
+    return show_run(shop, run_id)
+
+
+@router.get("/{run_id}/layouts/{which}/thumb", response_class=Response)
+def layout_thumb(shop: ShopHere, run_id: int, which: int) -> Response:
+    """A layout that was set aside, as a small SVG."""
+    state = within(shop, lambda session: comparing.kept_state(shop, session, run_id, which))
+    return Response(run_thumb(shop, state), media_type="image/svg+xml")
 
 
 add_edit_routes(router, "run", runs.change, show_run, RunShown)

@@ -1,0 +1,77 @@
+"""What a run is made on: stock, printer, laminator, cutter and marks, and the room that they leave between the marks."""
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.marking.frames import (
+    INSIDE_STOCK_MM,
+    MarkRecipe,
+    Reach,
+    beside_work_mm,
+    longest_on_sheet_mm,
+    longest_work_mm,
+    printable_mm,
+)
+from etiquette.stations.run_documents import RunDocument
+from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Stock
+
+ROUNDING_MM = 0.01
+
+
+@dataclass(frozen=True)
+class Kit:
+    """What a run is made on."""
+
+    stock: Stock
+    roll: Roll
+    printer: Printer | None
+    laminator: Laminator | None
+    cutter: Cutter
+    mark_set: MarkSet
+
+    @property
+    def recipe(self) -> MarkRecipe:
+        marks = self.mark_set
+        return MarkRecipe(
+            marks.diameter_mm, marks.clear_mm, marks.spacing_mm, marks.head_margin_mm, marks.tail_margin_mm
+        )
+
+    @property
+    def reach(self) -> Reach:
+        return Reach(self.cutter.reach_across_mm, self.cutter.reach_along_mm)
+
+    def usable(self) -> tuple[float, str]:
+        """How much of the width of the stock may be used, marks and clear zones in it, and whose limit that is."""
+        limits = [
+            (printable_mm(self.stock.width_mm), self.stock.name),
+            (self.cutter.reach_across_mm + self.mark_set.diameter_mm + 2 * self.mark_set.clear_mm, self.cutter.name),
+        ]
+        if self.printer:
+            limits.append((self.printer.print_width_mm, self.printer.name))
+        if self.laminator:
+            limits.append((self.laminator.film_width_mm, self.laminator.name))
+        return min(limits)
+
+
+def kit_of(session: Session, document: RunDocument) -> Kit:
+    return Kit(
+        session.get_one(Stock, document.stock_id),
+        session.get_one(Roll, document.roll_id),
+        session.get(Printer, document.printer_id) if document.printer_id else None,
+        session.get(Laminator, document.laminator_id) if document.laminator_id else None,
+        session.get_one(Cutter, document.cutter_id),
+        session.get_one(MarkSet, document.mark_set_id),
+    )
+
+
+def room_mm(document: RunDocument, kit: Kit) -> tuple[float, float]:
+    """How wide the work may be between the marks, and how long that of one frame; a little is left because places are
+    rounded."""
+    width = kit.usable()[0]
+    if document.start_across_mm is not None:
+        width = min(width, kit.stock.width_mm - INSIDE_STOCK_MM - document.start_across_mm)
+    longest = longest_work_mm(kit.recipe, kit.reach)
+    if document.sheet_mm is not None:
+        longest = min(longest, longest_on_sheet_mm(kit.recipe, document.sheet_mm, document.start_along_mm))
+    return max(1.0, width - 2 * beside_work_mm(kit.recipe)), max(1.0, longest - ROUNDING_MM)

@@ -1,0 +1,106 @@
+"""What a run is told: the settings that are edited, and its layout with the key of what it was laid from."""
+
+from decimal import Decimal
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from etiquette.files.contracts import LayoutFile
+
+MOST_KEPT = 4
+"""Layouts kept side by side."""
+
+
+class _Told(BaseModel):
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+
+
+class RunItem(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    design_id: int
+    count: int = Field(ge=1, le=10_000)
+
+
+class GridDocument(_Told):
+    """How pieces stand in a straight grid; `columns` None: as many as fit."""
+
+    columns: int | None = Field(default=None, ge=1, le=1000)
+    gap_across_mm: float = Field(default=2.0, ge=0, le=200)
+    gap_along_mm: float = Field(default=2.0, ge=0, le=200)
+    place: Literal["centred", "from the edge"] = "centred"
+    staggered: bool = False
+    rotation_deg: Literal[0, 90, 180, 270] = 0
+
+
+class BedDocument(_Told):
+    """Where blanks or sheets lie on a bed, each for one piece; `columns`, `rows` None: as many as fit."""
+
+    place_across_mm: float = Field(default=100.0, ge=5, le=5000)
+    place_along_mm: float = Field(default=100.0, ge=5, le=5000)
+    first_across_mm: float = Field(default=0.0, ge=0, le=2000)
+    first_along_mm: float = Field(default=0.0, ge=0, le=2000)
+    gap_across_mm: float = Field(default=5.0, ge=0, le=500)
+    gap_along_mm: float = Field(default=5.0, ge=0, le=500)
+    columns: int | None = Field(default=None, ge=1, le=1000)
+    rows: int | None = Field(default=None, ge=1, le=1000)
+    rotation_deg: Literal[0, 90, 180, 270] = 0
+
+
+class WeedDocument(_Told):
+    """Lines that help weeding, cut as kiss lines round and between the pieces of every frame."""
+
+    box: bool = False
+    margin_mm: float = Field(default=2.0, ge=0, le=50)
+    lines: Literal["none", "across", "along", "both"] = "none"
+    strip_mm: float = Field(default=150.0, ge=10, le=2000)
+    clear_mm: float = Field(default=1.0, ge=0.2, le=20)
+
+
+class KeptLayout(_Told):
+    """A layout set aside to compare: the settings it was made with, what it costs."""
+
+    name: str = Field(min_length=1, max_length=60)
+    settings: dict[str, Any]
+    length_mm: float
+    used_share: float
+    pieces: int
+    cost: Decimal
+
+
+class RunDocument(_Told):
+    """The settings of a run that are edited, and its layout with the key of what it was nested from."""
+
+    name: str = Field(min_length=1, max_length=120)
+    stock_id: int
+    roll_id: int
+    printer_id: int | None = None
+    laminator_id: int | None = None
+    """None: without film."""
+    cutter_id: int
+    mark_set_id: int
+    gap_mm: float = Field(default=2.0, ge=0, le=100)
+    edge_mm: float = Field(default=0.0, ge=0, le=500)
+    turning: Literal["quarter", "half", "none", "free"] = "quarter"
+    seconds: float = Field(default=5.0, ge=0.5, le=600)
+    improve_seconds: float = Field(default=40.0, ge=0, le=3600)
+    """How long a better layout is looked for in the background; 0: not at all."""
+    items: list[RunItem] = []
+    laying: Literal["nest", "grid", "bed"] = "nest"
+    grid: GridDocument = GridDocument()
+    bed: BedDocument = BedDocument()
+    weed: WeedDocument = WeedDocument()
+    start_across_mm: float | None = Field(default=None, ge=0, le=5000)
+    """From the left edge of the stock to what is printed first; None: in the middle of the stock."""
+    start_along_mm: float = Field(default=0.0, ge=0, le=50_000)
+    """What is left free before the run begins."""
+    sheet_mm: float | None = Field(default=None, ge=100, le=10_000)
+    """The stock is cut into sheets of this length, one frame on each; None: a roll."""
+    pinned: list[str] = Field(default=[], max_length=10_000)
+    """Pieces (design-copy) that nesting leaves where they are."""
+    layout: LayoutFile | None = None
+    layout_key: str | None = None
+    kept: list[KeptLayout] = Field(default=[], max_length=MOST_KEPT)
+
+
+LAYOUT_SETTINGS = ("items", "gap_mm", "edge_mm", "turning", "laying", "grid", "bed", "sheet_mm", "pinned", "layout", "layout_key")  # fmt: skip
+"""What belongs to a layout and comes back with it."""

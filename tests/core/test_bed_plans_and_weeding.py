@@ -1,0 +1,105 @@
+"""Bed plans by arithmetic worked by hand; weed lines against Shapely, piece by piece."""
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given
+from hypothesis import strategies as st
+from shapely import LineString, Point, Polygon, box
+
+from etiquette.core.errors import JobError
+from etiquette.core.marking.frames import MarkRecipe, Reach, Where, longest_on_sheet_mm, plan_frame
+from etiquette.core.planning.bed_plans import BedWish, bed_of, bed_plan
+from etiquette.core.planning.problem import Piece, placed_outline
+from etiquette.core.planning.weeding import WeedWish, cross_lines, weed_box
+from tests.core.test_planning import QUARTER, problem
+
+INCH = 25.4
+CARD = Piece("card", box(0, 0, 40, 25), 7, QUARTER)
+
+
+def test_sixteen_sheets_of_12_by_18_inches_on_a_large_bed() -> None:
+    """Common practice, no published source: 12 × 18 in sheets, sixteen to a large bed, the first at 0.75 in / 0."""
+    wish = BedWish(12 * INCH, 18 * INCH, first_across_mm=0.75 * INCH)
+    bed = bed_of(wish, 49.5 * INCH, 74 * INCH)
+    assert (bed.columns, bed.rows, len(bed.corners)) == (4, 4, 16)
+    assert bed.corners[0] == (0.75 * INCH, 0) and bed.corners[5] == pytest.approx((12.75 * INCH, 18 * INCH))
+    # 0.75 + 4 × 12 = 48.75 in: a hair less and the fourth column is gone
+    assert bed_of(wish, 48.75 * INCH, 74 * INCH).columns == 4 and bed_of(wish, 48.74 * INCH, 74 * INCH).columns == 3
+
+
+def test_every_place_gets_one_piece_in_its_middle_and_the_next_bed_follows() -> None:
+    wish = BedWish(50, 30, first_across_mm=10, first_along_mm=5, gap_across_mm=4, gap_along_mm=6)
+    # 10 + 3 × 50 + 2 × 4 = 168 of 200; 5 + 2 × 30 + 6 = 71 of 80
+    layout = bed_plan(problem([CARD]), wish, 80)
+    assert [one.sheet for one in layout.placements] == [0] * 6 + [1]
+    middles = [placed_outline(CARD, one).centroid.coords[0] for one in layout.placements]
+    assert middles[0] == pytest.approx((35, 20)) and middles[4] == pytest.approx((89, 56))
+    assert middles[6] == pytest.approx(middles[0]) and layout.length_mm == pytest.approx(2 * 71)
+
+
+def test_what_is_larger_than_a_place_is_named_with_both_sizes() -> None:
+    layout = bed_plan(problem([CARD, Piece("small", box(0, 0, 9, 9), 2, QUARTER)]), BedWish(30, 30), 200)
+    assert [one.id for one in layout.placements] == ["small", "small"]
+    assert layout.unplaced[0].count == 7 and "40.0 × 25.0 mm, a place is 30.0 × 30.0" in layout.unplaced[0].reason
+    turned = bed_plan(problem([CARD]), BedWish(30, 45, rotation_deg=90), 200)
+    assert len(turned.placements) == 7 and not turned.unplaced
+    none = bed_plan(problem([CARD]), BedWish(300, 30), 200)
+    assert "No place of 300.0 × 30.0 mm fits" in none.unplaced[0].reason
+
+
+@given(
+    st.lists(st.tuples(st.floats(0, 380), st.floats(0, 900), st.floats(5, 40)), min_size=1, max_size=40),
+    st.sampled_from(["across", "along", "both"]),
+    st.floats(0.2, 4),
+)
+def test_no_weed_line_comes_nearer_to_a_piece_than_asked(
+    discs: list[tuple[float, float, float]], ways: str, clear: float
+) -> None:
+    outlines = [Point(x, y).buffer(r, quad_segs=6) for x, y, r in discs]
+    wish = WeedWish(lines=ways, strip_mm=90, clear_mm=clear)  # type: ignore[arg-type]
+    frame = weed_box(outlines, wish)
+    for stroke in cross_lines(outlines, wish):
+        line = LineString(stroke)
+        assert frame.buffer(1e-6).covers(line) and line.length >= 3
+        # the grown outline is a polygon: its flats lie a little nearer than the circle they stand for
+        assert min(line.distance(outline) for outline in outlines) > clear * 0.97
+    assert all(frame.exterior.distance(outline) == pytest.approx(wish.margin_mm, abs=1e-6) or frame.exterior.distance(outline) > wish.margin_mm for outline in outlines)  # fmt: skip
+
+
+def test_a_cross_line_goes_where_the_pieces_leave_it_whole() -> None:
+    # two blocks with a free street of 6 mm between them, 13 mm off the even place
+    blocks: list[Polygon] = [box(0, 0, 100, 80), box(0, 86, 100, 140)]
+    (line,) = cross_lines(blocks, WeedWish(strip_mm=70, margin_mm=0))
+    assert np.ptp(line[:, 0]) == pytest.approx(100) and 81 < line[0, 1] < 85
+
+
+def test_the_waste_falls_into_strips() -> None:
+    discs = [Point(x, y).buffer(12) for x in range(20, 400, 40) for y in range(20, 600, 40)]
+    wish = WeedWish(strip_mm=120, clear_mm=0.5)
+    lines = [LineString(stroke) for stroke in cross_lines(discs, wish)]
+    waste = weed_box(discs, wish).difference(shapely.union_all(discs))
+    # 14 × 40 + 24 + 2 × 2 = 588 mm: five strips, each in one part, since no line touches a piece
+    strips = [part for part in shapely.get_parts(waste.difference(shapely.union_all(lines).buffer(1e-3))) if part.area > 100]  # fmt: skip
+    assert len(strips) == 5
+
+
+def test_a_frame_may_start_anywhere_and_a_sheet_keeps_its_length() -> None:
+    recipe, reach = MarkRecipe(), Reach(1616, 3200)
+    work = (0, 0, 300, 200)
+    plain = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x")
+    moved = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, left_mm=40, lead_mm=75))
+    left = min(mark.x for mark in moved.marks)
+    assert left - recipe.diameter_mm / 2 - recipe.clear_mm == pytest.approx(40)
+    assert moved.length_mm == pytest.approx(plain.length_mm + 75)
+    assert moved.work[1] == pytest.approx(plain.work[1] + 75)
+    longest = longest_on_sheet_mm(recipe, 500)
+    whole = plan_frame((0, 0, 300, longest), 1000, recipe, reach, "AB2CD3", "x", Where(990, sheet_mm=500))
+    assert whole.length_mm == 500
+    assert plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, sheet_mm=500)).length_mm == 500
+    with pytest.raises(JobError, match="the sheet is 500 mm long"):
+        plan_frame((0, 0, 300, longest + 1), 1000, recipe, reach, "AB2CD3", "x", Where(990, sheet_mm=500))
+    with pytest.raises(JobError, match="Printer east leaves 320 mm"):
+        plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(320, "Printer east"))
+    with pytest.raises(JobError, match="leaves 295 mm"):
+        plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, left_mm=700))
