@@ -4,7 +4,7 @@ import pytest
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.planning.problem import Layout
+from etiquette.core.planning.problem import Layout, placed_outline
 from etiquette.core.planning.verifying import verify
 from etiquette.stations import edits, laying, lines, nesting, printing, runs, shelf, taking_in
 from etiquette.stations.edits import Stale
@@ -154,3 +154,27 @@ def test_gaps_are_filled_and_counted(shop: Shop, run: int) -> None:
     longer = fill("reach")
     assert longer.figures and length < longer.figures.length_mm <= 3200 + 80
     assert longer.figures.length_mm <= longer.roll.remaining_mm
+
+
+@pytest.mark.parametrize(("to", "axis", "end"), [("left", 0, 0), ("right", 0, 1), ("head", 1, 0), ("centre", 0, None)])
+def test_pieces_are_aligned_with_the_work_or_with_each_other(
+    shop: Shop, run: int, to: str, axis: int, end: int | None
+) -> None:
+    """The whole width is used by one at each edge: marks must have room there in spite of rounding."""
+    step(shop, run, "1-6", do="move", by_mm=(0, 90))
+    alone = step(shop, run, "1-6", do="align", to=to)
+    pieces = runs.pieces_of(shop, alone.document, alone.designs)
+    problem = laying.hand_problem(alone, tuple(pieces.values()))
+    assert alone.document.layout
+    one = next(p for p in alone.document.layout.to_placements() if laying.key_of(p) == "1-6")
+    bounds = placed_outline(pieces["1"], one).bounds
+    if to == "head":  # the others lie there: as near as they let it
+        assert bounds[1] < 60
+    elif end is None:
+        assert bounds[0] + bounds[2] == pytest.approx(problem.width_mm, abs=0.01)
+    else:
+        assert bounds[axis + 2 * end] == pytest.approx([0, problem.width_mm][end], abs=0.01)
+    both = step(shop, run, "1-5", do="move", by_mm=(20, 140))
+    both = step(shop, run, "1-5", "1-6", do="align", to="left")
+    at = places(both)
+    assert at["1-5"][0] == pytest.approx(at["1-6"][0], abs=0.01)

@@ -1,18 +1,15 @@
-import { useEffect, useMemo, useRef, useState } from "react";
+import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { useKeys } from "../ui/keys";
-import { figure, metres } from "../ui/units";
-import { useSize, useZoom } from "../ui/zoom";
-import { collides, pieceAt, piecesWithin } from "./hand";
-import { drawPlan, frameStarts, type Placed, placedPieces, type Run } from "./scene";
+import { figure } from "../ui/units";
+import { useSettled, useSize, useZoom } from "../ui/zoom";
+import { type Bitmap, drawBitmap } from "./bitmaps";
+import { pieceAt, piecesWithin } from "./hand";
+import { Overview } from "./Overview";
+import { type Drag, drawBrackets, drawDrag, drawRoll, drawRuler, drawStock, type Picture, ROLL_WIDTH, RULER, TOP, type View } from "./painting";
+import { frameStarts, type Placed, placedPieces, type Run } from "./scene";
 
-/** What the pointer holds, in millimetres of the roll: pieces, or a box that is drawn round some. */
-type Drag = { from: [number, number]; to: [number, number] } & ({ kind: "pieces"; keys: string[] } | { kind: "box" });
-
-const ROLL_WIDTH = 104;
-const TOP = 26;
-const RULER = 34;
-
-/** The roll at true proportions: feed left to right, leading edge on the left, what is left of the roll on the right. */
+/** The roll at true proportions: feed left to right, leading edge on the left, what is left of the roll on the right. What stands still is
+ * kept as a bitmap, moved and scaled with the hand, and drawn anew once the hand rests. */
 export function RollCanvas({ run, selected, select, busy, move }: { run: Run; selected: string[]; select: (keys: string[]) => void; busy: boolean; move: (keys: string[], right: number, along: number) => void }) {
   const holder = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -22,21 +19,26 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
   const pictures = usePictures(run);
   const long = Math.max(frameStarts(run).at(-1) ?? 0, run.stock_width_mm * 0.5);
   const base = Math.min((width - ROLL_WIDTH - 24) / (long * 1.12), (height - TOP - RULER) / run.stock_width_mm);
+  const paperEnd = width - ROLL_WIDTH - 14;
 
-  const view = useRef({ k: 1, x: 0, y: 0 });
+  const held = useRef<View>({ scale: 1, x: 0, y: 0 });
   /** A place of the screen in millimetres of the roll. */
   const toRoll = (event: { clientX: number; clientY: number }): [number, number] => {
     const area = canvas.current?.getBoundingClientRect();
-    const { k, x, y } = view.current;
-    return [(event.clientX - (area?.left ?? 0) - x) / k / base, ((event.clientY - (area?.top ?? 0) - y) / k - TOP) / base];
+    const { scale, x, y } = held.current;
+    return [(event.clientX - (area?.left ?? 0) - x) / scale, (event.clientY - (area?.top ?? 0) - y) / scale];
   };
-  // a press on a piece moves it, with Shift a box is drawn; everything else pans
-  const { transform, fit } = useZoom(canvas, 40, (event) => event.shiftKey || pieceAt(pieces, ...toRoll(event)) !== undefined);
+  const panning = useSpace();
+  // a press on a piece moves it, with Space held it pans, with Shift a box is drawn; everything else pans
+  const { transform, fit, shift } = useZoom(canvas, 40, (event) => !panning.current && (event.shiftKey || pieceAt(pieces, ...toRoll(event)) !== undefined));
+  const view = useMemo(() => viewOf(transform, base), [transform, base]);
   useEffect(() => {
-    view.current = transform;
-  }, [transform]);
+    held.current = view;
+  }, [view]);
   useKeys({ "0": fit, Escape: () => select([]) });
 
+  const rested = useSettled(transform);
+  const bitmaps = useBitmaps(run, pieces, pictures, useMemo(() => viewOf(rested, base), [rested, base]), useMemo(() => viewOf({ k: 1, x: 0, y: 0 }, base), [base]), paperEnd, height);
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context || !width || !(base > 0)) return;
@@ -45,11 +47,27 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
     if (context.canvas.width !== w || context.canvas.height !== h) Object.assign(context.canvas, { width: w, height: h });
     context.setTransform(ratio, 0, 0, ratio, 0, 0);
     context.clearRect(0, 0, width, height);
-    drawScene(context, { run, pieces, pictures, selected, drag, base, width, height, k: transform.k, x: transform.x, y: transform.y, busy });
-  }, [run, pieces, pictures, selected, drag, base, width, height, transform, busy]);
+    context.save();
+    context.beginPath();
+    context.rect(0, 0, paperEnd, height);
+    context.clip();
+    drawMoved(context, run, bitmaps, view, paperEnd);
+    context.translate(view.x, view.y);
+    context.scale(view.scale, view.scale);
+    const px = 1 / view.scale;
+    const chosen = new Set(selected);
+    for (const piece of pieces) if (chosen.has(piece.key)) drawBrackets(context, piece.box, px);
+    if (drag) drawDrag(context, drag, pieces, px);
+    context.restore();
+    drawRuler(context, view, run.stock_width_mm, height, paperEnd);
+    drawRoll(context, run, TOP, Math.min(run.stock_width_mm * base, height - TOP - RULER), width);
+    context.fillStyle = "#5C666B";
+    context.font = "11px 'Archivo Variable', sans-serif";
+    context.fillText("◂ leaves the printer first", Math.max(2, view.x), Math.max(14, view.y - 10));
+  }, [run, pieces, bitmaps, selected, drag, base, width, height, paperEnd, view]);
 
   const press = (event: React.PointerEvent) => {
-    if (event.button !== 0) return;
+    if (event.button !== 0 || panning.current) return;
     const from = toRoll(event);
     const hit = pieceAt(pieces, ...from);
     if (!hit && !event.shiftKey) return;
@@ -63,14 +81,15 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
     if (drag) {
       const [du, dv] = [drag.to[0] - drag.from[0], drag.to[1] - drag.from[1]];
       if (drag.kind === "box") select(piecesWithin(pieces, drag.from, drag.to).map((piece) => piece.key));
-      else if (Math.hypot(du, dv) * base * transform.k > 4) move(drag.keys, dv, du);
+      else if (Math.hypot(du, dv) * view.scale > 4) move(drag.keys, dv, du);
     }
     setDrag(null);
   };
   const pressed = useRef<[number, number]>([0, 0]);
 
   return (
-    <div ref={holder} className="relative h-full w-full overflow-hidden">
+    <>
+    <div ref={holder} className="relative mt-2 min-h-0 w-full flex-1 overflow-hidden">
       <canvas
         ref={canvas}
         onPointerDown={(event) => {
@@ -85,15 +104,7 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
           if (still && !event.shiftKey && !pieceAt(pieces, ...toRoll(event))) select([]);
         }}
         aria-hidden="true" className="absolute inset-0 h-full w-full touch-none" />
-      <ul className="sr-only" aria-label="Pieces on the roll">
-        {pieces.map((piece) => (
-          <li key={piece.key}>
-            <button type="button" aria-pressed={selected.includes(piece.key)} onClick={() => select([piece.key])}>
-              {piece.name}{run.document.pinned?.includes(piece.key) ? ", pinned," : ""} at {figure(piece.x, 0)}, {figure(piece.y, 0)} mm
-            </button>
-          </li>
-        ))}
-      </ul>
+      <PieceList run={run} pieces={pieces} selected={selected} select={select} />
       {!run.layout && !busy && (
         <div className="absolute inset-0 flex items-center justify-center pr-[110px] text-center">
           <p className="text-slate">
@@ -102,10 +113,83 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
         </div>
       )}
     </div>
+    <Overview run={run} seen={[-view.x / view.scale, (paperEnd - view.x) / view.scale]} goTo={(mm) => shift(paperEnd / 2 - mm * view.scale)} />
+    </>
   );
 }
 
-type Picture = { image: HTMLImageElement; width: number; height: number };
+/** Whether Space is held; then every drag pans. */
+function useSpace() {
+  const held = useRef(false);
+  useEffect(() => {
+    const turn = (down: boolean) => (event: KeyboardEvent) => {
+      if (event.key !== " " || (down && (event.target as HTMLElement).closest("input, textarea, button, a, [role=radio]"))) return;
+      held.current = down;
+      if (down) event.preventDefault();
+    };
+    const [pressed, released] = [turn(true), turn(false)];
+    window.addEventListener("keydown", pressed);
+    window.addEventListener("keyup", released);
+    return () => {
+      window.removeEventListener("keydown", pressed);
+      window.removeEventListener("keyup", released);
+    };
+  }, []);
+  return held;
+}
+
+/** Where the stock lies for a transform of the whole view; below the words above it. */
+function viewOf({ k, x, y }: { k: number; x: number; y: number }, base: number): View {
+  return { scale: base * k, x, y: y + TOP * k };
+}
+
+/** The whole run as it was drawn, then the stretch that was in view last; both moved to where they are now. */
+function drawMoved(context: CanvasRenderingContext2D, run: Run, bitmaps: Bitmap[], view: View, width: number) {
+  if (!bitmaps.length) {
+    context.save();
+    context.translate(view.x, view.y);
+    context.scale(view.scale, view.scale);
+    drawStock(context, run, view, width);
+    context.restore();
+  }
+  for (const { canvas, view: drawn, ratio } of bitmaps) {
+    const scale = view.scale / drawn.scale;
+    context.imageSmoothingEnabled = scale !== 1;
+    context.drawImage(canvas, view.x - drawn.x * scale, view.y - drawn.y * scale, (canvas.width / ratio) * scale, (canvas.height / ratio) * scale);
+  }
+}
+
+/** Bitmaps of the whole run and of the view where it rests. */
+function useBitmaps(run: Run, pieces: Placed[], pictures: Map<number, Picture>, rested: View, whole: View, width: number, height: number): Bitmap[] {
+  const [far, setFar] = useState<Bitmap | null>(null);
+  const [near, setNear] = useState<Bitmap | null>(null);
+  useEffect(() => {
+    if (!(whole.scale > 0) || width <= 0 || height <= 0) return;
+    return drawBitmap({ run, pieces, pictures }, whole, width, height, window.devicePixelRatio, setFar);
+  }, [run, pieces, pictures, whole, width, height]);
+  const same = rested.scale === whole.scale && rested.x === whole.x && rested.y === whole.y;
+  useEffect(() => {
+    if (same || !(rested.scale > 0) || width <= 0 || height <= 0) return;
+    return drawBitmap({ run, pieces, pictures }, rested, width, height, window.devicePixelRatio, setNear);
+  }, [run, pieces, pictures, rested, same, width, height]);
+  return useMemo(() => [far, same ? null : near].filter((one) => one !== null), [far, near, same]);
+}
+
+/** The same pieces for keyboards, screen readers and tests. */
+const PieceList = memo(function PieceList({ run, pieces, selected, select }: { run: Run; pieces: Placed[]; selected: string[]; select: (keys: string[]) => void }) {
+  const [chosen, pinned] = [new Set(selected), new Set(run.document.pinned)];
+  return (
+    <ul className="sr-only" aria-label="Pieces on the roll">
+      {pieces.map((piece) => (
+        <li key={piece.key}>
+          <button type="button" aria-pressed={chosen.has(piece.key)} onClick={() => select([piece.key])}>
+            {piece.name}{pinned.has(piece.key) ? ", pinned," : ""} at {figure(piece.x, 0)}, {figure(piece.y, 0)} mm
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+});
 
 /** The art of every design as a bitmap, loaded once. */
 function usePictures(run: Run): Map<number, Picture> {
@@ -126,177 +210,4 @@ function usePictures(run: Run): Map<number, Picture> {
     };
   }, [wanted]);
   return pictures;
-}
-
-type Scene = {
-  run: Run;
-  pieces: Placed[];
-  pictures: Map<number, Picture>;
-  selected: string[];
-  drag: Drag | null;
-  base: number;
-  width: number;
-  height: number;
-  k: number;
-  x: number;
-  y: number;
-  busy: boolean;
-};
-
-function drawScene(context: CanvasRenderingContext2D, scene: Scene) {
-  const { run, pieces, pictures, selected, drag, base, width, height, k, x, y } = scene;
-  const scale = base * k;
-  const across = run.stock_width_mm;
-  const paperEnd = width - ROLL_WIDTH - 14;
-  context.save();
-  context.beginPath();
-  context.rect(0, 0, paperEnd, height);
-  context.clip();
-  context.translate(x, y + TOP * k);
-  context.scale(scale, scale);
-  const px = 1 / scale;
-  // the stock runs on under the roll
-  const end = (paperEnd - x) / scale + 1;
-  context.fillStyle = "#fff";
-  context.fillRect(0, 0, end, across);
-  context.strokeStyle = "#C9C8BE";
-  context.lineWidth = px;
-  context.strokeRect(0, 0, end, across);
-  for (const piece of pieces) {
-    const picture = pictures.get(piece.designId);
-    if (picture) {
-      context.save();
-      context.clip(piece.outline);
-      // (u, v) = (y, x), then the piece's own turn; pictures hang down from their upper edge
-      context.transform(0, 1, 1, 0, piece.y, piece.x);
-      context.rotate((piece.rotation * Math.PI) / 180);
-      context.scale(1, -1);
-      context.drawImage(picture.image, 0, -picture.height, picture.width, picture.height);
-      context.restore();
-    }
-  }
-  context.lineJoin = "round";
-  for (const [colour, thick] of [["#fff", 3], ["#008069", 1.3]] as const) {
-    context.strokeStyle = colour;
-    context.lineWidth = thick * px;
-    for (const piece of pieces) context.stroke(piece.outline);
-  }
-  const starts = frameStarts(run);
-  run.plans.forEach((plan, number) => {
-    const start = starts[number] ?? 0;
-    context.save();
-    context.translate(start, 0);
-    drawPlan(context, plan);
-    context.restore();
-    // where the sheet of a frame ends
-    context.strokeStyle = "#5C666B";
-    context.setLineDash([6 * px, 4 * px]);
-    context.lineWidth = px;
-    context.beginPath();
-    context.moveTo(start + plan.length_mm, 0);
-    context.lineTo(start + plan.length_mm, across);
-    context.stroke();
-    context.setLineDash([]);
-  });
-  for (const piece of pieces) if (run.document.pinned?.includes(piece.key)) drawPin(context, piece.box, px);
-  for (const piece of pieces) if (selected.includes(piece.key)) drawBrackets(context, piece.box, px);
-  if (drag) drawDrag(context, drag, pieces, px);
-  context.restore();
-  drawRuler(context, scene, paperEnd);
-  drawRoll(context, run, TOP, Math.min(across * base, height - TOP - RULER), width);
-  context.fillStyle = "#5C666B";
-  context.font = "11px 'Archivo Variable', sans-serif";
-  context.fillText("◂ leaves the printer first", Math.max(2, x), Math.max(14, y + TOP * k - 10));
-}
-
-/** What is held: its outline where it would go, and whether something lies there already. */
-function drawDrag(context: CanvasRenderingContext2D, drag: Drag, pieces: Placed[], px: number) {
-  const [du, dv] = [drag.to[0] - drag.from[0], drag.to[1] - drag.from[1]];
-  context.lineWidth = 2 * px;
-  if (drag.kind === "box") {
-    context.strokeStyle = "#20262B";
-    context.strokeRect(drag.from[0], drag.from[1], du, dv);
-    return;
-  }
-  const held = pieces.filter((piece) => drag.keys.includes(piece.key));
-  const blocked = collides(held, pieces, du, dv);
-  context.save();
-  context.translate(du, dv);
-  context.fillStyle = blocked ? "rgb(179 54 43 / 0.25)" : "rgb(46 125 79 / 0.25)";
-  for (const piece of held) {
-    context.fill(piece.outline);
-    // a white casing: it shows on any art
-    context.setLineDash([]);
-    context.strokeStyle = "#fff";
-    context.lineWidth = 5 * px;
-    context.stroke(piece.outline);
-    context.setLineDash(blocked ? [7 * px, 5 * px] : []);
-    context.strokeStyle = blocked ? "#B3362B" : "#2E7D4F";
-    context.lineWidth = 2.5 * px;
-    context.stroke(piece.outline);
-  }
-  context.restore();
-}
-
-/** A pin through the middle of a piece. */
-function drawPin(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {
-  const [u, v] = [(u0 + u1) / 2, (v0 + v1) / 2];
-  context.fillStyle = "#20262B";
-  context.strokeStyle = "#fff";
-  context.lineWidth = 2 * px;
-  context.beginPath();
-  context.arc(u, v, 5 * px, 0, 2 * Math.PI);
-  context.fill();
-  context.stroke();
-}
-
-function drawBrackets(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {
-  const [gap, arm] = [4 * px, 12 * px];
-  context.strokeStyle = "#20262B";
-  context.lineWidth = 2 * px;
-  for (const [u, v, du, dv] of [[u0 - gap, v0 - gap, 1, 1], [u1 + gap, v0 - gap, -1, 1], [u1 + gap, v1 + gap, -1, -1], [u0 - gap, v1 + gap, 1, -1]] as const) {
-    context.beginPath();
-    context.moveTo(u + du * arm, v);
-    context.lineTo(u, v);
-    context.lineTo(u, v + dv * arm);
-    context.stroke();
-  }
-}
-
-function drawRuler(context: CanvasRenderingContext2D, { base, k, x, height }: Scene, end: number) {
-  const scale = base * k;
-  const step = [5, 10, 20, 50, 100, 200, 500, 1000, 2000].find((one) => one * scale > 60) ?? 5000;
-  context.fillStyle = "#5C666B";
-  context.strokeStyle = "#5C666B";
-  context.lineWidth = 1;
-  context.font = "12px 'Archivo Variable', sans-serif";
-  for (let mm = Math.max(0, Math.ceil(-x / scale / step) * step); x + mm * scale < end; mm += step) {
-    const at = Math.round(x + mm * scale) + 0.5;
-    context.beginPath();
-    context.moveTo(at, height - 28);
-    context.lineTo(at, height - 20);
-    context.stroke();
-    context.fillText(figure(mm, 0), at + 4, height - 10);
-  }
-}
-
-/** The rest of the roll on its cardboard core. */
-function drawRoll(context: CanvasRenderingContext2D, run: Run, top: number, across: number, width: number) {
-  const left = width - ROLL_WIDTH;
-  context.fillStyle = "#B98A54";
-  context.fillRect(left + 20, top - 10, ROLL_WIDTH - 44, across + 20);
-  context.fillStyle = "#F1EEE8";
-  context.strokeStyle = "#C9C8BE";
-  context.beginPath();
-  context.roundRect(left, top, ROLL_WIDTH - 4, across, 7);
-  context.fill();
-  context.stroke();
-  context.fillStyle = "#20262B";
-  context.textAlign = "center";
-  context.font = "18px 'Archivo Variable', sans-serif";
-  context.fillText(metres(run.roll_left_mm), left + ROLL_WIDTH / 2 - 2, top + across / 2);
-  context.fillStyle = "#5C666B";
-  context.font = "12px 'Archivo Variable', sans-serif";
-  context.fillText("left on roll", left + ROLL_WIDTH / 2 - 2, top + across / 2 + 18);
-  context.textAlign = "left";
 }

@@ -8,9 +8,11 @@ import { StepButtons } from "../lines/Lines";
 import { RollCanvas } from "../roll/RollCanvas";
 import { frameStarts } from "../roll/scene";
 import { useKeys } from "../ui/keys";
-import { Action, Big, ChoiceRow, Key, NumberField, NumberRow, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
+import { Action, Big, ChoiceRow, Key, NumberRow, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
 import { RunStrip } from "../ui/RunStrip";
 import { figure, length, useUnit } from "../ui/units";
+import { Comparison, Offer } from "./Comparison";
+import { ItemRow, LayingSection, PlaceSection, StockSection, WeedSection } from "./settings";
 
 type Run = Schemas["RunShown"];
 type Document = Run["document"];
@@ -124,7 +126,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   });
   const hand = useMutation({
     mutationFn: (done: Partial<Schemas["HandStep"]> & Pick<Schemas["HandStep"], "do" | "keys">) =>
-      shown<"RunShown">(api.POST("/api/runs/{run_id}/pieces", { ...path, body: { revision: revision(), step: { by_mm: [0, 0], degrees: 90, ...done } } })),
+      shown<"RunShown">(api.POST("/api/runs/{run_id}/pieces", { ...path, body: { revision: revision(), step: { by_mm: [0, 0], degrees: 90, to: "left", ...done } } })),
     scope: { id: `run ${id}` },
     onSuccess: (fresh) => {
       keep(fresh);
@@ -139,17 +141,33 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     onSuccess: keep,
     onError: failed,
   });
-  const task = useTask(`nest ${id}`, refresh);
+  const layouts = useMutation({
+    mutationFn: (done: Schemas["LayoutStep"]) => shown<"RunShown">(api.POST("/api/runs/{run_id}/layouts", { ...path, body: { revision: revision(), step: done } })),
+    scope: { id: `run ${id}` },
+    onSuccess: keep,
+    onError: failed,
+  });
+  const improving = useTask(`improve ${id}`, refresh);
+  const task = useTask(`nest ${id}`, (result) => {
+    refresh();
+    const more = result.improving;
+    if (typeof more === "number") void improving.start("Looking for a shorter layout", () => Promise.resolve({ task_id: more }));
+  });
   const nest = () => {
     if (!task.progress) void task.start("Nesting", () => told(api.PUT("/api/runs/{run_id}/nest", path)));
   };
   const change = (words: string, changes: Partial<Document>) => edit.mutate({ words, changes });
+  /** A change of stock or machines: what no longer fits is nested anew at once. */
+  const machine = (words: string, changes: Partial<Document>) =>
+    edit.mutate({ words, changes }, { onSuccess: (fresh) => fresh.layout && !fresh.fresh && nest() });
   const withChosen = (done: Omit<Parameters<typeof hand.mutate>[0], "keys">) => selected.length > 0 && hand.mutate({ ...done, keys: selected });
   const allPinned = selected.length > 0 && selected.every((key) => run?.document.pinned?.includes(key));
   const pin = () => void withChosen({ do: allPinned ? "let go" : "pin" });
   /** Designs to fill with: those of the chosen pieces, or all. */
   const fillers = [...new Set(selected.map((key) => Number(key.slice(0, key.lastIndexOf("-")))))];
   const fillWith = (to: "frame" | "reach") => run && run.plans.length > 0 && fill.mutate({ design_ids: fillers.length ? fillers : run.pieces.map((piece) => piece.design_id), to });
+  const [comparing, setComparing] = useState(false);
+  const setAside = () => run?.figures && layouts.mutate({ do: "keep", which: null });
   const nudge = (right: number, along: number) => () => void withChosen({ do: "move", by_mm: [right, along] });
   useKeys({
     ",": () => void withChosen({ do: "turn", degrees: 90 }),
@@ -162,6 +180,8 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     ArrowUp: nudge(-1, 0),
     ArrowDown: nudge(1, 0),
     f: () => void fillWith("frame"),
+    k: () => void setAside(),
+    c: () => setComparing(!comparing),
     n: nest,
     a: () => setAdding(true), "ctrl+z": () => step.mutate("undo"),
     "ctrl+shift+z": () => step.mutate("redo"),
@@ -183,14 +203,20 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             </p>
           </div>
           <div className="flex shrink-0 items-center gap-2">
+            {(run.document.kept.length > 0 || comparing) && (
+              <button type="button" aria-pressed={comparing} onClick={() => setComparing(!comparing)} className={`flex h-9 items-center gap-2 rounded-[6px] border bg-white px-3.5 font-semibold ${comparing ? "border-pine bg-pine-wash text-pine" : "border-rule hover:border-slate"}`}>
+                Compare <Key>C</Key>
+              </button>
+            )}
             <StepButtons undo={run.undo} redo={run.redo} step={(way) => step.mutate(way)} />
             <AddDesigns open={adding} setOpen={setAdding} items={run.document.items} add={(items) => change("add designs", { items })} />
           </div>
         </div>
-        <div className="mt-2 min-h-0 flex-1">
+        {comparing ? (
+          <Comparison run={run} step={(done) => layouts.mutate(done)} close={() => setComparing(false)} />
+        ) : (
           <RollCanvas run={run} selected={selected} select={select} busy={task.progress !== null} move={(keys, right, along) => hand.mutate({ do: "move", keys, by_mm: [right, along] })} />
-        </div>
-        <Overview run={run} />
+        )}
         <RunStrip runs={runs} station="run" id={id} fresh={run.revision}>
           <Link to="/run?new=1" className="flex h-12 items-center rounded-[7px] border border-rule bg-paper px-3 font-semibold text-pine hover:border-slate">
             New run
@@ -211,7 +237,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           <Working progress={task.progress} cancel={task.cancel} stopWords="Keep the best so far" />
         ) : (
           <Action main={!figures} hint="N" onClick={nest} disabled={!run.document.items.length}>
-            {run.document.laying === "grid" ? "Lay the grid" : run.layout ? "Nest again" : "Nest"}
+            {run.document.laying === "grid" ? "Lay the grid" : run.document.laying === "bed" ? "Lay the bed plan" : run.layout ? "Nest again" : "Nest"}
           </Action>
         )}
         {figures && !task.progress && (
@@ -221,6 +247,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             </Action>
           </div>
         )}
+        {figures && !task.progress && <Offer run={run} progress={improving.progress} stop={improving.cancel} step={(done) => layouts.mutate(done)} />}
         {run.trouble && <p role="alert" className="mt-2 rounded-[6px] border border-stop bg-white px-3 py-2 text-stop">{run.trouble}</p>}
         {run.layout && !run.fresh && !task.progress && (
           <p className="mt-2 rounded-[6px] border border-check bg-white px-3 py-2">The run was changed after it was nested. Press N to nest it as it is now.</p>
@@ -239,6 +266,14 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
               {([["Turn left", ",", () => void withChosen({ do: "turn", degrees: 90 })], ["Turn right", ".", () => void withChosen({ do: "turn", degrees: -90 })], [allPinned ? "Let go" : "Pin", "P", pin], ["Double", "D", () => void withChosen({ do: "double" })], ["Take off", "Del", () => void withChosen({ do: "take off" })]] as const).map(([words, key, act]) => (
                 <button key={key} type="button" onClick={act} disabled={hand.isPending} className="flex h-9 items-center gap-2 rounded-[5px] border border-rule bg-white px-2.5 hover:border-slate">
                   {words} <Key>{key}</Key>
+                </button>
+              ))}
+            </div>
+            <div role="group" aria-label="Align" className="grid grid-cols-3 gap-1.5 border-t border-rule pt-2">
+              <span className="col-span-3 text-[12px] text-slate">{chosen.length > 1 ? "Align with each other" : "Align with the work"}, across and along the feed</span>
+              {(["left", "centre", "right", "head", "middle", "tail"] as const).map((to) => (
+                <button key={to} type="button" onClick={() => void withChosen({ do: "align", to })} disabled={hand.isPending} className="h-9 rounded-[5px] border border-rule bg-white px-1.5 capitalize hover:border-slate">
+                  {to}
                 </button>
               ))}
             </div>
@@ -266,13 +301,25 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             </div>
           </Section>
         )}
-        <StockSection run={run} change={change} />
+        {figures && (
+          <Section title="Layouts side by side">
+            <div className="flex gap-1.5">
+              <div className="flex-1"><Action hint="K" onClick={() => void setAside()} disabled={layouts.isPending || run.document.kept.length >= 4}>Set this aside</Action></div>
+              {run.document.kept.length > 0 && <div className="w-[120px]"><Action hint="C" onClick={() => setComparing(true)}>Compare</Action></div>}
+            </div>
+            <p className="mt-1 text-[12px] text-slate">{run.document.kept.length ? `${run.document.kept.length} of 4 set aside.` : "Up to four; then try other settings and compare."}</p>
+          </Section>
+        )}
         <LayingSection run={run} change={change} />
+        <WeedSection run={run} change={change} />
+        <StockSection run={run} machine={machine} />
+        <PlaceSection run={run} machine={machine} />
         <Section title="Spacing and turning">
           <NumberRow label="Between pieces" value={run.document.gap_mm} least={0} why="No two cut lines come nearer than this." onChange={(value) => change("gap", { gap_mm: value })} />
           <NumberRow label="From the marks" value={run.document.edge_mm} least={0} why="Extra room between the pieces and the clear zones of the marks." onChange={(value) => change("edge", { edge_mm: value })} />
           <ChoiceRow label="Turning" value={run.document.turning} choices={[["free", "free"], ["quarter", "quarter turns"], ["half", "half turns"], ["none", "none"]]} why="A design that allows less keeps its own rule." onChange={(value) => change("turning", { turning: value })} />
           <NumberRow label="Time to nest" kind="plain" suffix="s" decimals={1} value={run.document.seconds} step={1} least={0.5} why="Longer finds a shorter layout; you can stop at any time." onChange={(value) => change("time to nest", { seconds: value })} />
+          <NumberRow label="Then in the background" kind="plain" suffix="s" decimals={0} value={run.document.improve_seconds} step={10} least={0} most={3600} why="Goes on looking while you work, and offers what is shorter. 0: not at all." onChange={(value) => change("time in the background", { improve_seconds: Math.max(0, value) })} />
         </Section>
         {figures && (
           <Section title="Cost">
@@ -282,82 +329,6 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
         )}
       </Readings>
     </>
-  );
-}
-
-function ItemRow({ piece, setCount, remove }: { piece: Schemas["PieceShown"]; setCount: (count: number) => void; remove: () => void }) {
-  const [open, setOpen] = useState(false);
-  return (
-    <div className="border-b border-rule">
-      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="flex min-h-[40px] w-full items-center gap-2.5 text-left hover:text-pine">
-        <img src={`/api/designs/${piece.design_id}/thumb`} alt="" className="h-7 w-8 object-contain" />
-        <span className="flex-1 truncate">{piece.name}</span>
-        <span className={piece.placed < piece.count ? "text-check-text" : ""}>
-          <b className="font-semibold">{piece.placed}</b> / {piece.count}
-        </span>
-      </button>
-      {open && (
-        <div className="flex items-start gap-2 pb-2.5">
-          <div className="flex-1">
-            <NumberField label={`Count of ${piece.name}`} why="" kind="plain" decimals={0} step={1} least={1} value={piece.count} onChange={(value) => setCount(Math.max(1, Math.round(value)))} close={() => setOpen(false)} />
-          </div>
-          <button type="button" onClick={remove} className="h-9 rounded-[5px] border border-rule bg-white px-3 font-semibold hover:border-slate">
-            Take out
-          </button>
-        </div>
-      )}
-    </div>
-  );
-}
-
-function StockSection({ run, change }: { run: Run; change: (words: string, changes: Partial<Document>) => void }) {
-  const { data: shelf } = useQuery({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
-  const rolls = shelf?.roll.filter((roll) => roll.stock_id === run.document.stock_id) ?? [];
-  return (
-    <Section title="Stock and cutter">
-      <ChoiceRow
-        label="Stock"
-        value={String(run.document.stock_id)}
-        choices={shelf?.stock.map((stock) => [String(stock.id), String(stock.name)]) ?? [[String(run.document.stock_id), run.stock_name]]}
-        why="The material this run is printed on; marks are laid anew when it changes."
-        onChange={(value) => change("stock", { stock_id: Number(value) })}
-      />
-      <ChoiceRow
-        label="Roll"
-        value={String(run.document.roll_id)}
-        choices={rolls.length ? rolls.map((roll) => [String(roll.id), String(roll.name)]) : [[String(run.document.roll_id), run.roll_name]]}
-        why="The roll the length is taken off."
-        onChange={(value) => change("roll", { roll_id: Number(value) })}
-      />
-      <ChoiceRow
-        label="Marks"
-        value={String(run.document.mark_set_id)}
-        choices={shelf?.mark_set.map((marks) => [String(marks.id), String(marks.name)]) ?? [[String(run.document.mark_set_id), "…"]]}
-        why="What the cutter's head looks for."
-        onChange={(value) => change("marks", { mark_set_id: Number(value) })}
-      />
-    </Section>
-  );
-}
-
-/** True shapes or a straight grid, and how the grid stands. */
-function LayingSection({ run, change }: { run: Run; change: (words: string, changes: Partial<Document>) => void }) {
-  const { laying, grid } = run.document;
-  const put = (words: string, changes: Partial<Document["grid"]>) => change(words, { grid: { ...grid, ...changes } });
-  return (
-    <Section title="Laying">
-      <ChoiceRow label="Pieces are" value={laying} choices={[["nest", "nested by their shapes"], ["grid", "in a straight grid"]]} why="A grid is quick to weed and to count; nesting takes less stock." onChange={(next) => change("way of laying", { laying: next })} />
-      {laying === "grid" && (
-        <>
-          <NumberRow label="Columns" kind="plain" decimals={0} step={1} least={0} most={1000} value={grid.columns ?? 0} why="How many stand beside each other; 0 takes as many as fit." onChange={(value) => put("columns", { columns: value >= 1 ? Math.round(value) : null })} />
-          <NumberRow label="Gap across" least={0} value={grid.gap_across_mm} why="Between the boxes round two neighbours in a row." onChange={(value) => put("gap across", { gap_across_mm: value })} />
-          <NumberRow label="Gap along the feed" least={0} value={grid.gap_along_mm} why="Between two rows." onChange={(value) => put("gap along", { gap_along_mm: value })} />
-          <ChoiceRow label="Stands" value={grid.place} choices={[["centred", "centred"], ["from the edge", "from the edge"]]} why="The whole grid in the middle between the marks, or from the left." onChange={(place) => put("place of the grid", { place })} />
-          <ChoiceRow label="Rows" value={grid.staggered ? "yes" : "no"} choices={[["no", "under each other"], ["yes", "staggered"]]} why="Every other row is shifted by half a step." onChange={(value) => put("staggered", { staggered: value === "yes" })} />
-          <ChoiceRow label="Pieces turned" value={String(grid.rotation_deg)} choices={[["0", "not"], ["90", "90°"], ["180", "180°"], ["270", "270°"]]} why="All pieces stand the same way." onChange={(value) => put("turn of the grid", { rotation_deg: Number(value) as 0 | 90 | 180 | 270 })} />
-        </>
-      )}
-    </Section>
   );
 }
 
@@ -388,23 +359,5 @@ function AddDesigns({ open, setOpen, items, add }: { open: boolean; setOpen: (op
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
-  );
-}
-
-/** The run within what is left of its roll. */
-function Overview({ run }: { run: Run }) {
-  const unit = useUnit((state) => state.unit);
-  const whole = Math.max(run.roll_left_mm, frameStarts(run).at(-1) ?? 0);
-  return (
-    <div className="mt-2 flex h-[38px] items-stretch gap-0.5 rounded-[6px] border border-rule bg-paper p-1" aria-label="Overview">
-      {run.plans.map((plan, number) => (
-        <div key={number} className={`flex items-center overflow-hidden border-2 border-pine bg-pine-wash px-2 font-semibold whitespace-nowrap text-pine ${run.plans.length < 5 ? "min-w-[70px]" : ""}`} style={{ width: `${(plan.length_mm / whole) * 100}%` }} title={`Frame ${number + 1}, code ${plan.codes[0]?.payload}, ${length(plan.length_mm, unit, 0)} ${unit}`}>
-          {run.plans.length < 5 ? "frame " : ""}{number + 1}
-        </div>
-      ))}
-      <span className="ml-auto self-center px-2 text-[12px] text-slate">
-        roll {length(run.roll_left_mm, unit, 0)} {unit} left
-      </span>
-    </div>
   );
 }

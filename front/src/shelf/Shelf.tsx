@@ -8,7 +8,7 @@ import { figure, length, metres, useUnit } from "../ui/units";
 type Entry = { id: number; version: number; name: string } & Record<string, string | number>;
 type Field = { name: string; label: string; why: string; kind: "length" | "plain"; suffix?: string; decimals?: number };
 
-const KINDS: { kind: "stock" | "roll" | "cutter" | "mark_set" | "ink_colour"; title: string; fields: Field[] }[] = [
+const KINDS: { kind: "stock" | "roll" | "printer" | "laminator" | "cutter" | "mark_set" | "ink_colour"; title: string; fields: Field[] }[] = [
   {
     kind: "stock",
     title: "Stocks",
@@ -19,6 +19,8 @@ const KINDS: { kind: "stock" | "roll" | "cutter" | "mark_set" | "ink_colour"; ti
     ],
   },
   { kind: "roll", title: "Rolls", fields: [{ name: "remaining_mm", label: "Left on it", why: "Measure it when you doubt it.", kind: "length", decimals: 0 }] },
+  { kind: "printer", title: "Printers", fields: [{ name: "print_width_mm", label: "Prints across", why: "The widest print; nothing of a run is laid wider.", kind: "length", decimals: 0 }] },
+  { kind: "laminator", title: "Laminators", fields: [{ name: "film_width_mm", label: "Width of the film", why: "Film covers the marks too; nothing of a run is laid wider.", kind: "length", decimals: 0 }] },
   {
     kind: "cutter",
     title: "Cutters",
@@ -117,6 +119,8 @@ function Words({ kind, row }: { kind: string; row: Entry }) {
   const size = (name: string, decimals = 0) => `${length(Number(row[name]), unit, decimals)} ${unit}`;
   if (kind === "stock") return <>{size("width_mm")} wide · {figure(Number(row.price_m2), 2)} {row.currency} a m²</>;
   if (kind === "roll") return <>{metres(Number(row.remaining_mm))} of {metres(Number(row.length_mm))} left</>;
+  if (kind === "printer") return <>prints {size("print_width_mm")} across</>;
+  if (kind === "laminator") return <>film of {size("film_width_mm")}</>;
   if (kind === "cutter") return <>reads {size("reach_across_mm")} × {size("reach_along_mm")}</>;
   if (kind === "ink_colour") return <>{["cyan", "magenta", "yellow", "black"].map((ink) => figure(Number(row[ink]), 0)).join(" · ")} %</>;
   return <>disc, {size("clear_mm", 1)} kept clear</>;
@@ -132,6 +136,18 @@ function Picture({ kind, row }: { kind: string; row: Entry }) {
         <>
           <circle r="20" fill="none" stroke="var(--color-rule)" strokeDasharray="3 3" />
           <circle r="10" fill="var(--color-ink)" />
+        </>
+      ) : kind === "printer" ? (
+        <>
+          <rect x="-21" y="-14" width="42" height="16" rx="3" fill="#E8E7DF" stroke="var(--color-rule)" />
+          <path d="M-14 2H14L16 18H-16Z" fill="#fff" stroke="var(--color-rule)" />
+          <path d="M-9 12H9M-8 7H8" stroke="var(--color-pine)" strokeWidth="2" />
+        </>
+      ) : kind === "laminator" ? (
+        <>
+          <circle cy="-8" r="8" fill="#F0EEE6" stroke="var(--color-rule)" />
+          <circle cy="10" r="8" fill="#F0EEE6" stroke="var(--color-rule)" />
+          <path d="M-21 1H21" stroke="var(--color-kraft)" strokeWidth="2.5" />
         </>
       ) : kind === "cutter" ? (
         <>

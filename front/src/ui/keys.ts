@@ -4,9 +4,9 @@ import { useEffect, useRef } from "react";
 export const KEY_SHEET: [string, [string, string][]][] = [
   ["Everywhere", [["1 – 6", "stations"], ["Ctrl K", "find anything"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["?", "this sheet"]]],
   ["Floor", [["R", "make one run of what is ready"]]],
-  ["Pictures", [["wheel", "zoom at the pointer"], ["drag", "pan"], ["0", "fit"]]],
+  ["Pictures", [["wheel", "zoom at the pointer"], ["drag", "pan"], ["Space drag", "pan over pieces"], ["0", "fit"]]],
   ["Lines", [["E", "find edge"], ["L", "add a line"], ["O", "offset"], ["F", "next finding"], ["V", "next view"], [", .", "turn the art"], ["Enter", "ready for a run"]]],
-  ["Run", [["N", "nest"], ["A", "add designs"], ["F", "fill the gaps"], [", .", "turn the piece"], ["P", "pin it or let it go"], ["D", "double it"], ["Del", "take it off"], ["arrows", "move it by 1 mm"], ["Shift drag", "choose with a box"]]],
+  ["Run", [["N", "nest"], ["A", "add designs"], ["F", "fill the gaps"], ["K", "set the layout aside"], ["C", "compare layouts"], [", .", "turn the piece"], ["P", "pin it or let it go"], ["D", "double it"], ["Del", "take it off"], ["arrows", "move it by 1 mm"], ["Shift drag", "choose with a box"]]],
   ["Bench", [["M", "read marks"], ["Enter", "cut"], ["H", "hold"]]],
 ];
 

@@ -1,10 +1,10 @@
 import { select } from "d3-selection";
-import { zoom, type ZoomBehavior, zoomIdentity, type ZoomTransform } from "d3-zoom";
+import { zoom, type ZoomBehavior, zoomIdentity, type ZoomTransform, zoomTransform } from "d3-zoom";
 import { type RefObject, useCallback, useEffect, useRef, useState } from "react";
 
 /** Wheel to zoom at the pointer, drag to pan; `fit` goes back to the whole. The element's own pixels are the unit. `still`
  * says which presses are for something else than panning. */
-export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60, still?: (event: MouseEvent) => boolean): { transform: ZoomTransform; fit: () => void; to: (x: number, y: number, scale: number) => void } {
+export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60, still?: (event: MouseEvent) => boolean): { transform: ZoomTransform; fit: () => void; to: (x: number, y: number, scale: number) => void; shift: (x: number) => void } {
   const [transform, setTransform] = useState(zoomIdentity);
   const holds = useRef(still);
   useEffect(() => {
@@ -38,7 +38,17 @@ export function useZoom<T extends Element>(target: RefObject<T | null>, most = 6
     },
     [target],
   );
-  return { transform, fit, to };
+  /** Move sideways so that the left end of the whole stands at `x`. */
+  const shift = useCallback(
+    (x: number) => {
+      const element = target.current;
+      if (!element || !behaviour.current) return;
+      const { k, y } = zoomTransform(element);
+      select(element).call(behaviour.current.transform, zoomIdentity.translate(x, y).scale(k));
+    },
+    [target],
+  );
+  return { transform, fit, to, shift };
 }
 
 const REST_MS = 140;

@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.marking.frames import (
     INSIDE_STOCK_MM,
+    ROUNDING_MM,
     MarkRecipe,
     Reach,
     beside_work_mm,
@@ -15,8 +16,6 @@ from etiquette.core.marking.frames import (
 )
 from etiquette.stations.run_documents import RunDocument
 from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Stock
-
-ROUNDING_MM = 0.01
 
 
 @dataclass(frozen=True)

@@ -305,6 +305,13 @@ def bed_for(document: RunDocument, kit: Kit) -> Bed:
     return bed_of(bed_wish(document), *room_mm(document, kit))
 
 
+def _bed_end(document: RunDocument, top: float) -> float:
+    """Where the last row of a bed ends that holds a piece which reaches up to `top`."""
+    bed = document.bed
+    row = int((top - bed.first_along_mm) // (bed.place_along_mm + bed.gap_along_mm))
+    return bed.first_along_mm + row * (bed.place_along_mm + bed.gap_along_mm) + bed.place_along_mm
+
+
 def frame_plans(
     session: Session, run_id: int, document: RunDocument, kit: Kit, pieces: dict[str, Piece]
 ) -> tuple[FramePlan, ...]:
@@ -321,7 +328,7 @@ def frame_plans(
         every = np.array(bounds[sheet])
         work = (*every[:, :2].min(axis=0).tolist(), *every[:, 2:].max(axis=0).tolist())
         if document.laying == "bed":  # the places stay where they are, however few are filled
-            work = (0.0, 0.0, room_mm(document, kit)[0], bed_for(document, kit).length_mm)
+            work = (0.0, 0.0, room_mm(document, kit)[0], _bed_end(document, work[3]))
         code = codes[sheet + 1]
         slug = f"{code}-{sheet + 1} {document.name}"[:34]
         lead = document.start_along_mm if sheet == 0 or document.sheet_mm is not None else 0.0

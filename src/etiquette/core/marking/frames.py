@@ -20,6 +20,8 @@ QUIET_MODULES = 2
 ARROW_LENGTH_MM, ARROW_WIDTH_MM = 10.0, 6.0
 BESIDE_MM = 5.0
 """Free space between things that stand in one row."""
+ROUNDING_MM = 0.01
+"""Places of pieces are rounded: work may come out wider by so much."""
 INSIDE_STOCK_MM = 5.0
 """A mark's clear zone ends at least this far inside the edge of the stock: printers leave a rim unprinted."""
 
@@ -146,7 +148,7 @@ def plan_frame(
     usable = where.usable_mm
     if where.left_mm is not None:
         usable = min(usable, stock_width_mm - INSIDE_STOCK_MM - where.left_mm)
-    if taken > usable + 1e-6:
+    if taken > usable + ROUNDING_MM:
         raise JobError(
             f"Work and marks need {taken:.0f} mm across; {where.narrowest} leaves {usable:.0f} mm.",
             "width of the run",

@@ -1,0 +1,42 @@
+import { type PointerEvent, useRef } from "react";
+import { length, useUnit } from "../ui/units";
+import { frameStarts, type Run } from "./scene";
+
+/** The run within what is left of its roll; the stretch in view is framed, a press or a drag moves it. */
+export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]; goTo: (mm: number) => void }) {
+  const unit = useUnit((state) => state.unit);
+  const strip = useRef<HTMLDivElement>(null);
+  const end = frameStarts(run).at(-1) ?? 0;
+  const whole = Math.max(run.roll_left_mm, end, 1);
+  // while the run is a sliver of the roll the strip shows the run itself, three times its length
+  const shown = end ? Math.min(whole, 3 * end) : whole;
+  const share = (mm: number) => `${(100 * mm) / shown}%`;
+  const follow = (event: PointerEvent) => {
+    const area = strip.current?.getBoundingClientRect();
+    if (area && (event.buttons & 1 || event.type === "pointerdown")) goTo(((event.clientX - area.left) / area.width) * shown);
+  };
+  const from = Math.max(0, Math.min(seen[0], shown));
+  const to = Math.max(from, Math.min(seen[1], shown));
+  return (
+    <div
+      ref={strip}
+      aria-label="Overview"
+      onPointerDown={(event) => {
+        event.currentTarget.setPointerCapture(event.pointerId);
+        follow(event);
+      }}
+      onPointerMove={follow}
+      className="relative mt-2 h-[38px] cursor-pointer touch-none overflow-hidden rounded-[6px] border border-rule bg-paper"
+    >
+      {run.plans.map((plan, number) => (
+        <div key={number} className="absolute inset-y-1 flex items-center overflow-hidden bg-pine-wash px-2 font-semibold whitespace-nowrap text-pine ring-1 ring-pine ring-inset" style={{ left: share(frameStarts(run)[number] ?? 0), width: share(plan.length_mm) }} title={`Frame ${number + 1}, code ${plan.codes[0]?.payload}, ${length(plan.length_mm, unit, 0)} ${unit}`}>
+          {run.plans.length < 5 ? "frame " : ""}{number + 1}
+        </div>
+      ))}
+      <div className="absolute inset-y-0 rounded-[5px] border-2 border-ink" style={{ left: share(from), width: share(to - from) }} />
+      <span className="absolute inset-y-0 right-2 flex items-center bg-paper/80 px-1 text-[12px] text-slate">
+        roll {length(run.roll_left_mm, unit, 0)} {unit} left
+      </span>
+    </div>
+  );
+}

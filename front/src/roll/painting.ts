@@ -1,0 +1,176 @@
+import { figure, metres } from "../ui/units";
+import { collides } from "./hand";
+import { drawPlan, frameStarts, type Placed, type Run } from "./scene";
+
+/** What the pointer holds, in millimetres of the roll: pieces, or a box that is drawn round some. */
+export type Drag = { from: [number, number]; to: [number, number] } & ({ kind: "pieces"; keys: string[] } | { kind: "box" });
+
+export type Picture = { image: HTMLImageElement; width: number; height: number };
+
+/** From millimetres of the roll to pixels of the view: `scale` pixels a millimetre, the corner of the stock at (x, y). */
+export type View = { scale: number; x: number; y: number };
+
+export const ROLL_WIDTH = 104;
+export const TOP = 26;
+export const RULER = 34;
+
+/** The bare stock, running on under the roll; (u, v) millimetres. */
+export function drawStock(context: CanvasRenderingContext2D, run: Run, view: View, width: number) {
+  const end = (width - view.x) / view.scale + 1;
+  context.fillStyle = "#fff";
+  context.fillRect(0, 0, end, run.stock_width_mm);
+  context.strokeStyle = "#C9C8BE";
+  context.lineWidth = 1 / view.scale;
+  context.strokeRect(0, 0, end, run.stock_width_mm);
+}
+
+/** One piece with its art and its line. */
+export function drawPiece(context: CanvasRenderingContext2D, piece: Placed, picture: Picture | undefined, px: number) {
+  if (picture) {
+    context.save();
+    context.clip(piece.outline);
+    // (u, v) = (y, x), then the piece's own turn; pictures hang down from their upper edge
+    context.transform(0, 1, 1, 0, piece.y, piece.x);
+    context.rotate((piece.rotation * Math.PI) / 180);
+    context.scale(1, -1);
+    context.drawImage(picture.image, 0, -picture.height, picture.width, picture.height);
+    context.restore();
+  }
+  context.lineJoin = "round";
+  for (const [colour, thick] of [["#fff", 3], ["#008069", 1.3]] as const) {
+    context.strokeStyle = colour;
+    context.lineWidth = thick * px;
+    context.stroke(piece.outline);
+  }
+}
+
+/** Marks, codes, places of a bed, weed lines, pins, and where the sheet of every frame ends. */
+export function drawOver(context: CanvasRenderingContext2D, run: Run, pieces: Placed[], px: number) {
+  const starts = frameStarts(run);
+  run.plans.forEach((plan, number) => {
+    const start = starts[number] ?? 0;
+    context.save();
+    context.translate(start, 0);
+    drawPlan(context, plan);
+    context.strokeStyle = "#8B9296";
+    context.lineWidth = px;
+    for (const [x, y, w, h] of run.places) if (y + h < plan.work[3] - plan.work[1] + 0.01) context.strokeRect(plan.work[1] + y, plan.work[0] + x, h, w);
+    drawWeed(context, run.weed[number] ?? [], px);
+    // where the sheet of a frame ends
+    context.strokeStyle = "#5C666B";
+    context.setLineDash([6 * px, 4 * px]);
+    context.beginPath();
+    context.moveTo(plan.length_mm, 0);
+    context.lineTo(plan.length_mm, run.stock_width_mm);
+    context.stroke();
+    context.setLineDash([]);
+    context.restore();
+  });
+  for (const piece of pieces) if (run.document.pinned.includes(piece.key)) drawPin(context, piece.box, px);
+}
+
+function drawWeed(context: CanvasRenderingContext2D, strokes: [number, number][][], px: number) {
+  for (const [colour, thick] of [["#fff", 3], ["#008069", 1.3]] as const) {
+    context.strokeStyle = colour;
+    context.lineWidth = thick * px;
+    for (const stroke of strokes) {
+      context.beginPath();
+      stroke.forEach(([x, y], index) => (index ? context.lineTo(y, x) : context.moveTo(y, x)));
+      context.stroke();
+    }
+  }
+}
+
+/** What is held: its outline where it would go, and whether something lies there already. */
+export function drawDrag(context: CanvasRenderingContext2D, drag: Drag, pieces: Placed[], px: number) {
+  const [du, dv] = [drag.to[0] - drag.from[0], drag.to[1] - drag.from[1]];
+  context.lineWidth = 2 * px;
+  if (drag.kind === "box") {
+    context.strokeStyle = "#20262B";
+    context.strokeRect(drag.from[0], drag.from[1], du, dv);
+    return;
+  }
+  const held = pieces.filter((piece) => drag.keys.includes(piece.key));
+  const blocked = collides(held, pieces, du, dv);
+  context.save();
+  context.translate(du, dv);
+  context.fillStyle = blocked ? "rgb(179 54 43 / 0.25)" : "rgb(46 125 79 / 0.25)";
+  for (const piece of held) {
+    context.fill(piece.outline);
+    // a white casing: it shows on any art
+    context.setLineDash([]);
+    context.strokeStyle = "#fff";
+    context.lineWidth = 5 * px;
+    context.stroke(piece.outline);
+    context.setLineDash(blocked ? [7 * px, 5 * px] : []);
+    context.strokeStyle = blocked ? "#B3362B" : "#2E7D4F";
+    context.lineWidth = 2.5 * px;
+    context.stroke(piece.outline);
+  }
+  context.restore();
+}
+
+/** A pin through the middle of a piece. */
+function drawPin(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {
+  const [u, v] = [(u0 + u1) / 2, (v0 + v1) / 2];
+  context.fillStyle = "#20262B";
+  context.strokeStyle = "#fff";
+  context.lineWidth = 2 * px;
+  context.beginPath();
+  context.arc(u, v, 5 * px, 0, 2 * Math.PI);
+  context.fill();
+  context.stroke();
+}
+
+export function drawBrackets(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {
+  const [gap, arm] = [4 * px, 12 * px];
+  context.strokeStyle = "#20262B";
+  context.lineWidth = 2 * px;
+  for (const [u, v, du, dv] of [[u0 - gap, v0 - gap, 1, 1], [u1 + gap, v0 - gap, -1, 1], [u1 + gap, v1 + gap, -1, -1], [u0 - gap, v1 + gap, 1, -1]] as const) {
+    context.beginPath();
+    context.moveTo(u + du * arm, v);
+    context.lineTo(u, v);
+    context.lineTo(u, v + dv * arm);
+    context.stroke();
+  }
+}
+
+/** Millimetres along the feed, under the stock. */
+export function drawRuler(context: CanvasRenderingContext2D, { scale, x, y }: View, across: number, height: number, end: number) {
+  // under the stock while its edge is in view, else at the foot of the view
+  const top = Math.min(height - 28, Math.max(TOP, y + across * scale + 6));
+  const step = [5, 10, 20, 50, 100, 200, 500, 1000, 2000].find((one) => one * scale > 60) ?? 5000;
+  context.fillStyle = "#5C666B";
+  context.strokeStyle = "#5C666B";
+  context.lineWidth = 1;
+  context.font = "12px 'Archivo Variable', sans-serif";
+  for (let mm = Math.max(0, Math.ceil(-x / scale / step) * step); x + mm * scale < end; mm += step) {
+    const at = Math.round(x + mm * scale) + 0.5;
+    context.beginPath();
+    context.moveTo(at, top);
+    context.lineTo(at, top + 8);
+    context.stroke();
+    context.fillText(figure(mm, 0), at + 4, top + 18);
+  }
+}
+
+/** The rest of the roll on its cardboard core. */
+export function drawRoll(context: CanvasRenderingContext2D, run: Run, top: number, across: number, width: number) {
+  const left = width - ROLL_WIDTH;
+  context.fillStyle = "#B98A54";
+  context.fillRect(left + 20, top - 10, ROLL_WIDTH - 44, across + 20);
+  context.fillStyle = "#F1EEE8";
+  context.strokeStyle = "#C9C8BE";
+  context.beginPath();
+  context.roundRect(left, top, ROLL_WIDTH - 4, across, 7);
+  context.fill();
+  context.stroke();
+  context.fillStyle = "#20262B";
+  context.textAlign = "center";
+  context.font = "18px 'Archivo Variable', sans-serif";
+  context.fillText(metres(run.roll_left_mm), left + ROLL_WIDTH / 2 - 2, top + across / 2);
+  context.fillStyle = "#5C666B";
+  context.font = "12px 'Archivo Variable', sans-serif";
+  context.fillText("left on roll", left + ROLL_WIDTH / 2 - 2, top + across / 2 + 18);
+  context.textAlign = "left";
+}

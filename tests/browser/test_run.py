@@ -1,0 +1,94 @@
+"""Handling a layout on the real interface: piece by piece, side by side, with weed lines, on another machine."""
+
+import re
+
+import httpx
+from playwright.sync_api import Page, expect
+
+from tests.browser.test_walk import TASK_MS, page_on
+from tests.conftest import RunningEtiquette, wait_until
+
+__all__ = ["page_on"]
+
+
+def new_run(running: RunningEtiquette, name: str, counts: dict[str, int]) -> int:
+    """A run, nested quickly and without the background."""
+    with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
+        designs = {one["name"]: one["id"] for one in client.get("/api/designs").json()}
+        items = [{"design_id": designs[one], "count": count} for one, count in counts.items()]
+        run: int = client.post("/api/runs", json={"name": name, "items": items}).json()["id"]
+        changes = {"seconds": 0.5, "improve_seconds": 0}
+        client.post(f"/api/runs/{run}/edits", json={"revision": 1, "words": "quick", "changes": changes}).raise_for_status()  # fmt: skip
+    return run
+
+
+def shown(running: RunningEtiquette, run: int) -> dict[str, object]:
+    answer: dict[str, object] = httpx.get(f"{running.url}/api/runs/{run}").json()
+    return answer
+
+
+def test_layouts_side_by_side_weed_lines_and_a_narrower_printer(page_on: Page, running: RunningEtiquette) -> None:
+    run = new_run(running, "By hand", {"Radish decal": 9, "Spark decal": 5})
+    page_on.goto(f"{running.url}/run/{run}")
+    page_on.get_by_role("button", name="Nest N").wait_for()
+    page_on.keyboard.press("n")
+    pieces = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("button")
+    expect(pieces).to_have_count(14, timeout=TASK_MS)
+    page_on.keyboard.press("k")
+    expect(page_on.get_by_text("1 of 4 set aside.")).to_be_visible()
+    page_on.get_by_role("button", name="Pieces are").click()
+    page_on.get_by_role("radio", name="in a straight grid").click()
+    lay = page_on.get_by_role("button", name="Lay the grid")
+    lay.click()
+    expect(page_on.get_by_role("button", name="To the printer")).to_be_visible(timeout=TASK_MS)
+    page_on.keyboard.press("c")
+    rows = page_on.get_by_role("region", name="Layouts side by side").get_by_role("img")
+    expect(rows).to_have_count(2)
+    page_on.get_by_role("button", name="Take it").click()
+    expect(page_on.get_by_role("button", name="Nest again")).to_be_visible()
+    page_on.keyboard.press("c")
+    page_on.get_by_role("button", name="Cross lines").click()
+    page_on.get_by_role("radio", name="both ways").click()
+    page_on.get_by_role("button", name="A strip").click()
+    strip = page_on.get_by_role("textbox", name="A strip")
+    strip.fill("1 1/2in")
+    strip.press("Enter")
+    expect(page_on.get_by_role("button", name="A strip")).to_contain_text("38.1 mm")
+    state = shown(running, run)
+    assert state["fresh"] and len(state["weed"][0]) >= 2  # type: ignore[index]
+    # a narrower printer: nested anew at once, designs and counts as they were
+    with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
+        printer = client.get("/api/shelf").json()["printer"][0]
+        told = {"version": printer["version"], "changes": {"print_width_mm": 300}}
+        client.post(f"/api/shelf/printer/{printer['id']}", json=told).raise_for_status()
+        try:
+            page_on.get_by_role("button", name="Laminator").click()
+            page_on.get_by_role("radiogroup", name="Laminator").get_by_role("radio", name="none").click()
+            expect(page_on.get_by_text("300 mm across, by Printer east")).to_be_visible(timeout=TASK_MS)
+            expect(pieces).to_have_count(14, timeout=TASK_MS)
+            after = shown(running, run)
+            marks = [mark["x"] for mark in after["plans"][0]["marks"]]  # type: ignore[index]
+            assert after["fresh"] and max(marks) - min(marks) <= 300 - 12
+            assert after["document"]["items"] == state["document"]["items"]  # type: ignore[index]
+        finally:
+            told = {"version": printer["version"] + 1, "changes": {"print_width_mm": printer["print_width_mm"]}}
+            client.post(f"/api/shelf/printer/{printer['id']}", json=told).raise_for_status()
+
+
+def test_pieces_are_doubled_aligned_and_the_gaps_filled(page_on: Page, running: RunningEtiquette) -> None:
+    run = new_run(running, "Filled", {"Spark decal": 3, "Ferry window band": 1})
+    page_on.goto(f"{running.url}/run/{run}")
+    page_on.get_by_role("button", name="Nest N").wait_for()
+    page_on.keyboard.press("n")
+    pieces = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("button")
+    expect(pieces).to_have_count(4, timeout=TASK_MS)
+    pieces.first.evaluate("button => button.click()")
+    page_on.keyboard.press("d")
+    expect(pieces).to_have_count(5)
+    page_on.get_by_role("group", name="Align").get_by_role("button", name="right").click()
+    expect(page_on.get_by_role("button", name="Undo")).to_have_attribute("title", re.compile("Undo aligned by hand"))
+    page_on.keyboard.press("Escape")
+    page_on.get_by_role("button", name="Fill the gaps").click()
+    wait_until(lambda: pieces.count() > 5)
+    page_on.keyboard.press("Control+z")
+    expect(pieces).to_have_count(5)
