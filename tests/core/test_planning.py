@@ -166,3 +166,30 @@ def test_placements_turn_about_the_piece_origin() -> None:
     piece = Piece("a", box(0, 0, 40, 10), 1, QUARTER)
     turned = placed_outline(piece, Placement("a", 1, 0, 100, 50, 90))
     assert turned.bounds == pytest.approx((90, 50, 100, 90))
+
+
+@pytest.mark.parametrize(
+    ("width", "length", "piece", "gap", "edge", "first_sheet", "ends"),
+    [
+        (60, 30, (30, 30), 0, 0, 2, 30),
+        # three by nine of 4 × 2 in on 12 × 18 in, a hair over: no raster divides both
+        (305.1, 457.3, (101.7, 50.81), 0, 0, 27, 9 * 50.81),
+        # ten of 127.1 and nine gaps of 2 between the edges: 1289 of 1290 mm; ten rows
+        (1300, None, (127.1, 63.3), 2, 5, 100, 10 * 65.3 - 2 + 10),
+        (210, 297, (105, 148.5), 0, 0, 4, 297),
+    ],
+)
+def test_what_fits_to_a_hair_is_laid(
+    width: float,
+    length: float | None,
+    piece: tuple[float, float],
+    gap: float,
+    edge: float,
+    first_sheet: int,
+    ends: float,
+) -> None:
+    count = 100 if length is None else first_sheet + 1
+    asked = problem([Piece("card", box(0, 0, *piece), count, (0.0,))], width_mm=width, gap_mm=gap, edge_mm=edge, length_mm=length, steps=2)  # fmt: skip
+    layout = nest(asked)
+    assert sum(one.sheet == 0 for one in layout.placements) == first_sheet and not layout.unplaced
+    assert layout.length_mm == pytest.approx(ends) and verify(asked, layout) == []

@@ -25,11 +25,20 @@ from etiquette.core.planning.constructing import (
     other_order,
     sizes_shuffled,
 )
+from etiquette.core.planning.grids import GridWish, grid
 from etiquette.core.planning.improving import HANDS
 from etiquette.core.planning.pressing import Press, finer_step, step_of
-from etiquette.core.planning.problem import Layout, Placement, Problem, Stopped, Unplaced, placed_outline
+from etiquette.core.planning.problem import (
+    Layout,
+    Placement,
+    Problem,
+    Stopped,
+    Unplaced,
+    placed_outline,
+    rotations_of,
+)
 from etiquette.core.planning.sliding import slid
-from etiquette.core.planning.stamps import Stamp, stamps_of
+from etiquette.core.planning.stamps import Stamp, fitting_cell, stamps_of
 from etiquette.core.planning.verifying import verify
 
 COLUMNS_WANTED = 2600
@@ -44,6 +53,9 @@ SLIDES, FEW_SLIDES, MANY = 20, 4, 3000
 TABLE_SECONDS = 1.0
 """What the tables cost at most; with less time than that left, other orders are tried instead."""
 
+MOST_IN_ROWS = 12
+"""Straight rows are tried for so few designs: each has rows of its own."""
+
 Progress = Callable[[float, str], bool]
 """Told the share done and words; returns False to stop and keep the best so far."""
 
@@ -57,6 +69,7 @@ def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
     raster, stamps = prepared(problem)
     order = first_order(problem)
     trial = construct(problem, stamps, order, raster)
+    straight = _straight(problem)
     stopped = clock.stopped(1, trial.length_mm, len(trial.laid), len(order))
     if not stopped and problem.length_mm is None and 1 < len(trial.laid) <= MOST_MOVED and clock.left() > TABLE_SECONDS:
         trials, stopped = _pressed(problem, raster, stamps, trial, clock)
@@ -64,7 +77,18 @@ def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
         trials, stopped = _other_orders(problem, raster, stamps, order, trial, clock)
     else:
         trials = [trial]
-    return _layout(problem, raster, trials, clock, stopped)
+    return _layout(problem, raster, trials, straight, clock, stopped)
+
+
+def _straight(problem: Problem) -> list[Layout]:
+    """Everything in straight rows, at every turn that all pieces may take. A raster loses what fits to a hair; rows do
+    not."""
+    allowed = [set(rotations_of(piece, len(problem.pieces))) for piece in problem.pieces if piece.count]
+    if problem.keep_out or problem.pinned or len(allowed) > MOST_IN_ROWS or not allowed:
+        return []
+    turns = sorted({turn % 180 for turn in set.intersection(*allowed) if turn % 90 == 0})
+    gap = problem.gap_mm
+    return [grid(problem, GridWish(None, gap, gap, "from the edge", False, turn)) for turn in turns]
 
 
 def _refuse_bad_pins(problem: Problem) -> None:
@@ -91,7 +115,7 @@ def _without_hopeless(problem: Problem) -> Problem:
 def prepared(problem: Problem) -> tuple[Raster, dict[str, list[Stamp]]]:
     cell = float(np.clip(problem.width_mm / COLUMNS_WANTED, FINEST_CELL_MM, COARSEST_CELL_MM))
     boxes = sum(shapely.oriented_envelope(piece.outline).area * piece.count for piece in problem.pieces)
-    cell = max(cell, float(np.sqrt(2 * boxes / CELLS_WANTED)))
+    cell = fitting_cell(problem, max(cell, float(np.sqrt(2 * boxes / CELLS_WANTED))))
     designs = len(problem.pieces)
     return Raster.of(problem, cell), {piece.id: stamps_of(piece, problem, cell, designs) for piece in problem.pieces}
 
@@ -196,15 +220,23 @@ def _numbered(problem: Problem, raster: Raster, laid: Sequence[Laid]) -> tuple[P
     return tuple(made)
 
 
-def _layout(problem: Problem, raster: Raster, trials: Sequence[Trial], clock: _Clock, stopped: Stopped) -> Layout:
-    """The shortest of `trials` once their pieces have slid together, checked."""
+def _layout(
+    problem: Problem,
+    raster: Raster,
+    trials: Sequence[Trial],
+    straight: Sequence[Layout],
+    clock: _Clock,
+    stopped: Stopped,
+) -> Layout:
+    """The best of `trials`, once their pieces have slid together, and of `straight`, checked."""
     made = []
     for trial in trials:
         placements = _numbered(problem, raster, trial.laid)
         made.append(
             _measured(problem, _slid_together(problem, placements), (*problem.refused, *trial.unplaced), stopped)
         )
-    layout = min(made, key=lambda one: one.length_mm)
+    made += [_measured(problem, one.placements, (*problem.refused, *one.unplaced), stopped) for one in straight]
+    layout = min(made, key=_worth)
     faults = verify(problem, layout)
     if faults:
         raise JobError(
@@ -213,6 +245,13 @@ def _layout(problem: Problem, raster: Raster, trials: Sequence[Trial], clock: _C
             "This is a fault of Etiquette. Keep the problem file and report it.",
         )
     return replace(layout, seconds=round(clock.seconds(), 2))
+
+
+def _worth(layout: Layout) -> tuple[int, int, int, float]:
+    """Lower is better: nothing left out, few sheets, little on the last of several, short."""
+    last = max((one.sheet for one in layout.placements), default=0)
+    on_last = sum(one.sheet == last for one in layout.placements) if last else 0
+    return sum(one.count for one in layout.unplaced), last, on_last, layout.length_mm
 
 
 def _slid_together(problem: Problem, placements: tuple[Placement, ...]) -> tuple[Placement, ...]:

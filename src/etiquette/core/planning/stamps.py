@@ -23,6 +23,9 @@ FINE = 8
 MOST_FINE_CELLS = 150_000_000
 """Very large pieces are drawn less finely."""
 SUBPIXEL_BITS = 4
+RECTANGULAR = 0.995
+"""A piece fills so much of its box, or no cell is looked for that fits it."""
+LEAST_GAIN = 1e-4
 
 Cells = NDArray[np.bool_]
 
@@ -62,6 +65,37 @@ def stamps_of(piece: Piece, problem: Problem, cell: float, designs: int, step: i
             drawn[base] = _drawn(piece, base, problem, cell, step)
         stamps.append(_turned(drawn[base], rotation, cell))
     return stamps
+
+
+def fitting_cell(problem: Problem, wanted_mm: float) -> float:
+    """A cell of about `wanted_mm` that boxes of rectangular pieces with their gap fill in whole numbers, as far as there is
+    one: a cell that is only touched is lost."""
+    sides: dict[float, float] = {}
+    for piece in problem.pieces:
+        if piece.rotations == "free" or piece.outline.area < RECTANGULAR * piece.outline.envelope.area:
+            continue
+        left, low, right, top = piece.outline.bounds
+        for side in (right - left, top - low):
+            whole = round(side + problem.gap_mm, 6)
+            sides[whole] = sides.get(whole, 0.0) + piece.outline.area * max(piece.count, 1)
+    if not sides:
+        return wanted_mm
+    lengths, weights = np.array(list(sides)), np.array(list(sides.values()))
+    rooms = [problem.width_mm, *([problem.length_mm] if problem.length_mm else [])]
+    inside = np.array(rooms) - 2 * problem.edge_mm + problem.gap_mm
+    near = [np.round(lengths / wanted_mm) + more for more in (-2, -1, 0, 1, 2)]
+    choices = np.concatenate([[wanted_mm], *(lengths / np.maximum(count, 1) for count in near)])
+    choices = choices[(choices > 0.85 * wanted_mm) & (choices < 1.15 * wanted_mm)]
+
+    def lost(cell: float) -> float:
+        taken = np.ceil(lengths / cell - 1e-6) * cell / lengths - 1
+        return float(
+            (taken * weights).sum() / weights.sum() + (1 - np.floor(inside / cell + 1e-6) * cell / inside).sum()
+        )
+
+    losses = np.array([lost(float(cell)) for cell in choices])
+    best = int(np.argmin(losses))
+    return float(choices[best]) if losses[best] < losses[0] - LEAST_GAIN else wanted_mm
 
 
 def _drawn(piece: Piece, rotation: float, problem: Problem, cell: float, step: int) -> Stamp:
