@@ -182,6 +182,16 @@ def nest(
 
 
 @app.command()
+def plates(run: Path, out: Annotated[Path, typer.Option("-o", "--out", help="The folder for the files.")]) -> None:
+    """Make the print files and the finish lines of every frame of a run."""
+    from etiquette.files.contracts import parse_file
+    from etiquette.files.run_file import RunFile
+    from etiquette.work.run_plates import make_run
+
+    _say(make_run(parse_file(RunFile, _read(run), str(run)), run.parent, out))
+
+
+@app.command()
 def align(marks: Path, out: Out) -> None:
     """Solve the fit from read marks."""
     import numpy as np

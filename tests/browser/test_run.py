@@ -64,7 +64,7 @@ def test_layouts_side_by_side_weed_lines_and_a_narrower_printer(page_on: Page, r
         try:
             page_on.get_by_role("button", name="Laminator").click()
             page_on.get_by_role("radiogroup", name="Laminator").get_by_role("radio", name="none").click()
-            expect(page_on.get_by_text("300 mm across, by Printer east")).to_be_visible(timeout=TASK_MS)
+            expect(page_on.get_by_text("To use across, by Printer east")).to_be_visible(timeout=TASK_MS)
             expect(pieces).to_have_count(14, timeout=TASK_MS)
             after = shown(running, run)
             marks = [mark["x"] for mark in after["plans"][0]["marks"]]  # type: ignore[index]

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 from shapely import LineString, Point, Polygon, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import MarkRecipe, Reach, Where, longest_on_sheet_mm, plan_frame
+from etiquette.core.marking.frames import Reach, Where, longest_on_sheet_mm, plan_frame
+from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.bed_plans import BedWish, bed_of, bed_plan
 from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.planning.weeding import WeedWish, cross_lines, weed_box
@@ -90,7 +91,7 @@ def test_a_frame_may_start_anywhere_and_a_sheet_keeps_its_length() -> None:
     plain = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x")
     moved = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, left_mm=40, lead_mm=75))
     left = min(mark.x for mark in moved.marks)
-    assert left - recipe.diameter_mm / 2 - recipe.clear_mm == pytest.approx(40)
+    assert left - recipe.size_mm / 2 - recipe.clear_mm == pytest.approx(40)
     assert moved.length_mm == pytest.approx(plain.length_mm + 75)
     assert moved.work[1] == pytest.approx(plain.work[1] + 75)
     longest = longest_on_sheet_mm(recipe, 500)

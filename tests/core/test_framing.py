@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import box
 
-from etiquette.core.marking.frames import MarkRecipe, Reach, longest_work_mm, plan_frame
+from etiquette.core.marking.frames import Reach, longest_work_mm, plan_frame
+from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.framing import nest_in_frames
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
 from tests.core.test_planning import QUARTER, problem, star
@@ -63,7 +64,7 @@ def test_a_piece_longer_than_a_frame_is_left_out_and_one_that_turns_is_turned() 
 
 @given(st.floats(400, 4000), st.floats(4, 10), st.floats(1, 6))
 def test_the_longest_work_is_just_within_reach(along: float, diameter: float, clear: float) -> None:
-    recipe, reach = MarkRecipe(diameter_mm=diameter, clear_mm=clear), Reach(1616, along)
+    recipe, reach = MarkRecipe(size_mm=diameter, clear_mm=clear), Reach(1616, along)
     longest = longest_work_mm(recipe, reach)
     plan = plan_frame((0, 0, 300, longest - 1e-6), 1000, recipe, reach, "AB2CD3", "x")
     rows = [mark.y for mark in plan.marks]

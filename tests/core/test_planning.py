@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from shapely import Polygon, affinity, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import MarkRecipe, Reach, clear_zones, plan_frame
+from etiquette.core.marking.frames import Reach, clear_zones, plan_frame
+from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.nesting import nest
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
 from etiquette.core.planning.verifying import verify
@@ -139,7 +140,7 @@ def test_the_check_finds_what_is_wrong() -> None:
 def test_nothing_of_a_frame_touches_the_work_or_leaves_the_stock(
     width: float, length: float, diameter: float, clear: float
 ) -> None:
-    recipe = MarkRecipe(diameter_mm=diameter, clear_mm=clear)
+    recipe = MarkRecipe(size_mm=diameter, clear_mm=clear)
     plan = plan_frame((30, 7, 30 + width, 7 + length), 1000, recipe, Reach(1616, 3200), "AB2CD3", "AB2CD3-1 Test")
     work = box(*plan.work)
     stock = box(0, 0, 1000, plan.length_mm)
@@ -151,7 +152,8 @@ def test_nothing_of_a_frame_touches_the_work_or_leaves_the_stock(
     assert len(plan.marks) >= (8 if length > 40 else 6)
     assert plan.work[0] + plan.work[2] == pytest.approx(1000)
     assert plan.codes[0].y == pytest.approx(
-        plan.length_mm - recipe.tail_margin_mm + recipe.head_margin_mm - plan.codes[1].y - plan.codes[1].side, abs=1e-6
+        plan.length_mm - recipe.tail_margin_mm + recipe.head_margin_mm - plan.codes[1].y - plan.codes[1].size[1],
+        abs=1e-6,
     )
 
 

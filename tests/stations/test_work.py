@@ -137,7 +137,7 @@ def stocked(shop: Shop) -> int:
         session.add(Roll(stock_id=1, name="White 500 A", length_mm=2000, remaining_mm=2000))  # type: ignore[attr-defined]
         session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))  # type: ignore[attr-defined]
         session.add(
-            MarkSet(name="Discs", diameter_mm=6, clear_mm=3, spacing_mm=400, head_margin_mm=10.16, tail_margin_mm=30.48)
+            MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=400, head_margin_mm=10.16, tail_margin_mm=30.48)
         )  # type: ignore[attr-defined]
 
     shop.database.within(fill)

@@ -42,7 +42,7 @@ export function SheetView({ bench, end }: { bench: Bench; end: "head" | "tail" }
           const found = !reading || read?.measured;
           return (
             <g key={mark.id}>
-              <circle cx={u} cy={v} r={Math.max(plan.diameter_mm / 2, px(4))} fill={found ? "#20262B" : "none"} stroke={found ? "none" : "#B3362B"} strokeWidth={px(2)} />
+              <circle cx={u} cy={v} r={Math.max(plan.size_mm / 2, px(4))} fill={found ? "#20262B" : "none"} stroke={found ? "none" : "#B3362B"} strokeWidth={px(2)} />
               {read?.measured && <MarkArrow at={[u, v]} moved={movedAt(reading, mark, turn)} px={px} />}
               {!found && <text x={u + px(9)} y={v + px(4)} fontSize={px(12)} fill="#B3362B">not read</text>}
               {left && !left.used && read?.measured && <text x={u + px(9)} y={v + px(4)} fontSize={px(12)} fill="#B3362B">left out</text>}

@@ -41,15 +41,15 @@ export function drawPlan(context: CanvasRenderingContext2D, plan: Plan) {
   context.fillStyle = "#20262B";
   for (const mark of plan.marks) {
     context.beginPath();
-    context.arc(mark.y, mark.x, plan.diameter_mm / 2, 0, 2 * Math.PI);
-    context.fill();
+    for (const ring of mark.rings) ring.forEach(([x, y], index) => (index ? context.lineTo(y, x) : context.moveTo(y, x)));
+    context.fill("evenodd");
   }
   for (const code of plan.codes) {
-    const module = code.side / code.rows.length;
+    const [high, wide] = [code.height / code.rows.length, code.width / (code.rows[0]?.length ?? 1)];
     code.rows.forEach((row, fromTop) => {
       for (let column = 0; column < row.length; column++) {
         // the top row lies furthest along the feed
-        if (row[column] === "1") context.fillRect(code.y + code.side - (fromTop + 1) * module, code.x + column * module, module * 1.02, module * 1.02);
+        if (row[column] === "1") context.fillRect(code.y + code.height - (fromTop + 1) * high, code.x + column * wide, high * 1.02, wide * 1.02);
       }
     });
   }

@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
-import { ChoiceRow, NumberField, NumberRow, Section } from "../ui/Readings";
+import { ChoiceRow, NumberField, NumberRow, Row, Section } from "../ui/Readings";
 import { length, useUnit } from "../ui/units";
 
 type Run = Schemas["RunShown"];
@@ -42,7 +42,8 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   const named = (rows: Record<string, unknown>[] | undefined, id: number | null, words: string): [string, string][] => rows?.map((row) => [String(row.id), String(row.name)]) ?? [[String(id), words]];
   const none: [string, string] = ["none", "none"];
   return (
-    <Section title="Stock and machines" aside={<span className="text-[12px] font-normal text-slate">{length(run.usable_mm, unit, 0)} {unit} across, by {run.narrowest}</span>}>
+    <Section title="Stock and machines">
+      <Row label={<span className="text-[12px] text-slate">To use across, by {run.narrowest}</span>}>{length(run.usable_mm, unit, 0)} {unit}</Row>
       <ChoiceRow label="Stock" value={String(document.stock_id)} choices={named(shelf?.stock, document.stock_id, run.stock_name)} why="The material this run is printed on." onChange={(value) => machine("stock", { stock_id: Number(value) })} />
       <ChoiceRow label="Roll" value={String(document.roll_id)} choices={named(rolls.length ? rolls : undefined, document.roll_id, run.roll_name)} why="The roll the length is taken off." onChange={(value) => machine("roll", { roll_id: Number(value) })} />
       <ChoiceRow label="Printer" value={String(document.printer_id ?? "none")} choices={[...named(shelf?.printer, document.printer_id, "…"), none]} why="Nothing is laid wider than it prints." onChange={(value) => machine("printer", { printer_id: value === "none" ? null : Number(value) })} />

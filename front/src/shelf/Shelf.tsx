@@ -2,31 +2,63 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, told } from "../api/client";
 import { RuleCards, RuleSettings } from "./LineRules";
-import { NumberField, Readings, sayProblem, Section } from "../ui/Readings";
+import { ChoiceRow, NumberField, Readings, sayProblem, Section } from "../ui/Readings";
 import { figure, length, metres, useUnit } from "../ui/units";
 
-type Entry = { id: number; version: number; name: string } & Record<string, string | number>;
-type Field = { name: string; label: string; why: string; kind: "length" | "plain"; suffix?: string; decimals?: number };
+type Entry = { id: number; version: number; name: string } & Record<string, string | number | boolean>;
+type Field = { name: string; label: string; why: string } & ({ kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean } | { kind: "choice"; choices: [string, string][] } | { kind: "yes" } | { kind: "words" });
 
-const KINDS: { kind: "stock" | "roll" | "printer" | "laminator" | "cutter" | "mark_set" | "ink_colour"; title: string; fields: Field[] }[] = [
+const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" | "cutter" | "mark_set" | "ink_colour"; title: string; fields: Field[] }[] = [
   {
     kind: "stock",
     title: "Stocks",
     fields: [
       { name: "width_mm", label: "Width", why: "Across the feed.", kind: "length", decimals: 0 },
-      { name: "price_m2", label: "Price of a square metre", why: "What the shop pays.", kind: "plain", decimals: 2 },
+      { name: "price_m2", label: "Price of a square metre", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
+      { name: "ground", label: "Ground", why: "What shows where nothing is printed. On clear or dark stock marks and codes get a white patch of their own.", kind: "choice", choices: [["white", "white"], ["clear", "clear"], ["dark", "dark"]] },
       { name: "tolerance_mm", label: "Tolerance", why: "How far a cut may miss before the Bench says check.", kind: "length", decimals: 2 },
     ],
   },
   { kind: "roll", title: "Rolls", fields: [{ name: "remaining_mm", label: "Left on it", why: "Measure it when you doubt it.", kind: "length", decimals: 0 }] },
-  { kind: "printer", title: "Printers", fields: [{ name: "print_width_mm", label: "Prints across", why: "The widest print; nothing of a run is laid wider.", kind: "length", decimals: 0 }] },
-  { kind: "laminator", title: "Laminators", fields: [{ name: "film_width_mm", label: "Width of the film", why: "Film covers the marks too; nothing of a run is laid wider.", kind: "length", decimals: 0 }] },
+  {
+    kind: "printer",
+    title: "Printers",
+    fields: [
+      { name: "print_width_mm", label: "Prints across", why: "The widest print; nothing of a run is laid wider.", kind: "length", decimals: 0 },
+      { name: "dpi", label: "Dots an inch", why: "Codes are made of whole dots.", kind: "plain", decimals: 0 },
+      { name: "ink_price_ml", label: "Price of a millilitre of ink", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
+      { name: "severs", label: "Cuts the sheet off", why: "Whether the printer severs every sheet after printing it.", kind: "yes" },
+      { name: "has_knife", label: "Has a knife of its own", why: "It can cut what it prints, without marks.", kind: "yes" },
+    ],
+  },
+  {
+    kind: "print_mode",
+    title: "Print modes",
+    fields: [
+      { name: "dpi", label: "Dots an inch", why: "What it lays down in this mode.", kind: "plain", decimals: 0 },
+      { name: "passes", label: "Passes", why: "More passes hide the seams between bands and take longer.", kind: "plain", decimals: 0 },
+      { name: "two_way", label: "Prints both ways", why: "Faster; one way is exacter.", kind: "yes" },
+      { name: "m2_per_hour", label: "Square metres an hour", why: "Sets the time of a run.", kind: "plain", decimals: 1 },
+      { name: "ink_ml_m2", label: "Ink on a square metre", why: "Millilitres of one ink where it is full.", kind: "plain", suffix: "ml", decimals: 1 },
+      { name: "drying_minutes", label: "Dries before film", why: "Film on wet ink lifts.", kind: "plain", suffix: "min", decimals: 0 },
+      { name: "profile", label: "Colour profile", why: "Its name on the printer, for this stock and mode.", kind: "words" },
+    ],
+  },
+  {
+    kind: "laminator",
+    title: "Laminators",
+    fields: [
+      { name: "film_width_mm", label: "Width of the film", why: "Film covers the marks too; nothing of a run is laid wider.", kind: "length", decimals: 0 },
+      { name: "film_price_m2", label: "Price of a square metre", why: "What the shop pays for the film.", kind: "plain", decimals: 2, money: true },
+    ],
+  },
   {
     kind: "cutter",
     title: "Cutters",
     fields: [
       { name: "reach_across_mm", label: "Reads across", why: "The largest distance of marks across the feed.", kind: "length", decimals: 0 },
       { name: "reach_along_mm", label: "Reads along", why: "The largest distance of marks along the feed.", kind: "length", decimals: 0 },
+      { name: "edge_mm", label: "Marks from the edge", why: "It reads no mark whose middle is nearer to the edge of the stock.", kind: "length", decimals: 0 },
     ],
   },
   {
@@ -38,9 +70,15 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "laminator" | "cutter" | "ma
     kind: "mark_set",
     title: "Mark sets",
     fields: [
-      { name: "diameter_mm", label: "Diameter of a disc", why: "Larger is found more surely.", kind: "length" },
+      { name: "shape", label: "Shape", why: "Discs and rings for a camera, squares and corners for a line sensor.", kind: "choice", choices: [["disc", "disc"], ["square", "square"], ["corner", "corner angle"], ["cross", "cross"], ["ring", "ring"]] },
+      { name: "size_mm", label: "Size", why: "Larger is found more surely.", kind: "length" },
+      { name: "stroke_mm", label: "Stroke", why: "How thick the lines of corners, crosses and rings are.", kind: "length" },
       { name: "clear_mm", label: "Clear zone", why: "Free of print round every mark.", kind: "length" },
+      { name: "count", label: "How many", why: "Fewer print faster; the note below says what they cannot show.", kind: "choice", choices: [["2", "two"], ["3", "three"], ["4", "four"], ["more", "more, along the sides"]] },
       { name: "spacing_mm", label: "Along the sides, at most", why: "Marks between the corners show a bow.", kind: "length", decimals: 0 },
+      { name: "place", label: "They stand", why: "Round the work, or always at the same distance from the edges of the stock.", kind: "choice", choices: [["work", "round the work"], ["stock", "inside the stock"]] },
+      { name: "inset_mm", label: "Inside the stock by", why: "From the edge of the stock to the middle of a mark.", kind: "length" },
+      { name: "code", label: "Frame code", why: "What names the frame and its end.", kind: "choice", choices: [["data matrix", "Data Matrix"], ["qr", "QR"], ["code 128", "Code 128, bars"]] },
       { name: "head_margin_mm", label: "Head margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
       { name: "tail_margin_mm", label: "Tail margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
     ],
@@ -123,7 +161,8 @@ function Words({ kind, row }: { kind: string; row: Entry }) {
   if (kind === "laminator") return <>film of {size("film_width_mm")}</>;
   if (kind === "cutter") return <>reads {size("reach_across_mm")} × {size("reach_along_mm")}</>;
   if (kind === "ink_colour") return <>{["cyan", "magenta", "yellow", "black"].map((ink) => figure(Number(row[ink]), 0)).join(" · ")} %</>;
-  return <>disc, {size("clear_mm", 1)} kept clear</>;
+  if (kind === "print_mode") return <>{figure(Number(row.dpi), 0)} dots, {String(row.passes)} passes, {figure(Number(row.m2_per_hour), 0)} m² an hour</>;
+  return <>{String(row.shape)} of {size("size_mm", 1)}, {row.count === "more" ? "along the sides too" : `${row.count} marks`}</>;
 }
 
 function Picture({ kind, row }: { kind: string; row: Entry }) {
@@ -135,7 +174,11 @@ function Picture({ kind, row }: { kind: string; row: Entry }) {
       ) : kind === "mark_set" ? (
         <>
           <circle r="20" fill="none" stroke="var(--color-rule)" strokeDasharray="3 3" />
-          <circle r="10" fill="var(--color-ink)" />
+          <MarkShape shape={String(row.shape)} />
+        </>
+      ) : kind === "print_mode" ? (
+        <>
+          {[-14, -7, 0, 7, 14].map((y, line) => <path key={y} d={line % 2 && row.two_way ? `M17 ${y}H-17l4 -3m-4 3l4 3` : `M-17 ${y}H17l-4 -3m4 3l-4 3`} fill="none" stroke="var(--color-pine)" strokeWidth="2" />)}
         </>
       ) : kind === "printer" ? (
         <>
@@ -167,6 +210,14 @@ function Picture({ kind, row }: { kind: string; row: Entry }) {
   );
 }
 
+function MarkShape({ shape }: { shape: string }) {
+  if (shape === "square") return <rect x="-9" y="-9" width="18" height="18" fill="var(--color-ink)" />;
+  if (shape === "ring") return <circle r="8.5" fill="none" stroke="var(--color-ink)" strokeWidth="4" />;
+  if (shape === "cross") return <path d="M-10 0H10M0 -10V10" stroke="var(--color-ink)" strokeWidth="3.5" />;
+  if (shape === "corner") return <path d="M-8 10V-8H10" fill="none" stroke="var(--color-ink)" strokeWidth="3.5" />;
+  return <circle r="10" fill="var(--color-ink)" />;
+}
+
 /** What the four inks look like on a screen, roughly. */
 function processColour(row: Entry) {
   const level = (ink: string) => Math.round(255 * (1 - Number(row[ink]) / 100) * (1 - Number(row.black) / 100));
@@ -176,7 +227,7 @@ function processColour(row: Entry) {
 function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entry: Entry }) {
   const queries = useQueryClient();
   const save = useMutation({
-    mutationFn: (changes: Record<string, number | string>) =>
+    mutationFn: (changes: Record<string, number | string | boolean>) =>
       told(api.POST("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: entry.id } }, body: { version: entry.version, changes } })),
     onSuccess: (fresh) => {
       queries.setQueryData(["shelf"], fresh);
@@ -210,21 +261,9 @@ function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entr
       )}
       <Section title="Settings">
         {fields.map((field) => (
-          <div key={field.name} className="border-b border-rule py-2">
-            <div className="mb-1 flex justify-between">
-              <span>{field.label}</span>
-            </div>
-            <NumberField
-              label={field.label}
-              why={field.why}
-              kind={field.kind}
-              decimals={field.decimals ?? 1}
-              value={Number(entry[field.name])}
-              onChange={(value) => save.mutate({ [field.name]: field.name === "price_m2" ? String(value) : value })}
-            />
-            <p className="mt-1 text-[12px] text-slate">{field.why}</p>
-          </div>
+          <Setting key={field.name} field={field} value={entry[field.name]} save={(value) => save.mutate({ [field.name]: value })} />
         ))}
+        {typeof entry.cannot_show === "string" && entry.cannot_show && <p className="py-2 text-check-text" role="note">{entry.cannot_show}</p>}
       </Section>
       {kind === "ink_colour" && (
         <button type="button" className="mt-3 min-h-9 font-semibold text-pine hover:underline" onClick={() => remove.mutate()}>
@@ -232,5 +271,23 @@ function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entr
         </button>
       )}
     </>
+  );
+}
+
+function Setting({ field, value, save }: { field: Field; value: Entry[string] | undefined; save: (value: number | string | boolean) => void }) {
+  if (field.kind === "choice" || field.kind === "yes") {
+    const choices: [string, string][] = field.kind === "yes" ? [["true", "yes"], ["false", "no"]] : field.choices;
+    return <ChoiceRow label={field.label} why={field.why} value={String(value)} choices={choices} onChange={(next) => save(field.kind === "yes" ? next === "true" : next)} />;
+  }
+  return (
+    <div className="border-b border-rule py-2">
+      <div className="mb-1">{field.label}</div>
+      {field.kind === "words" ? (
+        <input aria-label={field.label} key={String(value)} defaultValue={String(value ?? "")} maxLength={80} onBlur={(event) => event.target.value !== value && save(event.target.value)} onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()} className="h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold" />
+      ) : (
+        <NumberField label={field.label} why={field.why} kind={field.kind} suffix={field.suffix} decimals={field.decimals ?? 1} value={Number(value)} onChange={(next) => save(field.money ? String(next) : next)} />
+      )}
+      <p className="mt-1 text-[12px] text-slate">{field.why}</p>
+    </div>
   );
 }

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from etiquette.demo.art import art_file
 from etiquette.stations import lines, nesting, printing, runs, taking_in
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, InkColour, Job, Laminator, MarkSet, Printer, Roll, Setting, Stock
+from etiquette.store.models import Cutter, InkColour, Job, Laminator, MarkSet, Printer, PrintMode, Roll, Setting, Stock
 from etiquette.work.tasks import Outcome
 
 SHOP = "Quillmere Finishing Room"
@@ -98,33 +98,39 @@ def _job(session: Session, name: str, customer: str, days: int) -> int:
 
 
 def _shelf(session: Session) -> None:
-    for name, width, price, left in (
-        ("Gloss white vinyl 760", 760.0, "4.20", 24_700.0),
-        ("Matt white vinyl 1000", 1000.0, "4.60", 11_000.0),
-        ("Clear vinyl 1000", 1000.0, "6.10", 15_800.0), ("Matt paper label 330", 330.0, "2.10", 2_100.0),
-    ):  # fmt: skip
-        stock = Stock(name=name, width_mm=width, price_m2=Decimal(price), currency="EUR", tolerance_mm=0.3)
+    printer = Printer(name="Printer east", print_width_mm=1300.0, dpi=150.0, ink_price_ml=Decimal("0.18"))
+    session.add_all([printer, Laminator(name="Laminator", film_width_mm=1250.0, film_price_m2=Decimal("1.60"))])
+    session.flush()
+    for name, width, price, left, ground in (
+        ("Gloss white vinyl 760", 760.0, "4.20", 24_700.0, "white"),
+        ("Matt white vinyl 1000", 1000.0, "4.60", 11_000.0, "white"),
+        ("Clear vinyl 1000", 1000.0, "6.10", 15_800.0, "clear"),
+        ("Matt paper label 330", 330.0, "2.10", 2_100.0, "white"),
+    ):
+        stock = Stock(
+            name=name, width_mm=width, price_m2=Decimal(price), currency="EUR", tolerance_mm=0.3, ground=ground
+        )
         session.add(stock)
         session.flush()
-        session.add(
-            Roll(
-                stock_id=stock.id,
-                name=f"{name}, roll A",
-                length_mm=50_000.0 if width > 400 else 10_000.0,
-                remaining_mm=left,
-            )
-        )
+        length = 50_000.0 if width > 400 else 10_000.0
+        session.add(Roll(stock_id=stock.id, name=f"{name}, roll A", length_mm=length, remaining_mm=left))
+        for mode, passes, two_way, speed, ink, drying in (
+            ("everyday", 6, True, 18.0, 9.0, 0.0),
+            ("fine", 12, False, 7.0, 11.0, 0.0),
+        ):
+            session.add(PrintMode(name=f"{name}, {mode}", stock_id=stock.id, printer_id=printer.id, dpi=720.0, passes=passes, two_way=two_way, m2_per_hour=speed, ink_ml_m2=ink, drying_minutes=drying))  # fmt: skip
     session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
-    session.add(Printer(name="Printer east", print_width_mm=1300.0))
-    session.add(Laminator(name="Laminator", film_width_mm=1250.0))
     session.add(Cutter(name="Cutter north", reach_across_mm=1616.0, reach_along_mm=3200.0, speed_mm_s=300.0))
-    session.add(
-        MarkSet(
-            name="Discs of 6 mm",
-            diameter_mm=6.0,
-            clear_mm=3.0,
-            spacing_mm=400.0,
-            head_margin_mm=10.16,
-            tail_margin_mm=30.48,
-        )
-    )
+    for name, more in (
+        ("Discs of 6 mm", {}),
+        ("For a line sensor: corners", {"shape": "corner", "size_mm": 10.0, "stroke_mm": 1.0, "count": "4", "place": "stock", "inset_mm": 14.0}),
+        ("For a camera: rings", {"shape": "ring", "size_mm": 8.0, "stroke_mm": 1.5, "code": "qr"}),
+    ):  # fmt: skip
+        values = {
+            "size_mm": 6.0,
+            "clear_mm": 3.0,
+            "spacing_mm": 400.0,
+            "head_margin_mm": 10.16,
+            "tail_margin_mm": 30.48,
+        }
+        session.add(MarkSet(name=name, **{**values, **more}))  # type: ignore[arg-type]

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
 from etiquette.files.line_rules import RulesFile
+from etiquette.files.run_file import RunFile
 from etiquette.files.tool_cards import ToolsFile
 
 FILES = {
@@ -15,6 +16,7 @@ FILES = {
     "FIT": FitFile,
     "TOOLS": ToolsFile,
     "RULES": RulesFile,
+    "RUN": RunFile,
 }
 
 

@@ -20,7 +20,7 @@ from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.files.contracts import FitFile, TransformFile
 from etiquette.files.lines_svg import read_lines
 from etiquette.stations.edits import NotThere
-from etiquette.stations.printing import plan_from
+from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Plate, Run, Sheet
 from etiquette.work.tasks import Outcome, Report
@@ -72,7 +72,7 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             seen = find_frame_code(head, _where_the_head_waits(shop, arguments), told)
             sheet, plate = shop.database.within(lambda session: _recognised(session, seen, loaded))
             plan = plan_from(plate.summary["plan"])
-            reading = read_marks(head, seen, plan, plate.summary["diameter_mm"], told)
+            reading = read_marks(head, seen, plan, recipe_from(plate.summary), told)
         except ReadingHeld:
             return Outcome({"held": True})
         looks = head.looks

@@ -4,16 +4,17 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from etiquette.core.marking.codes import COARSEST_DPI, module_mm
 from etiquette.core.marking.frames import (
-    INSIDE_STOCK_MM,
     ROUNDING_MM,
-    MarkRecipe,
     Reach,
-    beside_work_mm,
+    Where,
     longest_on_sheet_mm,
     longest_work_mm,
     printable_mm,
+    width_between_marks_mm,
 )
+from etiquette.core.marking.marks import MarkRecipe, printed_past_mm
 from etiquette.stations.run_documents import RunDocument
 from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Stock
 
@@ -28,12 +29,26 @@ class Kit:
     laminator: Laminator | None
     cutter: Cutter
     mark_set: MarkSet
+    bleed_mm: float
 
     @property
     def recipe(self) -> MarkRecipe:
         marks = self.mark_set
         return MarkRecipe(
-            marks.diameter_mm, marks.clear_mm, marks.spacing_mm, marks.head_margin_mm, marks.tail_margin_mm
+            marks.size_mm,
+            marks.clear_mm,
+            marks.spacing_mm,
+            marks.head_margin_mm,
+            marks.tail_margin_mm,
+            marks.shape,  # type: ignore[arg-type]
+            marks.stroke_mm,
+            marks.count,  # type: ignore[arg-type]
+            marks.place,  # type: ignore[arg-type]
+            marks.inset_mm,
+            self.cutter.edge_mm,
+            marks.code,  # type: ignore[arg-type]
+            module_mm(marks.code, self.printer.dpi if self.printer else COARSEST_DPI),  # type: ignore[arg-type]
+            self.bleed_mm,
         )
 
     @property
@@ -44,7 +59,8 @@ class Kit:
         """How much of the width of the stock may be used, marks and clear zones in it, and whose limit that is."""
         limits = [
             (printable_mm(self.stock.width_mm), self.stock.name),
-            (self.cutter.reach_across_mm + self.mark_set.diameter_mm + 2 * self.mark_set.clear_mm, self.cutter.name),
+            (self.cutter.reach_across_mm + 2 * self.recipe.out_mm, self.cutter.name),
+            (self.stock.width_mm - 2 * (self.cutter.edge_mm - self.recipe.out_mm), self.cutter.name),
         ]
         if self.printer:
             limits.append((self.printer.print_width_mm, self.printer.name))
@@ -61,16 +77,21 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         session.get(Laminator, document.laminator_id) if document.laminator_id else None,
         session.get_one(Cutter, document.cutter_id),
         session.get_one(MarkSet, document.mark_set_id),
+        printed_past_mm(document.gap_mm),
     )
+
+
+def where_of(document: RunDocument, kit: Kit, lead_mm: float = 0.0) -> Where:
+    """Where a frame may lie on the stock."""
+    usable, narrowest = kit.usable()
+    return Where(usable, narrowest, document.start_across_mm, lead_mm, document.sheet_mm)
 
 
 def room_mm(document: RunDocument, kit: Kit) -> tuple[float, float]:
     """How wide the work may be between the marks, and how long that of one frame; a little is left because places are
     rounded."""
-    width = kit.usable()[0]
-    if document.start_across_mm is not None:
-        width = min(width, kit.stock.width_mm - INSIDE_STOCK_MM - document.start_across_mm)
+    width = width_between_marks_mm(kit.stock.width_mm, kit.recipe, where_of(document, kit))
     longest = longest_work_mm(kit.recipe, kit.reach)
     if document.sheet_mm is not None:
         longest = min(longest, longest_on_sheet_mm(kit.recipe, document.sheet_mm, document.start_along_mm))
-    return max(1.0, width - 2 * beside_work_mm(kit.recipe)), max(1.0, longest - ROUNDING_MM)
+    return max(1.0, width), max(1.0, longest - ROUNDING_MM)

@@ -7,7 +7,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
-import numpy as np
 from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -18,11 +17,21 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.codes import FrameCode
-from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
+from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.problem import Piece, Placement
 from etiquette.core.planning.weeding import Stroke
-from etiquette.core.printing.plates import Art, PageArt, PictureArt, SpotArt, SpotInk, colour_plate, spot_plate
+from etiquette.core.printing.placed_lines import placed_lines
+from etiquette.core.printing.plates import (
+    Art,
+    FrameContent,
+    PageArt,
+    PictureArt,
+    PlateWish,
+    SpotArt,
+    SpotInk,
+    colour_plate,
+    spot_plate,
+)
 from etiquette.core.printing.previews import preview
 from etiquette.devices.line import DeviceLine
 from etiquette.devices.open_directory import drop_job
@@ -30,12 +39,13 @@ from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.stations import lines, runs
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import NotThere
+from etiquette.stations.plate_notes import plan_note
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
 from etiquette.work.tasks import Outcome, Report
 
 SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
-PLATE_RECIPE = 8
+PLATE_RECIPE = 9
 """Goes into a plate's key: raise it when the way plates are made changes."""
 PRINT_LOOKS = 3000
 LOOK_SECONDS = 0.2
@@ -103,7 +113,7 @@ def _arts(shop: Shop, state: runs.RunState, report: Report) -> tuple[dict[str, A
     for number, (design_id, design) in enumerate(state.designs.items()):
         report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
         width = design.document.width_mm or 0.0
-        clip = offset(outlines[str(design_id)].outline, state.document.gap_mm / 2)
+        clip = offset(outlines[str(design_id)].outline, state.kit.bleed_mm)
         height = design.height_mm or 0.0
         if design.lines is not None and design.lines.print_sha:
             under = design.lines.under_sha
@@ -138,8 +148,10 @@ def _made(
     plan = state.plans[frame]
     placements = runs.placements_on_frame(state.document, state.plans, frame)
     title = state.document.name if len(state.plans) == 1 else f"{state.document.name}, frame {frame + 1}"
-    pdf = colour_plate(arts, placements, plan, state.kit.recipe, title)
-    spots = {plate: _spot_plate(shop, state, plan, placements, outlines, plate) for plate in SPOTS}
+    content = FrameContent(arts, _spot_arts(shop, state, outlines), placements, plan, state.kit.recipe, title)
+    wish = PlateWish(patches=state.stock.ground != "white")
+    pdf = colour_plate(content, wish)
+    spots = {plate: spot_plate(content, ink, wish) for plate, ink in SPOTS.items()}
     picture_png, dpi = preview(pdf)
     summary = {
         "plan": plan_note(plan),
@@ -149,7 +161,7 @@ def _made(
         "order": _order(state, spots),
         "pieces": len(placements),
         "tolerance_mm": state.stock.tolerance_mm,
-        "diameter_mm": state.mark_set.diameter_mm,
+        "marks": asdict(state.kit.recipe),
         "name": title,
         "stock": state.stock.name,
     }
@@ -181,25 +193,18 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
     return plate.id
 
 
-def _spot_plate(
-    shop: Shop,
-    state: runs.RunState,
-    plan: FramePlan,
-    placements: list[Placement],
-    outlines: Mapping[str, Piece],
-    plate: SpotName,
-) -> bytes | None:
-    """The white or clear plate of a frame; None when no design on it has any."""
-    areas = {
-        str(design_id): SpotArt(
-            tuple(lines.plate_areas_of(shop, design, plate)),
-            offset(outlines[str(design_id)].outline, state.document.gap_mm / 2),
-        )
-        for design_id, design in state.designs.items()
+def _spot_arts(shop: Shop, state: runs.RunState, outlines: Mapping[str, Piece]) -> dict[SpotInk, dict[str, SpotArt]]:
+    """The areas of white and clear of every design."""
+    return {
+        ink: {
+            str(design_id): SpotArt(
+                tuple(lines.plate_areas_of(shop, design, plate)),
+                offset(outlines[str(design_id)].outline, state.kit.bleed_mm),
+            )
+            for design_id, design in state.designs.items()
+        }
+        for plate, ink in SPOTS.items()
     }
-    if not any(areas[placement.id].areas for placement in placements):
-        return None
-    return spot_plate(areas, placements, plan, SPOTS[plate], f"{state.document.name}, {plate}")
 
 
 def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> list[str]:
@@ -222,7 +227,9 @@ def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: fl
     picture = read_picture(shop.blobs.read(sha), design.art.file_name)
     note = design.lines.summary.get("bleed") if design.lines else None
     place = tuple(note["box"]) if note and sha != design.art.picture_sha else None
-    return PictureArt(picture, width, height, clip, place)
+    # printed as it came: the file itself may go in, not what was read from it
+    own = design.art.form == "picture" and sha == design.art.picture_sha
+    return PictureArt(picture, width, height, clip, place, shop.blobs.read(design.art.content_sha) if own else None)
 
 
 def frame_lines(
@@ -234,48 +241,10 @@ def frame_lines(
         file = lines.lines_of(shop, design)
         if file is not None:
             own[str(design_id)] = file.lines
-    placed = []
-    for placement in placements:
-        turn = np.radians(placement.rotation_deg)
-        rotation = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
-        shift = np.array([placement.x_mm, placement.y_mm])
-        placed += [
-            FinishLine(line.kind, line.path.mapped(lambda points, r=rotation, s=shift: points @ r + s))
-            for line in own[placement.id]
-        ]
+    placed = placed_lines(own, placements)
     placed += [FinishLine("kiss", Path.from_points(stroke, closed=bool((stroke[0] == stroke[-1]).all()))) for stroke in weed]  # fmt: skip
     x0, y0, x1, y1 = plan.work
     return LinesFile(placed, x1 - x0, y1 - y0, (x0, y0))
-
-
-def plan_note(plan: FramePlan) -> dict[str, Any]:
-    """A frame plan as plain values, for the row of its plate."""
-    return {
-        "marks": [[mark.id, mark.x, mark.y] for mark in plan.marks],
-        "codes": [[code.code.frame, code.code.end, code.x, code.y, code.side] for code in plan.codes],
-        "arrow": [list(point) for point in plan.arrow.exterior.coords[:-1]],
-        "slug": plan.slug,
-        "slug_at": list(plan.slug_at),
-        "shift": list(plan.shift),
-        "width_mm": plan.width_mm,
-        "length_mm": plan.length_mm,
-        "work": list(plan.work),
-    }
-
-
-def plan_from(note: dict[str, Any]) -> FramePlan:
-    codes = tuple(CodePlace(FrameCode(frame, end), x, y, side) for frame, end, x, y, side in note["codes"])
-    return FramePlan(
-        marks=tuple(Mark(*mark) for mark in note["marks"]),
-        codes=(codes[0], codes[1]),
-        arrow=Polygon(note["arrow"]),
-        slug=note["slug"],
-        slug_at=tuple(note["slug_at"]),
-        shift=tuple(note["shift"]),
-        width_mm=note["width_mm"],
-        length_mm=note["length_mm"],
-        work=tuple(note["work"]),
-    )
 
 
 def plate_files(plate: Plate) -> dict[str, str]:

@@ -3,31 +3,28 @@
 import hashlib
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, replace
 from decimal import Decimal
 from typing import Any
 
 import numpy as np
-import shapely
-from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.geometry.polygons import polygons_of
+from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.codes import new_code
-from etiquette.core.marking.frames import FramePlan, Where, plan_frame
+from etiquette.core.marking.frames import FramePlan, plan_frame
 from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
 from etiquette.files.contracts import LayoutFile
-from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import edits, lines
 from etiquette.stations.designs import DesignState
 from etiquette.stations.designs import state_of as state_of_design
 from etiquette.stations.edits import NotThere
-from etiquette.stations.kits import Kit, kit_of, room_mm
+from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, Roll, Run, Stock
@@ -221,7 +218,7 @@ def state_with(shop: Shop, session: Session, run_id: int, changes: dict[str, Any
     if document.layout and document.layout.placements and document.layout_key == key:
         try:
             pieces = pieces_of(shop, document, designs)
-            plans = frame_plans(session, run_id, document, kit, pieces)
+            plans = frame_plans(session, run, document, kit, designs, pieces)
             figures = _figures(document.layout, plans, kit.stock, pieces)
         except JobError as error:
             plans, trouble = (), error
@@ -241,7 +238,7 @@ def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> st
         [document.start_across_mm, document.start_along_mm, document.sheet_mm],
         kit.stock.width_mm,
         kit.usable()[0],
-        [kit.mark_set.diameter_mm, kit.mark_set.clear_mm, kit.mark_set.head_margin_mm, kit.mark_set.tail_margin_mm],
+        asdict(replace(kit.recipe, spacing_mm=0.0)),
         [kit.cutter.reach_across_mm, kit.cutter.reach_along_mm],
         [[state.lines_key, state.document.turning] for state in designs.values()],
     ]
@@ -251,19 +248,6 @@ def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> st
 def key_of_run(state: RunState, document: RunDocument) -> str:
     """The key that the layout of `document` has: that of the run as it is now, with other settings."""
     return _key(document, state.kit, state.designs)
-
-
-def outline_of(file: LinesFile) -> Polygon:
-    """What a design takes on the stock: the hull of islands if it has several, else its outermost line."""
-    rings = [Polygon(line.path.flatten(0.02)) for line in file.lines if line.path.closed]
-    if not rings:  # loose strokes only: the piece is what they span
-        rings = [
-            shapely.MultiPoint(np.vstack([line.path.flatten(0.02) for line in file.lines])).convex_hull.buffer(0.1)
-        ]
-    whole = shapely.union_all([ring.buffer(0) for ring in rings])
-    parts = polygons_of(whole)
-    outline = parts[0] if len(parts) == 1 else whole.convex_hull
-    return Polygon(Polygon(outline.exterior).simplify(0.03).exterior)
 
 
 def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]) -> dict[str, Piece]:
@@ -277,7 +261,9 @@ def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]
                 f"{state.document.name} has no line yet.", state.document.name, "Open it in Lines and find its edge."
             )
         strictest = max(document.turning, state.document.turning, key=STRICTNESS.index)
-        pieces[str(item.design_id)] = Piece(str(item.design_id), outline_of(file), item.count, TURNINGS[strictest])
+        pieces[str(item.design_id)] = Piece(
+            str(item.design_id), outline_of(file.lines), item.count, TURNINGS[strictest]
+        )
     return pieces
 
 
@@ -313,7 +299,12 @@ def _bed_end(document: RunDocument, top: float) -> float:
 
 
 def frame_plans(
-    session: Session, run_id: int, document: RunDocument, kit: Kit, pieces: dict[str, Piece]
+    session: Session,
+    run: Run,
+    document: RunDocument,
+    kit: Kit,
+    designs: dict[int, DesignState],
+    pieces: dict[str, Piece],
 ) -> tuple[FramePlan, ...]:
     """Marks and codes round the work of every frame. Raises JobError when they have no room or the cutter cannot read
     that far."""
@@ -321,8 +312,11 @@ def frame_plans(
     bounds: dict[int, list[tuple[float, float, float, float]]] = {}
     for placement in document.layout.to_placements():
         bounds.setdefault(placement.sheet, []).append(placed_outline(pieces[placement.id], placement).bounds)
-    codes = {frame.number: frame.code for frame in session.scalars(select(Frame).where(Frame.run_id == run_id))}
-    usable, narrowest = kit.usable()
+    codes = {frame.number: frame.code for frame in session.scalars(select(Frame).where(Frame.run_id == run.id))}
+    customers = ", ".join(
+        sorted({state.design.job.customer for state in designs.values() if state.design.job.customer})
+    )
+    made_on = run.created_at
     plans = []
     for sheet in sorted(bounds):
         every = np.array(bounds[sheet])
@@ -330,10 +324,11 @@ def frame_plans(
         if document.laying == "bed":  # the places stay where they are, however few are filled
             work = (0.0, 0.0, room_mm(document, kit)[0], _bed_end(document, work[3]))
         code = codes[sheet + 1]
-        slug = f"{code}-{sheet + 1} {document.name}"[:34]
+        slug = f"{code}-{sheet + 1} {document.name} · {customers} · {made_on:%Y-%m-%d}"
         lead = document.start_along_mm if sheet == 0 or document.sheet_mm is not None else 0.0
-        where = Where(usable, narrowest, document.start_across_mm, lead, document.sheet_mm)
-        plans.append(plan_frame(work, kit.stock.width_mm, kit.recipe, kit.reach, code, slug, where))
+        plans.append(
+            plan_frame(work, kit.stock.width_mm, kit.recipe, kit.reach, code, slug, where_of(document, kit, lead))
+        )
     return tuple(plans)
 
 

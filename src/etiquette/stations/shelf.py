@@ -1,15 +1,17 @@
 """Shelf: stocks, rolls, cutters and mark sets, kept with a version so that two screens cannot undo each other."""
 
 from decimal import Decimal
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.core.marking.codes import CodeKind
+from etiquette.core.marking.marks import CANNOT_SHOW, Count, Shape
 from etiquette.stations.edits import NotThere, Stale
-from etiquette.store.models import Cutter, Design, InkColour, Laminator, MarkSet, Printer, Roll, Stock
+from etiquette.store.models import Cutter, Design, InkColour, Laminator, MarkSet, Printer, PrintMode, Roll, Stock
 
 
 class _Values(BaseModel):
@@ -21,6 +23,7 @@ class StockValues(_Values):
     width_mm: float = Field(ge=50, le=5500)
     price_m2: Decimal = Field(ge=0, le=100_000, decimal_places=4)
     tolerance_mm: float = Field(ge=0.05, le=5)
+    ground: Literal["white", "clear", "dark"]
 
 
 class RollValues(_Values):
@@ -29,23 +32,45 @@ class RollValues(_Values):
 
 class PrinterValues(_Values):
     print_width_mm: float = Field(ge=50, le=6000)
+    dpi: float = Field(ge=72, le=2880)
+    ink_price_ml: Decimal = Field(ge=0, le=1000, decimal_places=4)
+    severs: bool
+    has_knife: bool
 
 
 class LaminatorValues(_Values):
     film_width_mm: float = Field(ge=50, le=6000)
+    film_price_m2: Decimal = Field(ge=0, le=100_000, decimal_places=4)
 
 
 class CutterValues(_Values):
     reach_across_mm: float = Field(ge=50, le=6000)
     reach_along_mm: float = Field(ge=50, le=50_000)
+    edge_mm: float = Field(ge=0, le=200)
 
 
 class MarkSetValues(_Values):
-    diameter_mm: float = Field(ge=2, le=20)
+    shape: Shape
+    size_mm: float = Field(ge=2, le=25)
+    stroke_mm: float = Field(ge=0.2, le=6)
+    count: Count
+    place: Literal["work", "stock"]
+    inset_mm: float = Field(ge=3, le=500)
+    code: CodeKind
     clear_mm: float = Field(ge=1, le=20)
     spacing_mm: float = Field(ge=50, le=2000)
     head_margin_mm: float = Field(ge=0, le=200)
     tail_margin_mm: float = Field(ge=0, le=200)
+
+
+class PrintModeValues(_Values):
+    dpi: float = Field(ge=72, le=2880)
+    passes: int = Field(ge=1, le=64)
+    two_way: bool
+    m2_per_hour: float = Field(gt=0, le=2000)
+    ink_ml_m2: float = Field(gt=0, le=200)
+    drying_minutes: float = Field(ge=0, le=10_080)
+    profile: str = Field(max_length=80)
 
 
 class InkColourValues(_Values):
@@ -63,6 +88,7 @@ KINDS: dict[str, tuple[type[Any], type[_Values]]] = {
     "laminator": (Laminator, LaminatorValues),
     "cutter": (Cutter, CutterValues),
     "mark_set": (MarkSet, MarkSetValues),
+    "print_mode": (PrintMode, PrintModeValues),
     "ink_colour": (InkColour, InkColourValues),
 }
 
@@ -87,6 +113,12 @@ def everything(session: Session) -> dict[str, list[dict[str, Any]]]:
 def _more(row: Any) -> dict[str, Any]:
     if isinstance(row, Roll):
         return {"stock_id": row.stock_id, "length_mm": row.length_mm}
+    if isinstance(row, PrintMode):
+        return {"stock_id": row.stock_id, "printer_id": row.printer_id}
+    if isinstance(row, Printer):
+        return {"machine": row.machine}
+    if isinstance(row, MarkSet):
+        return {"cannot_show": CANNOT_SHOW[row.count]}  # type: ignore[index]
     return {"currency": row.currency} if isinstance(row, Stock) else {}
 
 

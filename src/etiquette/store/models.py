@@ -54,6 +54,8 @@ class Stock(Base):
     price_m2: Mapped[Decimal]
     currency: Mapped[str] = mapped_column(String(3))
     tolerance_mm: Mapped[float]
+    ground: Mapped[str] = mapped_column(String(6), default="white", server_default="white")
+    """What is seen where nothing is printed: white, clear or dark."""
     version: Mapped[int] = mapped_column(default=1)
     rolls: Mapped[list["Roll"]] = relationship(back_populates="stock", order_by="Roll.id")
     __mapper_args__ = {"version_id_col": version}
@@ -90,6 +92,12 @@ class Printer(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
     print_width_mm: Mapped[float]
+    dpi: Mapped[float] = mapped_column(default=150.0, server_default="150")
+    machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    """What the machine at its address calls itself; empty: it has never been asked."""
+    ink_price_ml: Mapped[Decimal] = mapped_column(default=Decimal("0.20"), server_default="0.2")
+    severs: Mapped[bool] = mapped_column(default=False, server_default="0")
+    has_knife: Mapped[bool] = mapped_column(default=False, server_default="0")
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -99,6 +107,7 @@ class Laminator(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
     film_width_mm: Mapped[float]
+    film_price_m2: Mapped[Decimal] = mapped_column(default=Decimal("1.50"), server_default="1.5")
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -109,6 +118,8 @@ class Cutter(Base):
     name: Mapped[str] = mapped_column(String(120), unique=True)
     reach_across_mm: Mapped[float]
     reach_along_mm: Mapped[float]
+    edge_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """The middle of a mark stands no nearer to the edge of the stock."""
     speed_mm_s: Mapped[float]
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
@@ -118,11 +129,40 @@ class MarkSet(Base):
     __tablename__ = "mark_set"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
-    diameter_mm: Mapped[float]
+    size_mm: Mapped[float]
     clear_mm: Mapped[float]
     spacing_mm: Mapped[float]
     head_margin_mm: Mapped[float]
     tail_margin_mm: Mapped[float]
+    shape: Mapped[str] = mapped_column(String(12), default="disc", server_default="disc")
+    stroke_mm: Mapped[float] = mapped_column(default=1.0, server_default="1")
+    count: Mapped[str] = mapped_column(String(6), default="more", server_default="more")
+    place: Mapped[str] = mapped_column(String(6), default="work", server_default="work")
+    inset_mm: Mapped[float] = mapped_column(default=15.0, server_default="15")
+    code: Mapped[str] = mapped_column(String(14), default="data matrix", server_default="data matrix")
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class PrintMode(Base):
+    """How a printer prints on a stock: one mode a run."""
+
+    __tablename__ = "print_mode"
+    __table_args__ = (UniqueConstraint("stock_id", "printer_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    stock_id: Mapped[int] = mapped_column(ForeignKey("stock.id"))
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    name: Mapped[str] = mapped_column(String(60))
+    dpi: Mapped[float]
+    passes: Mapped[int]
+    two_way: Mapped[bool]
+    m2_per_hour: Mapped[float]
+    ink_ml_m2: Mapped[float]
+    """What one ink takes where it is full."""
+    drying_minutes: Mapped[float]
+    """From the print to the film."""
+    profile: Mapped[str] = mapped_column(String(80), default="", server_default="")
+    """Name of the colour profile the printer holds for it."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -292,6 +332,7 @@ class Sheet(Base):
     good: Mapped[int | None]
     reading: Mapped[dict[str, Any] | None]
     report: Mapped[dict[str, Any] | None]
+    printed_at: Mapped[datetime | None]
     at: Mapped[datetime] = mapped_column(default=now)
     plate: Mapped[Plate] = relationship()
 

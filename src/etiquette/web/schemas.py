@@ -190,6 +190,8 @@ class MarkShown(BaseModel):
     id: str
     x: float
     y: float
+    rings: list[list[tuple[float, float]]]
+    """The outlines of its dark area, to be filled by the even-odd rule."""
 
 
 class CodeShown(BaseModel):
@@ -197,14 +199,15 @@ class CodeShown(BaseModel):
     end: str
     x: float
     y: float
-    side: float
+    width: float
+    height: float
     rows: list[str]
     """The modules, top row first, 1 = dark."""
 
 
 class PlanShown(BaseModel):
     marks: list[MarkShown]
-    diameter_mm: float
+    size_mm: float
     codes: list[CodeShown]
     arrow: list[tuple[float, float]]
     slug: str
@@ -383,6 +386,7 @@ class ShelfShown(BaseModel):
     roll: list[dict[str, Any]]
     printer: list[dict[str, Any]]
     laminator: list[dict[str, Any]]
+    print_mode: list[dict[str, Any]]
     cutter: list[dict[str, Any]]
     mark_set: list[dict[str, Any]]
     ink_colour: list[dict[str, Any]]

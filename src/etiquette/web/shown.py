@@ -7,10 +7,12 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.finishing.lines import LineReport
+from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.paths import Path, path_length
 from etiquette.core.geometry.pens import SvgPen
-from etiquette.core.marking.codes import data_matrix
+from etiquette.core.marking.codes import code_modules
 from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.marks import MarkRecipe, mark_paths
 from etiquette.core.units import MM_PER_INCH
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import comparing, designs, lines, printing, runs
@@ -92,21 +94,35 @@ def lines_shown(file: LinesFile) -> list[schemas.LineShown]:
     return drawn
 
 
-def plan_shown(plan: FramePlan, diameter_mm: float) -> schemas.PlanShown:
+def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> schemas.PlanShown:
     codes = [
         schemas.CodeShown(
             payload=place.code.payload,
             end=place.code.end,
             x=place.x,
             y=place.y,
-            side=place.side,
-            rows=["".join("1" if dark else "0" for dark in row) for row in data_matrix(place.code.payload)],
+            width=place.size[0],
+            height=place.size[1],
+            rows=[
+                "".join("1" if dark else "0" for dark in row) for row in code_modules(place.kind, place.code.payload)
+            ],
         )
         for place in plan.codes
     ]
     return schemas.PlanShown(
-        marks=[schemas.MarkShown(id=mark.id, x=mark.x, y=mark.y) for mark in plan.marks],
-        diameter_mm=diameter_mm,
+        marks=[
+            schemas.MarkShown(
+                id=mark.id,
+                x=mark.x,
+                y=mark.y,
+                rings=[
+                    path.flatten(0.02).round(3).tolist()
+                    for path in mark_paths(recipe, mark.x, mark.y, plan.inward(mark))
+                ],
+            )
+            for mark in plan.marks
+        ],
+        size_mm=recipe.size_mm,
         codes=codes,
         arrow=[(float(x), float(y)) for x, y in plan.arrow.exterior.coords[:-1]],
         slug=plan.slug,
@@ -126,7 +142,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> schemas.Run
     for item in document.items:
         design = state.designs[item.design_id]
         file = lines.lines_of(shop, design)
-        outline = np.asarray(runs.outline_of(file).exterior.coords).round(3).tolist() if file else []
+        outline = np.asarray(outline_of(file.lines).exterior.coords).round(3).tolist() if file else []
         width = design.document.width_mm or 0.0
         pieces.append(
             schemas.PieceShown(
@@ -155,7 +171,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> schemas.Run
         fresh=state.fresh,
         pieces=pieces,
         layout=document.layout,
-        plans=[plan_shown(plan, state.mark_set.diameter_mm) for plan in state.plans],
+        plans=[plan_shown(plan, state.kit.recipe) for plan in state.plans],
         figures=state.figures,
         weed=_weed_shown(shop, state),
         places=[(*corner, document.bed.place_across_mm, document.bed.place_along_mm) for corner in bed.corners]

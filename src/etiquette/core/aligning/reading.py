@@ -12,10 +12,11 @@ import numpy as np
 
 from etiquette.core.aligning.fitting import ReadMark
 from etiquette.core.aligning.models import estimate
-from etiquette.core.aligning.windows import SeenCode, SeenDisc, Window, find_code, find_discs
+from etiquette.core.aligning.windows import SeenCode, SeenMark, Window, find_code, find_marks, side_by_side
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.frames import FramePlan, Mark
+from etiquette.core.marking.marks import MarkRecipe
 
 TRIES = 3
 """Tries a mark before it counts as missed (common practice, no published source)."""
@@ -53,6 +54,13 @@ def find_frame_code(look: Look, start: tuple[float, float], told: Told = lambda 
         if seen:
             # once more with the code in the middle: there the lens and the edge of the window do least harm
             return find_code(look(seen.x, seen.y)) or seen
+    # a row of bars may be wider than the window: windows beside each other see it whole
+    for x, y in places[: len(places) // 2 : 2]:
+        if not told("Looking for a code of bars", len(places), len(places)):
+            raise ReadingHeld
+        seen = find_code(side_by_side([look(x + n * 1.8 * step, y) for n in (-1, 0, 1)]))
+        if seen:
+            return seen
     raise JobError(
         "No frame code was found near the loading line.",
         "head",
@@ -68,25 +76,25 @@ def _spiral(start: tuple[float, float], step: float, rings: int) -> list[tuple[f
 
 
 def read_marks(
-    look: Look, seen: SeenCode, plan: FramePlan, diameter_mm: float, told: Told = lambda *_: True
+    look: Look, seen: SeenCode, plan: FramePlan, recipe: MarkRecipe, told: Told = lambda *_: True
 ) -> Reading:
     """Every mark of `plan`, nearest to the code first. Raises ReadingHeld when told to stop."""
     place = next(code for code in plan.codes if code.code == seen.code)
     known_plan, known_seen = [place.centre], [(seen.x, seen.y)]
     order = sorted(plan.marks, key=lambda mark: (mark.x - place.centre[0]) ** 2 + (mark.y - place.centre[1]) ** 2)
-    found: dict[str, SeenDisc] = {}
+    found: dict[str, SeenMark] = {}
     tries: dict[str, int] = {}
     for number, mark in enumerate(order):
         if not told(f"Reading mark {number + 1} of {len(order)}", number, len(order)):
             raise ReadingHeld
         expected = _expected(mark, known_plan, known_seen, seen.angle_deg)
-        disc, tries[mark.id] = _try(look, expected, diameter_mm)
-        if disc:
+        one, tries[mark.id] = _try(look, expected, recipe)
+        if one:
             if not found:  # a read mark is far better known than the corners of a code
                 known_plan, known_seen = [], []
-            found[mark.id] = disc
+            found[mark.id] = one
             known_plan.append((mark.x, mark.y))
-            known_seen.append((disc.x, disc.y))
+            known_seen.append((one.x, one.y))
     marks = tuple(
         ReadMark(m.id, (m.x, m.y), (found[m.id].x, found[m.id].y) if m.id in found else None) for m in plan.marks
     )
@@ -107,8 +115,8 @@ def _expected(
     return float(x), float(y)
 
 
-def _try(look: Look, expected: tuple[float, float], diameter_mm: float) -> tuple[SeenDisc | None, int]:
-    """The disc nearest to `expected`, and how many tries it took; each try looks further round."""
+def _try(look: Look, expected: tuple[float, float], recipe: MarkRecipe) -> tuple[SeenMark | None, int]:
+    """The mark nearest to `expected`, and how many tries it took; each try looks further round."""
     for attempt in range(1, TRIES + 1):
         seen = look(*expected)
         reach = min(seen.pixels.shape) * seen.mm_per_px * 0.6 * (attempt - 1)
@@ -117,10 +125,10 @@ def _try(look: Look, expected: tuple[float, float], diameter_mm: float) -> tuple
             if attempt == 1
             else [(expected[0] + i * reach, expected[1] + j * reach) for i in (-1, 0, 1) for j in (-1, 0, 1)]
         )
-        discs = [disc for place in around for disc in find_discs(look(*place), diameter_mm)]
-        if discs:
-            near = min(discs, key=lambda disc: (disc.x - expected[0]) ** 2 + (disc.y - expected[1]) ** 2)
-            middle = find_discs(look(near.x, near.y), diameter_mm)
-            better = min(middle, key=lambda disc: (disc.x - near.x) ** 2 + (disc.y - near.y) ** 2, default=near)
+        marks_seen = [one for place in around for one in find_marks(look(*place), recipe)]
+        if marks_seen:
+            near = min(marks_seen, key=lambda one: (one.x - expected[0]) ** 2 + (one.y - expected[1]) ** 2)
+            middle = find_marks(look(near.x, near.y), recipe)
+            better = min(middle, key=lambda one: (one.x - near.x) ** 2 + (one.y - near.y) ** 2, default=near)
             return better, attempt
     return None, TRIES

@@ -1,5 +1,6 @@
 """Marks and codes in the pixels of an optical head's window."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -7,12 +8,14 @@ import numpy as np
 import zxingcpp
 from numpy.typing import NDArray
 
-from etiquette.core.marking.codes import FrameCode, parse_payload
+from etiquette.core.marking.codes import FORMATS, FrameCode, parse_payload
+from etiquette.core.marking.marks import MarkRecipe, mark_area
 
 SIZE_SLACK = 0.25
-"""A disc may look this much larger or smaller than planned: stretch, ink gain and blur together stay well below."""
+AREA_SLACK = 0.45
+"""A mark may look this much larger or smaller than planned: stretch, ink gain and blur together stay well below."""
 ROUND_ENOUGH = 0.85
-"""Least 4π·area ÷ perimeter² of a blob that passes for a disc."""
+"""Least share of the roundness (4π·area ÷ perimeter²) that the hull of a mark of this shape has."""
 SMOOTH_PX = 1.2
 LEAST_CONTRAST = 30.0
 """Least difference of grey between mark and ground, of 255."""
@@ -35,10 +38,12 @@ class Window:
 
 
 @dataclass(frozen=True)
-class SeenDisc:
+class SeenMark:
+    """The middle of a mark's darkness on the cutter, and the dark area in mm²."""
+
     x: float
     y: float
-    diameter_mm: float
+    area_mm2: float
 
 
 @dataclass(frozen=True)
@@ -51,50 +56,54 @@ class SeenCode:
     angle_deg: float
 
 
-def find_discs(window: Window, diameter_mm: float) -> list[SeenDisc]:
-    """Dark discs of about `diameter_mm` that lie wholly in the window, with sub-pixel centres.
+def find_marks(window: Window, recipe: MarkRecipe) -> list[SeenMark]:
+    """Dark marks of the set's shape and about its size that lie wholly in the window, with sub-pixel middles.
 
-    The centre is the centroid of darkness over the disc and a rim round it, so that every edge pixel counts for the
+    The middle is the centroid of darkness over the mark and a rim round it, so that every edge pixel counts for the
     share of it that is dark.
     """
     grey = cv2.GaussianBlur(window.pixels, (3, 3), 0)
-    level, dark = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY_INV + cv2.THRESH_OTSU)
+    _, dark = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY_INV + cv2.THRESH_OTSU)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(dark, connectivity=8)
-    wanted = diameter_mm / window.mm_per_px
+    wanted = recipe.size_mm / window.mm_per_px
+    area_wanted = mark_area(recipe).area / window.mm_per_px**2
+    margin = max(2, int(0.15 * wanted))
     found = []
     for label in range(1, count):
         left, top, width, height, area = (int(value) for value in stats[label])
         if abs(max(width, height) / wanted - 1) > SIZE_SLACK or min(width, height) < 0.75 * max(width, height):
             continue
-        margin = max(2, int(0.15 * wanted))
-        if (
-            left < margin
-            or top < margin
-            or left + width > grey.shape[1] - margin
-            or top + height > grey.shape[0] - margin
-        ):
+        if abs(area / area_wanted - 1) > AREA_SLACK:
+            continue
+        high, wide = grey.shape
+        if min(left, top) < margin or left + width > wide - margin or top + height > high - margin:
             continue
         shape = (labels[top : top + height, left : left + width] == label).astype(np.uint8)
-        if not _is_round(shape, area):
+        if not _is_of_shape(shape, area, recipe):
             continue
         cut = np.s_[top - margin : top + height + margin, left - margin : left + width + margin]
-        disc = _centroid(window.pixels[cut].astype(float), labels[cut] == label, left - margin, top - margin, window)
-        if disc:
-            found.append(disc)
+        mark = _centroid(window.pixels[cut].astype(float), labels[cut] == label, left - margin, top - margin, window)
+        if mark:
+            found.append(mark)
     return found
 
 
-def _is_round(shape: NDArray[np.uint8], area: int) -> bool:
+def _is_of_shape(shape: NDArray[np.uint8], area: int, recipe: MarkRecipe) -> bool:
+    """How round the hull is and how much of it is dark tell the five shapes apart."""
     contours, _ = cv2.findContours(np.pad(shape, 1), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    outline = max(contours, key=len)
-    perimeter = cv2.arcLength(cv2.convexHull(outline), True)
-    hull = cv2.contourArea(cv2.convexHull(outline))
-    return 4 * np.pi * hull / perimeter**2 > ROUND_ENOUGH and area > 0.85 * hull
+    hull_line = cv2.convexHull(max(contours, key=len))
+    hull = cv2.contourArea(hull_line)
+    roundness = 4 * np.pi * hull / cv2.arcLength(hull_line, True) ** 2
+    planned = mark_area(recipe)
+    planned_hull = planned.convex_hull
+    planned_roundness = 4 * np.pi * planned_hull.area / planned_hull.length**2
+    filled = planned.area / planned_hull.area
+    return bool(roundness > ROUND_ENOUGH * planned_roundness and 0.8 * filled < area / hull < 1.3 * filled)
 
 
 def _centroid(
     grey: NDArray[np.float64], inside: NDArray[np.bool_], left: int, top: int, window: Window
-) -> SeenDisc | None:
+) -> SeenMark | None:
     near = cv2.dilate(inside.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     ground = float(np.median(grey[~near])) if (~near).any() else 255.0
     ink = float(np.median(grey[inside]))
@@ -104,7 +113,19 @@ def _centroid(
     total = darkness.sum()
     rows, columns = np.mgrid[: grey.shape[0], : grey.shape[1]] + 0.5
     x, y = window.place(float((darkness * columns).sum() / total) + left, float((darkness * rows).sum() / total) + top)
-    return SeenDisc(x, y, float(2 * np.sqrt(total / np.pi)) * window.mm_per_px)
+    return SeenMark(x, y, float(total) * window.mm_per_px**2)
+
+
+def side_by_side(windows: Sequence[Window]) -> Window:
+    """Windows of one scale that lie beside each other along x, as one; what they do not cover is white."""
+    first = windows[0]
+    step = first.mm_per_px
+    offsets = [round((window.x - first.x) / step) for window in windows]
+    wide = max(offsets) + first.pixels.shape[1]
+    pixels = np.full((first.pixels.shape[0], wide), 255, dtype=np.uint8)
+    for window, at in zip(windows, offsets, strict=True):
+        pixels[:, at : at + window.pixels.shape[1]] = window.pixels
+    return Window(pixels, first.x + (wide - first.pixels.shape[1]) / 2 * step, first.y, step)
 
 
 def find_code(window: Window) -> SeenCode | None:
@@ -115,7 +136,7 @@ def find_code(window: Window) -> SeenCode | None:
     smooth = cv2.GaussianBlur(window.pixels, (0, 0), SMOOTH_PX)
     doubled = cv2.resize(smooth, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)
     for pixels, scale in ((window.pixels, 1), (smooth, 1), (doubled, 2)):
-        for barcode in zxingcpp.read_barcodes(pixels, formats=zxingcpp.BarcodeFormat.DataMatrix):
+        for barcode in zxingcpp.read_barcodes(pixels, formats=list(FORMATS.values())):
             code = parse_payload(barcode.text)
             if code is not None:
                 return _placed(code, barcode.position, window, scale)

@@ -1,23 +1,38 @@
-"""Frame codes: a short payload that names a frame and the end it stands at, drawn as a Data Matrix of squares."""
+"""Frame codes: a short payload that names a frame and the end it stands at, drawn as squares or bars."""
 
+import math
 import secrets
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cache
 from typing import Literal
 
 import numpy as np
 import zxingcpp
 from numpy.typing import NDArray
 
+from etiquette.core.units import MM_PER_INCH
+
 End = Literal["head", "tail"]
 
 # ISO/IEC 7064, MOD 37-2: digits, letters, and an asterisk that may stand as the check character.
 _ALPHABET = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZ*"
-_PLAIN = "23456789ABCDEFGHJKMNPQRSTVWXYZ"
+PLAIN = "23456789ABCDEFGHJKMNPQRSTVWXYZ"
 """Letters and digits nobody mistakes for one another."""
 CODE_LENGTH = 6
-MODULE_MM = 0.8
-"""Side of one module: five dots of a printer at 150 dots an inch, and eight of an optical head at 0.1 mm a pixel."""
+CodeKind = Literal["data matrix", "qr", "code 128"]
+FORMATS = {
+    "data matrix": zxingcpp.BarcodeFormat.DataMatrix,
+    "qr": zxingcpp.BarcodeFormat.QRCode,
+    "code 128": zxingcpp.BarcodeFormat.Code128,
+}
+QUIET: dict[str, tuple[int, int]] = {"data matrix": (2, 2), "qr": (4, 4), "code 128": (10, 0)}
+"""Light modules beside, and above and below: at least what ISO/IEC 16022 (1), 18004 (4) and 15417 (10) ask."""
+LEAST_MODULE_MM: dict[str, float] = {"data matrix": 0.8, "qr": 0.8, "code 128": 0.33}
+"""Eight pixels of an optical head at 0.1 mm a pixel; of a bar, which is read along its whole height, three."""
+COARSEST_DPI = 150.0
+LEAST_CONTRAST = 0.4
+"""Least difference of reflectance between code and ground: symbol contrast of grade 2 by ISO/IEC 15415."""
 
 
 @dataclass(frozen=True)
@@ -35,7 +50,7 @@ class FrameCode:
 
 def new_code(draw: Callable[[str], str] = secrets.choice) -> str:
     """A code for a new frame; whoever stores it makes sure that it is the first of its kind."""
-    return "".join(draw(_PLAIN) for _ in range(CODE_LENGTH))
+    return "".join(draw(PLAIN) for _ in range(CODE_LENGTH))
 
 
 def check_character(body: str) -> str:
@@ -55,12 +70,27 @@ def parse_payload(text: str) -> FrameCode | None:
     return FrameCode(text[:CODE_LENGTH], "head" if text[-2] == "H" else "tail")
 
 
-def data_matrix(payload: str) -> NDArray[np.bool_]:
-    """The modules (n, n) of a Data Matrix (ISO/IEC 16022), top row first, True = dark, without a quiet zone."""
-    barcode = zxingcpp.create_barcode(payload, zxingcpp.BarcodeFormat.DataMatrix)
+def module_mm(kind: CodeKind, dpi: float = COARSEST_DPI) -> float:
+    """The side of one module: the least that is read, rounded up to whole dots of the printer, so that all are alike."""
+    dot = MM_PER_INCH / dpi
+    return math.ceil(LEAST_MODULE_MM[kind] / dot - 1e-9) * dot
+
+
+@cache
+def code_modules(kind: CodeKind, payload: str) -> NDArray[np.bool_]:
+    """The modules (rows, columns) of a code, top row first, True = dark, without a quiet zone: Data Matrix (ISO/IEC 16022),
+    QR (ISO/IEC 18004), or one row of bars, Code 128 (ISO/IEC 15417)."""
+    barcode = zxingcpp.create_barcode(payload, FORMATS[kind])
     image = np.array(zxingcpp.write_barcode_to_image(barcode, scale=1, add_quiet_zones=False))
-    return image < 128
+    modules = np.asarray(image < 128)
+    return modules[:1] if kind == "code 128" else modules
 
 
-def code_side_mm(payload: str) -> float:
-    return float(data_matrix(payload).shape[0] * MODULE_MM)
+def quiet_modules(kind: CodeKind) -> tuple[int, int]:
+    """Light modules beside the code, and above and below it."""
+    return QUIET[kind]
+
+
+def contrast(ink: float, ground: float) -> float:
+    """Difference of reflectance between a dark module and its ground, each 0 to 1."""
+    return ground - ink

@@ -5,18 +5,20 @@ the work by their clear zone. The order from the leading edge: roller margin, ro
 row, roller margin.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from shapely import Polygon, box
+import numpy as np
+import shapely
+from shapely import Polygon, STRtree, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.codes import MODULE_MM, FrameCode, code_side_mm
+from etiquette.core.marking.codes import CodeKind, FrameCode, code_modules, quiet_modules
+from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
 
 CODE_TO_WORK_MM = 5.08
 """0.2 in between code and work (common practice, no published source)."""
-QUIET_MODULES = 2
-"""Light rim of a code; ISO/IEC 16022 asks for one module."""
 ARROW_LENGTH_MM, ARROW_WIDTH_MM = 10.0, 6.0
 BESIDE_MM = 5.0
 """Free space between things that stand in one row."""
@@ -24,17 +26,10 @@ ROUNDING_MM = 0.01
 """Places of pieces are rounded: work may come out wider by so much."""
 INSIDE_STOCK_MM = 5.0
 """A mark's clear zone ends at least this far inside the edge of the stock: printers leave a rim unprinted."""
-
-
-@dataclass(frozen=True)
-class MarkRecipe:
-    """Round registration marks. `spacing_mm`: the largest distance between neighbours along a side."""
-
-    diameter_mm: float = 6.0
-    clear_mm: float = 3.0
-    spacing_mm: float = 400.0
-    head_margin_mm: float = 10.16
-    tail_margin_mm: float = 30.48
+BAR_HEIGHT_MM = 8.0
+"""Height of a linear code: a head that comes a little askew still crosses all bars."""
+ANY_CODE = FrameCode("AAAAAA", "head")
+"""Every frame code is as large as this one."""
 
 
 @dataclass(frozen=True)
@@ -67,16 +62,22 @@ class Mark:
 
 @dataclass(frozen=True)
 class CodePlace:
-    """A frame code: lower left corner, side; `code` says what it carries."""
+    """A frame code: lower left corner of its modules, and how they are drawn; `code` says what it carries."""
 
     code: FrameCode
     x: float
     y: float
-    side: float
+    kind: CodeKind = "data matrix"
+    module_mm: float = 0.8
+
+    @property
+    def size(self) -> tuple[float, float]:
+        return code_size_mm(self.kind, self.module_mm)
 
     @property
     def centre(self) -> tuple[float, float]:
-        return (self.x + self.side / 2, self.y + self.side / 2)
+        width, height = self.size
+        return (self.x + width / 2, self.y + height / 2)
 
 
 @dataclass(frozen=True)
@@ -94,10 +95,21 @@ class FramePlan:
     length_mm: float
     work: tuple[float, float, float, float]
 
+    def inward(self, mark: Mark) -> tuple[int, int]:
+        """The directions from a mark to the middle of the work."""
+        x0, y0, x1, y1 = self.work
+        return (1 if mark.x < (x0 + x1) / 2 else -1, 1 if mark.y < (y0 + y1) / 2 else -1)
+
+
+def code_size_mm(kind: CodeKind, module_mm: float) -> tuple[float, float]:
+    """Width and height of a frame code without its quiet zone."""
+    rows, columns = code_modules(kind, ANY_CODE.payload).shape
+    return columns * module_mm, rows * module_mm if rows > 1 else BAR_HEIGHT_MM
+
 
 def beside_work_mm(recipe: MarkRecipe) -> float:
-    """What marks and their clear zones need on each side of the work."""
-    return 2 * recipe.clear_mm + recipe.diameter_mm
+    """What bleed, marks and their clear zones need on each side of the work."""
+    return recipe.bleed_mm + 2 * recipe.out_mm
 
 
 def printable_mm(stock_width_mm: float) -> float:
@@ -105,21 +117,38 @@ def printable_mm(stock_width_mm: float) -> float:
     return stock_width_mm - 2 * INSIDE_STOCK_MM
 
 
+def width_between_marks_mm(stock_width_mm: float, recipe: MarkRecipe, where: Where) -> float:
+    """How wide the work may be."""
+    usable = _usable_mm(stock_width_mm, where)
+    if recipe.place == "stock":
+        return min(
+            usable - 2 * beside_work_mm(recipe),
+            stock_width_mm - 2 * (recipe.inset_mm + recipe.out_mm + recipe.bleed_mm),
+        )
+    return usable - 2 * beside_work_mm(recipe)
+
+
+def _usable_mm(stock_width_mm: float, where: Where) -> float:
+    if where.left_mm is None:
+        return where.usable_mm
+    return min(where.usable_mm, stock_width_mm - INSIDE_STOCK_MM - where.left_mm)
+
+
 def longest_work_mm(recipe: MarkRecipe, reach: Reach) -> float:
     """The longest work whose marks at head and tail still lie within the reach of the cutter."""
-    side = code_side_mm(FrameCode("AAAAAA", "head").payload)
-    return reach.along_mm - 2 * (_half_row(recipe, side) + CODE_TO_WORK_MM)
+    return reach.along_mm - 2 * (_half_row(recipe) + CODE_TO_WORK_MM)
 
 
 def longest_on_sheet_mm(recipe: MarkRecipe, sheet_mm: float, lead_mm: float = 0.0) -> float:
     """The longest work of a frame that lies on one sheet with all its margins."""
-    ends = 2 * (2 * _half_row(recipe, code_side_mm(FrameCode("AAAAAA", "head").payload)) + CODE_TO_WORK_MM)
+    ends = 2 * (2 * _half_row(recipe) + CODE_TO_WORK_MM)
     return sheet_mm - lead_mm - recipe.head_margin_mm - recipe.tail_margin_mm - ends
 
 
-def _half_row(recipe: MarkRecipe, side: float) -> float:
+def _half_row(recipe: MarkRecipe) -> float:
     """Half of what the row of marks and code at each end takes along the feed."""
-    return max(side / 2 + QUIET_MODULES * MODULE_MM, recipe.diameter_mm / 2 + recipe.clear_mm)
+    height = code_size_mm(recipe.code, recipe.code_module_mm)[1]
+    return max(height / 2 + quiet_modules(recipe.code)[1] * recipe.code_module_mm, recipe.out_mm)
 
 
 def plan_frame(
@@ -131,31 +160,17 @@ def plan_frame(
     slug: str,
     where: Where | None = None,
 ) -> FramePlan:
-    """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks.
+    """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks. `slug` is cut
+    off where the row ends, after its first word at the earliest.
 
-    Raises JobError when the rules of the mark set, the machines or the sheet leave no room.
+    Raises JobError, naming the rule, when the mark set, the machines or the sheet leave no room.
     """
     where = where or Where(printable_mm(stock_width_mm))
     x0, y0, x1, y1 = work
-    head, tail = FrameCode(frame_code, "head"), FrameCode(frame_code, "tail")
-    side = code_side_mm(head.payload)
-    quiet = QUIET_MODULES * MODULE_MM
-    half_row = _half_row(recipe, side)
-    mark_out = recipe.diameter_mm / 2 + recipe.clear_mm
-    row_needs = _row_width(recipe, side, slug)
-    width = max(x1 - x0, row_needs)
-    taken = width + 2 * beside_work_mm(recipe)
-    usable = where.usable_mm
-    if where.left_mm is not None:
-        usable = min(usable, stock_width_mm - INSIDE_STOCK_MM - where.left_mm)
-    if taken > usable + ROUNDING_MM:
-        raise JobError(
-            f"Work and marks need {taken:.0f} mm across; {where.narrowest} leaves {usable:.0f} mm.",
-            "width of the run",
-            "Use a wider stock or machine, smaller marks, or nest again.",
-        )
-    centre = stock_width_mm / 2 if where.left_mm is None else where.left_mm + taken / 2
-    left, right = centre - width / 2 - mark_out, centre + width / 2 + mark_out
+    half_row = _half_row(recipe)
+    row = _Row.of(recipe, slug)
+    left, right = _sides(max(x1 - x0, row.needs), stock_width_mm, recipe, where)
+    centre = (left + right) / 2
     head_row = where.lead_mm + recipe.head_margin_mm + half_row
     work_start = head_row + half_row + CODE_TO_WORK_MM
     work_end = work_start + (y1 - y0)
@@ -166,15 +181,18 @@ def plan_frame(
             raise JobError(f"Work, marks and margins need {length:.0f} mm; the sheet is {where.sheet_mm:.0f} mm long.", "length of the run", "Use longer sheets, or nest again.")  # fmt: skip
         length = where.sheet_mm
     _refuse_beyond_reach(right - left, tail_row - head_row, reach)
-    code_x = centre + mark_out + BESIDE_MM
-    slug_x = code_x + side + quiet + BESIDE_MM
-    arrow_x = left + mark_out + BESIDE_MM
+    height = code_size_mm(recipe.code, recipe.code_module_mm)[1]
+    code_x = centre + row.code_at
+
+    def code(end: str, middle: float) -> CodePlace:
+        return CodePlace(FrameCode(frame_code, end), code_x, middle - height / 2, recipe.code, recipe.code_module_mm)  # type: ignore[arg-type]
+
     return FramePlan(
         marks=_marks((left, centre, right), (head_row, tail_row), recipe),
-        codes=(CodePlace(head, code_x, head_row - side / 2, side), CodePlace(tail, code_x, tail_row - side / 2, side)),
-        arrow=feed_arrow(arrow_x, head_row - ARROW_LENGTH_MM / 2),
-        slug=slug,
-        slug_at=(slug_x, head_row - SLUG_HEIGHT_MM / 2),
+        codes=(code("head", head_row), code("tail", tail_row)),
+        arrow=feed_arrow(left + recipe.out_mm + BESIDE_MM, head_row - ARROW_LENGTH_MM / 2),
+        slug=row.slug_within(right - recipe.out_mm - centre),
+        slug_at=(centre + row.slug_at, head_row - SLUG_HEIGHT_MM / 2),
         shift=(centre - (x0 + x1) / 2, work_start - y0),
         width_mm=stock_width_mm,
         length_mm=length,
@@ -182,25 +200,75 @@ def plan_frame(
     )
 
 
-def _row_width(recipe: MarkRecipe, side: float, slug: str) -> float:
-    """The head row is one line: corner, arrow, middle mark, code, slug, corner; the right half is the longer one."""
-    mark_out = recipe.diameter_mm / 2 + recipe.clear_mm
-    right = mark_out + BESIDE_MM + side + QUIET_MODULES * MODULE_MM + BESIDE_MM + slug_width_mm(slug) + BESIDE_MM
-    return 2 * right
+@dataclass(frozen=True)
+class _Row:
+    """The head row is one line: corner, arrow, middle mark, code, slug, corner. Where code and slug begin from the middle,
+    and how wide the row has to be for the first word of the slug."""
+
+    slug: str
+    code_at: float
+    slug_at: float
+    needs: float
+
+    @classmethod
+    def of(cls, recipe: MarkRecipe, slug: str) -> "_Row":
+        quiet = quiet_modules(recipe.code)[0] * recipe.code_module_mm
+        beside = max(BESIDE_MM, quiet)
+        code_at = recipe.out_mm + beside
+        slug_at = code_at + code_size_mm(recipe.code, recipe.code_module_mm)[0] + beside
+        least = slug_width_mm(slug.split(" ")[0])
+        return cls(slug, code_at, slug_at, 2 * (slug_at + least + BESIDE_MM))
+
+    def slug_within(self, half_mm: float) -> str:
+        """As much of the slug as stands before `half_mm` from the middle."""
+        fit = int((half_mm - self.slug_at - BESIDE_MM + 1e-6) // slug_width_mm("0"))
+        return self.slug[: max(fit, len(self.slug.split(" ")[0]))].rstrip()
+
+
+def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where) -> tuple[float, float]:
+    """The middles of the left and the right marks round something `width` wide. Raises JobError."""
+    taken = width + 2 * beside_work_mm(recipe)
+    usable = _usable_mm(stock_width_mm, where)
+    if taken > usable + ROUNDING_MM:
+        raise JobError(
+            f"Work and marks need {taken:.0f} mm across; {where.narrowest} leaves {usable:.0f} mm.",
+            "width of the run",
+            "Use a wider stock or machine, smaller marks, or nest again.",
+        )
+    if recipe.place == "stock":
+        left, right = recipe.inset_mm, stock_width_mm - recipe.inset_mm
+        if recipe.inset_mm < recipe.out_mm - 1e-6:
+            raise JobError(f"Marks {recipe.inset_mm:.1f} mm inside the edge would leave the stock with their clear zone; they need {recipe.out_mm:.1f} mm.", "mark set", "Raise the inset, or make marks or clear zone smaller.")  # fmt: skip
+        aside = recipe.out_mm + recipe.bleed_mm
+        if width + 2 * aside > right - left + ROUNDING_MM:
+            raise JobError(f"The work is {width:.0f} mm wide; marks {recipe.inset_mm:.0f} mm inside the stock leave {right - left - 2 * aside:.0f} mm between them.", "width of the run", "Lower the inset, use a wider stock, or nest again.")  # fmt: skip
+    else:
+        centre = stock_width_mm / 2 if where.left_mm is None else where.left_mm + taken / 2
+        aside = width / 2 + recipe.bleed_mm + recipe.out_mm
+        left, right = centre - aside, centre + aside
+    if min(left, stock_width_mm - right) < recipe.cutter_edge_mm - 1e-6:
+        raise JobError(f"The cutter reads marks from {recipe.cutter_edge_mm:.0f} mm inside the edge of the stock; these stand {min(left, stock_width_mm - right):.0f} mm inside.", "marks", "Nest narrower, or choose another mark set or cutter.")  # fmt: skip
+    return left, right
 
 
 def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe: MarkRecipe) -> tuple[Mark, ...]:
-    """Corners, the middles of head and tail, and between the corners of each side one mark or more, as near as the
-    recipe asks, unless the frame is so short that their clear zones would meet. The first four are the corners: near
-    right, near left, far right, far left."""
+    """The first four are the corners: near right, near left, far right, far left; two marks stand in opposite corners.
+    With "more": the middles of head and tail, and between the corners of each side one mark or more, as near as the recipe
+    asks, unless the frame is so short that their clear zones would meet."""
     (left, centre, right), (head, tail) = across, rows
-    marks = [(right, head), (left, head), (right, tail), (left, tail), (centre, head), (centre, tail)]
-    between = max(1, -int(-(tail - head) // recipe.spacing_mm) - 1)
-    if (tail - head) / (between + 1) < recipe.diameter_mm + 2 * recipe.clear_mm:
-        between = 0
-    for step in range(1, between + 1):
-        y = head + (tail - head) * step / (between + 1)
-        marks += [(left, y), (right, y)]
+    corners = [(right, head), (left, head), (right, tail), (left, tail)]
+    if recipe.count == "2":
+        marks = [corners[0], corners[3]]
+    elif recipe.count in ("3", "4"):
+        marks = corners[: int(recipe.count)]
+    else:
+        marks = [*corners, (centre, head), (centre, tail)]
+        between = max(1, -int(-(tail - head) // recipe.spacing_mm) - 1)
+        if (tail - head) / (between + 1) < 2 * recipe.out_mm:
+            between = 0
+        for step in range(1, between + 1):
+            y = head + (tail - head) * step / (between + 1)
+            marks += [(left, y), (right, y)]
     return tuple(Mark(f"m{number + 1}", x, y) for number, (x, y) in enumerate(marks))
 
 
@@ -209,7 +277,7 @@ def _refuse_beyond_reach(across: float, along: float, reach: Reach) -> None:
         (across, reach.across_mm, "across", "Nest narrower, or choose a cutter with a longer reach."),
         (along, reach.along_mm, "along the feed", "Put fewer pieces in this run and the rest in a second one."),
     ):
-        if needed > limit:
+        if needed > limit + ROUNDING_MM:
             raise JobError(
                 f"The marks lie {needed:.0f} mm apart {way}; this cutter reads {limit:.0f} mm.", "marks", cure
             )
@@ -234,12 +302,32 @@ def feed_arrow(x: float, y: float) -> Polygon:
 
 
 def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
-    """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the arrow."""
-    radius = recipe.diameter_mm / 2 + recipe.clear_mm
-    quiet = QUIET_MODULES * MODULE_MM
-    zones = [box(mark.x - radius, mark.y - radius, mark.x + radius, mark.y + radius) for mark in plan.marks]
-    zones += [
-        box(code.x - quiet, code.y - quiet, code.x + code.side + quiet, code.y + code.side + quiet)
-        for code in plan.codes
-    ]
-    return [*zones, plan.arrow]
+    """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the arrow, the slug."""
+    out = recipe.out_mm
+    zones = [box(mark.x - out, mark.y - out, mark.x + out, mark.y + out) for mark in plan.marks]
+    for code in plan.codes:
+        width, height = code.size
+        aside, above = (modules * code.module_mm for modules in quiet_modules(code.kind))
+        zones.append(box(code.x - aside, code.y - above, code.x + width + aside, code.y + height + above))
+    x, y = plan.slug_at
+    return [*zones, plan.arrow, box(x, y, x + slug_width_mm(plan.slug), y + SLUG_HEIGHT_MM)]
+
+
+def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> list[str]:
+    """What is wrong with a frame, in words: marks and codes that touch what is printed of a piece (its bleed included), that
+    touch each other, or that leave the stock. Empty when all is well."""
+    zones = clear_zones(plan, recipe)
+    names = [*(f"Mark {mark.id[1:]}" for mark in plan.marks), "The code at the head", "The code at the tail", "The feed arrow", "The slug"]  # fmt: skip
+    stock = box(0, 0, plan.width_mm, plan.length_mm)
+    faults = [f"{name} leaves the stock." for name, zone in zip(names, zones, strict=True) if not stock.covers(zone)]
+    tree = STRtree(list(printed))
+    for name, zone in zip(names, zones, strict=True):
+        near = tree.query(zone, predicate="intersects")
+        areas = shapely.area(shapely.intersection(tree.geometries[near], zone)) if len(near) else np.zeros(0)
+        if (areas > 1e-6).any():
+            faults.append(f"{name} has {int((areas > 1e-6).sum())} pieces or their bleed in its clear zone.")
+    for number, zone in enumerate(zones):
+        for other in range(number):
+            if zone.intersection(zones[other]).area > 1e-6:
+                faults.append(f"{names[other]} and {names[number].lower()} touch.")
+    return faults

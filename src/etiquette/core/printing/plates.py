@@ -6,32 +6,37 @@ Every distinct design is one form XObject, placed as often as it is needed; its 
 bottom and is as large as the run.
 """
 
-import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from io import BytesIO
 from typing import Literal
 
 import numpy as np
 import pikepdf
-from numpy.typing import NDArray
+import shapely
 from pikepdf import Array, Dictionary, Name
-from shapely import Polygon
+from PIL import ImageCms
+from shapely import Polygon, affinity
 
 from etiquette.core.artwork.pdf_reader import page_frame
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import PdfPen, figure
-from etiquette.core.marking.codes import MODULE_MM, data_matrix
-from etiquette.core.marking.frames import CodePlace, FramePlan, MarkRecipe
+from etiquette.core.marking.codes import code_modules
+from etiquette.core.marking.frames import CodePlace, FramePlan, clear_zones
+from etiquette.core.marking.marks import MarkRecipe, mark_paths
 from etiquette.core.marking.slugs import slug_outlines
 from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.images import picture_stream
 from etiquette.core.units import MM_PER_POINT
 
 LONGEST_PAGE_POINTS = 14_400.0
 """ISO 32000-1, annex C: a longer page needs a larger user unit."""
-BEZIER_CIRCLE = 0.5522847498
-"""Control distance of a quarter circle drawn as one cubic."""
+
+
+PATCH_ROUND_MM = 1.0
+"""White beyond the feed arrow and the slug."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +50,8 @@ class PictureArt:
     clip: Polygon
     place: tuple[float, float, float, float] | None = None
     """Where the picture lies in design millimetres (x, y, width, height), when it is larger than the art: with bleed."""
+    source: bytes | None = None
+    """The file the picture was read from, when it is printed as it came."""
 
 
 @dataclass(frozen=True)
@@ -76,27 +83,174 @@ SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
 """How a screen shows the ink where it stands for itself, CMYK; a press uses the name."""
 
 
-def colour_plate(
-    arts: Mapping[str, Art], placements: Sequence[Placement], plan: FramePlan, recipe: MarkRecipe, title: str
-) -> bytes:
-    """The PDF. `placements` are in run millimetres and name `arts`."""
-    with pikepdf.new() as pdf:
-        forms = {name: _form(pdf, art) for name, art in arts.items() if any(p.id == name for p in placements)}
-        return _written(pdf, forms, placements, plan, marks_and_codes(plan, recipe), title)
+@dataclass(frozen=True)
+class PlateWish:
+    """How plates are written. `half_turn`: the whole sheet turned by 180°; `patches`: white under marks and codes, for clear
+    or dark stock; `profile`: the ICC profile of the output intent, None for sRGB."""
+
+    half_turn: bool = False
+    patches: bool = False
+    profile: bytes | None = None
+    profile_name: str = "sRGB"
 
 
-def spot_plate(
-    areas: Mapping[str, SpotArt], placements: Sequence[Placement], plan: FramePlan, ink: SpotInk, title: str
-) -> bytes:
-    """The plate of one spot, in register with the colour plate: the areas of designs filled with the full ink, nothing
-    else; a design without areas leaves its places empty. `placements` are in run millimetres."""
+@dataclass(frozen=True)
+class FrameContent:
+    """What is printed on one frame: the designs by name, their areas of each spot, where they lie in run millimetres."""
+
+    arts: Mapping[str, Art]
+    spots: Mapping[SpotInk, Mapping[str, SpotArt]]
+    placements: Sequence[Placement]
+    plan: FramePlan
+    recipe: MarkRecipe
+    title: str
+
+
+def colour_plate(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
+    """The PDF of the colours with marks and codes."""
     with pikepdf.new() as pdf:
-        look = SPOT_LOOKS[ink]
+        page = _Page(pdf, content, wish)
+        page.place(_colour_forms(pdf, content), "/D")
+        page.draw(marks_and_codes(content.plan, content.recipe))
+        return page.written(content.title)
+
+
+def spot_plate(content: FrameContent, ink: SpotInk, wish: PlateWish = PlateWish()) -> bytes | None:
+    """The plate of one spot, in register with the colour plate: the areas of designs filled with the full ink, and white
+    patches under marks and codes; a design without areas leaves its places empty. None when nothing is on it."""
+    with pikepdf.new() as pdf:
+        page = _Page(pdf, content, wish)
+        return page.written(f"{content.title}, {ink.lower()}") if page.place_spot(ink, over=False) else None
+
+
+def one_file(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
+    """Colour and spots on one page. Spots are drawn last and multiplied: they take no colour away, and a screen
+    that does not know them shows the colours."""
+    with pikepdf.new() as pdf:
+        page = _Page(pdf, content, wish)
+        page.place(_colour_forms(pdf, content), "/D")
+        page.draw(marks_and_codes(content.plan, content.recipe))
+        for ink in SPOT_LOOKS:
+            page.place_spot(ink, over=True)
+        return page.written(content.title)
+
+
+def _colour_forms(pdf: pikepdf.Pdf, content: FrameContent) -> dict[str, pikepdf.Object]:
+    used = {placement.id for placement in content.placements}
+    return {name: _form(pdf, art) for name, art in content.arts.items() if name in used}
+
+
+def patches(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
+    """White under everything a machine or an eye has to read: marks, codes, arrow and slug with their clear zones."""
+    *zones, arrow, slug = clear_zones(plan, recipe)
+    return [*zones, *(shape.buffer(PATCH_ROUND_MM, join_style="mitre").envelope for shape in (arrow, slug))]
+
+
+class _Page:
+    """One page as large as the run, the leading edge at the bottom, that is drawn on step by step."""
+
+    def __init__(self, pdf: pikepdf.Pdf, content: FrameContent, wish: PlateWish) -> None:
+        self._pdf, self._content, self._wish = pdf, content, wish
+        plan = content.plan
+        self._unit = max(1.0, plan.length_mm / MM_PER_POINT / LONGEST_PAGE_POINTS)
+        self._forms, self._states = Dictionary(), Dictionary()
+        self._spaces = Dictionary()
+        size = [_points(plan.width_mm), _points(plan.length_mm)]
+        scale = figure(1 / self._unit, 8)
+        self._drawn = [f"{scale} 0 0 {scale} 0 0 cm"] if self._unit > 1 else []
+        if wish.half_turn:
+            self._drawn.append(f"-1 0 0 -1 {figure(size[0])} {figure(size[1])} cm")
+
+    def draw(self, operators: str) -> None:
+        self._drawn.append(operators)
+
+    def place(self, forms: Mapping[str, pikepdf.Object], prefix: str) -> None:
+        """Every placement of a design in `forms` draws it."""
+        names = {name: f"{prefix}{number}" for number, name in enumerate(forms, 1)}
+        for name, form in forms.items():
+            self._forms[names[name]] = form
+        here = [one for one in self._content.placements if one.id in names]
+        self._drawn += [f"q {_matrix(one)} cm {names[one.id]} Do Q" for one in here]
+
+    def place_spot(self, ink: SpotInk, over: bool) -> bool:
+        """Whether anything of the spot is on the page; `over`: on top of the colours."""
+        content = self._content
+        used = {placement.id for placement in content.placements}
+        areas = {name: art for name, art in content.spots.get(ink, {}).items() if art.areas and name in used}
+        under = patches(content.plan, content.recipe) if ink == "White" and self._wish.patches else []
+        if not areas and not under:
+            return False
+        look = (0, 0, 0, 0) if over else SPOT_LOOKS[ink]
         tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=list(look), N=1)
-        space = pdf.make_indirect(Array([Name.Separation, Name("/" + ink), Name.DeviceCMYK, tint]))
-        used = {name: art for name, art in areas.items() if art.areas and any(p.id == name for p in placements)}
-        forms = {name: _spot_form(pdf, art, space) for name, art in used.items()}
-        return _written(pdf, forms, [p for p in placements if p.id in forms], plan, "", title)
+        space = self._pdf.make_indirect(Array([Name.Separation, Name("/" + ink), Name.DeviceCMYK, tint]))
+        if over:
+            # not overprinted as well: the colours below would then be multiplied by themselves
+            self._states.Over = Dictionary(Type=Name.ExtGState, BM=Name.Multiply)
+            self.draw("q /Over gs")
+        self.place({name: _spot_form(self._pdf, art, space) for name, art in areas.items()}, f"/{ink}")
+        if under:
+            self._spaces[f"/{ink}"] = space
+            self.draw(f"q /{ink} cs 1 scn {_drawn([_ring(one) for one in under], 'f')} Q")
+        if over:
+            self.draw("Q")
+        return True
+
+    def written(self, title: str) -> bytes:
+        plan, unit = self._content.plan, self._unit
+
+        def box(left: float, low: float, right: float, top: float) -> Array:
+            if self._wish.half_turn:
+                left, low, right, top = plan.width_mm - right, plan.length_mm - top, plan.width_mm - left, plan.length_mm - low  # fmt: skip
+            return Array([_points(value / unit) for value in (left, low, right, top)])
+
+        page = Dictionary(
+            Type=Name.Page,
+            MediaBox=box(0, 0, plan.width_mm, plan.length_mm),
+            TrimBox=box(*plan.work),
+            BleedBox=box(*self._bleed_box()),
+            Resources=Dictionary(XObject=self._forms, ExtGState=self._states, ColorSpace=self._spaces),
+            Contents=self._pdf.make_stream("\n".join(self._drawn).encode()),
+        )
+        if unit > 1:
+            page.UserUnit = unit
+        self._pdf.pages.append(pikepdf.Page(self._pdf.make_indirect(page)))
+        self._pdf.docinfo["/Title"] = title
+        self._set_intent()
+        out = BytesIO()
+        self._pdf.save(out, min_version="1.7", deterministic_id=True)
+        return out.getvalue()
+
+    def _bleed_box(self) -> tuple[float, float, float, float]:
+        """Round what is printed of the pieces, inside the page."""
+        plan, bounds = self._content.plan, [plan_box(self._content)]
+        x0, y0, x1, y1 = bounds[0]
+        return max(0.0, x0), max(0.0, y0), min(plan.width_mm, x1), min(plan.length_mm, y1)
+
+    def _set_intent(self) -> None:
+        profile = self._wish.profile or srgb_profile()
+        channels = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}.get(profile[16:20], 3)
+        held = self._pdf.make_stream(profile, N=channels)
+        name = self._wish.profile_name
+        intent = Dictionary(Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=name, Info=name, DestOutputProfile=held)  # fmt: skip
+        self._pdf.Root.OutputIntents = Array([intent])
+
+
+def plan_box(content: FrameContent) -> tuple[float, float, float, float]:
+    """Round the work and the bleed beyond it."""
+    clips = {name: art.clip for name, art in content.arts.items()}
+    boxes = [shapely.bounds(affinity.translate(affinity.rotate(clips[one.id], one.rotation_deg, origin=(0, 0)), one.x_mm, one.y_mm)) for one in content.placements]  # fmt: skip
+    if not boxes:
+        return content.plan.work
+    every = np.array([*boxes, content.plan.work])
+    return (*every[:, :2].min(axis=0).tolist(), *every[:, 2:].max(axis=0).tolist())  # type: ignore[return-value]
+
+
+@cache
+def srgb_profile() -> bytes:
+    """An ICC profile of sRGB; its date (ICC.1:2010, 7.2.8) is taken out, so that the same run gives the same file."""
+    made = bytearray(ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes())
+    made[24:36] = bytes(12)
+    return bytes(made)
 
 
 def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf.Object:
@@ -106,43 +260,10 @@ def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf
     return _as_form(pdf, content, art.clip, Dictionary(ColorSpace=Dictionary(Spot=space)))
 
 
-def _written(
-    pdf: pikepdf.Pdf,
-    forms: Mapping[str, pikepdf.Object],
-    placements: Sequence[Placement],
-    plan: FramePlan,
-    more: str,
-    title: str,
-) -> bytes:
-    """`pdf` with its one page: every placement draws its form, `more` is drawn on top."""
-    unit = max(1.0, plan.length_mm / MM_PER_POINT / LONGEST_PAGE_POINTS)
-    names = {name: f"/D{number}" for number, name in enumerate(forms, 1)}
-    box = Array([0, 0, _points(plan.width_mm / unit), _points(plan.length_mm / unit)])
-    content = [f"{figure(1 / unit, 8)} 0 0 {figure(1 / unit, 8)} 0 0 cm"] if unit > 1 else []
-    content += [f"q {_matrix(placement)} cm {names[placement.id]} Do Q" for placement in placements]
-    content.append(more)
-    page = Dictionary(
-        Type=Name.Page,
-        MediaBox=box,
-        TrimBox=box,
-        BleedBox=box,
-        Resources=Dictionary(XObject=Dictionary({names[name]: form for name, form in forms.items()})),
-        Contents=pdf.make_stream("\n".join(content).encode()),
-    )
-    if unit > 1:
-        page.UserUnit = unit
-    pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
-    pdf.docinfo["/Title"] = title
-    out = BytesIO()
-    pdf.save(out, min_version="1.7", deterministic_id=True)
-    return out.getvalue()
-
-
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
     """PDF operators for marks, codes, arrow and slug in full black (CMYK 0 0 0 1 keeps them in one ink)."""
-    radius = recipe.diameter_mm / 2
     parts = ["q 0 0 0 1 k"]
-    parts += [_drawn([_disc(mark.x, mark.y, radius)], "f") for mark in plan.marks]
+    parts += [_drawn(mark_paths(recipe, mark.x, mark.y, plan.inward(mark)), "f*") for mark in plan.marks]
     parts += [_drawn(code_squares(code), "f") for code in plan.codes]
     parts.append(_drawn([_ring(plan.arrow)], "f"))
     parts.append(_drawn(slug_outlines(plan.slug, *plan.slug_at), "f"))
@@ -150,16 +271,18 @@ def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
 
 
 def code_squares(place: CodePlace) -> list[Path]:
-    """The dark modules of a code, neighbours in a row joined, so that no hairline shows between them."""
-    modules = data_matrix(place.code.payload)
-    count = len(modules)
+    """The dark modules of a code, neighbours in a row joined, so that no hairline shows between them; bars are as high as
+    the code."""
+    modules = code_modules(place.kind, place.code.payload)
+    rows = len(modules)
+    height = place.size[1] / rows
     bars = []
-    for row in range(count):
+    for row in range(rows):
         edges = np.flatnonzero(np.diff(np.concatenate([[0], modules[row].view(np.int8), [0]])))
-        y = place.y + (count - 1 - row) * MODULE_MM
+        y = place.y + (rows - 1 - row) * height
         for first, last in zip(edges[::2], edges[1::2], strict=True):
-            x0, x1 = place.x + first * MODULE_MM, place.x + last * MODULE_MM
-            bars.append(Path.from_points([(x0, y), (x1, y), (x1, y + MODULE_MM), (x0, y + MODULE_MM)]))
+            x0, x1 = place.x + first * place.module_mm, place.x + last * place.module_mm
+            bars.append(Path.from_points([(x0, y), (x1, y), (x1, y + height), (x0, y + height)]))
     return bars
 
 
@@ -168,18 +291,6 @@ def _drawn(paths: Sequence[Path], operator: str) -> str:
     for path in paths:
         path.draw(pen)
     return f"{pen.data}\n{operator}"
-
-
-def _disc(x: float, y: float, radius: float) -> Path:
-    k = radius * BEZIER_CIRCLE
-    corners = np.array([(radius, 0), (0, radius), (-radius, 0), (0, -radius), (radius, 0)], dtype=float)
-    centre = np.array([x, y])
-    segments = []
-    for start, end in zip(corners[:-1], corners[1:], strict=True):
-        out = np.array([-start[1], start[0]]) / radius * k
-        back = np.array([end[1], -end[0]]) / radius * k
-        segments.append(np.array([start + out, end + back, end]) + centre)
-    return Path(centre + corners[0], tuple(segments), True)
 
 
 def _ring(polygon: Polygon) -> Path:
@@ -205,7 +316,7 @@ def _form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
     picture = art if isinstance(art, PictureArt) else art.under
     if picture:
         x, y, width, height = (_points(value) for value in picture.place or (0, 0, art.width_mm, art.height_mm))
-        held.Picture = _image(pdf, picture.picture)
+        held.Picture = picture_stream(pdf, picture.picture, picture.source)
         parts.append(f"q {figure(width)} 0 0 {figure(height)} {figure(x)} {figure(y)} cm /Picture Do Q")
     if isinstance(art, PageArt):
         held.Page, matrix = _page(pdf, art)
@@ -229,34 +340,3 @@ def _page(pdf: pikepdf.Pdf, art: PageArt) -> tuple[pikepdf.Object, str]:
         form = pdf.copy_foreign(page.as_form_xobject(handle_transformations=False))
     scale = art.width_mm / natural / MM_PER_POINT
     return form, " ".join(figure(value * scale, 8) for value in frame)
-
-
-def _image(pdf: pikepdf.Pdf, picture: Picture) -> pikepdf.Object:
-    image = _flate(pdf, picture.pixels[..., :3], Name.DeviceRGB)
-    if picture.has_transparency:
-        image.SMask = _flate(pdf, picture.pixels[..., 3:], Name.DeviceGray)
-    return image
-
-
-def _flate(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], colour_space: Name) -> pikepdf.Object:
-    """An image stream; each row is stored as its difference from the row above (PNG filter 2), which deflates well."""
-    height, width, channels = pixels.shape
-    rows = np.ascontiguousarray(pixels).reshape(height, -1)
-    filtered = np.empty((height, rows.shape[1] + 1), dtype=np.uint8)
-    filtered[:, 0] = 2
-    filtered[0, 1:] = rows[0]
-    np.subtract(rows[1:], rows[:-1], out=filtered[1:, 1:])
-    stream = pikepdf.Stream(pdf, zlib.compress(filtered.tobytes(), 6))
-    stream.stream_dict.update(
-        Dictionary(
-            Type=Name.XObject,
-            Subtype=Name.Image,
-            Width=width,
-            Height=height,
-            BitsPerComponent=8,
-            ColorSpace=colour_space,
-            Filter=Name.FlateDecode,
-            DecodeParms=Dictionary(Predictor=15, Colors=channels, BitsPerComponent=8, Columns=width),
-        )
-    )
-    return pdf.make_indirect(stream)

@@ -2,7 +2,11 @@
 
 from io import BytesIO
 
+import numpy as np
 import pypdfium2
+
+from etiquette.core.artwork.raster import Picture
+from etiquette.core.units import MM_PER_INCH
 
 POINTS_PER_INCH = 72
 PREVIEW_PIXELS = 2_200
@@ -20,5 +24,17 @@ def preview(pdf: bytes, clear_ground: bool = False) -> tuple[bytes, float]:
         out = BytesIO()
         image.save(out, "PNG", optimize=False, compress_level=6)
         return out.getvalue(), scale * POINTS_PER_INCH
+    finally:
+        document.close()
+
+
+def rendered(pdf: bytes, width_mm: float, dpi: float = 300.0) -> Picture:
+    """The first page of `pdf`, to be printed `width_mm` wide, as a picture on a transparent ground."""
+    document = pypdfium2.PdfDocument(pdf)
+    try:
+        page = document[0]
+        scale = dpi / MM_PER_INCH * width_mm / page.get_width()
+        image = page.render(scale=scale, fill_color=(255, 255, 255, 0), maybe_alpha=True, rev_byteorder=True).to_pil()
+        return Picture(np.asarray(image.convert("RGBA")), dpi)
     finally:
         document.close()

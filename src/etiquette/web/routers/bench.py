@@ -3,7 +3,9 @@
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
-from etiquette.stations import bench, printing
+from etiquette.stations import bench
+from etiquette.stations.edits import NotThere
+from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.schemas import BenchShown, CountAsked, CutShown, LoadAsked, ReadingShown, TaskMade
 from etiquette.web.shown import plan_shown, sheet_shown
@@ -18,7 +20,7 @@ def show_sheet(shop: ShopHere, sheet_id: int) -> BenchShown:
         summary = sheet.plate.summary
         return BenchShown(
             sheet=sheet_shown(sheet),
-            plan=plan_shown(printing.plan_from(summary["plan"]), summary["diameter_mm"]),
+            plan=plan_shown(plan_from(summary["plan"]), recipe_from(summary)),
             tolerance_mm=summary["tolerance_mm"],
             preview=f"/api/plates/{sheet.plate_id}/preview",
             reading=ReadingShown(**sheet.reading) if sheet.reading else None,
@@ -55,5 +57,5 @@ def picture(shop: ShopHere, sheet_id: int) -> FileResponse:
     """The sheet with its cuts, as the cutter's own camera shows it."""
     sheet = within(shop, lambda session: bench.sheet_there(session, sheet_id))
     if not sheet.report:
-        raise printing.NotThere("This sheet is not cut yet.", sheet.name, "Cut it first.")
+        raise NotThere("This sheet is not cut yet.", sheet.name, "Cut it first.")
     return FileResponse(shop.blobs.path(sheet.report["picture"]), media_type="image/png")

@@ -1,0 +1,107 @@
+"""RUN.json: a run with all that its print files are made from, so that it can be made without a browser."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
+from etiquette.core.marking.frames import Reach, Where, printable_mm
+from etiquette.core.marking.marks import Count, MarkRecipe, Shape, printed_past_mm
+from etiquette.files.contracts import LayoutFile, Strict
+
+
+class RunStockFile(Strict):
+    name: str = ""
+    width_mm: Annotated[float, Field(gt=20, le=10_000)]
+    ground: Literal["white", "clear", "dark"] = "white"
+    """On clear and dark stock marks and codes get a white patch of their own."""
+    sheet_mm: Annotated[float, Field(gt=50, le=100_000)] | None = None
+    """Sheets of this length, one frame on each; none: a roll."""
+
+
+class RunDesignFile(Strict):
+    """One design. Paths are relative to the folder of RUN.json."""
+
+    id: Annotated[str, Field(min_length=1, max_length=120)]
+    art: str
+    page: Annotated[int, Field(ge=1)] = 1
+    width_mm: Annotated[float, Field(gt=0.5, le=20_000)] | None = None
+    """None: as the file says."""
+    lines: str | None = None
+    """A LINES.svg; none: lines that the line rules catch in vector art, else the edge of the art."""
+    rules: str | None = None
+    """A RULES.json; none: the default ones. Paths that they catch are not printed, whether `lines` is given or not."""
+    bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
+    """Bleed made of the colours at the edge of the art, this far past the line."""
+    white: Literal["none", "art", "line"] = "none"
+    white_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
+    clear: Literal["none", "art", "line"] = "none"
+    clear_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
+
+
+class RunMarksFile(Strict):
+    shape: Shape = "disc"
+    size_mm: Annotated[float, Field(ge=2, le=25)] = 6.0
+    stroke_mm: Annotated[float, Field(ge=0.2, le=6)] = 1.0
+    clear_mm: Annotated[float, Field(ge=0, le=50)] = 3.0
+    count: Count = "more"
+    spacing_mm: Annotated[float, Field(ge=50, le=5000)] = 400.0
+    place: Literal["work", "stock"] = "work"
+    inset_mm: Annotated[float, Field(ge=1, le=1000)] = 15.0
+    head_margin_mm: Annotated[float, Field(ge=0, le=500)] = 10.16
+    tail_margin_mm: Annotated[float, Field(ge=0, le=500)] = 30.48
+    code: CodeKind = "data matrix"
+
+
+class RunCutterFile(Strict):
+    reach_across_mm: Annotated[float, Field(gt=0, le=10_000)] = 1616.0
+    reach_along_mm: Annotated[float, Field(gt=0, le=100_000)] = 3200.0
+    edge_mm: Annotated[float, Field(ge=0, le=500)] = 0.0
+
+
+class RunFile(Strict):
+    """RUN.json. The layout is as nested, between the marks: its `sheet` is the frame. Marks and codes are laid round the work
+    of every frame."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "Run"
+    customer: str = ""
+    date: str = ""
+    """Printed in the slug."""
+    stock: RunStockFile
+    designs: Annotated[list[RunDesignFile], Field(min_length=1)]
+    layout: LayoutFile | str
+    """A layout, or the path of a LAYOUT.json."""
+    gap_mm: Annotated[float, Field(ge=0, le=200)] = 2.0
+    """Bleed is printed no further than half the gap from a piece."""
+    marks: RunMarksFile = RunMarksFile()
+    cutter: RunCutterFile = RunCutterFile()
+    codes: list[Annotated[str, Field(pattern=f"^[{PLAIN}]{{{CODE_LENGTH}}}$")]] = []
+    """The code of every frame; missing ones are made and told in the summary."""
+    printer_dpi: Annotated[float, Field(ge=72, le=2880)] = 150.0
+    """Modules of the codes are whole dots of it."""
+    start_across_mm: Annotated[float, Field(ge=0)] | None = None
+    start_along_mm: Annotated[float, Field(ge=0)] = 0.0
+    files: Literal["separate", "one"] = "separate"
+    """White and clear as files of their own, in register, or as spots of the colour file."""
+    half_turn: bool = False
+    companion: bool = False
+    """Also a PDF with the finish lines as layers marked by ISO 19593-1."""
+    output_profile: str | None = None
+    """Path of an ICC profile for the output intent; none: sRGB."""
+
+    def recipe(self) -> MarkRecipe:
+        module = module_mm(self.marks.code, self.printer_dpi)
+        return MarkRecipe(
+            **self.marks.model_dump(),
+            cutter_edge_mm=self.cutter.edge_mm,
+            code_module_mm=module,
+            bleed_mm=printed_past_mm(self.gap_mm),
+        )
+
+    def reach(self) -> Reach:
+        return Reach(self.cutter.reach_across_mm, self.cutter.reach_along_mm)
+
+    def where(self, frame: int) -> Where:
+        lead = self.start_along_mm if frame == 0 or self.stock.sheet_mm is not None else 0.0
+        usable = printable_mm(self.stock.width_mm)
+        return Where(usable, self.stock.name or "the stock", self.start_across_mm, lead, self.stock.sheet_mm)
