@@ -27,6 +27,10 @@ from standins.wire import Refused, serve
 
 DPI = 150
 BANDS = 24
+MACHINE = "PX-130 no. 0417"
+FAULT_BAND = 9
+"""What is asked to go wrong does so after this part of the print."""
+FAULTS = {"jam": "The stock is jammed under the heads.", "out": "The stock ran out."}
 LOOK_EVERY_SECONDS = 0.1
 
 
@@ -35,11 +39,12 @@ class Printer:
         self._room = room
         self._status: dict[str, dict[str, Any]] = {}
         self._rolls = room.jobs / "roll.state"
+        self._fault: str | None = None
 
     def answer(self, request: dict[str, Any]) -> dict[str, Any]:
         wanted = request.get("ask")
         if wanted == "state":
-            return {"roll": self._roll(), "jobs": self._status}
+            return {"machine": MACHINE, "roll": self._roll(), "jobs": self._status}
         if wanted == "job":
             name = str(request.get("name"))
             if name not in self._status and (self._room.shelf / name / "sheet.json").exists():
@@ -59,6 +64,9 @@ class Printer:
                 }
             )
             return {"roll": self._roll()}
+        if wanted == "fault":
+            self._fault = str(request["kind"])
+            return {"fault": self._fault}
         raise Refused(f"The printer does not know “{wanted}”.")
 
     def watch(self) -> None:
@@ -69,7 +77,9 @@ class Printer:
                 try:
                     self._print(name, json.loads(ticket.read_text()))
                 except Exception as error:  # the job failed, the printer goes on; the reason is shown at the station
-                    self._status[name] = {"state": "failed", "share": 0.0, "why": str(error)}
+                    used = self._status.get(name, {}).get("used_mm", 0.0)
+                    self._status[name] = {"state": "failed", "share": 0.0, "why": str(error), "used_mm": used}
+                    self._take_off(used)
                     shutil.rmtree(self._room.folder(name), ignore_errors=True)
                     self._clear(name)
             time.sleep(LOOK_EVERY_SECONDS)
@@ -85,6 +95,9 @@ class Printer:
             raise Refused(f"The print is {width_mm:.0f} mm wide, the roll on the printer {roll['width_mm']:.0f} mm.")
         if length_mm > roll["left_mm"]:
             raise Refused(f"The print needs {length_mm:.0f} mm; {roll['left_mm']:.0f} mm are left on the roll.")
+        if self._fault == "refuse":
+            self._fault = None
+            raise Refused("The print was refused at its panel.")
         self._status[name] = {"state": "printing", "share": 0.0}
         pixels = self._render(name, page)
         document.close()
@@ -94,7 +107,7 @@ class Printer:
         lines = self._room.jobs / f"{name}.svg"
         if lines.exists():
             shutil.copy(lines, folder / "lines.svg")
-        self._keep_roll({**roll, "left_mm": roll["left_mm"] - length_mm})
+        self._take_off(length_mm)
         # the note appears last: a sheet without one is not there yet
         self._room.write_note(
             name,
@@ -143,7 +156,11 @@ class Printer:
             band = page.render(scale=scale, crop=crop, rev_byteorder=True).to_numpy()[..., :3]
             rows, columns = min(bottom - top, band.shape[0]), min(width, band.shape[1])
             pixels[top : top + rows, :columns] = band[:rows, :columns]
-            self._status[name] = {"state": "printing", "share": (number + 1) / BANDS}
+            used = (height - top) / scale * 25.4 / 72
+            self._status[name] = {"state": "printing", "share": (number + 1) / BANDS, "used_mm": used}
+            if self._fault and number >= FAULT_BAND:
+                kind, self._fault = self._fault, None
+                raise Refused(FAULTS[kind])
         return pixels
 
     def _roll(self) -> dict[str, Any]:
@@ -151,6 +168,10 @@ class Printer:
             roll: dict[str, Any] = json.loads(self._rolls.read_text())
             return roll
         return {"name": "unknown stock", "width_mm": 1600.0, "left_mm": 50_000.0}
+
+    def _take_off(self, length_mm: float) -> None:
+        roll = self._roll()
+        self._keep_roll({**roll, "left_mm": max(0.0, roll["left_mm"] - length_mm)})
 
     def _keep_roll(self, roll: dict[str, Any]) -> None:
         write_whole(self._rolls, json.dumps(roll).encode())

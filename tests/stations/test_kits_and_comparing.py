@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.planning.problem import placed_outline
 from etiquette.files.lines_svg import read_lines
-from etiquette.stations import comparing, lines, nesting, printing, runs, taking_in
+from etiquette.stations import comparing, lines, nesting, plating, runs, taking_in
 from etiquette.stations.comparing import LayoutStep
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
@@ -112,8 +112,8 @@ def test_weed_lines_are_cut_with_the_frame(shop: Shop, run: int) -> None:
 
 
 def read_frame(shop: Shop, run: int) -> list[object]:
-    plate = do(shop, printing.make_plate, run_id=run)["plate_id"]
-    sha = shop.database.within(lambda session: printing.plate_there(session, plate).lines_sha)
+    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
+    sha = shop.database.within(lambda session: plating.plate_there(session, plate).lines_sha)
     return list(read_lines(shop.blobs.read(sha), "frame").lines)
 
 

@@ -6,7 +6,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.planning.problem import Layout, placed_outline
 from etiquette.core.planning.verifying import verify
-from etiquette.stations import edits, laying, lines, nesting, printing, runs, shelf, taking_in
+from etiquette.stations import edits, laying, lines, nesting, plating, runs, shelf, taking_in
 from etiquette.stations.edits import Stale
 from etiquette.stations.laying import HandStep
 from etiquette.stations.runs import RunState
@@ -115,12 +115,12 @@ def test_frames_have_prints_of_their_own_and_pieces_stay_in_them(shop: Shop, run
     moved = step(shop, run, "1-1", do="move", by_mm=(0, 500))  # no further than the cutter reads
     frames = {laying.key_of(one): one.sheet for one in moved.document.layout.to_placements()}  # type: ignore[union-attr]
     assert frames["1-1"] == 0 and len(moved.plans) == len(state.plans)
-    made = do(shop, printing.make_plate, run_id=run)["plate_ids"]
+    made = do(shop, plating.make_plate, run_id=run)["plate_ids"]
     assert len(made) == len(moved.plans)
-    pieces = [shop.database.within(lambda session, one=one: printing.plate_there(session, one).summary) for one in made]
+    pieces = [shop.database.within(lambda session, one=one: plating.plate_there(session, one).summary) for one in made]
     assert sum(one["pieces"] for one in pieces) == 45
     assert [one["plan"]["codes"][0][0] for one in pieces] == [plan.codes[0].code.frame for plan in moved.plans]
-    assert do(shop, printing.make_plate, run_id=run)["plate_ids"] == made
+    assert do(shop, plating.make_plate, run_id=run)["plate_ids"] == made
 
 
 def test_a_grid_is_laid_by_its_own_rules_and_another_way_is_not_fresh(shop: Shop, run: int) -> None:

@@ -12,7 +12,7 @@ from pikepdf import Dictionary, Name
 from PIL import Image
 
 from etiquette.core.errors import JobError
-from etiquette.stations import designs, edits, lines, nesting, printing, runs, shelf, taking_in
+from etiquette.stations import designs, edits, lines, nesting, plating, runs, shelf, taking_in
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shelf import InkColourValues
 from etiquette.stations.shop import Shop
@@ -90,9 +90,9 @@ def plates(shop: Shop, design: int) -> dict[str, bytes]:
     shop.database.within(fill_shelf)
     run = shop.database.within(lambda session: runs.create(session, "Pair", [{"design_id": design, "count": 3}]))
     do(shop, nesting.nest_run, run_id=run, steps=1)
-    plate_id = do(shop, printing.make_plate, run_id=run)["plate_id"]
-    plate = shop.database.within(lambda session: printing.plate_there(session, plate_id))
-    return {name: shop.blobs.read(sha) for name, sha in printing.plate_files(plate).items()}
+    plate_id = do(shop, plating.make_plate, run_id=run)["plate_id"]
+    plate = shop.database.within(lambda session: plating.plate_there(session, plate_id))
+    return {name: shop.blobs.read(sha) for name, sha in plating.plate_files(plate).items()}
 
 
 def test_the_white_plate_is_one_separation_in_register_with_the_colour(shop: Shop, tmp_path: Path) -> None:

@@ -16,9 +16,10 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.running.supervisor import _start_devices, _wait_for
-from etiquette.stations import bench, floor, lines, nesting, printing, runs, taking_in
+from etiquette.stations import bench, floor, lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations.preflight import Check, costs_of, preflight
 from etiquette.stations.shop import Device, Shop, note_devices
-from etiquette.store.models import Cutter, MarkSet, Roll, RollEntry, Run, Sheet, Stock
+from etiquette.store.models import Cutter, MarkSet, Printer, PrintMode, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.work.tasks import Outcome
 
 RING_RADIUS_MM = 17.0
@@ -65,13 +66,16 @@ def do(
     return {**outcome.result, **(more or {})}
 
 
-def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21) -> int:
+def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: object) -> int:
     """A run of thirty targets, nested, printed, with film on; returns the sheet."""
     (design,) = taking_in.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
     do(shop, lines.find_lines, design_id=design)
     run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
+    if settings:
+        shop.database.within(lambda session: runs.change(session, run, None, "settings", settings))
     do(shop, nesting.nest_run, run_id=run, steps=1)
-    plate = do(shop, printing.make_plate, run_id=run)["plate_id"]
+    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
+    printing.put_roll_on(shop, run)
     sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
     do(shop, printing.print_plate, sheet_id=sheet)
     do(shop, printing.laminate_sheet, sheet_id=sheet, seed=seed)
@@ -141,6 +145,140 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     assert (shown.good, shown.pieces) == (28, 30)
     with pytest.raises(JobError, match="30 pieces"):
         room.database.within(lambda session: bench.count_good(session, sheet, 31))
+
+
+@pytest.mark.parametrize(
+    ("marks", "half_turn"),
+    [
+        ({"shape": "corner", "size_mm": 10, "stroke_mm": 1.2, "count": "4", "place": "stock", "inset_mm": 16}, False),
+        ({"shape": "ring", "size_mm": 8, "stroke_mm": 1.5, "code": "qr"}, True),
+        ({"shape": "square", "size_mm": 6, "code": "code 128"}, False),
+        ({"shape": "cross", "size_mm": 9, "stroke_mm": 1.4, "clear_mm": 3}, True),
+    ],
+    ids=lambda one: one["shape"] if isinstance(one, dict) else str(one),
+)
+def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
+    room: Shop, marks: dict[str, Any], half_turn: bool
+) -> None:
+    """What is loaded head first is the edge that left the printer first: the tail of the run, when it is half turned."""
+
+    def another(session: Session) -> int:
+        row = MarkSet(**{"name": "Others", "size_mm": 6, "clear_mm": 3, "spacing_mm": 300, "head_margin_mm": 10.16, "tail_margin_mm": 30.48, **marks})  # fmt: skip
+        session.add(row)
+        session.flush()
+        return row.id
+
+    sheet = on_shelf(room, mark_set_id=room.database.within(another), half_turn=half_turn)
+    bench.load(room, sheet, "head")
+    few = marks.get("count") == "4"
+    # four corners do not show a bow: the verdict says so, whatever this sheet did
+    assert do(room, bench.read_sheet)["verdict"] in (("check", "stop") if few else ("go", "check"))
+    state = sheet_of(room, sheet)
+    assert state.reading is not None and state.reading["end"] == ("tail" if half_turn else "head")
+    assert all(mark["measured"] for mark in state.reading["marks"])
+    motion = bench.motion_for(room, state.plate, bench.FitFile(**state.reading["fit"]).transform)
+    seen = np.abs(misses(room, [stroke.points for stroke in motion.strokes]))
+    assert np.median(seen) < (1.0 if few else 0.1)
+    do(room, bench.cut_sheet, sheet_id=sheet, anyway=few)
+    report = sheet_of(room, sheet).report
+    assert report is not None and abs(report["cut"]["worst_mm"] - seen.max()) < 0.3
+
+
+def ask_printer(shop: Shop, wanted: str, **more: object) -> dict[str, Any]:
+    with DeviceLine("printer", shop.device("printer").port) as line:
+        return line.ask(wanted, **more)
+
+
+@pytest.mark.parametrize(
+    ("kind", "words"), [("jam", "jammed under the heads"), ("out", "ran out"), ("refuse", "refused at its panel")]
+)
+def test_a_print_that_goes_wrong_is_booked_and_can_be_made_again(room: Shop, kind: str, words: str) -> None:
+    sheet = on_shelf(room)
+    plate = sheet_of(room, sheet).plate
+    left = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
+    ask_printer(room, "fault", kind=kind)
+    second = room.database.within(lambda session: printing.new_sheet(session, plate.id))
+    with pytest.raises(JobError, match=words):
+        do(room, printing.print_plate, sheet_id=second)
+    assert sheet_of(room, second).state == "failed"
+    spoiled = left - room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
+    length = plate.summary["plan"]["length_mm"]
+    assert spoiled == 0 if kind == "refuse" else 0.3 * length < spoiled < 0.5 * length
+    third = room.database.within(lambda session: printing.new_sheet(session, plate.id))
+    do(room, printing.print_plate, sheet_id=third)
+    assert sheet_of(room, third).state == "printed" and sheet_of(room, third).plate.id == plate.id
+    held = ask_printer(room, "state")["roll"]["left_mm"]
+    assert held == pytest.approx(room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm), abs=0.5)
+
+
+def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
+    def machine(session: Session) -> int:
+        row = Printer(name="Printer east", print_width_mm=1300.0)
+        session.add(row)
+        session.flush()
+        session.add(PrintMode(name="fine", stock_id=1, printer_id=row.id, dpi=720, passes=8, two_way=True, m2_per_hour=10, ink_ml_m2=10, drying_minutes=0))  # fmt: skip
+        return row.id
+
+    printer = room.database.within(machine)
+    sheet = on_shelf(room, printer_id=printer)
+    first = sheet_of(room, sheet)
+    assert room.database.within(lambda session: session.get_one(Printer, printer).machine) == "PX-130 no. 0417"
+    run = first.plate.run_id
+    assert [one.state for one in checks_of(room, run)][:3] == ["good", "good", "good"]
+    ask_printer(room, "load roll", name="Matt 600 B", width_mm=600, left_mm=9000)
+    stopped = checks_of(room, run)[0]
+    assert (
+        stopped.state == "stop" and stopped.can_load and "holds Matt 600 B; this run is on White 600 A" in stopped.words
+    )
+    second = room.database.within(lambda session: printing.new_sheet(session, first.plate.id))
+    with pytest.raises(JobError, match="holds Matt 600 B"):
+        do(room, printing.print_plate, sheet_id=second)
+    printing.put_roll_on(room, run)
+    room.database.within(lambda session: setattr(session.get_one(Printer, printer), "machine", "PX-90 no. 0003"))
+    assert "answers at the address" in checks_of(room, run)[0].words
+    with pytest.raises(JobError, match="not PX-90 no"):
+        do(
+            room,
+            printing.print_plate,
+            sheet_id=room.database.within(lambda session: printing.new_sheet(session, first.plate.id)),
+        )
+
+
+def checks_of(shop: Shop, run: int) -> list[Check]:
+    return shop.database.within(lambda session: preflight(shop, session, runs.state_of(shop, session, run)))
+
+
+def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop) -> None:
+    def mode(session: Session) -> int:
+        row = Printer(name="Printer east", print_width_mm=1300.0)
+        session.add(row)
+        session.flush()
+        session.add(PrintMode(name="wet", stock_id=1, printer_id=row.id, dpi=720, passes=8, two_way=True, m2_per_hour=12, ink_ml_m2=10, drying_minutes=30))  # fmt: skip
+        return row.id
+
+    printer = room.database.within(mode)
+    with pytest.raises(JobError, match=r"dries for (30|29) more minutes"):
+        on_shelf(room, printer_id=printer)
+    (wet,) = room.database.within(printing.all_sheets)
+    wet = sheet_of(room, wet.id)
+    do(room, printing.laminate_sheet, sheet_id=wet.id, seed=1, anyway=True)
+    assert sheet_of(room, wet.id).state == "laminated"
+    held = room.database.within(lambda session: printing.new_sheet(session, wet.plate_id, hold=True))
+    assert sheet_of(room, held).state == "held"
+    with pytest.raises(JobError, match="Only a printed sheet"):
+        do(room, printing.laminate_sheet, sheet_id=held)
+    room.database.within(lambda session: printing.send_held(session, held))
+    with pytest.raises(JobError, match="not held any more"):
+        room.database.within(lambda session: printing.send_held(session, held))
+    do(room, printing.print_plate, sheet_id=held)
+    state = room.database.within(lambda session: runs.state_of(room, session, wet.plate.run_id))
+    plates = room.database.within(lambda session: plating.plates_of(session, state))
+    costs = room.database.within(lambda session: costs_of(session, state, plates))
+    area = 0.6 * plates[0].summary["plan"]["length_mm"] / 1000
+    assert costs is not None and costs.minutes == pytest.approx(area / 12 * 60)
+    assert costs.stock == round(Decimal(area) * 4, 2) and costs.total == costs.stock + costs.film + costs.ink
+    # thirty grey discs of 20 mm: all three colours or black, nothing else
+    assert sum(costs.ink_ml.values()) > 0 and set(costs.ink_ml) <= {"Cyan", "Magenta", "Yellow", "Black"}
 
 
 def test_the_code_decides_which_sheet_this_is(room: Shop) -> None:

@@ -1,14 +1,14 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { ToggleGroup } from "radix-ui";
 import { useEffect, useRef, useState } from "react";
 import { Link, Navigate, useNavigate, useParams } from "react-router";
-import { api, type Schemas, told } from "../api/client";
+import { api, type Schemas, shown as shownBy, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { useKeys } from "../ui/keys";
-import { Action, Big, Readings, Section, Working } from "../ui/Readings";
+import { Action, Big, ChoiceRow, Key, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
 import { RunStrip } from "../ui/RunStrip";
-import { figure, length, metres, useUnit } from "../ui/units";
-import { useSize, useZoom } from "../ui/zoom";
+import { figure, length, useUnit } from "../ui/units";
+import { PlateView } from "./PlateView";
 
 type Shown = Schemas["PrintShown"];
 type Plate = Shown["plates"][number];
@@ -33,6 +33,7 @@ export default function Print() {
 }
 
 const SHEET_WORDS: Record<string, string> = {
+  held: "held, not sent yet",
   printing: "on the printer",
   printed: "printed, waits for film",
   laminated: "film on, ready for the cutter",
@@ -48,7 +49,9 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const unit = useUnit((state) => state.unit);
   const key = ["print", id];
   const { data: shown, error } = useQuery({ queryKey: key, queryFn: () => told(api.GET("/api/print/{run_id}", { params: { path: { run_id: id } } })) });
+  const { data: checks } = useQuery({ queryKey: ["print checks", id, shown?.settings.revision, shown?.plates.length], queryFn: () => told(api.GET("/api/print/{run_id}/checks", { params: { path: { run_id: id } } })), enabled: shown !== undefined });
   const refresh = () => {
+    void queries.invalidateQueries({ queryKey: ["print checks", id] });
     void queries.invalidateQueries({ queryKey: key });
     void queries.invalidateQueries({ queryKey: ["floor"] });
     void queries.invalidateQueries({ queryKey: ["sheets"] });
@@ -70,17 +73,47 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
   const several = (shown?.plates.length ?? 0) > 1;
   const send = () => {
-    if (plate && !sending.progress) void sending.start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } } }))).then(refresh);
+    if (plate && !stopped && !sending.progress) void sending.start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } } }))).then(refresh);
   };
-  const film = (sheetId: number) => void filming.start("Film on", () => told(api.POST("/api/sheets/{sheet_id}/film", { params: { path: { sheet_id: sheetId } } })));
+  const film = (sheetId: number, anyway = false) => void filming.start("Film on", () => told(api.POST("/api/sheets/{sheet_id}/film", { params: { path: { sheet_id: sheetId }, query: { anyway } } })));
+  const hold = useMutation({
+    mutationFn: (plateId: number) => told(api.POST("/api/plates/{plate_id}/hold", { params: { path: { plate_id: plateId } } })),
+    onSuccess: refresh,
+    onError: sayProblem,
+  });
+  const sendHeld = (sheetId: number) => void sending.start("Sending", () => told(api.POST("/api/sheets/{sheet_id}/send", { params: { path: { sheet_id: sheetId } } }))).then(refresh);
+  const letGo = useMutation({
+    mutationFn: (sheetId: number) => told(api.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheetId } } })),
+    onSuccess: refresh,
+    onError: sayProblem,
+  });
+  const putRollOn = useMutation({
+    mutationFn: () => told(api.POST("/api/print/{run_id}/roll", { params: { path: { run_id: id } } })),
+    onSuccess: refresh,
+    onError: sayProblem,
+  });
+  const set = useMutation({
+    mutationFn: ({ words, changes }: { words: string; changes: Partial<Schemas["RunDocument"]> }) => shownBy<"RunShown">(api.POST("/api/runs/{run_id}/edits", { params: { path: { run_id: id } }, body: { revision: shown?.settings.revision ?? 0, words, changes } })),
+    onSuccess: () => {
+      asked.current = false;
+      void queries.invalidateQueries({ queryKey: ["run", id] });
+      refresh();
+    },
+    onError: (problem) => {
+      sayProblem(problem);
+      refresh();
+    },
+  });
+  const [over, setOver] = useState(false);
+  const [dpi, setDpi] = useState<number | null>(null);
+  const stopped = checks?.some((check) => check.state === "stop") ?? true;
   const [chosen, setSide] = useState<Side>("colour");
   const order = plate?.order ?? ["colour" as const];
   const side = order.includes(chosen) ? chosen : "colour";
-  useKeys({ Enter: send, v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
+  useKeys({ Enter: send, h: () => plate && !stopped && hold.mutate(plate.id), l: () => setOver(!over), v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!shown) return <main className="flex-1" />;
-  const short = plate !== null && plate.length_mm > shown.roll_left_mm;
   const printed = plate === null ? [] : shown.sheets.filter((sheet) => sheet.name.startsWith(`${plate.code}-`));
   return (
     <>
@@ -94,13 +127,18 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             </p>
           </div>
           {plate && plate.order.length > 1 && (
-            <ToggleGroup.Root type="single" value={side} aria-label="Plate" onValueChange={(next) => next && setSide(next as Side)} className="ml-auto flex shrink-0 gap-1.5">
+            <ToggleGroup.Root type="single" value={side} aria-label="Plate" onValueChange={(next) => next && setSide(next as Side)} className="flex shrink-0 gap-1.5">
               {plate.order.map((name) => (
                 <ToggleGroup.Item key={name} value={name} className="h-9 rounded-[6px] border border-rule bg-white px-3.5 capitalize data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold">
                   {name}
                 </ToggleGroup.Item>
               ))}
             </ToggleGroup.Root>
+          )}
+          {plate && (
+            <button type="button" aria-pressed={over} onClick={() => setOver(!over)} className={`ml-auto flex h-9 shrink-0 items-center gap-2 rounded-[6px] border px-3.5 font-semibold ${over ? "border-pine bg-pine-wash text-pine" : "border-rule bg-white hover:border-slate"}`}>
+              Cut over it <Key>L</Key>
+            </button>
           )}
           {plate && (
             <a href={`/api/plates/${plate.id}/pdf?plate=${side}`} download className="flex h-9 shrink-0 items-center rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate">
@@ -120,7 +158,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
         )}
         <div className="relative min-h-0 flex-1 overflow-hidden rounded-[4px] border border-rule bg-[#CFD0C8]">
           {plate ? (
-            <PlateView plate={plate} side={side} />
+            <PlateView key={plate.id} plate={plate} side={side} over={over} setDpi={setDpi} />
           ) : (
             <div className="flex h-full items-center justify-center text-center">
               {plating.progress ? (
@@ -134,29 +172,64 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           )}
         </div>
         <p className="mt-1.5 text-[12px] text-slate">
-          {plate ? `This picture is the print file itself at ${figure(plate.preview_dpi, 0)} dots an inch, coarser than the print. Finish lines are not in it.` : "\u00a0"}
+          {plate ? `This picture is the print file itself at ${figure(dpi ?? plate.preview_dpi, 0)} dots an inch${dpi === null ? ", coarser than the print; zoom in for its real pixels" : ""}. Finish lines are not in it${over ? ": they are drawn over it here" : ""}.` : "\u00a0"}
         </p>
         <RunStrip runs={runs} station="print" id={id} />
       </main>
       <Readings label="Readings">
         <div className="flex justify-between">
           <Big label="length" value={shown.length_mm === null ? "–" : length(shown.length_mm, unit, 0)} unit={unit} />
-          <Big label="stock" value={shown.stock_cost ?? "–"} unit={shown.currency ?? ""} end />
+          <Big label={shown.costs ? "cost" : "stock"} value={shown.costs?.total ?? shown.stock_cost ?? "–"} unit={shown.currency} end />
         </div>
         <div className="mt-3 flex flex-col gap-2">
           {sending.progress ? (
             <Working progress={sending.progress} />
           ) : (
-            <Action main hint="Enter" onClick={send} disabled={!plate || short}>
-              {printed.length ? "Print again" : "Send to printer"}{several ? `: frame ${plate?.frame ?? 1}` : ""}
-            </Action>
+            <>
+              <Action main hint="Enter" onClick={send} disabled={!plate || stopped}>
+                {printed.length ? "Print again" : "Send to printer"}{several ? `: frame ${plate?.frame ?? 1}` : ""}
+              </Action>
+              <Action hint="H" onClick={() => plate && hold.mutate(plate.id)} disabled={!plate || stopped || hold.isPending}>Hold</Action>
+            </>
           )}
         </div>
         <Section title="Before it is sent">
-          <Check good={plate !== null} words={plate ? `${plate.pieces} pieces placed, marks and codes in` : "The print file is not made yet"} />
-          <Check good={!short} words={short ? `The roll has ${metres(shown.roll_left_mm)} left: too short` : `${shown.roll_name} has ${metres(shown.roll_left_mm)} left`} />
-          <Check good={plate !== null} words={plate ? `${length(plate.width_mm, unit, 0)} × ${length(plate.length_mm, unit, 0)} ${unit}, finish lines left out` : "No page yet"} />
+          {checks?.map((check) => (
+            <div key={check.words} className="flex min-h-[33px] items-start gap-2.5 border-b border-rule py-1.5">
+              <span aria-label={LOOKS[check.state].words} className={`w-3 shrink-0 text-center text-[15px] leading-[18px] font-bold ${LOOKS[check.state].tone}`}>
+                {LOOKS[check.state].sign}
+              </span>
+              <span className="min-w-0 flex-1">
+                {check.words}
+                {check.can_load && (
+                  <button type="button" onClick={() => putRollOn.mutate()} disabled={putRollOn.isPending} className="mt-1.5 block h-9 rounded-[5px] border border-rule bg-white px-2.5 font-semibold hover:border-slate">
+                    {shown.roll_name} is on it now
+                  </button>
+                )}
+              </span>
+            </div>
+          ))}
         </Section>
+        <Section title="How it is printed">
+          <ChoiceRow label="Mode" value={String(shown.settings.print_mode_id ?? "none")} choices={shown.modes.map((mode) => [String(mode.id), mode.name.replace(`${shown.stock_name}, `, "")])} why="Dots, passes and colour profile of this printer on this stock; it sets the time. One for the whole run." onChange={(value) => set.mutate({ words: "print mode", changes: { print_mode_id: Number(value) } })} />
+          <ChoiceRow label="White and clear" value={shown.settings.files} choices={[["separate", "files of their own"], ["one", "in the colour file"]]} why="Plates in register, or spots named White and Clear in one file." onChange={(files) => set.mutate({ words: "files of the plates", changes: { files } })} />
+          <ChoiceRow label="Sheet turned" value={shown.settings.half_turn ? "yes" : "no"} choices={[["no", "no"], ["yes", "by 180°"]]} why="The tail leaves the printer first, to be read at the exit. The codes tell the Bench." onChange={(value) => set.mutate({ words: "sheet turned", changes: { half_turn: value === "yes" } })} />
+          {shown.can_sever && <ChoiceRow label="Cut off after it" value={shown.settings.sever ? "yes" : "no"} choices={[["no", "no"], ["yes", "yes"]]} why="Whether the printer severs the sheet when it is printed." onChange={(value) => set.mutate({ words: "cut off", changes: { sever: value === "yes" } })} />}
+          {plate && (
+            <a href={`/api/plates/${plate.id}/companion`} download className="flex min-h-[36px] items-center justify-between border-b border-rule font-semibold text-pine hover:underline">
+              Save one file with the finish lines in it
+            </a>
+          )}
+        </Section>
+        {shown.costs && (
+          <Section title="What it takes">
+            <Row label="Time">{figure(shown.costs.minutes, 1)} min</Row>
+            <Row label={`Stock, ${figure(shown.costs.area_m2, 2)} m²`}>{shown.costs.stock} {shown.currency}</Row>
+            <Row label="Film">{shown.costs.film} {shown.currency}</Row>
+            <Row label={<span>Ink <span className="text-[12px] text-slate">{Object.entries(shown.costs.ink_ml).filter(([, ml]) => ml >= 0.05).map(([ink, ml]) => `${ink} ${figure(ml, 1)}`).join(", ")} ml</span></span>}>{shown.costs.ink} {shown.currency}</Row>
+            <Row label="Each piece">{shown.costs.each} {shown.currency}</Row>
+          </Section>
+        )}
         <Section title="Printed sheets">
           {shown.sheets.length === 0 && <p className="text-slate">None yet. The shelf of printed sheets fills when the printer is done.</p>}
           {shown.sheets.map((sheet) => (
@@ -165,8 +238,14 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
                 <span className="font-code text-[12px]">{sheet.name}</span>
                 <b className={`font-semibold ${sheet.state === "failed" ? "text-stop" : ""}`}>{SHEET_WORDS[sheet.state]}</b>
               </div>
+              {sheet.state === "held" && (
+                <div className="mt-2 flex gap-1.5">
+                  <div className="flex-1"><Action onClick={() => sendHeld(sheet.id)} disabled={sending.progress !== null || stopped}>Send it</Action></div>
+                  <div className="flex-1"><Action onClick={() => letGo.mutate(sheet.id)}>Let it go</Action></div>
+                </div>
+              )}
               {sheet.state === "printed" && (
-                <div className="mt-2">{filming.progress ? <Working progress={filming.progress} /> : <Action onClick={() => film(sheet.id)}>Put film on</Action>}</div>
+                <div className="mt-2">{filming.progress ? <Working progress={filming.progress} /> : <Film dryAt={sheet.dry_at} film={(anyway) => film(sheet.id, anyway)} />}</div>
               )}
               {sheet.state === "laminated" && (
                 <div className="mt-2"><Action onClick={() => void navigate(`/bench/${sheet.id}`)}>Take it to the cutter</Action></div>
@@ -179,37 +258,26 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   );
 }
 
-function Check({ good, words }: { good: boolean; words: string }) {
-  return (
-    <div className="flex min-h-[33px] items-center gap-2.5 border-b border-rule">
-      <span aria-label={good ? "in order" : "to look at"} className={`text-[15px] leading-none font-bold ${good ? "text-go" : "text-stop"}`}>
-        {good ? "✓" : "!"}
-      </span>
-      <span>{words}</span>
-    </div>
-  );
-}
+const LOOKS = {
+  good: { sign: "✓", words: "in order", tone: "text-go" },
+  look: { sign: "?", words: "to look at", tone: "text-check-text" },
+  stop: { sign: "!", words: "stands in the way", tone: "text-stop" },
+} as const;
 
-/** The plate as rendered from the PDF, turned a quarter clockwise so that the leading edge is on the left. */
-function PlateView({ plate, side }: { plate: Plate; side: Side }) {
-  const frame = useRef<SVGSVGElement>(null);
-  const [width, height] = useSize(frame);
-  const { transform, fit } = useZoom(frame, 40);
-  useKeys({ "0": fit });
-  const base = Math.max(0.001, Math.min((width - 60) / plate.length_mm, (height - 50) / plate.width_mm));
-  const left = (width - plate.length_mm * base) / 2;
-  const top = (height - plate.width_mm * base) / 2;
+/** Film waits until the ink is dry, unless the operator knows better. */
+function Film({ dryAt, film }: { dryAt: string | null; film: (anyway: boolean) => void }) {
+  const [now, setNow] = useState(() => Date.now());
+  const left = dryAt ? Math.ceil((new Date(dryAt).getTime() - now) / 60_000) : 0;
+  useEffect(() => {
+    if (left <= 0) return;
+    const timer = setInterval(() => setNow(Date.now()), 10_000);
+    return () => clearInterval(timer);
+  }, [left]);
+  if (left <= 0) return <Action onClick={() => film(false)}>Put film on</Action>;
   return (
-    <svg ref={frame} role="img" aria-label={`${side} plate, leading edge left`} className="h-full w-full touch-none">
-      <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
-        <rect width={plate.length_mm} height={plate.width_mm} fill={side === "colour" ? "#fff" : "#AEB4B2"} stroke="#C9C8BE" strokeWidth={1 / base} />
-        <g transform={`matrix(0,1,-1,0,${plate.length_mm},0)`}>
-          <image href={`/api/plates/${plate.id}/preview?plate=${side}`} width={plate.width_mm} height={plate.length_mm} preserveAspectRatio="none" />
-        </g>
-      </g>
-      <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="#5C666B">
-        ◂ leaves the printer first
-      </text>
-    </svg>
+    <>
+      <p className="mb-1.5 text-check-text">Dries for {left} more min, until {new Date(dryAt ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.</p>
+      <Action onClick={() => film(true)}>Put film on all the same</Action>
+    </>
   );
 }

@@ -9,7 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.demo.art import art_file
-from etiquette.stations import lines, nesting, printing, runs, taking_in
+from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, InkColour, Job, Laminator, MarkSet, Printer, PrintMode, Roll, Setting, Stock
 from etiquette.work.tasks import Outcome
@@ -62,7 +62,8 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
     second = _run(shop, "Kite club badges", {made["kite"]: 16, made["spark"]: 36})
     _do(shop, nesting.nest_run, {"run_id": second, "steps": 1})
     if with_devices:
-        plate = _do(shop, printing.make_plate, {"run_id": second})["plate_id"]
+        plate = _do(shop, plating.make_plate, {"run_id": second})["plate_id"]
+        printing.put_roll_on(shop, second)
         sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
         _do(shop, printing.print_plate, {"sheet_id": sheet})
         _do(shop, printing.laminate_sheet, {"sheet_id": sheet, "seed": 11})

@@ -1,284 +1,26 @@
-"""Print: make the plate of a run, look at it, send it, put film on it."""
+"""Print: send the plates of a run to the printer, now or later, and put film on what is printed."""
 
-import hashlib
-import json
 import time
-from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from datetime import datetime, timedelta
 from typing import Any
 
-from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.raster import read_picture
-from etiquette.core.artwork.spot_inks import Plate as SpotName
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.lines import FinishLine
-from etiquette.core.geometry.paths import Path
-from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import FramePlan
-from etiquette.core.planning.problem import Piece, Placement
-from etiquette.core.planning.weeding import Stroke
-from etiquette.core.printing.placed_lines import placed_lines
-from etiquette.core.printing.plates import (
-    Art,
-    FrameContent,
-    PageArt,
-    PictureArt,
-    PlateWish,
-    SpotArt,
-    SpotInk,
-    colour_plate,
-    spot_plate,
-)
-from etiquette.core.printing.previews import preview
 from etiquette.devices.line import DeviceLine
 from etiquette.devices.open_directory import drop_job
-from etiquette.files.lines_svg import LinesFile, write_lines
-from etiquette.stations import lines, runs
-from etiquette.stations.designs import DesignState
+from etiquette.files.lines_svg import write_lines
 from etiquette.stations.edits import NotThere
-from etiquette.stations.plate_notes import plan_note
+from etiquette.stations.plating import lines_on_sheet, plate_files, plate_suffix, plate_there
+from etiquette.stations.run_documents import RunDocument
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Plate, Roll, RollEntry, Run, Sheet, now
+from etiquette.store.models import Plate, Printer, PrintMode, Roll, RollEntry, Run, Sheet, now
 from etiquette.work.tasks import Outcome, Report
 
-SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
-PLATE_RECIPE = 9
-"""Goes into a plate's key: raise it when the way plates are made changes."""
 PRINT_LOOKS = 3000
 LOOK_SECONDS = 0.2
 SHEETS_SHOWN = 100
-
-
-def plate_key(state: runs.RunState, frame: int) -> str:
-    """Names everything the plate of one frame (from 0) depends on."""
-    assert state.document.layout is not None
-    here = [p.model_dump(mode="json") for p in state.document.layout.placements if p.sheet == frame]
-    parts = [
-        PLATE_RECIPE,
-        state.key,
-        state.document.name,
-        frame,
-        state.plans[frame].codes[0].code.frame,
-        here,
-        state.stock.width_mm,
-        asdict(state.kit.recipe),
-        state.document.weed.model_dump(),
-        [design.art.content_sha for design in state.designs.values()],
-    ]
-    return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
-
-
-def plates_of(session: Session, state: runs.RunState) -> list[Plate]:
-    """The plates of the run's frames exactly as it is now, in their order; empty until all of them are made."""
-    keys = [plate_key(state, frame) for frame in range(len(state.plans))]
-    found = {
-        plate.key: plate
-        for plate in session.scalars(select(Plate).where(Plate.run_id == state.run.id, Plate.key.in_(keys)))
-    }
-    return [found[key] for key in keys] if all(key in found for key in keys) else []
-
-
-def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
-    """Task: for every frame of a nested run the PDF, the lines and the preview."""
-    run_id = arguments["run_id"]
-    state = shop.database.within(lambda session: runs.state_of(shop, session, run_id))
-    if state.trouble:
-        raise state.trouble
-    if not state.plans:
-        raise JobError("The run is not nested as it is now.", state.document.name, "Open it in Run and press N.")
-    known = shop.database.within(lambda session: plates_of(session, state))
-    if known:
-        return Outcome({"plate_id": known[0].id, "plate_ids": [plate.id for plate in known]})
-    arts, outlines = _arts(shop, state, report)
-    count = len(state.plans)
-    made = []
-    for frame in range(count):
-        report(0.5 + 0.5 * frame / count, f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file")  # fmt: skip
-        made.append(_made(shop, state, frame, arts, outlines))
-
-    def publish(session: Session) -> dict[str, Any]:
-        ids = [_kept(shop, session, run_id, one) for one in made]
-        return {"plate_id": ids[0], "plate_ids": ids}
-
-    return Outcome({"run_id": run_id}, publish)
-
-
-def _arts(shop: Shop, state: runs.RunState, report: Report) -> tuple[dict[str, Art], dict[str, Piece]]:
-    """What is placed of every design, and the outlines that bound it."""
-    arts: dict[str, Art] = {}
-    outlines = runs.pieces_of(shop, state.document, state.designs)
-    for number, (design_id, design) in enumerate(state.designs.items()):
-        report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
-        width = design.document.width_mm or 0.0
-        clip = offset(outlines[str(design_id)].outline, state.kit.bleed_mm)
-        height = design.height_mm or 0.0
-        if design.lines is not None and design.lines.print_sha:
-            under = design.lines.under_sha
-            arts[str(design_id)] = PageArt(
-                shop.blobs.read(design.lines.print_sha),
-                width,
-                height,
-                clip,
-                _picture(shop, under, design, width, height, clip) if under else None,
-            )
-        else:
-            made = design.lines.print_picture_sha if design.lines else None
-            arts[str(design_id)] = _picture(shop, made or design.art.picture_sha, design, width, height, clip)
-    return arts, outlines
-
-
-@dataclass(frozen=True)
-class _Made:
-    """The files of one frame before they are kept."""
-
-    key: str
-    pdf: bytes
-    spots: Mapping[SpotName, bytes | None]
-    lines: str
-    preview: bytes
-    summary: dict[str, Any]
-
-
-def _made(
-    shop: Shop, state: runs.RunState, frame: int, arts: Mapping[str, Art], outlines: Mapping[str, Piece]
-) -> _Made:
-    plan = state.plans[frame]
-    placements = runs.placements_on_frame(state.document, state.plans, frame)
-    title = state.document.name if len(state.plans) == 1 else f"{state.document.name}, frame {frame + 1}"
-    content = FrameContent(arts, _spot_arts(shop, state, outlines), placements, plan, state.kit.recipe, title)
-    wish = PlateWish(patches=state.stock.ground != "white")
-    pdf = colour_plate(content, wish)
-    spots = {plate: spot_plate(content, ink, wish) for plate, ink in SPOTS.items()}
-    picture_png, dpi = preview(pdf)
-    summary = {
-        "plan": plan_note(plan),
-        "frame": frame + 1,
-        "preview_dpi": round(dpi, 1),
-        "bytes": len(pdf),
-        "order": _order(state, spots),
-        "pieces": len(placements),
-        "tolerance_mm": state.stock.tolerance_mm,
-        "marks": asdict(state.kit.recipe),
-        "name": title,
-        "stock": state.stock.name,
-    }
-    text = write_lines(frame_lines(shop, state, plan, placements, runs.weed_strokes(state, dict(outlines), frame)))
-    return _Made(plate_key(state, frame), pdf, spots, text, picture_png, summary)
-
-
-def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
-    known = session.scalar(select(Plate.id).where(Plate.run_id == run_id, Plate.key == made.key))
-    if known:
-        return known
-
-    def spot(name: SpotName) -> str | None:
-        content = made.spots[name]
-        return shop.blobs.put(session, content, "application/pdf") if content else None
-
-    plate = Plate(
-        run_id=run_id,
-        key=made.key,
-        pdf_sha=shop.blobs.put(session, made.pdf, "application/pdf"),
-        white_sha=spot("white"),
-        clear_sha=spot("clear"),
-        lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
-        preview_sha=shop.blobs.put(session, made.preview, "image/png"),
-        summary=made.summary,
-    )
-    session.add(plate)
-    session.flush()
-    return plate.id
-
-
-def _spot_arts(shop: Shop, state: runs.RunState, outlines: Mapping[str, Piece]) -> dict[SpotInk, dict[str, SpotArt]]:
-    """The areas of white and clear of every design."""
-    return {
-        ink: {
-            str(design_id): SpotArt(
-                tuple(lines.plate_areas_of(shop, design, plate)),
-                offset(outlines[str(design_id)].outline, state.kit.bleed_mm),
-            )
-            for design_id, design in state.designs.items()
-        }
-        for plate, ink in SPOTS.items()
-    }
-
-
-def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> list[str]:
-    """The order in which the plates are printed: white under the colour, or over it where clear stock is seen through.
-    Raises JobError when designs of both kinds are in one run."""
-    second = {design.document.second_surface for design in state.designs.values()}
-    if spots["white"] and len(second) > 1:
-        raise JobError(
-            "Designs for the second surface and others share this run: white would have to lie under and over the colour.",
-            state.document.name,
-            "Put them in two runs.",
-        )
-    white = ["white"] if spots["white"] else []
-    clear = ["clear"] if spots["clear"] else []
-    return ["colour", *white, *clear] if second == {True} else [*white, "colour", *clear]
-
-
-def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: float, clip: Polygon) -> PictureArt:
-    """The picture kept as `sha`: the art itself, or larger with bleed."""
-    picture = read_picture(shop.blobs.read(sha), design.art.file_name)
-    note = design.lines.summary.get("bleed") if design.lines else None
-    place = tuple(note["box"]) if note and sha != design.art.picture_sha else None
-    # printed as it came: the file itself may go in, not what was read from it
-    own = design.art.form == "picture" and sha == design.art.picture_sha
-    return PictureArt(picture, width, height, clip, place, shop.blobs.read(design.art.content_sha) if own else None)
-
-
-def frame_lines(
-    shop: Shop, state: runs.RunState, plan: FramePlan, placements: list[Placement], weed: Sequence[Stroke] = ()
-) -> LinesFile:
-    """All finish lines of a frame in the millimetres of its print; those that help weeding are kiss lines, cut last."""
-    own = {}
-    for design_id, design in state.designs.items():
-        file = lines.lines_of(shop, design)
-        if file is not None:
-            own[str(design_id)] = file.lines
-    placed = placed_lines(own, placements)
-    placed += [FinishLine("kiss", Path.from_points(stroke, closed=bool((stroke[0] == stroke[-1]).all()))) for stroke in weed]  # fmt: skip
-    x0, y0, x1, y1 = plan.work
-    return LinesFile(placed, x1 - x0, y1 - y0, (x0, y0))
-
-
-def plate_files(plate: Plate) -> dict[str, str]:
-    """The blobs of the plates by name, in the order in which they are printed."""
-    held = {"colour": plate.pdf_sha, "white": plate.white_sha, "clear": plate.clear_sha}
-    return {name: sha for name in plate.summary["order"] if (sha := held[name])}
-
-
-def plate_file(plate: Plate, name: str) -> str:
-    """The blob of one plate. Raises NotThere."""
-    files = plate_files(plate)
-    if name not in files:
-        raise NotThere(f"This run has no {name} plate.", plate.summary["name"], "Choose a plate that it has.")
-    return files[name]
-
-
-def preview_of(shop: Shop, plate: Plate, name: str) -> bytes:
-    """PNG of one plate. That of the colour is kept; the others hold nothing but areas and are drawn when asked for."""
-    if name == "colour":
-        return shop.blobs.read(plate.preview_sha)
-    return preview(shop.blobs.read(plate_file(plate, name)), clear_ground=True)[0]
-
-
-def plate_suffix(name: str) -> str:
-    """What is put behind the name of a job for one of its plates."""
-    return "" if name == "colour" else f".{name}"
-
-
-def plate_there(session: Session, plate_id: int) -> Plate:
-    """Raises NotThere."""
-    plate = session.get(Plate, plate_id)
-    if plate is None:
-        raise NotThere("There is no such print file.", f"plate {plate_id}", "Make the plate first.")
-    return plate
 
 
 def sheets_of(session: Session, run_id: int) -> list[Sheet]:
@@ -293,8 +35,9 @@ def all_sheets(session: Session) -> list[Sheet]:
     )
 
 
-def new_sheet(session: Session, plate_id: int) -> int:
-    """A sheet that is about to be printed. Raises NotThere, and JobError when the roll is too short."""
+def new_sheet(session: Session, plate_id: int, hold: bool = False) -> int:
+    """A sheet that is about to be printed, or with `hold` waits to be sent. Raises NotThere, and JobError when the roll is
+    too short."""
     plate = plate_there(session, plate_id)
     run = session.get_one(Run, plate.run_id)
     roll = session.get_one(Roll, run.document["roll_id"])
@@ -307,11 +50,32 @@ def new_sheet(session: Session, plate_id: int) -> int:
         )
     number = len(sheets_of(session, run.id)) + 1
     code = plate.summary["plan"]["codes"][0][0]
-    sheet = Sheet(plate_id=plate_id, name=f"{code}-{number}", state="printing", pieces=plate.summary["pieces"])
+    state = "held" if hold else "printing"
+    sheet = Sheet(plate_id=plate_id, name=f"{code}-{number}", state=state, pieces=plate.summary["pieces"])
     session.add(sheet)
-    run.state = "printing"
+    if not hold:
+        run.state = "printing"
     session.flush()
     return sheet.id
+
+
+def send_held(session: Session, sheet_id: int) -> None:
+    """A held sheet is to be printed now. Raises NotThere, JobError."""
+    sheet = session.get(Sheet, sheet_id, with_for_update=True)
+    if sheet is None:
+        raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")
+    if sheet.state != "held":
+        raise JobError("This sheet is not held any more.", sheet.name, "Look at the list of printed sheets.")
+    sheet.state = "printing"
+    session.get_one(Run, sheet.plate.run_id).state = "printing"
+
+
+def let_go(session: Session, sheet_id: int) -> None:
+    """A held sheet is not wanted any more. Raises NotThere, JobError."""
+    sheet = session.get(Sheet, sheet_id, with_for_update=True)
+    if sheet is None or sheet.state != "held":
+        raise JobError("This sheet is not held any more.", "sheet", "Look at the list of printed sheets.")
+    session.delete(sheet)
 
 
 def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
@@ -319,9 +83,13 @@ def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcom
     sheet = shop.database.within(lambda session: session.get_one(Sheet, arguments["sheet_id"]))
     plate = shop.database.within(lambda session: session.get_one(Plate, sheet.plate_id))
     run, roll = shop.database.within(lambda session: _run_and_roll(session, plate))
-    printer = shop.device("printer")
     try:
-        _follow_print(shop, sheet, plate, roll, printer.name, printer.port, report)
+        _follow_print(shop, sheet, plate, run, roll, report)
+    except _Spoiled as error:
+        spoiled = error
+        shop.database.within(lambda session: _book(session, roll.id, spoiled.used_mm, f"spoiled: {run.document['name']}", f"sheet {sheet.id}"))  # fmt: skip
+        shop.database.within(lambda session: _put_back(session, sheet.id, run.id))
+        raise JobError(spoiled.what, spoiled.where, spoiled.do) from None
     except JobError as error:
         reason = error
         shop.database.within(lambda session: _put_back(session, sheet.id, run.id))
@@ -329,19 +97,29 @@ def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcom
     length = plate.summary["plan"]["length_mm"]
 
     def publish(session: Session) -> None:
-        reference = f"sheet {sheet.id}"
-        if session.scalar(select(RollEntry.id).where(RollEntry.reference == reference)) is None:
-            held = session.get_one(Roll, roll.id, with_for_update=True)
-            held.remaining_mm = max(0.0, held.remaining_mm - length)
-            session.add(
-                RollEntry(
-                    roll_id=roll.id, length_mm=-length, reason=f"printed {run.document['name']}", reference=reference
-                )
-            )
-        session.get_one(Sheet, sheet.id).state = "printed"
+        _book(session, roll.id, length, f"printed {run.document['name']}", f"sheet {sheet.id}")
+        row = session.get_one(Sheet, sheet.id)
+        row.state, row.printed_at = "printed", now()
         session.get_one(Run, run.id).state = "film"
 
     return Outcome({"sheet_id": sheet.id}, publish)
+
+
+class _Spoiled(JobError):
+    """The printer gave up in the middle; so much of the roll is gone."""
+
+    def __init__(self, what: str, where: str, do: str, used_mm: float) -> None:
+        super().__init__(what, where, do)
+        self.used_mm = used_mm
+
+
+def _book(session: Session, roll_id: int, length_mm: float, reason: str, reference: str) -> None:
+    """Once only, however often it is reported."""
+    if length_mm <= 0 or session.scalar(select(RollEntry.id).where(RollEntry.reference == reference)) is not None:
+        return
+    held = session.get_one(Roll, roll_id, with_for_update=True)
+    held.remaining_mm = max(0.0, held.remaining_mm - length_mm)
+    session.add(RollEntry(roll_id=roll_id, length_mm=-length_mm, reason=reason[:200], reference=reference))
 
 
 def _run_and_roll(session: Session, plate: Plate) -> tuple[Run, Roll]:
@@ -354,30 +132,81 @@ def _put_back(session: Session, sheet_id: int, run_id: int) -> None:
     session.get_one(Run, run_id).state = "planned"
 
 
-def _follow_print(shop: Shop, sheet: Sheet, plate: Plate, roll: Roll, name: str, port: int, report: Report) -> None:
-    with DeviceLine(name, port) as line:
+def _follow_print(shop: Shop, sheet: Sheet, plate: Plate, run: Run, roll: Roll, report: Report) -> None:
+    device = shop.device("printer")
+    with DeviceLine(device.name, device.port) as line:
         if line.ask("job", name=sheet.name)["state"] == "unknown":
-            # the stand-in's roll is what the shop says is on it; a real printer would be asked
-            line.ask("load roll", name=roll.name, width_mm=plate.summary["plan"]["width_mm"], left_mm=roll.remaining_mm)
+            held = line.ask("state")
+            shop.database.within(lambda session: _know_machine(session, run, device.name, str(held.get("machine", ""))))
+            if held["roll"]["name"] != roll.name:
+                raise JobError(f"{device.name} holds {held['roll']['name']}; this run is on {roll.name}.", device.name, f"Put {roll.name} on it, then send it again.")  # fmt: skip
             files = {f"{plate_suffix(name)}.pdf": shop.blobs.read(sha) for name, sha in plate_files(plate).items()}
-            files[".svg"] = shop.blobs.read(plate.lines_sha)
+            files[".svg"] = write_lines(lines_on_sheet(shop, plate)).encode()
             ticket = {
                 "plates": plate.summary["order"],
                 "job": sheet.name,
                 "title": plate.summary["name"],
                 "stock": plate.summary["stock"],
+                "sever": bool(run.document.get("sever", False)),
+                "mode": shop.database.within(lambda session: _mode_words(session, run)),
                 "sent": now().isoformat(),
             }
             drop_job(shop.settings.room / "printer", sheet.name, files, ticket)
         for _ in range(PRINT_LOOKS):
             status = line.ask("job", name=sheet.name)
             if status["state"] == "failed":
-                raise JobError(f"{name} refused the print: {status['why']}", name, "Put that right and send it again.")
+                what = f"{device.name} stopped: {status['why']}"
+                raise _Spoiled(what, device.name, "Put that right and print it again: the codes stay the same.", float(status.get("used_mm", 0.0)))  # fmt: skip
             report(status["share"], f"Printing {status['share'] * 100:.0f} %", None)
             if status["state"] == "done":
                 return
             time.sleep(LOOK_SECONDS)
-    raise JobError(f"{name} did not finish in time.", name, "Look at the machine.")
+    raise JobError(f"{device.name} did not finish in time.", device.name, "Look at the machine.")
+
+
+def _know_machine(session: Session, run: Run, name: str, machine: str) -> None:
+    """The machine that answers is the one that always did; the first one is remembered. Raises JobError."""
+    printer = session.get(Printer, run.document.get("printer_id") or 0)
+    if printer is None:
+        return
+    if not printer.machine:
+        printer.machine = machine[:60]
+    elif printer.machine != machine:
+        raise JobError(f"{machine or 'A machine without a name'} answers at the address of {name}, not {printer.machine}.", name, "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.")  # fmt: skip
+
+
+def _mode_words(session: Session, run: Run) -> str:
+    mode = session.get(PrintMode, run.document.get("print_mode_id") or 0)
+    return mode.name if mode else ""
+
+
+def modes_of(session: Session, document: RunDocument) -> list[PrintMode]:
+    """The modes of the run's printer on its stock."""
+    of_both = select(PrintMode).where(
+        PrintMode.stock_id == document.stock_id, PrintMode.printer_id == document.printer_id
+    )
+    return list(session.scalars(of_both.order_by(PrintMode.id)))
+
+
+def put_roll_on(shop: Shop, run_id: int) -> None:
+    """Tell the printer that the roll of the run lies on it now, as its own panel would. Raises JobError."""
+
+    def roll_of(session: Session) -> tuple[str, float, float]:
+        roll = session.get_one(Roll, session.get_one(Run, run_id).document["roll_id"])
+        return roll.name, roll.stock.width_mm, roll.remaining_mm
+
+    name, width, left = shop.database.within(roll_of)
+    device = shop.device("printer")
+    with DeviceLine(device.name, device.port) as line:
+        line.ask("load roll", name=name, width_mm=width, left_mm=left)
+
+
+def dry_at(session: Session, sheet: Sheet) -> datetime | None:
+    """When the ink of a printed sheet is dry enough for film; None when it need not dry."""
+    mode = session.get(PrintMode, session.get_one(Run, sheet.plate.run_id).document.get("print_mode_id") or 0)
+    if sheet.printed_at is None or mode is None or not mode.drying_minutes:
+        return None
+    return sheet.printed_at + timedelta(minutes=mode.drying_minutes)
 
 
 def laminate_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
@@ -387,6 +216,10 @@ def laminate_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Out
         raise JobError(
             "This sheet cannot go through the laminator now.", sheet.name, "Only a printed sheet without film can."
         )
+    wet = shop.database.within(lambda session: dry_at(session, session.get_one(Sheet, sheet.id)))
+    if wet and wet > now() and not arguments.get("anyway"):
+        minutes = (wet - now()).total_seconds() / 60
+        raise JobError(f"The ink dries for {minutes:.0f} more minutes.", sheet.name, "Wait, or put the film on all the same.")  # fmt: skip
     laminator = shop.device("laminator")
     report(0.1, "Film on")
     with DeviceLine(laminator.name, laminator.port) as line:

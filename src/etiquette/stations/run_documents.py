@@ -95,6 +95,13 @@ class RunDocument(_Told):
     """What is left free before the run begins."""
     sheet_mm: float | None = Field(default=None, ge=100, le=10_000)
     """The stock is cut into sheets of this length, one frame on each; None: a roll."""
+    print_mode_id: int | None = None
+    files: Literal["separate", "one"] = "separate"
+    """White and clear as files of their own, or as spots of the colour file."""
+    half_turn: bool = False
+    """The whole sheet is printed turned by 180°."""
+    sever: bool = False
+    """The printer cuts the sheet off when it is printed."""
     pinned: list[str] = Field(default=[], max_length=10_000)
     """Pieces (design-copy) that nesting leaves where they are."""
     layout: LayoutFile | None = None

@@ -27,7 +27,7 @@ from etiquette.stations.edits import NotThere
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, Roll, Run, Stock
+from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, PrintMode, Roll, Run, Stock
 
 TURNINGS: dict[str, Turning] = {
     "quarter": (0.0, 90.0, 180.0, 270.0),
@@ -101,6 +101,7 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
         laminator_id=laminator.id if laminator else None,
         cutter_id=cutter.id,
         mark_set_id=marks.id,
+        print_mode_id=_mode_for(session, roll.stock_id, printer.id if printer else None),
         items=[RunItem(**item) for item in items],
     )
     run = Run(document=document.model_dump(mode="json", by_alias=True))
@@ -108,6 +109,12 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
     session.flush()
     give_code(session, run.id, 1)
     return run.id
+
+
+def _mode_for(session: Session, stock_id: int, printer_id: int | None) -> int | None:
+    """The first mode of this printer on this stock."""
+    of_both = select(PrintMode.id).where(PrintMode.stock_id == stock_id, PrintMode.printer_id == printer_id)
+    return session.scalar(of_both.order_by(PrintMode.id).limit(1))
 
 
 def give_code(session: Session, run_id: int, number: int) -> None:
@@ -138,6 +145,9 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
                 "There is no roll of this stock.", "stock", "Add a roll on the Shelf, or choose another stock."
             )
         changes = {**changes, "roll_id": roll.id}
+    if {"stock_id", "printer_id"} & set(changes) and "print_mode_id" not in changes:
+        now = {**run.document, **changes}
+        changes = {**changes, "print_mode_id": _mode_for(session, now["stock_id"], now.get("printer_id"))}
     before, checked = RunDocument(**run.document), RunDocument(**{**run.document, **changes})
     _refuse_strangers(session, checked)
     clean = checked.model_dump(mode="json", by_alias=True)
@@ -176,6 +186,11 @@ def _refuse_strangers(session: Session, document: RunDocument) -> None:
             raise JobError(
                 f"The {model.__tablename__.replace('_', ' ')} is not on the Shelf.", "run", "Choose one that is there."
             )
+    mode = session.get(PrintMode, document.print_mode_id) if document.print_mode_id else None
+    if document.print_mode_id and (
+        mode is None or (mode.stock_id, mode.printer_id) != (document.stock_id, document.printer_id)
+    ):
+        raise JobError("This print mode is not one of this printer on this stock.", "print mode", "Choose one that is.")
     ids = [item.design_id for item in document.items]
     if len(ids) != len(set(ids)) or any(session.get(Design, key) is None for key in ids):
         raise JobError(

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from etiquette.core.artwork.forms import Form
+from etiquette.core.costing.run_costs import RunCosts
 from etiquette.core.finishing.checks import Finding
 from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import FitFile, LayoutFile
@@ -288,6 +289,28 @@ class SheetShown(BaseModel):
     good: int | None
     length_mm: float
     width_mm: float
+    dry_at: datetime | None
+
+
+class ModeShown(BaseModel):
+    id: int
+    name: str
+
+
+class PrintSettings(BaseModel):
+    """What of the run's settings belongs to printing."""
+
+    revision: int
+    print_mode_id: int | None
+    files: Literal["separate", "one"]
+    half_turn: bool
+    sever: bool
+
+
+class CheckShown(BaseModel):
+    state: Literal["good", "look", "stop"]
+    words: str
+    can_load: bool
 
 
 class PlateShown(BaseModel):
@@ -301,6 +324,8 @@ class PlateShown(BaseModel):
     code: str
     order: list[Literal["white", "colour", "clear"]]
     """The plates in the order in which they are printed."""
+    inks: dict[str, float]
+    """The share of the page that each ink covers."""
 
 
 class PrintShown(BaseModel):
@@ -312,7 +337,11 @@ class PrintShown(BaseModel):
     roll_left_mm: float
     length_mm: float | None
     stock_cost: Decimal | None
-    currency: str | None
+    currency: str
+    costs: RunCosts | None
+    settings: PrintSettings
+    modes: list[ModeShown]
+    can_sever: bool
     plates: list[PlateShown]
     printer: str
     sheets: list[SheetShown]

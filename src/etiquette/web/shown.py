@@ -1,5 +1,6 @@
 """From stations' states to what goes over the wire."""
 
+from datetime import UTC, datetime
 from typing import Any
 
 import numpy as np
@@ -208,7 +209,7 @@ def run_listed(run: runs.Run) -> schemas.RunListed:
     )
 
 
-def sheet_shown(sheet: printing.Sheet) -> schemas.SheetShown:
+def sheet_shown(sheet: printing.Sheet, dry_at: datetime | None = None) -> schemas.SheetShown:
     summary = sheet.plate.summary
     return schemas.SheetShown(
         id=sheet.id,
@@ -221,4 +222,5 @@ def sheet_shown(sheet: printing.Sheet) -> schemas.SheetShown:
         good=sheet.good,
         length_mm=summary["plan"]["length_mm"],
         width_mm=summary["plan"]["width_mm"],
+        dry_at=dry_at.replace(tzinfo=UTC) if dry_at else None,
     )

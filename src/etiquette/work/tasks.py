@@ -25,7 +25,7 @@ TASKS = {
     "find lines": "etiquette.stations.lines:find_lines",
     "nest": "etiquette.stations.nesting:nest_run",
     "improve": "etiquette.stations.nesting:improve_run",
-    "make plate": "etiquette.stations.printing:make_plate",
+    "make plate": "etiquette.stations.plating:make_plate",
     "print": "etiquette.stations.printing:print_plate",
     "laminate": "etiquette.stations.printing:laminate_sheet",
     "read marks": "etiquette.stations.bench:read_sheet",

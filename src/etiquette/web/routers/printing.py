@@ -1,14 +1,26 @@
 """Print: plates, previews, sending; film."""
 
-from typing import Literal
+from typing import Annotated, Literal
+from urllib.parse import quote
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse, Response
 
-from etiquette.stations import printing, runs
+from etiquette.files.lines_svg import LinesFile
+from etiquette.stations import plating, printing, runs
+from etiquette.stations.preflight import costs_of, preflight
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
-from etiquette.web.schemas import PlateShown, PrintShown, SheetShown, TaskMade
-from etiquette.web.shown import run_listed, sheet_shown
+from etiquette.web.schemas import (
+    CheckShown,
+    LineShown,
+    ModeShown,
+    PlateShown,
+    PrintSettings,
+    PrintShown,
+    SheetShown,
+    TaskMade,
+)
+from etiquette.web.shown import lines_shown, run_listed, sheet_shown
 
 PlateName = Literal["colour", "white", "clear"]
 router = APIRouter(prefix="/api", tags=["print"])
@@ -20,6 +32,9 @@ def show_print(shop: ShopHere, run_id: int) -> PrintShown:
         state = runs.state_of(shop, session, run_id)
         sheets = printing.sheets_of(session, run_id)
         figures = state.figures
+        plates = plating.plates_of(session, state)
+        costs = costs_of(session, state, plates)
+        document = state.document
         return PrintShown(
             run=run_listed(state.run),
             nested=bool(state.plans),
@@ -29,16 +44,47 @@ def show_print(shop: ShopHere, run_id: int) -> PrintShown:
             roll_left_mm=state.roll.remaining_mm,
             length_mm=figures.length_mm if figures else None,
             stock_cost=figures.stock_cost if figures else None,
-            currency=figures.currency if figures else None,
-            plates=[_plate(plate) for plate in printing.plates_of(session, state)],
+            currency=state.stock.currency,
+            costs=costs,
+            settings=PrintSettings(
+                revision=state.run.revision,
+                print_mode_id=document.print_mode_id,
+                files=document.files,
+                half_turn=document.half_turn,
+                sever=document.sever,
+            ),
+            modes=[ModeShown(id=one.id, name=one.name) for one in printing.modes_of(session, document)],
+            can_sever=bool(state.kit.printer and state.kit.printer.severs),
+            plates=[_plate(plate) for plate in plates],
             printer=shop.device("printer").name,
-            sheets=[sheet_shown(sheet) for sheet in sheets],
+            sheets=[sheet_shown(sheet, printing.dry_at(session, sheet)) for sheet in sheets],
         )
 
     return within(shop, shown)
 
 
-def _plate(plate: printing.Plate) -> PlateShown:
+@router.get("/print/{run_id}/checks")
+def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
+    """What is looked at before the run is sent; the printer is asked for it."""
+
+    def checked(session: runs.Session) -> list[CheckShown]:
+        state = runs.state_of(shop, session, run_id)
+        return [
+            CheckShown(state=one.state, words=one.words, can_load=one.can_load)
+            for one in preflight(shop, session, state)
+        ]
+
+    return within(shop, checked)
+
+
+@router.post("/print/{run_id}/roll")
+def put_roll_on(shop: ShopHere, run_id: int) -> list[CheckShown]:
+    """The roll of the run lies on the printer now."""
+    printing.put_roll_on(shop, run_id)
+    return show_checks(shop, run_id)
+
+
+def _plate(plate: plating.Plate) -> PlateShown:
     summary = plate.summary
     return PlateShown(
         id=plate.id,
@@ -48,6 +94,7 @@ def _plate(plate: printing.Plate) -> PlateShown:
         length_mm=summary["plan"]["length_mm"],
         pieces=summary["pieces"],
         order=summary["order"],
+        inks=summary.get("inks", {}),
         frame=summary["frame"],
         code=summary["plan"]["codes"][0][0],
     )
@@ -64,16 +111,69 @@ def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter) -> TaskMade
     return TaskMade(task_id=submit("print", {"sheet_id": sheet_id}, f"print {sheet_id}"))
 
 
+@router.post("/plates/{plate_id}/hold", status_code=204)
+def hold_plate(shop: ShopHere, plate_id: int) -> None:
+    """A sheet that waits to be sent."""
+    within(shop, lambda session: printing.new_sheet(session, plate_id, hold=True))
+
+
+@router.post("/sheets/{sheet_id}/send")
+def send_held(shop: ShopHere, sheet_id: int, submit: TaskSubmitter) -> TaskMade:
+    within(shop, lambda session: printing.send_held(session, sheet_id))
+    return TaskMade(task_id=submit("print", {"sheet_id": sheet_id}, f"print {sheet_id}"))
+
+
+@router.delete("/sheets/{sheet_id}", status_code=204)
+def let_go(shop: ShopHere, sheet_id: int) -> None:
+    """A held sheet is not wanted any more."""
+    within(shop, lambda session: printing.let_go(session, sheet_id))
+
+
 @router.get("/plates/{plate_id}/preview", response_class=Response)
 def plate_preview(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Response:
-    content = printing.preview_of(shop, within(shop, lambda session: printing.plate_there(session, plate_id)), plate)
+    content = plating.preview_of(shop, within(shop, lambda session: plating.plate_there(session, plate_id)), plate)
     return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.get("/plates/{plate_id}/part", response_class=Response)
+def plate_part(
+    shop: ShopHere,
+    plate_id: int,
+    x: float,
+    y: float,
+    width: Annotated[float, Query(gt=0, le=10_000)],
+    height: Annotated[float, Query(gt=0, le=100_000)],
+    dpi: Annotated[float, Query(ge=10, le=1200)],
+    plate: PlateName = "colour",
+) -> Response:
+    """The stretch from (x, y) of the print, in run millimetres, in real pixels of the plate."""
+    held = within(shop, lambda session: plating.plate_there(session, plate_id))
+    content = plating.part_of(shop, held, plate, (x, y, width, height), dpi)
+    return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.get("/plates/{plate_id}/lines")
+def plate_lines(shop: ShopHere, plate_id: int) -> list[LineShown]:
+    """The finish lines of the frame, as SVG paths in run millimetres with y down from the far end of the print."""
+    held = within(shop, lambda session: plating.plate_there(session, plate_id))
+    file = plating.lines_on_sheet(shop, held)
+    length = held.summary["plan"]["length_mm"]
+    return lines_shown(LinesFile(file.lines, file.width_mm, length, (0.0, 0.0)))
+
+
+@router.get("/plates/{plate_id}/companion", response_class=Response)
+def plate_companion(shop: ShopHere, plate_id: int) -> Response:
+    """The colour plate with the finish lines as layers marked by ISO 19593-1."""
+    held = within(shop, lambda session: plating.plate_there(session, plate_id))
+    name = quote(f"{held.summary['name']}, with lines.pdf")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(plating.companion_of(shop, held), media_type="application/pdf", headers=headers)
 
 
 @router.get("/plates/{plate_id}/pdf", response_class=FileResponse)
 def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> FileResponse:
-    held = within(shop, lambda session: printing.plate_there(session, plate_id))
-    path = shop.blobs.path(printing.plate_file(held, plate))
+    held = within(shop, lambda session: plating.plate_there(session, plate_id))
+    path = shop.blobs.path(plating.plate_file(held, plate))
     more = "" if plate == "colour" else f", {plate}"
     return FileResponse(path, media_type="application/pdf", filename=f"{held.summary['name']}{more}.pdf")
 
@@ -84,5 +184,5 @@ def list_sheets(shop: ShopHere) -> list[SheetShown]:
 
 
 @router.post("/sheets/{sheet_id}/film")
-def laminate(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
-    return TaskMade(task_id=submit("laminate", {"sheet_id": sheet_id}))
+def laminate(sheet_id: int, submit: TaskSubmitter, anyway: bool = False) -> TaskMade:
+    return TaskMade(task_id=submit("laminate", {"sheet_id": sheet_id, "anyway": anyway}))

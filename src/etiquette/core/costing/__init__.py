@@ -1,0 +1,1 @@
+"""What a run takes: stock, film, ink, time, money."""

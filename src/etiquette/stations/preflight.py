@@ -1,0 +1,165 @@
+"""What is looked at before a run is sent: each a sentence, good, to look at, or standing in the way."""
+
+from dataclasses import dataclass
+from io import BytesIO
+from typing import Any, Literal
+
+import pikepdf
+from shapely import Polygon
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from etiquette.core.costing.run_costs import Prices, RunCosts, Speed, run_costs
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.polygons import offset
+from etiquette.core.marking.codes import LEAST_CONTRAST, contrast
+from etiquette.core.marking.frames import proof
+from etiquette.core.marking.marks import CANNOT_SHOW
+from etiquette.core.planning.problem import Piece, placed_outline
+from etiquette.core.units import MM_PER_INCH
+from etiquette.devices.line import DeviceLine
+from etiquette.stations import runs
+from etiquette.stations.designs import DesignState
+from etiquette.stations.runs import RunState
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Frame, Plate, Printer, PrintMode
+
+LOW_DPI = 150.0
+"""Below this a picture looks soft in the hand (common practice, no published source)."""
+REFLECTANCE = {"white": 0.85, "clear": 0.85, "dark": 0.1}
+"""What the ground of marks and codes reflects; on clear stock they stand on a patch of white."""
+INK_REFLECTANCE = 0.06
+PRINTER_SECONDS = 3.0
+
+State = Literal["good", "look", "stop"]
+
+
+@dataclass(frozen=True)
+class Check:
+    state: State
+    words: str
+    can_load: bool = False
+    """The roll of the run can be put on the printer from here."""
+
+
+def preflight(shop: Shop, session: Session, state: RunState) -> list[Check]:
+    """In the order in which they would be looked at by hand. The printer is asked what it holds."""
+    if not state.plans:
+        return [Check("stop", "The run is not nested as it is now")]
+    mode = session.get(PrintMode, state.document.print_mode_id or 0)
+    return [
+        *_printer(shop, session, state),
+        _roll(state),
+        Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, {'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink are not known"),
+        *_marks(shop, session, state),
+        *_art(shop, state),
+    ]  # fmt: skip
+
+
+def _printer(shop: Shop, session: Session, state: RunState) -> list[Check]:
+    device = shop.device("printer")
+    try:
+        with DeviceLine(device.name, device.port, PRINTER_SECONDS) as line:
+            held: dict[str, Any] = line.ask("state")
+    except JobError as error:
+        return [Check("look", f"{error.what} It is asked again when the run is sent")]
+    roll, machine = held["roll"], str(held.get("machine", ""))
+    printer = session.get(Printer, state.document.printer_id or 0)
+    checks = []
+    if printer and printer.machine and printer.machine != machine:
+        checks.append(Check("stop", f"{machine or 'Another machine'} answers at the address of {device.name}, not {printer.machine}"))  # fmt: skip
+    if roll["name"] != state.roll.name:
+        checks.append(Check("stop", f"{device.name} holds {roll['name']}; this run is on {state.roll.name}", True))
+    elif roll["width_mm"] + 0.5 < state.stock.width_mm:
+        checks.append(Check("stop", f"The roll on {device.name} is {roll['width_mm']:.0f} mm wide, the run {state.stock.width_mm:.0f} mm"))  # fmt: skip
+    else:
+        checks.append(Check("good", f"{device.name} holds {roll['name']}, {roll['width_mm']:.0f} mm wide"))
+    return checks
+
+
+def _roll(state: RunState) -> Check:
+    longest = max(plan.length_mm for plan in state.plans)
+    whole = sum(plan.length_mm for plan in state.plans)
+    left = state.roll.remaining_mm
+    if longest > left:
+        return Check("stop", f"{state.roll.name} has {left / 1000:.1f} m left; a frame needs {longest / 1000:.2f} m")
+    if whole > left:
+        return Check("look", f"{state.roll.name} has {left / 1000:.1f} m left: not enough for all frames")
+    return Check("good", f"{state.roll.name} has {left / 1000:.1f} m left, the run takes {whole / 1000:.2f} m")
+
+
+def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
+    recipe, checks = state.kit.recipe, []
+    pieces = runs.pieces_of(shop, state.document, state.designs)
+    printed: dict[str, Polygon] = {name: offset(piece.outline, recipe.bleed_mm) for name, piece in pieces.items()}
+    clips = {name: Piece(name, shape, 1, (0.0,)) for name, shape in printed.items()}
+    for number, plan in enumerate(state.plans):
+        here = runs.placements_on_frame(state.document, state.plans, number)
+        faults = proof(plan, recipe, [placed_outline(clips[one.id], one) for one in here])
+        checks += [Check("stop", f"Frame {number + 1}: {fault}") for fault in faults]
+    if not checks:
+        checks.append(Check("good", "Marks and codes inside the stock, clear of every piece and its bleed"))
+    codes = [plan.codes[0].code.frame for plan in state.plans]
+    known = session.scalar(select(func.count()).select_from(Frame).where(Frame.code.in_(codes)))
+    checks.append(Check("good", "Codes used nowhere else: " + ", ".join(codes)) if known == len(set(codes)) == len(codes) else Check("stop", "A frame code is not unique"))  # fmt: skip
+    ground = "white" if state.stock.ground != "white" else state.stock.ground  # a patch of white lies under them
+    if contrast(INK_REFLECTANCE, REFLECTANCE[ground]) < LEAST_CONTRAST:
+        checks.append(Check("stop", "Codes have too little contrast on this stock"))
+    if state.stock.ground != "white":
+        checks.append(Check("good", f"White patches under marks and codes: the stock is {state.stock.ground}"))
+    if CANNOT_SHOW[recipe.count]:
+        checks.append(Check("look", CANNOT_SHOW[recipe.count]))
+    return checks
+
+
+def _art(shop: Shop, state: RunState) -> list[Check]:
+    low, short, fonts, glass = [], [], [], []
+    for design in state.designs.values():
+        name = design.document.name
+        dpi = _dpi(design)
+        if dpi is not None and dpi < LOW_DPI:
+            low.append(f"{name} ({dpi:.0f})")
+        bleed = design.lines.summary.get("bleed") if design.lines else None
+        if bleed and bleed.get("short_mm", 0) > 0.5:
+            short.append(f"{name} ({bleed['short_mm']:.0f} mm of its line)")
+        if design.lines and design.lines.print_sha:
+            missing, transparent = _page_facts(shop.blobs.read(design.lines.print_sha))
+            fonts += [name] if missing else []
+            glass += [name] if transparent else []
+    return [
+        Check("look", f"Coarse pictures, dots an inch: {', '.join(low)}") if low else Check("good", f"Every picture has {LOW_DPI:.0f} dots an inch or more"),
+        Check("look", f"Bleed is short: {', '.join(short)}") if short else Check("good", "Print reaches past every line"),
+        Check("look", f"Fonts are not in the file: {', '.join(fonts)}. Text may come out in another one") if fonts else Check("good", "All fonts are in the files"),
+        Check("good", f"Transparency is left to the printer: {', '.join(glass)}") if glass else Check("good", "No transparency in vector art"),
+    ]  # fmt: skip
+
+
+def _dpi(design: DesignState) -> float | None:
+    width = design.document.width_mm
+    return design.art.width_px / width * MM_PER_INCH if design.art.form == "picture" and width else None
+
+
+def _page_facts(pdf: bytes) -> tuple[bool, bool]:
+    """Whether a font is not embedded, and whether anything is see-through."""
+    with pikepdf.open(BytesIO(pdf)) as document:
+        fonts = [one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/FontDescriptor"]  # fmt: skip
+        bare = [one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/Font" and one.get("/Subtype") in ("/Type1", "/TrueType") and "/FontDescriptor" not in one]  # fmt: skip
+        missing = bool(bare) or any(not {"/FontFile", "/FontFile2", "/FontFile3"} & set(one.keys()) for one in fonts)
+        states = [one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/ExtGState"]  # fmt: skip
+        masks = any(isinstance(one, pikepdf.Stream) and "/SMask" in one for one in document.objects)
+        glass = any(float(one.get(key, 1)) < 1 for one in states for key in ("/ca", "/CA")) or any(str(one.get("/BM", "/Normal")) != "/Normal" for one in states)  # fmt: skip
+        return missing, glass or masks
+
+
+def costs_of(session: Session, state: RunState, plates: list[Plate]) -> RunCosts | None:
+    """What the run takes, once its plates are made and a print mode is chosen."""
+    mode = session.get(PrintMode, state.document.print_mode_id or 0)
+    if mode is None or not plates:
+        return None
+    frames = [
+        (one.summary["plan"]["width_mm"] * one.summary["plan"]["length_mm"] / 1e6, one.summary.get("inks", {}))
+        for one in plates
+    ]
+    laminator, printer = state.kit.laminator, state.kit.printer
+    prices = Prices(state.stock.price_m2, laminator.film_price_m2 if laminator else None, printer.ink_price_ml if printer else runs.MONEY * 0)  # fmt: skip
+    return run_costs(frames, sum(one.summary["pieces"] for one in plates), prices, Speed(mode.m2_per_hour, mode.ink_ml_m2))  # fmt: skip
