@@ -92,3 +92,51 @@ def test_pieces_are_doubled_aligned_and_the_gaps_filled(page_on: Page, running: 
     wait_until(lambda: pieces.count() > 5)
     page_on.keyboard.press("Control+z")
     expect(pieces).to_have_count(5)
+
+
+def test_the_plate_is_looked_at_closely_held_and_sent(page_on: Page, running: RunningEtiquette) -> None:
+    run = new_run(running, "Held", {"Spark decal": 4})
+    page_on.goto(f"{running.url}/run/{run}")
+    page_on.get_by_role("button", name="Nest N").wait_for()
+    page_on.keyboard.press("n")
+    page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
+    expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)
+    expect(page_on.get_by_text("Marks and codes inside the stock, clear of every piece and its bleed")).to_be_visible()
+    expect(page_on.get_by_text(re.compile(r"coarser than the print"))).to_be_visible()
+    plate = page_on.get_by_role("img", name="white plate, leading edge left")
+    page_on.keyboard.press("v")
+    expect(plate.or_(page_on.get_by_role("img", name="colour plate, leading edge left"))).to_be_visible()
+    page_on.keyboard.press("l")
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1)  # all of a kind in one path
+    box = page_on.get_by_role("img", name=re.compile("plate, leading edge left")).bounding_box()
+    assert box is not None
+    page_on.mouse.move(box["x"] + box["width"] / 2, box["y"] + box["height"] / 2)
+    for _ in range(4):
+        page_on.mouse.wheel(0, -300)
+    with page_on.expect_response(re.compile("/part")) as answer:
+        expect(page_on.get_by_test_id("real pixels")).to_be_attached()
+    assert answer.value.status == 200
+    expect(page_on.get_by_text(re.compile(r"coarser than the print"))).to_have_count(0)
+    page_on.keyboard.press("h")
+    expect(page_on.get_by_text("held, not sent yet")).to_be_visible()
+    page_on.get_by_role("button", name="Send it").click()
+    expect(page_on.get_by_role("button", name="Put film on")).to_be_visible(timeout=TASK_MS)
+    page_on.get_by_role("button", name="Mode").click()
+    page_on.get_by_role("radio", name="fine").click()
+    expect(page_on.get_by_text(re.compile("12 passes, one way"))).to_be_visible(timeout=TASK_MS)
+
+
+def test_another_roll_on_the_printer_stands_in_the_way(page_on: Page, running: RunningEtiquette) -> None:
+    run = new_run(running, "Paper", {"Spark decal": 2})
+    page_on.goto(f"{running.url}/run/{run}")
+    page_on.get_by_role("button", name="Stock Gloss").click()
+    page_on.get_by_role("radio", name="Matt paper label 330").click()
+    page_on.get_by_role("button", name="To the printer").or_(page_on.get_by_role("button", name="Nest N")).wait_for()
+    page_on.keyboard.press("n")
+    page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
+    expect(page_on.get_by_text(re.compile("holds Gloss white vinyl 760, roll A; this run is on Matt paper"))).to_be_visible(timeout=TASK_MS)  # fmt: skip
+    expect(page_on.get_by_role("button", name="Send to printer")).to_be_disabled()
+    page_on.get_by_role("button", name="Matt paper label 330, roll A is on it now").click()
+    expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)
+    with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
+        client.post("/api/print/1/roll").raise_for_status()  # as the other tests expect it

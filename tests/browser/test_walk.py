@@ -269,10 +269,10 @@ def test_the_shelf_is_edited_with_units(page_on: Page) -> None:
     field = page_on.get_by_label("Clear zone")
     field.fill("0.3cm+1")
     field.press("Enter")
-    expect(page_on.get_by_text("disc, 4.0 mm kept clear")).to_be_visible()
+    expect(page_on.get_by_text("disc of 6.0 mm, 4.0 mm kept clear")).to_be_visible()
     field.fill("3")
     field.press("Enter")
-    expect(page_on.get_by_text("disc, 3.0 mm kept clear")).to_be_visible()
+    expect(page_on.get_by_text("disc of 6.0 mm, 3.0 mm kept clear")).to_be_visible()
 
 
 def test_pieces_are_dragged_turned_pinned_and_brought_back(page_on: Page, running: RunningEtiquette) -> None:

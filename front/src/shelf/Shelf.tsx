@@ -162,7 +162,7 @@ function Words({ kind, row }: { kind: string; row: Entry }) {
   if (kind === "cutter") return <>reads {size("reach_across_mm")} × {size("reach_along_mm")}</>;
   if (kind === "ink_colour") return <>{["cyan", "magenta", "yellow", "black"].map((ink) => figure(Number(row[ink]), 0)).join(" · ")} %</>;
   if (kind === "print_mode") return <>{figure(Number(row.dpi), 0)} dots, {String(row.passes)} passes, {figure(Number(row.m2_per_hour), 0)} m² an hour</>;
-  return <>{String(row.shape)} of {size("size_mm", 1)}, {row.count === "more" ? "along the sides too" : `${row.count} marks`}</>;
+  return <>{row.count === "more" ? "" : `${row.count} × `}{String(row.shape)} of {size("size_mm", 1)}, {size("clear_mm", 1)} kept clear</>;
 }
 
 function Picture({ kind, row }: { kind: string; row: Entry }) {

@@ -292,6 +292,10 @@ class SheetShown(BaseModel):
     dry_at: datetime | None
 
 
+class SheetMade(BaseModel):
+    sheet_id: int
+
+
 class ModeShown(BaseModel):
     id: int
     name: str

@@ -14,6 +14,9 @@ from etiquette.core.artwork.raster import Picture
 
 BAND_ROWS = 128
 """Rows are filtered in bands that fit the processor's cache."""
+LEVEL = 6
+SAMPLES, SAMPLE_ROWS = 8, 16
+NO_WORSE = 1.02
 SPACES = {"L": (Name.DeviceGray, 1), "RGB": (Name.DeviceRGB, 3), "CMYK": (Name.DeviceCMYK, 4)}
 UPRIGHT = 1
 """EXIF orientation of a picture that is stored as it is seen."""
@@ -66,7 +69,7 @@ def _passed_through(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
 def deflated(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], space: Name) -> pikepdf.Object:
     """An image stream of (h, w, channels) uint8."""
     height, width, channels = pixels.shape
-    stream = pikepdf.Stream(pdf, zlib.compress(filtered_rows(pixels).tobytes(), 6))
+    stream = pikepdf.Stream(pdf, _squeezed(filtered_rows(pixels)))
     stream.stream_dict.update(
         Dictionary(
             Type=Name.XObject,
@@ -80,6 +83,19 @@ def deflated(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], space: Name) -> pikepd
         )
     )
     return pdf.make_indirect(stream)
+
+
+def _squeezed(rows: NDArray[np.uint8]) -> bytes:
+    """Deflated: noise, where looking for repeats finds nothing, by runs and codes alone, which takes a tenth of the time."""
+    starts = np.linspace(0, max(0, len(rows) - SAMPLE_ROWS), SAMPLES).astype(int)
+    sample = np.concatenate([rows[start : start + SAMPLE_ROWS] for start in starts])
+    fast = len(_deflate(sample, zlib.Z_RLE)) <= NO_WORSE * len(_deflate(sample, zlib.Z_FILTERED))
+    return _deflate(rows, zlib.Z_RLE if fast else zlib.Z_FILTERED)
+
+
+def _deflate(rows: NDArray[np.uint8], strategy: int) -> bytes:
+    squeeze = zlib.compressobj(LEVEL, strategy=strategy)
+    return squeeze.compress(rows.tobytes()) + squeeze.flush()
 
 
 def filtered_rows(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -96,11 +112,11 @@ def filtered_rows(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
             above[0] = rows[top - 1]
         left = np.zeros_like(here)
         left[:, channels:] = here[:, :-channels]
-        choices = [here, here - left, here - above, here - _paeth(left, above, channels)]
+        mean = ((left.astype(np.uint16) + above) >> 1).astype(np.uint8)
+        choices = [here, here - left, here - above, here - mean, here - _paeth(left, above, channels)]
         sums = np.array([np.abs(one.view(np.int8).astype(np.int16)).sum(axis=1, dtype=np.int64) for one in choices])
         best = sums.argmin(axis=0)
-        numbers = np.array([0, 1, 2, 4], dtype=np.uint8)
-        out[top : top + len(here), 0] = numbers[best]
+        out[top : top + len(here), 0] = best
         for number, one in enumerate(choices):
             out[top : top + len(here), 1:][best == number] = one[best == number]
     return out

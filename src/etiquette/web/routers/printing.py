@@ -17,6 +17,7 @@ from etiquette.web.schemas import (
     PlateShown,
     PrintSettings,
     PrintShown,
+    SheetMade,
     SheetShown,
     TaskMade,
 )
@@ -111,10 +112,10 @@ def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter) -> TaskMade
     return TaskMade(task_id=submit("print", {"sheet_id": sheet_id}, f"print {sheet_id}"))
 
 
-@router.post("/plates/{plate_id}/hold", status_code=204)
-def hold_plate(shop: ShopHere, plate_id: int) -> None:
+@router.post("/plates/{plate_id}/hold")
+def hold_plate(shop: ShopHere, plate_id: int) -> SheetMade:
     """A sheet that waits to be sent."""
-    within(shop, lambda session: printing.new_sheet(session, plate_id, hold=True))
+    return SheetMade(sheet_id=within(shop, lambda session: printing.new_sheet(session, plate_id, hold=True)))
 
 
 @router.post("/sheets/{sheet_id}/send")
@@ -123,10 +124,11 @@ def send_held(shop: ShopHere, sheet_id: int, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit("print", {"sheet_id": sheet_id}, f"print {sheet_id}"))
 
 
-@router.delete("/sheets/{sheet_id}", status_code=204)
-def let_go(shop: ShopHere, sheet_id: int) -> None:
+@router.delete("/sheets/{sheet_id}")
+def let_go(shop: ShopHere, sheet_id: int) -> SheetMade:
     """A held sheet is not wanted any more."""
     within(shop, lambda session: printing.let_go(session, sheet_id))
+    return SheetMade(sheet_id=sheet_id)
 
 
 @router.get("/plates/{plate_id}/preview", response_class=Response)

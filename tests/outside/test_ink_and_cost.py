@@ -1,0 +1,146 @@
+"""Ink by rendered coverage against Ghostscript's own count; money by numbers worked by hand."""
+
+import subprocess
+from decimal import Decimal
+from io import BytesIO
+from pathlib import Path
+
+import numpy as np
+import pikepdf
+import pytest
+from PIL import Image
+from shapely import box
+
+from etiquette.core.artwork.raster import Picture
+from etiquette.core.costing.run_costs import Prices, Speed, ink_cost, run_costs
+from etiquette.core.geometry.polygons import offset
+from etiquette.core.marking.frames import Reach, plan_frame, proof
+from etiquette.core.marking.marks import SHAPES, MarkRecipe, mark_area, mark_paths
+from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.coverage import coverage
+from etiquette.core.printing.images import filtered_rows, picture_stream
+from etiquette.core.printing.plates import FrameContent, PictureArt, PlateWish, SpotArt, colour_plate, spot_plate
+from tests.outside.test_run_plates import photo
+
+
+@pytest.fixture(scope="module")
+def content() -> FrameContent:
+    pixels = np.dstack([photo(300), np.full((300, 300), 255, np.uint8)])
+    art = PictureArt(Picture(pixels, 254.0), 30, 30, box(-1, -1, 31, 31))
+    recipe = MarkRecipe(bleed_mm=1.0)
+    plan = plan_frame((0, 0, 200, 60), 300, recipe, Reach(1616, 3200), "K7Q2R9", "K7Q2R9-1")
+    x, y = plan.work[:2]
+    placements = [Placement("a", n + 1, 0, x + 40 * n, y, 0.0) for n in range(5)]
+    area = SpotArt((box(5, 5, 25, 25),), art.clip)
+    return FrameContent({"a": art}, {"White": {"a": area}}, placements, plan, recipe, "Test")
+
+
+def test_coverage_is_what_ghostscript_counts(content: FrameContent, tmp_path: Path) -> None:
+    """Source: Ghostscript's ink_cov device, which weighs every pixel; within half a percentage point."""
+    pdf = colour_plate(content)
+    (tmp_path / "plate.pdf").write_bytes(pdf)
+    said = subprocess.run(["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=ink_cov", "-o", "-", tmp_path / "plate.pdf"], check=True, capture_output=True, text=True).stdout  # fmt: skip
+    counted = [float(value) / 100 for value in said.split()[:4]]
+    ours = coverage(pdf, "plate")
+    assert [ours[ink] for ink in ("Cyan", "Magenta", "Yellow", "Black")] == pytest.approx(counted, abs=0.005)
+
+
+def test_a_spot_covers_what_was_drawn(content: FrameContent) -> None:
+    """Five squares of 20 mm, by hand; Ghostscript paints every pixel that a shape touches."""
+    plate = spot_plate(content, "White")
+    assert plate is not None
+    shares = coverage(plate, "white")
+    page = 300 * content.plan.length_mm
+    assert shares["White"] == pytest.approx(5 * 400 / page, rel=0.06) and sum(shares.values()) == shares["White"]
+    assert spot_plate(content, "Clear") is None
+    patched = spot_plate(content, "Clear", PlateWish(patches=True))
+    assert patched is None  # varnish keeps clear of marks: patches are white only
+
+
+def test_a_small_sticker_costs_what_the_trade_says() -> None:
+    """Common practice, no published source: at 0.41 a ml about 0.1 ml costs 0.04, three such cost 0.12."""
+    assert ink_cost(0.1, Decimal("0.41")) == Decimal("0.04")
+    assert ink_cost(0.3, Decimal("0.41")) == Decimal("0.12")
+
+
+def test_a_run_adds_up_by_hand() -> None:
+    """2 m² and 1 m²; cyan covers a quarter and a half, 8 ml where full: 0.25·2·8 + 0.5·1·8 = 8 ml at 0.25 = 2.00; stock
+    3 · 4.20 = 12.60, film 3 · 1.60 = 4.80; 12 m² an hour: 15 minutes; 40 pieces: 19.40 / 40 = 0.485."""
+    prices = Prices(Decimal("4.20"), Decimal("1.60"), Decimal("0.25"))
+    costs = run_costs([(2.0, {"Cyan": 0.25}), (1.0, {"Cyan": 0.5})], 40, prices, Speed(12, 8))
+    assert costs.ink_ml == {"Cyan": pytest.approx(8.0)} and costs.minutes == pytest.approx(15)
+    assert (costs.stock, costs.film, costs.ink) == (Decimal("12.60"), Decimal("4.80"), Decimal("2.00"))
+    assert costs.total == Decimal("19.40") and costs.each == Decimal("0.485")
+    assert run_costs([(3.0, {})], 40, Prices(Decimal("4.20"), None, Decimal(0)), Speed(12, 8)).total == Decimal("12.60")
+
+
+def test_the_proof_names_what_touches(content: FrameContent) -> None:
+    plan, recipe = content.plan, content.recipe
+    clip = offset(box(0, 0, *np.subtract(plan.work[2:], plan.work[:2])), 1.0)
+    from shapely.affinity import translate
+
+    whole = translate(clip, *plan.work[:2])
+    assert proof(plan, recipe, [whole]) == []
+    mark = plan.marks[0]
+    near = box(mark.x - 10, mark.y - 10, mark.x - recipe.out_mm + 0.1, mark.y)
+    assert proof(plan, recipe, [whole, near]) == ["Mark 1 has 1 pieces or their bleed in its clear zone."]
+    code = plan.codes[1]
+    over = box(*np.subtract(code.centre, 2), *np.add(code.centre, 2))
+    assert proof(plan, recipe, [over]) == ["The code at the tail has 1 pieces or their bleed in its clear zone."]
+    from dataclasses import replace
+
+    assert proof(replace(plan, width_mm=mark.x + 2), recipe, [])[0] == "Mark 1 leaves the stock."
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_the_place_of_a_mark_is_the_middle_of_its_darkness(shape: str) -> None:
+    """The area by hand, and the centroid of what is drawn, whichever way a corner points."""
+    recipe = MarkRecipe(shape=shape, size_mm=8, stroke_mm=1.5)  # type: ignore[arg-type]
+    by_hand = {"disc": 16 * np.pi, "square": 64, "corner": 2 * 8 * 1.5 - 2.25, "cross": 2 * 8 * 1.5 - 2.25, "ring": np.pi * (16 - 6.25)}  # fmt: skip
+    assert mark_area(recipe).area == pytest.approx(by_hand[shape], rel=2e-3)
+    from shapely import Polygon
+
+    for inward in ((1, 1), (-1, 1), (1, -1), (-1, -1)):
+        rings = [Polygon(path.flatten(0.001)) for path in mark_paths(recipe, 100, 50, inward)]  # type: ignore[arg-type]
+        drawn = rings[0].difference(rings[1]) if len(rings) > 1 else rings[0]
+        assert drawn.centroid.coords[0] == pytest.approx((100, 50), abs=1e-3)
+
+
+def test_filters_are_undone_by_a_reader_of_png_predictors() -> None:
+    """The stream is decoded by pikepdf (qpdf's own predictor code) and by Pillow as a PNG would be."""
+    pixels = np.dstack([photo(220, 3), np.full((220, 220), 255, np.uint8)])
+    pixels[50:60] = 17
+    pixels[:, 100:120, 0] = np.arange(20)
+    with pikepdf.new() as pdf:
+        stream = picture_stream(pdf, Picture(pixels, None))
+        assert np.array_equal(np.frombuffer(stream.read_bytes(), np.uint8).reshape(220, 220, 3), pixels[..., :3])
+    assert set(np.unique(filtered_rows(pixels[..., :3])[:, 0])) <= set(range(5))
+
+
+def test_a_picture_takes_hardly_more_than_as_png() -> None:
+    """Beside Pillow's PNG of the same pixels, at the same level of zlib."""
+    pixels = photo(900, 5)
+    out = BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", compress_level=6)
+    with pikepdf.new() as pdf:
+        stream = picture_stream(pdf, Picture(np.dstack([pixels, np.full(pixels.shape[:2], 255, np.uint8)]), None))
+        assert len(stream.read_raw_bytes()) <= 1.05 * len(out.getvalue())
+
+
+def test_a_cmyk_jpeg_keeps_its_inks_and_its_profile(tmp_path: Path) -> None:
+    """Passed through byte for byte; poppler and Ghostscript see the yellow that was put in."""
+    out = BytesIO()
+    Image.new("CMYK", (60, 40), (0, 0, 255, 0)).save(out, "JPEG", quality=95)
+    with pikepdf.new() as pdf:
+        stream = picture_stream(pdf, Picture(np.zeros((40, 60, 4), np.uint8), None), out.getvalue())
+        assert stream.read_raw_bytes() == out.getvalue() and stream.ColorSpace == "/DeviceCMYK"
+        pdf.add_blank_page(page_size=(60, 40))
+        pdf.pages[0].Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=stream))
+        pdf.pages[0].Contents = pdf.make_stream(b"60 0 0 40 0 0 cm /P Do")
+        pdf.save(tmp_path / "cmyk.pdf")
+    subprocess.run(
+        ["pdftoppm", "-r", "72", "-png", "-singlefile", tmp_path / "cmyk.pdf", tmp_path / "cmyk"], check=True
+    )
+    red, green, blue = np.asarray(Image.open(tmp_path / "cmyk.png").convert("RGB"))[20, 30]
+    assert red > 200 and green > 180 and blue < 80
+    assert coverage((tmp_path / "cmyk.pdf").read_bytes(), "x")["Yellow"] > 0.97
