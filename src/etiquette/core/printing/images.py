@@ -21,6 +21,8 @@ SPACES = {"L": (Name.DeviceGray, 1), "RGB": (Name.DeviceRGB, 3), "CMYK": (Name.D
 UPRIGHT = 1
 """EXIF orientation of a picture that is stored as it is seen."""
 EXIF_ORIENTATION = 0x0112
+APP14, START_OF_FRAME, START_OF_SCAN = 0xEE, 0xC0, 0xDA
+"""Markers of a JPEG (ITU-T T.81, table B.1)."""
 
 
 def picture_stream(pdf: pikepdf.Pdf, picture: Picture, source: bytes | None = None) -> pikepdf.Object:
@@ -41,7 +43,7 @@ def _passed_through(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
             if image.mode not in SPACES or image.getexif().get(EXIF_ORIENTATION, UPRIGHT) != UPRIGHT:
                 return None
             (space, channels), profile = SPACES[image.mode], image.info.get("icc_profile")
-            inverted = image.mode == "CMYK" and "adobe" in image.info
+            inverted = image.mode == "CMYK" and _says_inverted(source)
             size = image.size
     except (UnidentifiedImageError, OSError):
         return None
@@ -64,6 +66,17 @@ def _passed_through(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
     if inverted:
         stream.Decode = Array([1, 0] * 4)
     return pdf.make_indirect(stream)
+
+
+def _says_inverted(jpeg: bytes) -> bool:
+    """Whether a CMYK file has the segment APP14 before its pixels: writers that put it there store the inks inverted (common
+    practice, no published source)."""
+    at = 2
+    while at + 4 <= len(jpeg) and jpeg[at] == 0xFF and jpeg[at + 1] not in (START_OF_SCAN, START_OF_FRAME):
+        if jpeg[at + 1] == APP14:
+            return True
+        at += 2 + int.from_bytes(jpeg[at + 2 : at + 4], "big")
+    return False
 
 
 def deflated(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], space: Name) -> pikepdf.Object:
