@@ -22,6 +22,8 @@ from typing import Any
 import numpy as np
 import pypdfium2
 
+from standins.judge import planned_lines, report
+from standins.plotter_language import strokes
 from standins.room import Room, write_whole
 from standins.wire import Refused, serve
 
@@ -40,6 +42,8 @@ class Printer:
         self._status: dict[str, dict[str, Any]] = {}
         self._rolls = room.jobs / "roll.state"
         self._fault: str | None = None
+        self._last: str | None = None
+        """The sheet that lies under the knife: the last one printed, until it is cut off."""
 
     def answer(self, request: dict[str, Any]) -> dict[str, Any]:
         wanted = request.get("ask")
@@ -90,6 +94,10 @@ class Printer:
         page = document[0]
         width_mm, length_mm = (size * 25.4 / 72 for size in page.get_size())
         self._check_plates(name, ticket, page.get_size())
+        way = ticket.get("way", "print")
+        if way == "cut":
+            self._cut(name, self._last)
+            return
         roll = self._roll()
         if width_mm > roll["width_mm"] + 0.5:
             raise Refused(f"The print is {width_mm:.0f} mm wide, the roll on the printer {roll['width_mm']:.0f} mm.")
@@ -120,8 +128,24 @@ class Printer:
                 "stock": roll["name"],
             },
         )
+        self._last = None if ticket.get("sever") else name
+        if way == "both":
+            self._cut(name, name)
+            return
         self._clear(name)
         self._status[name] = {"state": "done", "share": 1.0, "length_mm": length_mm}
+
+    def _cut(self, name: str, sheet: str | None) -> None:
+        """Cut with the machine's own knife the sheet that still lies under it, and say how far the knife strayed."""
+        if sheet is None:
+            raise Refused("No print lies under the knife any more.")
+        self._status[name] = {"state": "printing", "share": 0.99, "used_mm": 0.0}
+        made = strokes((self._room.jobs / f"{name}.plt").read_text())
+        lines = self._room.folder(sheet) / "lines.svg"
+        said = report([points for _, points in made], planned_lines(lines)) if lines.exists() else {}
+        self._room.write_note(sheet, {**self._room.note(sheet), "state": "cut", "cut": said})
+        self._clear(name)
+        self._status[name] = {"state": "done", "share": 1.0, "cut": said, "strokes": len(made)}
 
     def _check_plates(self, name: str, ticket: dict[str, Any], size: tuple[float, float]) -> None:
         """Every further plate the ticket names has to be there and of the colour's size, or they would not register."""

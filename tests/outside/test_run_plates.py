@@ -8,6 +8,7 @@ from io import BytesIO
 from pathlib import Path
 from typing import Any
 
+import cv2
 import numpy as np
 import pikepdf
 import pypdfium2
@@ -15,8 +16,14 @@ import pytest
 import zxingcpp
 from PIL import Image
 
+from etiquette.core.aligning.windows import Window, find_code
 from etiquette.core.artwork.line_rules import DEFAULT_RULES, sort_paths
 from etiquette.core.artwork.pdf_reader import open_pdf, read_page
+from etiquette.core.marking.codes import CodeKind, module_mm
+from etiquette.core.marking.frames import Reach, plan_frame
+from etiquette.core.marking.marks import CANNOT_SHOW, MarkRecipe
+from etiquette.core.printing.coverage import coverage
+from etiquette.core.printing.plates import FrameContent, colour_plate
 from etiquette.files.lines_svg import read_lines
 from tests.vector_art import label_pdf
 
@@ -164,6 +171,43 @@ def test_codes_are_read_from_the_page(made: tuple[Path, dict[str, Any]], tmp_pat
     for frame in said["frames"]:
         image = rendered(folder / "out" / frame["files"]["pdf"], "poppler", tmp_path, 254).astype(np.uint8)
         assert {one.text for one in zxingcpp.read_barcodes(image)} == {code["payload"] for code in frame["codes"]}
+
+
+@pytest.mark.parametrize("kind", ["data matrix", "qr", "code 128"])
+@pytest.mark.parametrize("dpi", [150.0, 600.0])
+def test_codes_of_the_page_survive_film_and_hands(kind: CodeKind, dpi: float) -> None:
+    """The rendered page after 0.3 % stretch, 2° turn, blur and noise, decoded by zxing-cpp; pdfium at what a head sees,
+    0.1 mm a pixel. Modules are whole dots of a printer of 150 or 600 dots an inch."""
+    recipe = MarkRecipe(code=kind, code_module_mm=module_mm(kind, dpi))
+    random = np.random.default_rng(3)
+    for frame in ("K7Q2R9", "M4X8TC", "ABCDEF"):
+        plan = plan_frame((0, 0, 200, 60), 300, recipe, Reach(1616, 3200), frame, f"{frame}-1")
+        pdf = colour_plate(FrameContent({}, {}, [], plan, recipe, "Codes"))
+        page = np.asarray(pypdfium2.PdfDocument(pdf)[0].render(scale=254 / 72).to_pil().convert("L"))
+        for place in plan.codes:
+            x, y = place.centre[0] * 10, page.shape[0] - place.centre[1] * 10
+            part = page[max(0, int(y) - 250) : int(y) + 250, int(x) - 300 : int(x) + 300]
+            middle = (part.shape[1] / 2, part.shape[0] / 2)
+            matrix = cv2.getRotationMatrix2D(middle, 2, 1.0)
+            matrix[:, 0] *= 1.003
+            bent = cv2.warpAffine(part, matrix, part.shape[::-1], borderValue=255)
+            hazy = 40 + 0.8 * cv2.GaussianBlur(bent, (0, 0), 1.0).astype(float)
+            seen = find_code(
+                Window(np.clip(hazy + random.normal(0, 6, hazy.shape), 0, 255).astype(np.uint8), 0, 0, 0.1)
+            )
+            assert seen is not None and seen.code == place.code
+
+
+def test_two_marks_say_what_they_cannot_show_and_colour_and_count_are_printed() -> None:
+    """Magenta marks take magenta and codes black, by Ghostscript's separations: areas by hand."""
+    recipe = MarkRecipe(shape="square", size_mm=6, count="2", ink="magenta")
+    plan = plan_frame((0, 0, 200, 60), 300, recipe, Reach(1616, 3200), "K7Q2R9", "K7Q2R9-1")
+    (near, far) = plan.marks
+    assert near.x > far.x and near.y < far.y and "bow" in CANNOT_SHOW[recipe.count]
+    shares = coverage(colour_plate(FrameContent({}, {}, [], plan, recipe, "Two")), "two")
+    page = 300 * plan.length_mm
+    assert shares["Magenta"] * page == pytest.approx(2 * 36, rel=0.2) and shares["Cyan"] == shares["Yellow"] == 0
+    assert shares["Black"] * page > 50
 
 
 def test_placements_are_exact_in_the_file(made: tuple[Path, dict[str, Any]]) -> None:

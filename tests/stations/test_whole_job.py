@@ -244,6 +244,42 @@ def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
         )
 
 
+def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
+    def machine(session: Session) -> tuple[int, int]:
+        rows = [
+            Printer(name="Printer east", print_width_mm=1300.0, has_knife=True),
+            Printer(name="Plain", print_width_mm=1300.0),
+        ]
+        session.add_all(rows)
+        session.flush()
+        return rows[0].id, rows[1].id
+
+    knife, plain = room.database.within(machine)
+    first = on_shelf(room, printer_id=knife)
+    run = sheet_of(room, first).plate.run_id
+    before = room.database.within(lambda session: runs.state_of(room, session, run))
+    room.database.within(lambda session: runs.change(session, run, None, "both", {"way": "both"}))
+    state = room.database.within(lambda session: runs.state_of(room, session, run))
+    assert state.fresh and state.plans[0].marks == () and len(before.plans[0].marks) >= 6
+    assert state.plans[0].length_mm <= before.plans[0].length_mm
+    plate = do(room, plating.make_plate, run_id=run)["plate_id"]
+    both = room.database.within(lambda session: printing.new_sheet(session, plate))
+    do(room, printing.print_plate, sheet_id=both)
+    done = sheet_of(room, both)
+    assert (done.state, done.good) == ("cut", 30)
+    said = ask_printer(room, "job", name=done.name)
+    assert said["strokes"] == 30 and said["cut"]["worst_mm"] < 0.05  # nothing moved between print and cut
+    assert room.database.within(lambda session: session.get_one(Run, run).state) == "cut"
+    left = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
+    again = room.database.within(lambda session: printing.new_sheet(session, plate))
+    room.database.within(lambda session: runs.change(session, run, None, "cut", {"way": "cut", "sever": False}))
+    do(room, printing.print_plate, sheet_id=again)
+    assert sheet_of(room, again).state == "cut"
+    assert room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm) == left
+    with pytest.raises(JobError, match="no knife of its own"):
+        room.database.within(lambda session: runs.change(session, run, None, "plain", {"printer_id": plain}))
+
+
 def checks_of(shop: Shop, run: int) -> list[Check]:
     return shop.database.within(lambda session: preflight(shop, session, runs.state_of(shop, session, run)))
 

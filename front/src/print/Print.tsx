@@ -187,7 +187,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           ) : (
             <>
               <Action main hint="Enter" onClick={send} disabled={!plate || stopped}>
-                {printed.length ? "Print again" : "Send to printer"}{several ? `: frame ${plate?.frame ?? 1}` : ""}
+                {shown.settings.way === "cut" ? "Cut it there" : printed.length ? "Print again" : "Send to printer"}{several ? `: frame ${plate?.frame ?? 1}` : ""}
               </Action>
               <Action hint="H" onClick={() => plate && hold.mutate(plate.id)} disabled={!plate || stopped || hold.isPending}>Hold</Action>
             </>
@@ -214,6 +214,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           <ChoiceRow label="Mode" value={String(shown.settings.print_mode_id ?? "none")} choices={shown.modes.map((mode) => [String(mode.id), mode.name.replace(`${shown.stock_name}, `, "")])} why="Dots, passes and colour profile of this printer on this stock; it sets the time. One for the whole run." onChange={(value) => set.mutate({ words: "print mode", changes: { print_mode_id: Number(value) } })} />
           <ChoiceRow label="White and clear" value={shown.settings.files} choices={[["separate", "files of their own"], ["one", "in the colour file"]]} why="Plates in register, or spots named White and Clear in one file." onChange={(files) => set.mutate({ words: "files of the plates", changes: { files } })} />
           <ChoiceRow label="Sheet turned" value={shown.settings.half_turn ? "yes" : "no"} choices={[["no", "no"], ["yes", "by 180°"]]} why="The tail leaves the printer first, to be read at the exit. The codes tell the Bench." onChange={(value) => set.mutate({ words: "sheet turned", changes: { half_turn: value === "yes" } })} />
+          {shown.can_cut && <ChoiceRow label="This machine" value={shown.settings.way} choices={[["print", "prints"], ["both", "prints and cuts"], ["cut", "cuts what it printed last"]]} why="It has a knife of its own. What it cuts itself needs no marks and goes to no other cutter." onChange={(way) => set.mutate({ words: "what the machine does", changes: { way } })} />}
           {shown.can_sever && <ChoiceRow label="Cut off after it" value={shown.settings.sever ? "yes" : "no"} choices={[["no", "no"], ["yes", "yes"]]} why="Whether the printer severs the sheet when it is printed." onChange={(value) => set.mutate({ words: "cut off", changes: { sever: value === "yes" } })} />}
           {plate && (
             <a href={`/api/plates/${plate.id}/companion`} download className="flex min-h-[36px] items-center justify-between border-b border-rule font-semibold text-pine hover:underline">

@@ -1,4 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
 import { useState } from "react";
 import { api, told } from "../api/client";
 import { RuleCards, RuleSettings } from "./LineRules";
@@ -78,6 +79,7 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" |
       { name: "spacing_mm", label: "Along the sides, at most", why: "Marks between the corners show a bow.", kind: "length", decimals: 0 },
       { name: "place", label: "They stand", why: "Round the work, or always at the same distance from the edges of the stock.", kind: "choice", choices: [["work", "round the work"], ["stock", "inside the stock"]] },
       { name: "inset_mm", label: "Inside the stock by", why: "From the edge of the stock to the middle of a mark.", kind: "length" },
+      { name: "ink", label: "Colour", why: "Black in one ink; another where the reader's light asks for it.", kind: "choice", choices: [["black", "black"], ["magenta", "magenta"], ["cyan", "cyan"], ["red", "red"]] },
       { name: "code", label: "Frame code", why: "What names the frame and its end.", kind: "choice", choices: [["data matrix", "Data Matrix"], ["qr", "QR"], ["code 128", "Code 128, bars"]] },
       { name: "head_margin_mm", label: "Head margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
       { name: "tail_margin_mm", label: "Tail margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
@@ -102,6 +104,16 @@ export default function Shelf() {
     },
     onError: sayProblem,
   });
+  const [offering, setOffering] = useState(false);
+  const addMarks = useMutation({
+    mutationFn: (preset: string) => told(api.POST("/api/shelf/mark-sets", { body: { preset } })),
+    onSuccess: (fresh) => {
+      queries.setQueryData(["shelf"], fresh);
+      setOffering(false);
+      choose({ kind: "mark_set", id: Number(fresh.mark_set[fresh.mark_set.length - 1]?.id) });
+    },
+    onError: sayProblem,
+  });
   if (error) return <main className="flex-1 p-6">{error.message}</main>;
   if (!shelf) return <main className="flex-1" />;
   const rows = (kind: (typeof KINDS)[number]["kind"]) => shelf[kind] as unknown as Entry[];
@@ -115,6 +127,20 @@ export default function Shelf() {
           <section key={kind} className="mb-6">
             <h2 className="mb-2.5 flex items-center gap-4">
               {title}
+              {kind === "mark_set" && (
+                <Popover.Root open={offering} onOpenChange={setOffering}>
+                  <Popover.Trigger className="text-[13px] font-semibold text-pine hover:underline">Add a mark set</Popover.Trigger>
+                  <Popover.Portal>
+                    <Popover.Content align="start" sideOffset={6} aria-label="Mark sets to begin with" className="w-[260px] rounded-[8px] border border-rule bg-paper p-2 shadow-xl">
+                      {shelf.mark_presets.map((preset) => (
+                        <button key={preset} type="button" className="block min-h-9 w-full rounded-[5px] px-2.5 text-left hover:bg-pine-wash" onClick={() => addMarks.mutate(preset)}>
+                          {preset}
+                        </button>
+                      ))}
+                    </Popover.Content>
+                  </Popover.Portal>
+                </Popover.Root>
+              )}
               {kind === "ink_colour" && (
                 <button type="button" className="text-[13px] font-semibold text-pine hover:underline" onClick={() => add.mutate(rows(kind))}>
                   Add a colour
@@ -246,9 +272,9 @@ function Settings({ kind, fields, entry }: { kind: string; fields: Field[]; entr
   });
   return (
     <>
-      {kind === "ink_colour" ? (
+      {kind === "ink_colour" || kind === "mark_set" ? (
         <input
-          aria-label="Name of the colour"
+          aria-label={kind === "ink_colour" ? "Name of the colour" : "Name of the mark set"}
           key={entry.name}
           defaultValue={entry.name}
           maxLength={60}

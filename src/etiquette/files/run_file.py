@@ -6,7 +6,7 @@ from pydantic import Field
 
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
 from etiquette.core.marking.frames import Reach, Where, printable_mm
-from etiquette.core.marking.marks import Count, MarkRecipe, Shape, printed_past_mm
+from etiquette.core.marking.marks import Count, MarkInk, MarkRecipe, Shape, printed_past_mm
 from etiquette.files.contracts import LayoutFile, Strict
 
 
@@ -41,6 +41,7 @@ class RunDesignFile(Strict):
 
 class RunMarksFile(Strict):
     shape: Shape = "disc"
+    ink: MarkInk = "black"
     size_mm: Annotated[float, Field(ge=2, le=25)] = 6.0
     stroke_mm: Annotated[float, Field(ge=0.2, le=6)] = 1.0
     clear_mm: Annotated[float, Field(ge=0, le=50)] = 3.0

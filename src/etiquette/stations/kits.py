@@ -30,6 +30,8 @@ class Kit:
     cutter: Cutter
     mark_set: MarkSet
     bleed_mm: float
+    stays: bool
+    """The sheet is cut by the printer's own knife: it needs no marks."""
 
     @property
     def recipe(self) -> MarkRecipe:
@@ -42,12 +44,13 @@ class Kit:
             marks.tail_margin_mm,
             marks.shape,  # type: ignore[arg-type]
             marks.stroke_mm,
-            marks.count,  # type: ignore[arg-type]
+            "none" if self.stays else marks.count,  # type: ignore[arg-type]
             marks.place,  # type: ignore[arg-type]
             marks.inset_mm,
             self.cutter.edge_mm,
             marks.code,  # type: ignore[arg-type]
             module_mm(marks.code, self.printer.dpi if self.printer else COARSEST_DPI),  # type: ignore[arg-type]
+            marks.ink,  # type: ignore[arg-type]
             self.bleed_mm,
         )
 
@@ -78,6 +81,7 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         session.get_one(Cutter, document.cutter_id),
         session.get_one(MarkSet, document.mark_set_id),
         printed_past_mm(document.gap_mm),
+        document.way == "both",
     )
 
 

@@ -107,6 +107,8 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
         checks.append(Check("stop", "Codes have too little contrast on this stock"))
     if state.stock.ground != "white":
         checks.append(Check("good", f"White patches under marks and codes: the stock is {state.stock.ground}"))
+    if state.kit.stays:
+        checks.append(Check("good", "Cut by the printer's own knife: no marks are printed"))
     if CANNOT_SHOW[recipe.count]:
         checks.append(Check("look", CANNOT_SHOW[recipe.count]))
     return checks

@@ -7,6 +7,9 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from etiquette.core.cutting.motion import plan_motion
+from etiquette.core.cutting.profiles import PROFILES
+from etiquette.core.cutting.writers import hpgl
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine
 from etiquette.devices.open_directory import drop_job
@@ -94,13 +97,17 @@ def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcom
         reason = error
         shop.database.within(lambda session: _put_back(session, sheet.id, run.id))
         raise reason from None
-    length = plate.summary["plan"]["length_mm"]
+    way = run.document.get("way", "print")
+    length = plate.summary["plan"]["length_mm"] if way != "cut" else 0.0
 
     def publish(session: Session) -> None:
         _book(session, roll.id, length, f"printed {run.document['name']}", f"sheet {sheet.id}")
         row = session.get_one(Sheet, sheet.id)
         row.state, row.printed_at = "printed", now()
         session.get_one(Run, run.id).state = "film"
+        if way != "print":  # cut where it was printed: no film, no other cutter
+            row.state, row.good = "cut", row.pieces
+            session.get_one(Run, run.id).state = "cut"
 
     return Outcome({"sheet_id": sheet.id}, publish)
 
@@ -141,12 +148,16 @@ def _follow_print(shop: Shop, sheet: Sheet, plate: Plate, run: Run, roll: Roll, 
             if held["roll"]["name"] != roll.name:
                 raise JobError(f"{device.name} holds {held['roll']['name']}; this run is on {roll.name}.", device.name, f"Put {roll.name} on it, then send it again.")  # fmt: skip
             files = {f"{plate_suffix(name)}.pdf": shop.blobs.read(sha) for name, sha in plate_files(plate).items()}
+            way = run.document.get("way", "print")
+            if way != "print":
+                files[".plt"] = _own_cut(shop, plate)
             files[".svg"] = write_lines(lines_on_sheet(shop, plate)).encode()
             ticket = {
                 "plates": plate.summary["order"],
                 "job": sheet.name,
                 "title": plate.summary["name"],
                 "stock": plate.summary["stock"],
+                "way": way,
                 "sever": bool(run.document.get("sever", False)),
                 "mode": shop.database.within(lambda session: _mode_words(session, run)),
                 "sent": now().isoformat(),
@@ -173,6 +184,12 @@ def _know_machine(session: Session, run: Run, name: str, machine: str) -> None:
         printer.machine = machine[:60]
     elif printer.machine != machine:
         raise JobError(f"{machine or 'A machine without a name'} answers at the address of {name}, not {printer.machine}.", name, "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.")  # fmt: skip
+
+
+def _own_cut(shop: Shop, plate: Plate) -> bytes:
+    """The cut of a frame as printed: the sheet has not left the machine, so nothing has to be fitted."""
+    profile = PROFILES["knife"]
+    return hpgl(plan_motion(lines_on_sheet(shop, plate).lines, profile, {}), profile, {}).encode()
 
 
 def _mode_words(session: Session, run: Run) -> str:

@@ -100,6 +100,8 @@ class RunDocument(_Told):
     """White and clear as files of their own, or as spots of the colour file."""
     half_turn: bool = False
     """The whole sheet is printed turned by 180°."""
+    way: Literal["print", "both", "cut"] = "print"
+    """On a printer with a knife of its own: print for another cutter, print and cut, or cut what it printed last."""
     sever: bool = False
     """The printer cuts the sheet off when it is printed."""
     pinned: list[str] = Field(default=[], max_length=10_000)

@@ -152,7 +152,7 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
     _refuse_strangers(session, checked)
     clean = checked.model_dump(mode="json", by_alias=True)
     changed = {name: clean[name] for name in changes if clean[name] != run.document.get(name)}
-    if KIT_SETTINGS & set(changed) and _still_fits(session, before, checked):
+    if (KIT_SETTINGS | {"way"}) & set(changed) and _still_fits(session, before, checked):
         changed["layout_key"] = _key(checked, kit_of(session, checked), _designs(session, checked))
     edits.apply(session, "run", run_id, revision, words, changed)
 
@@ -191,6 +191,9 @@ def _refuse_strangers(session: Session, document: RunDocument) -> None:
         mode is None or (mode.stock_id, mode.printer_id) != (document.stock_id, document.printer_id)
     ):
         raise JobError("This print mode is not one of this printer on this stock.", "print mode", "Choose one that is.")
+    printer = session.get(Printer, document.printer_id) if document.printer_id else None
+    if document.way != "print" and not (printer and printer.has_knife):
+        raise JobError("This printer has no knife of its own.", "printer", "Choose one that has, or print for another cutter.")  # fmt: skip
     ids = [item.design_id for item in document.items]
     if len(ids) != len(set(ids)) or any(session.get(Design, key) is None for key in ids):
         raise JobError(

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import CodeKind
-from etiquette.core.marking.marks import CANNOT_SHOW, Count, Shape
+from etiquette.core.marking.marks import CANNOT_SHOW, PRESETS, MarkInk, Shape
 from etiquette.stations.edits import NotThere, Stale
 from etiquette.store.models import Cutter, Design, InkColour, Laminator, MarkSet, Printer, PrintMode, Roll, Stock
 
@@ -53,10 +53,11 @@ class MarkSetValues(_Values):
     shape: Shape
     size_mm: float = Field(ge=2, le=25)
     stroke_mm: float = Field(ge=0.2, le=6)
-    count: Count
+    count: Literal["2", "3", "4", "more"]
     place: Literal["work", "stock"]
     inset_mm: float = Field(ge=3, le=500)
     code: CodeKind
+    ink: MarkInk
     clear_mm: float = Field(ge=1, le=20)
     spacing_mm: float = Field(ge=50, le=2000)
     head_margin_mm: float = Field(ge=0, le=200)
@@ -147,6 +148,18 @@ def add_colour(session: Session, values: InkColourValues) -> None:
     """A new colour of the library. Raises JobError when its name is taken."""
     _refuse_taken(session, values.name, None)
     session.add(InkColour(**values.model_dump()))
+
+
+def add_mark_set(session: Session, preset: str) -> None:
+    """A new mark set from a preset; a number is put behind its name when that is taken. Raises JobError."""
+    if preset not in PRESETS:
+        raise JobError(f"There is no preset “{preset}”.", "mark sets", "Choose one of the list.")
+    taken, name, number = set(session.scalars(select(MarkSet.name))), preset, 2
+    while name in taken:
+        name, number = f"{preset} {number}", number + 1
+    recipe = PRESETS[preset]
+    values = {key: getattr(recipe, key) for key in MarkSetValues.model_fields if key != "name"}
+    session.add(MarkSet(name=name, **values))
 
 
 def remove_colour(session: Session, row_id: int) -> None:

@@ -140,6 +140,7 @@ class MarkSet(Base):
     place: Mapped[str] = mapped_column(String(6), default="work", server_default="work")
     inset_mm: Mapped[float] = mapped_column(default=15.0, server_default="15")
     code: Mapped[str] = mapped_column(String(14), default="data matrix", server_default="data matrix")
+    ink: Mapped[str] = mapped_column(String(8), default="black", server_default="black")
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 

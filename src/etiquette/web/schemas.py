@@ -308,6 +308,7 @@ class PrintSettings(BaseModel):
     print_mode_id: int | None
     files: Literal["separate", "one"]
     half_turn: bool
+    way: Literal["print", "both", "cut"]
     sever: bool
 
 
@@ -346,6 +347,7 @@ class PrintShown(BaseModel):
     settings: PrintSettings
     modes: list[ModeShown]
     can_sever: bool
+    can_cut: bool
     plates: list[PlateShown]
     printer: str
     sheets: list[SheetShown]
@@ -423,6 +425,12 @@ class ShelfShown(BaseModel):
     cutter: list[dict[str, Any]]
     mark_set: list[dict[str, Any]]
     ink_colour: list[dict[str, Any]]
+    mark_presets: list[str]
+    """Names of mark sets that can be added."""
+
+
+class PresetAsked(BaseModel):
+    preset: str
 
 
 class ShelfEdit(BaseModel):

@@ -257,6 +257,8 @@ def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe
     asks, unless the frame is so short that their clear zones would meet."""
     (left, centre, right), (head, tail) = across, rows
     corners = [(right, head), (left, head), (right, tail), (left, tail)]
+    if recipe.count == "none":
+        return ()
     if recipe.count == "2":
         marks = [corners[0], corners[3]]
     elif recipe.count in ("3", "4"):

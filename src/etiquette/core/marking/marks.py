@@ -15,12 +15,19 @@ from etiquette.core.marking.codes import CodeKind
 
 Shape = Literal["disc", "square", "corner", "cross", "ring"]
 SHAPES: tuple[Shape, ...] = ("disc", "square", "corner", "cross", "ring")
-Count = Literal["2", "3", "4", "more"]
+Count = Literal["none", "2", "3", "4", "more"]
+"""None: for a sheet that is cut where it was printed."""
+MarkInk = Literal["black", "magenta", "cyan", "red"]
+MARK_INKS: dict[MarkInk, tuple[float, float, float, float]] = {
+    "black": (0, 0, 0, 1), "magenta": (0, 1, 0, 0), "cyan": (1, 0, 0, 0), "red": (0, 1, 1, 0),
+}  # fmt: skip
+"""CMYK; black keeps marks in one ink, the others suit readers with a light of the opposite colour."""
 BEZIER_CIRCLE = 0.5522847498
 """Control distance of a quarter circle drawn as one cubic."""
 MOST_BLEED_MM = 5.0
 """Print goes no further past a line than this, nor past half the gap: a knife needs less."""
 CANNOT_SHOW: dict[Count, str] = {
+    "none": "",
     "2": "Two marks show where the sheet lies, its turn and its size; a stretch that differs across and along, skew and bow are not corrected.",
     "3": "Three marks show turn, stretch and skew; bow is not corrected, and a wrongly read mark cannot be told.",
     "4": "Four marks show turn, stretch and skew; bow is not corrected.",
@@ -48,13 +55,14 @@ class MarkRecipe:
     cutter_edge_mm: float = 0.0
     code: CodeKind = "data matrix"
     code_module_mm: float = 0.8
+    ink: MarkInk = "black"
     bleed_mm: float = 0.0
     """What is printed past the work; clear zones begin behind it."""
 
     @property
     def out_mm(self) -> float:
         """From the middle of a mark to the end of its clear zone."""
-        return self.size_mm / 2 + self.clear_mm
+        return 0.0 if self.count == "none" else self.size_mm / 2 + self.clear_mm
 
 
 def printed_past_mm(gap_mm: float) -> float:
@@ -107,3 +115,13 @@ def _circle(centre: Points, radius: float) -> Path:
         back = np.array([end[1], -end[0]]) / radius * k
         segments.append(np.array([start + out, end + back, end]) + centre)
     return Path(centre + corners[0], tuple(segments), True)
+
+
+PRESETS: dict[str, MarkRecipe] = {
+    "For a line sensor": MarkRecipe(shape="corner", size_mm=10, stroke_mm=1, count="4", place="stock", inset_mm=14),
+    "For a line sensor, squares": MarkRecipe(shape="square", size_mm=5, clear_mm=5, count="4"),
+    "For a camera": MarkRecipe(),
+    "For a camera, rings": MarkRecipe(shape="ring", size_mm=8, stroke_mm=1.5, code="qr"),
+    "For a short cut, two crosses": MarkRecipe(shape="cross", size_mm=9, stroke_mm=1.4, count="2"),
+}
+"""What each kind of reader finds surely: a sensor that sees edges, or a camera that sees areas. A start, to be changed."""

@@ -25,7 +25,7 @@ from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import PdfPen, figure
 from etiquette.core.marking.codes import code_modules
 from etiquette.core.marking.frames import CodePlace, FramePlan, clear_zones
-from etiquette.core.marking.marks import MarkRecipe, mark_paths
+from etiquette.core.marking.marks import MARK_INKS, MarkRecipe, mark_paths
 from etiquette.core.marking.slugs import slug_outlines
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.images import picture_stream
@@ -261,9 +261,10 @@ def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf
 
 
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
-    """PDF operators for marks, codes, arrow and slug in full black (CMYK 0 0 0 1 keeps them in one ink)."""
-    parts = ["q 0 0 0 1 k"]
+    """PDF operators for marks in their ink, and codes, arrow and slug in full black (CMYK 0 0 0 1)."""
+    parts = [f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]
     parts += [_drawn(mark_paths(recipe, mark.x, mark.y, plan.inward(mark)), "f*") for mark in plan.marks]
+    parts.append("0 0 0 1 k")
     parts += [_drawn(code_squares(code), "f") for code in plan.codes]
     parts.append(_drawn([_ring(plan.arrow)], "f"))
     parts.append(_drawn(slug_outlines(plan.slug, *plan.slug_at), "f"))

@@ -5,14 +5,14 @@ from fastapi import APIRouter
 from etiquette.stations import shelf
 from etiquette.stations.shelf import InkColourValues
 from etiquette.web.dependencies import ShopHere, within
-from etiquette.web.schemas import ShelfEdit, ShelfShown
+from etiquette.web.schemas import PresetAsked, ShelfEdit, ShelfShown
 
 router = APIRouter(prefix="/api/shelf", tags=["shelf"])
 
 
 @router.get("")
 def show_shelf(shop: ShopHere) -> ShelfShown:
-    return ShelfShown(**within(shop, shelf.everything))
+    return ShelfShown(**within(shop, shelf.everything), mark_presets=list(shelf.PRESETS))
 
 
 @router.post("/{kind}/{row_id}")
@@ -24,6 +24,12 @@ def change_shelf(shop: ShopHere, kind: str, row_id: int, asked: ShelfEdit) -> Sh
 @router.post("/colours")
 def add_colour(shop: ShopHere, asked: InkColourValues) -> ShelfShown:
     within(shop, lambda session: shelf.add_colour(session, asked))
+    return show_shelf(shop)
+
+
+@router.post("/mark-sets")
+def add_mark_set(shop: ShopHere, asked: PresetAsked) -> ShelfShown:
+    within(shop, lambda session: shelf.add_mark_set(session, asked.preset))
     return show_shelf(shop)
 
 

@@ -13,6 +13,7 @@ ADDED = (
     ("mark_set", "place VARCHAR(6) NOT NULL DEFAULT 'work'"),
     ("mark_set", "inset_mm DOUBLE NOT NULL DEFAULT 15"),
     ("mark_set", "code VARCHAR(14) NOT NULL DEFAULT 'data matrix'"),
+    ("mark_set", "ink VARCHAR(8) NOT NULL DEFAULT 'black'"),
     ("cutter", "edge_mm DOUBLE NOT NULL DEFAULT 0"),
     ("printer", "dpi DOUBLE NOT NULL DEFAULT 150"),
     ("printer", "machine VARCHAR(60) NOT NULL DEFAULT ''"),
