@@ -16,6 +16,8 @@ os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" /
 from etiquette.running.mariadb import PrivateMariaDB
 from etiquette.settings import Settings
 from etiquette.stations.shop import Shop
+from etiquette.store.database import Database
+from etiquette.store.models import Base
 
 # the same examples in every check; HYPOTHESIS_PROFILE=wide looks further
 settings.register_profile("check", max_examples=40, derandomize=True, deadline=None)
@@ -34,26 +36,39 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateMariaDB]
     database.stop()
 
 
-@pytest.fixture
-def shop(server: PrivateMariaDB, tmp_path: Path, request: pytest.FixtureRequest) -> Iterator[Shop]:
-    """An empty shop: its own database on the tests' server, its own files."""
-    import pymysql
+@pytest.fixture(scope="session")
+def migrated(server: PrivateMariaDB) -> str:
+    """The address of a database that has all tables; made once, because that takes longer than most tests."""
+    _tell(server, "CREATE DATABASE etiquette_tests CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
+    url = f"{server.url.rsplit('/', 1)[0]}/etiquette_tests?charset=utf8mb4"
+    database = Database(url)
+    database.migrate()
+    database.close()
+    return url
 
-    name = f"etiquette_{abs(hash(request.node.nodeid)) % 10**12}"
-    base = server.url.rsplit("/", 1)[0]
-    account = base.removeprefix("mysql+pymysql://").split("@")[0].split(":")
-    connection = pymysql.connect(
-        host="127.0.0.1", port=server.port, user=account[0], password=account[1], autocommit=True
-    )
-    with connection.cursor() as cursor:
-        cursor.execute(f"CREATE DATABASE `{name}` CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
-    opened = Shop.opened(Settings(tmp_path, None), f"{base}/{name}?charset=utf8mb4")
-    opened.database.migrate()
+
+@pytest.fixture
+def shop(server: PrivateMariaDB, migrated: str, tmp_path: Path) -> Iterator[Shop]:
+    """An empty shop: a database without rows, its own files."""
+    opened = Shop.opened(Settings(tmp_path, None), migrated)
     yield opened
     opened.database.close()
-    with connection.cursor() as cursor:
-        cursor.execute(f"DROP DATABASE `{name}`")
-    connection.close()
+    filled = [
+        table for table in Base.metadata.tables if _tell(server, f"SELECT 1 FROM etiquette_tests.`{table}` LIMIT 1")
+    ]
+    _tell(server, "SET FOREIGN_KEY_CHECKS = 0", *(f"TRUNCATE etiquette_tests.`{table}`" for table in filled))
+
+
+def _tell(server: PrivateMariaDB, *statements: str) -> list[tuple[object, ...]]:
+    """Run `statements` as the server's own user; returns the rows of the last one."""
+    import pymysql
+
+    user, password = server.url.removeprefix("mysql+pymysql://").split("@")[0].split(":")
+    connection = pymysql.connect(host="127.0.0.1", port=server.port, user=user, password=password, autocommit=True)
+    with connection, connection.cursor() as cursor:
+        for statement in statements:
+            cursor.execute(statement)
+        return list(cursor.fetchall())
 
 
 class RunningEtiquette:
