@@ -79,7 +79,8 @@ def test_codes_survive_stretch_turn_blur_and_noise(kind: CodeKind, pixels: int) 
         seen = find_code(Window(noisy, 100, 50, 0.1))
         assert seen is not None and seen.code.payload == payload
         assert (seen.x, seen.y) == pytest.approx((100, 50), abs=0.3 if kind != "code 128" else 3)
-        assert seen.angle_deg == pytest.approx(2, abs=1.5)
+        # bars are found along one scan line, which need not lie along them: only the end is sure
+        assert seen.angle_deg == pytest.approx(2, abs=1.5 if kind != "code 128" else 10)
 
 
 def test_bars_of_code_128_are_those_of_the_standard() -> None:

@@ -276,10 +276,10 @@ def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe
 
 def _refuse_beyond_reach(across: float, along: float, reach: Reach) -> None:
     for needed, limit, way, cure in (
-        (across, reach.across_mm, "across", "Nest narrower, or choose a cutter with a longer reach."),
+        (across - ROUNDING_MM, reach.across_mm, "across", "Nest narrower, or choose a cutter with a longer reach."),
         (along, reach.along_mm, "along the feed", "Put fewer pieces in this run and the rest in a second one."),
     ):
-        if needed > limit + ROUNDING_MM:
+        if needed > limit:
             raise JobError(
                 f"The marks lie {needed:.0f} mm apart {way}; this cutter reads {limit:.0f} mm.", "marks", cure
             )
