@@ -16,25 +16,37 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.running.supervisor import _start_devices, _wait_for
+from etiquette.settings import Settings
 from etiquette.stations import bench, floor, lines, nesting, plating, printing, runs, taking_in
 from etiquette.stations.preflight import Check, costs_of, preflight
 from etiquette.stations.shop import Device, Shop, note_devices
+from etiquette.store.blobs import Blobs
 from etiquette.store.models import Cutter, MarkSet, Printer, PrintMode, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.work.tasks import Outcome
 
 RING_RADIUS_MM = 17.0
 
 
-@pytest.fixture
-def room(shop: Shop) -> Iterator[Shop]:
-    """A shop with the three simulated devices running for it."""
+@pytest.fixture(scope="module")
+def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Settings, dict[str, Device]]]:
+    """The three simulated devices and the room they share, for all tests here."""
+    settings = Settings(tmp_path_factory.mktemp("room"), None)
     with contextlib.ExitStack() as stack:
-        devices = _start_devices(shop.settings, stack, [])
+        devices = _start_devices(settings, stack, [])
         _wait_for(devices)
-        note_devices(shop.settings, devices)
-        made = replace(shop, devices={device.kind: device for device in devices})
-        made.database.within(fill_shelf)
-        yield made
+        note_devices(settings, devices)
+        yield settings, {device.kind: device for device in devices}
+
+
+@pytest.fixture
+def room(shop: Shop, machines: tuple[Settings, dict[str, Device]]) -> Shop:
+    """A shop with the devices, nothing on the cutter."""
+    settings, devices = machines
+    made = replace(shop, settings=settings, blobs=Blobs(settings.files), devices=devices)
+    made.database.within(fill_shelf)
+    with DeviceLine("cutter", devices["cutter"].port) as line:
+        line.ask("unload")
+    return made
 
 
 def fill_shelf(session: Session) -> None:

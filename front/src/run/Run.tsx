@@ -111,18 +111,16 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     if (problem instanceof Problem && problem.status === 409) refresh();
   };
   const revision = () => queries.getQueryData<Run>(key)?.revision ?? 0;
+  /** One after the other, each showing what came of it. */
+  const tied = { scope: { id: `run ${id}` }, onSuccess: keep, onError: failed };
   const edit = useMutation({
     mutationFn: ({ words, changes }: { words: string; changes: Partial<Document> }) =>
       shown<"RunShown">(api.POST("/api/runs/{run_id}/edits", { ...path, body: { revision: revision(), words, changes } })),
-    scope: { id: `run ${id}` },
-    onSuccess: keep,
-    onError: failed,
+    ...tied,
   });
   const step = useMutation({
     mutationFn: (way: "undo" | "redo") => shown<"RunShown">(api.POST("/api/runs/{run_id}/{way}", { params: { path: { run_id: id, way } }, body: { revision: revision() } })),
-    scope: { id: `run ${id}` },
-    onSuccess: keep,
-    onError: failed,
+    ...tied,
   });
   const hand = useMutation({
     mutationFn: (done: Partial<Schemas["HandStep"]> & Pick<Schemas["HandStep"], "do" | "keys">) =>
@@ -137,15 +135,11 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   });
   const fill = useMutation({
     mutationFn: (wish: Schemas["FillWish"]) => shown<"RunShown">(api.POST("/api/runs/{run_id}/fill", { ...path, body: { revision: revision(), wish } })),
-    scope: { id: `run ${id}` },
-    onSuccess: keep,
-    onError: failed,
+    ...tied,
   });
   const layouts = useMutation({
     mutationFn: (done: Schemas["LayoutStep"]) => shown<"RunShown">(api.POST("/api/runs/{run_id}/layouts", { ...path, body: { revision: revision(), step: done } })),
-    scope: { id: `run ${id}` },
-    onSuccess: keep,
-    onError: failed,
+    ...tied,
   });
   const improving = useTask(`improve ${id}`, refresh);
   const task = useTask(`nest ${id}`, (result) => {
@@ -199,7 +193,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             <h1 className="truncate">{run.document.name}</h1>
             <p className="text-[12px] text-slate">
               {run.stock_name} · {run.cutter_name}
-              {run.plans.length === 1 ? ` · code ${run.plans[0]?.codes[0]?.payload}` : run.plans.length ? ` · ${run.plans.length} frames, because the cutter reads no further` : ""}
+              {run.plans.length === 1 ? ` · code ${run.plans[0]?.codes[0]?.payload}` : run.plans.length ? ` · ${run.plans.length} ${run.document.sheet_mm === null ? "frames, because the cutter reads no further" : "sheets"}` : ""}
             </p>
           </div>
           <div className="flex shrink-0 items-center gap-2">
