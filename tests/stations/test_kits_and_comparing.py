@@ -10,7 +10,7 @@ from etiquette.stations import comparing, lines, nesting, plating, runs, taking_
 from etiquette.stations.comparing import LayoutStep
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Laminator, Printer, Run, Task
+from etiquette.store.models import Laminator, Printer, PrintMode, Roll, Run, Stock, Task
 from etiquette.work.tasks import submit
 from tests.stations.test_laying import run, state_of
 from tests.stations.test_plates import disc
@@ -75,6 +75,27 @@ def test_a_layout_stays_where_a_wider_machine_comes_and_goes_where_it_does_not_f
     # in the middle of the stock, the marks and their clear zones within what the printer prints
     assert after.fresh and after.plans[0].work[0] + after.plans[0].work[2] == pytest.approx(600)
     assert max(mark.x for mark in after.plans[0].marks) - min(mark.x for mark in after.plans[0].marks) <= 250 - 12
+
+
+def test_a_wider_stock_is_nested_anew_and_brings_its_own_print_mode(shop: Shop, run: int) -> None:
+    def wider(session: Session) -> tuple[int, int]:
+        stock = Stock(name="White 900", width_mm=900, price_m2=5, currency="EUR", tolerance_mm=0.3)
+        printer = Printer(name="Printer west", print_width_mm=1300.0)
+        session.add_all([stock, printer])
+        session.flush()
+        session.add(Roll(stock_id=stock.id, name="White 900 A", length_mm=9000, remaining_mm=9000))
+        mode = PrintMode(name="fine", stock_id=stock.id, printer_id=printer.id, dpi=720, passes=8, two_way=True, m2_per_hour=9, ink_ml_m2=9, drying_minutes=0)  # fmt: skip
+        session.add(mode)
+        session.flush()
+        return stock.id, mode.id
+
+    stock, mode = shop.database.within(wider)
+    assert change(shop, run, printer_id=1).document.print_mode_id is None  # none of this printer on the old stock
+    changed = change(shop, run, stock_id=stock)
+    assert not changed.fresh and changed.document.print_mode_id == mode
+    assert changed.roll.name == "White 900 A" and changed.document.items[0].count == 6
+    with pytest.raises(JobError, match="not one of this printer on this stock"):
+        change(shop, run, stock_id=1, roll_id=1, print_mode_id=mode)
 
 
 def test_sheets_hold_a_frame_each(shop: Shop, run: int) -> None:

@@ -166,8 +166,10 @@ def _still_fits(session: Session, before: RunDocument, after: RunDocument) -> bo
     designs = _designs(session, before)
     if layout is None or before.layout_key != _key(before, kit_of(session, before), designs):
         return False
-    kit = kit_of(session, after)
-    was, has = room_mm(before, kit_of(session, before)), room_mm(after, kit)
+    old, kit = kit_of(session, before), kit_of(session, after)
+    if kit.stock.width_mm > old.stock.width_mm:
+        return False  # a wider stock is not bought to be left empty
+    was, has = room_mm(before, old), room_mm(after, kit)
     if after.laying == "bed" or has[0] < was[0] - 1e-6:
         return has == was  # places on a bed, and work at the right edge, would move
     return has[1] >= was[1] - 1e-6
