@@ -19,7 +19,15 @@ from etiquette.core.marking.marks import SHAPES, MarkRecipe, mark_area, mark_pat
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.images import filtered_rows, picture_stream
-from etiquette.core.printing.plates import FrameContent, PictureArt, PlateWish, SpotArt, colour_plate, spot_plate
+from etiquette.core.printing.plates import (
+    FrameContent,
+    PictureArt,
+    PlateWish,
+    SpotArt,
+    colour_plate,
+    spot_plate,
+    srgb_profile,
+)
 from tests.outside.test_run_plates import photo
 
 
@@ -144,3 +152,45 @@ def test_a_cmyk_jpeg_keeps_its_inks_and_its_profile(tmp_path: Path) -> None:
     red, green, blue = np.asarray(Image.open(tmp_path / "cmyk.png").convert("RGB"))[20, 30]
     assert red > 200 and green > 180 and blue < 80
     assert coverage((tmp_path / "cmyk.pdf").read_bytes(), "x")["Yellow"] > 0.97
+
+
+@pytest.mark.parametrize("mode", ["RGB", "RGBA", "L"])
+def test_a_png_keeps_its_profile_and_its_numbers(mode: str) -> None:
+    """Read back with pikepdf: the profile byte for byte, and every number as it was sent."""
+    profile = bytearray(srgb_profile())
+    if mode == "L":
+        profile[16:20] = b"GRAY"
+    pixels = np.random.default_rng(4).integers(0, 256, (30, 20, {"RGB": 3, "RGBA": 4, "L": 1}[mode]), dtype=np.uint8)
+    out = BytesIO()
+    Image.fromarray(pixels.squeeze(), mode).save(out, "PNG", icc_profile=bytes(profile))
+    with pikepdf.new() as pdf:
+        stream = picture_stream(pdf, Picture(np.zeros((30, 20, 4), np.uint8), None), out.getvalue())
+        kind, held = stream.ColorSpace
+        colours = 1 if mode == "L" else 3
+        assert kind == "/ICCBased" and held.read_bytes() == bytes(profile) and colours == held.N
+        assert np.array_equal(
+            np.frombuffer(stream.read_bytes(), np.uint8).reshape(30, 20, colours), pixels[..., :colours]
+        )
+        assert ("/SMask" in stream) == (mode == "RGBA")
+        if mode == "RGBA":
+            assert np.array_equal(np.frombuffer(stream.SMask.read_bytes(), np.uint8).reshape(30, 20), pixels[..., 3])
+
+
+def test_a_cmyk_tiff_keeps_its_inks_and_a_profile_of_other_inks_is_left_out() -> None:
+    out = BytesIO()
+    Image.new("CMYK", (40, 40), (0, 255, 0, 0)).save(out, "TIFF", icc_profile=srgb_profile())
+    with pikepdf.new() as pdf:
+        stream = picture_stream(pdf, Picture(np.zeros((40, 40, 4), np.uint8), None), out.getvalue())
+        assert stream.ColorSpace == "/DeviceCMYK"  # the profile is of three colours, the picture of four
+        assert set(stream.read_bytes()[1::4]) == {255} and set(stream.read_bytes()[::4]) == {0}
+        pdf.add_blank_page(page_size=(40, 40))
+        pdf.pages[0].Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=stream))
+        pdf.pages[0].Contents = pdf.make_stream(b"40 0 0 40 0 0 cm /P Do")
+        saved = BytesIO()
+        pdf.save(saved)
+    assert coverage(saved.getvalue(), "x")["Magenta"] > 0.98
+    plain = BytesIO()
+    Image.new("RGB", (4, 4), (9, 8, 7)).save(plain, "PNG")
+    with pikepdf.new() as pdf:  # without a profile the picture as it was read is printed
+        read = picture_stream(pdf, Picture(np.full((4, 4, 4), 255, np.uint8), None), plain.getvalue())
+        assert set(read.read_bytes()) == {255}

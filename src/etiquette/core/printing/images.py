@@ -18,6 +18,7 @@ LEVEL = 6
 SAMPLES, SAMPLE_ROWS = 8, 16
 NO_WORSE = 1.02
 SPACES = {"L": (Name.DeviceGray, 1), "RGB": (Name.DeviceRGB, 3), "CMYK": (Name.DeviceCMYK, 4)}
+PROFILE_SPACES = {1: b"GRAY", 3: b"RGB ", 4: b"CMYK"}
 UPRIGHT = 1
 """EXIF orientation of a picture that is stored as it is seen."""
 EXIF_ORIENTATION = 0x0112
@@ -27,8 +28,8 @@ APP14, START_OF_FRAME, START_OF_SCAN = 0xEE, 0xC0, 0xDA
 
 def picture_stream(pdf: pikepdf.Pdf, picture: Picture, source: bytes | None = None) -> pikepdf.Object:
     """An image of `picture`, its transparency as a soft mask. `source`, the file it was read from, goes in as it is when it
-    is a JPEG that a PDF can hold, with its colour profile."""
-    passed = _passed_through(pdf, source) if source else None
+    is a JPEG that a PDF can hold; other files in their own inks or with a colour profile keep both, losslessly."""
+    passed = (_passed_through(pdf, source) or _in_own_colours(pdf, source)) if source else None
     if passed is not None:
         return passed
     image = deflated(pdf, picture.pixels[..., :3], Name.DeviceRGB)
@@ -48,10 +49,7 @@ def _passed_through(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
     except (UnidentifiedImageError, OSError):
         return None
     stream = pikepdf.Stream(pdf, source)
-    held: pikepdf.Object = space
-    if profile:
-        icc = pdf.make_stream(profile, N=channels, Alternate=space)
-        held = Array([Name.ICCBased, icc])
+    held = _colour_space(pdf, space, channels, profile)
     stream.stream_dict.update(
         Dictionary(
             Type=Name.XObject,
@@ -68,6 +66,34 @@ def _passed_through(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
     return pdf.make_indirect(stream)
 
 
+def _in_own_colours(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
+    """A PNG or TIFF of 8 bits that has a colour profile or is in CMYK, as it was sent; None for any other."""
+    try:
+        with Image.open(BytesIO(source), formats=["PNG", "TIFF"]) as image:
+            profile, mode = image.info.get("icc_profile"), image.mode
+            plain = mode.removesuffix("A")
+            if plain not in SPACES or (not profile and plain != "CMYK"):
+                return None
+            if image.getexif().get(EXIF_ORIENTATION, UPRIGHT) != UPRIGHT:
+                return None
+            pixels = np.asarray(image)
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError):
+        return None
+    space, channels = SPACES[plain]
+    pixels = pixels.reshape(*pixels.shape[:2], -1)
+    made = deflated(pdf, pixels[..., :channels], _colour_space(pdf, space, channels, profile))
+    if mode != plain:
+        made.SMask = deflated(pdf, pixels[..., channels:], Name.DeviceGray)
+    return made
+
+
+def _colour_space(pdf: pikepdf.Pdf, space: Name, channels: int, profile: bytes | None) -> pikepdf.Object:
+    """`space`, or the profile when it is one of that many inks (ICC.1:2010, 7.2.6: the colour space of the data)."""
+    if not profile or profile[16:20] != PROFILE_SPACES[channels]:
+        return space
+    return Array([Name.ICCBased, pdf.make_stream(profile, N=channels, Alternate=space)])
+
+
 def _says_inverted(jpeg: bytes) -> bool:
     """Whether a CMYK file has the segment APP14 before its pixels: writers that put it there store the inks inverted (common
     practice, no published source)."""
@@ -79,7 +105,7 @@ def _says_inverted(jpeg: bytes) -> bool:
     return False
 
 
-def deflated(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], space: Name) -> pikepdf.Object:
+def deflated(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], space: pikepdf.Object) -> pikepdf.Object:
     """An image stream of (h, w, channels) uint8."""
     height, width, channels = pixels.shape
     stream = pikepdf.Stream(pdf, _squeezed(filtered_rows(pixels)))
