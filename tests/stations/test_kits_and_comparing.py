@@ -218,3 +218,19 @@ def test_nesting_with_seconds_goes_on_in_the_background_and_with_none_it_does_no
     assert do(shop, nesting.nest_run, run_id=mixed)["improving"] is not None
     change(shop, mixed, improve_seconds=0.0)
     assert do(shop, nesting.nest_run, run_id=mixed)["improving"] is None
+
+
+def test_room_to_the_marks_is_left_on_every_side(shop: Shop, run: int) -> None:
+    """6 mm from the middle of a mark to the end of its clear zone, 1 mm of bleed, and what was asked for."""
+    change(shop, run, edge_mm=15.0)
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    state = state_of(shop, run)
+    (plan,) = state.plans
+    x0, y0, x1, y1 = plan.work
+    pieces = runs.pieces_of(shop, state.document, state.designs)
+    bounds = [placed_outline(pieces["1"], one).bounds for one in runs.placements_on_frame(state.document, state.plans, 0)]  # fmt: skip
+    assert (min(b[1] for b in bounds), max(b[3] for b in bounds)) == pytest.approx((y0, y1), abs=0.01)
+    head, tail = min(mark.y for mark in plan.marks), max(mark.y for mark in plan.marks)
+    assert y0 - head >= 6 + 15 and tail - y1 >= 6 + 15
+    assert min(mark.x for mark in plan.marks) <= x0 - (6 + 1 + 15) + 0.01
+    assert runs.problem_of(state, ()).width_mm == pytest.approx(600 - 10 - 2 * (2 * 6 + 1 + 15))

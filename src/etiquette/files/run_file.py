@@ -49,6 +49,7 @@ class RunMarksFile(Strict):
     spacing_mm: Annotated[float, Field(ge=50, le=5000)] = 400.0
     place: Literal["work", "stock"] = "work"
     inset_mm: Annotated[float, Field(ge=1, le=1000)] = 15.0
+    inset_work_mm: Annotated[float, Field(ge=0, le=500)] = 0.0
     head_margin_mm: Annotated[float, Field(ge=0, le=500)] = 10.16
     tail_margin_mm: Annotated[float, Field(ge=0, le=500)] = 30.48
     code: CodeKind = "data matrix"

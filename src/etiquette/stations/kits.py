@@ -30,6 +30,7 @@ class Kit:
     cutter: Cutter
     mark_set: MarkSet
     bleed_mm: float
+    inset_work_mm: float
     stays: bool
     """The sheet is cut by the printer's own knife: it needs no marks."""
 
@@ -52,6 +53,7 @@ class Kit:
             module_mm(marks.code, self.printer.dpi if self.printer else COARSEST_DPI),  # type: ignore[arg-type]
             marks.ink,  # type: ignore[arg-type]
             self.bleed_mm,
+            self.inset_work_mm,
         )
 
     @property
@@ -81,6 +83,7 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         session.get_one(Cutter, document.cutter_id),
         session.get_one(MarkSet, document.mark_set_id),
         printed_past_mm(document.gap_mm),
+        document.edge_mm,
         document.way == "both",
     )
 

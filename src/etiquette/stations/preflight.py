@@ -163,5 +163,5 @@ def costs_of(session: Session, state: RunState, plates: list[Plate]) -> RunCosts
         for one in plates
     ]
     laminator, printer = state.kit.laminator, state.kit.printer
-    prices = Prices(state.stock.price_m2, laminator.film_price_m2 if laminator else None, printer.ink_price_ml if printer else runs.MONEY * 0)  # fmt: skip
+    prices = Prices(state.stock.price_m2, laminator.film_price_m2 if laminator and not state.kit.stays else None, printer.ink_price_ml if printer else runs.MONEY * 0)  # fmt: skip
     return run_costs(frames, sum(one.summary["pieces"] for one in plates), prices, Speed(mode.m2_per_hour, mode.ink_ml_m2))  # fmt: skip

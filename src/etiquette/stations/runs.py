@@ -296,7 +296,7 @@ def problem_of(state: RunState, pieces: tuple[Piece, ...]) -> Problem:
     return Problem(
         width_mm=room_mm(state.document, state.kit)[0],
         length_mm=None,
-        edge_mm=state.document.edge_mm,
+        edge_mm=0.0,  # room to the marks is left round the work, wherever that ends
         gap_mm=state.document.gap_mm,
         pieces=pieces,
     )

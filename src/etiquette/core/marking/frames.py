@@ -109,7 +109,7 @@ def code_size_mm(kind: CodeKind, module_mm: float) -> tuple[float, float]:
 
 def beside_work_mm(recipe: MarkRecipe) -> float:
     """What bleed, marks and their clear zones need on each side of the work."""
-    return recipe.bleed_mm + 2 * recipe.out_mm
+    return recipe.aside_mm + 2 * recipe.out_mm
 
 
 def printable_mm(stock_width_mm: float) -> float:
@@ -123,7 +123,7 @@ def width_between_marks_mm(stock_width_mm: float, recipe: MarkRecipe, where: Whe
     if recipe.place == "stock":
         return min(
             usable - 2 * beside_work_mm(recipe),
-            stock_width_mm - 2 * (recipe.inset_mm + recipe.out_mm + recipe.bleed_mm),
+            stock_width_mm - 2 * (recipe.inset_mm + recipe.out_mm + recipe.aside_mm),
         )
     return usable - 2 * beside_work_mm(recipe)
 
@@ -136,12 +136,12 @@ def _usable_mm(stock_width_mm: float, where: Where) -> float:
 
 def longest_work_mm(recipe: MarkRecipe, reach: Reach) -> float:
     """The longest work whose marks at head and tail still lie within the reach of the cutter."""
-    return reach.along_mm - 2 * (_half_row(recipe) + CODE_TO_WORK_MM)
+    return reach.along_mm - 2 * (_half_row(recipe) + _row_to_work(recipe))
 
 
 def longest_on_sheet_mm(recipe: MarkRecipe, sheet_mm: float, lead_mm: float = 0.0) -> float:
     """The longest work of a frame that lies on one sheet with all its margins."""
-    ends = 2 * (2 * _half_row(recipe) + CODE_TO_WORK_MM)
+    ends = 2 * (2 * _half_row(recipe) + _row_to_work(recipe))
     return sheet_mm - lead_mm - recipe.head_margin_mm - recipe.tail_margin_mm - ends
 
 
@@ -149,6 +149,11 @@ def _half_row(recipe: MarkRecipe) -> float:
     """Half of what the row of marks and code at each end takes along the feed."""
     height = code_size_mm(recipe.code, recipe.code_module_mm)[1]
     return max(height / 2 + quiet_modules(recipe.code)[1] * recipe.code_module_mm, recipe.out_mm)
+
+
+def _row_to_work(recipe: MarkRecipe) -> float:
+    """Between the row of marks and code at each end and the work."""
+    return CODE_TO_WORK_MM + recipe.inset_work_mm
 
 
 def plan_frame(
@@ -172,9 +177,9 @@ def plan_frame(
     left, right = _sides(max(x1 - x0, row.needs), stock_width_mm, recipe, where)
     centre = (left + right) / 2
     head_row = where.lead_mm + recipe.head_margin_mm + half_row
-    work_start = head_row + half_row + CODE_TO_WORK_MM
+    work_start = head_row + half_row + _row_to_work(recipe)
     work_end = work_start + (y1 - y0)
-    tail_row = work_end + CODE_TO_WORK_MM + half_row
+    tail_row = work_end + _row_to_work(recipe) + half_row
     length = tail_row + half_row + recipe.tail_margin_mm
     if where.sheet_mm is not None:
         if length > where.sheet_mm + 1e-6:
@@ -239,12 +244,12 @@ def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where
         left, right = recipe.inset_mm, stock_width_mm - recipe.inset_mm
         if recipe.inset_mm < recipe.out_mm - 1e-6:
             raise JobError(f"Marks {recipe.inset_mm:.1f} mm inside the edge would leave the stock with their clear zone; they need {recipe.out_mm:.1f} mm.", "mark set", "Raise the inset, or make marks or clear zone smaller.")  # fmt: skip
-        aside = recipe.out_mm + recipe.bleed_mm
+        aside = recipe.out_mm + recipe.aside_mm
         if width + 2 * aside > right - left + ROUNDING_MM:
             raise JobError(f"The work is {width:.0f} mm wide; marks {recipe.inset_mm:.0f} mm inside the stock leave {right - left - 2 * aside:.0f} mm between them.", "width of the run", "Lower the inset, use a wider stock, or nest again.")  # fmt: skip
     else:
         centre = stock_width_mm / 2 if where.left_mm is None else where.left_mm + taken / 2
-        aside = width / 2 + recipe.bleed_mm + recipe.out_mm
+        aside = width / 2 + recipe.aside_mm + recipe.out_mm
         left, right = centre - aside, centre + aside
     if min(left, stock_width_mm - right) < recipe.cutter_edge_mm - 1e-6:
         raise JobError(f"The cutter reads marks from {recipe.cutter_edge_mm:.0f} mm inside the edge of the stock; these stand {min(left, stock_width_mm - right):.0f} mm inside.", "marks", "Nest narrower, or choose another mark set or cutter.")  # fmt: skip

@@ -58,11 +58,18 @@ class MarkRecipe:
     ink: MarkInk = "black"
     bleed_mm: float = 0.0
     """What is printed past the work; clear zones begin behind it."""
+    inset_work_mm: float = 0.0
+    """More room between the work with its bleed and the clear zones, at the sides and at both ends."""
 
     @property
     def out_mm(self) -> float:
         """From the middle of a mark to the end of its clear zone."""
         return 0.0 if self.count == "none" else self.size_mm / 2 + self.clear_mm
+
+    @property
+    def aside_mm(self) -> float:
+        """From the work to the clear zones beside it."""
+        return self.bleed_mm + self.inset_work_mm
 
 
 def printed_past_mm(gap_mm: float) -> float:
