@@ -11,6 +11,7 @@ from etiquette.stations.edits import Stale
 from etiquette.stations.laying import HandStep
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
+from etiquette.store.models import Cutter, Roll
 from tests.stations.test_plates import disc
 from tests.stations.test_whole_job import do, fill_shelf
 
@@ -178,3 +179,35 @@ def test_pieces_are_aligned_with_the_work_or_with_each_other(
     both = step(shop, run, "1-5", "1-6", do="align", to="left")
     at = places(both)
     assert at["1-5"][0] == pytest.approx(at["1-6"][0], abs=0.01)
+
+
+def test_the_roll_is_filled_frame_by_frame_and_no_further(shop: Shop, run: int) -> None:
+    def short_roll(session: Session) -> None:
+        session.get_one(Roll, 1).remaining_mm = 700.0
+        session.get_one(Cutter, 1).reach_along_mm = 200.0
+
+    shop.database.within(short_roll)
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    before = state_of(shop, run)
+
+    def fill(session: Session) -> int:
+        wish = laying.FillWish(design_ids=[1], to="roll")
+        return laying.fill(shop, session, run, runs.run_there(session, run).revision, wish)
+
+    added = shop.database.within(fill)
+    state = state_of(shop, run)
+    assert state.fresh and state.figures and len(state.plans) >= 3 and state.undo == f"filled with {added} more"
+    lengths = [plan.length_mm for plan in state.plans]
+    # every frame but the last is full, and what is left holds no more than a row of marks and a disc
+    assert sum(lengths) <= 700 and 700 - sum(lengths) < lengths[0]
+    assert lengths[0] == pytest.approx(lengths[1], abs=25) and len({plan.codes[0].code.frame for plan in state.plans}) == len(lengths)  # fmt: skip
+    assert state.figures.pieces == 6 + added == state.document.items[0].count
+    problem = laying.hand_problem(state, tuple(runs.pieces_of(shop, state.document, state.designs).values()))
+    assert state.document.layout
+    for frame in range(len(lengths)):
+        here = tuple(one for one in state.document.layout.to_placements() if one.sheet == frame)
+        assert verify(problem, Layout(0, 0, 0, "steps", here, ())) == []
+    keys = [laying.key_of(one) for one in state.document.layout.to_placements()]
+    assert len(set(keys)) == len(keys)
+    shop.database.within(lambda session: edits.step(session, "run", run, state.run.revision, "undo"))
+    assert state_of(shop, run).document.layout == before.document.layout

@@ -159,7 +159,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const pin = () => void withChosen({ do: allPinned ? "let go" : "pin" });
   /** Designs to fill with: those of the chosen pieces, or all. */
   const fillers = [...new Set(selected.map((key) => Number(key.slice(0, key.lastIndexOf("-")))))];
-  const fillWith = (to: "frame" | "reach") => run && run.plans.length > 0 && fill.mutate({ design_ids: fillers.length ? fillers : run.pieces.map((piece) => piece.design_id), to });
+  const fillWith = (to: Schemas["FillWish"]["to"]) => run && run.plans.length > 0 && fill.mutate({ design_ids: fillers.length ? fillers : run.pieces.map((piece) => piece.design_id), to });
   const [comparing, setComparing] = useState(false);
   const setAside = () => run?.figures && layouts.mutate({ do: "keep", which: null });
   const nudge = (right: number, along: number) => () => void withChosen({ do: "move", by_mm: [right, along] });
@@ -292,6 +292,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             <div className="flex flex-col gap-1.5">
               <Action hint="F" onClick={() => fillWith("frame")} disabled={fill.isPending}>Fill the gaps</Action>
               <Action onClick={() => fillWith("reach")} disabled={fill.isPending}>Fill as far as the cutter reads</Action>
+              <Action onClick={() => fillWith("roll")} disabled={fill.isPending}>{fill.isPending ? "Filling …" : "Fill the roll"}</Action>
             </div>
           </Section>
         )}

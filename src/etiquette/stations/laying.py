@@ -2,7 +2,7 @@
 leaves two pieces nearer than the gap."""
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any, Literal
 
@@ -11,15 +11,18 @@ from shapely import MultiPolygon
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.core.marking.frames import longest_on_sheet_mm
 from etiquette.core.planning.by_hand import nearest_place, turned_in_place
 from etiquette.core.planning.filling import filled_up
-from etiquette.core.planning.problem import Placement, Problem, placed_outline
+from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
 from etiquette.files.contracts import LayoutFile, PlacementFile, UnplacedFile
 from etiquette.stations import edits, runs
 from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 
+MOST_PIECES = 10_000
+"""More than that no run holds."""
 TAKEN_OFF = "Taken off by hand."
 
 
@@ -42,11 +45,12 @@ class HandStep(BaseModel):
 
 
 class FillWish(BaseModel):
-    """Fill the gaps of every frame up to where its work ends now, or the last one as far as the cutter reads."""
+    """Fill the gaps of every frame up to where its work ends now, or the last one as far as the cutter reads, or that and
+    more frames until the roll is used."""
 
     model_config = ConfigDict(extra="forbid")
     design_ids: list[int] = Field(min_length=1, max_length=1000)
-    to: Literal["frame", "reach"] = "frame"
+    to: Literal["frame", "reach", "roll"] = "frame"
 
 
 WORDS = {"move": "moved by hand", "turn": "turned by hand", "align": "aligned by hand", "pin": "pinned", "let go": "let go", "double": "doubled", "take off": "taken off"}  # fmt: skip
@@ -96,12 +100,16 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
     last = len(state.plans) - 1
     for frame, plan in enumerate(state.plans):
         end = max(placed_outline(pieces[one.id], one).bounds[3] for one in placements if one.sheet == frame) + problem.edge_mm  # fmt: skip
-        if wish.to == "reach" and frame == last:
+        if wish.to != "frame" and frame == last:
             # no further than the cutter reads, and no more than the roll holds
             taken = sum(one.length_mm for one in state.plans[:last])
             spare = state.roll.remaining_mm - taken - plan.length_mm
             end = max(end, min(problem.length_mm or 0.0, end + spare))
         placements += filled_up(replace(problem, length_mm=end), placements, frame, names)
+    if wish.to == "roll":
+        placements += _more_frames(state, problem, pieces, placements, names)
+        for number in {one.sheet + 1 for one in placements}:
+            runs.give_code(session, run_id, number)
     added = Counter(one.id for one in placements[len(layout.placements) :])
     if not added:
         raise JobError("Nothing more fits there.", state.document.name, "Choose smaller designs, or fill as far as the cutter reads.")  # fmt: skip
@@ -119,6 +127,37 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
     changes["layout_key"] = runs.key_of_run(state, document)
     edits.apply(session, "run", run_id, revision, f"filled with {added.total()} more", changes)
     return added.total()
+
+
+def _more_frames(
+    state: RunState,
+    problem: Problem,
+    pieces: Mapping[str, Piece],
+    placements: Sequence[Placement],
+    names: Sequence[str],
+) -> list[Placement]:
+    """Full frames behind the last one as long as the roll holds them, all alike, and a shorter one with what is left."""
+    recipe, sheet = state.kit.recipe, state.document.sheet_mm
+    ends = longest_on_sheet_mm(recipe, 0.0)  # negative: what marks, codes and margins take
+    longest = problem.length_mm or 0.0
+    tops: dict[int, float] = {}
+    for one in placements:
+        tops[one.sheet] = max(tops.get(one.sheet, 0.0), placed_outline(pieces[one.id], one).bounds[3])
+    left = state.roll.remaining_mm - sum(sheet or top - ends for top in tops.values()) - state.document.start_along_mm
+    copies = Counter({name: max((one.copy for one in placements if one.id == name), default=0) for name in names})
+    made: list[Placement] = []
+    frame, full = len(tops), filled_up(replace(problem, length_mm=longest), [], 0, names)
+    while full and len(placements) + len(made) < MOST_PIECES:
+        whole = sheet or longest - ends
+        if left < whole:
+            full = [] if sheet else filled_up(replace(problem, length_mm=max(0.0, left + ends)), [], 0, names)
+        for one in full[: MOST_PIECES - len(placements) - len(made)]:
+            copies[one.id] += 1
+            made.append(replace(one, sheet=frame, copy=copies[one.id]))
+        if left < whole:
+            break
+        frame, left = frame + 1, left - whole
+    return made
 
 
 def _names(state: RunState, chosen: Sequence[Placement]) -> str:
