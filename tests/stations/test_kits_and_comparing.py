@@ -45,11 +45,13 @@ def test_the_narrowest_machine_is_named_and_gives_the_width(shop: Shop, run: int
     assert state_of(shop, run).kit.usable() == (590.0, "White 600")
     with_printer = change(shop, run, printer_id=printer)
     assert with_printer.kit.usable() == (420.0, "Printer west")
-    assert runs.problem_of(with_printer, ()).width_mm == pytest.approx(420 - 26)
+    assert runs.problem_of(with_printer, ()).width_mm == pytest.approx(420 - 26 - 0.01)
     with_film = change(shop, run, laminator_id=film)
-    assert with_film.kit.usable() == (380.0, "Film") and runs.problem_of(with_film, ()).width_mm == pytest.approx(354)
+    assert with_film.kit.usable() == (380.0, "Film") and runs.problem_of(with_film, ()).width_mm == pytest.approx(
+        354 - 0.01
+    )
     started = change(shop, run, laminator_id=None, start_across_mm=200.0)
-    assert runs.problem_of(started, ()).width_mm == pytest.approx(600 - 5 - 200 - 26)
+    assert runs.problem_of(started, ()).width_mm == pytest.approx(600 - 5 - 200 - 26 - 0.01)
     with pytest.raises(JobError, match="printer is not on the Shelf"):
         change(shop, run, printer_id=99)
 
@@ -116,7 +118,7 @@ def test_a_bed_plan_keeps_its_places_however_few_are_filled(shop: Shop, run: int
     middle = placed_outline(pieces["1"], first).centroid
     left, low = state.plans[0].work[:2]
     assert (middle.x - left, middle.y - low) == pytest.approx((10 + 30, 20 + 25), abs=0.05)
-    assert left == pytest.approx(5 + 12 + 1)
+    assert left == pytest.approx(5 + 12 + 1 + 0.01 / 2)  # a hair of the width is left free
 
 
 def test_weed_lines_are_cut_with_the_frame(shop: Shop, run: int) -> None:
@@ -233,4 +235,4 @@ def test_room_to_the_marks_is_left_on_every_side(shop: Shop, run: int) -> None:
     head, tail = min(mark.y for mark in plan.marks), max(mark.y for mark in plan.marks)
     assert y0 - head >= 6 + 15 and tail - y1 >= 6 + 15
     assert min(mark.x for mark in plan.marks) <= x0 - (6 + 1 + 15) + 0.01
-    assert runs.problem_of(state, ()).width_mm == pytest.approx(600 - 10 - 2 * (2 * 6 + 1 + 15))
+    assert runs.problem_of(state, ()).width_mm == pytest.approx(600 - 10 - 2 * (2 * 6 + 1 + 15) - 0.01)

@@ -6,7 +6,6 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import COARSEST_DPI, module_mm
 from etiquette.core.marking.frames import (
-    ROUNDING_MM,
     Reach,
     Where,
     longest_on_sheet_mm,
@@ -17,6 +16,9 @@ from etiquette.core.marking.frames import (
 from etiquette.core.marking.marks import MarkRecipe, printed_past_mm
 from etiquette.stations.run_documents import RunDocument
 from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Stock
+
+ROUNDING_MM = 0.01
+"""Left free of the room, because places are rounded and hands are let off a hair."""
 
 
 @dataclass(frozen=True)
@@ -101,4 +103,4 @@ def room_mm(document: RunDocument, kit: Kit) -> tuple[float, float]:
     longest = longest_work_mm(kit.recipe, kit.reach)
     if document.sheet_mm is not None:
         longest = min(longest, longest_on_sheet_mm(kit.recipe, document.sheet_mm, document.start_along_mm))
-    return max(1.0, width), max(1.0, longest - ROUNDING_MM)
+    return max(1.0, width - ROUNDING_MM), max(1.0, longest - ROUNDING_MM)

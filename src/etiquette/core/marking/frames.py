@@ -22,8 +22,8 @@ CODE_TO_WORK_MM = 5.08
 ARROW_LENGTH_MM, ARROW_WIDTH_MM = 10.0, 6.0
 BESIDE_MM = 5.0
 """Free space between things that stand in one row."""
-ROUNDING_MM = 0.01
-"""Places of pieces are rounded: work may come out wider by so much."""
+PLACES_MM = 0.001
+"""Layout files round places to 0.0001 mm: work may come out wider by less than this."""
 INSIDE_STOCK_MM = 5.0
 """A mark's clear zone ends at least this far inside the edge of the stock: printers leave a rim unprinted."""
 BAR_HEIGHT_MM = 8.0
@@ -234,7 +234,7 @@ def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where
     """The middles of the left and the right marks round something `width` wide. Raises JobError."""
     taken = width + 2 * beside_work_mm(recipe)
     usable = _usable_mm(stock_width_mm, where)
-    if taken > usable + ROUNDING_MM:
+    if taken > usable + PLACES_MM:
         raise JobError(
             f"Work and marks need {taken:.0f} mm across; {where.narrowest} leaves {usable:.0f} mm.",
             "width of the run",
@@ -245,7 +245,7 @@ def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where
         if recipe.inset_mm < recipe.out_mm - 1e-6:
             raise JobError(f"Marks {recipe.inset_mm:.1f} mm inside the edge would leave the stock with their clear zone; they need {recipe.out_mm:.1f} mm.", "mark set", "Raise the inset, or make marks or clear zone smaller.")  # fmt: skip
         aside = recipe.out_mm + recipe.aside_mm
-        if width + 2 * aside > right - left + ROUNDING_MM:
+        if width + 2 * aside > right - left + PLACES_MM:
             raise JobError(f"The work is {width:.0f} mm wide; marks {recipe.inset_mm:.0f} mm inside the stock leave {right - left - 2 * aside:.0f} mm between them.", "width of the run", "Lower the inset, use a wider stock, or nest again.")  # fmt: skip
     else:
         centre = stock_width_mm / 2 if where.left_mm is None else where.left_mm + taken / 2
@@ -281,7 +281,7 @@ def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe
 
 def _refuse_beyond_reach(across: float, along: float, reach: Reach) -> None:
     for needed, limit, way, cure in (
-        (across - ROUNDING_MM, reach.across_mm, "across", "Nest narrower, or choose a cutter with a longer reach."),
+        (across, reach.across_mm, "across", "Nest narrower, or choose a cutter with a longer reach."),
         (along, reach.along_mm, "along the feed", "Put fewer pieces in this run and the rest in a second one."),
     ):
         if needed > limit:
