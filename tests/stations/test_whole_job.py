@@ -312,6 +312,7 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
     assert sheet_of(room, held).state == "held"
     with pytest.raises(JobError, match="Only a printed sheet"):
         do(room, printing.laminate_sheet, sheet_id=held)
+    assert held not in {one.id for one in room.database.within(printing.all_sheets)}  # it is on no shelf yet
     room.database.within(lambda session: printing.send_held(session, held))
     with pytest.raises(JobError, match="not held any more"):
         room.database.within(lambda session: printing.send_held(session, held))

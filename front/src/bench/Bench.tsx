@@ -66,15 +66,16 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   if (!bench) return <main className="flex-1" />;
   const fit = bench.reading?.fit;
   const end: End = bench.reading?.end ?? chosenEnd ?? "head";
-  const laid = ["loaded", "read", "cut"].includes(state);
+  const cutThere = state === "cut" && !bench.report;
+  const laid = ["loaded", "read", "cut"].includes(state) && !cutThere;
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col p-6 pt-[18px]" aria-label="Bench">
         <div className="mb-2.5 flex items-start justify-between gap-4">
           <div className="min-w-0">
-            <h1 className="truncate">Frame 1 · {bench.sheet.run_name}</h1>
+            <h1 className="truncate">Frame {bench.sheet.frame} · {bench.sheet.run_name}</h1>
             <p className="text-[12px] text-slate">
-              {laid ? `loaded ${end} first` : "on the shelf of printed sheets"}
+              {cutThere ? "cut where it was printed" : laid ? `loaded ${end} first` : "on the shelf of printed sheets"}
               {bench.reading && (
                 <>
                   {end === "tail" ? " ◂ data turned to match" : ""} · code <span className="font-code">{bench.reading.code}</span>
@@ -112,11 +113,11 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
         </div>
       </main>
       <Readings label="Readings">
-        {bench.report ? <CutResult bench={bench} /> : fit ? <Verdict bench={bench} /> : <LoadFirst laid={laid} reading={reading.progress !== null} />}
+        {cutThere ? <CutThere /> : bench.report ? <CutResult bench={bench} /> : fit ? <Verdict bench={bench} /> : <LoadFirst laid={laid} reading={reading.progress !== null} />}
         <div className="mt-3 flex flex-col gap-2">
           {reading.progress && <Working progress={reading.progress} cancel={reading.cancel} stopWords="Hold (H)" />}
           {cutting.progress && <Working progress={cutting.progress} />}
-          {!laid && (
+          {!laid && !cutThere && (
             <>
               <Action main tall onClick={() => { setChosenEnd("head"); load.mutate("head"); }} disabled={load.isPending || state === "printed"}>Load head first</Action>
               <Action tall onClick={() => { setChosenEnd("tail"); load.mutate("tail"); }} disabled={load.isPending || state === "printed"}>Load tail first</Action>
@@ -125,7 +126,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           )}
           {state === "loaded" && !reading.progress && <Action main tall hint="M" onClick={read}>Read marks</Action>}
           {state === "read" && !cutting.progress && !reading.progress && (
-            <Action main tall hint="Enter" onClick={cut} disabled={fit?.verdict === "stop"}>Cut frame 1</Action>
+            <Action main tall hint="Enter" onClick={cut} disabled={fit?.verdict === "stop"}>Cut frame {bench.sheet.frame}</Action>
           )}
           {laid && state !== "cut" && !reading.progress && !cutting.progress && (
             <div className="flex gap-2">
@@ -149,6 +150,15 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
 }
 
 const WORDS: Record<string, string> = { printed: "waits for film", laminated: "ready to cut", loaded: "on the cutter", read: "marks read", cut: "cut" };
+
+function CutThere() {
+  return (
+    <div className="rounded-[8px] border border-rule bg-white p-4">
+      <div className="text-[34px] leading-10 font-bold">Cut</div>
+      <p className="mt-1 text-[14px]">The printer cut it with its own knife: no marks to read, nothing to load. Count the good pieces below.</p>
+    </div>
+  );
+}
 
 function LoadFirst({ laid, reading }: { laid: boolean; reading: boolean }) {
   return (

@@ -51,7 +51,7 @@ export function SheetView({ bench, end }: { bench: Bench; end: "head" | "tail" }
         })}
       </g>
       <text x="116" y={height - 14} fontSize="12" fill="#5C666B">
-        {reading ? `arrows ×${STRONGER}` : `${end === "head" ? "head" : "tail"} first, printed side up, marks over the cutting strip`}
+        {bench.sheet.state === "cut" && !bench.report ? "as it was printed" : reading ? `arrows ×${STRONGER}` : `${end === "head" ? "head" : "tail"} first, printed side up, marks over the cutting strip`}
       </text>
       {reading && (
         <text x={width - 14} y={height - 14} textAnchor="end" fontSize="12" fill="#5C666B">

@@ -34,9 +34,10 @@ export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]
         </div>
       ))}
       <div className="absolute inset-y-0 rounded-[5px] border-2 border-ink" style={{ left: share(from), width: share(to - from) }} />
-      <span className="absolute inset-y-0 right-2 flex items-center bg-paper/80 px-1 text-[12px] text-slate">
+      {/* beside the frames, where there is room for it; the roll itself tells it too */}
+      {end < 0.75 * shown && <span className="absolute inset-y-0 right-2 flex items-center bg-paper/80 px-1 text-[12px] text-slate">
         roll {length(run.roll_left_mm, unit, 0)} {unit} left
-      </span>
+      </span>}
     </div>
   );
 }

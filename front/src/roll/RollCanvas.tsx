@@ -8,6 +8,9 @@ import { Overview } from "./Overview";
 import { type Drag, drawBrackets, drawDrag, drawRoll, drawRuler, drawStock, type Picture, ROLL_WIDTH, RULER, TOP, type View } from "./painting";
 import { frameStarts, type Placed, placedPieces, type Run } from "./scene";
 
+/** Share of the height that the stock takes at least. */
+const LEAST_HEIGHT = 0.55;
+
 /** The roll at true proportions: feed left to right, leading edge on the left, what is left of the roll on the right. What stands still is
  * kept as a bitmap, moved and scaled with the hand, and drawn anew once the hand rests. */
 export function RollCanvas({ run, selected, select, busy, move }: { run: Run; selected: string[]; select: (keys: string[]) => void; busy: boolean; move: (keys: string[], right: number, along: number) => void }) {
@@ -18,7 +21,10 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
   const pieces = useMemo(() => placedPieces(run), [run]);
   const pictures = usePictures(run);
   const long = Math.max(frameStarts(run).at(-1) ?? 0, run.stock_width_mm * 0.5);
-  const base = Math.min((width - ROLL_WIDTH - 24) / (long * 1.12), (height - TOP - RULER) / run.stock_width_mm);
+  const whole = (width - ROLL_WIDTH - 24) / (long * 1.12);
+  const high = (height - TOP - RULER) / run.stock_width_mm;
+  // a long run goes on past the view: its pieces stay large enough to be told apart
+  const base = Math.min(Math.max(whole, LEAST_HEIGHT * high), high);
   const paperEnd = width - ROLL_WIDTH - 14;
 
   const held = useRef<View>({ scale: 1, x: 0, y: 0 });
@@ -38,7 +44,7 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
   useKeys({ "0": fit, Escape: () => select([]) });
 
   const rested = useSettled(transform);
-  const bitmaps = useBitmaps(run, pieces, pictures, useMemo(() => viewOf(rested, base), [rested, base]), useMemo(() => viewOf({ k: 1, x: 0, y: 0 }, base), [base]), paperEnd, height);
+  const bitmaps = useBitmaps(run, pieces, pictures, useMemo(() => viewOf(rested, base), [rested, base]), useMemo(() => viewOf({ k: 1, x: 0, y: 0 }, Math.min(whole, base)), [whole, base]), paperEnd, height);
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context || !width || !(base > 0)) return;
@@ -152,11 +158,17 @@ function drawMoved(context: CanvasRenderingContext2D, run: Run, bitmaps: Bitmap[
     drawStock(context, run, view, width);
     context.restore();
   }
+  // a far picture drawn larger must not smear past the edge of the stock
+  context.save();
+  context.beginPath();
+  context.rect(view.x - 1, view.y - 1, width + Math.abs(view.x) + 2, run.stock_width_mm * view.scale + 2);
+  context.clip();
   for (const { canvas, view: drawn, ratio } of bitmaps) {
     const scale = view.scale / drawn.scale;
     context.imageSmoothingEnabled = scale !== 1;
     context.drawImage(canvas, view.x - drawn.x * scale, view.y - drawn.y * scale, (canvas.width / ratio) * scale, (canvas.height / ratio) * scale);
   }
+  context.restore();
 }
 
 /** Bitmaps of the whole run and of the view where it rests. */

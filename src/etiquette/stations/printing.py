@@ -32,9 +32,11 @@ def sheets_of(session: Session, run_id: int) -> list[Sheet]:
 
 
 def all_sheets(session: Session) -> list[Sheet]:
-    """The shelf of printed sheets: the newest hundred that were not spoiled on the printer."""
+    """The shelf of printed sheets: the newest hundred that were sent and not spoiled on the printer."""
     return list(
-        session.scalars(select(Sheet).where(Sheet.state != "failed").order_by(Sheet.id.desc()).limit(SHEETS_SHOWN))
+        session.scalars(
+            select(Sheet).where(Sheet.state.not_in(("failed", "held"))).order_by(Sheet.id.desc()).limit(SHEETS_SHOWN)
+        )
     )
 
 

@@ -284,6 +284,7 @@ class SheetShown(BaseModel):
     state: str
     run_id: int
     run_name: str
+    frame: int
     stock: str
     pieces: int
     good: int | None

@@ -217,6 +217,7 @@ def sheet_shown(sheet: printing.Sheet, dry_at: datetime | None = None) -> schema
         state=sheet.state,
         run_id=sheet.plate.run_id,
         run_name=summary["name"],
+        frame=summary.get("frame", 1),
         stock=summary["stock"],
         pieces=sheet.pieces,
         good=sheet.good,
