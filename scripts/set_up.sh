@@ -59,9 +59,10 @@ set_up_front() {
 
 set_up_numba() {
   export NUMBA_CACHE_DIR="$PWD/var/numba"
-  if ! unchanged numba src/etiquette/core/planning requirements.txt; then
+  if ! unchanged numba src/etiquette/core/planning src/etiquette/core/cutting requirements.txt; then
     say "Compiling the kernels"
     .venv/bin/python -m etiquette.core.planning.warm
+    .venv/bin/python -m etiquette.core.cutting.warm
     stamp numba
   fi
 }

@@ -14,6 +14,14 @@ class Refused(Exception):
     """The device cannot do what was asked; the message says why."""
 
 
+class Dropped(Exception):
+    """The line is cut after so many bytes of the answer."""
+
+    def __init__(self, answer: dict[str, Any], after: int) -> None:
+        super().__init__("the line was cut")
+        self.answer, self.after = answer, after
+
+
 def serve(port: int, handle: Handler) -> None:
     """Answer requests on 127.0.0.1:`port` until the process ends."""
 
@@ -24,6 +32,10 @@ def serve(port: int, handle: Handler) -> None:
                     answer = handle(json.loads(line))
                 except Refused as error:
                     answer = {"error": str(error)}
+                except Dropped as cut:
+                    self.wfile.write((json.dumps(cut.answer).encode() + b"\n")[: cut.after])
+                    self.wfile.flush()
+                    return
                 except Exception as error:  # a device never falls over because of one request; it says so and logs it
                     traceback.print_exc(file=sys.stderr)
                     answer = {"error": f"The device failed: {error!r}"}

@@ -220,26 +220,50 @@ def align(marks: Path, out: Out) -> None:
 def cut(
     lines: Path,
     out: Out,
-    device: Annotated[str, typer.Option(help="Device profile: knife or fine-knife.")],
+    device: Annotated[
+        str, typer.Option(help="Device profile: knife, fine-knife, arc-knife, two-tool-table, laser or label-finisher.")
+    ],
     tools: Annotated[Path | None, typer.Option(help="Tool cards by kind, JSON.")] = None,
     fit: Annotated[Path | None, typer.Option(help="A FIT.json: bend the cut to the sheet.")] = None,
+    marks: Annotated[
+        Path | None, typer.Option(help="A MARKS.json: draw its marks where the profile wants them.")
+    ] = None,
+    mark_mm: Annotated[float, typer.Option(min=0.5, max=50, help="Diameter of the marks that are drawn.")] = 6.0,
+    kinds: Annotated[str | None, typer.Option(help="Only these kinds of line, with commas between.")] = None,
 ) -> None:
     """Turn finish lines into data for a cutter."""
+    from etiquette.core.artwork.kinds import KINDS
     from etiquette.core.cutting.motion import plan_motion
     from etiquette.core.cutting.profiles import profile_named
     from etiquette.core.cutting.writers import WRITERS
-    from etiquette.files.contracts import FitFile, parse_file
+    from etiquette.core.marking.marks import MarkRecipe, mark_paths
+    from etiquette.files.contracts import FitFile, MarksFile, parse_file
     from etiquette.files.lines_svg import read_lines
     from etiquette.files.tool_cards import read_tools
 
+    wanted = [kind.strip() for kind in kinds.split(",")] if kinds else list(KINDS)
+    if unknown := [kind for kind in wanted if kind not in KINDS]:
+        raise typer.BadParameter(f"{', '.join(unknown)}: the kinds are {', '.join(KINDS)}")
     if out.suffix not in WRITERS:
         raise typer.BadParameter(f"the result is one of {', '.join(WRITERS)}")
     profile = profile_named(device)
     cards = read_tools(_read(tools), str(tools)) if tools else {}
     given = read_lines(_read(lines), str(lines))
     carry = parse_file(FitFile, _read(fit), str(fit)).transform.to_transform() if fit else (lambda points: points)
-    motion = plan_motion(given.lines, profile, cards, carry)
-    _write(out, WRITERS[out.suffix](motion, profile, cards))
+    chosen = [line for line in given.lines if line.kind in wanted]
+    if not chosen:
+        raise JobError(
+            "None of the lines is of a kind that is asked for.",
+            str(lines),
+            "Ask for other kinds, or leave --kinds out.",
+        )
+    drawn = []
+    if marks:
+        places = [mark.nominal for mark in parse_file(MarksFile, _read(marks), str(marks)).marks]
+        recipe = MarkRecipe(size_mm=mark_mm)
+        drawn = [path.mapped(carry) for x, y in places for path in mark_paths(recipe, x, y, (1, 1))]
+    motion = plan_motion(chosen, profile, cards, carry)
+    _write(out, WRITERS[out.suffix](motion, profile, cards, drawn))
     _say(
         {
             "out": str(out),
@@ -247,6 +271,10 @@ def cut(
             "cut_mm": round(motion.cut_mm, 1),
             "travel_mm": round(motion.travel_mm, 1),
             "seconds": round(motion.seconds, 1),
+            "tools": [
+                {"kind": turn.kind, "seconds": round(turn.seconds, 1), "change_before": turn.change}
+                for turn in motion.turns
+            ],
         }
     )
 

@@ -240,8 +240,23 @@ def _cut_the_sheet(page: Page, running: RunningEtiquette, end: str) -> None:
     verdict = page.get_by_role("status", name="Verdict")
     expect(verdict).to_contain_text("Go", timeout=TASK_MS)
     expect(page.get_by_text(f"loaded {end} first")).to_be_visible()
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("status", name="Cut", exact=True)).to_contain_text("worst miss", timeout=TASK_MS)
+    if end == "head":  # one piece first, a look at it, then the rest
+        page.keyboard.press("o")
+        expect(page.get_by_role("button", name="Go on with the rest")).to_be_visible(timeout=TASK_MS)
+        expect(page.get_by_role("listitem").filter(has_text="kiss · 1 of")).to_be_visible()
+    cut, change = page.get_by_role("status", name="Cut", exact=True), page.get_by_role("status", name="Change of tool")
+    for _ in range(5):  # the sheet may need several tools; each is put in and said to be in
+        page.keyboard.press("Enter")
+        expect(change).to_have_count(0)
+        expect(cut.or_(change)).to_be_visible(timeout=TASK_MS)
+        if cut.is_visible():
+            break
+    expect(cut).to_contain_text("worst miss")
+    page.get_by_role("button", name="Show what moved").click()
+    for piece in (2, 3):
+        page.locator(f"[data-piece='{piece}']").click()
+    expect(page.get_by_role("button", name="Print 2 again")).to_be_visible()
+    expect(page.get_by_role("list", name="Log of the Bench")).to_contain_text("is cut")
     shown = httpx.get(f"{running.url}/api/bench/{page.url.rsplit('/', 1)[1]}").json()
     assert shown["reading"]["end"] == end and shown["reading"]["fit"]["load"] == end
     assert shown["report"]["cut"]["worst_mm"] <= 0.3

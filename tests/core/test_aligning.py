@@ -8,10 +8,12 @@ import numpy as np
 import pytest
 from shapely import Polygon, contains_xy, prepare
 
-from etiquette.core.aligning.fitting import READER_NOISE_MM, ReadMark, fit_marks
-from etiquette.core.aligning.models import LEAST_MARKS, ModelName, estimate
+from etiquette.core.aligning.film import READER_NOISE_MM
+from etiquette.core.aligning.fitting import ReadMark, fit_marks
+from etiquette.core.aligning.mark_finding import find_marks
+from etiquette.core.aligning.models import ModelName, estimate
 from etiquette.core.aligning.reading import find_frame_code, read_marks
-from etiquette.core.aligning.windows import Window, find_code, find_marks
+from etiquette.core.aligning.windows import Window, find_code
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
 from etiquette.core.marking.codes import FrameCode
@@ -59,11 +61,18 @@ def worst_errors(nominal: np.ndarray, sheets: int, seed: int) -> tuple[np.ndarra
 
 
 def test_eight_marks_follow_the_bow_and_four_cannot() -> None:
-    eight, _ = worst_errors(EIGHT, 300, 1)
+    """The checks ask for 0.14 mm over 3,000 sheets and give about 1.2 mm for four marks and an affine fit."""
+    eight, _ = worst_errors(EIGHT, 600, 1)
     four, _ = worst_errors(FOUR, 100, 2)
-    # the checks give about 0.15 mm for a plain quadratic on eight marks and about 1.2 mm for four
-    assert np.percentile(eight, 95) < 0.19
+    assert np.percentile(eight, 95) < 0.14
     assert np.percentile(four, 95) > 0.8
+
+
+@pytest.mark.parametrize("lost", range(8))
+def test_seven_marks_still_follow_it(lost: int) -> None:
+    seven, bound = worst_errors(np.delete(EIGHT, lost, axis=0), 200, 10 + lost)
+    assert np.percentile(seven, 95) < 0.18
+    assert (seven <= bound).mean() > 0.9
 
 
 def test_the_predicted_bound_holds() -> None:
@@ -74,17 +83,82 @@ def test_the_predicted_bound_holds() -> None:
     assert np.median(bound) > 0.3  # four marks never promise what they cannot know
 
 
-@pytest.mark.parametrize("kind", list(LEAST_MARKS))
+def test_four_marks_are_no_worse_than_the_best_affine_fit() -> None:
+    """The mean of the belief is the least-squares affine map within its own priors: on four marks, hardly anything else."""
+    random = np.random.default_rng(12)
+    probe = random.uniform((0, 0), (WIDTH, LENGTH), (60, 2))
+    ours, theirs = [], []
+    for _ in range(200):
+        moved = laminate(np.vstack([FOUR, probe]), random)
+        measured = moved[:4] + random.normal(0, READER_NOISE_MM, (4, 2))
+        ours.append(np.hypot(*(fit_marks(marks(FOUR, measured), 0.3).transform(probe) - moved[4:]).T).max())
+        theirs.append(np.hypot(*(estimate("affine", FOUR, measured)(probe) - moved[4:]).T).max())
+    assert np.percentile(ours, 95) <= 1.01 * np.percentile(theirs, 95)
+
+
+@pytest.mark.parametrize("kind", ["rigid", "similarity", "affine", "projective", "quadratic", "thin plate"])
 def test_inverse_and_exactness(kind: ModelName) -> None:
     random = np.random.default_rng(5)
-    measured = (
-        laminate(EIGHT, random) if kind == "quadratic" else EIGHT @ np.array([[0, 1.001], [-1.001, 0]]) + (40, -3)
-    )
-    transform = estimate(kind, EIGHT, measured)
+    turned = EIGHT @ np.array([[0, 1.0], [-1.0, 0]]) + (40, -3)
+    bent = kind in ("quadratic", "thin plate")
+    measured = laminate(EIGHT, random) if bent else turned
+    transform = estimate(kind, EIGHT, measured, smoothing=0.0)
     probe = random.uniform((0, 0), (WIDTH, LENGTH), (50, 2))
     assert np.abs(transform.inverse(transform(probe)) - probe).max() < 1e-6
     if kind != "quadratic":
-        assert np.abs(transform.residuals(EIGHT, measured)).max() < 1e-9
+        assert np.abs(transform.residuals(EIGHT, measured)).max() < 1e-6
+
+
+def test_the_derivative_is_what_a_small_step_makes() -> None:
+    transform = fit_marks(marks(EIGHT, laminate(EIGHT, np.random.default_rng(2))), 0.3).transform
+    at, step = np.array([[300.0, 400.0]]), np.array([[0.5, -0.25]])
+    made = transform(at + step) - transform(at)
+    assert made[0] == pytest.approx(transform.jacobian(at)[0] @ step[0], abs=1e-4)
+
+
+def test_a_fit_that_is_asked_for_by_name_is_judged_like_any_other() -> None:
+    """A straight fit on a bowed sheet: it is off by the bow, says so, and may not go."""
+    bowed = EIGHT + np.column_stack([np.zeros(8), 1.5 * (1 - (2 * EIGHT[:, 0] / WIDTH - 1) ** 2)])
+    straight = fit_marks(marks(EIGHT, bowed), 0.3, "affine")
+    assert straight.predicted[2] > 0.7 and straight.verdict == "stop"
+    assert fit_marks(marks(EIGHT, bowed), 0.3).verdict == "go"
+
+
+def test_no_sheet_with_a_wrong_mark_is_let_go_when_it_would_miss() -> None:
+    """Every mark wrong in turn, by 3 mm in any direction: nearly always found, and no wrong go."""
+    random = np.random.default_rng(8)
+    probe = random.uniform((0, 0), (WIDTH, LENGTH), (60, 2))
+    found, worst, wrong_go = 0, [], 0
+    for number in range(400):
+        moved = laminate(np.vstack([EIGHT, probe]), random)
+        measured = moved[:8] + random.normal(0, READER_NOISE_MM, EIGHT.shape)
+        angle, wrong = random.uniform(0, 2 * np.pi), number % 8
+        measured[wrong] += 3 * np.array([np.cos(angle), np.sin(angle)])
+        fit = fit_marks(marks(EIGHT, measured), 0.3)
+        away = np.hypot(*(fit.transform(probe) - moved[8:]).T).max()
+        found += [mark.id for mark in fit.residuals if not mark.used] == [f"m{wrong + 1}"]
+        wrong_go += fit.verdict == "go" and away > 0.3
+        worst.append(away)
+    assert wrong_go == 0 and found >= 396
+    assert np.percentile(worst, 95) < 0.18
+
+
+def test_a_field_that_is_no_film_is_not_promised_more_than_it_keeps() -> None:
+    """A smooth random field, 0.5 mm over 600 mm: not the model's own kind of sheet."""
+    random = np.random.default_rng(9)
+    probe = random.uniform((0, 0), (WIDTH, LENGTH), (60, 2))
+    broken = 0
+    for _ in range(200):
+        waves, phases = random.normal(0, 1 / 600, (2, 40, 2)), random.uniform(0, 2 * np.pi, (2, 40))
+
+        def pulled(points: np.ndarray) -> np.ndarray:
+            parts = [np.cos(points @ waves[k].T + phases[k]).sum(axis=1) for k in (0, 1)]  # noqa: B023
+            return points + 0.5 * np.sqrt(2 / 40) * np.column_stack(parts)
+
+        measured = pulled(EIGHT) + random.normal(0, READER_NOISE_MM, EIGHT.shape)
+        fit = fit_marks(marks(EIGHT, measured), 0.3)
+        broken += np.hypot(*(fit.transform(probe) - pulled(probe)).T).max() > fit.predicted[2]
+    assert broken <= 20  # the bound is one of 95 %
 
 
 def test_head_and_tail_are_told_from_the_half_turn() -> None:
@@ -135,7 +209,7 @@ def test_the_centre_of_a_disc_is_found_between_pixels(dx: float, dy: float, nois
         window = Window(np.clip(grey, 0, 255).astype(np.uint8), 500, 200, 0.1)
     (disc,) = find_marks(window, MarkRecipe())
     assert (disc.x, disc.y) == pytest.approx((500 + dx, 200 + dy), abs=0.01 if not noise else 0.02)
-    assert 2 * np.sqrt(disc.area_mm2 / np.pi) == pytest.approx(6, abs=0.1)
+    assert disc.size_mm == pytest.approx(6, abs=0.05)
 
 
 def test_what_only_resembles_a_disc_is_left_alone() -> None:

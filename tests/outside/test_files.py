@@ -67,7 +67,7 @@ def motion():  # type: ignore[no-untyped-def]
 
 def test_hpgl_redraws_the_lines() -> None:
     """Source: HP 7475A manual; every stroke within the profile's tolerance and half a unit of its line."""
-    text = str(WRITERS[".plt"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    text = str(WRITERS[".plt"](motion(), PROFILE, TOOLS, ()))  # type: ignore[arg-type]
     strokes = redrawn(text)
     assert len(strokes) == len(LINES)
     truths = [LineString(line.path.flatten(0.001)) for line in LINES]
@@ -98,7 +98,7 @@ def test_dxf_passes_an_audit_in_millimetres() -> None:
     """Source: AutoCAD R12 DXF reference, read and audited by ezdxf."""
     import io
 
-    text = str(WRITERS[".dxf"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    text = str(WRITERS[".dxf"](motion(), PROFILE, TOOLS, ()))  # type: ignore[arg-type]
     document = ezdxf.read(io.StringIO(text))
     assert not document.audit().errors
     found = list(document.modelspace().query("POLYLINE"))
@@ -109,7 +109,7 @@ def test_dxf_passes_an_audit_in_millimetres() -> None:
 
 def test_svg_is_read_back() -> None:
     """Source: SVG 1.1, read by svgelements."""
-    text = str(WRITERS[".svg"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    text = str(WRITERS[".svg"](motion(), PROFILE, TOOLS, ()))  # type: ignore[arg-type]
     import io
 
     drawing = SVG.parse(io.StringIO(text), ppi=25.4)
@@ -117,10 +117,119 @@ def test_svg_is_read_back() -> None:
     assert sum(lengths) == pytest.approx(motion().cut_mm, rel=1e-4)
 
 
+ARCS = PROFILES["arc-knife"]
+LASER = PROFILES["laser"]
+FINISHER = PROFILES["label-finisher"]
+DISC = [Curve.from_points([(3, 3), (9, 3), (9, 9), (3, 9)])]
+
+
+def arcs_redrawn(text: str, unit_mm: float) -> list[np.ndarray]:
+    """As `redrawn`, with AA: from where the pen is, round a centre by degrees (HP 7475A manual, 1983)."""
+    strokes, at, run = [], np.zeros(2), []
+    for command, rest in re.findall(r"([A-Z]{2})([-\d.,]*);", text):
+        numbers = np.array([float(value) for value in rest.split(",") if value])
+        if command in ("PU", "SP") and len(run) > 1:
+            strokes.append(np.array(run) * unit_mm)
+            run = []
+        if command == "PU" and len(numbers):
+            at = numbers
+            run = [at]
+        if command == "PA" and len(numbers):
+            at = numbers
+            run.append(at)
+        if command == "AA":
+            centre, sweep = numbers[:2], np.radians(numbers[2])
+            for part in np.linspace(0, sweep, 40)[1:]:
+                turn = np.array([[np.cos(part), np.sin(part)], [-np.sin(part), np.cos(part)]])
+                run.append((at - centre) @ turn + centre)
+            at = run[-1]
+    return strokes
+
+
+def test_arcs_follow_the_lines_in_far_fewer_commands() -> None:
+    """Source: HP 7475A manual, AA; within the profile's tolerance and two of its units."""
+    made = plan_motion(LINES, ARCS, TOOLS)  # type: ignore[arg-type]
+    text = str(WRITERS[".plt"](made, ARCS, TOOLS, ()))  # type: ignore[arg-type]
+    strokes = arcs_redrawn(text, ARCS.unit_mm)
+    truths = [LineString(line.path.flatten(0.001)) for line in LINES]
+    assert len(strokes) == len(LINES)
+    for stroke in strokes:
+        assert (
+            min(LineString(stroke).hausdorff_distance(truth) for truth in truths) < ARCS.tolerance_mm + 2 * ARCS.unit_mm
+        )
+    assert text.count("AA") * 6 < sum(len(stroke.points) for stroke in made.strokes)
+
+
+def test_arcs_are_bulges_in_dxf_and_arcs_in_svg() -> None:
+    """Sources: AutoCAD R12 DXF reference by ezdxf; SVG 1.1 by svgelements: both as long as the lines."""
+    import io
+
+    from ezdxf.math import bulge_to_arc
+
+    made = plan_motion(LINES, ARCS, TOOLS)  # type: ignore[arg-type]
+    document = ezdxf.read(io.StringIO(str(WRITERS[".dxf"](made, ARCS, TOOLS, ()))))  # type: ignore[arg-type]
+    assert not document.audit().errors
+    total = 0.0
+    for entity in document.modelspace().query("POLYLINE"):
+        vertices = list(entity.vertices)
+        for one, other in zip(vertices[:-1], vertices[1:], strict=True):
+            a, b, bulge = one.dxf.location, other.dxf.location, one.dxf.get("bulge", 0)
+            if bulge:
+                _, start, end, radius = bulge_to_arc(a, b, bulge)
+                total += radius * ((end - start) % (2 * np.pi))
+            else:
+                total += a.distance(b)
+    assert total == pytest.approx(made.cut_mm, rel=1e-3)
+    drawing = SVG.parse(io.StringIO(str(WRITERS[".svg"](made, ARCS, TOOLS, ()))), ppi=25.4)  # type: ignore[arg-type]
+    paths = [element for element in drawing.elements() if isinstance(element, SvgPath)]
+    assert sum(float(path.length()) for path in paths) == pytest.approx(made.cut_mm, rel=1e-3)
+    assert any(type(segment).__name__ == "Arc" for path in paths for segment in path)
+
+
+def test_a_laser_gets_hairlines_in_pure_red_and_marks_in_pure_black(tmp_path: Path) -> None:
+    """0.003 pt, pure RGB red, marks pure RGB black (common practice, no published source); read by pikepdf."""
+    made = plan_motion(LINES, LASER, {})
+    file = tmp_path / "laser.pdf"
+    file.write_bytes(WRITERS[".pdf"](made, LASER, {}, DISC))  # type: ignore[arg-type]
+    assert "No syntax" in subprocess.run(["qpdf", "--check", file], capture_output=True, text=True, check=True).stdout
+    with pikepdf.open(file) as document:
+        steps = [
+            (str(op), [float(x) for x in args] if str(op) in ("w", "RG", "rg") else [])
+            for args, op in pikepdf.parse_content_stream(document.pages[0])
+        ]
+        names = [str(layer.Name) for layer in document.Root.OCProperties.OCGs]
+    assert {tuple(args) for op, args in steps if op == "w"} == {(0.003,)}
+    assert {tuple(args) for op, args in steps if op == "RG"} == {(1, 0, 0)}
+    assert [args for op, args in steps if op == "rg"] == [[0, 0, 0]]
+    assert sorted(names) == ["crease", "kiss", "marks", "through"]
+    order = [op for op, _ in steps if op in ("S", "f*")]
+    assert order[0] == "f*" and set(order[1:]) == {"S"}  # the marks lie under the cuts
+
+
+def test_a_label_finisher_gets_the_mark_above_the_outline() -> None:
+    """Outline of 0.1 mm without a fill, the mark painted last (common practice, no published source)."""
+    from lxml import etree
+
+    made = plan_motion(LINES[:1], FINISHER, {})
+    root = etree.fromstring(str(WRITERS[".svg"](made, FINISHER, {}, DISC)).encode())  # type: ignore[arg-type]
+    outline, marks = list(root)
+    assert (outline.get("id"), outline.get("fill"), outline.get("stroke-width")) == ("through", "none", "0.1")
+    assert marks.get("id") == "marks" and marks[0].get("stroke") == "none"
+
+
+def test_a_table_whose_x_runs_along_the_feed_gets_turned_data() -> None:
+    """By hand: (10, 20) on our table is 20 along and 1600 − 10 across on one of 1600 mm."""
+    made = plan_motion(
+        [FinishLine("pen", Curve.from_points([(10, 20), (40, 20)], closed=False))], PROFILES["two-tool-table"], {}
+    )
+    text = str(WRITERS[".plt"](made, PROFILES["two-tool-table"], {}, ()))  # type: ignore[arg-type]
+    assert f"PU{20 * 40},{1590 * 40};PD{20 * 40},{1560 * 40};" in text
+
+
 def test_cut_pdf_passes_qpdf(tmp_path: Path) -> None:
     """Source: ISO 32000, checked by qpdf."""
     file = tmp_path / "cut.pdf"
-    file.write_bytes(WRITERS[".pdf"](motion(), PROFILE, TOOLS))  # type: ignore[arg-type]
+    file.write_bytes(WRITERS[".pdf"](motion(), PROFILE, TOOLS, ()))  # type: ignore[arg-type]
     assert (
         "No syntax or stream encoding errors"
         in subprocess.run(["qpdf", "--check", file], capture_output=True, text=True, check=True).stdout

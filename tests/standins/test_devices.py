@@ -14,8 +14,10 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from standins.cutter import Cutter
+from standins.faults import Faults
 from standins.film import Film
 from standins.judge import distances, planned_lines, report
+from standins.knife import tip_path
 from standins.laminator import Laminator
 from standins.plotter_language import strokes
 from standins.printer import Printer
@@ -177,14 +179,21 @@ def test_the_cutter_judges_its_own_cut_against_the_truth(room: Room) -> None:
 
     def plotted(line: np.ndarray) -> str:
         units = np.round(line / 0.025).astype(int)
-        return f"IN;SP4;PU{units[0, 0]},{units[0, 1]};PD" + ",".join(f"{x},{y}" for x, y in units[1:]) + ";PU;"
+        return f"IN;SP1;PU{units[0, 0]},{units[0, 1]};PD" + ",".join(f"{x},{y}" for x, y in units[1:]) + ";PU;"
 
     assert cutter.answer({"ask": "judge", "hpgl": plotted(wanted)})["report"]["worst_mm"] < 0.03
     off = cutter.answer({"ask": "judge", "hpgl": plotted(wanted + (0.5, 0))})["report"]
     assert off["worst_mm"] == pytest.approx(0.5, abs=0.05)
     assert load.cuts == []
-    cutter.answer({"ask": "plot", "hpgl": plotted(wanted)})
+    cutter.answer({"ask": "begin", "job": "one"})
+    part = {"ask": "plot", "job": "one", "part": 0, "hpgl": plotted(wanted)}
+    cutter.answer(part)
+    cutter.answer(part)  # a part that comes again is not cut again
     assert len(load.cuts) == 1
+    assert cutter.answer({"ask": "judge"})["report"]["worst_mm"] < 0.03
+    cutter.answer({"ask": "load", "name": "A-1", "end": "head", "seed": 2})
+    # cuts belong to the sheet: laid anew, the other way round, they lie where they were cut
+    assert cutter.answer({"ask": "judge"})["report"]["worst_mm"] < 0.03
 
 
 def test_devices_say_what_they_cannot_do(room: Room) -> None:
@@ -200,3 +209,25 @@ def test_devices_say_what_they_cannot_do(room: Room) -> None:
     laminator.answer({"ask": "laminate", "name": "A-1"})
     with pytest.raises(Refused, match="film on it already"):
         laminator.answer({"ask": "laminate", "name": "A-1"})
+
+
+def test_a_drag_knife_trails_its_pivot() -> None:
+    """The tractrix by hand: pulled straight by s, tan(a/2) of a blade at a right angle falls from 1 to exp(−s/d)."""
+    tip, heading = tip_path(np.array([[0, 0], [0.5, 0.0]]), 0.25, np.pi / 2)
+    angle = 2 * np.arctan(np.exp(-2.0))
+    assert heading == pytest.approx(angle)
+    assert tip[0] == pytest.approx((0, -0.25))
+    assert tip[-1] == pytest.approx((0.5 - 0.25 * np.cos(angle), -0.25 * np.sin(angle)))
+    straight, _ = tip_path(np.array([[0, 0], [10, 0.0]]), 0.25, 0.0)
+    assert np.abs(straight[:, 1]).max() == 0
+
+
+def test_faults_happen_once_they_are_due() -> None:
+    faults = Faults()
+    faults.set({"kind": "slip", "after": 2, "x": 1.0, "y": -0.5})
+    assert [faults.slip() is None for _ in range(2)] == [True, True]
+    moved = faults.slip()
+    assert moved is not None and moved.tolist() == [1.0, -0.5]
+    assert faults.slip() is None
+    faults.set({"kind": "drop", "on": "plot", "bytes": 7})
+    assert faults.dropped("look") is None and faults.dropped("plot") == 7 and faults.dropped("plot") is None

@@ -17,11 +17,11 @@ from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.running.supervisor import _start_devices, _wait_for
 from etiquette.settings import Settings
-from etiquette.stations import bench, floor, lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations import bench, counting, cutting, floor, lines, nesting, plating, printing, runs, taking_in
 from etiquette.stations.preflight import Check, costs_of, preflight
 from etiquette.stations.shop import Device, Shop, note_devices
 from etiquette.store.blobs import Blobs
-from etiquette.store.models import Cutter, MarkSet, Printer, PrintMode, Roll, RollEntry, Run, Sheet, Stock
+from etiquette.store.models import Cutter, MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.work.tasks import Outcome
 
 RING_RADIUS_MM = 17.0
@@ -103,6 +103,12 @@ def sheet_of(shop: Shop, sheet: int) -> Sheet:
     return shop.database.within(whole)
 
 
+def carried_lines(shop: Shop, plate: Plate, fit: bench.FitFile) -> list[np.ndarray]:
+    """Where the tip of the knife has to go."""
+    carry = fit.transform.to_transform()
+    return [carry(line.path.flatten(0.01)) for line in cutting.lines_of_sheet(shop, plate)]
+
+
 def misses(shop: Shop, cut: list[np.ndarray]) -> np.ndarray:
     """How far the printed ring lies from the cut, from what the optical head sees beside the cut and nothing else."""
     found = []
@@ -139,11 +145,11 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     state = sheet_of(room, sheet)
     assert state.reading is not None and state.reading["end"] == end
     fit = bench.FitFile(**state.reading["fit"])
-    motion = bench.motion_for(room, state.plate, fit.transform)
-    seen = np.abs(misses(room, [stroke.points for stroke in motion.strokes]))
-    assert len(motion.strokes) == 30
+    lines_there = carried_lines(room, state.plate, fit)
+    seen = np.abs(misses(room, lines_there))
+    assert len(lines_there) == 30
     assert seen.max() <= 0.3 and np.median(seen) < 0.1
-    do(room, bench.cut_sheet, sheet_id=sheet)
+    do(room, cutting.cut_sheet, sheet_id=sheet)
     report = sheet_of(room, sheet).report
     # the devices' own judge and the pixels agree
     assert (
@@ -152,11 +158,11 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     assert report["without"]["worst_mm"] >= 1.0
     length = state.plate.summary["plan"]["length_mm"]
     assert before == pytest.approx(5000 - length)
-    room.database.within(lambda session: bench.count_good(session, sheet, 28))
+    room.database.within(lambda session: counting.count_good(session, sheet, 28))
     shown = room.database.within(floor.state_of)
     assert (shown.good, shown.pieces) == (28, 30)
     with pytest.raises(JobError, match="30 pieces"):
-        room.database.within(lambda session: bench.count_good(session, sheet, 31))
+        room.database.within(lambda session: counting.count_good(session, sheet, 31))
 
 
 @pytest.mark.parametrize(
@@ -187,10 +193,9 @@ def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
     state = sheet_of(room, sheet)
     assert state.reading is not None and state.reading["end"] == ("tail" if half_turn else "head")
     assert all(mark["measured"] for mark in state.reading["marks"])
-    motion = bench.motion_for(room, state.plate, bench.FitFile(**state.reading["fit"]).transform)
-    seen = np.abs(misses(room, [stroke.points for stroke in motion.strokes]))
+    seen = np.abs(misses(room, carried_lines(room, state.plate, bench.FitFile(**state.reading["fit"]))))
     assert np.median(seen) < (1.0 if few else 0.1)
-    do(room, bench.cut_sheet, sheet_id=sheet, anyway=few)
+    do(room, cutting.cut_sheet, sheet_id=sheet, anyway=few)
     report = sheet_of(room, sheet).report
     assert report is not None and abs(report["cut"]["worst_mm"] - seen.max()) < 0.3
 
@@ -334,7 +339,7 @@ def test_the_code_decides_which_sheet_this_is(room: Shop) -> None:
     assert do(room, bench.read_sheet, sheet_id=first)["sheet_id"] == second
     assert sheet_of(room, first).reading is None
     with pytest.raises(JobError, match="have not been read"):
-        do(room, bench.cut_sheet, sheet_id=first)
+        do(room, cutting.cut_sheet, sheet_id=first)
 
 
 def test_a_reading_can_be_held_and_nothing_is_cut_without_one(room: Shop) -> None:
@@ -346,7 +351,7 @@ def test_a_reading_can_be_held_and_nothing_is_cut_without_one(room: Shop) -> Non
     assert do(room, bench.read_sheet, report=lambda *_: next(looks) < 3) == {"held": True}
     assert sheet_of(room, sheet).state == "loaded"
     with pytest.raises(JobError, match="Press M"):
-        do(room, bench.cut_sheet, sheet_id=sheet)
+        do(room, cutting.cut_sheet, sheet_id=sheet)
 
 
 def test_a_sheet_laid_anew_forgets_its_reading(room: Shop) -> None:
@@ -356,7 +361,7 @@ def test_a_sheet_laid_anew_forgets_its_reading(room: Shop) -> None:
     bench.load(room, sheet, "tail")
     assert sheet_of(room, sheet).reading is None
     with pytest.raises(JobError, match="have not been read"):
-        do(room, bench.cut_sheet, sheet_id=sheet)
+        do(room, cutting.cut_sheet, sheet_id=sheet)
 
 
 def test_a_cutter_that_is_switched_off_is_named(room: Shop) -> None:
@@ -392,6 +397,6 @@ def test_the_floor_follows_the_run_from_station_to_station(room: Shop) -> None:
     assert column() == "cutter"
     bench.load(room, sheet, "head")
     do(room, bench.read_sheet)
-    do(room, bench.cut_sheet, sheet_id=sheet)
+    do(room, cutting.cut_sheet, sheet_id=sheet)
     assert column() == "done"
     assert room.database.within(lambda session: session.query(Run).one().state) == "cut"

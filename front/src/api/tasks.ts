@@ -5,12 +5,14 @@ import { api, type Schemas, told } from "./client";
 export type Progress = { taskId: number; share: number; words: string };
 
 /** Start long work, follow it to its end, cancel it. The stream resumes by itself after a broken line, and a reloaded page finds its work again by `name`. */
-export function useTask(name: string, done: (result: Record<string, unknown>) => void) {
+export function useTask(name: string, done: (result: Record<string, unknown>) => void, failed: () => void = () => undefined) {
   const [progress, setProgress] = useState<Progress | null>(null);
   const source = useRef<EventSource | null>(null);
   const finished = useRef(done);
+  const gaveUp = useRef(failed);
   useEffect(() => {
     finished.current = done;
+    gaveUp.current = failed;
   });
   useEffect(() => () => source.current?.close(), []);
 
@@ -30,7 +32,10 @@ export function useTask(name: string, done: (result: Record<string, unknown>) =>
       setProgress(null);
       const task = JSON.parse(event.data) as Schemas["TaskShown"];
       if (task.state === "done") finished.current(task.result ?? {});
-      else if (task.problem) toast.error(task.problem.what, { description: task.problem.do });
+      else {
+        if (task.problem) toast.error(task.problem.what, { description: task.problem.do, duration: 12_000 });
+        gaveUp.current();
+      }
     });
   }, [name]);
 

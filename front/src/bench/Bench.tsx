@@ -1,12 +1,15 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, Navigate, useParams } from "react-router";
+import { toast } from "sonner";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 import { api, type Schemas, shown, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { useKeys } from "../ui/keys";
 import { Action, Key, NumberRow, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
 import { figure } from "../ui/units";
+import { BenchLog, RollCut } from "./RollCut";
 import { CutSheet, SheetView } from "./SheetView";
+import { ToolStrip } from "./ToolStrip";
 
 type BenchShown = Schemas["BenchShown"];
 type End = "head" | "tail";
@@ -51,16 +54,47 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   };
   const load = useMutation({ mutationFn: (end: End) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/load", { ...path, body: { end } })), onSuccess: keep, onError: sayProblem });
   const count = useMutation({ mutationFn: (good: number) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/count", { ...path, body: { good } })), onSuccess: keep, onError: sayProblem });
+  const navigate = useNavigate();
+  const [picked, setPicked] = useState<Set<number>>(new Set());
+  const markSpoiled = useMutation({ mutationFn: (spoiled: number[]) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/spoiled", { ...path, body: { spoiled } })), onSuccess: keep, onError: sayProblem });
+  const recut = useMutation({ mutationFn: () => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/recut", path)), onSuccess: keep, onError: sayProblem });
+  const reprint = useMutation({ mutationFn: () => told(api.POST("/api/bench/{sheet_id}/reprint", path)), onSuccess: ({ run_id }) => navigate(`/run/${run_id}`), onError: sayProblem });
+  const files = useMutation({ mutationFn: () => told(api.POST("/api/bench/{sheet_id}/files", path)), onSuccess: ({ folder, names }) => toast.success(`${names.join(" and ")} are in the folder “${folder}”.`), onError: sayProblem });
   const reading = useTask(`reading ${id}`, refresh);
-  const cutting = useTask(`cutting ${id}`, refresh);
+  const cutting = useTask(`cutting ${id}`, (result) => {
+    if (result.state === "part") toast.success("Cut. Look at it, then cut the rest.");
+    setPicked(new Set());
+    refresh();
+  }, refresh);
   const state = bench?.sheet.state ?? "";
+  const spoiled = bench?.pieces.filter((piece) => piece.state === "spoiled").map(({ number }) => number) ?? [];
+  const toggle = (pieces: number[]) => {
+    if (state === "cut") {
+      // what is on its way counts: two quick clicks are two pieces
+      const held = queries.getQueryData<BenchShown>(key) ?? bench;
+      const now = new Set(held?.pieces.filter((piece) => piece.state === "spoiled").map(({ number }) => number));
+      for (const piece of pieces) if (!now.delete(piece)) now.add(piece);
+      if (held) queries.setQueryData<BenchShown>(key, { ...held, pieces: held.pieces.map((piece) => ({ ...piece, state: now.has(piece.number) ? "spoiled" : piece.state === "spoiled" ? "cut" : piece.state })) });
+      markSpoiled.mutate([...now]);
+    } else {
+      const now = new Set(picked);
+      for (const piece of pieces) if (!now.delete(piece)) now.add(piece);
+      setPicked(now);
+    }
+  };
   const read = () => {
     if (["loaded", "read"].includes(state) && !reading.progress) void reading.start("Looking for the code", () => told(api.POST("/api/bench/{sheet_id}/read", path)));
   };
-  const cut = () => {
-    if (state === "read" && bench?.reading?.fit.verdict !== "stop" && !cutting.progress) void cutting.start("Sending the cut", () => told(api.POST("/api/bench/{sheet_id}/cut", path)));
+  const cut = (more: Partial<Schemas["CutAsked"]> = {}) => {
+    if (state !== "read" || bench?.reading?.fit.verdict === "stop" || cutting.progress) return;
+    const ready = bench?.waits_for || undefined;
+    void cutting.start("Sending the cut", () => told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, ...(ready ? { ready } : {}), ...more } })));
   };
-  useKeys({ m: read, Enter: cut, h: () => reading.cancel() });
+  const hold = () => {
+    reading.cancel();
+    cutting.cancel();
+  };
+  useKeys({ m: read, Enter: () => cut(), h: hold, o: () => cut({ one: true }) });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/bench" className="font-semibold text-pine underline">Back to the Bench</Link></main>;
   if (!bench) return <main className="flex-1" />;
@@ -98,10 +132,11 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           {bench.report && view === "picture" ? (
             <CutSheet id={id} report={bench.report} />
           ) : (
-            <SheetView bench={bench} end={end} />
+            <SheetView bench={bench} end={end} chosen={picked} toggle={toggle} />
           )}
         </div>
-        <div className="mt-3 flex gap-2.5 overflow-x-auto" aria-label="Shelf of printed sheets">
+        {bench.tools.length > 0 && <ToolStrip tools={bench.tools} waitsFor={bench.waits_for} />}
+        <div className="mt-2.5 flex gap-2.5 overflow-x-auto" aria-label="Shelf of printed sheets">
           {sheets.map((sheet) => (
             <Link key={sheet.id} to={`/bench/${sheet.id}`} className={`flex h-[52px] min-w-[150px] flex-col justify-center rounded-[7px] border bg-paper px-3 ${sheet.id === id ? "border-2 border-pine" : "border-rule hover:border-slate"}`}>
               <span className="truncate font-semibold">{sheet.run_name}</span>
@@ -116,7 +151,10 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
         {cutThere ? <CutThere /> : bench.report ? <CutResult bench={bench} /> : fit ? <Verdict bench={bench} /> : <LoadFirst laid={laid} reading={reading.progress !== null} />}
         <div className="mt-3 flex flex-col gap-2">
           {reading.progress && <Working progress={reading.progress} cancel={reading.cancel} stopWords="Hold (H)" />}
-          {cutting.progress && <Working progress={cutting.progress} />}
+          {cutting.progress && <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold (H)" />}
+          {bench.waits_for && state === "read" && !cutting.progress && (
+            <p role="status" aria-label="Change of tool" className="rounded-[6px] border-2 border-check bg-[#fbf3df] p-3 text-[14px] font-semibold">Put in {bench.waits_for}, then press Enter.</p>
+          )}
           {!laid && !cutThere && (
             <>
               <Action main tall onClick={() => { setChosenEnd("head"); load.mutate("head"); }} disabled={load.isPending || state === "printed"}>Load head first</Action>
@@ -126,8 +164,22 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           )}
           {state === "loaded" && !reading.progress && <Action main tall hint="M" onClick={read}>Read marks</Action>}
           {state === "read" && !cutting.progress && !reading.progress && (
-            <Action main tall hint="Enter" onClick={cut} disabled={fit?.verdict === "stop"}>Cut frame {bench.sheet.frame}</Action>
+            <>
+              <Action main tall hint="Enter" onClick={() => cut()} disabled={fit?.verdict === "stop"}>{bench.waits_for ? `${bench.waits_for} is in: go on` : begun(bench) ? "Go on with the rest" : `Cut frame ${bench.sheet.frame}`}</Action>
+              {picked.size > 0 ? (
+                <Action onClick={() => cut({ pieces: [...picked] })} disabled={fit?.verdict === "stop"}>Cut only the {picked.size === 1 ? "chosen piece" : `${picked.size} chosen pieces`}</Action>
+              ) : (
+                <Action hint="O" onClick={() => cut({ one: true })} disabled={fit?.verdict === "stop"}>Cut one piece first</Action>
+              )}
+            </>
           )}
+          {state === "cut" && spoiled.length > 0 && (
+            <>
+              <Action main onClick={() => reprint.mutate()} disabled={reprint.isPending}>Print {spoiled.length} again</Action>
+              {bench.reading && <Action onClick={() => recut.mutate()} disabled={recut.isPending}>Cut {spoiled.length === 1 ? "it" : `the ${spoiled.length}`} once more</Action>}
+            </>
+          )}
+          {!reading.progress && !cutting.progress && <RollCut sheets={sheets} done={refresh} />}
           {laid && state !== "cut" && !reading.progress && !cutting.progress && (
             <div className="flex gap-2">
               <Action onClick={() => { setChosenEnd("head"); load.mutate("head"); }}>Lay head first</Action>
@@ -135,18 +187,29 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
             </div>
           )}
         </div>
-        {bench.reading && <WhatMoved reading={bench.reading} />}
+        {bench.reading && <WhatMoved reading={bench.reading} size={bench.size_percent ?? null} />}
         <Section title="Pieces">
           <Row label="On this sheet">{bench.sheet.pieces}</Row>
+          {state === "cut" && <p className="my-1.5 text-[12px] text-slate">Click a piece that is spoiled, or Shift and drag a box over several.</p>}
           {state === "cut" ? (
             <NumberRow label="Good" kind="plain" decimals={0} step={1} least={0} most={bench.sheet.pieces} value={bench.sheet.good} why="What is not good is spoiled and shows on the Floor." onChange={(good) => count.mutate(Math.round(good))} />
           ) : (
-            <Row label="To cut">{bench.sheet.pieces}</Row>
+            <Row label="To cut">{bench.pieces.length ? bench.pieces.filter((piece) => piece.state !== "cut").length : bench.sheet.pieces}</Row>
           )}
+          {bench.pieces.some((piece) => piece.state === "doubtful") && <p className="mt-1.5 text-[12px] text-check-text">◆ {bench.pieces.filter((piece) => piece.state === "doubtful").length} pieces were under the knife when it stopped. Look at them; they are cut again.</p>}
         </Section>
+        <Section title="For a cutter that fetches its jobs">
+          <Action onClick={() => files.mutate()} disabled={files.isPending}>Write both cut files</Action>
+        </Section>
+        <BenchLog />
       </Readings>
     </>
   );
+}
+
+/** Whether a part of the sheet is cut already. */
+function begun(bench: BenchShown): boolean {
+  return bench.tools.some((step) => step.done > 0);
 }
 
 const WORDS: Record<string, string> = { printed: "waits for film", laminated: "ready to cut", loaded: "on the cutter", read: "marks read", cut: "cut" };
@@ -206,7 +269,7 @@ function CutResult({ bench }: { bench: BenchShown }) {
   );
 }
 
-function WhatMoved({ reading }: { reading: NonNullable<BenchShown["reading"]> }) {
+function WhatMoved({ reading, size }: { reading: NonNullable<BenchShown["reading"]>; size: number | null }) {
   const { moved, marks, fit } = reading;
   const percent = (value: number) => `${value > 0 ? "+" : ""}${figure(value, 2)} %`;
   const found = marks.filter((mark) => mark.measured);
@@ -214,6 +277,9 @@ function WhatMoved({ reading }: { reading: NonNullable<BenchShown["reading"]> })
   return (
     <>
       <Section title="What moved">
+        {size !== null && Math.abs(size - 100) > 0.8 && (
+          <p role="alert" className="mb-1 rounded-[6px] border-2 border-check bg-[#fbf3df] p-2.5 font-semibold">Printed at {figure(size, 1)} % of its planned size. Is that what was ordered? The cut follows the print.</p>
+        )}
         <Row label={moved.along_percent >= 0 ? "Longer along the feed" : "Shorter along the feed"}>{percent(moved.along_percent)}</Row>
         <Row label={moved.across_percent >= 0 ? "Wider across" : "Narrower across"}>{percent(moved.across_percent)}</Row>
         <Row label="Turned">{figure(moved.turned_deg, 2)}°</Row>

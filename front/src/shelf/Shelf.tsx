@@ -3,13 +3,14 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import { api, told } from "../api/client";
 import { RuleCards, RuleSettings } from "./LineRules";
+import { TestCardReading, TestCardTiles } from "./TestCards";
 import { ChoiceRow, NumberField, Readings, sayProblem, Section } from "../ui/Readings";
 import { figure, length, metres, useUnit } from "../ui/units";
 
 type Entry = { id: number; version: number; name: string } & Record<string, string | number | boolean>;
 type Field = { name: string; label: string; why: string } & ({ kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean } | { kind: "choice"; choices: [string, string][] } | { kind: "yes" } | { kind: "words" });
 
-const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" | "cutter" | "mark_set" | "ink_colour"; title: string; fields: Field[] }[] = [
+const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" | "cutter" | "tool_card" | "mark_set" | "ink_colour"; title: string; fields: Field[] }[] = [
   {
     kind: "stock",
     title: "Stocks",
@@ -60,6 +61,27 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" |
       { name: "reach_across_mm", label: "Reads across", why: "The largest distance of marks across the feed.", kind: "length", decimals: 0 },
       { name: "reach_along_mm", label: "Reads along", why: "The largest distance of marks along the feed.", kind: "length", decimals: 0 },
       { name: "edge_mm", label: "Marks from the edge", why: "It reads no mark whose middle is nearer to the edge of the stock.", kind: "length", decimals: 0 },
+      { name: "profile", label: "Takes", why: "Steps of its language.", kind: "choice", choices: [["knife", "HP-GL, steps of 0.025 mm"], ["fine-knife", "HP-GL, steps of 0.01 mm"]] },
+      { name: "sensor_across_mm", label: "Camera beside the knife, across", why: "Found by a test card; + is to the right.", kind: "length", decimals: 2 },
+      { name: "sensor_along_mm", label: "Camera beside the knife, along", why: "Found by a test card; + is away from the leading edge.", kind: "length", decimals: 2 },
+      { name: "feed_percent", label: "Feed", why: "How far the media moves for what is told; found by a test card.", kind: "plain", suffix: "%", decimals: 3 },
+    ],
+  },
+  {
+    kind: "tool_card",
+    title: "Tool cards",
+    fields: [
+      { name: "tool", label: "Tool", why: "What has to be in the holder. Another one than before is a stop.", kind: "words" },
+      { name: "force_gf", label: "Force", why: "About 70 gf suits glossy calendered vinyl. A shape that clings asks for more, a marked liner for less.", kind: "plain", suffix: "gf", decimals: 0 },
+      { name: "speed_mm_s", label: "Speed", why: "Slower in thick stock.", kind: "plain", suffix: "mm/s", decimals: 0 },
+      { name: "passes", label: "Passes", why: "How often every line is followed; heavy stock is creased twice.", kind: "plain", decimals: 0 },
+      { name: "offset_mm", label: "Knife offset", why: "How far the tip of a drag knife trails its pivot, about 0.25 mm; 0 for a tool that turns by itself.", kind: "length", decimals: 2 },
+      { name: "overcut_mm", label: "Overcut", why: "How far a closed line goes on past its start.", kind: "length", decimals: 2 },
+      { name: "deep_mm", label: "Perforation, deep", why: "Length of a deep span.", kind: "length", decimals: 1 },
+      { name: "light_mm", label: "Perforation, light", why: "Length of a light span.", kind: "length", decimals: 1 },
+      { name: "light_force_gf", label: "Force of light spans", why: "0: the tool is lifted there.", kind: "plain", suffix: "gf", decimals: 0 },
+      { name: "tie_mm", label: "Ties in through cuts", why: "Length of the bridges that hold a piece; 0 for none.", kind: "length", decimals: 1 },
+      { name: "tie_every_mm", label: "A tie about every", why: "Two at least in every closed line.", kind: "length", decimals: 0 },
     ],
   },
   {
@@ -119,7 +141,8 @@ export default function Shelf() {
   const rows = (kind: (typeof KINDS)[number]["kind"]) => shelf[kind] as unknown as Entry[];
   const open = KINDS.find(({ kind }) => kind === chosen?.kind) ?? KINDS[0];
   const rule = chosen?.kind === "rule" ? chosen.id : null;
-  const entry = rule === null && open && (rows(open.kind).find((row) => row.id === chosen?.id) ?? rows(open.kind)[0]);
+  const card = chosen?.kind === "card" ? chosen.id : null;
+  const entry = rule === null && card === null && open && (rows(open.kind).find((row) => row.id === chosen?.id) ?? rows(open.kind)[0]);
   return (
     <>
       <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
@@ -169,10 +192,11 @@ export default function Shelf() {
             </div>
           </section>
         ))}
+        <TestCardTiles chosen={card} choose={(index) => choose({ kind: "card", id: index })} />
         <RuleCards chosen={rule} choose={(index) => choose({ kind: "rule", id: index })} />
       </main>
       <Readings label="Readings">
-        {rule !== null ? <RuleSettings index={rule} choose={(index) => choose(index === null ? null : { kind: "rule", id: index })} /> : open && entry ? <Settings key={`${open.kind}${entry.id}`} kind={open.kind} fields={open.fields} entry={entry} /> : <p>Choose something on the Shelf.</p>}
+        {card !== null ? <TestCardReading index={card} cutters={rows("cutter")} stocks={rows("stock")} /> : rule !== null ? <RuleSettings index={rule} choose={(index) => choose(index === null ? null : { kind: "rule", id: index })} /> : open && entry ? <Settings key={`${open.kind}${entry.id}`} kind={open.kind} fields={open.fields} entry={entry} /> : <p>Choose something on the Shelf.</p>}
       </Readings>
     </>
   );
@@ -185,6 +209,7 @@ function Words({ kind, row }: { kind: string; row: Entry }) {
   if (kind === "roll") return <>{metres(Number(row.remaining_mm))} of {metres(Number(row.length_mm))} left</>;
   if (kind === "printer") return <>prints {size("print_width_mm")} across</>;
   if (kind === "laminator") return <>film of {size("film_width_mm")}</>;
+  if (kind === "tool_card") return <>{String(row.tool)} · {figure(Number(row.force_gf), 0)} gf{Number(row.passes) > 1 ? ` · ${String(row.passes)} passes` : ""}</>;
   if (kind === "cutter") return <>reads {size("reach_across_mm")} × {size("reach_along_mm")}</>;
   if (kind === "ink_colour") return <>{["cyan", "magenta", "yellow", "black"].map((ink) => figure(Number(row[ink]), 0)).join(" · ")} %</>;
   if (kind === "print_mode") return <>{figure(Number(row.dpi), 0)} dots, {String(row.passes)} passes, {figure(Number(row.m2_per_hour), 0)} m² an hour</>;
@@ -224,6 +249,8 @@ function Picture({ kind, row }: { kind: string; row: Entry }) {
           <path d="M-21 0H21" stroke="var(--color-slate)" strokeWidth="3" />
           <rect x="-4" y="-7" width="8" height="14" fill="var(--color-pine)" />
         </>
+      ) : kind === "tool_card" ? (
+        <path d="M-5 -20H5V4L0 18L-5 4Z M-5 -4H5" fill="#E8E7DF" stroke="var(--color-slate)" strokeWidth="1.5" />
       ) : kind === "stock" ? (
         <path d="M-16 -18H16V18H-16Z M16 18L8 18L16 10Z" fill="#fff" stroke="var(--color-rule)" />
       ) : (

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from etiquette.demo.art import art_file
 from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
 from etiquette.stations.shop import Shop
+from etiquette.stations.tool_shelf import fill_cards
 from etiquette.store.models import Cutter, InkColour, Job, Laminator, MarkSet, Printer, PrintMode, Roll, Setting, Stock
 from etiquette.work.tasks import Outcome
 
@@ -49,6 +50,7 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
         return
     shop.database.within(_clear_away)
     shop.database.within(_shelf)
+    shop.database.within(_tools)
     made: dict[str, int] = {}
     for name, customer, days, arts in JOBS:
         job_id = shop.database.within(lambda session, n=name, c=customer, d=days: _job(session, n, c, d))
@@ -80,6 +82,13 @@ def _do(shop: Shop, task: Callable[..., Outcome], arguments: dict[str, Any]) -> 
 def _run(shop: Shop, name: str, counts: dict[int, int]) -> int:
     items = [{"design_id": design, "count": count} for design, count in counts.items()]
     return shop.database.within(lambda session: runs.create(session, name, items))
+
+
+def _tools(session: Session) -> None:
+    """A card for every kind on every stock."""
+    cutter = session.scalars(select(Cutter)).one()
+    for stock in session.scalars(select(Stock)):
+        fill_cards(session, cutter.id, stock)
 
 
 def _clear_away(session: Session) -> None:

@@ -17,6 +17,10 @@ CONNECT_SECONDS = 2.0
 ANSWER_SECONDS = 120.0
 
 
+class LineBroken(JobError):
+    """The device closed the line or went silent: what it did last is not known."""
+
+
 class DeviceLine:
     """A connection to the device called `name` at `port` of this machine. Use it as a context manager."""
 
@@ -41,17 +45,18 @@ class DeviceLine:
             self._socket.close()
 
     def ask(self, wanted: str, **more: Any) -> dict[str, Any]:
-        """Send a request and return the answer. Raises JobError when the device refuses or goes silent."""
+        """Send a request and return the answer. Raises JobError when the device refuses, LineBroken when the
+        line ends before the answer does."""
         assert self._socket is not None
         try:
             self._socket.sendall(json.dumps({"ask": wanted, **more}).encode() + b"\n")
             line = self._file.readline()
         except OSError:
-            raise JobError(
+            raise LineBroken(
                 f"{self.name} stopped answering.", self.name, "Look at the machine, then try again."
             ) from None
-        if not line:
-            raise JobError(f"{self.name} closed the line.", self.name, "Look at the machine, then try again.")
+        if not line.endswith(b"\n"):
+            raise LineBroken(f"{self.name} closed the line.", self.name, "Look at the machine, then try again.")
         try:
             answer = json.loads(line)
         except ValueError:

@@ -174,14 +174,44 @@ class MarksFile(Strict):
 
 
 class TransformFile(Strict):
+    """What carries planned points to the cutter: the form is told in `core.aligning.models.Transform`."""
+
     kind: ModelName
     origin: Point
     scale: float
     x: list[float]
     y: list[float]
+    bottom: list[float] = [1.0, 0.0, 0.0]
+    centres: list[Point] = []
+    weights: list[Point] = []
+    reach: float = 0.0
+
+    @classmethod
+    def of(cls, transform: Transform) -> "TransformFile":
+        return cls(
+            kind=transform.kind,
+            origin=(float(transform.origin[0]), float(transform.origin[1])),
+            scale=transform.scale,
+            x=transform.x.tolist(),
+            y=transform.y.tolist(),
+            bottom=transform.bottom.tolist(),
+            centres=transform.centres.tolist(),
+            weights=transform.weights.tolist(),
+            reach=transform.reach,
+        )
 
     def to_transform(self) -> Transform:
-        return Transform(self.kind, np.array(self.origin), self.scale, np.array(self.x), np.array(self.y))
+        return Transform(
+            self.kind,
+            np.array(self.origin),
+            self.scale,
+            np.array(self.x),
+            np.array(self.y),
+            np.array(self.bottom),
+            np.array(self.centres).reshape(-1, 2),
+            np.array(self.weights).reshape(-1, 2),
+            self.reach,
+        )
 
 
 class ResidualFile(Strict):
@@ -214,17 +244,10 @@ class FitFile(Strict):
 
     @classmethod
     def of(cls, fit: Fit) -> "FitFile":
-        t = fit.transform
         return cls(
-            model=t.kind,
+            model=fit.transform.kind,
             load=fit.load,
-            transform=TransformFile(
-                kind=t.kind,
-                origin=(float(t.origin[0]), float(t.origin[1])),
-                scale=t.scale,
-                x=t.x.tolist(),
-                y=t.y.tolist(),
-            ),
+            transform=TransformFile.of(fit.transform),
             residuals=[
                 ResidualFile(id=r.id, dx=round(r.dx, 5), dy=round(r.dy, 5), used=r.used, reason=r.reason)
                 for r in fit.residuals

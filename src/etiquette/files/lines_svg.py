@@ -43,7 +43,10 @@ def write_lines(file: LinesFile) -> str:
             np.minimum(bounds[0], corners.min(axis=0)).tolist(),
             np.maximum(bounds[1], corners.max(axis=0)).tolist(),
         ]
-        paths.append(f'<path data-kind="{line.kind}" fill="none" stroke="#000" stroke-width="0.1" d="{pen.data}"/>')
+        piece = f' data-piece="{line.piece}"' if line.piece is not None else ""
+        paths.append(
+            f'<path data-kind="{line.kind}"{piece} fill="none" stroke="#000" stroke-width="0.1" d="{pen.data}"/>'
+        )
     (left, low), (right, high) = bounds
     box = " ".join(figure(value) for value in (left, file.height_mm - high, right - left, high - low))
     origin = f' data-origin="{figure(x0)},{figure(y0)}"' if file.origin != (0.0, 0.0) else ""
@@ -67,10 +70,10 @@ def read_lines(text: bytes, where: str) -> LinesFile:
         kind = element.get("data-kind", "kiss")
         if kind not in get_args(Kind):
             raise JobError(f"“{kind}” is not a kind of finish line.", where, f"Use {', '.join(get_args(Kind))}.")
+        piece = element.get("data-piece", "")
         for path in _paths(element.get("d", ""), where):
-            lines.append(
-                FinishLine(kind, path.mapped(lambda points: points * (1, -1) + (origin[0], origin[1] + height)))
-            )
+            placed = path.mapped(lambda points: points * (1, -1) + (origin[0], origin[1] + height))
+            lines.append(FinishLine(kind, placed, int(piece) if piece.isdigit() else None))
     if not lines:
         raise JobError("There are no lines in the file.", where, "Find the edge first.")
     return LinesFile(lines, width, height, origin)

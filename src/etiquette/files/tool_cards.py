@@ -13,6 +13,14 @@ class ToolCardFile(Strict):
     force_gf: Annotated[float, Field(gt=0, le=2000)] = 70.0
     speed_mm_s: Annotated[float, Field(gt=0, le=2000)] = 300.0
     overcut_mm: Annotated[float, Field(ge=0, le=10)] = 0.5
+    tool: Annotated[str, Field(max_length=60)] = ""
+    offset_mm: Annotated[float, Field(ge=0, le=5)] = 0.0
+    passes: Annotated[int, Field(ge=1, le=9)] = 1
+    deep_mm: Annotated[float, Field(gt=0, le=100)] = 3.0
+    light_mm: Annotated[float, Field(ge=0, le=100)] = 1.0
+    light_force_gf: Annotated[float, Field(ge=0, le=2000)] = 0.0
+    tie_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
+    tie_every_mm: Annotated[float, Field(gt=0, le=5000)] = 60.0
 
 
 class ToolsFile(RootModel[dict[Kind, ToolCardFile]]):

@@ -1,6 +1,5 @@
-"""Bench: load the sheet, read its code and marks, fit, cut, count."""
+"""Bench: load the sheet, read its code and marks, fit. Cutting is in cutting.py, counting in counting.py."""
 
-import base64
 from typing import Any, Literal
 
 import numpy as np
@@ -10,24 +9,24 @@ from sqlalchemy.orm import Session
 from etiquette.core.aligning.fitting import Fit, fit_marks, grid_inside
 from etiquette.core.aligning.models import Transform, estimate
 from etiquette.core.aligning.reading import Reading, ReadingHeld, find_frame_code, read_marks
-from etiquette.core.aligning.windows import SeenCode
-from etiquette.core.cutting.motion import Motion, plan_motion
-from etiquette.core.cutting.profiles import PROFILES
-from etiquette.core.cutting.writers import hpgl
+from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices.line import DeviceLine, OpticalHead
-from etiquette.files.contracts import FitFile, TransformFile
-from etiquette.files.lines_svg import read_lines
-from etiquette.stations.edits import NotThere
+from etiquette.files.contracts import FitFile
+from etiquette.stations.bench_log import noted
 from etiquette.stations.plate_notes import plan_from, recipe_from
+from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
+from etiquette.stations.tool_shelf import CutterSetting, cutter_of, setting_of
 from etiquette.store.models import Frame, Plate, Run, Sheet
 from etiquette.work.tasks import Outcome, Report
 
-PROFILE = PROFILES["knife"]
 HEAD_WAITS_MM = (0.0, 35.0)
 """Where the head waits before the first code: in the middle of the sheet's width, this far in from the loading line."""
+HEAD_NOISE_MM = 0.02
+"""Standard deviation of one coordinate as an optical head reads it: finding the middle in pixels is far better (see
+bench/marks.py), what remains is how exactly the head knows where it is (an assumption of our own)."""
 MESH = 9
 
 
@@ -39,21 +38,18 @@ def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
     cutter = shop.device("cutter")
     with DeviceLine(cutter.name, cutter.port) as line:
         line.ask("load", name=sheet.name, end=end)
-
-    def keep(session: Session) -> None:
-        for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
-            other.state, other.reading = "laminated", None
-        row = session.get_one(Sheet, sheet_id)
-        row.state, row.reading, row.report, row.good = "loaded", None, None, None
-
-    shop.database.within(keep)
+    shop.database.within(lambda session: lies_on_cutter(session, sheet_id))
 
 
-def sheet_there(session: Session, sheet_id: int) -> Sheet:
-    sheet = session.get(Sheet, sheet_id)
-    if sheet is None:
-        raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Choose one from the shelf of printed sheets.")
-    return sheet
+def lies_on_cutter(session: Session, sheet_id: int) -> None:
+    """The sheet lies there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut whole is
+    begun anew, one that was cut in part goes on."""
+    for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
+        other.state, other.reading = "laminated", None
+    row = session.get_one(Sheet, sheet_id)
+    if row.state == "cut":
+        row.progress, row.good = None, None
+    row.state, row.reading, row.report = "loaded", None, None
 
 
 def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
@@ -68,15 +64,20 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         if loaded is None:
             raise JobError("No sheet lies on the cutter.", cutter.name, "Load one head or tail first.")
         head = OpticalHead(line)
+        setting = shop.database.within(lambda session: _setting(session, loaded))
+
+        def look(x: float, y: float) -> Window:
+            return setting.corrected(head, x, y)
+
         try:
-            seen = find_frame_code(head, _where_the_head_waits(shop, arguments), told)
+            seen = find_frame_code(look, _where_the_head_waits(shop, arguments), told)
             sheet, plate = shop.database.within(lambda session: _recognised(session, seen, loaded))
             plan = plan_from(plate.summary["plan"])
-            reading = read_marks(head, seen, plan, recipe_from(plate.summary), told)
+            reading = read_marks(look, seen, plan, recipe_from(plate.summary), told)
         except ReadingHeld:
             return Outcome({"held": True})
         looks = head.looks
-    fit = fit_marks(list(reading.marks), plate.summary["tolerance_mm"])
+    fit = fit_marks(list(reading.marks), plate.summary["tolerance_mm"], noise_mm=HEAD_NOISE_MM)
     if fit.load != seen.code.end:
         raise JobError(
             "The code says one end and the marks say the other.",
@@ -88,8 +89,18 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
     def publish(session: Session) -> None:
         row = session.get_one(Sheet, sheet.id)
         row.state, row.reading = "read", note
+        state: Literal["good", "look", "stop"] = {"go": "good", "check": "look", "stop": "stop"}[fit.verdict]  # type: ignore[assignment]
+        noted(session, sheet.id, state, f"{sheet.name}, {fit.load} first: {fit.verdict}, at worst {fit.predicted[2]:.2f} mm expected.")  # fmt: skip
 
     return Outcome({"sheet_id": sheet.id, "verdict": fit.verdict}, publish)
+
+
+def _setting(session: Session, loaded: str) -> CutterSetting:
+    """The cutter of the run whose sheet lies there, as its test cards found it."""
+    sheet = session.scalar(select(Sheet).where(Sheet.name == loaded))
+    if sheet is None:
+        raise JobError(f"The sheet {loaded} on the cutter is not of this shop.", "cutter", "Take it off and load one of ours.")  # fmt: skip
+    return setting_of(cutter_of(session, session.get_one(Run, sheet.plate.run_id).document))
 
 
 def _where_the_head_waits(shop: Shop, arguments: dict[str, Any]) -> tuple[float, float]:
@@ -144,7 +155,7 @@ def _reading_note(reading: Reading, fit: Fit, plan: FramePlan, looks: int) -> di
             for mark in reading.marks
         ],
         "moved": moved(fit.transform, nominal, measured),
-        "mesh": _mesh(fit.transform, similar, plan),
+        "mesh": _mesh(fit, similar, plan),
     }
 
 
@@ -172,84 +183,26 @@ def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> di
     }
 
 
-def _mesh(transform: Transform, similar: Transform, plan: FramePlan) -> dict[str, Any]:
-    """A grid over the marks, and by how much each node moved beyond a mere turn, shift and scale: in planned
-    millimetres, so that the screen can draw it over the plan as strongly as it likes."""
+def size_percent(reading: dict[str, Any] | None) -> float | None:
+    """The size of the print beside what was planned; None before its marks are read."""
+    if reading is None:
+        return None
+    along, across = (1 + reading["moved"][name] / 100 for name in ("along_percent", "across_percent"))
+    return round(100 * float(np.sqrt(along * across)), 2)
+
+
+def _mesh(fit: Fit, similar: Transform, plan: FramePlan) -> dict[str, Any]:
+    """A grid over the marks, by how much each node moved beyond a mere turn, shift and scale: in planned millimetres, so
+    that the screen can draw it over the plan as strongly as it likes; and the miss to expect there."""
     marks = np.array([(mark.x, mark.y) for mark in plan.marks])
     low, high = marks.min(axis=0), marks.max(axis=0)
     x, y = np.meshgrid(np.linspace(low[0], high[0], MESH), np.linspace(low[1], high[1], MESH))
     nodes = np.column_stack([x.ravel(), y.ravel()])
-    back = similar.inverse(transform(nodes)) - nodes
-    return {"size": MESH, "nodes": np.round(nodes, 3).tolist(), "moved": np.round(back, 4).tolist()}
-
-
-def motion_for(shop: Shop, plate: Plate, transform: TransformFile | None) -> Motion:
-    """The motion of a frame, bent by the fit; None: as planned."""
-    file = read_lines(shop.blobs.read(plate.lines_sha), plate.summary["name"])
-    return plan_motion(file.lines, PROFILE, {}, transform.to_transform() if transform else lambda points: points)
-
-
-def cut_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
-    """Task: send the cut to the cutter and keep what it reports."""
-    sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, arguments["sheet_id"]), s.plate))
-    if sheet.state != "read" or sheet.reading is None:
-        raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
-    fit = FitFile(**sheet.reading["fit"])
-    if fit.verdict == "stop" and not arguments.get("anyway"):
-        raise JobError(
-            "The fit says stop: the cut would miss.",
-            sheet.name,
-            fit.reasons[0] if fit.reasons else "Read the marks again.",
-        )
-    cutter = shop.device("cutter")
-    report(0.1, "Sending the cut")
-    motion = motion_for(shop, plate, fit.transform)
-    with DeviceLine(cutter.name, cutter.port) as line:
-        loaded = line.ask("state")["loaded"]
-        if loaded != sheet.name:
-            raise JobError("Another sheet lies on the cutter.", cutter.name, "Load the right one and read its marks.")
-        straight = motion_for(shop, plate, _unaligned(fit, plate))
-        without = line.ask("judge", hpgl=hpgl(straight, PROFILE, {}))["report"]
-        report(0.4, "Cutting")
-        answer = line.ask("plot", hpgl=hpgl(motion, PROFILE, {}))
-        report(0.9, "Looking at the sheet")
-        picture = line.ask("picture")
-    note = {
-        "cut": answer["report"],
-        "without": without,
-        "strokes": answer["strokes"],
-        "cut_mm": round(motion.cut_mm, 1),
-        "seconds": round(motion.seconds, 1),
-        "box": picture["box"],
+    back = similar.inverse(fit.transform(nodes)) - nodes
+    miss = fit.expected_miss(nodes)
+    return {
+        "size": MESH,
+        "nodes": np.round(nodes, 3).tolist(),
+        "moved": np.round(back, 4).tolist(),
+        "miss": np.round(miss, 4).tolist(),
     }
-
-    def publish(session: Session) -> None:
-        row = session.get_one(Sheet, sheet.id)
-        note["picture"] = shop.blobs.put(session, base64.b64decode(picture["png"]), "image/png")
-        row.state, row.report, row.good = "cut", note, row.pieces
-        session.get_one(Run, plate.run_id).state = "cut"
-
-    return Outcome({"sheet_id": sheet.id}, publish)
-
-
-def _unaligned(fit: FitFile, plate: Plate) -> TransformFile:
-    """The cut as it would go without reading marks beyond the first: placed on one mark, square to the machine."""
-    plan = plan_from(plate.summary["plan"])
-    mark = next(m for m in plan.marks if any(r.id == m.id and r.used for r in fit.residuals))
-    at = fit.transform.to_transform()(np.array([[mark.x, mark.y]]))[0]
-    sign = -1.0 if fit.load == "tail" else 1.0
-    return TransformFile(
-        kind="similarity", origin=(mark.x, mark.y), scale=1.0, x=[float(at[0]), sign, 0.0], y=[float(at[1]), 0.0, sign]
-    )
-
-
-def count_good(session: Session, sheet_id: int, good: int) -> None:
-    """How many pieces of a cut sheet are good. Raises JobError."""
-    sheet = sheet_there(session, sheet_id)
-    if sheet.state != "cut" or not 0 <= good <= sheet.pieces:
-        raise JobError(
-            f"The sheet has {sheet.pieces} pieces.",
-            sheet.name,
-            f"Type a number from 0 to {sheet.pieces}, after it is cut.",
-        )
-    sheet.good = good

@@ -3,7 +3,7 @@
 import hashlib
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -46,7 +46,7 @@ from etiquette.store.models import Plate
 from etiquette.work.tasks import Outcome, Report
 
 SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
-PLATE_RECIPE = 10
+PLATE_RECIPE = 11
 """Goes into a plate's key: raise it when the way plates are made changes."""
 
 
@@ -163,6 +163,7 @@ def _made(
         "inks": {name: share for one in inks for name, share in one.items() if share > 0},
         "half_turn": state.document.half_turn,
         "pieces": len(placements),
+        "placed": [int(placement.id) for placement in placements],
         "tolerance_mm": state.stock.tolerance_mm,
         "marks": asdict(state.kit.recipe),
         "name": title,
@@ -313,5 +314,5 @@ def lines_on_sheet(shop: Shop, plate: Plate) -> LinesFile:
 
     x, y = file.origin
     corner = (float(size[0] - x - file.width_mm), float(size[1] - y - file.height_mm))
-    lines = [FinishLine(line.kind, line.path.mapped(turned)) for line in file.lines]
+    lines = [replace(line, path=line.path.mapped(turned)) for line in file.lines]
     return LinesFile(lines, file.width_mm, file.height_mm, corner)

@@ -11,7 +11,18 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import CANNOT_SHOW, PRESETS, MarkInk, Shape
 from etiquette.stations.edits import NotThere, Stale
-from etiquette.store.models import Cutter, Design, InkColour, Laminator, MarkSet, Printer, PrintMode, Roll, Stock
+from etiquette.store.models import (
+    Cutter,
+    Design,
+    InkColour,
+    Laminator,
+    MarkSet,
+    Printer,
+    PrintMode,
+    Roll,
+    Stock,
+    ToolCard,
+)
 
 
 class _Values(BaseModel):
@@ -47,6 +58,24 @@ class CutterValues(_Values):
     reach_across_mm: float = Field(ge=50, le=6000)
     reach_along_mm: float = Field(ge=50, le=50_000)
     edge_mm: float = Field(ge=0, le=200)
+    profile: Literal["knife", "fine-knife"]
+    sensor_across_mm: float = Field(ge=-100, le=100)
+    sensor_along_mm: float = Field(ge=-100, le=100)
+    feed_percent: float = Field(ge=95, le=105)
+
+
+class ToolCardValues(_Values):
+    tool: str = Field(max_length=60)
+    force_gf: float = Field(gt=0, le=2000)
+    speed_mm_s: float = Field(gt=0, le=2000)
+    overcut_mm: float = Field(ge=0, le=10)
+    offset_mm: float = Field(ge=0, le=5)
+    passes: int = Field(ge=1, le=9)
+    deep_mm: float = Field(gt=0, le=100)
+    light_mm: float = Field(ge=0, le=100)
+    light_force_gf: float = Field(ge=0, le=2000)
+    tie_mm: float = Field(ge=0, le=50)
+    tie_every_mm: float = Field(gt=0, le=5000)
 
 
 class MarkSetValues(_Values):
@@ -88,6 +117,7 @@ KINDS: dict[str, tuple[type[Any], type[_Values]]] = {
     "printer": (Printer, PrinterValues),
     "laminator": (Laminator, LaminatorValues),
     "cutter": (Cutter, CutterValues),
+    "tool_card": (ToolCard, ToolCardValues),
     "mark_set": (MarkSet, MarkSetValues),
     "print_mode": (PrintMode, PrintModeValues),
     "ink_colour": (InkColour, InkColourValues),
@@ -116,6 +146,8 @@ def _more(row: Any) -> dict[str, Any]:
         return {"stock_id": row.stock_id, "length_mm": row.length_mm}
     if isinstance(row, PrintMode):
         return {"stock_id": row.stock_id, "printer_id": row.printer_id}
+    if isinstance(row, ToolCard):
+        return {"stock_id": row.stock_id, "cutter_id": row.cutter_id, "kind": row.kind}
     if isinstance(row, Printer):
         return {"machine": row.machine}
     if isinstance(row, MarkSet):

@@ -121,8 +121,52 @@ class Cutter(Base):
     edge_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """The middle of a mark stands no nearer to the edge of the stock."""
     speed_mm_s: Mapped[float]
+    profile: Mapped[str] = mapped_column(String(40), default="knife", server_default="knife")
+    sensor_across_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    sensor_along_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """How far beside the knife the camera really looks, found by a test card."""
+    feed_percent: Mapped[float] = mapped_column(default=100.0, server_default="100")
+    """How far the media really moves for what is told, found by a test card."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
+
+
+class ToolCard(Base):
+    """Settings of the tool for one kind of line on one stock (core.cutting.profiles.ToolCard)."""
+
+    __tablename__ = "tool_card"
+    __table_args__ = (UniqueConstraint("cutter_id", "stock_id", "kind"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    cutter_id: Mapped[int] = mapped_column(ForeignKey("cutter.id"))
+    stock_id: Mapped[int] = mapped_column(ForeignKey("stock.id"))
+    kind: Mapped[str] = mapped_column(String(12))
+    name: Mapped[str] = mapped_column(String(120))
+    tool: Mapped[str] = mapped_column(String(60), default="")
+    force_gf: Mapped[float] = mapped_column(default=70.0)
+    speed_mm_s: Mapped[float] = mapped_column(default=300.0)
+    overcut_mm: Mapped[float] = mapped_column(default=0.5)
+    offset_mm: Mapped[float] = mapped_column(default=0.0)
+    passes: Mapped[int] = mapped_column(default=1)
+    deep_mm: Mapped[float] = mapped_column(default=3.0)
+    light_mm: Mapped[float] = mapped_column(default=1.0)
+    light_force_gf: Mapped[float] = mapped_column(default=0.0)
+    tie_mm: Mapped[float] = mapped_column(default=0.0)
+    tie_every_mm: Mapped[float] = mapped_column(default=60.0)
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class CardReading(Base):
+    """One test card that was read: what was read, and in words what it set."""
+
+    __tablename__ = "card_reading"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    card: Mapped[str] = mapped_column(String(20))
+    cutter_id: Mapped[int] = mapped_column(ForeignKey("cutter.id"))
+    stock_id: Mapped[int | None] = mapped_column(ForeignKey("stock.id"))
+    readings: Mapped[dict[str, Any]]
+    words: Mapped[str] = mapped_column(String(400))
+    at: Mapped[datetime] = mapped_column(default=now)
 
 
 class MarkSet(Base):
@@ -333,9 +377,22 @@ class Sheet(Base):
     good: Mapped[int | None]
     reading: Mapped[dict[str, Any] | None]
     report: Mapped[dict[str, Any] | None]
+    progress: Mapped[dict[str, Any] | None]
+    """How far the cut is (stations.cutting): lines that are cut, what it waits for, pieces that are spoiled."""
     printed_at: Mapped[datetime | None]
     at: Mapped[datetime] = mapped_column(default=now)
     plate: Mapped[Plate] = relationship()
+
+
+class BenchEntry(Base):
+    """One line of the Bench's log: good, look or stop, in words an owner can read."""
+
+    __tablename__ = "bench_entry"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sheet_id: Mapped[int | None] = mapped_column(ForeignKey("sheet.id"))
+    state: Mapped[str] = mapped_column(String(6))
+    words: Mapped[str] = mapped_column(String(400))
+    at: Mapped[datetime] = mapped_column(default=now)
 
 
 class Task(Base):

@@ -12,7 +12,7 @@ from starlette.middleware.gzip import GZipMiddleware
 from etiquette.stations.shop import Shop
 from etiquette.web.guards import Guards
 from etiquette.web.problems import add_problem_handlers, problem
-from etiquette.web.routers import bench, designs, floor, printing, rules, runs, shelf, tasks
+from etiquette.web.routers import bench, card_readings, designs, floor, printing, rules, runs, shelf, tasks
 from etiquette.work.local import LocalEngine
 from etiquette.work.tasks import release_all
 
@@ -39,7 +39,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
     )
     app.state.shop, app.state.engine = shop, engine
     add_problem_handlers(app)
-    for module in (floor, designs, rules, runs, printing, bench, shelf, tasks):
+    for module in (floor, designs, rules, runs, printing, bench, shelf, card_readings, tasks):
         app.include_router(module.router)
     if front and front.exists():
         _serve_front(app, front)

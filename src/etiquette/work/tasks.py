@@ -29,7 +29,8 @@ TASKS = {
     "print": "etiquette.stations.printing:print_plate",
     "laminate": "etiquette.stations.printing:laminate_sheet",
     "read marks": "etiquette.stations.bench:read_sheet",
-    "cut": "etiquette.stations.bench:cut_sheet",
+    "cut": "etiquette.stations.cutting:cut_sheet",
+    "cut roll": "etiquette.stations.rolls:cut_roll",
 }
 """Registered names and where their functions live; imported when first needed."""
 

@@ -1,8 +1,7 @@
 """From read marks to a fit with its predicted error and a verdict.
 
-The predicted error at a point has two independent parts: the noise of the reader carried there by the geometry of the
-marks, and what the model cannot express. The second is estimated from the data: leaving each mark out in turn and
-predicting it shows how far the model misses where no mark held it.
+Whatever model carries the cut, its predicted error is judged against what is believed of the sheet (film.py): how far
+the model lies from the likeliest place of every point, and how unsure that place is.
 """
 
 from dataclasses import dataclass
@@ -11,22 +10,27 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from etiquette.core.aligning.models import LEAST_MARKS, ModelName, Transform, estimate, leverage
+from etiquette.core.aligning.film import ODDS, READER_NOISE_MM, Film
+from etiquette.core.aligning.models import LEAST_MARKS, LINEAR, ModelName, Transform, estimate, powers
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 
-READER_NOISE_MM = 0.05
-"""Standard deviation of one read coordinate, as checks against the simulated laminate take it (common practice, no
-published source)."""
-UNSEEN_BEND = 0.0006
-"""Bow to expect, as a share of the span between the marks, when a fit is straight and cannot see it: 0.7 mm
-in 1.2 m, as the simulated laminate has it (common practice, no published source)."""
-OUTLIER_FACTOR = 5.0
-PLAINER = 0.7
 WORST_FACTOR = 2.96
 """√(−2 ln(0.05 / 4)): a radial error passes this many standard deviations of one axis in one of twenty sheets at one of
-the four corners, where the error of a polynomial fit is largest (Rayleigh, Bonferroni)."""
-GRID = 15
+the four corners, where the error of a fit is largest (Rayleigh, Bonferroni)."""
+ALL_WELL = 0.95
+"""All marks are taken as read well when that is at least this likely."""
+STRANGE = 6.0
+"""Standard deviations a mark may lie from where the others foretell it before the whole sheet is doubted."""
+LEAST_LEFT = 4
+"""Marks that must stay when wrong ones are left out one after the other."""
+LEAST_TO_BEND = 5
+"""Four marks or fewer show no bow."""
+TOLD_STRAIGHT_MM = 0.02
+OTHER_SIZE = 0.008
+"""Film stretches a print by 0.15 % or so; what differs by this share was printed at another size."""
+GRID = 11
+UNIT_GRID = np.stack(np.meshgrid(np.linspace(0, 1, GRID), np.linspace(0, 1, GRID)), axis=-1).reshape(-1, 2)
 
 Verdict = Literal["go", "check", "stop"]
 
@@ -63,10 +67,23 @@ class Fit:
     verdict: Verdict
     reasons: tuple[str, ...]
     mapped: Points
+    film: Film
+
+    def expected_miss(self, points: Points) -> NDArray[np.float64]:
+        """The RMS radial error (n,) to expect at `points` (n, 2) of the plan, in mm."""
+        off = self.transform(points) - self.film.transform()(points)
+        return np.asarray(np.sqrt(self.film.variance(points).sum(axis=1) + (off**2).sum(axis=1)))
 
 
-def fit_marks(marks: list[ReadMark], tolerance_mm: float, model: str = "auto", probe: Points | None = None) -> Fit:
-    """Fit the marks that were read. Raises JobError for fewer than two marks or a print that is mirrored."""
+def fit_marks(
+    marks: list[ReadMark],
+    tolerance_mm: float,
+    model: str = "auto",
+    probe: Points | None = None,
+    noise_mm: float = READER_NOISE_MM,
+) -> Fit:
+    """Fit the marks that were read, with the reader's `noise_mm` on each axis; the error is predicted over `probe` (n, 2)
+    when given, else over the box of the marks. Raises JobError for fewer than two marks or a print that is mirrored."""
     read = [mark for mark in marks if mark.measured is not None]
     if len(read) < 2:
         raise JobError(
@@ -76,40 +93,76 @@ def fit_marks(marks: list[ReadMark], tolerance_mm: float, model: str = "auto", p
         )
     nominal = np.array([mark.nominal for mark in read], dtype=float)
     measured = np.array([mark.measured for mark in read], dtype=float)
-    _refuse_mirrored(nominal, measured)
-    dropped, ambiguous = _outlier(nominal, measured)
-    keep = np.arange(len(read)) != dropped if dropped is not None else np.ones(len(read), dtype=bool)
-    kind = _choose(nominal[keep], measured[keep]) if model == "auto" else _named(model)
-    transform = estimate(kind, nominal[keep], measured[keep])
-    left = transform.residuals(nominal, measured)
-    size = np.hypot(*left[keep].T)
+    if not np.ptp(nominal, axis=0).max() or not np.ptp(measured, axis=0).max():
+        raise JobError("All marks stand on one spot.", "marks", "Check the marks of this frame.")
+    products = (nominal - nominal.mean(axis=0)).T @ (measured - measured.mean(axis=0))
+    flat = _on_a_line(nominal)
+    if not flat:
+        _refuse_mirrored(products)
+    keep, film, doubts = _believed(read, nominal, measured, noise_mm)
+    kind = _choose(nominal[keep]) if model == "auto" else _named(model)
+    transform = film.transform() if kind == "film" else estimate(kind, nominal[keep], measured[keep])
     where = probe if probe is not None and len(probe) else grid_inside(nominal)
-    predicted = _predicted(kind, nominal[keep], measured[keep], where)
-    verdict, reasons = _judge(predicted[2], tolerance_mm, kind, nominal[keep], measured[keep])
-    if ambiguous:
-        verdict, reasons = "stop", ["One mark was read wrongly, and there are too few to tell which.", *reasons]
-    if dropped is not None:
-        reasons.insert(0, f"Mark {read[dropped].id} does not agree with the others and is left out.")
-    heading = transform.jacobian(nominal.mean(axis=0)[None, :])[0]
-    used = {mark.id: bool(kept) for mark, kept in zip(read, keep, strict=True)}
+    fitted, carried = np.split(transform(np.vstack([nominal, where])), [len(nominal)])
+    left = measured - fitted
+    size = np.hypot(*left[keep].T)
+    off = np.zeros((len(where), 2)) if kind == "film" else carried - film.transform()(where)
+    predicted = _predicted(film, off, where)
+    verdict, reasons = _judge(predicted[2], tolerance_mm, nominal[keep])
+    if len(transform.x) == 6 and keep.sum() >= LEAST_TO_BEND and not flat:
+        straight = np.linalg.lstsq(powers(nominal[keep], LINEAR), measured[keep], rcond=None)[0]
+        miss = float(np.hypot(*(powers(where, LINEAR) @ straight - carried).T).max())
+        if miss > TOLD_STRAIGHT_MM:
+            reasons.append(f"A straight fit would miss by up to {miss:.2f} mm, so the curved one is used.")
+    size_now = np.sqrt(abs(np.linalg.det(transform.jacobian(nominal.mean(axis=0)[None, :])[0])))
+    if abs(size_now - 1) > OTHER_SIZE:
+        reasons.insert(0, f"The sheet was printed at {100 * size_now:.1f} % of its planned size.")
+    if doubts:
+        verdict, reasons = "stop", [*doubts, *reasons]
+    wrong = [mark.id for mark, kept in zip(read, keep, strict=True) if not kept]
+    reasons[:0] = [f"Mark {name} does not agree with the others and is left out." for name in wrong]
+    apart = {mark.id: (float(dx), float(dy)) for mark, (dx, dy) in zip(read, left, strict=True)}
     return Fit(
         transform=transform,
-        load="tail" if heading[0, 0] + heading[1, 1] < 0 else "head",
-        residuals=tuple(_residual(mark, read, left, used) for mark in marks),
+        load="tail" if np.trace(products) < 0 else "head",
+        residuals=tuple(_residual(mark, apart, wrong) for mark in marks),
         rms_mm=float(np.sqrt((size**2).mean())),
         max_mm=float(size.max()),
         predicted=predicted,
         verdict=verdict,
         reasons=tuple(reasons),
-        mapped=transform(probe) if probe is not None and len(probe) else np.zeros((0, 2)),
+        mapped=carried if probe is not None and len(probe) else np.zeros((0, 2)),
+        film=film,
     )
+
+
+def _believed(
+    read: list[ReadMark], nominal: Points, measured: Points, noise_mm: float
+) -> tuple[np.ndarray, Film, list[str]]:
+    """The marks to keep (n,) bool, the belief they leave, and what stands against cutting at all.
+
+    One mark after the other is left out as long as it is clear which one lies."""
+    keep = np.ones(len(read), dtype=bool)
+    while True:
+        film = Film(nominal[keep], measured[keep], noise_mm)
+        odds = film.odds()
+        if odds[0] >= ALL_WELL:
+            break
+        suspects = np.flatnonzero(keep)[np.argsort(odds[1:])[::-1]]
+        first, second, *_ = np.sort(odds[1:])[::-1]
+        if keep.sum() <= LEAST_LEFT or first < ODDS * max(second, odds[0]):
+            names = " or ".join(read[index].id for index in suspects[:2])
+            return keep, film, [f"A mark was read wrongly, and it cannot be told which: {names}. Read them again."]
+        keep[suspects[0]] = False
+    if keep.sum() > 2 and film.largest_surprise() > STRANGE:
+        return keep, film, ["The marks do not lie as film stretches. Check that nothing but marks was read."]
+    return keep, film, []
 
 
 def grid_inside(nominal: Points) -> Points:
     """An even grid (n, 2) over the box of the marks."""
     low, high = nominal.min(axis=0), nominal.max(axis=0)
-    x, y = np.meshgrid(np.linspace(low[0], high[0], GRID), np.linspace(low[1], high[1], GRID))
-    return np.column_stack([x.ravel(), y.ravel()])
+    return np.asarray(low + UNIT_GRID * (high - low))
 
 
 def _named(model: str) -> ModelName:
@@ -118,22 +171,24 @@ def _named(model: str) -> ModelName:
     return model  # type: ignore[return-value]
 
 
-def _residual(mark: ReadMark, read: list[ReadMark], left: Points, used: dict[str, bool]) -> Residual:
+def _residual(mark: ReadMark, apart: dict[str, tuple[float, float]], wrong: list[str]) -> Residual:
     if mark.measured is None:
         return Residual(mark.id, 0.0, 0.0, False, "not read")
-    dx, dy = left[read.index(mark)]
-    reason = None if used[mark.id] else "it does not agree with the other marks"
-    return Residual(mark.id, float(dx), float(dy), used[mark.id], reason)
+    reason = "it does not agree with the other marks" if mark.id in wrong else None
+    return Residual(mark.id, *apart[mark.id], reason is None, reason)
 
 
-def _refuse_mirrored(nominal: Points, measured: Points) -> None:
-    if len(nominal) < 3:
-        return
-    basis = np.column_stack([np.ones(len(nominal)), nominal])
-    if np.linalg.matrix_rank(basis - [0, *nominal.mean(axis=0)]) < 3:
-        return
-    linear = np.linalg.lstsq(basis, measured, rcond=None)[0][1:]
-    if np.linalg.det(linear) < 0:
+def _on_a_line(nominal: Points) -> bool:
+    """Whether the marks (n, 2) stand on one line, or are too few not to."""
+    away = nominal - nominal.mean(axis=0)
+    spread = away.T @ away
+    return bool(np.linalg.det(spread) < 1e-9 * np.trace(spread) ** 2)
+
+
+def _refuse_mirrored(products: Points) -> None:
+    """The least-squares linear map N⁻¹C has the sign of the determinant of C (2, 2), the products of planned and read
+    places about their middles."""
+    if np.linalg.det(products) < 0:
         raise JobError(
             "The marks lie mirrored: this is the back of the sheet, or another sheet.",
             "load",
@@ -141,122 +196,32 @@ def _refuse_mirrored(nominal: Points, measured: Points) -> None:
         )
 
 
-def leave_one_out(kind: ModelName, nominal: Points, measured: Points) -> NDArray[np.float64]:
-    """How far each mark (n,) lies from where a fit to the others would put it; infinite when they cannot say."""
-    misses = np.full(len(nominal), np.inf)
-    for index in range(len(nominal)):
-        others = np.arange(len(nominal)) != index
-        try:
-            fitted = estimate(kind, nominal[others], measured[others])
-        except JobError:
-            continue
-        misses[index] = np.hypot(*(fitted(nominal[index : index + 1])[0] - measured[index]))
-    return misses
+def _choose(nominal: Points) -> ModelName:
+    """What the marks can carry. The film model weighs its own habits by how well each mark is foretold by the others,
+    so it stays straight where nothing shows a bend; with two marks it is a similarity, and says so."""
+    return "similarity" if len(nominal) == 2 else "film"
 
 
-def _choose(nominal: Points, measured: Points) -> ModelName:
-    """The model that predicts marks it has not seen best; a richer one must earn its place by a tenth."""
-    best: ModelName = "similarity"
-    score = np.inf
-    for kind in LEAST_MARKS:
-        if len(nominal) <= LEAST_MARKS[kind]:
-            continue
-        misses = leave_one_out(kind, nominal, measured)
-        found = float(np.sqrt((np.minimum(misses, 1e6) ** 2).mean()))
-        if found < 0.9 * score:
-            best, score = kind, found
-    if len(nominal) == LEAST_MARKS["affine"] and best == "similarity":
-        return "affine"
-    return best
+def _predicted(film: Film, off: Points, where: Points) -> tuple[float, float, float]:
+    """Median and p95 of the RMS radial error over `where`, and the 95 % bound of the worst point, of a fit that lies
+    `off` (n, 2) from the likeliest places."""
+    variance = film.variance(where)
+    rms = np.sqrt(variance.sum(axis=1) + (off**2).sum(axis=1))
+    worst = np.hypot(*off.T) + WORST_FACTOR * np.sqrt(variance.max(axis=1))
+    rms.sort()
+    median, p95 = np.interp(
+        np.array([0.5, 0.95]) * (len(rms) - 1), np.arange(len(rms)), rms
+    )  # np.percentile takes longer
+    return float(median), float(p95), float(worst.max())
 
 
-def _outlier(nominal: Points, measured: Points) -> tuple[int | None, bool]:
-    """The one mark that was read wrongly, if leaving it out makes everything else agree; and whether one lies but it
-    cannot be told which. Judged on the quadratic model when there are enough marks: a sheet may really be bowed."""
-    kind: ModelName = "quadratic" if len(nominal) >= 8 else "affine"
-    if len(nominal) < LEAST_MARKS[kind] + 1:
-        return None, False
-    whole = _rms(kind, nominal, measured)
-    limit = max(
-        OUTLIER_FACTOR * READER_NOISE_MM, 0.003 * float(np.ptp(nominal, axis=0).max()) if kind == "affine" else 0.0
-    )
-    if whole < limit:
-        return None, False
-    without = [
-        _rms(kind, np.delete(nominal, index, axis=0), np.delete(measured, index, axis=0))
-        for index in range(len(nominal))
-    ]
-    order = np.argsort(without)
-    if without[order[0]] > whole / 4:
-        return None, False
-    if len(nominal) < LEAST_MARKS[kind] + 2:
-        return None, True
-    suspects = [int(index) for index in order if without[index] <= whole / 4]
-    if kind == "quadratic" and len(suspects) > 1:
-        return _plainest(suspects, nominal, measured)
-    if without[order[1]] < 2 * without[order[0]]:
-        return None, True
-    return suspects[0], False
-
-
-def _plainest(suspects: list[int], nominal: Points, measured: Points) -> tuple[int | None, bool]:
-    """Which of several marks lies, when a bent sheet would explain each: opposite corners of eight marks look alike to
-    a quadratic. The one without which the sheet is least bent, if that is clear."""
-    bent = [_rms("affine", np.delete(nominal, index, axis=0), np.delete(measured, index, axis=0)) for index in suspects]
-    order = np.argsort(bent)
-    if bent[order[0]] > PLAINER * bent[order[1]]:
-        return None, True
-    return suspects[int(order[0])], False
-
-
-def _rms(kind: ModelName, nominal: Points, measured: Points) -> float:
-    """Residual spread on one axis with the freedom of the model taken off; infinite when nothing is left over."""
-    free = 2 * len(nominal) - 2 * LEAST_MARKS[kind]
-    if free <= 0:
-        return 0.0
-    try:
-        left = estimate(kind, nominal, measured).residuals(nominal, measured)
-    except JobError:
-        return np.inf
-    return float(np.sqrt((left**2).sum() / free))
-
-
-def _predicted(kind: ModelName, nominal: Points, measured: Points, where: Points) -> tuple[float, float, float]:
-    """Median and p95 of the RMS radial error over `where`, and the 95 % bound of the worst point.
-
-    A radial error whose axes are normal with variance s² each has RMS s·√2.
-    """
-    noise = max(READER_NOISE_MM, _rms(kind, nominal, measured))
-    carried = leverage(kind, nominal, where) * noise**2
-    unseen = _unseen_bend(kind, nominal)
-    variance = carried + unseen**2 / 2
-    rms = np.sqrt(2 * variance)
-    return float(np.median(rms)), float(np.percentile(rms, 95)), float(WORST_FACTOR * np.sqrt(variance.max()))
-
-
-def _unseen_bend(kind: ModelName, nominal: Points) -> float:
-    """What a straight fit leaves of a bow that no mark stands in the middle to see."""
-    if kind == "quadratic":
-        return 0.0
-    span = float(np.ptp(nominal, axis=0).max())
-    if len(nominal) >= 8:  # side middles were read: the residuals already hold the bow
-        return 0.0
-    return UNSEEN_BEND * span
-
-
-def _judge(
-    worst: float, tolerance: float, kind: ModelName, nominal: Points, measured: Points
-) -> tuple[Verdict, list[str]]:
+def _judge(worst: float, tolerance: float, nominal: Points) -> tuple[Verdict, list[str]]:
     verdict: Verdict = "go" if worst <= tolerance else "check" if worst <= 2 * tolerance else "stop"
-    reasons = []
-    if verdict != "go":
-        reasons.append(f"The cut may miss by up to {worst:.2f} mm; this run allows {tolerance:.2f} mm.")
-    if kind == "quadratic":
-        straight = estimate("affine", nominal, measured)
-        curved = estimate("quadratic", nominal, measured)
-        where = grid_inside(nominal)
-        miss = np.hypot(*(straight(where) - curved(where)).T).max()
-        reasons.append(f"A straight fit would miss by up to {miss:.2f} mm, so the curved one is used.")
-    elif len(nominal) < 6:
+    if verdict == "go":
+        return verdict, []
+    reasons = [f"The cut may miss by up to {worst:.2f} mm; this run allows {tolerance:.2f} mm."]
+    if len(nominal) == 2:
+        reasons.append("Two marks show shift, turn and size, but neither unequal stretch nor skew nor bow.")
+    elif len(nominal) < LEAST_TO_BEND:
         reasons.append(f"{len(nominal)} marks cannot show whether the sheet is bowed.")
     return verdict, reasons

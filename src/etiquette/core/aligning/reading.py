@@ -11,8 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from etiquette.core.aligning.fitting import ReadMark
+from etiquette.core.aligning.mark_finding import SeenMark, find_marks
 from etiquette.core.aligning.models import estimate
-from etiquette.core.aligning.windows import SeenCode, SeenMark, Window, find_code, find_marks, side_by_side
+from etiquette.core.aligning.windows import SeenCode, Window, find_code, side_by_side
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.frames import FramePlan, Mark

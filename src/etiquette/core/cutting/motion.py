@@ -1,133 +1,179 @@
-"""From finish lines to strokes of a tool: in order, closed with an overcut, with little travel."""
+"""From finish lines to the strokes of a tool: in order, bent to the sheet, led for the knife, with time and stops."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from shapely import Polygon, STRtree
+from numpy.typing import NDArray
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.cutting.knife import led
+from etiquette.core.cutting.ordering import cutting_order
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard
+from etiquette.core.cutting.spans import Span, between_ties, part, perforated
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path, Points
 
 KIND_ORDER: tuple[Kind, ...] = ("pen", "crease", "score", "kiss", "perforation", "through")
 """What marks or bends comes before what cuts, and a kiss cut before what frees the sheet (common practice, no
 published source)."""
+SLOWS_DEG = 20.0
+"""A tool comes to rest where its way turns by more than this."""
 
 Carry = Callable[[Points], Points]
 
 
 @dataclass(frozen=True)
 class Stroke:
-    """One path of a tool without lifting: `points` (n, 2) in cutter millimetres."""
+    """One path of a tool without lifting: `points` (n, 2) in cutter millimetres; `line` is the number of the finish line
+    it follows, `light` a light span of a perforation."""
 
     kind: Kind
     points: Points
+    line: int = 0
+    light: bool = False
+
+
+@dataclass(frozen=True)
+class ToolTurn:
+    """One tool at work: its kind, the first of its strokes, the seconds they take, and what has to be changed by hand
+    before, empty when nothing."""
+
+    kind: Kind
+    first: int
+    seconds: float
+    change: str
 
 
 @dataclass(frozen=True)
 class Motion:
-    """All strokes in the order they are made, with length, travel and time."""
+    """All strokes in the order they are made, with length, travel and time (without what hands take)."""
 
     strokes: tuple[Stroke, ...]
     cut_mm: float
     travel_mm: float
     seconds: float
+    turns: tuple[ToolTurn, ...] = ()
+
+    @property
+    def path_mm(self) -> float:
+        return self.cut_mm + self.travel_mm
 
 
 def plan_motion(
     lines: Sequence[FinishLine],
     profile: DeviceProfile,
-    tools: dict[Kind, ToolCard],
+    tools: Mapping[Kind, ToolCard],
     carry: Carry = lambda points: points,
+    start: Points | None = None,
 ) -> Motion:
-    """Strokes for `lines`, each point carried by `carry` (a fit); curves are flattened before they are bent, finely
-    enough that the knife stays within the profile's tolerance of the bent curve."""
+    """Strokes for `lines`, each point carried by `carry` (a fit) before anything is made of it; curves are flattened
+    first, finely enough that the knife stays within the profile's tolerance of the bent curve. `start`: where the tool
+    is, (0, 0) by default."""
     strokes: list[Stroke] = []
-    at = np.zeros(2)
-    travel = 0.0
+    turns: list[ToolTurn] = []
+    at = np.zeros(2) if start is None else start
+    heading = np.radians(profile.rest_heading_deg)
     for kind in KIND_ORDER:
-        shapes = [carry(line.path.flatten(profile.tolerance_mm / 2)) for line in lines if line.kind == kind]
-        closed = [line.path.closed for line in lines if line.kind == kind]
-        for index in _order(shapes, closed, at):
-            points = _from_nearest(shapes[index], closed[index], at)
-            travel += float(np.linalg.norm(points[0] - at))
-            at = points[-1]
-            if closed[index]:
-                points = _overcut(points, tools.get(kind, ToolCard()).overcut_mm)
-            strokes.append(Stroke(kind, points))
-    cut = sum(float(np.hypot(*np.diff(stroke.points, axis=0).T).sum()) for stroke in strokes)
-    return Motion(tuple(strokes), cut, travel, _seconds(strokes, tools, travel, profile))
-
-
-def _order(shapes: list[Points], closed: list[bool], start: Points) -> list[int]:
-    """Inner before outer, otherwise always the nearest one that is free to be cut."""
-    if not shapes:
-        return []
-    waits = _inner_first(shapes, closed)
-    left = set(range(len(shapes)))
-    entries = np.array([shape[0] for shape in shapes])
-    at, order = start, []
-    while left:
-        free = [index for index in left if not waits[index] & left]
-        candidates = np.array(sorted(free))
-        chosen = int(candidates[np.argmin(((entries[candidates] - at) ** 2).sum(axis=1))])
-        order.append(chosen)
-        left.remove(chosen)
-        at = shapes[chosen][-1]
-    return order
-
-
-def _inner_first(shapes: list[Points], closed: list[bool]) -> list[set[int]]:
-    """For every shape the shapes that lie inside it and must come before it."""
-    polygons = [
-        Polygon(shape) if shut and len(shape) > 3 else Polygon() for shape, shut in zip(shapes, closed, strict=True)
-    ]
-    tree = STRtree(polygons)
-    waits: list[set[int]] = [set() for _ in shapes]
-    for inner, shape in enumerate(polygons):
-        if shape.is_empty:
+        numbers = [number for number, line in enumerate(lines) if line.kind == kind]
+        if not numbers:
             continue
-        for outer in tree.query(shape):
-            if (
-                outer != inner
-                and polygons[outer].area > shape.area
-                and polygons[outer].buffer(0).contains(shape.representative_point())
-            ):
-                waits[int(outer)].add(inner)
-    return waits
+        card = tools.get(kind, ToolCard())
+        shapes = _carried([lines[number].path for number in numbers], profile.flat_mm, carry)
+        closed = [lines[number].path.closed for number in numbers]
+        first = len(strokes)
+        for index, entry in zip(*cutting_order(shapes, closed, at, profile.stretch_mm), strict=True):
+            whole = _entered(shapes[index], closed[index], entry)
+            for points, light in _spans(whole, closed[index], kind, card) * card.passes:
+                if card.offset_mm > 0:
+                    points, heading = led(points, card.offset_mm, heading, profile.rest_mm)
+                strokes.append(Stroke(kind, points, numbers[index], light))
+            at = strokes[-1].points[-1]
+        turns.append(
+            ToolTurn(kind, first, _seconds(strokes[first:], card, profile), _change(turns, kind, tools, profile))
+        )
+    cut = sum(_length(stroke.points) for stroke in strokes)
+    travel = _travel(strokes, np.zeros(2) if start is None else start)
+    return Motion(tuple(strokes), cut, travel, sum(turn.seconds for turn in turns), tuple(turns))
 
 
-def _from_nearest(points: Points, closed: bool, at: Points) -> Points:
+def _carried(paths: Sequence[Path], tolerance_mm: float, carry: Carry) -> list[Points]:
+    """The paths as points, carried all at once."""
+    flat = [path.flatten(tolerance_mm) for path in paths]
+    return np.split(carry(np.vstack(flat)), np.cumsum([len(points) for points in flat])[:-1])
+
+
+def _entered(points: Points, closed: bool, entry: int) -> Points:
+    """The shape from where it is entered."""
     if not closed:
-        near_end = np.linalg.norm(points[-1] - at) < np.linalg.norm(points[0] - at)
-        return points[::-1] if near_end else points
+        return points[::-1] if entry else points
     ring = points[:-1] if np.allclose(points[0], points[-1]) else points
-    first = int(np.argmin(((ring - at) ** 2).sum(axis=1)))
-    turned = np.roll(ring, -first, axis=0)
+    turned = np.roll(ring, -entry, axis=0)
     return np.vstack([turned, turned[:1]])
 
 
-def _overcut(points: Points, overcut_mm: float) -> Points:
-    """A closed path that goes on past its start by `overcut_mm`, along itself."""
-    if overcut_mm <= 0 or len(points) < 3:
-        return points
-    steps = np.hypot(*np.diff(points, axis=0).T)
-    travelled = np.cumsum(steps)
-    whole = points[1:][travelled < overcut_mm]
-    number = min(len(whole), len(steps) - 1)
-    rest = overcut_mm - (travelled[number - 1] if number else 0.0)
-    share = min(1.0, rest / steps[number]) if steps[number] else 0.0
-    last = points[number] + share * (points[number + 1] - points[number])
-    return np.vstack([points, whole, last[None, :]])
+def _spans(points: Points, closed: bool, kind: Kind, card: ToolCard) -> list[tuple[Points, bool]]:
+    """What of a line is followed without lifting, in order, and whether lightly."""
+    if kind == "perforation":
+        deep = perforated(points, closed, card.deep_mm, card.light_mm)
+        if not card.light_force_gf:
+            return [(part(points, span), False) for span in deep]
+        total = _length(points)
+        ends = [*deep[1:], (deep[0][0] + total, 0.0)] if closed else deep[1:]
+        light: list[Span] = [(one[1], other[0]) for one, other in zip(deep, ends, strict=False)]
+        both = sorted([(span, False) for span in deep] + [(span, True) for span in light if span[1] - span[0] > 1e-6])
+        return [(part(points, span), lightly) for span, lightly in both]
+    if kind == "through" and card.tie_mm > 0:
+        return [(part(points, span), False) for span in between_ties(points, closed, card.tie_mm, card.tie_every_mm)]
+    if closed and card.overcut_mm > 0:
+        return [(part(points, (0.0, _length(points) + card.overcut_mm)), False)]
+    return [(points, False)]
 
 
-def _seconds(strokes: Sequence[Stroke], tools: dict[Kind, ToolCard], travel: float, profile: DeviceProfile) -> float:
-    cutting = sum(
-        float(np.hypot(*np.diff(s.points, axis=0).T).sum()) / tools.get(s.kind, ToolCard()).speed_mm_s for s in strokes
-    )
-    return cutting + travel / profile.travel_mm_s + len(strokes) * profile.lift_seconds
+def _change(before: Sequence[ToolTurn], kind: Kind, tools: Mapping[Kind, ToolCard], profile: DeviceProfile) -> str:
+    """What hands have to put in before `kind`: the first tools are put in before the start, and a machine with several
+    holders has room for as many different ones."""
+    wanted = tools.get(kind, ToolCard()).tool
+    held = dict.fromkeys(tools.get(turn.kind, ToolCard()).tool for turn in before)
+    return wanted if before and wanted not in list(held)[-profile.tools :] and len(held) >= profile.tools else ""
+
+
+def _length(points: Points) -> float:
+    return float(np.hypot(*np.diff(points, axis=0).T).sum())
+
+
+def _travel(strokes: Sequence[Stroke], start: Points) -> float:
+    """The way with the tool lifted, from `start`."""
+    if not strokes:
+        return 0.0
+    ends = np.vstack([start, *(stroke.points[-1:] for stroke in strokes[:-1])])
+    return float(np.hypot(*(np.array([stroke.points[0] for stroke in strokes]) - ends).T).sum())
+
+
+def _seconds(strokes: Sequence[Stroke], card: ToolCard, profile: DeviceProfile) -> float:
+    """Time of a tool: it comes to rest at every sharp turn and speeds up again, and every stroke is one lift."""
+    runs = np.concatenate([_straight_runs(stroke.points) for stroke in strokes])
+    ways = [float(np.hypot(*(after.points[0] - before.points[-1]))) for before, after in zip(strokes[:-1], strokes[1:], strict=True)]  # fmt: skip
+    cutting = run_seconds(runs, card.speed_mm_s, profile.acceleration_mm_s2)
+    travel = run_seconds(np.array(ways), profile.travel_mm_s, profile.acceleration_mm_s2)
+    return float(cutting.sum() + travel.sum()) + len(strokes) * profile.lift_seconds
+
+
+def _straight_runs(points: Points) -> NDArray[np.float64]:
+    """Lengths between the places where a tool comes to rest."""
+    steps = np.diff(points, axis=0)
+    lengths = np.hypot(*steps.T)
+    heading = np.arctan2(steps[:, 1], steps[:, 0])
+    turned = np.abs((np.diff(heading) + np.pi) % (2 * np.pi) - np.pi)
+    starts = np.concatenate([[0], np.flatnonzero(turned > np.radians(SLOWS_DEG)) + 1])
+    return np.asarray(np.add.reduceat(lengths, starts))
+
+
+def run_seconds(lengths: NDArray[np.float64], speed: float, acceleration: float) -> NDArray[np.float64]:
+    """Time (n,) of moves of `lengths` (n,) mm from rest to rest: up with `acceleration`, on with `speed`, down again; a
+    short move turns round before it is at speed."""
+    ramp = speed**2 / acceleration
+    return np.where(lengths >= ramp, lengths / speed + speed / acceleration, 2 * np.sqrt(lengths / acceleration))
 
 
 def path_of(stroke: Stroke) -> Path:

@@ -1,35 +1,116 @@
 """What a cutter is told and how: device profiles and tool cards."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Literal
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
-from etiquette.core.units import HPGL_UNIT_MM
+from etiquette.core.units import HPGL_UNIT_MM, MM_PER_POINT
+
+LARGEST_USUAL_OFFSET_MM = 1.0
+"""A drag knife's offset is about 0.25 mm (from memory); one over this is asked about."""
 
 
 @dataclass(frozen=True)
 class ToolCard:
     """Settings of one tool on one stock. Force about 70 gf suits glossy calendered vinyl (common practice, no published
-    source)."""
+    source). Lengths in mm.
+
+    `tool`: what has to be in the holder, in words; `offset_mm`: how far the tip of a drag knife trails its pivot;
+    `passes`: how often every line is followed. A perforation is `deep_mm` with the full force, then `light_mm` with
+    `light_force_gf`, 0 for lifted. `tie_mm`: length of the bridges left in a through cut, about every `tie_every_mm`."""
 
     force_gf: float = 70.0
     speed_mm_s: float = 300.0
     overcut_mm: float = 0.5
+    tool: str = ""
+    offset_mm: float = 0.0
+    passes: int = 1
+    deep_mm: float = 3.0
+    light_mm: float = 1.0
+    light_force_gf: float = 0.0
+    tie_mm: float = 0.0
+    tie_every_mm: float = 60.0
+
+
+@dataclass(frozen=True)
+class LineStyle:
+    """How cut lines look in a file for a program that tells tools by look. `order`: kinds from the lowest layer up."""
+
+    stroke_mm: float = 0.1
+    colours: dict[Kind, str] = field(default_factory=dict)
+    order: tuple[Kind, ...] = ()
+    marks: Literal["none", "under", "over"] = "none"
+    """Whether the file carries the registration marks, under the lines or over them."""
 
 
 @dataclass(frozen=True)
 class DeviceProfile:
-    """`tolerance_mm`: how near a flattened curve stays; `unit_mm`: the device's own unit."""
+    """`tolerance_mm`: how near a flattened curve stays; `arcs`: curves are sent as arcs; `unit_mm`: the device's own unit;
+    `turn_deg` (0, 90, 180, 270): by how much our axes are turned counter-clockwise to become its own, then moved by `origin_mm`; `stretch_mm`: along a frame longer than two
+    of these the media is moved from stretch to stretch, 0 for never; `rest_heading_deg`: where a drag knife points before
+    the first line; `sets_speed`, `sets_force`: whether it takes these from the job; `tools`: holders it has, so that with
+    one of them every change of tool is a stop."""
 
     name: str
+    words: str = ""
     unit_mm: float = HPGL_UNIT_MM
     tolerance_mm: float = 0.02
+    arcs: bool = False
+    turn_deg: int = 0
+    origin_mm: tuple[float, float] = (0.0, 0.0)
     travel_mm_s: float = 600.0
+    acceleration_mm_s2: float = 6000.0
     lift_seconds: float = 0.08
+    stretch_mm: float = 500.0
+    rest_heading_deg: float = 0.0
+    sets_speed: bool = True
+    sets_force: bool = True
+    tools: int = 1
+    style: LineStyle = LineStyle()
 
+    @property
+    def flat_mm(self) -> float:
+        """How near the points of a line stay to it; what is left of the tolerance is for arcs or for the knife's swivels."""
+        return self.tolerance_mm / (4 if self.arcs else 2)
+
+    @property
+    def rest_mm(self) -> float:
+        return self.tolerance_mm - self.flat_mm
+
+
+HAIRLINE_MM = 0.003 * MM_PER_POINT
+"""A laser takes lines of 0.003 pt in pure RGB red for cuts (common practice, no published source)."""
+RED: dict[Kind, str] = {kind: "#ff0000" for kind in ("kiss", "through", "perforation", "crease", "score", "pen")}
 
 PROFILES = {
     profile.name: profile
-    for profile in (DeviceProfile("knife"), DeviceProfile("fine-knife", unit_mm=0.01, tolerance_mm=0.01))
+    for profile in (
+        DeviceProfile("knife", "plotter with a knife, HP-GL in 0.025 mm"),
+        DeviceProfile("fine-knife", "plotter with a knife, steps of 0.01 mm", unit_mm=0.01, tolerance_mm=0.01),
+        DeviceProfile("arc-knife", "plotter that follows arcs", arcs=True, tolerance_mm=0.01),
+        DeviceProfile(
+            "two-tool-table",
+            "table with two holders, x along the feed",
+            turn_deg=270,
+            origin_mm=(0.0, 1600.0),
+            tools=2,
+            stretch_mm=0,
+        ),
+        DeviceProfile(
+            "laser",
+            "file for a laser: hairlines in pure red, marks in pure black",
+            arcs=True,
+            sets_force=False,
+            style=LineStyle(HAIRLINE_MM, RED, marks="under"),
+        ),
+        DeviceProfile(
+            "label-finisher",
+            "file for a label finisher: outline of 0.1 mm, the mark above it",
+            sets_force=False,
+            style=LineStyle(0.1, marks="over"),
+        ),
+    )
 }
 
 

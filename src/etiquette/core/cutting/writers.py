@@ -1,73 +1,163 @@
-"""Cut data as HP-GL, SVG, PDF and DXF."""
+"""Cut data as HP-GL, SVG, PDF and DXF: one walk over the strokes, a small pen for each form.
 
-from collections.abc import Callable
-from io import BytesIO, StringIO
+A device that follows arcs gets arcs where they fit within what its tolerance leaves; others get the points as they are. What
+the look of lines means to the program that reads a file (width, colour, layer order, marks) is the profile's style.
+"""
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from io import BytesIO
 
 import numpy as np
 import pikepdf
 from pikepdf import Array, Dictionary, Name
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.cutting.motion import KIND_ORDER, Motion, path_of
+from etiquette.core.cutting.arcs import Bend, bends
+from etiquette.core.cutting.motion import KIND_ORDER, Motion, Stroke
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard
+from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import PdfPen, SvgPen, figure
 from etiquette.core.units import MM_PER_POINT
 
 POINTS_A_COMMAND = 200
 """Coordinate pairs a PD command carries at most, for controllers with a short buffer."""
-STROKE_MM = 0.1
+BLACK = "#000000"
+
+Rows = list[tuple[int, object]]
+Writer = Callable[[Motion, DeviceProfile, Mapping[Kind, ToolCard], Sequence[Path]], str | bytes]
 
 
-def hpgl(motion: Motion, profile: DeviceProfile, tools: dict[Kind, ToolCard]) -> str:
-    """HP-GL (HP 7475A Interfacing and Programming Manual, 1983): IN, SP, VS, FS, PU, PD, absolute, in device units.
-    Each kind has its own pen number: its place in the order of kinds, from 1."""
-    out = StringIO()
-    out.write("IN;PA;")
-    current = None
+def hpgl(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> str:
+    """HP-GL (HP 7475A Interfacing and Programming Manual, 1983): IN, SP, VS, FS, PU, PD, AA, absolute, in device units.
+    Each kind has its own pen number: its place in the order of kinds, from 1. Marks are not drawn."""
+    return "IN;PA;" + "".join(hpgl_part(motion.strokes, profile, tools)) + "PU0,0;SP0;\n"
+
+
+def hpgl_part(strokes: Iterable[Stroke], profile: DeviceProfile, tools: Mapping[Kind, ToolCard]) -> list[str]:
+    """The commands of `strokes`, one text a stroke; each change of tool or depth is in the text of the stroke before
+    which it happens, so any stretch of them that begins with such a change stands by itself."""
+    texts = []
+    current: tuple[Kind, bool] | None = None
+    for stroke in strokes:
+        text = ""
+        if (stroke.kind, stroke.light) != current:
+            current = (stroke.kind, stroke.light)
+            card = tools.get(stroke.kind, ToolCard())
+            text = f"PU;SP{KIND_ORDER.index(stroke.kind) + 1};"
+            text += f"VS{round(card.speed_mm_s / 10)};" if profile.sets_speed else ""
+            force = card.light_force_gf if stroke.light else card.force_gf
+            text += f"FS{round(force)};\n" if profile.sets_force else "\n"
+        texts.append(text + (_hpgl_arcs if profile.arcs else _hpgl_lines)(on_device(stroke.points, profile), profile))
+    return texts
+
+
+def on_device(points: Points, profile: DeviceProfile) -> Points:
+    """`points` (n, 2) of the cutter's table on the axes of the device, in mm."""
+    turn = np.radians(profile.turn_deg)
+    cos, sin = round(float(np.cos(turn))), round(float(np.sin(turn)))
+    return np.asarray(points @ np.array([[cos, sin], [-sin, cos]], dtype=float) + profile.origin_mm)
+
+
+def _hpgl_lines(points: Points, profile: DeviceProfile) -> str:
+    units = np.round(points / profile.unit_mm).astype(np.int64)
+    units = units[np.concatenate([[True], (np.diff(units, axis=0) != 0).any(axis=1)])]
+    text = f"PU{units[0, 0]},{units[0, 1]};"
+    for first in range(1, len(units), POINTS_A_COMMAND):
+        text += "PD" + ",".join(f"{x},{y}" for x, y in units[first : first + POINTS_A_COMMAND].tolist()) + ";"
+    return text + ("PD;" if len(units) == 1 else "") + "\n"
+
+
+def _hpgl_arcs(points: Points, profile: DeviceProfile) -> str:
+    def units(place: Points) -> str:
+        x, y = np.round(place / profile.unit_mm).astype(np.int64)
+        return f"{x},{y}"
+
+    text = f"PU{units(points[0])};PD;"
+    for bend in bends(points, profile.rest_mm):
+        if bend.sweep:
+            text += f"AA{units(bend.centre)},{figure(np.degrees(bend.sweep), 4)};"
+        text += f"PA{units(bend.end)};"  # after an arc this takes off what rounding its centre left
+    return text + "\n"
+
+
+def _layers(motion: Motion, profile: DeviceProfile) -> list[tuple[Kind, list[Stroke]]]:
+    """Strokes by kind, the lowest layer first: in the profile's order, else in the order of the cut."""
+    order = profile.style.order or KIND_ORDER
+    by_kind: dict[Kind, list[Stroke]] = {}
     for stroke in motion.strokes:
-        if stroke.kind != current:
-            current = stroke.kind
-            tool = tools.get(current, ToolCard())
-            out.write(
-                f"PU;SP{KIND_ORDER.index(current) + 1};VS{round(tool.speed_mm_s / 10)};FS{round(tool.force_gf)};\n"
-            )
-        units = np.round(stroke.points / profile.unit_mm).astype(np.int64)
-        keep = np.concatenate([[True], (np.diff(units, axis=0) != 0).any(axis=1)])
-        units = units[keep]
-        out.write(f"PU{units[0, 0]},{units[0, 1]};")
-        for first in range(1, len(units), POINTS_A_COMMAND):
-            out.write("PD" + ",".join(f"{x},{y}" for x, y in units[first : first + POINTS_A_COMMAND]) + ";")
-        out.write("\n")
-    out.write("PU0,0;SP0;\n")
-    return out.getvalue()
+        by_kind.setdefault(stroke.kind, []).append(stroke)
+    return [(kind, by_kind[kind]) for kind in order if kind in by_kind]
 
 
-def svg(motion: Motion, profile: DeviceProfile, tools: dict[Kind, ToolCard]) -> str:
-    """SVG in millimetres, y down; one path a stroke."""
-    (x0, y0), (x1, y1) = _bounds(motion)
-    paths = []
-    for stroke in motion.strokes:
-        pen = SvgPen(y0 + y1)
-        path_of(stroke).draw(pen)
-        paths.append(
-            f'<path data-kind="{stroke.kind}" fill="none" stroke="#000" stroke-width="{STROKE_MM}" d="{pen.data}"/>'
-        )
+def _steps(points: Points, profile: DeviceProfile) -> list[Bend]:
+    if profile.arcs:
+        return bends(points, profile.rest_mm)
+    return [Bend(point, point, 0.0) for point in points[1:]]
+
+
+def _draw(points: Points, pen: SvgPen | PdfPen, profile: DeviceProfile) -> None:
+    pen.move_to(*map(float, points[0]))
+    for bend in _steps(points, profile):
+        if bend.sweep:
+            pen.arc_to(float(bend.centre[0]), float(bend.centre[1]), bend.sweep, *map(float, bend.end))
+        else:
+            pen.line_to(*map(float, bend.end))
+
+
+def svg(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> str:
+    """SVG in millimetres, y down; one path a stroke, a group a kind, the lowest first."""
+    (x0, y0), (x1, y1) = _bounds(motion, marks if profile.style.marks != "none" else ())
+    style = profile.style
+    parts = []
+    for kind, strokes in _layers(motion, profile):
+        paths = []
+        for stroke in strokes:
+            pen = SvgPen(y0 + y1)
+            _draw(stroke.points, pen, profile)
+            paths.append(f'<path data-kind="{kind}" d="{pen.data}"/>')
+        look = f'stroke="{style.colours.get(kind, BLACK)}" stroke-width="{figure(style.stroke_mm, 6)}"'
+        parts.append(f'<g id="{kind}" fill="none" {look}>\n' + "\n".join(paths) + "\n</g>")
+    mark_pen = SvgPen(y0 + y1)
+    for mark in marks:
+        mark.draw(mark_pen)
+    drawn = f'<g id="marks"><path fill="{BLACK}" fill-rule="evenodd" stroke="none" d="{mark_pen.data}"/></g>'
+    parts = _with_marks(parts, [drawn] if marks else [], profile)
     box = " ".join(figure(value) for value in (x0, y0, x1 - x0, y1 - y0))
     size = f'width="{figure(x1 - x0)}mm" height="{figure(y1 - y0)}mm"'
-    return f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{box}">\n' + "\n".join(paths) + "\n</svg>\n"
+    return f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="{box}">\n' + "\n".join(parts) + "\n</svg>\n"
 
 
-def pdf(motion: Motion, profile: DeviceProfile, tools: dict[Kind, ToolCard]) -> bytes:
-    """One page with its lower left corner at the lowest corner of the strokes."""
-    (x0, y0), (x1, y1) = _bounds(motion)
-    pen = PdfPen()
-    for stroke in motion.strokes:
-        path_of(stroke).mapped(lambda points: points - (x0, y0)).draw(pen)
-    content = f"{figure(STROKE_MM / MM_PER_POINT)} w 0 0 0 1 K\n{pen.data}\nS"
+def _with_marks(parts: list[str], marks: list[str], profile: DeviceProfile) -> list[str]:
+    place = profile.style.marks
+    return parts if place == "none" else marks + parts if place == "under" else parts + marks
+
+
+def pdf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> bytes:
+    """One page with its lower left corner at the lowest corner of what it holds, a layer a kind. Colours are RGB."""
+    (x0, y0), (x1, y1) = _bounds(motion, marks if profile.style.marks != "none" else ())
+    parts = []
+    for kind, strokes in _layers(motion, profile):
+        pen = PdfPen()
+        for stroke in strokes:
+            _draw(stroke.points - (x0, y0), pen, profile)
+        colour = " ".join(figure(int(profile.style.colours.get(kind, BLACK)[n : n + 2], 16) / 255) for n in (1, 3, 5))
+        width = figure(profile.style.stroke_mm / MM_PER_POINT, 6)
+        parts.append(f"/OC /{kind} BDC\n{width} w {colour} RG\n{pen.data}\nS\nEMC")
+    mark_pen = PdfPen()
+    for mark in marks:
+        mark.mapped(lambda points: points - (x0, y0)).draw(mark_pen)
+    parts = _with_marks(parts, [f"/OC /marks BDC\n0 0 0 rg\n{mark_pen.data}\nf*\nEMC"] if marks else [], profile)
     with pikepdf.new() as document:
-        box = Array([0, 0, round((x1 - x0) / MM_PER_POINT, 4), round((y1 - y0) / MM_PER_POINT, 4)])
+        names = [*(kind for kind, _ in _layers(motion, profile)), *(["marks"] if marks else [])]
+        layers = {name: document.make_indirect(Dictionary(Type=Name.OCG, Name=name)) for name in names}
+        properties = Dictionary({f"/{name}": layer for name, layer in layers.items()})
+        shown = Dictionary(Order=Array(list(layers.values())), ON=Array(list(layers.values())))
+        document.Root.OCProperties = Dictionary(OCGs=Array(list(layers.values())), D=shown)
         page = Dictionary(
-            Type=Name.Page, MediaBox=box, Resources=Dictionary(), Contents=document.make_stream(content.encode())
+            Type=Name.Page,
+            MediaBox=Array([0, 0, round((x1 - x0) / MM_PER_POINT, 4), round((y1 - y0) / MM_PER_POINT, 4)]),
+            Resources=Dictionary(Properties=properties),
+            Contents=document.make_stream("\n".join(parts).encode()),
         )
         document.pages.append(pikepdf.Page(document.make_indirect(page)))
         out = BytesIO()
@@ -75,9 +165,11 @@ def pdf(motion: Motion, profile: DeviceProfile, tools: dict[Kind, ToolCard]) -> 
         return out.getvalue()
 
 
-def dxf(motion: Motion, profile: DeviceProfile, tools: dict[Kind, ToolCard]) -> str:
-    """DXF of release 12 (AutoCAD R12 DXF reference): a POLYLINE a stroke on a layer named after its kind, in mm."""
-    rows: list[tuple[int, object]] = [
+def dxf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> str:
+    """DXF of release 12 (AutoCAD R12 DXF reference): a POLYLINE a stroke on a layer named after its kind, in mm; arcs are
+    bulges, the tangent of a quarter of their angle."""
+    names = [*KIND_ORDER, "marks"]
+    rows: Rows = [
         (0, "SECTION"),
         (2, "HEADER"),
         (9, "$ACADVER"),
@@ -86,24 +178,41 @@ def dxf(motion: Motion, profile: DeviceProfile, tools: dict[Kind, ToolCard]) -> 
         (70, 4),
         (0, "ENDSEC"),
     ]
-    rows += [(0, "SECTION"), (2, "TABLES"), (0, "TABLE"), (2, "LAYER"), (70, len(KIND_ORDER))]
-    for colour, kind in enumerate(KIND_ORDER, 1):
-        rows += [(0, "LAYER"), (2, kind), (70, 0), (62, colour), (6, "CONTINUOUS")]
+    rows += [(0, "SECTION"), (2, "TABLES"), (0, "TABLE"), (2, "LAYER"), (70, len(names))]
+    for colour, name in enumerate(names, 1):
+        held = profile.style.colours.get(name) if name != "marks" else BLACK  # type: ignore[call-overload]
+        rows += [(0, "LAYER"), (2, name), (70, 0), (62, ACI.get(held or "", colour)), (6, "CONTINUOUS")]
     rows += [(0, "ENDTAB"), (0, "ENDSEC"), (0, "SECTION"), (2, "ENTITIES")]
-    for stroke in motion.strokes:
-        rows += [(0, "POLYLINE"), (8, stroke.kind), (66, 1), (10, 0.0), (20, 0.0), (30, 0.0), (70, 0)]
-        for x, y in stroke.points:
-            rows += [(0, "VERTEX"), (8, stroke.kind), (10, figure(x)), (20, figure(y)), (30, "0")]
-        rows += [(0, "SEQEND"), (8, stroke.kind)]
+    cuts: Rows = []
+    for kind, strokes in _layers(motion, profile):
+        for stroke in strokes:
+            cuts += _polyline(kind, stroke.points, _steps(stroke.points, profile))
+    drawn: Rows = []
+    for mark in marks:
+        points = mark.flatten(0.01)
+        drawn += _polyline("marks", points, [Bend(point, point, 0.0) for point in points[1:]])
+    rows += cuts if profile.style.marks == "none" else drawn + cuts if profile.style.marks == "under" else cuts + drawn
     rows += [(0, "ENDSEC"), (0, "EOF")]
     return "".join(f"{code:>3}\n{value}\n" for code, value in rows)
 
 
-Writer = Callable[[Motion, DeviceProfile, dict[Kind, ToolCard]], str | bytes]
+ACI = {"#ff0000": 1, BLACK: 7}
+"""AutoCAD colour numbers of the colours in use: red, and black on white."""
+
+
+def _polyline(layer: str, points: Points, steps: Sequence[Bend]) -> Rows:
+    rows: Rows = [(0, "POLYLINE"), (8, layer), (66, 1), (10, 0.0), (20, 0.0), (30, 0.0), (70, 0)]
+    for place, bend in zip([points[0], *(step.end for step in steps)], [*steps, None], strict=True):
+        rows += [(0, "VERTEX"), (8, layer), (10, figure(place[0])), (20, figure(place[1])), (30, "0")]
+        if bend is not None and bend.sweep:
+            rows.append((42, figure(float(np.tan(bend.sweep / 4)), 8)))
+    return [*rows, (0, "SEQEND"), (8, layer)]
+
+
 WRITERS: dict[str, Writer] = {".plt": hpgl, ".svg": svg, ".pdf": pdf, ".dxf": dxf}
 
 
-def _bounds(motion: Motion) -> tuple[tuple[float, float], tuple[float, float]]:
-    points = np.vstack([stroke.points for stroke in motion.strokes])
+def _bounds(motion: Motion, marks: Sequence[Path]) -> tuple[tuple[float, float], tuple[float, float]]:
+    points = np.vstack([*(stroke.points for stroke in motion.strokes), *(mark.flatten() for mark in marks)])
     (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
     return (float(x0), float(y0)), (float(x1), float(y1))

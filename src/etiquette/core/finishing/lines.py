@@ -34,10 +34,12 @@ Follow = Literal["edge", "hull", "box", "ellipse"]
 
 @dataclass(frozen=True)
 class FinishLine:
-    """A path of one kind, in design millimetres: origin at the lower left of the art, y up."""
+    """A path of one kind, in design millimetres: origin at the lower left of the art, y up. On a run, `piece` is the number
+    of the piece it belongs to, from 1; None for lines of no piece."""
 
     kind: Kind
     path: Path
+    piece: int | None = None
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ own units. (The idea is that of fontTools' pens: any outline meets any drawing.)
 because only there are curves flattened to what a device can follow.
 """
 
+import math
 from typing import Protocol
 
 from etiquette.core.units import MM_PER_POINT
@@ -49,6 +50,12 @@ class SvgPen:
     def curve_to(self, x1: float, y1: float, x2: float, y2: float, x: float, y: float) -> None:
         self._add("C", x1, y1, x2, y2, x, y)
 
+    def arc_to(self, cx: float, cy: float, sweep: float, x: float, y: float) -> None:
+        """Round (cx, cy) by `sweep` radians, positive counter-clockwise as it is seen, to (x, y)."""
+        radius = figure(math.hypot(x - cx, y - cy))
+        large, clockwise = int(abs(sweep) > math.pi), int(sweep < 0)
+        self._parts.append(f"A{radius},{radius} 0 {large} {clockwise} {figure(x)},{figure(self._height - y)}")
+
     def close_path(self) -> None:
         self._parts.append("Z")
 
@@ -74,6 +81,21 @@ class PdfPen:
 
     def curve_to(self, x1: float, y1: float, x2: float, y2: float, x: float, y: float) -> None:
         self._add("c", x1, y1, x2, y2, x, y)
+
+    def arc_to(self, cx: float, cy: float, sweep: float, x: float, y: float) -> None:
+        """As of SvgPen, in cubics of a quarter turn at most, with control points 4/3·tan(angle / 4) radii away."""
+        count = max(1, math.ceil(abs(sweep) / (math.pi / 2)))
+        step, radius = sweep / count, math.hypot(x - cx, y - cy)
+        reach = 4 / 3 * math.tan(step / 4) * radius
+        first = math.atan2(y - cy, x - cx) - sweep
+        for number in range(count):
+            a, b = first + number * step, first + (number + 1) * step
+            ax, ay, bx, by = math.cos(a), math.sin(a), math.cos(b), math.sin(b)
+            self.curve_to(
+                cx + radius * ax - reach * ay, cy + radius * ay + reach * ax,
+                cx + radius * bx + reach * by, cy + radius * by - reach * bx,
+                cx + radius * bx, cy + radius * by,
+            )  # fmt: skip
 
     def close_path(self) -> None:
         self._add("h")

@@ -10,9 +10,9 @@ from etiquette.core.planning.problem import Placement
 
 
 def placed_lines(own: Mapping[str, Sequence[FinishLine]], placements: Sequence[Placement]) -> list[FinishLine]:
-    """`own` lines of each design, turned about its origin and moved to every placement."""
+    """`own` lines of each design, turned about its origin and moved to every placement; each placement is a piece."""
     placed = []
-    for placement in placements:
+    for number, placement in enumerate(placements, 1):
         turn = np.radians(placement.rotation_deg)
         rotation = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
         shift = np.array([placement.x_mm, placement.y_mm])
@@ -20,5 +20,5 @@ def placed_lines(own: Mapping[str, Sequence[FinishLine]], placements: Sequence[P
         def moved(points: Points, rotation: Points = rotation, shift: Points = shift) -> Points:
             return np.asarray(points @ rotation + shift)
 
-        placed += [FinishLine(line.kind, line.path.mapped(moved)) for line in own[placement.id]]
+        placed += [FinishLine(line.kind, line.path.mapped(moved), number) for line in own[placement.id]]
     return placed

@@ -1,26 +1,65 @@
 """Bench: load, read, fit, cut, count."""
 
+from datetime import UTC
+
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 
-from etiquette.stations import bench
+from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting
 from etiquette.stations.edits import NotThere
 from etiquette.stations.plate_notes import plan_from, recipe_from
+from etiquette.stations.sheets import sheet_there
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
-from etiquette.web.schemas import BenchShown, CountAsked, CutShown, LoadAsked, ReadingShown, TaskMade
+from etiquette.web.schemas import (
+    BenchShown,
+    CountAsked,
+    CutAsked,
+    CutShown,
+    EntryShown,
+    FilesWritten,
+    LoadAsked,
+    ReadingShown,
+    RollAsked,
+    RunMade,
+    SpoiledAsked,
+    TaskMade,
+)
 from etiquette.web.shown import plan_shown, sheet_shown
 
 router = APIRouter(prefix="/api/bench", tags=["bench"])
 
 
+@router.get("/log")
+def log(shop: ShopHere) -> list[EntryShown]:
+    """What happened at the Bench, newest first."""
+
+    def shown(session: bench.Session) -> list[EntryShown]:
+        return [
+            EntryShown(id=one.id, state=one.state, words=one.words, at=one.at.replace(tzinfo=UTC))  # type: ignore[arg-type]
+            for one in bench_log.latest(session)
+        ]
+
+    return within(shop, shown)
+
+
+@router.post("/roll")
+def cut_roll(asked: RollAsked, submit: TaskSubmitter) -> TaskMade:
+    return TaskMade(task_id=submit("cut roll", asked.model_dump()))
+
+
 @router.get("/{sheet_id}")
 def show_sheet(shop: ShopHere, sheet_id: int) -> BenchShown:
     def shown(session: bench.Session) -> BenchShown:
-        sheet = bench.sheet_there(session, sheet_id)
+        sheet = sheet_there(session, sheet_id)
         summary = sheet.plate.summary
         return BenchShown(
             sheet=sheet_shown(sheet),
             plan=plan_shown(plan_from(summary["plan"]), recipe_from(summary)),
+            pieces=bench_views.pieces_of_sheet(shop, session, sheet),
+            tools=bench_views.tools_of_sheet(shop, session, sheet),
+            waits_for=cutting.Progress.of(sheet).waits_for,
+            head_waits=(summary["plan"]["width_mm"] / 2 + bench.HEAD_WAITS_MM[0], bench.HEAD_WAITS_MM[1]),
+            size_percent=bench.size_percent(sheet.reading),
             tolerance_mm=summary["tolerance_mm"],
             preview=f"/api/plates/{sheet.plate_id}/preview",
             reading=ReadingShown(**sheet.reading) if sheet.reading else None,
@@ -42,20 +81,46 @@ def read(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
 
 
 @router.post("/{sheet_id}/cut")
-def cut(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
-    return TaskMade(task_id=submit("cut", {"sheet_id": sheet_id}))
+def cut(sheet_id: int, asked: CutAsked, submit: TaskSubmitter) -> TaskMade:
+    return TaskMade(task_id=submit("cut", {"sheet_id": sheet_id, **asked.model_dump(exclude_none=True)}))
 
 
 @router.post("/{sheet_id}/count")
 def count(shop: ShopHere, sheet_id: int, asked: CountAsked) -> BenchShown:
-    within(shop, lambda session: bench.count_good(session, sheet_id, asked.good))
+    within(shop, lambda session: counting.count_good(session, sheet_id, asked.good))
     return show_sheet(shop, sheet_id)
+
+
+@router.post("/{sheet_id}/spoiled")
+def spoiled(shop: ShopHere, sheet_id: int, asked: SpoiledAsked) -> BenchShown:
+    within(shop, lambda session: counting.mark_spoiled(session, sheet_id, asked.spoiled))
+    return show_sheet(shop, sheet_id)
+
+
+@router.post("/{sheet_id}/recut")
+def recut(shop: ShopHere, sheet_id: int) -> BenchShown:
+    plate = within(shop, lambda session: sheet_there(session, sheet_id).plate)
+    pieces = bench_views.drawn(shop, plate).pieces
+    within(shop, lambda session: counting.recut(session, sheet_id, pieces))
+    return show_sheet(shop, sheet_id)
+
+
+@router.post("/{sheet_id}/reprint")
+def reprint(shop: ShopHere, sheet_id: int) -> RunMade:
+    return RunMade(run_id=within(shop, lambda session: counting.reprint(session, sheet_id)))
+
+
+@router.post("/{sheet_id}/files")
+def write_files(shop: ShopHere, sheet_id: int) -> FilesWritten:
+    """Two cut files, one for each end, for a cutter that fetches its own jobs."""
+    plate = within(shop, lambda session: sheet_there(session, sheet_id).plate)
+    return FilesWritten(folder="cut files", names=cut_files.write_cut_files(shop, plate))
 
 
 @router.get("/{sheet_id}/picture", response_class=FileResponse)
 def picture(shop: ShopHere, sheet_id: int) -> FileResponse:
     """The sheet with its cuts, as the cutter's own camera shows it."""
-    sheet = within(shop, lambda session: bench.sheet_there(session, sheet_id))
+    sheet = within(shop, lambda session: sheet_there(session, sheet_id))
     if not sheet.report:
         raise NotThere("This sheet is not cut yet.", sheet.name, "Cut it first.")
     return FileResponse(shop.blobs.path(sheet.report["picture"]), media_type="image/png")

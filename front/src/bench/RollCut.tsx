@@ -1,0 +1,55 @@
+import { useQuery } from "@tanstack/react-query";
+import { useState } from "react";
+import { api, type Schemas, told } from "../api/client";
+import { useTask } from "../api/tasks";
+import { Action, Section, Working } from "../ui/Readings";
+
+/** A printed roll without hands: every sheet that waits for the cutter, one after the other. */
+export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; done: () => void }) {
+  const waiting = sheets.filter((sheet) => sheet.state === "laminated").sort((one, other) => one.id - other.id);
+  const [open, setOpen] = useState(false);
+  const task = useTask("cutting the roll", done);
+  const start = (end: "head" | "tail") => {
+    setOpen(false);
+    void task.start("Laying the roll", () => told(api.POST("/api/bench/roll", { body: { sheet_ids: waiting.map(({ id }) => id), end, check: false } })));
+  };
+  if (task.progress) return <Working progress={task.progress} cancel={task.cancel} stopWords="Hold after this sheet" />;
+  if (waiting.length < 2) return null;
+  return (
+    <>
+      <Action onClick={() => setOpen(!open)}>Cut the whole roll: {waiting.length} sheets</Action>
+      {open && (
+        <div className="rounded-[6px] border border-rule bg-white p-3 text-[12px]">
+          <p className="mb-2">
+            {waiting.map(({ name }) => name).join(", ")} lie on the roll in this order. Each is read, fitted and cut; one whose fit is not “go” is set aside.
+          </p>
+          <div className="flex gap-2">
+            <Action onClick={() => start("head")}>Head first</Action>
+            <Action onClick={() => start("tail")}>Tail first</Action>
+          </div>
+        </div>
+      )}
+    </>
+  );
+}
+
+const SIGNS = { good: ["✓", "text-go"], look: ["◆", "text-check-text"], stop: ["■", "text-stop"] } as const;
+
+/** What happened, newest first. */
+export function BenchLog() {
+  const { data: entries } = useQuery({ queryKey: ["bench log"], queryFn: () => told(api.GET("/api/bench/log")), refetchInterval: 5000 });
+  if (!entries?.length) return null;
+  return (
+    <Section title="Log">
+      <ul aria-label="Log of the Bench" className="text-[12px]">
+        {entries.slice(0, 12).map((entry) => (
+          <li key={entry.id} className="flex gap-2 border-b border-rule py-1">
+            <span className={SIGNS[entry.state][1]} aria-label={entry.state}>{SIGNS[entry.state][0]}</span>
+            <span className="flex-1">{entry.words}</span>
+            <time className="text-slate">{new Date(entry.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}</time>
+          </li>
+        ))}
+      </ul>
+    </Section>
+  );
+}

@@ -1,0 +1,39 @@
+import type { Schemas } from "../api/client";
+
+/** Minutes and seconds as a clock at arm's length. */
+export function clock(seconds: number): string {
+  const whole = Math.round(seconds);
+  return whole < 60 ? `${whole} s` : `${Math.floor(whole / 60)} min ${whole % 60} s`;
+}
+
+/** The tools in the order in which they work, what hands have to put in between, and the time it all takes. */
+export function ToolStrip({ tools, waitsFor }: { tools: Schemas["ToolStep"][]; waitsFor: string }) {
+  const total = tools.reduce((sum, step) => sum + step.seconds, 0);
+  return (
+    <div className="mt-3 flex gap-2.5 overflow-x-auto" aria-label="Tools in order" role="list">
+      {tools.map((step, index) => {
+        const whole = step.done >= step.lines;
+        const next = !whole && tools.slice(0, index).every((before) => before.done >= before.lines);
+        const waits = waitsFor !== "" && step.tool === waitsFor && !whole;
+        return (
+          <div key={step.kind} role="listitem" className={`flex min-h-[52px] min-w-[170px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 ${waits ? "border-2 border-check" : next ? "border-2 border-pine" : "border-rule"} ${step.change ? "border-dashed" : ""}`}>
+            <span className="text-[12px] text-slate">
+              {step.change ? `stop: put in ${step.tool}, then ` : ""}
+              {index + 1} {step.kind}
+              {whole ? " ✓ done" : step.done ? ` · ${step.done} of ${step.lines}` : ""}
+            </span>
+            <span className="font-semibold">
+              {step.tool || "any tool"}
+              {step.force_gf ? ` · ${Math.round(step.force_gf)} gf` : ""}
+              {step.passes > 1 ? ` · ${step.passes} passes` : ""}
+            </span>
+          </div>
+        );
+      })}
+      <div className="flex min-w-[110px] flex-col justify-center rounded-[7px] border border-rule bg-paper px-3">
+        <span className="text-[12px] text-slate">Time, about</span>
+        <span className="font-semibold">{clock(total)}</span>
+      </div>
+    </div>
+  );
+}

@@ -1,0 +1,172 @@
+"""Test cards: what is read off them, and the arithmetic that turns a reading into a setting.
+
+Readings are numbers that an eye finds on the card: which step of a ladder, which line of a vernier, a distance on a ruler.
+All of it is common practice without a published source, but for the arithmetic itself.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from etiquette.core.cutting.profiles import LARGEST_USUAL_OFFSET_MM
+from etiquette.core.errors import JobError
+
+CardName = Literal["force", "nozzles", "two-way", "print-to-cut", "feed", "sensor", "knife"]
+FORCE_SHARE = 1 / 3
+"""Where between the lightest force that cuts through and the heaviest that leaves the liner whole the setting goes: nearer to
+the light end, because a blade that wears needs more and a liner that is marked is lost."""
+VERNIER_STEP_MM = 0.02
+MOST_MISSING = 0.01
+"""Share of missing nozzles from which a cleaning is due."""
+LARGEST_OFFSET_MM = 5.0
+LARGEST_FEED_PERCENT = 3.0
+
+
+@dataclass(frozen=True)
+class Question:
+    """One reading of a card. `least` and `most` bound it; `unit` is mm, gf or empty for a count."""
+
+    name: str
+    words: str
+    unit: str
+    least: float
+    most: float
+    usual: float
+
+
+@dataclass(frozen=True)
+class Card:
+    name: CardName
+    title: str
+    what: str
+    """What is printed or cut, and how it is read, in a few sentences."""
+    questions: tuple[Question, ...]
+
+
+@dataclass(frozen=True)
+class Result:
+    """`changes`: new values by name, of the cutter (sensor_across_mm, sensor_along_mm, feed_percent) or the tool card
+    (force_gf, offset_mm); empty when something has to be done at the machine, which the words say."""
+
+    words: str
+    changes: dict[str, float]
+
+
+CARDS: dict[CardName, Card] = {
+    card.name: card
+    for card in (
+        Card("force", "Knife force", "A ladder of small nested shapes, each cut with more force than the one before. Lift them one by one with a needle.", (
+            Question("first_gf", "Force of the first step", "gf", 1, 2000, 40),
+            Question("step_gf", "More with every step", "gf", 1, 500, 10),
+            Question("lifts", "First step that lifts singly", "", 1, 40, 4),
+            Question("marks", "First step that marks the liner, 0 for none", "", 0, 40, 7),
+        )),
+        Card("knife", "Knife offset", "Squares, each cut for a larger offset. The right one has sharp corners that close; too small rounds them, too large leaves spurs.", (
+            Question("first_mm", "Offset of the first square", "mm", 0, 5, 0.1),
+            Question("step_mm", "More with every square", "mm", 0.01, 1, 0.05),
+            Question("best", "Square with the sharpest corners", "", 1, 40, 4),
+        )),
+        Card("print-to-cut", "Print to cut", "Printed squares with a cut square inside each. Measure the rims with a loupe: the cut lies off by half of what they differ.", (
+            Question("left_mm", "Rim on the left", "mm", 0, 20, 2),
+            Question("right_mm", "Rim on the right", "mm", 0, 20, 2),
+            Question("near_mm", "Rim towards the leading edge", "mm", 0, 20, 2),
+            Question("far_mm", "Rim towards the tail", "mm", 0, 20, 2),
+        )),
+        Card("sensor", "Camera to knife", "A cross is cut on blank stock and a printed ruler laid under the camera: how far the cross lies beside the middle of what the camera sees.", (
+            Question("across_mm", "To the right of the middle", "mm", -20, 20, 0),
+            Question("along_mm", "Behind the middle, away from the leading edge", "mm", -20, 20, 0),
+        )),
+        Card("feed", "Feed length", "Two lines are drawn a metre apart along the feed. Measure the distance with a steel rule.", (
+            Question("told_mm", "Distance that was asked for", "mm", 100, 20_000, 1000),
+            Question("measured_mm", "Distance that was measured", "mm", 90, 21_000, 1000),
+        )),
+        Card("nozzles", "Missing nozzles", "A stair of short lines, one for every nozzle of an ink. Count those that are not there.", (
+            Question("nozzles", "Nozzles of the ink", "", 1, 100_000, 320),
+            Question("missing", "Lines that are missing", "", 0, 100_000, 0),
+        )),
+        Card("two-way", "Two-way print", f"A vernier printed on the way there and on the way back, {VERNIER_STEP_MM} mm a step. Find the pair that makes one line.", (
+            Question("pair", "Pair that lines up, − to the left", "", -20, 20, 0),
+        )),
+    )
+}  # fmt: skip
+
+
+def result_of(name: CardName, readings: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    """The setting that `readings` ask for, from what was set `before`. Raises JobError for a reading that is missing, out of
+    bounds or contradicts another."""
+    card = CARDS[name]
+    for question in card.questions:
+        value = readings.get(question.name)
+        if value is None or not question.least <= value <= question.most:
+            raise JobError(f"“{question.words}” has to be from {question.least:g} to {question.most:g}.", card.title, "Look at the card again.")  # fmt: skip
+    return _ARITHMETIC[name](readings, before)
+
+
+def _force(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    light = read["first_gf"] + (read["lifts"] - 1) * read["step_gf"]
+    if not read["marks"]:
+        return Result(
+            f"Set to {light:.0f} gf: the lightest that lifts; no step marked the liner.", {"force_gf": round(light, 1)}
+        )
+    if read["marks"] <= read["lifts"]:
+        raise JobError("The liner is marked before a shape lifts.", "Knife force", "Change the blade or its depth, then cut the card again.")  # fmt: skip
+    heavy = read["first_gf"] + (read["marks"] - 2) * read["step_gf"]
+    force = light + FORCE_SHARE * (heavy - light)
+    return Result(f"Set to {force:.0f} gf: {light:.0f} gf lifts, above {heavy:.0f} gf the liner is marked.", {"force_gf": round(force, 1)})  # fmt: skip
+
+
+def _knife(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    offset = read["first_mm"] + (read["best"] - 1) * read["step_mm"]
+    odd = " That is a lot for a drag knife: check that it is one." if offset > LARGEST_USUAL_OFFSET_MM else ""
+    return Result(f"Knife offset set to {offset:.2f} mm.{odd}", {"offset_mm": round(min(offset, LARGEST_OFFSET_MM), 4)})
+
+
+def _print_to_cut(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    """The cut lies half the difference of the rims off: to the right when the left rim is wider. The knife went where the
+    camera had said, so the camera looks as much the other way beside it."""
+    right = (read["left_mm"] - read["right_mm"]) / 2
+    behind = (read["near_mm"] - read["far_mm"]) / 2
+    return _sensor_set(before, -right, -behind, f"The cut lay {right:+.2f} mm across and {behind:+.2f} mm along")
+
+
+def _sensor(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    return _sensor_set(before, -read["across_mm"], -read["along_mm"], "The camera looks beside the knife")
+
+
+def _sensor_set(before: Mapping[str, float], across: float, along: float, words: str) -> Result:
+    made = {
+        "sensor_across_mm": round(before.get("sensor_across_mm", 0.0) + across, 4),
+        "sensor_along_mm": round(before.get("sensor_along_mm", 0.0) + along, 4),
+    }
+    return Result(f"{words}: camera now set {made['sensor_across_mm']:+.2f} mm across, {made['sensor_along_mm']:+.2f} mm along.", made)  # fmt: skip
+
+
+def _feed(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    percent = before.get("feed_percent", 100.0) * read["measured_mm"] / read["told_mm"]
+    if abs(percent - 100) > LARGEST_FEED_PERCENT:
+        raise JobError(f"The feed would be {percent:.1f} %.", "Feed length", f"More than {LARGEST_FEED_PERCENT:g} % off is not the feed: measure again.")  # fmt: skip
+    return Result(f"Feed set to {percent:.3f} %.", {"feed_percent": round(percent, 4)})
+
+
+def _nozzles(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    share = read["missing"] / read["nozzles"]
+    advice = "clean the head, then print the card again" if share > MOST_MISSING else "fine as it is"
+    return Result(
+        f"{read['missing']:.0f} of {read['nozzles']:.0f} nozzles are missing, {100 * share:.1f} %: {advice}.", {}
+    )
+
+
+def _two_way(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+    shift = read["pair"] * VERNIER_STEP_MM
+    return Result(f"Move the print of the way back by {-shift:+.2f} mm at the printer's panel.", {})
+
+
+_ARITHMETIC = {
+    "force": _force,
+    "knife": _knife,
+    "print-to-cut": _print_to_cut,
+    "sensor": _sensor,
+    "feed": _feed,
+    "nozzles": _nozzles,
+    "two-way": _two_way,
+}

@@ -1,0 +1,127 @@
+"""What the Bench shows of a sheet: its pieces and how each is doing, the tools in their order, how long it takes."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+import shapely
+from sqlalchemy.orm import Session
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.cutting.motion import KIND_ORDER
+from etiquette.core.geometry.paths import Points, path_length
+from etiquette.stations.cutting import Progress, lines_of_sheet
+from etiquette.stations.shop import Shop
+from etiquette.stations.tool_shelf import cards_of, cutter_of, setting_of
+from etiquette.store.models import Design, Plate, Run, Sheet
+
+OUTLINE_MM = 0.4
+"""How coarsely outlines are sent: they are for pointing at pieces."""
+State = Literal["due", "cut", "doubtful", "spoiled"]
+
+
+@dataclass(frozen=True)
+class PieceOnSheet:
+    number: int
+    name: str
+    outline: list[tuple[float, float]]
+    """In run millimetres."""
+    state: State
+
+
+@dataclass(frozen=True)
+class ToolStep:
+    kind: Kind
+    tool: str
+    force_gf: float
+    passes: int
+    lines: int
+    done: int
+    seconds: float
+    change: bool
+    """Whether hands have to put it in before."""
+
+
+@dataclass(frozen=True)
+class _Drawn:
+    """Of the lines of a plate: kind, piece and length of each, and the outline of every piece."""
+
+    kinds: tuple[Kind, ...]
+    pieces: tuple[int | None, ...]
+    lengths: tuple[float, ...]
+    outlines: dict[int, Points]
+
+
+_HELD: dict[str, _Drawn] = {}
+MOST_HELD = 32
+
+
+def drawn(shop: Shop, plate: Plate) -> _Drawn:
+    """Lines never change under one hash, so what is made of the latest is kept."""
+    if plate.lines_sha not in _HELD:
+        lines = lines_of_sheet(shop, plate)
+        rings: dict[int, list[Points]] = {}
+        for line in lines:
+            if line.piece is not None:
+                rings.setdefault(line.piece, []).append(line.path.flatten(OUTLINE_MM))
+        outlines = {piece: _outline(shapes) for piece, shapes in rings.items()}
+        kinds, pieces = tuple(line.kind for line in lines), tuple(line.piece for line in lines)
+        while len(_HELD) >= MOST_HELD:
+            _HELD.pop(next(iter(_HELD)), None)
+        _HELD[plate.lines_sha] = _Drawn(kinds, pieces, tuple(path_length(line.path) for line in lines), outlines)
+    return _HELD[plate.lines_sha]
+
+
+def _outline(shapes: list[Points]) -> Points:
+    """The largest ring of a piece, or the hull of its lines when none encloses anything."""
+    areas = [shapely.Polygon(shape).area if len(shape) > 3 else 0.0 for shape in shapes]
+    largest = shapes[int(np.argmax(areas))]
+    if max(areas) < 1.0:
+        hull = shapely.MultiPoint(np.vstack(shapes)).convex_hull.buffer(1.0)
+        return np.asarray(hull.exterior.coords)
+    return np.asarray(shapely.simplify(shapely.LineString(largest), OUTLINE_MM).coords)
+
+
+def pieces_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[PieceOnSheet]:
+    """Every piece of the sheet; plates of former versions name none."""
+    held, progress = drawn(shop, sheet.plate), Progress.of(sheet)
+    done = set(progress.done) if sheet.state != "cut" else set(range(len(held.kinds)))
+    placed = sheet.plate.summary.get("placed", [])
+    names = {design: session.get_one(Design, design).document["name"] for design in set(placed)}
+    left = {piece for number, piece in enumerate(held.pieces) if number not in done}
+    doubtful = {held.pieces[number] for number in progress.doubtful}
+
+    def state(piece: int) -> State:
+        if piece in progress.spoiled:
+            return "spoiled"
+        return "doubtful" if piece in doubtful else "due" if piece in left else "cut"
+
+    return [
+        PieceOnSheet(piece, names[placed[piece - 1]], outline.round(2).tolist(), state(piece))
+        for piece, outline in sorted(held.outlines.items())
+        if piece <= len(placed)
+    ]
+
+
+def tools_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[ToolStep]:
+    """The tools in the order in which they work; times are of the lines alone."""
+    held, progress = drawn(shop, sheet.plate), Progress.of(sheet)
+    document = session.get_one(Run, sheet.plate.run_id).document
+    cutter = cutter_of(session, document)
+    cards, profile = cards_of(session, cutter.id, document["stock_id"]), setting_of(cutter).profile
+    steps: list[ToolStep] = []
+    tools: list[str] = []
+    done = set(progress.done)
+    for kind in KIND_ORDER:
+        numbers = [number for number, one in enumerate(held.kinds) if one == kind]
+        if not numbers:
+            continue
+        card = cards[kind]
+        length = sum(held.lengths[number] for number in numbers)
+        seconds = card.passes * (length / card.speed_mm_s + len(numbers) * profile.lift_seconds)
+        change = bool(tools) and card.tool not in tools[-profile.tools :]
+        if card.tool not in tools:
+            tools.append(card.tool)
+        cut = len(numbers) if sheet.state == "cut" else len(done & set(numbers))
+        steps.append(ToolStep(kind, card.tool, card.force_gf, card.passes, len(numbers), cut, seconds, change))
+    return steps

@@ -1,0 +1,318 @@
+"""Cutting a sheet: in parts that are never cut twice, watched by the camera, held and gone on with at any time.
+
+What is cut is noted line by line as the machine tells it, before the next part is sent; so after a broken line, a power
+cut or a stop of Etiquette itself the rest is known, and only what was under the knife at that moment is in doubt.
+"""
+
+import base64
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from etiquette.core.aligning.mark_finding import find_marks
+from etiquette.core.cutting.motion import Motion, Stroke, ToolTurn, plan_motion
+from etiquette.core.cutting.writers import hpgl_part
+from etiquette.core.errors import JobError
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.marks import MarkRecipe
+from etiquette.devices.line import DeviceLine, LineBroken, OpticalHead
+from etiquette.files.contracts import FitFile, TransformFile
+from etiquette.files.lines_svg import read_lines
+from etiquette.stations.bench_log import noted
+from etiquette.stations.plate_notes import plan_from, recipe_from
+from etiquette.stations.sheets import sheet_there
+from etiquette.stations.shop import Shop
+from etiquette.stations.tool_shelf import CutterSetting, cards_of, cutter_of, setting_of
+from etiquette.store.models import Plate, Run, Sheet
+from etiquette.work.tasks import Outcome, Report
+
+LINES_A_PART = 8
+"""After so many lines the machine is asked, the operator may hold, and the camera looks whether the sheet still lies."""
+SLIPPED_MM = 0.15
+"""A mark that has moved by more since it was read: the media slipped."""
+AGAIN = 3
+"""Times a broken line is taken up again."""
+
+
+@dataclass
+class Progress:
+    """How far the cut of a sheet is: numbers of the lines that are cut, of those under the knife when something happened,
+    what it waits for, and the pieces that are spoiled."""
+
+    done: list[int] = field(default_factory=list)
+    doubtful: list[int] = field(default_factory=list)
+    wanted: list[int] | None = None
+    """The pieces asked for; None for all."""
+    waits_for: str = ""
+    tool: str = ""
+    """What is in the holder, as far as is known."""
+    spoiled: list[int] = field(default_factory=list)
+
+    @classmethod
+    def of(cls, sheet: Sheet) -> "Progress":
+        kept = sheet.progress or {}
+        return cls(**{name: kept[name] for name in cls.__dataclass_fields__ if name in kept})
+
+    def note(self) -> dict[str, Any]:
+        return dict(self.__dict__)
+
+
+def lines_of_sheet(shop: Shop, plate: Plate) -> list[FinishLine]:
+    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary["name"]).lines
+
+
+def motion_of(
+    shop: Shop,
+    plate: Plate,
+    transform: TransformFile | None,
+    numbers: Sequence[int] | None = None,
+) -> tuple[Motion, CutterSetting, dict[Any, Any]]:
+    """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), with the machine and cards."""
+    lines = lines_of_sheet(shop, plate)
+    chosen = list(range(len(lines))) if numbers is None else list(numbers)
+
+    def with_what(session: Session) -> tuple[CutterSetting, dict[Any, Any]]:
+        document = session.get_one(Run, plate.run_id).document
+        cutter = cutter_of(session, document)
+        return setting_of(cutter), cards_of(session, cutter.id, document["stock_id"])
+
+    setting, cards = shop.database.within(with_what)
+    carry = transform.to_transform() if transform else (lambda points: points)
+    motion = plan_motion([lines[number] for number in chosen], setting.profile, cards, carry)
+    strokes = tuple(replace(stroke, line=chosen[stroke.line]) for stroke in motion.strokes)
+    return replace(motion, strokes=strokes), setting, cards
+
+
+def wanted_lines(lines: Sequence[FinishLine], progress: Progress, kinds: Sequence[str] | None) -> list[int]:
+    """Numbers of the lines that are still to be cut, of the pieces and kinds asked for."""
+    pieces = None if progress.wanted is None else set(progress.wanted)
+    return [
+        number
+        for number, line in enumerate(lines)
+        if number not in set(progress.done)
+        and (pieces is None or line.piece in pieces)
+        and (kinds is None or line.kind in kinds)
+    ]
+
+
+def cut_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: cut what is left of a sheet. `pieces`: only these, from now on; `one`: the first piece that is left; `kinds`: only
+    lines of these; `ready`: the tool that hands have put in; `anyway`: although the fit says stop."""
+    sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, arguments["sheet_id"]), s.plate))
+    if sheet.state != "read" or sheet.reading is None:
+        raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
+    fit = FitFile(**sheet.reading["fit"])
+    if fit.verdict == "stop" and not arguments.get("anyway"):
+        why = fit.reasons[0] if fit.reasons else "Read the marks again."
+        raise JobError("The fit says stop: the cut would miss.", sheet.name, why)
+    progress = Progress.of(sheet)
+    lines = lines_of_sheet(shop, plate)
+    if arguments.get("pieces") is not None:
+        progress.wanted = [int(piece) for piece in arguments["pieces"]]
+    left = wanted_lines(lines, progress, arguments.get("kinds"))
+    if arguments.get("one"):
+        first = next((lines[number].piece for number in left if lines[number].piece is not None), None)
+        left = [number for number in left if lines[number].piece == first]
+    if not left:
+        raise JobError("Nothing is left to cut of what was asked for.", sheet.name, "Choose other pieces or kinds.")
+    report(0.02, "Sending the cut")
+    motion, setting, cards = motion_of(shop, plate, fit.transform, left)
+    if arguments.get("ready"):
+        progress.tool = str(arguments["ready"])
+    progress.waits_for = ""
+    machine = shop.device("cutter")
+    watch = _Watch(plan_from(plate.summary["plan"]), recipe_from(plate.summary), sheet.reading, setting)
+    job = _Job(shop, sheet, progress, motion, cards, setting, watch, report)
+    state = job.run(machine.name, machine.port)
+    if state != "done":
+        return Outcome({"sheet_id": sheet.id, "state": state, "waits_for": progress.waits_for})
+    rest = wanted_lines(lines, Progress(done=progress.done), None)
+    if rest and (arguments.get("one") or arguments.get("pieces") is not None or arguments.get("kinds")):
+        return Outcome({"sheet_id": sheet.id, "state": "part"})
+    return _finished(shop, sheet, plate, fit, progress, motion, report)
+
+
+def _finished(
+    shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: Progress, motion: Motion, report: Report
+) -> Outcome:
+    """Look at the cut sheet and keep what is to be seen."""
+    machine = shop.device("cutter")
+    whole, setting, cards = motion_of(shop, plate, fit.transform)
+    straight, *_ = motion_of(shop, plate, unaligned(fit, plan_from(plate.summary["plan"])))
+    report(0.95, "Looking at the sheet")
+    with DeviceLine(machine.name, machine.port) as line:
+        made = line.ask("judge")["report"]
+        without = line.ask("judge", hpgl=as_told(straight.strokes, setting, cards))["report"]
+        picture = line.ask("picture")
+    note = {
+        "cut": made,
+        "without": without,
+        "strokes": len(whole.strokes),
+        "cut_mm": round(whole.cut_mm, 1),
+        "seconds": round(whole.seconds, 1),
+        "box": picture["box"],
+    }
+
+    def publish(session: Session) -> None:
+        row = session.get_one(Sheet, sheet.id)
+        note["picture"] = shop.blobs.put(session, base64.b64decode(picture["png"]), "image/png")
+        row.state, row.report, row.good = "cut", note, row.pieces - len(progress.spoiled)
+        session.get_one(Run, plate.run_id).state = "cut"
+        worst = f", at worst {made['worst_mm']:.2f} mm off" if made else ""
+        noted(session, sheet.id, "good", f"{sheet.name} is cut: {row.pieces} pieces{worst}.")
+
+    return Outcome({"sheet_id": sheet.id, "state": "done"}, publish)
+
+
+def as_told(strokes: Sequence[Stroke], setting: CutterSetting, cards: dict[Any, Any]) -> str:
+    """HP-GL of `strokes` as this machine has to be told them."""
+    told = [replace(stroke, points=setting.told(stroke.points)) for stroke in strokes]
+    return "IN;PA;" + "".join(hpgl_part(told, setting.profile, cards)) + "PU;SP0;\n"
+
+
+def unaligned(fit: FitFile, plan: FramePlan) -> TransformFile:
+    """The cut as it would go without reading marks beyond the first: placed on one mark, square to the machine."""
+    mark = next(m for m in plan.marks if any(r.id == m.id and r.used for r in fit.residuals))
+    at = fit.transform.to_transform()(np.array([[mark.x, mark.y]]))[0]
+    sign = -1.0 if fit.load == "tail" else 1.0
+    return TransformFile(
+        kind="similarity", origin=(mark.x, mark.y), scale=1.0, x=[float(at[0]), sign, 0.0], y=[float(at[1]), 0.0, sign]
+    )
+
+
+class _Watch:
+    """Looks again and again at a mark that was read: it has to lie where it lay."""
+
+    def __init__(self, plan: FramePlan, recipe: MarkRecipe, reading: dict[str, Any], setting: CutterSetting) -> None:
+        used = {one["id"] for one in reading["fit"]["residuals"] if one["used"]}
+        self._marks = [mark["measured"] for mark in reading["marks"] if mark["measured"] and mark["id"] in used]
+        self._recipe, self._setting = recipe, setting
+
+    def moved_mm(self, line: DeviceLine, near: np.ndarray) -> float:
+        """How far the mark nearest to `near` has moved. A mark that is not seen tells nothing: 0."""
+        if not self._marks:
+            return 0.0
+        x, y = min(self._marks, key=lambda mark: float(np.hypot(*(np.array(mark) - near))))
+        seen = find_marks(self._setting.corrected(OpticalHead(line), x, y), self._recipe)
+        return min((float(np.hypot(one.x - x, one.y - y)) for one in seen), default=0.0)
+
+
+class _Job:
+    """One go at a cut: parts are sent one after the other until all is cut, held, or a tool has to be changed."""
+
+    def __init__(
+        self,
+        shop: Shop,
+        sheet: Sheet,
+        progress: Progress,
+        motion: Motion,
+        cards: dict[Any, Any],
+        setting: CutterSetting,
+        watch: _Watch,
+        report: Report,
+    ) -> None:
+        self._shop, self._sheet, self._progress = shop, sheet, progress
+        self._motion, self._cards, self._setting = motion, cards, setting
+        self._watch, self._report = watch, report
+        self._name = f"{sheet.name}.{len(progress.done)}.{motion.cut_mm:.0f}"
+
+    def run(self, name: str, port: int) -> str:
+        """“done”, “held” or “tool”. Raises JobError; what was cut until then is noted."""
+        parts = self._parts()
+        for broken in range(AGAIN + 1):
+            try:
+                with DeviceLine(name, port) as line:
+                    return self._send(line, parts, begin=broken == 0)
+            except LineBroken as error:
+                if broken == AGAIN or not self._listens_still(name, port):
+                    raise self._in_doubt(error) from None
+        raise AssertionError("the loop ends by returning or raising")
+
+    def _listens_still(self, name: str, port: int) -> bool:
+        """Whether the machine still has the job: then what it did is known, and the line is taken up again."""
+        try:
+            with DeviceLine(name, port) as line:
+                return bool(line.ask("state")["job"] == self._name)
+        except JobError:
+            return False
+
+    def _parts(self) -> list[tuple[ToolTurn, list[Stroke]]]:
+        """Strokes in parts of a few whole lines of one tool."""
+        parts: list[tuple[ToolTurn, list[Stroke]]] = []
+        turns = self._motion.turns
+        for number, turn in enumerate(turns):
+            end = turns[number + 1].first if number + 1 < len(turns) else len(self._motion.strokes)
+            held: list[Stroke] = []
+            for stroke in self._motion.strokes[turn.first : end]:
+                if len({one.line for one in held} | {stroke.line}) > LINES_A_PART:
+                    parts.append((turn, held))
+                    held = []
+                held.append(stroke)
+            parts.append((turn, held))
+        return parts
+
+    def _send(self, line: DeviceLine, parts: list[tuple[ToolTurn, list[Stroke]]], begin: bool) -> str:
+        state = line.ask("state")
+        if state["loaded"] != self._sheet.name:
+            raise JobError("Another sheet lies on the cutter.", self._setting.name, "Load the right one and read its marks.")  # fmt: skip
+        if begin:
+            line.ask("begin", job=self._name)
+        total = sum(len(strokes) for _, strokes in parts)
+        sent = 0
+        for number, (turn, strokes) in enumerate(parts):
+            sent += len(strokes)
+            if all(stroke.line in self._progress.done for stroke in strokes):
+                continue
+            tool = self._cards[turn.kind].tool
+            if self._setting.profile.tools == 1 and tool and self._progress.tool not in ("", tool):
+                self._progress.waits_for = tool
+                self._keep()
+                return "tool"
+            self._progress.tool = tool
+            moved = self._watch.moved_mm(line, strokes[0].points[0])
+            if moved > SLIPPED_MM:
+                self._keep()
+                raise JobError(f"The sheet has moved by {moved:.1f} mm since its marks were read.", self._sheet.name, "Look at what was cut last, read the marks again, then go on with the rest.")  # fmt: skip
+            self._progress.doubtful = sorted({stroke.line for stroke in strokes})
+            self._keep()
+            self._plot(line, number, strokes)
+            self._progress.done = sorted(set(self._progress.done) | {stroke.line for stroke in strokes})
+            self._progress.doubtful = []
+            self._keep()
+            left = self._motion.seconds * (1 - sent / total)
+            words = f"{turn.kind.capitalize()}, line {sent} of {total} · {_clock(left)} left"
+            if not self._report(0.05 + 0.88 * sent / total, words, {"line": sent, "lines": total}) and sent < total:
+                return "held"
+        return "done"
+
+    def _plot(self, line: DeviceLine, number: int, strokes: list[Stroke]) -> None:
+        try:
+            line.ask("plot", job=self._name, part=number, hpgl=as_told(strokes, self._setting, self._cards))
+        except LineBroken:
+            raise
+        except JobError as error:  # the machine refused in the middle of the part
+            raise self._in_doubt(error) from None
+
+    def _in_doubt(self, error: JobError) -> JobError:
+        """What to tell when it is not known how much of a part was cut."""
+        lines = lines_of_sheet(self._shop, self._sheet.plate)
+        pieces = sorted({piece for number in self._progress.doubtful if (piece := lines[number].piece) is not None})
+        self._keep()
+        if not pieces:
+            return error
+        named = f"piece {pieces[0]}" if len(pieces) == 1 else f"pieces {pieces[0]} to {pieces[-1]}"
+        return JobError(error.what, error.where, f"Nothing is lost: {len(self._progress.done)} lines are cut and noted. Look at {named}, which was under the knife. Load the sheet, read its marks and cut: it goes on there.")  # fmt: skip
+
+    def _keep(self) -> None:
+        def keep(session: Session) -> None:
+            session.get_one(Sheet, self._sheet.id).progress = self._progress.note()
+
+        self._shop.database.within(keep)
+
+
+def _clock(seconds: float) -> str:
+    return f"{seconds / 60:.0f} min" if seconds >= 90 else f"{seconds:.0f} s"

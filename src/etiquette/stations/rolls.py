@@ -1,0 +1,84 @@
+"""A whole printed roll without hands: read, fit, cut, advance, until the roll shows no further code.
+
+A frame that cannot be read or whose fit says no is set aside and the roll goes on: nothing has been cut of it. What
+happens while the knife is down ends it: nobody is there to look.
+"""
+
+from typing import Any
+
+from etiquette.core.errors import JobError
+from etiquette.devices.line import DeviceLine
+from etiquette.stations.bench import lies_on_cutter, read_sheet
+from etiquette.stations.bench_log import noted
+from etiquette.stations.cutting import cut_sheet
+from etiquette.stations.sheets import sheet_there
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Sheet
+from etiquette.work.tasks import Outcome, Report
+
+
+def cut_roll(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit says
+    check. The result tells which were cut and which were set aside."""
+    machine = shop.device("cutter")
+    wanted = [
+        shop.database.within(lambda session, one=one: sheet_there(session, one)) for one in arguments["sheet_ids"]
+    ]
+    if not wanted:
+        raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
+    names = [sheet.name for sheet in wanted]
+    if arguments["end"] == "tail":
+        names.reverse()  # a roll that is laid tail first shows its last frame first
+    with DeviceLine(machine.name, machine.port) as line:
+        lying = line.ask("roll", names=names, end=arguments["end"])["loaded"]
+    cut: list[str] = []
+    aside: dict[str, str] = {}
+    while lying is not None:
+        sheet = next(one for one in wanted if one.name == lying)
+        share = (len(cut) + len(aside)) / len(wanted)
+        if not report(share, f"{lying}: frame {len(cut) + len(aside) + 1} of {len(wanted)}"):
+            return Outcome({"state": "held", "cut": cut, "aside": aside})
+        shop.database.within(lambda session, one=sheet.id: lies_on_cutter(session, one))
+        trouble = _one(shop, sheet, bool(arguments.get("check")))
+        if trouble is None:
+            cut.append(lying)
+        else:
+            aside[lying] = trouble
+            _set_aside(shop, sheet, trouble)
+        with DeviceLine(machine.name, machine.port) as line:
+            lying = line.ask("advance")["loaded"]
+    shop.database.within(lambda session: noted(session, None, "good" if not aside else "look", f"The roll is through: {len(cut)} cut, {len(aside)} set aside."))  # fmt: skip
+    return Outcome({"state": "done", "cut": cut, "aside": aside})
+
+
+def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
+    """Read and cut one sheet; why it is set aside, or None when it is cut. Raises JobError when the roll has to end."""
+
+    def quiet(share: float, words: str, data: dict[str, Any] | None = None) -> bool:
+        return True
+
+    try:
+        outcome = read_sheet(shop, {}, quiet)
+    except JobError as error:
+        return error.what
+    if outcome.publish:
+        shop.database.within(outcome.publish)
+    verdict = outcome.result["verdict"]
+    if outcome.result["sheet_id"] != sheet.id:
+        return "Its code names another sheet than the one that was laid."
+    if verdict == "stop" or (verdict == "check" and not check_too):
+        return f"The fit says {verdict}."
+    made = cut_sheet(shop, {"sheet_id": sheet.id}, quiet)
+    if made.publish:
+        shop.database.within(made.publish)
+    if made.result["state"] == "tool":
+        raise JobError(f"{sheet.name} needs another tool: {made.result['waits_for']}.", sheet.name, "Put it in, cut the rest of this sheet by itself, then start the roll again.")  # fmt: skip
+    return None
+
+
+def _set_aside(shop: Shop, sheet: Sheet, trouble: str) -> None:
+    def keep(session: Any) -> None:
+        session.get_one(Sheet, sheet.id).state = "laminated"
+        noted(session, sheet.id, "stop", f"{sheet.name} is set aside: {trouble}")
+
+    shop.database.within(keep)

@@ -1,0 +1,14 @@
+"""Sheets by number."""
+
+from sqlalchemy.orm import Session
+
+from etiquette.stations.edits import NotThere
+from etiquette.store.models import Sheet
+
+
+def sheet_there(session: Session, sheet_id: int) -> Sheet:
+    """Raises NotThere."""
+    sheet = session.get(Sheet, sheet_id)
+    if sheet is None:
+        raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Choose one from the shelf of printed sheets.")
+    return sheet

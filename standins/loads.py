@@ -1,0 +1,96 @@
+"""A sheet on the cutter's table: its pixels, where each of them lies, and what has been cut of it."""
+
+import json
+
+import cv2
+import numpy as np
+
+from standins.film import Film
+from standins.judge import planned_lines
+from standins.room import Room, chance, write_whole
+
+HAND_TURN_DEG, HAND_SHIFT_MM = 0.4, 4.0
+"""How exactly a hand lays a sheet: standard deviations."""
+TABLE_MARGIN_MM = 15.0
+TABLE_GREY = 90.0
+
+
+class Load:
+    """Cuts belong to the sheet: they are kept in its own laminated millimetres, in its folder, so that a sheet that is taken
+    off and laid again shows them."""
+
+    def __init__(self, room: Room, name: str, end: str, seed: int | None, skew_deg: float = 0.0) -> None:
+        note = room.note(name)
+        self._folder = room.folder(name)
+        self.name, self.end = name, end
+        self.random = chance(seed)
+        self.pixels = room.pixels(name)
+        self.scale = np.array(note["mm_per_px"])
+        file = self._folder / "truth.json"
+        truth = json.loads(file.read_text()) if file.exists() else None
+        self.film = Film.from_note(truth["film"]) if truth else Film.none(note["width_mm"], note["length_mm"])
+        self.corner = np.array(truth["corner"] if truth else [0.0, 0.0])
+        self.lines = planned_lines(self._folder / "lines.svg") if (self._folder / "lines.svg").exists() else []
+        turn = np.radians(self.random.normal(0, HAND_TURN_DEG) + skew_deg + (180 if end == "tail" else 0))
+        self.turn = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+        self.shift = np.zeros(2)
+        self.shift = -self.corners().min(axis=0) + TABLE_MARGIN_MM + self.random.normal(0, HAND_SHIFT_MM, 2)
+        kept = self._folder / "cuts.json"
+        self.cuts = [(pen, np.array(line)) for pen, line in json.loads(kept.read_text())] if kept.exists() else []
+
+    def corners(self) -> np.ndarray:
+        height, width = self.pixels.shape[:2]
+        return self.to_cutter(np.array([[0, 0], [width, 0], [width, height], [0, height]]) * self.scale + self.corner)
+
+    def to_cutter(self, laminated: np.ndarray) -> np.ndarray:
+        return laminated @ self.turn.T + self.shift
+
+    def to_sheet(self, cutter: np.ndarray) -> np.ndarray:
+        return (cutter - self.shift) @ self.turn
+
+    def to_pixels(self, cutter: np.ndarray) -> np.ndarray:
+        """Columns and rows (n, 2) of places on the table, edges of the first pixel at 0."""
+        sheet = self.to_sheet(cutter) - self.corner
+        return np.stack([sheet[:, 0] / self.scale[0], self.pixels.shape[0] - sheet[:, 1] / self.scale[1]], axis=1)
+
+    def wanted(self) -> list[np.ndarray]:
+        """Where the cut ought to be, on the table."""
+        return [self.to_cutter(self.film.moved(line)) for line in self.lines]
+
+    def keep(self) -> None:
+        """Keep the cuts with the sheet."""
+        kept = [[pen, np.round(line, 4).tolist()] for pen, line in self.cuts]
+        write_whole(self._folder / "cuts.json", json.dumps(kept).encode())
+
+    def on_table(self) -> list[np.ndarray]:
+        return [self.to_cutter(line) for _, line in self.cuts]
+
+    def seen(self, places: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
+        """Grey values of `places` (n, 2) on the table as an image of `shape`."""
+        at = self.to_pixels(places) - 0.5
+        low = np.maximum(0, np.floor(at.min(axis=0)).astype(int) - 2)
+        high = np.minimum(self.pixels.shape[1::-1], np.ceil(at.max(axis=0)).astype(int) + 3)
+        if (high <= low).any():
+            return np.full(shape, TABLE_GREY)
+        part = cv2.cvtColor(np.ascontiguousarray(self.pixels[low[1] : high[1], low[0] : high[0]]), cv2.COLOR_RGB2GRAY)
+        maps = (at - low).astype(np.float32).reshape(*shape, 2)
+        return cv2.remap(
+            part, maps[..., 0], maps[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=TABLE_GREY
+        ).astype(float)
+
+    def from_above(self, low: np.ndarray, high: np.ndarray, scale: float) -> np.ndarray:
+        """The stretch of the table from `low` to `high` in pixels of `scale` mm, the sheet on it, top row first."""
+        columns, rows = (int(size / scale) for size in high - low)
+        x, y = np.meshgrid(low[0] + (np.arange(columns) + 0.5) * scale, high[1] - (np.arange(rows) + 0.5) * scale)
+        maps = (self.to_pixels(np.column_stack([x.ravel(), y.ravel()])) - 0.5).reshape(rows, columns, 2)
+        step = max(1, int(scale / self.scale[0]))
+        small = np.ascontiguousarray(self.pixels[::step, ::step])
+        maps = (maps / step).astype(np.float32)
+        return cv2.remap(
+            small,
+            maps[..., 0],
+            maps[..., 1],
+            cv2.INTER_LINEAR,
+            borderMode=cv2.BORDER_CONSTANT,
+            borderValue=(205, 205, 205),
+        )

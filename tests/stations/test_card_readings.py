@@ -1,0 +1,41 @@
+"""Test cards at the Shelf: the next job is cut with what was read."""
+
+from decimal import Decimal
+
+import pytest
+
+from etiquette.core.errors import JobError
+from etiquette.stations import card_readings
+from etiquette.stations.shop import Shop
+from etiquette.stations.tool_shelf import cards_of, setting_of
+from etiquette.store.models import Cutter, Stock
+
+
+def test_a_reading_sets_the_tool_or_the_cutter_and_is_kept(shop: Shop) -> None:
+    def fill(session) -> None:  # type: ignore[no-untyped-def]
+        session.add(Stock(name="White", width_mm=600, price_m2=Decimal(4), currency="EUR", tolerance_mm=0.3))
+        session.add(Stock(name="Clear", width_mm=600, price_m2=Decimal(5), currency="EUR", tolerance_mm=0.3))
+        session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))
+
+    shop.database.within(fill)
+    force = {"first_gf": 40.0, "step_gf": 10.0, "lifts": 4.0, "marks": 0.0}
+    shop.database.within(lambda session: card_readings.enter(session, "force", 1, 1, "kiss", force))
+    rims = {"left_mm": 2.3, "right_mm": 1.7, "near_mm": 2.0, "far_mm": 2.0}
+    shop.database.within(lambda session: card_readings.enter(session, "print-to-cut", 1, 1, "kiss", rims))
+    shop.database.within(lambda session: card_readings.enter(session, "print-to-cut", 1, 2, "kiss", rims))  # adds up
+    white, clear = (shop.database.within(lambda session, n=n: cards_of(session, 1, n)) for n in (1, 2))
+    assert white["kiss"].force_gf == 70 and clear["kiss"].force_gf == 70  # 70 was read, and is usual
+    assert setting_of(shop.database.within(lambda session: session.get_one(Cutter, 1))).sensor_mm == pytest.approx(
+        (-0.6, 0)
+    )
+    heavier = {**force, "lifts": 8.0}
+    shop.database.within(lambda session: card_readings.enter(session, "force", 1, 1, "kiss", heavier))
+    white, clear = (shop.database.within(lambda session, n=n: cards_of(session, 1, n)) for n in (1, 2))
+    assert white["kiss"].force_gf == 110 and clear["kiss"].force_gf == 70  # of this stock only
+    words = [one.words for one in shop.database.within(card_readings.history)]
+    assert len(words) == 4 and "110 gf" in words[0]
+    with pytest.raises(JobError):
+        shop.database.within(
+            lambda session: card_readings.enter(session, "force", 1, 1, "kiss", {**force, "marks": 2.0})
+        )
+    assert len(shop.database.within(card_readings.history)) == 4
