@@ -169,6 +169,7 @@ def svgs() -> Iterator[tuple[str, bytes]]:
     yield "page inside.svg", f'{SVG}<foreignObject><body xmlns="http://www.w3.org/1999/xhtml"/></foreignObject></svg>'.encode()  # fmt: skip
     yield "use of itself.svg", f'{SVG}<g id="a"><use xlink:href="#a"/></g></svg>'.encode()
     yield "uses of each other.svg", f'{SVG}<defs><g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g></defs><use href="#a"/></svg>'.encode()  # fmt: skip
+    yield "use of its own parent.svg", f'{SVG}<g id="a"><g id="b"><use href="#a"/><rect width="9" height="9"/></g></g><use href="#b"/></svg>'.encode()  # fmt: skip
     doubling = "".join(f'<g id="u{n}">{f"<use href=&quot;#u{n - 1}&quot;/>".replace("&quot;", chr(34)) * 8}</g>' for n in range(1, 12))  # fmt: skip
     yield "uses of eight uses.svg", f'{SVG}<defs><g id="u0"><rect width="1" height="1"/></g>{doubling}</defs><use href="#u11"/></svg>'.encode()  # fmt: skip
     yield "100 000 groups deep.svg", (SVG + "<g>" * 100_000 + "</g>" * 100_000 + "</svg>").encode()

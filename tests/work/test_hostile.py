@@ -14,7 +14,7 @@ FILES = dict(hostile())
 STILL_GOOD = {
     "bomb of 196 million pixels.png", "jpeg called png.png", "profile of nonsense.png", "script and launch.pdf", "script.svg",
     "picture outside.svg", "picture of a file.svg", "style outside.svg", "entities outside.svg", "operators 9 9 l S.pdf",
-    "operators Q Q Q 0 0 m 9 9 l .pdf", "turned by 45.pdf", "use of itself.svg", "huge blur.svg",
+    "operators Q Q Q 0 0 m 9 9 l .pdf", "turned by 45.pdf", "use of itself.svg", "use of its own parent.svg", "huge blur.svg",
 }  # fmt: skip
 """What a mistake or an attack has left usable: these are taken in, without the mischief."""
 REFUSED = {

@@ -90,24 +90,39 @@ class SvgArt:
         """Put copies in the place of uses, symbols as inner drawings with their own view: then every shape stands once
         in the file, in the group it is drawn in, and can be taken out alone."""
         targets = {element.get("id"): element for element in self.root.iter() if element.get("id")}
-        budget = MOST_ELEMENTS
-        pending = [(element, 0) for element in self.root.iter("{*}use")]
+        for use in list(self.root.iter("{*}use")):
+            if targets.get(_used(use)) in use.iterancestors():
+                use.getparent().remove(use)
+        self._refuse_endless_uses(targets)
+        pending = list(self.root.iter("{*}use"))
         while pending:
-            use, depth = pending.pop()
-            name = next((use.get(key, "") for key in REFERENCES if use.get(key)), "").removeprefix("#")
-            target = targets.get(name)
-            parent = use.getparent()
-            if parent is None:
+            use = pending.pop()
+            if _used(use) not in targets:
+                use.getparent().remove(use)
                 continue
-            if target is None or target in use.iterancestors():
-                parent.remove(use)
-                continue
-            budget -= sum(1 for _ in target.iter())
-            if depth > DEEPEST_USES or budget < 0:
-                raise JobError("Symbols in the SVG use each other without end.", self._name, "Save it again with its symbols expanded.")  # fmt: skip
-            group = _copied(use, target)
-            parent.replace(use, group)
-            pending += [(element, depth + 1) for element in group.iter("{*}use")]
+            group = _copied(use, targets[_used(use)])
+            use.getparent().replace(use, group)
+            pending += group.iter("{*}use")
+
+    def _refuse_endless_uses(self, targets: dict[str, Any]) -> None:
+        """Count what the uses would become before any copy is made: a page of text can ask for billions of shapes."""
+        sizes: dict[str, int] = {}
+
+        def size(name: str, inside: tuple[str, ...]) -> int:
+            if name in inside or len(inside) > DEEPEST_USES:
+                raise self._endless()
+            if name not in targets:
+                return 0
+            if name not in sizes:
+                below = sum(size(_used(use), (*inside, name)) for use in targets[name].iter("{*}use"))
+                sizes[name] = sum(1 for _ in targets[name].iter()) + below
+            return sizes[name]
+
+        if sum(size(_used(use), ()) for use in self.root.iter("{*}use")) > MOST_ELEMENTS:
+            raise self._endless()
+
+    def _endless(self) -> JobError:
+        return JobError("Symbols in the SVG use each other without end.", self._name, "Save it again with its symbols expanded.")  # fmt: skip
 
     def _number_shapes(self) -> None:
         numbers = iter(range(MOST_PATHS + 1))
@@ -219,6 +234,11 @@ class SvgArt:
         cap: Cap = {"round": "round", "square": "square"}.get(str(values.get("stroke-linecap")), "butt")  # type: ignore[assignment]
         join: Join = {"round": "round", "bevel": "bevel"}.get(str(values.get("stroke-linejoin")), "mitre")  # type: ignore[assignment]
         return PaintedPath(number, paths, fill, stroke, width, values.get("fill-rule") == "evenodd", cap, join, self._names[number])  # fmt: skip
+
+
+def _used(use: Any) -> str:
+    """The id of what a use shows; empty when it says none."""
+    return next((str(use.get(key)) for key in REFERENCES if use.get(key)), "").removeprefix("#")
 
 
 def _copied(use: Any, target: Any) -> Any:
