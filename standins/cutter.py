@@ -3,7 +3,8 @@
 load      a sheet from the shelf goes on, head or tail first, a little askew, as hands put it
 roll      sheets go on as one roll, one after the other; advance brings the next one under the head, until none is left
 look      a window of pixels at a place, with the position and nothing else
-begin     a job of so many parts; plot cuts one of them, once: a part that comes again is not cut again
+photo     the table with what lies on it, from a camera on an arm; state says how the mat under it is printed
+begin     a job, in steps of unit_mm; plot cuts one of them, once: a part that comes again is not cut again
 judge     what is cut of this sheet against the truth; with hpgl, what that would be
 picture   the sheet as it lies there, with the cuts on it
 fault     something goes wrong from now on (faults.py); wear: it is no longer as exact as it was
@@ -23,11 +24,12 @@ import cv2
 import numpy as np
 from PIL import Image
 
+from standins import camera
 from standins.faults import Faults
 from standins.judge import report
 from standins.knife import tip_path
 from standins.loads import Load
-from standins.plotter_language import strokes
+from standins.plotter_language import UNIT_MM, strokes
 from standins.room import Room, chance
 from standins.wire import Dropped, Refused, serve
 
@@ -49,7 +51,7 @@ class Cutter:
         self._job, self._parts, self._part_strokes = "", set[int](), 0
         self._faults = Faults()
         self._sensor, self._feed, self._offset = np.zeros(2), 1.0, KNIFE_OFFSET_MM
-        self._heading = 0.0
+        self._heading, self._unit = 0.0, UNIT_MM
         self._lock = threading.Lock()
 
     def answer(self, request: dict[str, Any]) -> dict[str, Any]:
@@ -69,6 +71,7 @@ class Cutter:
                 "job": self._job,
                 "parts": sorted(self._parts),
                 "waiting": [name for name, _ in self._waiting],
+                "camera": camera.about(),
             }
         if wanted == "fault":
             self._faults.set({key: value for key, value in request.items() if key != "ask"})
@@ -88,18 +91,25 @@ class Cutter:
             return {"loaded": None}
         if self._load is None:
             raise Refused("No sheet is loaded on the cutter.")
+        return self._done_to(self._load, wanted, request)
+
+    def _done_to(self, load: Load, wanted: str, request: dict[str, Any]) -> dict[str, Any]:
+        """What needs a sheet on the table."""
         if wanted == "look":
-            return self._look(self._load, float(request["x"]), float(request["y"]))
+            return self._look(load, float(request["x"]), float(request["y"]))
+        if wanted == "photo":
+            return camera.photo(load, float(request["along"]), load.random)
         if wanted == "begin":
             self._job, self._parts = str(request["job"]), set()
+            self._unit = float(request.get("unit_mm", UNIT_MM))
             self._heading = 0.0  # it sets its blade with a scratch beside the sheet, so that it points along x
             return {"job": self._job}
         if wanted == "plot":
-            return self._plot(self._load, request)
+            return self._plot(load, request)
         if wanted == "judge":
-            return self._judge(self._load, request.get("hpgl"))
+            return self._judge(load, request.get("hpgl"))
         if wanted == "picture":
-            return self._picture(self._load)
+            return self._picture(load)
         raise Refused(f"The cutter does not know “{wanted}”.")
 
     def _lay(self, name: str, end: str, seed: int | None) -> dict[str, Any]:
@@ -131,10 +141,8 @@ class Cutter:
 
     def _look(self, load: Load, x: float, y: float) -> dict[str, Any]:
         side = int(WINDOW_MM / WINDOW_MM_PER_PX)
-        at = (np.arange(side) + 0.5 - side / 2) * WINDOW_MM_PER_PX
-        real_x, real_y = self._real(np.array([x, y])) + self._sensor
-        grid_x, grid_y = np.meshgrid(real_x + at, real_y - at)
-        grey = load.seen(np.column_stack([grid_x.ravel(), grid_y.ravel()]), (side, side))
+        real = self._real(np.array([x, y])) + self._sensor
+        grey = load.window(real, side, WINDOW_MM_PER_PX)
         grey = self._faults.on_window(grey, load.random)
         grey += load.random.normal(0, self._faults.noise(SENSOR_NOISE), grey.shape)
         return {"x": x, "y": y, "mm_per_px": WINDOW_MM_PER_PX, "png": _png(np.clip(grey, 0, 255).astype(np.uint8))}
@@ -142,7 +150,7 @@ class Cutter:
     def _tips(self, hpgl: str) -> list[tuple[int, np.ndarray]]:
         """What the tools do when they are told `hpgl`."""
         made = []
-        for pen, points in strokes(hpgl):
+        for pen, points in strokes(hpgl, self._unit):
             tip = self._real(points)
             if pen in KNIVES:
                 tip, self._heading = tip_path(tip, self._offset, self._heading)

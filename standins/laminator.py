@@ -13,6 +13,7 @@ import numpy as np
 
 from standins.film import Film
 from standins.room import Room, chance, write_whole
+from standins.smooth import over_pixels
 from standins.wire import Refused, serve
 
 TILE = 1024
@@ -80,13 +81,17 @@ class Laminator:
         low: np.ndarray,
         height: int,
     ) -> np.ndarray:
-        x, y = np.meshgrid(low[0] + (columns + 0.5) * MM_PER_PX, low[1] + (height - rows - 0.5) * MM_PER_PX)
-        source = film.unmoved(np.column_stack([x.ravel(), y.ravel()]))
-        map_x = (source[:, 0] / printed[0] - 0.5).reshape(x.shape)
-        map_y = (pixels.shape[0] - source[:, 1] / printed[1] - 0.5).reshape(x.shape)
+        def source(column: np.ndarray, row: np.ndarray) -> np.ndarray:
+            """Where on the print a pixel of this tile comes from."""
+            x, y = low[0] + (columns[0] + column + 0.5) * MM_PER_PX, low[1] + (height - rows[0] - row - 0.5) * MM_PER_PX
+            at = film.unmoved(np.column_stack([x.ravel(), y.ravel()]))
+            return np.stack([at[:, 0] / printed[0] - 0.5, pixels.shape[0] - at[:, 1] / printed[1] - 0.5], 1).reshape(*x.shape, 2)  # fmt: skip
+
+        shape = (len(rows), len(columns))
+        map_x, map_y = np.moveaxis(over_pixels(source, shape), 2, 0)
         x0, x1 = int(max(0, np.floor(map_x.min()) - 2)), int(min(pixels.shape[1], np.ceil(map_x.max()) + 3))
         y0, y1 = int(max(0, np.floor(map_y.min()) - 2)), int(min(pixels.shape[0], np.ceil(map_y.max()) + 3))
-        bench = np.full((*x.shape, 3), 205, dtype=np.uint8)
+        bench = np.full((*shape, 3), 205, dtype=np.uint8)
         if x1 <= x0 or y1 <= y0:
             return bench
         part = np.ascontiguousarray(pixels[y0:y1, x0:x1])

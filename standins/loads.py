@@ -65,32 +65,28 @@ class Load:
     def on_table(self) -> list[np.ndarray]:
         return [self.to_cutter(line) for _, line in self.cuts]
 
-    def seen(self, places: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
-        """Grey values of `places` (n, 2) on the table as an image of `shape`."""
-        at = self.to_pixels(places) - 0.5
-        low = np.maximum(0, np.floor(at.min(axis=0)).astype(int) - 2)
-        high = np.minimum(self.pixels.shape[1::-1], np.ceil(at.max(axis=0)).astype(int) + 3)
+    def window(self, middle: np.ndarray, side: int, step: float) -> np.ndarray:
+        """Grey values of a window of `side` × `side` pixels of `step` mm about `middle`, top row first."""
+        reach = (side - 1) / 2 * step
+        first, last_column, last_row = self.to_pixels(middle + np.array([[-reach, reach], [reach, reach], [-reach, -reach]])) - 0.5  # fmt: skip
+        corners = np.stack([first, last_column, last_row, last_column + last_row - first])
+        low = np.maximum(0, np.floor(corners.min(axis=0)).astype(int) - 2)
+        high = np.minimum(self.pixels.shape[1::-1], np.ceil(corners.max(axis=0)).astype(int) + 3)
         if (high <= low).any():
-            return np.full(shape, TABLE_GREY)
+            return np.full((side, side), TABLE_GREY)
         part = cv2.cvtColor(np.ascontiguousarray(self.pixels[low[1] : high[1], low[0] : high[0]]), cv2.COLOR_RGB2GRAY)
-        maps = (at - low).astype(np.float32).reshape(*shape, 2)
-        return cv2.remap(
-            part, maps[..., 0], maps[..., 1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=TABLE_GREY
-        ).astype(float)
+        onto = np.column_stack([last_column - first, last_row - first]) / (side - 1)
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        seen = cv2.warpAffine(part, np.column_stack([onto, first - low]), (side, side), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=TABLE_GREY)  # fmt: skip
+        return np.asarray(seen, dtype=float)
 
     def from_above(self, low: np.ndarray, high: np.ndarray, scale: float) -> np.ndarray:
         """The stretch of the table from `low` to `high` in pixels of `scale` mm, the sheet on it, top row first."""
         columns, rows = (int(size / scale) for size in high - low)
-        x, y = np.meshgrid(low[0] + (np.arange(columns) + 0.5) * scale, high[1] - (np.arange(rows) + 0.5) * scale)
-        maps = (self.to_pixels(np.column_stack([x.ravel(), y.ravel()])) - 0.5).reshape(rows, columns, 2)
         step = max(1, int(scale / self.scale[0]))
         small = np.ascontiguousarray(self.pixels[::step, ::step])
-        maps = (maps / step).astype(np.float32)
-        return cv2.remap(
-            small,
-            maps[..., 0],
-            maps[..., 1],
-            cv2.INTER_LINEAR,
-            borderMode=cv2.BORDER_CONSTANT,
-            borderValue=(205, 205, 205),
-        )
+        start = np.array([low[0], high[1]]) + np.array([0.5, -0.5]) * scale
+        first, right, below = (self.to_pixels(start + scale * np.array([[0, 0], [1, 0], [0, -1]])) - 0.5) / step
+        onto = np.column_stack([right - first, below - first, first])
+        flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
+        return cv2.warpAffine(small, onto, (columns, rows), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=(205, 205, 205))  # fmt: skip

@@ -7,8 +7,12 @@ import numpy as np
 UNIT_MM = 0.025
 
 
-def strokes(text: str) -> list[tuple[int, np.ndarray]]:
-    """(pen, points (n, 2)) of every pen-down stroke. Knows IN, PA, PR, PU, PD, SP; passes over the rest."""
+CHORD_DEG = 1.0
+
+
+def strokes(text: str, unit_mm: float = UNIT_MM) -> list[tuple[int, np.ndarray]]:
+    """(pen, points (n, 2)) of every pen-down stroke, in steps of `unit_mm`. Knows IN, PA, PR, PU, PD, SP, AA; passes over
+    the rest."""
     found: list[tuple[int, np.ndarray]] = []
     at, pen, down, absolute = (0.0, 0.0), 0, False, True
     run: list[tuple[float, float]] = []
@@ -16,7 +20,7 @@ def strokes(text: str) -> list[tuple[int, np.ndarray]]:
     def lift() -> None:
         nonlocal run
         if len(run) > 1:
-            found.append((pen, np.array(run) * UNIT_MM))
+            found.append((pen, np.array(run) * unit_mm))
         run = []
 
     for command, arguments in re.findall(r"([A-Z]{2})([^A-Z;]*)", text):
@@ -31,6 +35,11 @@ def strokes(text: str) -> list[tuple[int, np.ndarray]]:
             down = False
         if command == "PD" and not down:
             down, run = True, [at]
+        if command == "AA":
+            turn = arc(at, (numbers[0], numbers[1]), numbers[2])
+            at = turn[-1]
+            if down:
+                run += turn
         if command in ("PU", "PD", "PA", "PR"):
             for x, y in zip(numbers[::2], numbers[1::2], strict=False):
                 at = (x, y) if absolute else (at[0] + x, at[1] + y)
@@ -38,3 +47,11 @@ def strokes(text: str) -> list[tuple[int, np.ndarray]]:
                     run.append(at)
     lift()
     return found
+
+
+def arc(start: tuple[float, float], centre: tuple[float, float], degrees: float) -> list[tuple[float, float]]:
+    """Points after `start` on the arc about `centre`, counter-clockwise where `degrees` is positive."""
+    turns = np.radians(np.linspace(0, degrees, max(2, int(abs(degrees) / CHORD_DEG) + 2))[1:])
+    x, y = start[0] - centre[0], start[1] - centre[1]
+    cos, sin = np.cos(turns), np.sin(turns)
+    return list(zip((centre[0] + x * cos - y * sin).tolist(), (centre[1] + x * sin + y * cos).tolist(), strict=True))

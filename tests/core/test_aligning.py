@@ -305,6 +305,19 @@ def test_a_reading_session_finds_code_end_and_marks(
             assert mark.measured == pytest.approx(tuple(truth), abs=0.03)
 
 
+@pytest.mark.parametrize("missing", ["m1", "m3", "m8"])
+def test_the_neighbour_of_a_mark_that_is_gone_is_not_taken_for_it(missing: str) -> None:
+    """Marks 40 mm apart: the widening search round a mark that is not there sees the next one."""
+    recipe = MarkRecipe(spacing_mm=150)
+    plan = plan_frame((0, 0, 200, 55), 300, recipe, Reach(1616, 3200), "K7Q2R9", "K7Q2R9")
+    head = PaperHead(plan, recipe, 0.5, (10, 8), missing)
+    reading = read_marks(head, find_frame_code(head, (160, 30)), plan, recipe)
+    assert {mark.id for mark in reading.marks if mark.measured is None} == {missing}
+    places = np.array([mark.measured for mark in reading.marks if mark.measured])
+    apart = np.hypot(*(places[:, None] - places).transpose(2, 0, 1)) + 1e3 * np.eye(len(places))
+    assert apart.min() > 30
+
+
 def test_no_code_is_a_sentence() -> None:
     blank = Window(np.full((300, 300), 230, np.uint8), 0, 0, 0.1)
     with pytest.raises(JobError, match="No frame code"):

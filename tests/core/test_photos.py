@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
+from etiquette.core.aligning.boards import Board, camera_over
 from etiquette.core.aligning.photos import Camera, find_codes, find_marks_in_photo
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import FrameCode
@@ -60,3 +61,54 @@ def test_a_camera_gives_back_what_it_was_made_of() -> None:
 def test_a_photo_without_its_code_is_a_sentence() -> None:
     with pytest.raises(JobError, match="No code of this frame"):
         find_marks_in_photo(np.full((400, 600), 200, np.uint8), [], PLAN, RECIPE)
+
+
+BOARD = Board("DICT_5X5_1000", 24.5, 65.0, 18, (-60.0, -60.0))
+
+
+def mat_photo(camera: Camera, size: tuple[int, int], covered: tuple[float, float, float, float]) -> np.ndarray:
+    """The mat as `camera` shows it, drawn cell by cell with OpenCV's polygons at four times the size; a grey sheet covers
+    a box of it."""
+    fine = 4
+    picture = np.full((size[1] * fine, size[0] * fine), 118, np.uint8)
+
+    def paint(corners: np.ndarray, grey: int) -> None:
+        cv2.fillConvexPoly(picture, np.round((camera.to_pixels(corners) * fine - 0.5) * 16).astype(np.int32), grey, cv2.LINE_AA, 4)  # fmt: skip
+
+    square = np.array([(0, 0), (1, 0), (1, 1), (0, 1)], float)
+    family = cv2.aruco.getPredefinedDictionary(cv2.aruco.DICT_5X5_1000)
+    for number in range(18 * 14):
+        corner = BOARD.middles(np.array([number]))[0] - BOARD.side_mm / 2
+        paint(corner - 4 + square * (BOARD.side_mm + 8), 236)
+        for (row, column), value in np.ndenumerate(cv2.aruco.generateImageMarker(family, number, 7)):
+            cell = BOARD.side_mm / 7
+            paint(corner + (square + (column, 6 - row)) * cell, 236 if value else 26)
+    left, bottom, right, top = covered
+    paint(np.array([(left, bottom), (right, bottom), (right, top), (left, top)], float), 200)
+    small = cv2.resize(picture, size, interpolation=cv2.INTER_AREA)
+    noise = np.random.default_rng(5).normal(0, 3, small.shape)
+    return np.clip(cv2.GaussianBlur(small, (0, 0), 0.8) + noise, 0, 255).astype(np.uint8)
+
+
+def over_table() -> Camera:
+    size = np.array([1600.0, 1200.0])
+    return Camera(pinhole((5, -4), 2, 1000, (400, 300)), np.array([-0.05, 0.01]), size / 2, float(np.hypot(*size)) / 2)
+
+
+def test_the_mat_tells_where_the_camera_was() -> None:
+    """A sheet covers the middle; there too the camera is known to a fraction of a pixel."""
+    truth = over_table()
+    photo = mat_photo(truth, (1600, 1200), (100, 60, 650, 500))
+    found = camera_over(photo, BOARD)
+    everywhere = np.random.default_rng(0).uniform((20, 20), (1580, 1180), (200, 2))
+    assert np.hypot(*(found.to_plane(everywhere) - truth.to_plane(everywhere)).T).max() < 0.06
+
+
+def test_a_mat_that_is_covered_or_unknown_is_a_sentence() -> None:
+    with pytest.raises(JobError, match="shows 0 squares"):
+        camera_over(np.full((400, 600), 118, np.uint8), BOARD)
+    one_side = mat_photo(over_table(), (1600, 1200), (60, -200, 1200, 900))
+    with pytest.raises(JobError, match="on one side only"):
+        camera_over(one_side, BOARD)
+    with pytest.raises(JobError, match="does not know the markers"):
+        camera_over(one_side, Board("Subdiv2D", 24.5, 65.0, 18, (0, 0)))

@@ -1,39 +1,38 @@
 """The Bench when something goes wrong: nothing is lost, nothing is cut twice, and the operator is told what to do."""
 
-from collections.abc import Iterator
+import re
+import time
 from typing import Any
 
 import numpy as np
 import pytest
+import svgelements
 
 from etiquette.core.errors import JobError
-from etiquette.devices.line import DeviceLine
 from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting, rolls, runs
+from etiquette.stations.edits import NotThere
+from etiquette.stations.plate_notes import plan_from
 from etiquette.stations.shop import Device, Shop
 from etiquette.stations.tool_shelf import card_row
 from etiquette.store.models import Cutter, Stock
-from tests.stations.test_whole_job import do, machines, on_shelf, room, sheet_of
-
-__all__ = ["machines", "room"]  # fixtures
-
-
-def tell(shop: Shop, wanted: str, **more: Any) -> dict[str, Any]:
-    with DeviceLine("cutter", shop.device("cutter").port) as line:
-        return line.ask(wanted, **more)
+from standins.cutter import Cutter as Machine
+from standins.loads import Load
+from standins.room import Room
+from tests.outside.test_files import redrawn
+from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
 
 
 @pytest.fixture
-def ready(room: Shop) -> Iterator[tuple[Shop, int]]:
-    """A sheet that is read and may be cut; afterwards nothing is wrong any more."""
+def ready(room: Shop) -> tuple[Shop, int]:
+    """A sheet that is read and may be cut."""
     sheet = on_shelf(room)
     bench.load(room, sheet, "head")
     do(room, bench.read_sheet)
-    yield room, sheet
-    tell(room, "fault", kind="none")
+    return room, sheet
 
 
 def cuts_made(shop: Shop) -> float:
-    report = tell(shop, "judge")["report"]
+    report = tell(shop, "cutter", "judge")["report"]
     return float(report["cut_mm"])
 
 
@@ -53,7 +52,7 @@ def finish(shop: Shop, sheet: int, end: str = "head") -> None:
 def test_a_line_that_breaks_at_any_byte_is_taken_up_again(ready: tuple[Shop, int], after: int) -> None:
     """The machine has cut the part, its answer is lost: it is asked, and not told to cut it again."""
     shop, sheet = ready
-    tell(shop, "fault", kind="drop", on="plot", bytes=after)
+    tell(shop, "cutter", "fault", kind="drop", on="plot", bytes=after)
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     assert cuts_made(shop) == pytest.approx(whole(shop, sheet), rel=0.01)
     report = sheet_of(shop, sheet).report
@@ -62,7 +61,7 @@ def test_a_line_that_breaks_at_any_byte_is_taken_up_again(ready: tuple[Shop, int
 
 def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
-    tell(shop, "fault", kind="power", after=12)
+    tell(shop, "cutter", "fault", kind="power", after=12)
     with pytest.raises(JobError, match="closed the line") as told:
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert "Nothing is lost: 8 lines" in told.value.do and "under the knife" in told.value.do
@@ -77,7 +76,7 @@ def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
 
 def test_media_that_slips_is_noticed_before_more_is_spoiled(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
-    tell(shop, "fault", kind="slip", after=10, x=0.0, y=1.4)
+    tell(shop, "cutter", "fault", kind="slip", after=10, x=0.0, y=1.4)
     with pytest.raises(JobError, match=r"has moved by 1\.4 mm"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert (
@@ -91,11 +90,26 @@ def test_media_that_slips_is_noticed_before_more_is_spoiled(ready: tuple[Shop, i
 
 def test_no_media_under_the_rollers_is_said_and_the_rest_stays(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
-    tell(shop, "fault", kind="out", after=9)
+    tell(shop, "cutter", "fault", kind="out", after=9)
     with pytest.raises(JobError, match="no media under the rollers"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert len(cutting.Progress.of(sheet_of(shop, sheet)).done) == 8
     finish(shop, sheet)
+
+
+def test_a_slow_machine_is_waited_for_and_the_time_left_follows_it(
+    ready: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shop, sheet = ready
+    tell(shop, "cutter", "fault", kind="slow", seconds=0.2)
+    monkeypatch.setattr(cutting, "monotonic", lambda: 1000 * time.monotonic())  # so a part takes minutes
+    said: list[str] = []
+    assert do(shop, cutting.cut_sheet, report=lambda _, words, *__: not said.append(words), sheet_id=sheet)["state"] == "done"  # fmt: skip
+    slow = [one for one in said if "slower than planned" in one]
+    assert len(slow) == 4 and "line 8 of 30" in slow[0]
+    minutes = [int(re.findall(r"(\d+) (?:min|s) left", one)[0]) for one in slow]
+    assert minutes[0] >= 8 and minutes[-1] == 0 and minutes == sorted(minutes, reverse=True)
+    assert cuts_made(shop) == pytest.approx(whole(shop, sheet), rel=0.01)
 
 
 def test_a_cut_is_held_and_gone_on_with(ready: tuple[Shop, int]) -> None:
@@ -138,15 +152,69 @@ def _holds(session: Any, sheet: int, tool: str) -> None:
 
 def test_missed_looks_glare_and_a_crooked_sheet_still_lead_to_a_fit(room: Shop) -> None:
     sheet = on_shelf(room)
-    tell(room, "fault", kind="skew", deg=2.5)
-    tell(room, "fault", kind="noise", grey=9)
-    tell(room, "fault", kind="missed", looks=3)
+    tell(room, "cutter", "fault", kind="skew", deg=2.5)
+    tell(room, "cutter", "fault", kind="noise", grey=9)
+    tell(room, "cutter", "fault", kind="missed", looks=3)
     bench.load(room, sheet, "tail")
     assert do(room, bench.read_sheet)["verdict"] == "go"
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     report = sheet_of(room, sheet).report
     assert report is not None and report["cut"]["worst_mm"] <= 0.3
-    tell(room, "fault", kind="none")
+
+
+@pytest.mark.parametrize("end", ["head", "tail"])
+def test_marks_are_read_from_photos_of_the_table(room: Shop, end: str) -> None:
+    sheet = on_shelf(room)
+    bench.load(room, sheet, end)  # type: ignore[arg-type]
+    assert do(room, bench.read_sheet, by="photo")["verdict"] == "go"
+    reading = sheet_of(room, sheet).reading
+    assert reading is not None and reading["end"] == end and all(mark["measured"] for mark in reading["marks"])
+    by_photo = np.array([mark["measured"] for mark in reading["marks"]])
+    do(room, bench.read_sheet)
+    reading = sheet_of(room, sheet).reading
+    assert reading is not None
+    away = by_photo - np.array([mark["measured"] for mark in reading["marks"]])
+    assert np.abs(away).max() < 0.2 and away.std() < 0.06
+    do(room, bench.read_sheet, by="photo")
+    do(room, cutting.cut_sheet, sheet_id=sheet)
+    report = sheet_of(room, sheet).report
+    assert report is not None and report["cut"]["worst_mm"] <= 0.25
+
+
+def test_hands_lead_the_head_to_a_mark_it_did_not_find(room: Shop) -> None:
+    """One mark is washed out. Pointed at, it counts for what hands can do; made out again, it counts as read."""
+    sheet = on_shelf(room)
+    shelf, name = Room(room.settings.room), sheet_of(room, sheet).name
+    printed = np.array(shelf.pixels(name))
+    load = Load(shelf, name, "head", None)
+    mark = plan_from(sheet_of(room, sheet).plate.summary["plan"]).marks[0]
+    column, row = load.to_pixels(load.to_cutter(load.film.moved(np.array([[mark.x, mark.y]]))))[0].astype(int)
+    pale = printed.copy()
+    pale[row - 35 : row + 35, column - 35 : column + 35] = 215
+    shelf.write_pixels(name, pale)
+    bench.load(room, sheet, "head")
+    do(room, bench.read_sheet)
+
+    def expected() -> float:
+        reading = sheet_of(room, sheet).reading
+        assert reading is not None
+        return float(reading["fit"]["predicted_error_mm"]["max"])
+
+    without = expected()
+    x, y = bench.expected_place(sheet_of(room, sheet), mark.id)
+    bench.point_at_mark(room, sheet, mark.id, x + 0.1, y)
+    by_hand = expected()
+    shelf.write_pixels(name, printed)
+    bench.load(room, sheet, "head")
+    do(room, bench.read_sheet)
+    x, y = bench.expected_place(sheet_of(room, sheet), mark.id)
+    bench.point_at_mark(room, sheet, mark.id, x + 1.5, y - 1)  # near is enough
+    assert expected() < by_hand < without
+    reading = sheet_of(room, sheet).reading
+    assert reading is not None and reading["marks"][0]["by_hand"] is False
+    assert np.hypot(*(np.array(reading["marks"][0]["measured"]) - (x, y))) < 0.5
+    with pytest.raises(NotThere, match="no such mark"):
+        bench.point_at_mark(room, sheet, "m99", 0, 0)
 
 
 def test_what_is_spoiled_is_cut_or_printed_again_in_one_action(ready: tuple[Shop, int]) -> None:
@@ -172,9 +240,7 @@ def test_a_whole_roll_is_cut_and_a_bad_frame_is_set_aside(room: Shop) -> None:
     """Three sheets on one roll; the code of the middle one cannot be seen."""
     sheets = [on_shelf(room, f"Frame {n}", seed=n) for n in (1, 2, 3)]
     middle = sheet_of(room, sheets[1])
-    pixels = np.array(_pixels(room, middle.name))
-    from standins.room import Room
-
+    pixels = np.array(Room(room.settings.room).pixels(middle.name))
     pixels[:] = np.where(pixels < 120, 235, pixels)  # as if washed out: no code, no marks
     Room(room.settings.room).write_pixels(middle.name, pixels)
     done = do(room, rolls.cut_roll, sheet_ids=sheets, end="head")
@@ -185,15 +251,9 @@ def test_a_whole_roll_is_cut_and_a_bad_frame_is_set_aside(room: Shop) -> None:
     assert "2 cut, 1 set aside" in words[0] and any("set aside" in one for one in words[1:])
 
 
-def _pixels(shop: Shop, name: str) -> np.ndarray:
-    from standins.room import Room
-
-    return Room(shop.settings.room).pixels(name)
-
-
 def test_a_roll_ends_when_the_media_slips(room: Shop) -> None:
     sheets = [on_shelf(room, f"Frame {n}", seed=n) for n in (1, 2)]
-    tell(room, "fault", kind="slip", after=3, x=1.0, y=0.0)
+    tell(room, "cutter", "fault", kind="slip", after=3, x=1.0, y=0.0)
     with pytest.raises(JobError, match="has moved"):
         do(room, rolls.cut_roll, sheet_ids=sheets, end="tail")
     assert (
@@ -205,8 +265,6 @@ def test_two_cut_files_a_frame_are_named_by_its_code(room: Shop) -> None:
     plate = sheet_of(room, on_shelf(room)).plate
     code = plate.summary["plan"]["codes"][0][0]
     assert cut_files.write_cut_files(room, plate) == [f"{code}-H.plt", f"{code}-T.plt"]
-    from tests.outside.test_files import redrawn
-
     head, tail = (redrawn((room.settings.data / "cut files" / f"{code}-{end}.plt").read_text()) for end in "HT")
     assert len(head) == len(tail) == 30
     assert sum(line.length for _, line in head) == pytest.approx(
@@ -214,13 +272,44 @@ def test_two_cut_files_a_frame_are_named_by_its_code(room: Shop) -> None:
     )  # the pivot's way differs
 
 
+def test_cut_files_for_a_laser_and_a_finisher_carry_the_marks(room: Shop) -> None:
+    """Read by svgelements: hairlines of pure red and the marks in black; tail first is half a turn of head first."""
+    plate = sheet_of(room, on_shelf(room)).plate
+    marks = len(plate.summary["plan"]["marks"])
+    boxes = []
+    for name in cut_files.write_cut_files(room, plate, "laser svg"):
+        shapes = [one for one in svgelements.SVG.parse(cut_files.cut_file(room, name)).elements() if isinstance(one, svgelements.Path)]  # fmt: skip
+        red = [one for one in shapes if one.stroke == "red"]
+        (black,) = [one for one in shapes if one.fill == "black"]
+        assert len(red) == 30 and len(list(black.as_subpaths())) == marks
+        assert np.ptp([one.bbox()[2] - one.bbox()[0] for one in red]) < 0.2  # the outlines themselves, no knife's way
+        boxes.append(np.array([one.bbox() for one in red]))
+    middles = [(box[:, :2] + box[:, 2:]) / 2 for box in boxes]
+    spread = [np.sort(middle - middle.mean(axis=0), axis=0) for middle in middles]
+    assert np.abs(spread[0] + spread[1][::-1]).max() < 0.1  # in px of 1/96 in
+    for form in cut_files.FORMS:
+        assert len(cut_files.write_cut_files(room, plate, form)) == 2
+    with pytest.raises(NotThere, match="no such form"):
+        cut_files.write_cut_files(room, plate, "tape")
+    with pytest.raises(NotThere, match="no such cut file"):
+        cut_files.cut_file(room, "../secret.plt")
+
+
+@pytest.mark.parametrize("profile", ["fine-knife", "arc-knife"])
+def test_a_cutter_of_finer_steps_or_arcs_cuts_as_well(room: Shop, profile: str) -> None:
+    sheet = on_shelf(room)
+    room.database.within(lambda session: setattr(session.query(Cutter).one(), "profile", profile))
+    bench.load(room, sheet, "head")
+    do(room, bench.read_sheet)
+    assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
+    report = sheet_of(room, sheet).report
+    assert report is not None and report["cut"]["worst_mm"] < 0.15
+
+
 def test_a_worn_machine_misses_and_its_corrections_mend_it(room: Shop) -> None:
     """Hidden errors of camera and feed: the cut is off by them until the test cards' figures are set."""
-    from standins.cutter import Cutter as Machine
-    from standins.room import Room
-
     sheet = on_shelf(room)
-    tell(room, "wear", seed=5)
+    tell(room, "cutter", "wear", seed=5)
     hidden = Machine(Room(room.settings.room))
     hidden.answer({"ask": "wear", "seed": 5})
     bench.load(room, sheet, "head")
@@ -242,7 +331,6 @@ def test_a_worn_machine_misses_and_its_corrections_mend_it(room: Shop) -> None:
     do(room, cutting.cut_sheet, sheet_id=other)
     mended = sheet_of(room, other).report
     assert mended is not None and mended["cut"]["worst_mm"] < 0.15
-    tell(room, "wear", mended=True)
 
 
 def test_a_cutter_that_is_switched_off_in_the_middle_is_named(ready: tuple[Shop, int]) -> None:

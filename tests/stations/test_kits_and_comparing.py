@@ -12,9 +12,9 @@ from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Laminator, Printer, PrintMode, Roll, Run, Stock, Task
 from etiquette.work.tasks import submit
+from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_laying import run, state_of
 from tests.stations.test_plates import disc
-from tests.stations.test_whole_job import do, fill_shelf
 
 __all__ = ["run"]  # the fixture: six discs, nested
 

@@ -12,8 +12,8 @@ from etiquette.stations.laying import HandStep
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Roll
+from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_plates import disc
-from tests.stations.test_whole_job import do, fill_shelf
 
 
 @pytest.fixture

@@ -17,8 +17,8 @@ from etiquette.stations.designs import DesignState
 from etiquette.stations.shelf import InkColourValues
 from etiquette.stations.shop import Shop
 from etiquette.stations.taking_in import ArrangeStep, ArtFile
+from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_vector_designs import found, state, taken
-from tests.stations.test_whole_job import do, fill_shelf
 from tests.vector_art import MM, add_page, circle, label_pdf, rect, saved, spot
 
 

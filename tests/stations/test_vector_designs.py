@@ -17,7 +17,7 @@ from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import NotThere, Stale
 from etiquette.stations.shop import Shop
 from etiquette.work.art_reader import separate
-from tests.stations.test_whole_job import do
+from tests.stations.shop_floor import do
 from tests.vector_art import MM, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text_pdf
 
 

@@ -1,106 +1,21 @@
 """The job through stations and real device processes, judged by pixels: a thin line printed where the kiss line lies."""
 
-import contextlib
-from collections.abc import Callable, Iterator
 from dataclasses import replace
 from decimal import Decimal
-from io import BytesIO
 from typing import Any
 
 import cv2
 import numpy as np
 import pytest
-from PIL import Image
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
-from etiquette.running.supervisor import _start_devices, _wait_for
-from etiquette.settings import Settings
-from etiquette.stations import bench, counting, cutting, floor, lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations import bench, counting, cutting, floor, plating, printing, runs
 from etiquette.stations.preflight import Check, costs_of, preflight
-from etiquette.stations.shop import Device, Shop, note_devices
-from etiquette.store.blobs import Blobs
-from etiquette.store.models import Cutter, MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run, Sheet, Stock
-from etiquette.work.tasks import Outcome
-
-RING_RADIUS_MM = 17.0
-
-
-@pytest.fixture(scope="module")
-def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Settings, dict[str, Device]]]:
-    """The three simulated devices and the room they share, for all tests here."""
-    settings = Settings(tmp_path_factory.mktemp("room"), None)
-    with contextlib.ExitStack() as stack:
-        devices = _start_devices(settings, stack, [])
-        _wait_for(devices)
-        note_devices(settings, devices)
-        yield settings, {device.kind: device for device in devices}
-
-
-@pytest.fixture
-def room(shop: Shop, machines: tuple[Settings, dict[str, Device]]) -> Shop:
-    """A shop with the devices, nothing on the cutter."""
-    settings, devices = machines
-    made = replace(shop, settings=settings, blobs=Blobs(settings.files), devices=devices)
-    made.database.within(fill_shelf)
-    with DeviceLine("cutter", devices["cutter"].port) as line:
-        line.ask("unload")
-    return made
-
-
-def fill_shelf(session: Session) -> None:
-    session.add(Stock(name="White 600", width_mm=600, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))
-    session.flush()
-    session.add(Roll(stock_id=1, name="White 600 A", length_mm=5000, remaining_mm=5000))
-    session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))
-    session.add(
-        MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
-    )
-
-
-def target_art() -> bytes:
-    """A light disc of 20 mm radius with a dark ring 0.4 mm wide at 17 mm, at 20 px a millimetre."""
-    y, x = (np.mgrid[:840, :840] + 0.5) / 20 - 21
-    away = np.hypot(x, y)
-    grey = np.where(np.abs(away - RING_RADIUS_MM) < 0.2, 30, 215).astype(np.uint8)
-    pixels = np.dstack([grey, grey, grey, np.where(away < 20, 255, 0).astype(np.uint8)])
-    out = BytesIO()
-    Image.fromarray(pixels).save(out, "PNG", dpi=(508, 508))
-    return out.getvalue()
-
-
-def do(
-    shop: Shop, task: Callable[..., Outcome], report: Callable[..., bool] = lambda *_: True, **arguments: Any
-) -> dict[str, Any]:
-    outcome = task(shop, arguments, report)
-    more = shop.database.within(lambda session: outcome.publish(session) if outcome.publish else None)
-    return {**outcome.result, **(more or {})}
-
-
-def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: object) -> int:
-    """A run of thirty targets, nested, printed, with film on; returns the sheet."""
-    (design,) = taking_in.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
-    do(shop, lines.find_lines, design_id=design)
-    run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
-    if settings:
-        shop.database.within(lambda session: runs.change(session, run, None, "settings", settings))
-    do(shop, nesting.nest_run, run_id=run, steps=1)
-    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
-    printing.put_roll_on(shop, run)
-    sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
-    do(shop, printing.print_plate, sheet_id=sheet)
-    do(shop, printing.laminate_sheet, sheet_id=sheet, seed=seed)
-    return sheet
-
-
-def sheet_of(shop: Shop, sheet: int) -> Sheet:
-    def whole(session: Session) -> Sheet:
-        row = session.get_one(Sheet, sheet)
-        assert row.plate is not None  # loaded with it
-        return row
-
-    return shop.database.within(whole)
+from etiquette.stations.shop import Device, Shop
+from etiquette.store.models import MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
+from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
 
 
 def carried_lines(shop: Shop, plate: Plate, fit: bench.FitFile) -> list[np.ndarray]:
@@ -200,17 +115,12 @@ def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
     assert report is not None and abs(report["cut"]["worst_mm"] - seen.max()) < 0.3
 
 
-def ask_printer(shop: Shop, wanted: str, **more: object) -> dict[str, Any]:
-    with DeviceLine("printer", shop.device("printer").port) as line:
-        return line.ask(wanted, **more)
-
-
 @pytest.mark.parametrize(("kind", "words"), [("out", "ran out"), ("refuse", "refused at its panel")])
 def test_a_print_that_goes_wrong_is_booked_and_can_be_made_again(room: Shop, kind: str, words: str) -> None:
     sheet = on_shelf(room)
     plate = sheet_of(room, sheet).plate
     left = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
-    ask_printer(room, "fault", kind=kind)
+    tell(room, "printer", "fault", kind=kind)
     second = room.database.within(lambda session: printing.new_sheet(session, plate.id))
     with pytest.raises(JobError, match=words):
         do(room, printing.print_plate, sheet_id=second)
@@ -221,7 +131,7 @@ def test_a_print_that_goes_wrong_is_booked_and_can_be_made_again(room: Shop, kin
     third = room.database.within(lambda session: printing.new_sheet(session, plate.id))
     do(room, printing.print_plate, sheet_id=third)
     assert sheet_of(room, third).state == "printed" and sheet_of(room, third).plate.id == plate.id
-    held = ask_printer(room, "state")["roll"]["left_mm"]
+    held = tell(room, "printer", "state")["roll"]["left_mm"]
     assert held == pytest.approx(room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm), abs=0.5)
 
 
@@ -239,7 +149,7 @@ def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
     assert room.database.within(lambda session: session.get_one(Printer, printer).machine) == "PX-130 no. 0417"
     run = first.plate.run_id
     assert [one.state for one in checks_of(room, run)][:3] == ["good", "good", "good"]
-    ask_printer(room, "load roll", name="Matt 600 B", width_mm=600, left_mm=9000)
+    tell(room, "printer", "load roll", name="Matt 600 B", width_mm=600, left_mm=9000)
     stopped = checks_of(room, run)[0]
     assert (
         stopped.state == "stop" and stopped.can_load and "holds Matt 600 B; this run is on White 600 A" in stopped.words
@@ -281,7 +191,7 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
     do(room, printing.print_plate, sheet_id=both)
     done = sheet_of(room, both)
     assert (done.state, done.good) == ("cut", 30)
-    said = ask_printer(room, "job", name=done.name)
+    said = tell(room, "printer", "job", name=done.name)
     assert said["strokes"] == 30 and said["cut"]["worst_mm"] < 0.05  # nothing moved between print and cut
     assert room.database.within(lambda session: session.get_one(Run, run).state) == "cut"
     left = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)

@@ -7,6 +7,8 @@ import { useTask } from "../api/tasks";
 import { useKeys } from "../ui/keys";
 import { Action, Key, NumberRow, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
 import { figure } from "../ui/units";
+import { CutFiles } from "./CutFiles";
+import { JogDialog } from "./JogDialog";
 import { BenchLog, RollCut } from "./RollCut";
 import { CutSheet, SheetView } from "./SheetView";
 import { ToolStrip } from "./ToolStrip";
@@ -55,11 +57,11 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   const load = useMutation({ mutationFn: (end: End) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/load", { ...path, body: { end } })), onSuccess: keep, onError: sayProblem });
   const count = useMutation({ mutationFn: (good: number) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/count", { ...path, body: { good } })), onSuccess: keep, onError: sayProblem });
   const navigate = useNavigate();
+  const [jogged, setJogged] = useState<string | null>(null);
   const [picked, setPicked] = useState<Set<number>>(new Set());
   const markSpoiled = useMutation({ mutationFn: (spoiled: number[]) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/spoiled", { ...path, body: { spoiled } })), onSuccess: keep, onError: sayProblem });
   const recut = useMutation({ mutationFn: () => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/recut", path)), onSuccess: keep, onError: sayProblem });
   const reprint = useMutation({ mutationFn: () => told(api.POST("/api/bench/{sheet_id}/reprint", path)), onSuccess: ({ run_id }) => navigate(`/run/${run_id}`), onError: sayProblem });
-  const files = useMutation({ mutationFn: () => told(api.POST("/api/bench/{sheet_id}/files", path)), onSuccess: ({ folder, names }) => toast.success(`${names.join(" and ")} are in the folder “${folder}”.`), onError: sayProblem });
   const reading = useTask(`reading ${id}`, refresh);
   const cutting = useTask(`cutting ${id}`, (result) => {
     if (result.state === "part") toast.success("Cut. Look at it, then cut the rest.");
@@ -82,8 +84,8 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
       setPicked(now);
     }
   };
-  const read = () => {
-    if (["loaded", "read"].includes(state) && !reading.progress) void reading.start("Looking for the code", () => told(api.POST("/api/bench/{sheet_id}/read", path)));
+  const read = (by: "head" | "photo" = "head") => {
+    if (["loaded", "read"].includes(state) && !reading.progress) void reading.start(by === "photo" ? "Taking a photo" : "Looking for the code", () => told(api.POST("/api/bench/{sheet_id}/read", { ...path, body: { by } })));
   };
   const cut = (more: Partial<Schemas["CutAsked"]> = {}) => {
     if (state !== "read" || bench?.reading?.fit.verdict === "stop" || cutting.progress) return;
@@ -94,7 +96,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
     reading.cancel();
     cutting.cancel();
   };
-  useKeys({ m: read, Enter: () => cut(), h: hold, o: () => cut({ one: true }) });
+  useKeys({ m: () => read(), p: () => read("photo"), Enter: () => cut(), h: hold, o: () => cut({ one: true }) });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/bench" className="font-semibold text-pine underline">Back to the Bench</Link></main>;
   if (!bench) return <main className="flex-1" />;
@@ -123,7 +125,10 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
                 {view === "plan" ? "Show the cut sheet" : "Show what moved"}
               </button>
             )}
-            <button type="button" onClick={read} disabled={!["loaded", "read"].includes(state) || reading.progress !== null} className="flex h-11 items-center gap-2 rounded-[6px] border border-rule bg-white px-4 font-semibold hover:border-slate disabled:text-slate/50">
+            <button type="button" onClick={() => read("photo")} disabled={!["loaded", "read"].includes(state) || reading.progress !== null} className="flex h-11 items-center gap-2 rounded-[6px] border border-rule bg-white px-4 font-semibold hover:border-slate disabled:text-slate/50">
+              Read from a photo <Key>P</Key>
+            </button>
+            <button type="button" onClick={() => read()} disabled={!["loaded", "read"].includes(state) || reading.progress !== null} className="flex h-11 items-center gap-2 rounded-[6px] border border-rule bg-white px-4 font-semibold hover:border-slate disabled:text-slate/50">
               {bench.reading ? "Read marks again" : "Read marks"} <Key>M</Key>
             </button>
           </div>
@@ -162,7 +167,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
               {state === "printed" && <p className="text-slate">It waits for film. <Link to={`/print/${bench.sheet.run_id}`} className="font-semibold text-pine underline">Put film on</Link></p>}
             </>
           )}
-          {state === "loaded" && !reading.progress && <Action main tall hint="M" onClick={read}>Read marks</Action>}
+          {state === "loaded" && !reading.progress && <Action main tall hint="M" onClick={() => read()}>Read marks</Action>}
           {state === "read" && !cutting.progress && !reading.progress && (
             <>
               <Action main tall hint="Enter" onClick={() => cut()} disabled={fit?.verdict === "stop"}>{bench.waits_for ? `${bench.waits_for} is in: go on` : begun(bench) ? "Go on with the rest" : `Cut frame ${bench.sheet.frame}`}</Action>
@@ -187,7 +192,8 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
             </div>
           )}
         </div>
-        {bench.reading && <WhatMoved reading={bench.reading} size={bench.size_percent ?? null} />}
+        {bench.reading && <WhatMoved reading={bench.reading} size={bench.size_percent ?? null} jogTo={state === "read" && !cutting.progress ? setJogged : null} />}
+        {jogged && <JogDialog sheet={id} mark={jogged} close={() => setJogged(null)} taken={keep} />}
         <Section title="Pieces">
           <Row label="On this sheet">{bench.sheet.pieces}</Row>
           {state === "cut" && <p className="my-1.5 text-[12px] text-slate">Click a piece that is spoiled, or Shift and drag a box over several.</p>}
@@ -198,9 +204,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           )}
           {bench.pieces.some((piece) => piece.state === "doubtful") && <p className="mt-1.5 text-[12px] text-check-text">◆ {bench.pieces.filter((piece) => piece.state === "doubtful").length} pieces were under the knife when it stopped. Look at them; they are cut again.</p>}
         </Section>
-        <Section title="For a cutter that fetches its jobs">
-          <Action onClick={() => files.mutate()} disabled={files.isPending}>Write both cut files</Action>
-        </Section>
+        <CutFiles id={id} forms={bench.file_forms} />
         <BenchLog />
       </Readings>
     </>
@@ -269,10 +273,13 @@ function CutResult({ bench }: { bench: BenchShown }) {
   );
 }
 
-function WhatMoved({ reading, size }: { reading: NonNullable<BenchShown["reading"]>; size: number | null }) {
+function WhatMoved({ reading, size, jogTo }: { reading: NonNullable<BenchShown["reading"]>; size: number | null; jogTo: ((mark: string) => void) | null }) {
   const { moved, marks, fit } = reading;
   const percent = (value: number) => `${value > 0 ? "+" : ""}${figure(value, 2)} %`;
   const found = marks.filter((mark) => mark.measured);
+  const leftOut = new Set(fit.residuals.filter((one) => !one.used).map(({ id }) => id));
+  const unsure = marks.filter((mark) => !mark.measured || leftOut.has(mark.id));
+  const byHand = marks.filter((mark) => mark.by_hand).length;
   const again = marks.filter((mark) => mark.tries > 1);
   return (
     <>
@@ -287,8 +294,12 @@ function WhatMoved({ reading, size }: { reading: NonNullable<BenchShown["reading
         <Row label="Bowed">{figure(moved.bowed_mm, 2)} mm</Row>
       </Section>
       <Section title="Marks">
-        <Row label="Read">{found.length} of {marks.length}</Row>
+        <Row label={reading.by === "photo" ? "Read from photos" : "Read"}>{found.length} of {marks.length}</Row>
         <Row label="Second try">{again.length}</Row>
+        {byHand > 0 && <Row label="Pointed at by hand">{byHand}</Row>}
+        {jogTo && unsure.map((mark) => (
+          <Action key={mark.id} onClick={() => jogTo(mark.id)}>Lead the head to mark {mark.id}</Action>
+        ))}
         <Row label="Left over after the fit">{figure(fit.max_mm, 3)} mm</Row>
         {fit.reasons.map((reason) => (
           <p key={reason} className="mt-1.5 text-[12px] text-slate">{reason}</p>

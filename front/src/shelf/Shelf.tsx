@@ -61,7 +61,7 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" |
       { name: "reach_across_mm", label: "Reads across", why: "The largest distance of marks across the feed.", kind: "length", decimals: 0 },
       { name: "reach_along_mm", label: "Reads along", why: "The largest distance of marks along the feed.", kind: "length", decimals: 0 },
       { name: "edge_mm", label: "Marks from the edge", why: "It reads no mark whose middle is nearer to the edge of the stock.", kind: "length", decimals: 0 },
-      { name: "profile", label: "Takes", why: "Steps of its language.", kind: "choice", choices: [["knife", "HP-GL, steps of 0.025 mm"], ["fine-knife", "HP-GL, steps of 0.01 mm"]] },
+      { name: "profile", label: "Takes", why: "Steps of its language.", kind: "choice", choices: [["knife", "HP-GL, steps of 0.025 mm"], ["fine-knife", "HP-GL, steps of 0.01 mm"], ["arc-knife", "HP-GL, curves as arcs"]] },
       { name: "sensor_across_mm", label: "Camera beside the knife, across", why: "Found by a test card; + is to the right.", kind: "length", decimals: 2 },
       { name: "sensor_along_mm", label: "Camera beside the knife, along", why: "Found by a test card; + is away from the leading edge.", kind: "length", decimals: 2 },
       { name: "feed_percent", label: "Feed", why: "How far the media moves for what is told; found by a test card.", kind: "plain", suffix: "%", decimals: 3 },

@@ -8,7 +8,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
   ["Lines", [["E", "find edge"], ["L", "add a line"], ["O", "offset"], ["F", "next finding"], ["V", "next view"], [", .", "turn the art"], ["Enter", "ready for a run"]]],
   ["Run", [["N", "nest"], ["A", "add designs"], ["F", "fill the gaps"], ["K", "set the layout aside"], ["C", "compare layouts"], [", .", "turn the piece"], ["P", "pin it or let it go"], ["D", "double it"], ["Del", "take it off"], ["arrows", "move it by 1 mm"], ["Shift drag", "choose with a box"]]],
   ["Print", [["Enter", "send to printer"], ["H", "hold"], ["V", "next plate"], ["L", "the cut over the plate"]]],
-  ["Bench", [["M", "read marks"], ["Enter", "cut, go on"], ["O", "cut one piece first"], ["H", "hold"], ["click", "choose a piece; after the cut: it is spoiled"], ["Shift drag", "several pieces"]]],
+  ["Bench", [["M", "read marks"], ["P", "read them from a photo"], ["Enter", "cut, go on"], ["O", "cut one piece first"], ["H", "hold"], ["click", "choose a piece; after the cut: it is spoiled"], ["Shift drag", "several pieces"]]],
 ];
 
 export type KeyMap = Record<string, () => void>;

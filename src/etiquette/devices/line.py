@@ -10,11 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from etiquette.core.aligning.boards import Board, camera_over
+from etiquette.core.aligning.photos import Camera
 from etiquette.core.aligning.windows import Window
 from etiquette.core.errors import JobError
 
 CONNECT_SECONDS = 2.0
 ANSWER_SECONDS = 120.0
+PHOTO_WINDOW_MM, PHOTO_MM_PER_PX = 36.0, 0.2
+"""What is cut out of a photo at a time, as wide as an optical head sees, somewhat finer than the photo itself."""
 
 
 class LineBroken(JobError):
@@ -84,6 +88,50 @@ class DeviceLine:
         if window.pixels.ndim != 2 or not window.mm_per_px > 0:
             raise self._unclear()
         return window
+
+    def photo(self, along: float) -> NDArray[np.uint8]:
+        """Grey pixels (h, w) of the table, its camera at `along` mm. Raises JobError."""
+        try:
+            data = base64.b64decode(self.ask("photo", along=along)["jpeg"])
+            return np.asarray(Image.open(BytesIO(data)).convert("L"), dtype=np.uint8)
+        except (KeyError, TypeError, ValueError, OSError):
+            raise self._unclear() from None
+
+    def table_camera(self) -> "TableCamera":
+        """The camera over the table and what is printed on its mat. Raises JobError when there is none."""
+        told = self.ask("state").get("camera")
+        if told is None:
+            raise JobError(f"{self.name} has no camera over its table.", self.name, "Read the marks with the head.")
+        try:
+            mat, (x, y) = told["board"], told["board"]["first_mm"]
+            board = Board(str(mat["markers"]), float(mat["side_mm"]), float(mat["step_mm"]), int(mat["across"]), (float(x), float(y)))  # fmt: skip
+            step = float(told["step_mm"])
+        except (KeyError, TypeError, ValueError):
+            raise self._unclear() from None
+        if not (board.step_mm > 0 and board.across > 0 and step > 0):
+            raise self._unclear()
+        return TableCamera(self, board, step)
+
+
+class TableCamera:
+    """Looks at the table through photos instead of with a head that travels: one for each stretch of `step_mm`, taken
+    when something in it is first asked for. Places are those of the mat."""
+
+    def __init__(self, line: DeviceLine, board: Board, step_mm: float) -> None:
+        self._line, self._board, self._step_mm = line, board, step_mm
+        self._photos: dict[int, tuple[NDArray[np.uint8], Camera]] = {}
+
+    @property
+    def looks(self) -> int:
+        return len(self._photos)
+
+    def __call__(self, x: float, y: float) -> Window:
+        number = max(0, int(y / self._step_mm))
+        if number not in self._photos:
+            pixels = self._line.photo((number + 0.5) * self._step_mm)
+            self._photos[number] = pixels, camera_over(pixels, self._board)
+        pixels, camera = self._photos[number]
+        return camera.window(pixels, x, y, PHOTO_WINDOW_MM, PHOTO_MM_PER_PX)
 
 
 class OpticalHead:

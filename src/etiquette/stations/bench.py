@@ -6,15 +6,17 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.aligning.fitting import Fit, fit_marks, grid_inside
+from etiquette.core.aligning.fitting import Fit, ReadMark, fit_marks, grid_inside
+from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import Transform, estimate
-from etiquette.core.aligning.reading import Reading, ReadingHeld, find_frame_code, read_marks
+from etiquette.core.aligning.reading import ReadingHeld, find_frame_code, read_marks
 from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.files.contracts import FitFile
 from etiquette.stations.bench_log import noted
+from etiquette.stations.edits import NotThere
 from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
@@ -27,6 +29,10 @@ HEAD_WAITS_MM = (0.0, 35.0)
 HEAD_NOISE_MM = 0.02
 """Standard deviation of one coordinate as an optical head reads it: finding the middle in pixels is far better (see
 bench/marks.py), what remains is how exactly the head knows where it is (an assumption of our own)."""
+PHOTO_NOISE_MM = 0.06
+"""The same for marks in a photo of the table: its pixels are about 0.26 mm wide (measured in the tests)."""
+HAND_NOISE_MM = 0.2
+"""The same for a place that hands point at because no mark can be made out there (an assumption of our own)."""
 MESH = 9
 
 
@@ -53,7 +59,9 @@ def lies_on_cutter(session: Session, sheet_id: int) -> None:
 
 
 def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
-    """Task: find the code and the marks of whatever lies on the cutter, recognise frame and end, solve the fit."""
+    """Task: find the code and the marks of whatever lies on the cutter, recognise frame and end, solve the fit. With
+    `by` "photo" the marks are read from photos of the table, else by the head."""
+    by_photo = arguments.get("by") == "photo"
     cutter = shop.device("cutter")
 
     def told(words: str, step: int, steps: int) -> bool:
@@ -63,11 +71,12 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         loaded = line.ask("state")["loaded"]
         if loaded is None:
             raise JobError("No sheet lies on the cutter.", cutter.name, "Load one head or tail first.")
-        head = OpticalHead(line)
         setting = shop.database.within(lambda session: _setting(session, loaded))
+        head = line.table_camera() if by_photo else OpticalHead(line)
 
         def look(x: float, y: float) -> Window:
-            return setting.corrected(head, x, y)
+            # the mat is where the knife goes; the head is a little beside it, as its test card found
+            return head(x, y) if by_photo else setting.corrected(head, x, y)
 
         try:
             seen = find_frame_code(look, _where_the_head_waits(shop, arguments), told)
@@ -77,22 +86,101 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         except ReadingHeld:
             return Outcome({"held": True})
         looks = head.looks
-    fit = fit_marks(list(reading.marks), plate.summary["tolerance_mm"], noise_mm=HEAD_NOISE_MM)
+    told_by = {"code": seen.code.payload, "end": seen.code.end, "looks": looks, "by": "photo" if by_photo else "head"}
+    fit, note = _fitted(plate, list(reading.marks), reading.tries, told_by)
     if fit.load != seen.code.end:
         raise JobError(
             "The code says one end and the marks say the other.",
             sheet.name,
             "Take the sheet off, check that it is whole, and load it again.",
         )
-    note = _reading_note(reading, fit, plan, looks)
+    return Outcome(
+        {"sheet_id": sheet.id, "verdict": fit.verdict}, lambda session: _keep_reading(session, sheet.id, fit, note)
+    )
 
-    def publish(session: Session) -> None:
-        row = session.get_one(Sheet, sheet.id)
-        row.state, row.reading = "read", note
-        state: Literal["good", "look", "stop"] = {"go": "good", "check": "look", "stop": "stop"}[fit.verdict]  # type: ignore[assignment]
-        noted(session, sheet.id, state, f"{sheet.name}, {fit.load} first: {fit.verdict}, at worst {fit.predicted[2]:.2f} mm expected.")  # fmt: skip
 
-    return Outcome({"sheet_id": sheet.id, "verdict": fit.verdict}, publish)
+def _fitted(
+    plate: Plate, marks: list[ReadMark], tries: dict[str, int], told_by: dict[str, Any]
+) -> tuple[Fit, dict[str, Any]]:
+    """The fit of a sheet's marks, and what the screen shows and the cut needs of it, as plain values."""
+    noise = PHOTO_NOISE_MM if told_by["by"] == "photo" else HEAD_NOISE_MM
+    fit = fit_marks(marks, plate.summary["tolerance_mm"], noise_mm=noise)
+    read = [mark for mark in marks if mark.measured is not None]
+    nominal, measured = (
+        np.array([getattr(mark, name) for mark in read], dtype=float) for name in ("nominal", "measured")
+    )
+    similar = estimate("similarity", nominal, measured)
+    note = {
+        **told_by,
+        "fit": FitFile.of(fit).model_dump(mode="json"),
+        "marks": [
+            {
+                "id": mark.id,
+                "nominal": list(mark.nominal),
+                "measured": list(mark.measured) if mark.measured else None,
+                "tries": tries[mark.id],
+                "by_hand": mark.noise_mm is not None,
+            }
+            for mark in marks
+        ],
+        "moved": moved(fit.transform, nominal, measured),
+        "mesh": _mesh(fit, similar, plan_from(plate.summary["plan"])),
+    }
+    return fit, note
+
+
+def _keep_reading(session: Session, sheet_id: int, fit: Fit, note: dict[str, Any]) -> None:
+    row = session.get_one(Sheet, sheet_id)
+    row.state, row.reading = "read", note
+    state: Literal["good", "look", "stop"] = {"go": "good", "check": "look", "stop": "stop"}[fit.verdict]  # type: ignore[assignment]
+    noted(session, sheet_id, state, f"{row.name}, {fit.load} first: {fit.verdict}, at worst {fit.predicted[2]:.2f} mm expected.")  # fmt: skip
+
+
+def look_at(shop: Shop, sheet_id: int, x: float, y: float) -> Window:
+    """What the head sees at (x, y) of the cutter, for hands that look for a mark. Raises JobError."""
+    sheet = shop.database.within(lambda session: sheet_there(session, sheet_id))
+    cutter = shop.device("cutter")
+    with DeviceLine(cutter.name, cutter.port) as line:
+        if line.ask("state")["loaded"] != sheet.name:
+            raise JobError("Another sheet lies on the cutter.", cutter.name, "Load the right one and read its marks.")
+        setting = shop.database.within(lambda session: _setting(session, sheet.name))
+        return setting.corrected(OpticalHead(line), x, y)
+
+
+def expected_place(sheet: Sheet, mark_id: str) -> tuple[float, float]:
+    """Where a mark was read on the cutter; one that was not, where the fit of the others says it lies. Raises NotThere."""
+    marks = sheet.reading["marks"] if sheet.reading else []
+    mark = next((one for one in marks if one["id"] == mark_id), None)
+    if mark is None or sheet.reading is None:
+        raise NotThere("There is no such mark on this sheet.", mark_id, "Read its marks first.")
+    if mark["measured"]:
+        return mark["measured"][0], mark["measured"][1]
+    x, y = FitFile(**sheet.reading["fit"]).transform.to_transform()(np.array([mark["nominal"]]))[0]
+    return float(x), float(y)
+
+
+def point_at_mark(shop: Shop, sheet_id: int, mark_id: str, x: float, y: float) -> None:
+    """Take the place (x, y) that hands have pointed at for a mark, and fit anew. A mark that can be made out there is read
+    exactly; else the place counts as it is. Raises NotThere, JobError."""
+    sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, sheet_id), s.plate))
+    expected_place(sheet, mark_id)
+    if sheet.state != "read" or sheet.reading is None:
+        raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
+    recipe = recipe_from(plate.summary)
+    seen = [(one.x, one.y) for one in find_marks(look_at(shop, sheet_id, x, y), recipe)]
+    near = min(seen, key=lambda one: float(np.hypot(one[0] - x, one[1] - y)), default=(x, y))
+    made_out = np.hypot(near[0] - x, near[1] - y) <= recipe.size_mm / 2 and bool(seen)
+    now = {"measured": near if made_out else (x, y), "by_hand": not made_out}
+    marks, tries = [], {}
+    for one in sheet.reading["marks"]:
+        mark = {**one, **(now if one["id"] == mark_id else {})}
+        place = tuple(mark["measured"]) if mark["measured"] else None
+        noise = HAND_NOISE_MM if mark.get("by_hand") else None
+        marks.append(ReadMark(mark["id"], (mark["nominal"][0], mark["nominal"][1]), place, noise))
+        tries[mark["id"]] = mark["tries"]
+    told_by = {key: sheet.reading[key] for key in ("code", "end", "looks")} | {"by": sheet.reading.get("by", "head")}
+    fit, note = _fitted(plate, marks, tries, told_by)
+    shop.database.within(lambda session: _keep_reading(session, sheet_id, fit, note))
 
 
 def _setting(session: Session, loaded: str) -> CutterSetting:
@@ -131,32 +219,6 @@ def _recognised(session: Session, seen: SeenCode, loaded: str) -> tuple[Sheet, P
         )
     sheet = next((sheet for sheet in sheets if sheet.name == loaded), sheets[0])
     return sheet, sheet.plate
-
-
-def _reading_note(reading: Reading, fit: Fit, plan: FramePlan, looks: int) -> dict[str, Any]:
-    """What the screen shows and the cut needs, as plain values."""
-    read = [mark for mark in reading.marks if mark.measured is not None]
-    nominal, measured = (
-        np.array([getattr(mark, name) for mark in read], dtype=float) for name in ("nominal", "measured")
-    )
-    similar = estimate("similarity", nominal, measured)
-    return {
-        "code": reading.code.code.payload,
-        "end": reading.code.code.end,
-        "fit": FitFile.of(fit).model_dump(mode="json"),
-        "looks": looks,
-        "marks": [
-            {
-                "id": mark.id,
-                "nominal": list(mark.nominal),
-                "measured": list(mark.measured) if mark.measured else None,
-                "tries": reading.tries[mark.id],
-            }
-            for mark in reading.marks
-        ],
-        "moved": moved(fit.transform, nominal, measured),
-        "mesh": _mesh(fit, similar, plan),
-    }
 
 
 def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> dict[str, float]:

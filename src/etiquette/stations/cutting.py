@@ -7,6 +7,7 @@ cut or a stop of Etiquette itself the rest is known, and only what was under the
 import base64
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from time import monotonic
 from typing import Any
 
 import numpy as np
@@ -34,6 +35,10 @@ LINES_A_PART = 8
 """After so many lines the machine is asked, the operator may hold, and the camera looks whether the sheet still lies."""
 SLIPPED_MM = 0.15
 """A mark that has moved by more since it was read: the media slipped."""
+PHOTO_OFF_MM = 0.25
+"""How far the head may see a mark beside where a photo showed it."""
+SLOW, SLOW_SECONDS = 1.25, 5.0
+"""A machine that takes this many times as long as planned, and as many seconds more, is slow: the time left follows it."""
 AGAIN = 3
 """Times a broken line is taken up again."""
 
@@ -190,15 +195,26 @@ class _Watch:
     def __init__(self, plan: FramePlan, recipe: MarkRecipe, reading: dict[str, Any], setting: CutterSetting) -> None:
         used = {one["id"] for one in reading["fit"]["residuals"] if one["used"]}
         self._marks = [mark["measured"] for mark in reading["marks"] if mark["measured"] and mark["id"] in used]
+        self._seen: dict[int, tuple[float, float]] = {}
+        self._first_mm = SLIPPED_MM + (PHOTO_OFF_MM if reading.get("by") == "photo" else 0.0)
         self._recipe, self._setting = recipe, setting
 
     def moved_mm(self, line: DeviceLine, near: np.ndarray) -> float:
-        """How far the mark nearest to `near` has moved. A mark that is not seen tells nothing: 0."""
+        """How far the mark nearest to `near` has moved; 0 while that is too little to be a slip. A mark that is not seen
+        tells nothing."""
         if not self._marks:
             return 0.0
-        x, y = min(self._marks, key=lambda mark: float(np.hypot(*(np.array(mark) - near))))
+        number = min(range(len(self._marks)), key=lambda one: float(np.hypot(*(np.array(self._marks[one]) - near))))
+        x, y = self._seen.get(number, self._marks[number])
         seen = find_marks(self._setting.corrected(OpticalHead(line), x, y), self._recipe)
-        return min((float(np.hypot(one.x - x, one.y - y)) for one in seen), default=0.0)
+        if not seen:
+            return 0.0
+        now = min(seen, key=lambda one: float(np.hypot(one.x - x, one.y - y)))
+        moved = float(np.hypot(now.x - x, now.y - y))
+        if moved > (SLIPPED_MM if number in self._seen else self._first_mm):
+            return moved
+        self._seen.setdefault(number, (now.x, now.y))
+        return 0.0
 
 
 class _Job:
@@ -260,9 +276,9 @@ class _Job:
         if state["loaded"] != self._sheet.name:
             raise JobError("Another sheet lies on the cutter.", self._setting.name, "Load the right one and read its marks.")  # fmt: skip
         if begin:
-            line.ask("begin", job=self._name)
+            line.ask("begin", job=self._name, unit_mm=self._setting.profile.unit_mm)
         total = sum(len(strokes) for _, strokes in parts)
-        sent = 0
+        sent, begun = 0, monotonic()
         for number, (turn, strokes) in enumerate(parts):
             sent += len(strokes)
             if all(stroke.line in self._progress.done for stroke in strokes):
@@ -274,7 +290,7 @@ class _Job:
                 return "tool"
             self._progress.tool = tool
             moved = self._watch.moved_mm(line, strokes[0].points[0])
-            if moved > SLIPPED_MM:
+            if moved:
                 self._keep()
                 raise JobError(f"The sheet has moved by {moved:.1f} mm since its marks were read.", self._sheet.name, "Look at what was cut last, read the marks again, then go on with the rest.")  # fmt: skip
             self._progress.doubtful = sorted({stroke.line for stroke in strokes})
@@ -283,11 +299,19 @@ class _Job:
             self._progress.done = sorted(set(self._progress.done) | {stroke.line for stroke in strokes})
             self._progress.doubtful = []
             self._keep()
-            left = self._motion.seconds * (1 - sent / total)
-            words = f"{turn.kind.capitalize()}, line {sent} of {total} · {_clock(left)} left"
+            words = (
+                f"{turn.kind.capitalize()}, line {sent} of {total} · {self._left(sent / total, monotonic() - begun)}"
+            )
             if not self._report(0.05 + 0.88 * sent / total, words, {"line": sent, "lines": total}) and sent < total:
                 return "held"
         return "done"
+
+    def _left(self, share: float, spent: float) -> str:
+        """The time left in words, when a `share` of the lines took `spent` seconds."""
+        planned = self._motion.seconds * share
+        if spent <= SLOW * planned + SLOW_SECONDS:
+            return f"{_clock(self._motion.seconds - planned)} left"
+        return f"{_clock(spent / share - spent)} left · the cutter is slower than planned"
 
     def _plot(self, line: DeviceLine, number: int, strokes: list[Stroke]) -> None:
         try:

@@ -1,5 +1,6 @@
 """The tools and the machine that a cut is made with: tool cards of a stock, the cutter's profile and its corrections."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -9,7 +10,6 @@ from etiquette.core.aligning.windows import Window
 from etiquette.core.artwork.kinds import KINDS, Kind
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard, profile_named
 from etiquette.core.geometry.paths import Points
-from etiquette.devices.line import OpticalHead
 from etiquette.store import models
 
 USUAL_OFFSET_MM = 0.25
@@ -44,7 +44,7 @@ class CutterSetting:
         """What the machine has to be told so that it goes to `points` (n, 2)."""
         return points / (1.0, self.feed)
 
-    def corrected(self, head: OpticalHead, x: float, y: float) -> Window:
+    def corrected(self, head: Callable[[float, float], Window], x: float, y: float) -> Window:
         """What lies at (x, y): the head is sent so that it really looks there."""
         window = head(x - self.sensor_mm[0], (y - self.sensor_mm[1]) / self.feed)
         return Window(window.pixels, x, y, window.mm_per_px)

@@ -7,14 +7,11 @@ from typing import Any, Literal
 from pydantic import BaseModel
 
 from etiquette.core.artwork.forms import Form
-from etiquette.core.artwork.kinds import Kind
-from etiquette.core.calibrating.cards import Card
 from etiquette.core.costing.run_costs import RunCosts
 from etiquette.core.finishing.checks import Finding
 from etiquette.core.finishing.lines import LineReport
-from etiquette.files.contracts import FitFile, LayoutFile
+from etiquette.files.contracts import LayoutFile
 from etiquette.files.line_rules import RuleFile, RulesFile
-from etiquette.stations.bench_views import PieceOnSheet, ToolStep
 from etiquette.stations.comparing import LayoutStep
 from etiquette.stations.designs import DesignDocument, ScoreMeans
 from etiquette.stations.laying import FillWish, HandStep
@@ -357,133 +354,8 @@ class PrintShown(BaseModel):
     sheets: list[SheetShown]
 
 
-class ReadMarkShown(BaseModel):
-    id: str
-    nominal: tuple[float, float]
-    measured: tuple[float, float] | None
-    tries: int
-
-
-class Moved(BaseModel):
-    along_percent: float
-    across_percent: float
-    turned_deg: float
-    out_of_square_mm: float
-    bowed_mm: float
-
-
-class Mesh(BaseModel):
-    size: int
-    nodes: list[tuple[float, float]]
-    moved: list[tuple[float, float]]
-    miss: list[float] = []
-    """The miss to expect at every node."""
-
-
-class ReadingShown(BaseModel):
-    code: str
-    end: Literal["head", "tail"]
-    fit: FitFile
-    looks: int
-    marks: list[ReadMarkShown]
-    moved: Moved
-    mesh: Mesh
-
-
-class CutReport(BaseModel):
-    median_mm: float
-    p95_mm: float
-    worst_mm: float
-    cut_mm: float
-
-
-class CutShown(BaseModel):
-    cut: CutReport
-    without: CutReport
-    strokes: int
-    seconds: float
-    box: tuple[float, float, float, float]
-
-
-class BenchShown(BaseModel):
-    sheet: SheetShown
-    plan: PlanShown
-    pieces: list[PieceOnSheet]
-    tools: list[ToolStep]
-    waits_for: str
-    """The tool that has to be put in before the cut goes on."""
-    head_waits: tuple[float, float]
-    """Where the head waits before the first code: across the sheet from its left edge, and in from its edge."""
-    size_percent: float | None
-    """The size of the print beside what was planned, from the marks."""
-    tolerance_mm: float
-    preview: str
-    reading: ReadingShown | None
-    report: CutShown | None
-
-
-class LoadAsked(BaseModel):
-    end: Literal["head", "tail"]
-
-
-class CountAsked(BaseModel):
-    good: int
-
-
-class CutAsked(BaseModel):
-    pieces: list[int] | None = None
-    kinds: list[Kind] | None = None
-    one: bool = False
-    ready: str | None = None
-    """The tool that has been put in."""
-
-
-class SpoiledAsked(BaseModel):
-    spoiled: list[int]
-
-
 class RunMade(BaseModel):
     run_id: int
-
-
-class RollAsked(BaseModel):
-    sheet_ids: list[int]
-    end: Literal["head", "tail"]
-    check: bool = False
-
-
-class FilesWritten(BaseModel):
-    folder: str
-    names: list[str]
-
-
-class EntryShown(BaseModel):
-    id: int
-    state: Literal["good", "look", "stop"]
-    words: str
-    at: datetime
-
-
-class CardEntered(BaseModel):
-    card: str
-    cutter_id: int
-    stock_id: int
-    kind: Kind = "kiss"
-    readings: dict[str, float]
-
-
-class ReadingEntered(BaseModel):
-    id: int
-    card: str
-    words: str
-    cutter_id: int
-    stock_id: int | None
-    at: datetime
-
-
-class CardsShown(BaseModel):
-    cards: list[Card]
-    history: list[ReadingEntered]
 
 
 class ShelfShown(BaseModel):

@@ -17,6 +17,8 @@ from numpy.typing import NDArray
 from etiquette.core.aligning.models import QUADRATIC, Transform, kernel, powers
 from etiquette.core.geometry.paths import Points
 
+Reals = NDArray[np.float64]
+
 READER_NOISE_MM = 0.05
 """Standard deviation of one read coordinate, as checks against the simulated laminate take it (common practice, no
 published source)."""
@@ -34,6 +36,7 @@ LIES = 1e-3
 SEARCHED_MM2 = 400.0
 """Where a wrongly read mark may have been read: anywhere in a window of this area."""
 NEGLIGIBLE = 1e-3
+ALL = slice(None)
 
 
 @dataclass(frozen=True)
@@ -75,10 +78,10 @@ LOG_SHARES = np.log([habit.share for habit in HABITS])
 class Film:
     """The belief after `measured` (n, 2) were read for the marks `nominal` (n, 2), n ≥ 2.
 
-    `noise_mm` is the standard deviation of one read coordinate. Work is in planned coordinates: the similarity between the two is taken off first, what is left is small.
+    `noise_mm`, one for all or (n,), is the standard deviation of one read coordinate. Work is in planned coordinates: the similarity between the two is taken off first, what is left is small.
     """
 
-    def __init__(self, nominal: Points, measured: Points, noise_mm: float = READER_NOISE_MM) -> None:
+    def __init__(self, nominal: Points, measured: Points, noise_mm: float | Reals = READER_NOISE_MM) -> None:
         self._nominal = nominal
         self._origin, self._centre = nominal.mean(axis=0), measured.mean(axis=0)
         p, q = (nominal - self._origin) @ [1, 1j], (measured - self._centre) @ [1, 1j]
@@ -95,17 +98,18 @@ class Film:
         self._spreads = BENDS * scale[:, None, None]
         self._spreads[..., :3] = SHIFT_MM**2, (STRETCH * diagonal) ** 2, (STRETCH * diagonal) ** 2
         self._pulls = PULLS * scale
-        noise = noise_mm * NOISES / abs(self._turn)
+        noise = np.multiply.outer(NOISES / abs(self._turn), noise_mm).reshape(len(NOISES), 1, -1)
         self._basis = powers((nominal - self._middle) / self._sides, QUADRATIC)
-        covariance = self._covariance(self._basis, nominal) + noise[:, None, None, None] ** 2 * np.eye(len(nominal))
+        covariance = self._covariance(self._basis, nominal, ALL)
+        np.einsum("haii->hai", covariance)[...] += noise**2
         self._precision = np.linalg.inv(covariance)
-        self._alpha = np.einsum("haij,aj->hai", self._precision, self._left)
+        self._alpha = (self._precision @ self._left[:, :, None])[..., 0]
         certainty = np.einsum("haii->hai", self._precision)
         self._surprise = (self._alpha**2 / certainty).sum(axis=1)
         """(habits, marks): squared distance of each mark from where the others foretell it, in standard deviations."""
         whole = (
             LOG_SHARES
-            - 0.5 * np.einsum("hai,ai->h", self._alpha, self._left)
+            - 0.5 * (self._alpha * self._left).sum(axis=(1, 2))
             - 0.5 * np.linalg.slogdet(covariance)[1].sum(axis=1)
             - len(nominal) * np.log(2 * np.pi)
         )
@@ -114,13 +118,20 @@ class Film:
         """(habits, 1 + marks): log evidence that all marks are read well, and that one is not."""
         self._weights = _shares(whole)
 
-    def _covariance(self, basis: NDArray[np.float64], points: Points) -> NDArray[np.float64]:
-        """(habits, axes, n, marks) of places with this `basis` with the marks."""
-        bends = (basis * self._spreads[:, :, None, :]) @ self._basis.T
-        near = kernel(points / self._reach, self._nominal / self._reach, 1.0)
-        return np.asarray(bends + self._pulls[:, None, None, None] * near)
+    @property
+    def size(self) -> float:
+        """The size of the print beside the planned one."""
+        return float(abs(self._turn))
 
-    def odds(self) -> NDArray[np.float64]:
+    def _covariance(self, basis: Reals, points: Points, habits: NDArray[np.bool_] | slice) -> Reals:
+        """(habits, axes, n, marks) of places with this `basis` with the marks, for some of the habits."""
+        covariance = (basis * self._spreads[habits][:, :, None, :]) @ self._basis.T
+        pulls = self._pulls[habits]
+        if pulls.any():
+            covariance += pulls[:, None, None, None] * kernel(points / self._reach, self._nominal / self._reach, 1.0)
+        return np.asarray(covariance)
+
+    def odds(self) -> Reals:
         """(1 + n,): how likely it is that all marks are read well, and that each is the one that is not; sum 1."""
         return _shares(np.logaddexp.reduce(self._told, axis=0))
 
@@ -152,20 +163,20 @@ class Film:
             reach=self._reach / scale if bent else 0.0,
         )
 
-    def variance(self, points: Points) -> NDArray[np.float64]:
+    def variance(self, points: Points) -> Reals:
         """Variance (n, 2) of each axis, in mm², of where `points` (n, 2) lie: what the habits leave open, and how far
         they differ from each other."""
         basis = powers((points - self._middle) / self._sides, QUADRATIC)
         likely = self._weights > NEGLIGIBLE
         share = self._weights[likely] / self._weights[likely].sum()
-        known = self._covariance(basis, points)[likely]
+        known = self._covariance(basis, points, likely)
         own = self._spreads[likely] @ (basis**2).T + self._pulls[likely][:, None, None]
         left = own - (known @ self._precision[likely] * known).sum(axis=3)
-        means = np.einsum("hagn,han->hag", known, self._alpha[likely])
-        mean = np.einsum("h,hag->ag", share, means)
-        spread = np.einsum("h,hag->ga", share, np.maximum(left, 0) + (means - mean) ** 2)
-        return np.asarray(spread * abs(self._turn) ** 2)
+        means = (known @ self._alpha[likely][..., None])[..., 0]
+        share = share[:, None, None]
+        spread = (share * (np.maximum(left, 0) + (means - (share * means).sum(axis=0)) ** 2)).sum(axis=0)
+        return np.asarray(spread.T * abs(self._turn) ** 2)
 
 
-def _shares(logs: NDArray[np.float64]) -> NDArray[np.float64]:
+def _shares(logs: Reals) -> Reals:
     return np.asarray(np.exp(logs - np.logaddexp.reduce(logs)))

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from etiquette.core.aligning.film import ODDS, READER_NOISE_MM, Film
-from etiquette.core.aligning.models import LEAST_MARKS, LINEAR, ModelName, Transform, estimate, powers
+from etiquette.core.aligning.models import LEAST_MARKS, ModelName, Transform, estimate
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 
@@ -37,11 +37,13 @@ Verdict = Literal["go", "check", "stop"]
 
 @dataclass(frozen=True)
 class ReadMark:
-    """A mark where it was planned and where it was read; None when it was not found."""
+    """A mark where it was planned and where it was read; None when it was not found. `noise_mm`: how exactly, when that
+    differs from the reader's usual."""
 
     id: str
     nominal: tuple[float, float]
     measured: tuple[float, float] | None
+    noise_mm: float | None = None
 
 
 @dataclass(frozen=True)
@@ -95,11 +97,12 @@ def fit_marks(
     measured = np.array([mark.measured for mark in read], dtype=float)
     if not np.ptp(nominal, axis=0).max() or not np.ptp(measured, axis=0).max():
         raise JobError("All marks stand on one spot.", "marks", "Check the marks of this frame.")
-    products = (nominal - nominal.mean(axis=0)).T @ (measured - measured.mean(axis=0))
-    flat = _on_a_line(nominal)
+    spread, products = _products(nominal, measured)
+    flat = _on_a_line(spread)
     if not flat:
         _refuse_mirrored(products)
-    keep, film, doubts = _believed(read, nominal, measured, noise_mm)
+    noise = np.array([noise_mm if mark.noise_mm is None else mark.noise_mm for mark in read])
+    keep, film, doubts = _believed(read, nominal, measured, noise)
     kind = _choose(nominal[keep]) if model == "auto" else _named(model)
     transform = film.transform() if kind == "film" else estimate(kind, nominal[keep], measured[keep])
     where = probe if probe is not None and len(probe) else grid_inside(nominal)
@@ -110,13 +113,11 @@ def fit_marks(
     predicted = _predicted(film, off, where)
     verdict, reasons = _judge(predicted[2], tolerance_mm, nominal[keep])
     if len(transform.x) == 6 and keep.sum() >= LEAST_TO_BEND and not flat:
-        straight = np.linalg.lstsq(powers(nominal[keep], LINEAR), measured[keep], rcond=None)[0]
-        miss = float(np.hypot(*(powers(where, LINEAR) @ straight - carried).T).max())
+        miss = float(np.hypot(*(_straight(nominal[keep], measured[keep], where) - carried).T).max())
         if miss > TOLD_STRAIGHT_MM:
             reasons.append(f"A straight fit would miss by up to {miss:.2f} mm, so the curved one is used.")
-    size_now = np.sqrt(abs(np.linalg.det(transform.jacobian(nominal.mean(axis=0)[None, :])[0])))
-    if abs(size_now - 1) > OTHER_SIZE:
-        reasons.insert(0, f"The sheet was printed at {100 * size_now:.1f} % of its planned size.")
+    if abs(film.size - 1) > OTHER_SIZE:
+        reasons.insert(0, f"The sheet was printed at {100 * film.size:.1f} % of its planned size.")
     if doubts:
         verdict, reasons = "stop", [*doubts, *reasons]
     wrong = [mark.id for mark, kept in zip(read, keep, strict=True) if not kept]
@@ -137,14 +138,14 @@ def fit_marks(
 
 
 def _believed(
-    read: list[ReadMark], nominal: Points, measured: Points, noise_mm: float
+    read: list[ReadMark], nominal: Points, measured: Points, noise: NDArray[np.float64]
 ) -> tuple[np.ndarray, Film, list[str]]:
     """The marks to keep (n,) bool, the belief they leave, and what stands against cutting at all.
 
     One mark after the other is left out as long as it is clear which one lies."""
     keep = np.ones(len(read), dtype=bool)
     while True:
-        film = Film(nominal[keep], measured[keep], noise_mm)
+        film = Film(nominal[keep], measured[keep], noise[keep])
         odds = film.odds()
         if odds[0] >= ALL_WELL:
             break
@@ -178,10 +179,21 @@ def _residual(mark: ReadMark, apart: dict[str, tuple[float, float]], wrong: list
     return Residual(mark.id, *apart[mark.id], reason is None, reason)
 
 
-def _on_a_line(nominal: Points) -> bool:
-    """Whether the marks (n, 2) stand on one line, or are too few not to."""
-    away = nominal - nominal.mean(axis=0)
-    spread = away.T @ away
+def _products(nominal: Points, measured: Points) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Products (2, 2) of the planned places, and of planned and read places, about their middles."""
+    away = nominal - nominal.sum(axis=0) / len(nominal)
+    return away.T @ away, away.T @ measured
+
+
+def _straight(nominal: Points, measured: Points, where: Points) -> Points:
+    """Where the least-squares linear map puts `where` (n, 2)."""
+    spread, products = _products(nominal, measured)
+    away = where - nominal.sum(axis=0) / len(nominal)
+    return np.asarray(measured.sum(axis=0) / len(measured) + away @ np.linalg.solve(spread, products))
+
+
+def _on_a_line(spread: NDArray[np.float64]) -> bool:
+    """Whether marks with these products (2, 2) stand on one line, or are too few not to."""
     return bool(np.linalg.det(spread) < 1e-9 * np.trace(spread) ** 2)
 
 

@@ -173,6 +173,21 @@ class Camera:
         squares = (lens**2).sum(axis=1, keepdims=True)
         return np.asarray(self.middle + self.half_px * lens * (1 + self.bend[0] * squares + self.bend[1] * squares**2))
 
+    def window(self, photo: Grey, x: float, y: float, side_mm: float, mm_per_px: float) -> Window:
+        """What lies about (x, y) of the plane in `photo`, laid out flat as an optical head would see it. Raises JobError
+        when that is not in the photo."""
+        count = round(side_mm / mm_per_px)
+        at = (np.arange(count) + 0.5 - count / 2) * mm_per_px
+        across, along = np.meshgrid(x + at, y - at)
+        pixels = self.to_pixels(np.column_stack([across.ravel(), along.ravel()])) - 0.5
+        if (pixels < 0).any() or (pixels > np.array(photo.shape[1::-1]) - 1).any():
+            raise JobError(
+                f"The camera does not see the place {x:.0f} mm across and {y:.0f} mm along.", "photo",
+                "Read the marks with the head.",
+            )  # fmt: skip
+        maps = pixels.reshape(count, count, 2).astype(np.float32)
+        return Window(cv2.remap(photo, maps, None, cv2.INTER_CUBIC), x, y, mm_per_px)
+
     def to_plane(self, pixels: Points) -> Points:
         """Where `pixels` (n, 2) lie on the plane, in mm: the distortion taken off by a fixed-point search."""
         bent = (pixels - self.middle) / self.half_px

@@ -88,8 +88,8 @@ def read_marks(
     for number, mark in enumerate(order):
         if not told(f"Reading mark {number + 1} of {len(order)}", number, len(order)):
             raise ReadingHeld
-        expected = _expected(mark, known_plan, known_seen, seen.angle_deg)
-        one, tries[mark.id] = _try(look, expected, recipe)
+        expected, *others = _expected([mark, *(m for m in order if m != mark)], known_plan, known_seen, seen.angle_deg)
+        one, tries[mark.id] = _try(look, expected, np.array(others), recipe)
         if one:
             if not found:  # a read mark is far better known than the corners of a code
                 known_plan, known_seen = [], []
@@ -103,32 +103,36 @@ def read_marks(
 
 
 def _expected(
-    mark: Mark, plan: Sequence[tuple[float, float]], seen: Sequence[tuple[float, float]], angle_deg: float
-) -> tuple[float, float]:
-    """Where `mark` should lie, from what is known so far: one point and the angle of the code, or a similarity."""
-    target = np.array([[mark.x, mark.y]])
+    marks: Sequence[Mark], plan: Sequence[tuple[float, float]], seen: Sequence[tuple[float, float]], angle_deg: float
+) -> Points:
+    """Where `marks` should lie (n, 2), from what is known so far: one point and the angle of the code, or a similarity."""
+    targets = np.array([[mark.x, mark.y] for mark in marks])
     if len(plan) >= 2:
-        carried: Points = estimate("similarity", np.array(plan), np.array(seen))(target)
-        return float(carried[0, 0]), float(carried[0, 1])
+        return estimate("similarity", np.array(plan), np.array(seen))(targets)
     turn = np.radians(angle_deg)
     rotation = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-    x, y = np.array(seen[0]) + rotation @ (target[0] - np.array(plan[0]))
-    return float(x), float(y)
+    return np.asarray(np.array(seen[0]) + (targets - np.array(plan[0])) @ rotation.T)
 
 
-def _try(look: Look, expected: tuple[float, float], recipe: MarkRecipe) -> tuple[SeenMark | None, int]:
-    """The mark nearest to `expected`, and how many tries it took; each try looks further round."""
+def _try(look: Look, expected: Points, others: Points, recipe: MarkRecipe) -> tuple[SeenMark | None, int]:
+    """The mark nearest to `expected` (2,), and how many tries it took; each try looks further round. What lies nearer to
+    where one of the `others` (n, 2) is expected is that one."""
+
+    def away(one: SeenMark) -> float:
+        return float(np.hypot(one.x - expected[0], one.y - expected[1]))
+
+    def is_it(one: SeenMark) -> bool:
+        return not len(others) or away(one) < np.hypot(*(others - (one.x, one.y)).T).min()
+
+    x, y = expected.tolist()
     for attempt in range(1, TRIES + 1):
-        seen = look(*expected)
-        reach = min(seen.pixels.shape) * seen.mm_per_px * 0.6 * (attempt - 1)
-        around = (
-            [expected]
-            if attempt == 1
-            else [(expected[0] + i * reach, expected[1] + j * reach) for i in (-1, 0, 1) for j in (-1, 0, 1)]
-        )
-        marks_seen = [one for place in around for one in find_marks(look(*place), recipe)]
+        first = look(x, y)
+        reach = min(first.pixels.shape) * first.mm_per_px * 0.6 * (attempt - 1)
+        steps = [(0, 0)] if attempt == 1 else [(i, j) for i in (-1, 0, 1) for j in (-1, 0, 1)]
+        windows = (look(x + i * reach, y + j * reach) if i or j else first for i, j in steps)
+        marks_seen = [one for window in windows for one in find_marks(window, recipe) if is_it(one)]
         if marks_seen:
-            near = min(marks_seen, key=lambda one: (one.x - expected[0]) ** 2 + (one.y - expected[1]) ** 2)
+            near = min(marks_seen, key=away)
             middle = find_marks(look(near.x, near.y), recipe)
             better = min(middle, key=lambda one: (one.x - near.x) ** 2 + (one.y - near.y) ** 2, default=near)
             return better, attempt

@@ -1,29 +1,36 @@
 """Bench: load, read, fit, cut, count."""
 
+import base64
 from datetime import UTC
+from io import BytesIO
 
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
+from PIL import Image
 
 from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting
 from etiquette.stations.edits import NotThere
 from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.sheets import sheet_there
-from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
-from etiquette.web.schemas import (
+from etiquette.web.bench_schemas import (
     BenchShown,
     CountAsked,
     CutAsked,
     CutShown,
     EntryShown,
+    FileForm,
+    FilesAsked,
     FilesWritten,
     LoadAsked,
+    PlaceAsked,
+    ReadAsked,
     ReadingShown,
     RollAsked,
-    RunMade,
     SpoiledAsked,
-    TaskMade,
+    WindowShown,
 )
+from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.web.schemas import RunMade, TaskMade
 from etiquette.web.shown import plan_shown, sheet_shown
 
 router = APIRouter(prefix="/api/bench", tags=["bench"])
@@ -64,6 +71,7 @@ def show_sheet(shop: ShopHere, sheet_id: int) -> BenchShown:
             preview=f"/api/plates/{sheet.plate_id}/preview",
             reading=ReadingShown(**sheet.reading) if sheet.reading else None,
             report=CutShown(**sheet.report) if sheet.report else None,
+            file_forms=[FileForm(name=name, words=form.words) for name, form in cut_files.FORMS.items()],
         )
 
     return within(shop, shown)
@@ -76,8 +84,29 @@ def load(shop: ShopHere, sheet_id: int, asked: LoadAsked) -> BenchShown:
 
 
 @router.post("/{sheet_id}/read")
-def read(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
-    return TaskMade(task_id=submit("read marks", {"sheet_id": sheet_id}))
+def read(sheet_id: int, asked: ReadAsked, submit: TaskSubmitter) -> TaskMade:
+    return TaskMade(task_id=submit("read marks", {"sheet_id": sheet_id, **asked.model_dump()}))
+
+
+@router.get("/{sheet_id}/marks/{mark_id}/window")
+def look_for_mark(
+    shop: ShopHere, sheet_id: int, mark_id: str, x: float | None = None, y: float | None = None
+) -> WindowShown:
+    """What the head sees at (x, y), or where the mark should lie."""
+    if x is None or y is None:
+        x, y = within(shop, lambda session: bench.expected_place(sheet_there(session, sheet_id), mark_id))
+    window = bench.look_at(shop, sheet_id, x, y)
+    out = BytesIO()
+    Image.fromarray(window.pixels).save(out, "PNG")
+    return WindowShown(
+        png=base64.b64encode(out.getvalue()).decode(), x=x, y=y, side_mm=window.mm_per_px * window.pixels.shape[0]
+    )
+
+
+@router.post("/{sheet_id}/marks/{mark_id}")
+def point_at_mark(shop: ShopHere, sheet_id: int, mark_id: str, asked: PlaceAsked) -> BenchShown:
+    bench.point_at_mark(shop, sheet_id, mark_id, asked.x, asked.y)
+    return show_sheet(shop, sheet_id)
 
 
 @router.post("/{sheet_id}/cut")
@@ -111,10 +140,15 @@ def reprint(shop: ShopHere, sheet_id: int) -> RunMade:
 
 
 @router.post("/{sheet_id}/files")
-def write_files(shop: ShopHere, sheet_id: int) -> FilesWritten:
-    """Two cut files, one for each end, for a cutter that fetches its own jobs."""
+def write_files(shop: ShopHere, sheet_id: int, asked: FilesAsked) -> FilesWritten:
+    """Two cut files, one for each end, for a machine that fetches its own jobs."""
     plate = within(shop, lambda session: sheet_there(session, sheet_id).plate)
-    return FilesWritten(folder="cut files", names=cut_files.write_cut_files(shop, plate))
+    return FilesWritten(folder=cut_files.FOLDER, names=cut_files.write_cut_files(shop, plate, asked.form))
+
+
+@router.get("/files/{name}", response_class=FileResponse)
+def cut_file(shop: ShopHere, name: str) -> FileResponse:
+    return FileResponse(cut_files.cut_file(shop, name), filename=name)
 
 
 @router.get("/{sheet_id}/picture", response_class=FileResponse)

@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CARDS
 from etiquette.stations import card_readings
+from etiquette.web.bench_schemas import CardEntered, CardsShown, ReadingEntered
 from etiquette.web.dependencies import ShopHere, within
-from etiquette.web.schemas import CardEntered, CardsShown, ReadingEntered
 
 router = APIRouter(prefix="/api/test-cards", tags=["test cards"])
 

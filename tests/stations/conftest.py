@@ -1,0 +1,36 @@
+"""The simulated devices, and a shop that has them."""
+
+import contextlib
+from collections.abc import Iterator
+from dataclasses import replace
+
+import pytest
+
+from etiquette.running.supervisor import _start_devices, _wait_for
+from etiquette.settings import Settings
+from etiquette.stations.shop import Device, Shop, note_devices
+from etiquette.store.blobs import Blobs
+from tests.stations.shop_floor import fill_shelf, tell
+
+
+@pytest.fixture(scope="session")
+def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Settings, dict[str, Device]]]:
+    """The three simulated devices and the room they share, for all tests of the stations."""
+    settings = Settings(tmp_path_factory.mktemp("room"), None)
+    with contextlib.ExitStack() as stack:
+        devices = _start_devices(settings, stack, [])
+        _wait_for(devices)
+        note_devices(settings, devices)
+        yield settings, {device.kind: device for device in devices}
+
+
+@pytest.fixture
+def room(shop: Shop, machines: tuple[Settings, dict[str, Device]]) -> Shop:
+    """A shop with the devices, nothing on the cutter, nothing wrong with it."""
+    settings, devices = machines
+    made = replace(shop, settings=settings, blobs=Blobs(settings.files), devices=devices)
+    made.database.within(fill_shelf)
+    tell(made, "cutter", "unload")
+    tell(made, "cutter", "fault", kind="none")
+    tell(made, "cutter", "wear", mended=True)
+    return made

@@ -1,0 +1,129 @@
+"""What the tests of the whole job start from: a filled shelf, and a sheet that is printed and has its film."""
+
+import shutil
+from collections.abc import Callable
+from decimal import Decimal
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+from sqlalchemy import Table, select
+from sqlalchemy.orm import Session
+
+from etiquette.devices.line import DeviceLine
+from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Base, Cutter, Design, MarkSet, Printer, Roll, Sheet, Stock
+from etiquette.work.tasks import Outcome
+from standins.room import Room
+
+RING_RADIUS_MM = 17.0
+
+
+def fill_shelf(session: Session) -> None:
+    session.add(Stock(name="White 600", width_mm=600, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))
+    session.flush()
+    session.add(Roll(stock_id=1, name="White 600 A", length_mm=5000, remaining_mm=5000))
+    session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))
+    session.add(
+        MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
+    )
+
+
+def target_art() -> bytes:
+    """A light disc of 20 mm radius with a dark ring 0.4 mm wide at 17 mm, at 20 px a millimetre."""
+    y, x = (np.mgrid[:840, :840] + 0.5) / 20 - 21
+    away = np.hypot(x, y)
+    grey = np.where(np.abs(away - RING_RADIUS_MM) < 0.2, 30, 215).astype(np.uint8)
+    pixels = np.dstack([grey, grey, grey, np.where(away < 20, 255, 0).astype(np.uint8)])
+    out = BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", dpi=(508, 508))
+    return out.getvalue()
+
+
+def do(
+    shop: Shop, task: Callable[..., Outcome], report: Callable[..., bool] = lambda *_: True, **arguments: Any
+) -> dict[str, Any]:
+    outcome = task(shop, arguments, report)
+    more = shop.database.within(lambda session: outcome.publish(session) if outcome.publish else None)
+    return {**outcome.result, **(more or {})}
+
+
+def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: object) -> int:
+    """A run of thirty targets, nested, printed, with film on; returns the sheet. Made once for all tests that begin with
+    the same one: printing and filming a sheet takes longer than most of what is tried with it."""
+    key = (shop.settings.data, name, seed)
+    first = not settings and not shop.database.within(lambda session: session.query(Design).count() + session.query(Printer).count())  # fmt: skip
+    if first and key in _KEPT:
+        return _KEPT[key].laid_out(shop)
+    sheet = _made(shop, name, seed, settings)
+    if first:
+        _KEPT[key] = Kept(shop, sheet)
+    return sheet
+
+
+def _made(shop: Shop, name: str, seed: int, settings: dict[str, object]) -> int:
+    (design,) = taking_in.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
+    do(shop, lines.find_lines, design_id=design)
+    run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
+    if settings:
+        shop.database.within(lambda session: runs.change(session, run, None, "settings", settings))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
+    printing.put_roll_on(shop, run)
+    sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
+    do(shop, printing.print_plate, sheet_id=sheet)
+    do(shop, printing.laminate_sheet, sheet_id=sheet, seed=seed)
+    return sheet
+
+
+class Kept:
+    """A shop as it was when its sheet had come to the shelf: every row of its database and the sheet's folder."""
+
+    def __init__(self, shop: Shop, sheet: int) -> None:
+        self._sheet, self._run = sheet, sheet_of(shop, sheet).plate.run_id
+        self._folder = Room(shop.settings.room).folder(sheet_of(shop, sheet).name)
+        self._copy = shop.settings.data / "kept" / self._folder.name
+        shutil.copytree(self._folder, self._copy)
+        self._rows = shop.database.within(_rows)
+
+    def laid_out(self, shop: Shop) -> int:
+        shop.database.within(lambda session: _put_rows(session, self._rows))
+        shutil.rmtree(self._folder)
+        shutil.copytree(self._copy, self._folder)
+        printing.put_roll_on(shop, self._run)
+        return self._sheet
+
+
+_KEPT: dict[tuple[Path, str, int], Kept] = {}
+Rows = list[tuple[Table, list[dict[str, Any]]]]
+
+
+def _rows(session: Session) -> Rows:
+    tables = Base.metadata.sorted_tables
+    return [(table, [dict(row) for row in session.execute(select(table)).mappings()]) for table in tables]
+
+
+def _put_rows(session: Session, held: Rows) -> None:
+    for table, _ in reversed(held):
+        session.execute(table.delete())
+    for table, rows in held:
+        if rows:
+            session.execute(table.insert(), rows)
+
+
+def sheet_of(shop: Shop, sheet: int) -> Sheet:
+    def whole(session: Session) -> Sheet:
+        row = session.get_one(Sheet, sheet)
+        assert row.plate is not None  # loaded with it
+        return row
+
+    return shop.database.within(whole)
+
+
+def tell(shop: Shop, device: str, wanted: str, **more: Any) -> dict[str, Any]:
+    """Ask a device something, as nobody but a test does."""
+    with DeviceLine(device, shop.device(device).port) as line:
+        return line.ask(wanted, **more)
