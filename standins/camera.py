@@ -35,8 +35,8 @@ def about() -> dict[str, object]:
     return {"board": board, "step_mm": 0.6 * SEEN_MM[1]}
 
 
-def photo(load: Load | None, along: float, random: np.random.Generator) -> dict[str, object]:
-    """The table with what lies on it, the arm at `along` mm or so; nothing of where the camera really is."""
+def photo(loads: list[Load], along: float, random: np.random.Generator) -> dict[str, object]:
+    """The table with the sheets on it, the arm at `along` mm or so; nothing of where the camera really is."""
     width, height = PHOTO_PX
     aim = np.array([SEEN_MM[0] / 2 - LEFT_MM, along]) + random.normal(0, 3, 2)
     half = float(np.hypot(width, height)) / 2
@@ -51,8 +51,8 @@ def photo(load: Load | None, along: float, random: np.random.Generator) -> dict[
 
     places = over_pixels(table, (height, width)).astype(np.float32)
     grey = _mat(places)
-    if load is not None:
-        sheet = cv2.cvtColor(np.ascontiguousarray(load.pixels), cv2.COLOR_RGB2GRAY)
+    for load in loads:
+        sheet = load.grey()
         fine = SEEN_MM[0] / width / float(load.scale[0])
         if fine > 1:  # a sensor's pixel sees all of the fine pixels of the sheet that it covers
             sheet = cv2.GaussianBlur(sheet, (0, 0), 0.4 * fine)

@@ -1,7 +1,9 @@
 """A simulated cutter with an optical head, over TCP.
 
 load      a sheet from the shelf goes on, head or tail first, a little askew, as hands put it
+blank     a piece of bare stock lies there, square
 roll      sheets go on as one roll, one after the other; advance brings the next one under the head, until none is left
+mat       several sheets lie on one carrier mat; judge and picture are asked by name
 look      a window of pixels at a place, with the position and nothing else
 photo     the table with what lies on it, from a camera on an arm; state says how the mat under it is printed
 begin     a job, in steps of unit_mm; plot cuts one of them, once: a part that comes again is not cut again
@@ -25,6 +27,7 @@ import numpy as np
 from PIL import Image
 
 from standins import camera
+from standins.cuts import depth_of
 from standins.faults import Faults
 from standins.judge import report
 from standins.knife import tip_path
@@ -38,19 +41,24 @@ WINDOW_MM_PER_PX = 0.1
 SENSOR_NOISE = 3.0
 """Standard deviation of the head's grey values."""
 PICTURE_PIXELS = 2400
+SEEN = {"shallow": (150, 190, 182), "through": (0, 128, 105), "liner": (0, 128, 105)}
+"""How a cut shows in the picture of the table."""
 KNIVES = (4, 5, 6)
 """Pens that hold a drag knife."""
 KNIFE_OFFSET_MM = 0.25
+BETWEEN_SHEETS_MM = 12.0
+BLANK, BLANK_MM_PER_PX = "BLANK", 0.2
 
 
 class Cutter:
     def __init__(self, room: Room) -> None:
         self._room = room
         self._load: Load | None = None
+        self._mat: list[Load] = []
         self._waiting: list[tuple[str, str]] = []
         self._job, self._parts, self._part_strokes = "", set[int](), 0
         self._faults = Faults()
-        self._sensor, self._feed, self._offset = np.zeros(2), 1.0, KNIFE_OFFSET_MM
+        self._sensor, self._feed, self._offset, self._blunt = np.zeros(2), 1.0, KNIFE_OFFSET_MM, 1.0
         self._heading, self._unit = 0.0, UNIT_MM
         self._lock = threading.Lock()
 
@@ -67,6 +75,7 @@ class Cutter:
         if wanted == "state":
             return {
                 "loaded": self._load.name if self._load else None,
+                "mat": [load.name for load in self._mat],
                 "window_mm": WINDOW_MM,
                 "job": self._job,
                 "parts": sorted(self._parts),
@@ -80,6 +89,10 @@ class Cutter:
             return self._wear(request.get("seed"), bool(request.get("mended")))
         if wanted == "load":
             return self._lay(str(request["name"]), str(request.get("end", "head")), request.get("seed"))
+        if wanted == "mat":
+            return self._lay_mat([(str(name), str(end)) for name, end in request["sheets"]])
+        if wanted == "blank":
+            return self._blank(float(request["width_mm"]), float(request["length_mm"]))
         if wanted == "roll":
             end = str(request.get("end", "head"))
             self._waiting = [(str(name), end) for name in request["names"]]
@@ -87,18 +100,24 @@ class Cutter:
         if wanted == "advance":
             return self._advance()
         if wanted == "unload":
-            self._load = None
+            self._load, self._mat = None, []
             return {"loaded": None}
         if self._load is None:
             raise Refused("No sheet is loaded on the cutter.")
-        return self._done_to(self._load, wanted, request)
+        load = next((one for one in self._mat if one.name == request.get("name")), self._load)
+        return self._done_to(load, wanted, request)
+
+    def _at(self, load: Load, x: float, y: float) -> Load:
+        """The sheet of the mat that lies at a place; `load` where there is no mat."""
+        return min(self._mat or [load], key=lambda one: one.away(x, y))
 
     def _done_to(self, load: Load, wanted: str, request: dict[str, Any]) -> dict[str, Any]:
         """What needs a sheet on the table."""
         if wanted == "look":
-            return self._look(load, float(request["x"]), float(request["y"]))
+            x, y = float(request["x"]), float(request["y"])
+            return self._look(self._at(load, x, y), x, y)
         if wanted == "photo":
-            return camera.photo(load, float(request["along"]), load.random)
+            return camera.photo(self._mat or [load], float(request["along"]), load.random)
         if wanted == "begin":
             self._job, self._parts = str(request["job"]), set()
             self._unit = float(request.get("unit_mm", UNIT_MM))
@@ -115,9 +134,23 @@ class Cutter:
     def _lay(self, name: str, end: str, seed: int | None) -> dict[str, Any]:
         if end not in ("head", "tail"):
             raise Refused("A sheet is loaded head or tail first.")
-        self._load = Load(self._room, name, end, seed, self._faults.skew_deg())
+        self._load, self._mat = Load(self._room, name, end, seed, self._faults.skew_deg()), []
         self._job, self._parts = "", set()
         return {"loaded": name}
+
+    def _lay_mat(self, sheets: list[tuple[str, str]]) -> dict[str, Any]:
+        """Sheets on one carrier mat, one behind the other, each as hands lay it."""
+        behind = 0.0
+        laid = []
+        for number, (name, end) in enumerate(sheets):
+            load = Load(self._room, name, end, None, 0.0)
+            load.random = np.random.default_rng(load.random.integers(1 << 30) + number)
+            load.shift = load.shift + (load.random.uniform(0, 30), behind)
+            behind = float(load.corners()[:, 1].max()) + BETWEEN_SHEETS_MM
+            laid.append(load)
+        self._mat, self._load = laid, laid[0]
+        self._job, self._parts = "", set()
+        return {"loaded": laid[0].name}
 
     def _advance(self) -> dict[str, Any]:
         """The next sheet of the roll; none left is not an error."""
@@ -127,12 +160,25 @@ class Cutter:
         name, end = self._waiting.pop(0)
         return self._lay(name, end, None)
 
+    def _blank(self, width_mm: float, length_mm: float) -> dict[str, Any]:
+        """A piece of stock that nobody has printed on, square under the knife."""
+        size = (round(length_mm / BLANK_MM_PER_PX), round(width_mm / BLANK_MM_PER_PX), 3)
+        self._room.folder(BLANK).mkdir(exist_ok=True)
+        self._room.write_pixels(BLANK, np.full(size, 238, dtype=np.uint8))
+        note = {"width_mm": width_mm, "length_mm": length_mm, "mm_per_px": [BLANK_MM_PER_PX] * 2, "state": "blank"}
+        self._room.write_note(BLANK, note)
+        self._room.folder(BLANK).joinpath("cuts.json").unlink(missing_ok=True)
+        self._load, self._mat = Load.square(self._room, BLANK), []
+        self._job, self._parts = "", set()
+        return {"loaded": BLANK}
+
     def _wear(self, seed: int | None, mended: bool) -> dict[str, Any]:
         """Camera, feed and knife are no longer where they were; nobody is told by how much."""
         random = chance(seed)
         self._sensor = np.zeros(2) if mended else random.choice([-1, 1], 2) * random.uniform(0.25, 0.7, 2)
         self._feed = 1.0 if mended else 1 + random.choice([-1, 1]) * random.uniform(0.0008, 0.002)
         self._offset = KNIFE_OFFSET_MM if mended else random.uniform(0.35, 0.6)
+        self._blunt = 1.0 if mended else random.uniform(1.2, 1.7)
         return {}
 
     def _real(self, told: np.ndarray) -> np.ndarray:
@@ -147,14 +193,14 @@ class Cutter:
         grey += load.random.normal(0, self._faults.noise(SENSOR_NOISE), grey.shape)
         return {"x": x, "y": y, "mm_per_px": WINDOW_MM_PER_PX, "png": _png(np.clip(grey, 0, 255).astype(np.uint8))}
 
-    def _tips(self, hpgl: str) -> list[tuple[int, np.ndarray]]:
-        """What the tools do when they are told `hpgl`."""
+    def _made(self, hpgl: str) -> list[tuple[int, np.ndarray, str]]:
+        """What the tools do when they are told `hpgl`: pen, where its tip goes, and how deep."""
         made = []
-        for pen, points in strokes(hpgl, self._unit):
-            tip = self._real(points)
-            if pen in KNIVES:
+        for stroke in strokes(hpgl, self._unit):
+            tip = self._real(stroke.points)
+            if stroke.pen in KNIVES:
                 tip, self._heading = tip_path(tip, self._offset, self._heading)
-            made.append((pen, tip))
+            made.append((stroke.pen, tip, depth_of(stroke.force, self._blunt)))
         return made
 
     def _plot(self, load: Load, request: dict[str, Any]) -> dict[str, Any]:
@@ -164,30 +210,33 @@ class Cutter:
         if part in self._parts:
             return {"part": part, "strokes": 0}
         time.sleep(self._faults.slow_seconds())
-        made = self._tips(str(request["hpgl"]))
+        made = self._made(str(request["hpgl"]))
+        lying = self._mat or [load]
         try:
-            for pen, tip in made:
+            for pen, tip, depth in made:
                 moved = self._faults.slip()
                 if moved is not None:
                     load.shift = load.shift + moved
                 if self._faults.out_of_media():
                     raise Refused("There is no media under the rollers any more.")
                 if self._faults.power():
-                    self._job, self._parts, self._load, self._heading = "", set(), None, 0.0
+                    self._job, self._parts, self._load, self._mat, self._heading = "", set(), None, [], 0.0
                     raise Dropped({}, 0)
-                load.cuts.append((pen, load.to_sheet(tip)))
+                under = self._at(load, *tip.mean(axis=0))
+                under.cuts.add(pen, under.to_sheet(tip), depth)
         finally:
-            load.keep()
+            for one in lying:
+                one.keep()
         self._parts.add(part)
         return {"part": part, "strokes": len(made)}
 
     def _judge(self, load: Load, hpgl: str | None) -> dict[str, Any]:
-        if not load.lines:
+        if not load.lines or (hpgl is None and not load.cuts.made):
             return {"report": None}
         if hpgl is None:
             return {"report": report(load.on_table(), load.wanted())}
         heading = self._heading
-        tips = [tip for _, tip in self._tips(hpgl)]
+        tips = [tip for _, tip, _ in self._made(hpgl)]
         self._heading = heading
         return {"report": report(tips, load.wanted())}
 
@@ -197,9 +246,17 @@ class Cutter:
         low, high = load.corners().min(axis=0) - 5, load.corners().max(axis=0) + 5
         scale = float((high - low).max()) / PICTURE_PIXELS
         picture = load.from_above(low, high, scale)
-        for line in load.on_table():
+        for (*_, depth), line in zip(load.cuts.made, load.on_table(), strict=True):
             pixels = np.round((line - (low[0], high[1])) / scale * (1, -1) * 16).astype(np.int32)
-            cv2.polylines(picture, [pixels], False, (0, 128, 105), 1, cv2.LINE_AA, 4)
+            cv2.polylines(
+                picture,
+                [pixels],
+                False,
+                SEEN[depth],
+                2 if depth == "liner" and load.name == BLANK else 1,
+                cv2.LINE_AA,
+                4,
+            )
         return {"png": _png(picture), "box": [float(low[0]), float(low[1]), float(high[0]), float(high[1])]}
 
 

@@ -5,9 +5,10 @@ import json
 import cv2
 import numpy as np
 
+from standins.cuts import Cuts
 from standins.film import Film
 from standins.judge import planned_lines
-from standins.room import Room, chance, write_whole
+from standins.room import Room, chance
 
 HAND_TURN_DEG, HAND_SHIFT_MM = 0.4, 4.0
 """How exactly a hand lays a sheet: standard deviations."""
@@ -35,12 +36,23 @@ class Load:
         self.turn = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
         self.shift = np.zeros(2)
         self.shift = -self.corners().min(axis=0) + TABLE_MARGIN_MM + self.random.normal(0, HAND_SHIFT_MM, 2)
-        kept = self._folder / "cuts.json"
-        self.cuts = [(pen, np.array(line)) for pen, line in json.loads(kept.read_text())] if kept.exists() else []
+        self.cuts = Cuts.kept_in(self._folder / "cuts.json")
+
+    @classmethod
+    def square(cls, room: Room, name: str) -> "Load":
+        """Laid against the stop: its lower left corner where the machine counts from."""
+        load = cls(room, name, "head", 0)
+        load.turn, load.shift = np.eye(2), np.zeros(2)
+        return load
 
     def corners(self) -> np.ndarray:
         height, width = self.pixels.shape[:2]
         return self.to_cutter(np.array([[0, 0], [width, 0], [width, height], [0, height]]) * self.scale + self.corner)
+
+    def away(self, x: float, y: float) -> float:
+        """How far a place on the table lies from the sheet, 0 on it."""
+        corners = self.corners()
+        return float(np.hypot(*np.maximum(np.maximum(corners.min(axis=0) - (x, y), (x, y) - corners.max(axis=0)), 0)))
 
     def to_cutter(self, laminated: np.ndarray) -> np.ndarray:
         return laminated @ self.turn.T + self.shift
@@ -59,11 +71,10 @@ class Load:
 
     def keep(self) -> None:
         """Keep the cuts with the sheet."""
-        kept = [[pen, np.round(line, 4).tolist()] for pen, line in self.cuts]
-        write_whole(self._folder / "cuts.json", json.dumps(kept).encode())
+        self.cuts.keep_in(self._folder / "cuts.json")
 
     def on_table(self) -> list[np.ndarray]:
-        return [self.to_cutter(line) for _, line in self.cuts]
+        return [self.to_cutter(line) for _, line, _ in self.cuts.made]
 
     def window(self, middle: np.ndarray, side: int, step: float) -> np.ndarray:
         """Grey values of a window of `side` × `side` pixels of `step` mm about `middle`, top row first."""
@@ -78,7 +89,15 @@ class Load:
         onto = np.column_stack([last_column - first, last_row - first]) / (side - 1)
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
         seen = cv2.warpAffine(part, np.column_stack([onto, first - low]), (side, side), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=TABLE_GREY)  # fmt: skip
+        about, far = self.to_sheet(middle), side * step
+        self.cuts.shadow(seen, lambda line: (self.to_cutter(line) - middle) * (1 / step, -1 / step) + (side - 1) / 2, about - far, about + far)  # fmt: skip
         return np.asarray(seen, dtype=float)
+
+    def grey(self) -> np.ndarray:
+        """The pixels of the whole sheet, with its cuts, in grey."""
+        grey = cv2.cvtColor(np.ascontiguousarray(self.pixels), cv2.COLOR_RGB2GRAY)
+        self.cuts.shadow(grey, lambda line: self.to_pixels(self.to_cutter(line)) - 0.5)
+        return grey
 
     def from_above(self, low: np.ndarray, high: np.ndarray, scale: float) -> np.ndarray:
         """The stretch of the table from `low` to `high` in pixels of `scale` mm, the sheet on it, top row first."""

@@ -1,6 +1,7 @@
 """The cutter's own small reader of HP-GL: pen-down strokes in millimetres."""
 
 import re
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -10,17 +11,25 @@ UNIT_MM = 0.025
 CHORD_DEG = 1.0
 
 
-def strokes(text: str, unit_mm: float = UNIT_MM) -> list[tuple[int, np.ndarray]]:
-    """(pen, points (n, 2)) of every pen-down stroke, in steps of `unit_mm`. Knows IN, PA, PR, PU, PD, SP, AA; passes over
-    the rest."""
-    found: list[tuple[int, np.ndarray]] = []
-    at, pen, down, absolute = (0.0, 0.0), 0, False, True
+@dataclass(frozen=True)
+class Stroke:
+    """What a tool does without lifting: `points` (n, 2) in mm, with `force` in gf, 0 when nothing was said."""
+
+    pen: int
+    points: np.ndarray
+    force: float
+
+
+def strokes(text: str, unit_mm: float = UNIT_MM) -> list[Stroke]:
+    """Every pen-down stroke, in steps of `unit_mm`. Knows IN, PA, PR, PU, PD, SP, FS, AA; passes over the rest."""
+    found: list[Stroke] = []
+    at, pen, down, absolute, force = (0.0, 0.0), 0, False, True, 0.0
     run: list[tuple[float, float]] = []
 
     def lift() -> None:
         nonlocal run
         if len(run) > 1:
-            found.append((pen, np.array(run) * unit_mm))
+            found.append(Stroke(pen, np.array(run) * unit_mm, force))
         run = []
 
     for command, arguments in re.findall(r"([A-Z]{2})([^A-Z;]*)", text):
@@ -30,6 +39,9 @@ def strokes(text: str, unit_mm: float = UNIT_MM) -> list[tuple[int, np.ndarray]]
         if command == "SP":
             lift()
             pen = int(numbers[0]) if numbers else 0
+        if command == "FS":
+            lift()
+            force = numbers[0] if numbers else 0.0
         if command == "PU":
             lift()
             down = False

@@ -71,6 +71,9 @@ class Printer:
         if wanted == "fault":
             self._fault = str(request["kind"])
             return {"fault": self._fault}
+        if wanted == "forget":  # the list of jobs is cleared at the panel
+            self._status, self._fault = {}, None
+            return {}
         raise Refused(f"The printer does not know “{wanted}”.")
 
     def watch(self) -> None:
@@ -142,7 +145,7 @@ class Printer:
         self._status[name] = {"state": "printing", "share": 0.99, "used_mm": 0.0}
         made = strokes((self._room.jobs / f"{name}.plt").read_text())
         lines = self._room.folder(sheet) / "lines.svg"
-        said = report([points for _, points in made], planned_lines(lines)) if lines.exists() else {}
+        said = report([stroke.points for stroke in made], planned_lines(lines)) if lines.exists() else {}
         self._room.write_note(sheet, {**self._room.note(sheet), "state": "cut", "cut": said})
         self._clear(name)
         self._status[name] = {"state": "done", "share": 1.0, "cut": said, "strokes": len(made)}

@@ -74,9 +74,34 @@ def test_planned_lines_are_read_with_curves_and_origin(tmp_path: Path) -> None:
 def test_the_plotter_language() -> None:
     """HP 7475A Interfacing and Programming Manual, 1983: 1016 units are 25.4 mm."""
     made = strokes("IN;SP1;PU0,0;PD1016,0,1016,1016;PU;SP2;PA0,0;PD;PR400,0,0,400;PU;SP0;")
-    assert [pen for pen, _ in made] == [1, 2]
-    assert made[0][1] == pytest.approx(np.array([[0, 0], [25.4, 0], [25.4, 25.4]]))
-    assert made[1][1].tolist() == [[0, 0], [10, 0], [10, 10]]
+    assert [one.pen for one in made] == [1, 2]
+    assert made[0].points == pytest.approx(np.array([[0, 0], [25.4, 0], [25.4, 25.4]]))
+    assert made[1].points.tolist() == [[0, 0], [10, 0], [10, 10]]
+
+
+def test_arcs_and_forces_of_the_plotter_language() -> None:
+    """AA x, y, degrees: about a centre, counter-clockwise; in a machine of finer steps."""
+    (quarter,) = strokes("SP3;FS70;PU2000,1000;PD;AA1000,1000,90;PU;", 0.01)
+    assert quarter.force == 70 and quarter.points[-1] == pytest.approx([10, 20])
+    assert np.hypot(*(quarter.points - 10).T) == pytest.approx(np.full(len(quarter.points), 10))
+
+
+def test_a_blunt_blade_needs_more_force_and_everybody_sees_how_deep_it_went(room: Room) -> None:
+    cutter = Cutter(room)
+    cutter.answer({"ask": "blank", "width_mm": 60, "length_mm": 60})
+
+    def grey(x: float, force: int) -> float:
+        cutter.answer({"ask": "begin", "job": f"{x}"})
+        cutter.answer({"ask": "plot", "job": f"{x}", "part": 0, "hpgl": f"SP4;FS{force};PU{x * 40:.0f},400;PD{x * 40:.0f},2000;PU;"})  # fmt: skip
+        seen = cutter.answer({"ask": "look", "x": x, "y": 30})
+        pixels = np.asarray(Image.open(BytesIO(base64.b64decode(seen["png"]))), dtype=float)
+        return float(pixels[100:260, 178:182].mean(axis=0).min())
+
+    shallow, through, liner = grey(20, 40), grey(30, 70), grey(40, 120)
+    assert shallow > through + 40 > liner + 60
+    cutter.answer({"ask": "wear", "seed": 1})
+    cutter._offset, cutter._sensor, cutter._feed = 0.0, np.zeros(2), 1.0
+    assert grey(50, 60) > through + 40  # what was through with a sharp blade no longer is
 
 
 @pytest.fixture
@@ -184,12 +209,12 @@ def test_the_cutter_judges_its_own_cut_against_the_truth(room: Room) -> None:
     assert cutter.answer({"ask": "judge", "hpgl": plotted(wanted)})["report"]["worst_mm"] < 0.03
     off = cutter.answer({"ask": "judge", "hpgl": plotted(wanted + (0.5, 0))})["report"]
     assert off["worst_mm"] == pytest.approx(0.5, abs=0.05)
-    assert load.cuts == []
+    assert load.cuts.made == []
     cutter.answer({"ask": "begin", "job": "one"})
     part = {"ask": "plot", "job": "one", "part": 0, "hpgl": plotted(wanted)}
     cutter.answer(part)
     cutter.answer(part)  # a part that comes again is not cut again
-    assert len(load.cuts) == 1
+    assert len(load.cuts.made) == 1
     assert cutter.answer({"ask": "judge"})["report"]["worst_mm"] < 0.03
     cutter.answer({"ask": "load", "name": "A-1", "end": "head", "seed": 2})
     # cuts belong to the sheet: laid anew, the other way round, they lie where they were cut

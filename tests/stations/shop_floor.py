@@ -3,23 +3,19 @@
 import shutil
 from collections.abc import Callable
 from decimal import Decimal
-from io import BytesIO
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from PIL import Image
 from sqlalchemy import Table, select
 from sqlalchemy.orm import Session
 
+from etiquette.demo.art import art_file
 from etiquette.devices.line import DeviceLine
 from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Base, Cutter, Design, MarkSet, Printer, Roll, Sheet, Stock
 from etiquette.work.tasks import Outcome
 from standins.room import Room
-
-RING_RADIUS_MM = 17.0
 
 
 def fill_shelf(session: Session) -> None:
@@ -30,17 +26,6 @@ def fill_shelf(session: Session) -> None:
     session.add(
         MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
     )
-
-
-def target_art() -> bytes:
-    """A light disc of 20 mm radius with a dark ring 0.4 mm wide at 17 mm, at 20 px a millimetre."""
-    y, x = (np.mgrid[:840, :840] + 0.5) / 20 - 21
-    away = np.hypot(x, y)
-    grey = np.where(np.abs(away - RING_RADIUS_MM) < 0.2, 30, 215).astype(np.uint8)
-    pixels = np.dstack([grey, grey, grey, np.where(away < 20, 255, 0).astype(np.uint8)])
-    out = BytesIO()
-    Image.fromarray(pixels).save(out, "PNG", dpi=(508, 508))
-    return out.getvalue()
 
 
 def do(
@@ -65,7 +50,7 @@ def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: obje
 
 
 def _made(shop: Shop, name: str, seed: int, settings: dict[str, object]) -> int:
-    (design,) = taking_in.take_in(shop, target_art(), "target.png", None, {"offset_mm": RING_RADIUS_MM - 20})
+    (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "target.png", None, {"offset_mm": -3.0})
     do(shop, lines.find_lines, design_id=design)
     run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
     if settings:
@@ -91,8 +76,10 @@ class Kept:
 
     def laid_out(self, shop: Shop) -> int:
         shop.database.within(lambda session: _put_rows(session, self._rows))
-        shutil.rmtree(self._folder)
+        for other in self._folder.parent.glob(f"{self._folder.name.split('-')[0]}-*"):
+            shutil.rmtree(other)  # what other tests printed under the same names
         shutil.copytree(self._copy, self._folder)
+        tell(shop, "printer", "forget")
         printing.put_roll_on(shop, self._run)
         return self._sheet
 

@@ -9,7 +9,7 @@ import pytest
 import svgelements
 
 from etiquette.core.errors import JobError
-from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting, rolls, runs
+from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting, mats, printing, rolls, runs
 from etiquette.stations.edits import NotThere
 from etiquette.stations.plate_notes import plan_from
 from etiquette.stations.shop import Device, Shop
@@ -249,6 +249,26 @@ def test_a_whole_roll_is_cut_and_a_bad_frame_is_set_aside(room: Shop) -> None:
     assert [sheet_of(room, one).state for one in sheets] == ["cut", "laminated", "cut"]
     words = [entry.words for entry in room.database.within(bench_log.latest)]
     assert "2 cut, 1 set aside" in words[0] and any("set aside" in one for one in words[1:])
+
+
+def test_several_sheets_on_one_mat_are_found_wherever_they_lie(room: Shop) -> None:
+    """Two prints of one frame, one of another and one that was washed out, some tail first: each is read and cut for
+    itself."""
+    first, pale = (on_shelf(room, f"Frame {n}", seed=n) for n in (1, 2))
+    second = room.database.within(lambda session: printing.new_sheet(session, sheet_of(room, first).plate.id))
+    do(room, printing.print_plate, sheet_id=second)
+    do(room, printing.laminate_sheet, sheet_id=second, seed=31)
+    shelf, name = Room(room.settings.room), sheet_of(room, pale).name
+    pixels = np.array(shelf.pixels(name))
+    shelf.write_pixels(name, np.where(pixels < 120, 235, pixels).astype(np.uint8))
+    done = do(room, mats.cut_mat, sheet_ids=[first, pale, second], ends=["head", "tail", "tail"])
+    assert done["aside"] == {name: "Its code is not to be seen on the mat."}
+    assert sheet_of(room, pale).state == "laminated"
+    for one, end in ((first, "head"), (second, "tail")):
+        row = sheet_of(room, one)
+        assert row.name in done["cut"] and row.state == "cut"
+        assert row.report is not None and row.report["cut"]["worst_mm"] <= 0.25
+        assert row.reading is not None and row.reading["end"] == end
 
 
 def test_a_roll_ends_when_the_media_slips(room: Shop) -> None:

@@ -4,29 +4,39 @@ import { api, type Schemas, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { Action, Section, Working } from "../ui/Readings";
 
-/** A printed roll without hands: every sheet that waits for the cutter, one after the other. */
+/** Every sheet that waits, without hands: as one roll, or beside each other on a carrier mat. */
 export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; done: () => void }) {
   const waiting = sheets.filter((sheet) => sheet.state === "laminated").sort((one, other) => one.id - other.id);
-  const [open, setOpen] = useState(false);
+  const [open, setOpen] = useState<"roll" | "mat" | null>(null);
   const task = useTask("cutting the roll", done);
   const start = (end: "head" | "tail") => {
-    setOpen(false);
+    setOpen(null);
     void task.start("Laying the roll", () => told(api.POST("/api/bench/roll", { body: { sheet_ids: waiting.map(({ id }) => id), end, check: false } })));
   };
+  const cutMat = () => {
+    setOpen(null);
+    void task.start("Looking at the mat", () => told(api.POST("/api/bench/mat", { body: { sheet_ids: waiting.map(({ id }) => id), check: false } })));
+  };
+  const names = waiting.map(({ name }) => name).join(", ");
   if (task.progress) return <Working progress={task.progress} cancel={task.cancel} stopWords="Hold after this sheet" />;
   if (waiting.length < 2) return null;
   return (
     <>
-      <Action onClick={() => setOpen(!open)}>Cut the whole roll: {waiting.length} sheets</Action>
-      {open && (
+      <Action onClick={() => setOpen(open === "roll" ? null : "roll")}>Cut the whole roll: {waiting.length} sheets</Action>
+      {open === "roll" && (
         <div className="rounded-[6px] border border-rule bg-white p-3 text-[12px]">
-          <p className="mb-2">
-            {waiting.map(({ name }) => name).join(", ")} lie on the roll in this order. Each is read, fitted and cut; one whose fit is not “go” is set aside.
-          </p>
+          <p className="mb-2">{names} lie on the roll in this order. Each is read, fitted and cut; one whose fit is not “go” is set aside.</p>
           <div className="flex gap-2">
             <Action onClick={() => start("head")}>Head first</Action>
             <Action onClick={() => start("tail")}>Tail first</Action>
           </div>
+        </div>
+      )}
+      <Action onClick={() => setOpen(open === "mat" ? null : "mat")}>Cut {waiting.length} sheets on one mat</Action>
+      {open === "mat" && (
+        <div className="rounded-[6px] border border-rule bg-white p-3 text-[12px]">
+          <p className="mb-2">Lay {names} on the carrier mat, either way round, none over another. The camera finds each by its code, reads, fits and cuts it.</p>
+          <Action onClick={cutMat}>They lie on the mat</Action>
         </div>
       )}
     </>

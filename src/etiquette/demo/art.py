@@ -165,6 +165,18 @@ def spark() -> Image.Image:
     return sheet.image()
 
 
+TRUE_MM = 17.0
+"""Radius of the thin line of the trueing disc; its edge lies 3 mm further out."""
+
+
+def trueing_disc() -> Image.Image:
+    """A pale disc with a thin line where its kiss line is to lie: the bare eye sees whether the knife followed it."""
+    sheet = Sheet(42, 42)
+    for radius, colour in ((TRUE_MM + 3, CREAM), (TRUE_MM + 0.2, INK), (TRUE_MM - 0.2, CREAM)):
+        sheet.ellipse(21, 21, radius, radius, colour)
+    return sheet.image()
+
+
 def serial_plate() -> Image.Image:
     """A plate with two screw holes, so that holes matter."""
     sheet = Sheet(70, 34)
@@ -203,6 +215,7 @@ DRAWINGS: dict[str, Callable[[], Image.Image]] = {
     "spark": spark,
     "serial-plate": serial_plate,
     "seed-packet": seed_packet,
+    "trueing-disc": trueing_disc,
 }
 
 

@@ -36,6 +36,9 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
         ("bell-sleeve", {"name": "Bell sleeve", "due_count": 10, "ready": True}),
         ("maker-plate", {"name": "Maker's plate", "due_count": 6, "kind": "through"}),
     )),
+    ("Bench check", "Quillmere", 6, (
+        ("trueing-disc", {"name": "Trueing disc", "due_count": 30, "offset_mm": -3.0, "ready": True}),
+    )),
 )  # fmt: skip
 
 

@@ -11,14 +11,16 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from etiquette.core.aligning.boards import Board, camera_over
-from etiquette.core.aligning.photos import Camera
-from etiquette.core.aligning.windows import Window
+from etiquette.core.aligning.photos import Camera, find_codes
+from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError
 
 CONNECT_SECONDS = 2.0
 ANSWER_SECONDS = 120.0
 PHOTO_WINDOW_MM, PHOTO_MM_PER_PX = 36.0, 0.2
 """What is cut out of a photo at a time, as wide as an optical head sees, somewhat finer than the photo itself."""
+SAME_CODE_MM = 8.0
+"""A code that two photos show lies in both within so much."""
 
 
 class LineBroken(JobError):
@@ -125,12 +127,27 @@ class TableCamera:
     def looks(self) -> int:
         return len(self._photos)
 
-    def __call__(self, x: float, y: float) -> Window:
-        number = max(0, int(y / self._step_mm))
+    def _photo(self, number: int) -> tuple[NDArray[np.uint8], Camera]:
         if number not in self._photos:
             pixels = self._line.photo((number + 0.5) * self._step_mm)
             self._photos[number] = pixels, camera_over(pixels, self._board)
-        pixels, camera = self._photos[number]
+        return self._photos[number]
+
+    def codes(self, length_mm: float) -> list[SeenCode]:
+        """Every frame code on the table, up to `length_mm` along it; where two photos overlap it counts once."""
+        found: list[SeenCode] = []
+        for number in range(int(np.ceil(length_mm / self._step_mm))):
+            pixels, camera = self._photo(number)
+            for one in find_codes(pixels):
+                upper_left, upper_right, lower_right, lower_left = camera.to_plane(one.corners)
+                x, y = (upper_left + upper_right + lower_right + lower_left) / 4
+                across, up = upper_right - upper_left + lower_right - lower_left
+                if not any(known.code == one.code and np.hypot(known.x - x, known.y - y) < SAME_CODE_MM for known in found):  # fmt: skip
+                    found.append(SeenCode(one.code, float(x), float(y), float(np.degrees(np.arctan2(up, across)))))
+        return found
+
+    def __call__(self, x: float, y: float) -> Window:
+        pixels, camera = self._photo(max(0, int(y / self._step_mm)))
         return camera.window(pixels, x, y, PHOTO_WINDOW_MM, PHOTO_MM_PER_PX)
 
 

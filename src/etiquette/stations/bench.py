@@ -1,5 +1,6 @@
 """Bench: load the sheet, read its code and marks, fit. Cutting is in cutting.py, counting in counting.py."""
 
+from collections.abc import Sequence
 from typing import Any, Literal
 
 import numpy as np
@@ -44,18 +45,19 @@ def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
     cutter = shop.device("cutter")
     with DeviceLine(cutter.name, cutter.port) as line:
         line.ask("load", name=sheet.name, end=end)
-    shop.database.within(lambda session: lies_on_cutter(session, sheet_id))
+    shop.database.within(lambda session: lie_on_cutter(session, [sheet_id]))
 
 
-def lies_on_cutter(session: Session, sheet_id: int) -> None:
-    """The sheet lies there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut whole is
-    begun anew, one that was cut in part goes on."""
+def lie_on_cutter(session: Session, sheet_ids: Sequence[int]) -> None:
+    """These sheets lie there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut whole
+    is begun anew, one that was cut in part goes on."""
     for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
         other.state, other.reading = "laminated", None
-    row = session.get_one(Sheet, sheet_id)
-    if row.state == "cut":
-        row.progress, row.good = None, None
-    row.state, row.reading, row.report = "loaded", None, None
+    for sheet_id in sheet_ids:
+        row = session.get_one(Sheet, sheet_id)
+        if row.state == "cut":
+            row.progress, row.good = None, None
+        row.state, row.reading, row.report = "loaded", None, None
 
 
 def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
@@ -87,7 +89,7 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             return Outcome({"held": True})
         looks = head.looks
     told_by = {"code": seen.code.payload, "end": seen.code.end, "looks": looks, "by": "photo" if by_photo else "head"}
-    fit, note = _fitted(plate, list(reading.marks), reading.tries, told_by)
+    fit, note = fitted(plate, list(reading.marks), reading.tries, told_by)
     if fit.load != seen.code.end:
         raise JobError(
             "The code says one end and the marks say the other.",
@@ -95,11 +97,11 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             "Take the sheet off, check that it is whole, and load it again.",
         )
     return Outcome(
-        {"sheet_id": sheet.id, "verdict": fit.verdict}, lambda session: _keep_reading(session, sheet.id, fit, note)
+        {"sheet_id": sheet.id, "verdict": fit.verdict}, lambda session: keep_reading(session, sheet.id, fit, note)
     )
 
 
-def _fitted(
+def fitted(
     plate: Plate, marks: list[ReadMark], tries: dict[str, int], told_by: dict[str, Any]
 ) -> tuple[Fit, dict[str, Any]]:
     """The fit of a sheet's marks, and what the screen shows and the cut needs of it, as plain values."""
@@ -129,7 +131,7 @@ def _fitted(
     return fit, note
 
 
-def _keep_reading(session: Session, sheet_id: int, fit: Fit, note: dict[str, Any]) -> None:
+def keep_reading(session: Session, sheet_id: int, fit: Fit, note: dict[str, Any]) -> None:
     row = session.get_one(Sheet, sheet_id)
     row.state, row.reading = "read", note
     state: Literal["good", "look", "stop"] = {"go": "good", "check": "look", "stop": "stop"}[fit.verdict]  # type: ignore[assignment]
@@ -179,8 +181,8 @@ def point_at_mark(shop: Shop, sheet_id: int, mark_id: str, x: float, y: float) -
         marks.append(ReadMark(mark["id"], (mark["nominal"][0], mark["nominal"][1]), place, noise))
         tries[mark["id"]] = mark["tries"]
     told_by = {key: sheet.reading[key] for key in ("code", "end", "looks")} | {"by": sheet.reading.get("by", "head")}
-    fit, note = _fitted(plate, marks, tries, told_by)
-    shop.database.within(lambda session: _keep_reading(session, sheet_id, fit, note))
+    fit, note = fitted(plate, marks, tries, told_by)
+    shop.database.within(lambda session: keep_reading(session, sheet_id, fit, note))
 
 
 def _setting(session: Session, loaded: str) -> CutterSetting:

@@ -150,9 +150,9 @@ def _finished(
     straight, *_ = motion_of(shop, plate, unaligned(fit, plan_from(plate.summary["plan"])))
     report(0.95, "Looking at the sheet")
     with DeviceLine(machine.name, machine.port) as line:
-        made = line.ask("judge")["report"]
-        without = line.ask("judge", hpgl=as_told(straight.strokes, setting, cards))["report"]
-        picture = line.ask("picture")
+        made = line.ask("judge", name=sheet.name)["report"]
+        without = line.ask("judge", name=sheet.name, hpgl=as_told(straight.strokes, setting, cards))["report"]
+        picture = line.ask("picture", name=sheet.name)
     note = {
         "cut": made,
         "without": without,
@@ -273,7 +273,7 @@ class _Job:
 
     def _send(self, line: DeviceLine, parts: list[tuple[ToolTurn, list[Stroke]]], begin: bool) -> str:
         state = line.ask("state")
-        if state["loaded"] != self._sheet.name:
+        if self._sheet.name not in (state["loaded"], *state.get("mat", [])):
             raise JobError("Another sheet lies on the cutter.", self._setting.name, "Load the right one and read its marks.")  # fmt: skip
         if begin:
             line.ask("begin", job=self._name, unit_mm=self._setting.profile.unit_mm)

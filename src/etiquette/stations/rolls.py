@@ -8,7 +8,7 @@ from typing import Any
 
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine
-from etiquette.stations.bench import lies_on_cutter, read_sheet
+from etiquette.stations.bench import lie_on_cutter, read_sheet
 from etiquette.stations.bench_log import noted
 from etiquette.stations.cutting import cut_sheet
 from etiquette.stations.sheets import sheet_there
@@ -38,13 +38,13 @@ def cut_roll(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         share = (len(cut) + len(aside)) / len(wanted)
         if not report(share, f"{lying}: frame {len(cut) + len(aside) + 1} of {len(wanted)}"):
             return Outcome({"state": "held", "cut": cut, "aside": aside})
-        shop.database.within(lambda session, one=sheet.id: lies_on_cutter(session, one))
+        shop.database.within(lambda session, one=sheet.id: lie_on_cutter(session, [one]))
         trouble = _one(shop, sheet, bool(arguments.get("check")))
         if trouble is None:
             cut.append(lying)
         else:
             aside[lying] = trouble
-            _set_aside(shop, sheet, trouble)
+            set_aside(shop, sheet, trouble)
         with DeviceLine(machine.name, machine.port) as line:
             lying = line.ask("advance")["loaded"]
     shop.database.within(lambda session: noted(session, None, "good" if not aside else "look", f"The roll is through: {len(cut)} cut, {len(aside)} set aside."))  # fmt: skip
@@ -76,7 +76,9 @@ def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
     return None
 
 
-def _set_aside(shop: Shop, sheet: Sheet, trouble: str) -> None:
+def set_aside(shop: Shop, sheet: Sheet, trouble: str) -> None:
+    """Back to the shelf, and into the log."""
+
     def keep(session: Any) -> None:
         session.get_one(Sheet, sheet.id).state = "laminated"
         noted(session, sheet.id, "stop", f"{sheet.name} is set aside: {trouble}")

@@ -131,6 +131,11 @@ class RollAsked(BaseModel):
     check: bool = False
 
 
+class MatAsked(BaseModel):
+    sheet_ids: list[int]
+    check: bool = False
+
+
 class FilesAsked(BaseModel):
     form: str = "plt"
 

@@ -31,6 +31,9 @@ TASKS = {
     "read marks": "etiquette.stations.bench:read_sheet",
     "cut": "etiquette.stations.cutting:cut_sheet",
     "cut roll": "etiquette.stations.rolls:cut_roll",
+    "cut mat": "etiquette.stations.mats:cut_mat",
+    "cut card": "etiquette.stations.card_cutting:cut_card",
+    "read card": "etiquette.stations.card_cutting:read_card",
 }
 """Registered names and where their functions live; imported when first needed."""
 

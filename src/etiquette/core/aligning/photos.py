@@ -50,17 +50,19 @@ class PhotoMarks:
 
 
 def find_codes(photo: Grey) -> list[PhotoCode]:
-    """Every frame code in the photo; looked for as it is, then smoothed and smaller, where noise hides it."""
+    """Every frame code in the photo, prints of the same one too; looked for as it is, then smoothed and smaller, where noise hides it."""
     half = cv2.resize(cv2.GaussianBlur(photo, (0, 0), 1.2), None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
-    found: dict[FrameCode, PhotoCode] = {}
+    found: list[PhotoCode] = []
     for pixels, scale in ((photo, 1.0), (half, 2.0)):
         for barcode in zxingcpp.read_barcodes(pixels, formats=list(FORMATS.values())):
             code = parse_payload(barcode.text)
-            if code is not None and code not in found:
-                at = barcode.position
-                corners = [(p.x, p.y) for p in (at.top_left, at.top_right, at.bottom_right, at.bottom_left)]
-                found[code] = PhotoCode(code, scale * np.array(corners, dtype=float))
-    return list(found.values())
+            at = barcode.position
+            corners = scale * np.array([(p.x, p.y) for p in (at.top_left, at.top_right, at.bottom_right, at.bottom_left)], dtype=float)  # fmt: skip
+            near = float(np.abs(np.ptp(corners, axis=0)).max())
+            known = any(one.code == code and np.abs(one.corners.mean(axis=0) - corners.mean(axis=0)).max() < near for one in found)  # fmt: skip
+            if code is not None and not known:
+                found.append(PhotoCode(code, corners))
+    return found
 
 
 def find_marks_in_photo(photo: Grey, codes: Sequence[PhotoCode], plan: FramePlan, recipe: MarkRecipe) -> PhotoMarks:

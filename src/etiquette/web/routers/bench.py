@@ -22,6 +22,7 @@ from etiquette.web.bench_schemas import (
     FilesAsked,
     FilesWritten,
     LoadAsked,
+    MatAsked,
     PlaceAsked,
     ReadAsked,
     ReadingShown,
@@ -52,6 +53,12 @@ def log(shop: ShopHere) -> list[EntryShown]:
 @router.post("/roll")
 def cut_roll(asked: RollAsked, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit("cut roll", asked.model_dump()))
+
+
+@router.post("/mat")
+def cut_mat(asked: MatAsked, submit: TaskSubmitter) -> TaskMade:
+    """Cut several sheets that lie on one carrier mat."""
+    return TaskMade(task_id=submit("cut mat", asked.model_dump()))
 
 
 @router.get("/{sheet_id}")

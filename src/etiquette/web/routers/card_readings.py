@@ -3,13 +3,14 @@
 from dataclasses import asdict
 from datetime import UTC
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
 from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CARDS
-from etiquette.stations import card_readings
+from etiquette.stations import card_cutting, card_readings
 from etiquette.web.bench_schemas import CardEntered, CardsShown, ReadingEntered
-from etiquette.web.dependencies import ShopHere, within
+from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.web.schemas import TaskMade
 
 router = APIRouter(prefix="/api/test-cards", tags=["test cards"])
 
@@ -37,3 +38,20 @@ def show_cards(shop: ShopHere) -> CardsShown:
 def enter(shop: ShopHere, asked: CardEntered) -> CardsShown:
     within(shop, lambda session: card_readings.enter(session, asked.card, asked.cutter_id, asked.stock_id, asked.kind, asked.readings))  # fmt: skip
     return show_cards(shop)
+
+
+@router.post("/cut")
+def cut_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Cut a card on a bare piece of stock."""
+    return TaskMade(task_id=submit("cut card", asked.model_dump()))
+
+
+@router.post("/read")
+def read_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Read the card that lies on the cutter with its cameras."""
+    return TaskMade(task_id=submit("read card", asked.model_dump()))
+
+
+@router.get("/picture", response_class=Response)
+def picture(shop: ShopHere) -> Response:
+    return Response(card_cutting.picture(shop), media_type="image/png", headers={"Cache-Control": "no-store"})

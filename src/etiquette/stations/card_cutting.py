@@ -1,0 +1,100 @@
+"""Test cards on the cutter: cut on a bare piece of stock, looked at, and read by its cameras where they can."""
+
+import base64
+from collections.abc import Callable
+from dataclasses import asdict, replace
+from typing import Any, get_args
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.aligning.windows import Window
+from etiquette.core.calibrating.cards import CARDS, CardName
+from etiquette.core.calibrating.looking import READERS
+from etiquette.core.calibrating.patterns import Step, pattern_of
+from etiquette.core.cutting.motion import plan_motion
+from etiquette.core.errors import JobError
+from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.stations.cutting import as_told
+from etiquette.stations.edits import NotThere
+from etiquette.stations.shop import Shop
+from etiquette.stations.tool_shelf import CutterSetting, cards_of, setting_of
+from etiquette.store.models import Cutter
+from etiquette.work.tasks import Outcome, Report
+
+ON_THE_MAT: tuple[CardName, ...] = ("feed",)
+"""Cards whose lines are measured on the table itself, not where the head believes to be."""
+BARE = "BLANK"
+"""What the cutter calls a piece of stock that no frame of ours is printed on."""
+
+
+def cut_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set now;
+    `readings` say where its ladder begins. The result tells the steps and where they lie."""
+    name = _named(arguments["card"])
+    pattern = pattern_of(name, arguments["readings"])
+    setting, tools = shop.database.within(lambda session: _with_what(session, arguments))
+    machine = shop.device("cutter")
+    with DeviceLine(machine.name, machine.port) as line:
+        line.ask("blank", width_mm=pattern.width_mm, length_mm=pattern.length_mm)
+        for number, step in enumerate(pattern.steps):
+            words = f"Step {number + 1} of {len(pattern.steps)}{f', {step.words}' if step.words else ''}"
+            if not report(number / len(pattern.steps), words):
+                return Outcome({"state": "held"})
+            job = f"card.{name}.{number}"
+            line.ask("begin", job=job, unit_mm=setting.profile.unit_mm)
+            line.ask("plot", job=job, part=0, hpgl=_told(step, setting, tools, arguments["kind"]))
+        box = line.ask("picture")["box"]
+    steps = [{"x": step.x, "y": step.y, "words": step.words} for step in pattern.steps]
+    return Outcome({"state": "cut", "steps": steps, "box": box, "can_read": name in READERS})
+
+
+def _told(step: Step, setting: CutterSetting, tools: dict[Any, Any], kind: str) -> str:
+    lines = [replace(line, kind=kind) for line in step.lines]
+    own = {key: value for key, value in asdict(step).items() if key in ("force_gf", "offset_mm") and value is not None}
+    cards = {**tools, kind: replace(tools[kind], **own)}
+    return as_told(plan_motion(lines, setting.profile, cards).strokes, setting, cards)
+
+
+def read_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: read the card that was cut last with the cutter's cameras. The result has its `readings`."""
+    name = _named(arguments["card"])
+    if name not in READERS:
+        raise JobError(f"“{CARDS[name].title}” is felt or measured by hand.", CARDS[name].title, "Enter what you read.")
+    pattern = pattern_of(name, arguments["readings"])
+    setting, _ = shop.database.within(lambda session: _with_what(session, arguments))
+    machine = shop.device("cutter")
+    report(0.1, "Looking at the card")
+    with DeviceLine(machine.name, machine.port) as line:
+        if line.ask("state")["loaded"] != BARE:
+            raise JobError("The card does not lie on the cutter any more.", machine.name, "Cut it again.")
+        readings = READERS[name](_look(line, setting, name), pattern)
+    return Outcome({"readings": {**arguments["readings"], **readings}})
+
+
+def _look(line: DeviceLine, setting: CutterSetting, name: CardName) -> Callable[[float, float], Window]:
+    if name in ON_THE_MAT:
+        return line.table_camera()
+    head = OpticalHead(line)
+    return lambda x, y: setting.corrected(head, x, y)
+
+
+def picture(shop: Shop) -> bytes:
+    """The card as it lies on the cutter, PNG. Raises JobError."""
+    machine = shop.device("cutter")
+    with DeviceLine(machine.name, machine.port) as line:
+        if line.ask("state")["loaded"] != BARE:
+            raise JobError("No test card lies on the cutter.", machine.name, "Cut one first.")
+        return base64.b64decode(line.ask("picture")["png"])
+
+
+def _named(card: str) -> CardName:
+    if card not in get_args(CardName):
+        raise NotThere("There is no such test card.", card, "Choose one on the Shelf.")
+    return card  # type: ignore[return-value]
+
+
+def _with_what(session: Session, arguments: dict[str, Any]) -> tuple[CutterSetting, dict[Any, Any]]:
+    cutter = session.get(Cutter, arguments["cutter_id"])
+    if cutter is None:
+        raise NotThere("That cutter is not on the Shelf any more.", arguments["card"], "Choose another one.")
+    return setting_of(cutter), dict(cards_of(session, cutter.id, arguments["stock_id"]))

@@ -1,0 +1,117 @@
+"""Several sheets on one carrier mat: every code is found in photos of the table, and each sheet is read, fitted and cut by
+itself, wherever and however it lies.
+
+A sheet that cannot be read or whose fit says no is set aside and the others go on: nothing has been cut of it. What happens
+while the knife is down ends the mat: nobody is there to look.
+"""
+
+from typing import Any
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from etiquette.core.aligning.reading import read_marks
+from etiquette.core.aligning.windows import SeenCode
+from etiquette.core.errors import JobError
+from etiquette.core.marking.frames import FramePlan
+from etiquette.devices.line import DeviceLine, TableCamera
+from etiquette.stations.bench import fitted, keep_reading, lie_on_cutter
+from etiquette.stations.bench_log import noted
+from etiquette.stations.cutting import cut_sheet
+from etiquette.stations.plate_notes import plan_from, recipe_from
+from etiquette.stations.rolls import set_aside
+from etiquette.stations.sheets import sheet_there
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Sheet
+from etiquette.work.tasks import Outcome, Report
+
+ROOM_MM = 60.0
+"""How much longer than its sheets a mat may be, for each of them."""
+SAME_SHEET_MM = 15.0
+"""A code that lies so near to where another code of a sheet says it should is of that sheet."""
+
+
+def cut_mat(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: cut the sheets `sheet_ids` that lie on one mat, each `ends` first ("head" or "tail", as hands laid them);
+    `check`: also where the fit says check. The result tells which were cut and which were set aside."""
+    machine = shop.device("cutter")
+
+    def all_of(session: Session) -> list[Sheet]:
+        sheets = [sheet_there(session, one) for one in arguments["sheet_ids"]]
+        for sheet in sheets:
+            assert sheet.plate is not None  # loaded with it
+        return sheets
+
+    wanted = shop.database.within(all_of)
+    if not wanted:
+        raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
+    ends = arguments.get("ends") or ["head"] * len(wanted)
+    with DeviceLine(machine.name, machine.port) as line:
+        line.ask("mat", sheets=[[sheet.name, end] for sheet, end in zip(wanted, ends, strict=True)])
+        shop.database.within(lambda session: lie_on_cutter(session, [sheet.id for sheet in wanted]))
+        report(0.02, "Looking for the codes on the mat")
+        camera = line.table_camera()
+        codes = camera.codes(sum(sheet.plate.summary["plan"]["length_mm"] + ROOM_MM for sheet in wanted))
+        aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in wanted}
+        for number, (sheet, code) in enumerate(_paired(wanted, codes)):
+            if not report(0.05 + 0.3 * number / len(wanted), f"Reading {sheet.name}"):
+                return Outcome({"state": "held", "cut": [], "aside": {}})
+            trouble = _read(shop, camera, sheet, code, bool(arguments.get("check")))
+            aside.pop(sheet.name) if trouble is None else aside.update({sheet.name: trouble})
+    cut = []
+    for number, sheet in enumerate(sheet for sheet in wanted if sheet.name not in aside):
+        if not report(0.4 + 0.6 * number / len(wanted), f"Cutting {sheet.name}"):
+            return Outcome({"state": "held", "cut": cut, "aside": aside})
+        made = cut_sheet(shop, {"sheet_id": sheet.id}, lambda *_: True)
+        if made.publish:
+            shop.database.within(made.publish)
+        if made.result["state"] == "tool":
+            raise JobError(f"{sheet.name} needs another tool: {made.result['waits_for']}.", sheet.name, "Put it in, then cut the rest of the mat sheet by sheet.")  # fmt: skip
+        cut.append(sheet.name)
+    for sheet in wanted:
+        if sheet.name in aside:
+            set_aside(shop, sheet, aside[sheet.name])
+    words = f"The mat is through: {len(cut)} cut, {len(aside)} set aside."
+    shop.database.within(lambda session: noted(session, None, "look" if aside else "good", words))
+    return Outcome({"state": "done", "cut": cut, "aside": aside})
+
+
+def _paired(sheets: list[Sheet], codes: list[SeenCode]) -> list[tuple[Sheet, SeenCode]]:
+    """A code on the mat for every sheet that has one there. Prints of one frame carry the same: they are taken in the order
+    in which they lie."""
+    pairs = []
+    left = sorted(codes, key=lambda one: one.y)
+    for sheet in sheets:
+        plan = plan_from(sheet.plate.summary["plan"])
+        own = [one for one in left if any(place.code == one.code for place in plan.codes)]
+        if own:
+            pairs.append((sheet, own[0]))
+            left = [one for one in left if not _of_one_sheet(plan, own[0], one)]
+    return pairs
+
+
+def _of_one_sheet(plan: FramePlan, first: SeenCode, other: SeenCode) -> bool:
+    """Whether `other` lies where it should on the sheet that `first` is on."""
+    places = {place.code: np.array(place.centre) for place in plan.codes}
+    if first.code not in places or other.code not in places:
+        return False
+    turn = np.radians(first.angle_deg)
+    rotation = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
+    expected = rotation @ (places[other.code] - places[first.code]) + (first.x, first.y)
+    return bool(np.hypot(*(expected - (other.x, other.y))) < SAME_SHEET_MM)
+
+
+def _read(shop: Shop, camera: TableCamera, sheet: Sheet, code: SeenCode, check_too: bool) -> str | None:
+    """Read one sheet of the mat from its photos; why it is set aside, or None."""
+    plate = sheet.plate
+    try:
+        reading = read_marks(camera, code, plan_from(plate.summary["plan"]), recipe_from(plate.summary))
+        told_by = {"code": code.code.payload, "end": "head", "looks": camera.looks, "by": "photo"}
+        fit, note = fitted(plate, list(reading.marks), reading.tries, told_by)
+    except JobError as error:
+        return error.what
+    note["end"] = fit.load  # both codes lie in view: the marks say how it lies
+    shop.database.within(lambda session: keep_reading(session, sheet.id, fit, note))
+    if fit.verdict == "stop" or (fit.verdict == "check" and not check_too):
+        return f"The fit says {fit.verdict}."
+    return None
