@@ -10,6 +10,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import FrameCode
 from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
+from standins.smooth import over_pixels
 from tests.core.test_aligning import PaperHead
 from tests.scenes import pinhole
 
@@ -23,13 +24,18 @@ def photograph(tilt: tuple[float, float], turn: float, seed: int) -> tuple[Camer
     sheet = PaperHead(PLAN, RECIPE, 0, (0, 0)).sheet
     homography = pinhole(tilt, turn, 780, (300, PLAN.length_mm / 2))
     camera = Camera(homography, np.array([-0.06, 0.01]), np.array([WIDE, HIGH]) / 2, float(np.hypot(WIDE, HIGH)) / 2)
-    row, column = np.mgrid[:HIGH, :WIDE] + 0.5
-    plane = camera.to_plane(np.column_stack([column.ravel(), row.ravel()]))
-    places = np.stack([plane[:, 0] * 10 - 0.5, sheet.shape[0] - plane[:, 1] * 10 - 0.5], axis=1).reshape(HIGH, WIDE, 2)
+
+    def on_sheet(column: np.ndarray, row: np.ndarray) -> np.ndarray:
+        plane = camera.to_plane(np.column_stack([column.ravel() + 0.5, row.ravel() + 0.5]))
+        return np.stack([plane[:, 0] * 10 - 0.5, sheet.shape[0] - plane[:, 1] * 10 - 0.5], axis=1).reshape(
+            *row.shape, 2
+        )
+
+    places = over_pixels(on_sheet, (HIGH, WIDE))
     seen = cv2.remap(
         cv2.GaussianBlur(sheet, (0, 0), 1.2), places.astype(np.float32), None, cv2.INTER_LINEAR, borderValue=110
     )
-    light = 0.75 + 0.15 * column / WIDE
+    light = 0.75 + 0.15 * (np.arange(WIDE) + 0.5) / WIDE
     noise = np.random.default_rng(seed).normal(0, 4, seen.shape)
     return camera, np.clip(seen * light + noise, 0, 255).astype(np.uint8)
 
