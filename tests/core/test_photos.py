@@ -110,6 +110,15 @@ def test_the_mat_tells_where_the_camera_was() -> None:
     assert np.hypot(*(found.to_plane(everywhere) - truth.to_plane(everywhere)).T).max() < 0.06
 
 
+@pytest.mark.parametrize("shift", [0, 17, 31, 44])
+def test_markers_that_a_sheet_clips_do_not_pull_the_camera(shift: int) -> None:
+    """A sheet whose edges run through rows and columns of markers, wherever it is laid."""
+    truth = over_table()
+    found = camera_over(mat_photo(truth, (1600, 1200), (88 + shift, 40 + shift, 640 + shift, 470 + shift)), BOARD)
+    everywhere = np.random.default_rng(1).uniform((20, 20), (1580, 1180), (200, 2))
+    assert np.hypot(*(found.to_plane(everywhere) - truth.to_plane(everywhere)).T).max() < 0.06  # a pixel is 0.75 mm
+
+
 def test_a_mat_that_is_covered_or_unknown_is_a_sentence() -> None:
     with pytest.raises(JobError, match="shows 0 squares"):
         camera_over(np.full((400, 600), 118, np.uint8), BOARD)

@@ -30,8 +30,9 @@ HEAD_WAITS_MM = (0.0, 35.0)
 HEAD_NOISE_MM = 0.02
 """Standard deviation of one coordinate as an optical head reads it: finding the middle in pixels is far better (see
 bench/marks.py), what remains is how exactly the head knows where it is (an assumption of our own)."""
-PHOTO_NOISE_MM = 0.06
-"""The same for marks in a photo of the table: its pixels are about 0.26 mm wide (measured in the tests)."""
+PHOTO_NOISE_MM = 0.04
+"""The same for marks in a photo of the table, of pixels of about 0.26 mm (0.014 mm at worst on the stand-in's camera; a real
+table is not as flat)."""
 HAND_NOISE_MM = 0.2
 """The same for a place that hands point at because no mark can be made out there (an assumption of our own)."""
 MESH = 9

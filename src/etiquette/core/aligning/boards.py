@@ -22,6 +22,9 @@ LEAST_SPREAD = 0.5
 EDGE_PX = (3, 10)
 """Least and most half side of the square in which a corner is found to a fraction of a pixel: it must not reach the inner
 cells of a marker."""
+ROUNDS = 5
+SURE_PX, STRAY = 0.15, 4.0
+"""A marker is a stray when it lies so many pixels, and so many times as far as half of them do, from its place."""
 
 
 @dataclass(frozen=True)
@@ -59,7 +62,21 @@ def camera_over(photo: Grey, board: Board) -> Camera:
     size = (photo.shape[1], photo.shape[0])
     if (np.ptp(seen, axis=0) < LEAST_SPREAD * np.array(size)).any():
         raise JobError("The squares of the mat in the photo lie on one side only.", "photo", "Lay the sheet so that some stay free round it, or read the marks with the head.")  # fmt: skip
-    return Camera.solved(board.middles(numbers.ravel().astype(np.int64)), seen, size)
+    return _without_strays(board.middles(numbers.ravel().astype(np.int64)), seen, size)
+
+
+def _without_strays(plane: Points, seen: Points, size: tuple[int, int]) -> Camera:
+    """The camera that shows `plane` at `seen` (n, 2); markers that the edge of a sheet has clipped lie beside the others and
+    are left out."""
+    kept = np.ones(len(seen), dtype=bool)
+    for _ in range(ROUNDS):
+        camera = Camera.solved(plane[kept], seen[kept], size)
+        away = np.hypot(*(camera.to_pixels(plane) - seen).T)
+        now = away <= max(SURE_PX, STRAY * float(np.median(away[kept])))
+        if now.sum() < LEAST_MARKERS or (now == kept).all():
+            break
+        kept = now
+    return camera
 
 
 def _crossing(square: Points) -> Points:
