@@ -12,7 +12,7 @@ from etiquette.core.aligning.film import READER_NOISE_MM
 from etiquette.core.aligning.fitting import ReadMark, fit_marks
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import ModelName, estimate
-from etiquette.core.aligning.reading import find_frame_code, read_marks
+from etiquette.core.aligning.reading import STRETCH_MM, find_frame_code, read_marks, reading_order
 from etiquette.core.aligning.windows import Window, find_code
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
@@ -316,6 +316,19 @@ def test_the_neighbour_of_a_mark_that_is_gone_is_not_taken_for_it(missing: str) 
     places = np.array([mark.measured for mark in reading.marks if mark.measured])
     apart = np.hypot(*(places[:, None] - places).transpose(2, 0, 1)) + 1e3 * np.eye(len(places))
     assert apart.min() > 30
+
+
+@pytest.mark.parametrize("length", [300.0, 3000.0])
+def test_a_long_frame_is_read_in_stretches(length: float) -> None:
+    """The media never goes back by more than a stretch, and the head goes across no more than once each."""
+    plan = plan_frame((0, 0, 500, length), 600, MarkRecipe(spacing_mm=300), Reach(1616, 3200), "K7Q2R9", "K7Q2R9")
+    for place in plan.codes:
+        order = reading_order(plan.marks, place.centre)
+        assert {mark.id for mark in order} == {mark.id for mark in plan.marks}
+        away = np.abs(np.array([mark.y for mark in order]) - place.centre[1])
+        assert (np.maximum.accumulate(away) - away).max() < STRETCH_MM
+        across = np.abs(np.diff([mark.x for mark in order])).sum()
+        assert across <= 600 * (1 + length // STRETCH_MM)
 
 
 def test_no_code_is_a_sentence() -> None:

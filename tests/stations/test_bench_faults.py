@@ -31,7 +31,11 @@ def ready(room: Shop) -> tuple[Shop, int]:
     return room, sheet
 
 
-def cuts_made(shop: Shop) -> float:
+def cuts_made(shop: Shop, name: str | None = None) -> float:
+    """Millimetres cut of the sheet on the cutter, or of one on the shelf."""
+    if name is not None:
+        kept = Load(Room(shop.settings.room), name, "head", None).cuts.made
+        return sum(float(np.hypot(*np.diff(line, axis=0).T).sum()) for _, line, _ in kept)
     report = tell(shop, "cutter", "judge")["report"]
     return float(report["cut_mm"])
 
@@ -247,6 +251,9 @@ def test_a_whole_roll_is_cut_and_a_bad_frame_is_set_aside(room: Shop) -> None:
     assert done["cut"] == [sheet_of(room, sheets[0]).name, sheet_of(room, sheets[2]).name]
     assert list(done["aside"]) == [middle.name] and "code" in done["aside"][middle.name]
     assert [sheet_of(room, one).state for one in sheets] == ["cut", "laminated", "cut"]
+    before = cuts_made(room, sheet_of(room, sheets[2]).name)
+    again = do(room, rolls.cut_roll, sheet_ids=[sheets[0], sheets[2]], end="head")  # as after a go that was broken off
+    assert again["cut"] == done["cut"] and cuts_made(room, sheet_of(room, sheets[2]).name) == before
     words = [entry.words for entry in room.database.within(bench_log.latest)]
     assert "2 cut, 1 set aside" in words[0] and any("set aside" in one for one in words[1:])
 
@@ -269,6 +276,10 @@ def test_several_sheets_on_one_mat_are_found_wherever_they_lie(room: Shop) -> No
         assert row.name in done["cut"] and row.state == "cut"
         assert row.report is not None and row.report["cut"]["worst_mm"] <= 0.15
         assert row.reading is not None and row.reading["end"] == end
+    assert do(room, mats.cut_mat, sheet_ids=[first, second])["cut"] == [
+        sheet_of(room, one).name for one in (first, second)
+    ]
+    assert tell(room, "cutter", "state")["job"].startswith(sheet_of(room, second).name)  # nothing was begun anew
 
 
 def test_a_roll_ends_when_the_media_slips(room: Shop) -> None:

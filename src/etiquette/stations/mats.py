@@ -45,9 +45,13 @@ def cut_mat(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     wanted = shop.database.within(all_of)
     if not wanted:
         raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
-    ends = arguments.get("ends") or ["head"] * len(wanted)
+    ends = dict(zip([sheet.name for sheet in wanted], arguments.get("ends") or ["head"] * len(wanted), strict=True))
+    cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
+    wanted = [sheet for sheet in wanted if sheet.state != "cut"]
+    if not wanted:
+        return Outcome({"state": "done", "cut": cut, "aside": {}})
     with DeviceLine(machine.name, machine.port) as line:
-        line.ask("mat", sheets=[[sheet.name, end] for sheet, end in zip(wanted, ends, strict=True)])
+        line.ask("mat", sheets=[[sheet.name, ends[sheet.name]] for sheet in wanted])
         shop.database.within(lambda session: lie_on_cutter(session, [sheet.id for sheet in wanted]))
         report(0.02, "Looking for the codes on the mat")
         camera = line.table_camera()
@@ -55,10 +59,9 @@ def cut_mat(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in wanted}
         for number, (sheet, code) in enumerate(_paired(wanted, codes)):
             if not report(0.05 + 0.3 * number / len(wanted), f"Reading {sheet.name}"):
-                return Outcome({"state": "held", "cut": [], "aside": {}})
+                return Outcome({"state": "held", "cut": cut, "aside": {}})
             trouble = _read(shop, camera, sheet, code, bool(arguments.get("check")))
             aside.pop(sheet.name) if trouble is None else aside.update({sheet.name: trouble})
-    cut = []
     for number, sheet in enumerate(sheet for sheet in wanted if sheet.name not in aside):
         if not report(0.4 + 0.6 * number / len(wanted), f"Cutting {sheet.name}"):
             return Outcome({"state": "held", "cut": cut, "aside": aside})

@@ -26,12 +26,14 @@ def cut_roll(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     ]
     if not wanted:
         raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
-    names = [sheet.name for sheet in wanted]
+    cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
+    names = [sheet.name for sheet in wanted if sheet.state != "cut"]
+    if not names:
+        return Outcome({"state": "done", "cut": cut, "aside": {}})
     if arguments["end"] == "tail":
         names.reverse()  # a roll that is laid tail first shows its last frame first
     with DeviceLine(machine.name, machine.port) as line:
         lying = line.ask("roll", names=names, end=arguments["end"])["loaded"]
-    cut: list[str] = []
     aside: dict[str, str] = {}
     while lying is not None:
         sheet = next(one for one in wanted if one.name == lying)

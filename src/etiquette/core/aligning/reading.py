@@ -22,6 +22,8 @@ from etiquette.core.marking.marks import MarkRecipe
 TRIES = 3
 """Tries a mark before it counts as missed (common practice, no published source)."""
 CODE_SEARCH_RINGS = 8
+STRETCH_MM = 250.0
+"""Marks within so much along the feed are read without moving the media on."""
 
 Look = Callable[[float, float], Window]
 """Moves the head to (x, y) on the cutter and returns what it sees."""
@@ -79,10 +81,10 @@ def _spiral(start: tuple[float, float], step: float, rings: int) -> list[tuple[f
 def read_marks(
     look: Look, seen: SeenCode, plan: FramePlan, recipe: MarkRecipe, told: Told = lambda *_: True
 ) -> Reading:
-    """Every mark of `plan`, nearest to the code first. Raises ReadingHeld when told to stop."""
+    """Every mark of `plan`, stretch by stretch away from the code. Raises ReadingHeld when told to stop."""
     place = next(code for code in plan.codes if code.code == seen.code)
     known_plan, known_seen = [place.centre], [(seen.x, seen.y)]
-    order = sorted(plan.marks, key=lambda mark: (mark.x - place.centre[0]) ** 2 + (mark.y - place.centre[1]) ** 2)
+    order = reading_order(plan.marks, place.centre)
     found: dict[str, SeenMark] = {}
     tries: dict[str, int] = {}
     for number, mark in enumerate(order):
@@ -100,6 +102,23 @@ def read_marks(
         ReadMark(m.id, (m.x, m.y), (found[m.id].x, found[m.id].y) if m.id in found else None) for m in plan.marks
     )
     return Reading(seen, marks, tries)
+
+
+def reading_order(marks: Sequence[Mark], start: tuple[float, float]) -> list[Mark]:
+    """The marks in stretches away from `start`, so that the media under a long frame moves one way and not to and fro for
+    every mark; within a stretch across, from the side where the one before ended."""
+    stretches: dict[int, list[Mark]] = {}
+    for mark in marks:
+        stretches.setdefault(int(abs(mark.y - start[1]) / STRETCH_MM), []).append(mark)
+    order: list[Mark] = []
+    x = start[0]
+    for number in sorted(stretches):
+        across = sorted(stretches[number], key=lambda mark: mark.x)
+        if abs(across[0].x - x) > abs(across[-1].x - x):
+            across.reverse()
+        order += across
+        x = across[-1].x
+    return order
 
 
 def _expected(
