@@ -161,3 +161,21 @@ def test_a_child_is_started_again_with_a_pause(tmp_path: Path) -> None:
     wait_until(again)
     assert wait_for_port(port, 10)
     child.stop()
+
+
+@pytest.mark.parametrize("name", ["K7Q2R9-H.plt", "..%2Fdevices.json", "K7Q2R9-H.exe", "%2Fetc%2Fpasswd"])
+def test_only_cut_files_that_were_written_are_given_out(client: httpx.Client, shop: Shop, name: str) -> None:
+    shop.settings.data.joinpath("devices.json").write_text("{}")
+    answer = client.get(f"/api/bench/files/{name}")
+    assert answer.status_code == 404 and "{}" not in answer.text
+
+
+def test_a_mark_of_no_sheet_and_a_card_on_no_cutter_are_sentences(client: httpx.Client) -> None:
+    for answer in (
+        client.get("/api/bench/7/marks/m1/window"),
+        client.post("/api/bench/7/marks/m1", json={"x": 1, "y": 2}),
+        client.post("/api/bench/7/files", json={"form": "plt"}),
+    ):
+        assert answer.status_code == 404 and answer.json()["title"] == "There is no such sheet."
+    assert client.get("/api/test-cards/picture").status_code == 422
+    assert client.post("/api/bench/7/read", json={"by": "telescope"}).status_code == 422

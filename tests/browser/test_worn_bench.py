@@ -1,0 +1,157 @@
+"""The Bench when a mark is gone, a photo is taken, a card is cut and several sheets lie on one mat; after the plain walk."""
+
+import re
+from pathlib import Path
+from typing import Any
+
+import httpx
+import numpy as np
+import pytest
+from playwright.sync_api import Page, expect
+
+from standins.loads import Load
+from standins.room import Room
+from tests.browser.test_run import new_run
+from tests.browser.test_walk import TASK_MS, page_on
+from tests.conftest import RunningEtiquette, wait_until
+
+__all__ = ["page_on"]
+
+
+class Api:
+    """What hands would do at other screens."""
+
+    def __init__(self, url: str) -> None:
+        self._client = httpx.Client(base_url=url, headers={"Origin": url}, timeout=60)
+
+    def ask(self, way: str, path: str, **more: Any) -> Any:
+        answer = self._client.request(way, f"/api{path}", **more)
+        answer.raise_for_status()
+        return answer.json()
+
+    def done(self, way: str, path: str) -> None:
+        task = self.ask(way, path)["task_id"]
+        wait_until(lambda: self.ask("GET", f"/tasks/{task}")["state"] == "done", 90)
+
+    def filmed(self, run: int) -> dict[str, Any]:
+        """A sheet of the run, printed and with its film on."""
+        self.done("PUT", f"/print/{run}/plate")
+        self.ask("POST", f"/print/{run}/roll")
+        plate = self.ask("GET", f"/print/{run}")["plates"][0]["id"]
+        before = {one["id"] for one in self.ask("GET", "/sheets")}
+        self.done("POST", f"/plates/{plate}/send")
+        (sheet,) = [one for one in self.ask("GET", "/sheets") if one["id"] not in before]
+        self.done("POST", f"/sheets/{sheet['id']}/film?anyway=true")
+        return dict(sheet)
+
+
+@pytest.fixture(scope="module")
+def api(running: RunningEtiquette) -> Api:
+    return Api(running.url)
+
+
+@pytest.fixture(scope="module")
+def sheets(running: RunningEtiquette, api: Api) -> list[dict[str, Any]]:
+    """Two sheets on the shelf, and none else that waits."""
+    for sheet in api.ask("GET", "/sheets"):
+        if sheet["state"] == "laminated":
+            api.ask("POST", f"/bench/{sheet['id']}/load", json={"end": "head"})
+    made = []
+    for name in ("First on the mat", "Second on the mat"):
+        run = new_run(running, name, {"Spark decal": 6})
+        api.done("PUT", f"/runs/{run}/nest")
+        made.append(api.filmed(run))
+    return made
+
+
+def washed_out(data: Path, sheet: dict[str, Any], mark: dict[str, float]) -> None:
+    """One mark of a sheet is as pale as its ground."""
+    room = Room(data / "room")
+    load = Load(room, sheet["name"], "head", None)
+    column, row = load.to_pixels(load.to_cutter(load.film.moved(np.array([[mark["x"], mark["y"]]]))))[0].astype(int)
+    pixels = np.array(room.pixels(sheet["name"]))
+    pixels[row - 35 : row + 35, column - 35 : column + 35] = 225
+    room.write_pixels(sheet["name"], pixels)
+
+
+def test_a_lost_mark_is_pointed_at_by_hand(
+    page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]
+) -> None:
+    sheet = sheets[0]
+    mark = api.ask("GET", f"/bench/{sheet['id']}")["plan"]["marks"][0]
+    washed_out(running.data, sheet, mark)
+    page_on.goto(f"{running.url}/bench/{sheet['id']}")
+    page_on.get_by_role("button", name="Load head first").click()
+    expect(page_on.get_by_text("loaded head first")).to_be_visible()
+    page_on.get_by_role("button", name="Read marks M").last.wait_for()
+    page_on.keyboard.press("m")
+    page_on.get_by_role("button", name=f"Lead the head to mark {mark['id']}").click(timeout=TASK_MS)
+    dialog = page_on.get_by_role("dialog", name=f"Mark {mark['id']}: lead the head to it")
+    place = dialog.locator(".font-code")
+    expect(place).to_be_visible()
+    before = place.inner_text()
+    page_on.keyboard.press("Shift+ArrowRight")
+    expect(place).not_to_have_text(before)
+    dialog.get_by_role("button", name="What the head sees").click(position={"x": 216 - 120, "y": 216})  # ten mm back
+    expect(place).to_have_text(before)
+    page_on.keyboard.press("Enter")
+    expect(dialog).to_have_count(0)
+    expect(page_on.get_by_text("Pointed at by hand")).to_be_visible()
+    reading = api.ask("GET", f"/bench/{sheet['id']}")["reading"]
+    assert [one["id"] for one in reading["marks"] if one["by_hand"]] == [mark["id"]]
+
+
+def test_marks_are_read_from_a_photo(page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]) -> None:  # fmt: skip
+    sheet = sheets[1]
+    page_on.goto(f"{running.url}/bench/{sheet['id']}")
+    page_on.get_by_role("button", name="Load tail first").click()
+    expect(page_on.get_by_text("loaded tail first")).to_be_visible()
+    page_on.get_by_role("button", name="Read marks M").last.wait_for()
+    page_on.keyboard.press("p")
+    expect(page_on.get_by_role("status", name="Verdict")).to_contain_text("worst expected miss", timeout=TASK_MS)
+    expect(page_on.get_by_text("Read from photos")).to_be_visible()
+    reading = api.ask("GET", f"/bench/{sheet['id']}")["reading"]
+    assert reading["by"] == "photo" and reading["end"] == "tail" and all(one["measured"] for one in reading["marks"])
+
+
+def test_cut_files_are_written_for_a_laser(page_on: Page, running: RunningEtiquette, sheets: list[dict[str, Any]]) -> None:  # fmt: skip
+    page_on.goto(f"{running.url}/bench/{sheets[1]['id']}")
+    page_on.get_by_role("button", name="As HP-GL for the cutter").click()
+    page_on.get_by_role("radio", name="SVG for a laser").click()
+    page_on.get_by_role("button", name="Write both cut files").click()
+    links = page_on.get_by_role("status", name="Cut files").get_by_role("link")
+    expect(links).to_have_count(2)
+    with page_on.expect_download() as told:
+        links.first.click()
+    drawing = told.value.path().read_text()
+    assert told.value.suggested_filename.endswith("-H.svg") and drawing.count("<path data-kind=") == 6
+
+
+def test_sheets_on_one_mat_are_cut_one_after_the_other(
+    page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]
+) -> None:
+    api.ask("POST", "/bench/1/load", json={"end": "head"})  # something else lies there: both are on the shelf again
+    page_on.goto(f"{running.url}/bench/{sheets[0]['id']}")
+    page_on.get_by_role("button", name="Cut 2 sheets on one mat").click()
+    page_on.get_by_role("button", name="They lie on the mat").click()
+    log = page_on.get_by_role("list", name="Log of the Bench")
+    expect(log).to_contain_text("The mat is through: 2 cut, 0 set aside.", timeout=TASK_MS)
+    for sheet in sheets:
+        shown = api.ask("GET", f"/bench/{sheet['id']}")
+        assert shown["sheet"]["state"] == "cut" and shown["report"]["cut"]["worst_mm"] <= 0.3
+
+
+def test_a_knife_card_is_cut_read_by_camera_and_set(page_on: Page, running: RunningEtiquette) -> None:
+    page_on.keyboard.press("6")
+    page_on.get_by_role("button", name="Knife offset").click()
+    page_on.get_by_role("button", name="Cut this card").click()
+    steps = page_on.get_by_role("list", name="Steps of the card").get_by_role("listitem")
+    expect(steps).to_have_count(8, timeout=TASK_MS)
+    steps.nth(6).get_by_role("button", name="sharpest").click()
+    row = page_on.get_by_role("button", name="Square with the sharpest corners")
+    expect(row).to_contain_text("7")
+    page_on.get_by_role("button", name="Read it by camera").click()
+    expect(row).to_contain_text(re.compile(r"corners(3\.9|4\.[0-4])"), timeout=TASK_MS)
+    page_on.get_by_role("button", name="Set by this card").click()
+    history = page_on.get_by_role("list", name="Earlier readings")
+    expect(history).to_contain_text("Knife offset set to 0.2")  # the stand-in's blade is 0.25 mm behind its pivot
