@@ -1,5 +1,6 @@
 """Take the pictures of docs/screenshots from a freshly loaded demo: python scripts/screenshots.py URL"""
 
+import re
 import sys
 from pathlib import Path
 
@@ -25,9 +26,9 @@ def main() -> None:
         page.get_by_role("button", name="Cut this card").click()
         expect(page.get_by_role("button", name="Read it by camera")).to_be_visible(timeout=60_000)
         page.get_by_role("button", name="Read it by camera").click()
+        expect(page.get_by_role("button", name=re.compile(r"sharpest corners.*\."))).to_be_visible(timeout=60_000)
         page.get_by_role("button", name="Set by this card").click()
         expect(page.get_by_role("list", name="Earlier readings")).to_be_visible()
-        page.wait_for_load_state("networkidle")
         keep(page, "shelf-cards")
         page.goto(f"{url}/lines/2")
         expect(page.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1)
@@ -82,6 +83,7 @@ def main() -> None:
 def keep(page: Page, name: str) -> None:
     page.wait_for_load_state("load")
     page.evaluate("document.fonts.ready")
+    page.wait_for_function("[...document.images].every((one) => one.complete)")
     page.wait_for_timeout(600)
     page.screenshot(path=TARGET / f"{name}.png")
 

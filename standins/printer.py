@@ -1,7 +1,7 @@
 """A simulated printer: an open directory for jobs, and a port to ask it things.
 
 A job is NAME.pdf with its ticket NAME.json and lines NAME.svg beside it, and NAME.white.pdf and the like for further
-plates. The ticket appears last and starts the print. White and clear are checked and laid down, but do not show: the
+plates. A ticket that asks for a scan leaves one, fine enough to see single nozzles. The ticket appears last and starts the print. White and clear are checked and laid down, but do not show: the
 simulated stock is white.
 The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and
 the sheet goes on the shelf of printed sheets.
@@ -21,14 +21,17 @@ from typing import Any
 
 import numpy as np
 import pypdfium2
+from PIL import Image
 
 from standins.judge import planned_lines, report
 from standins.plotter_language import strokes
-from standins.room import Room, write_whole
+from standins.room import Room, chance, write_whole
 from standins.wire import Refused, serve
 
 DPI = 150
 BANDS = 24
+NOZZLES, SCAN_DPI = 320, 1200
+"""Nozzles of the black ink, one a row of DPI, and what the scanner beside the printer sees."""
 MACHINE = "PX-130 no. 0417"
 FAULT_BAND = 9
 """What is asked to go wrong does so after this part of the print."""
@@ -42,6 +45,7 @@ class Printer:
         self._status: dict[str, dict[str, Any]] = {}
         self._rolls = room.jobs / "roll.state"
         self._fault: str | None = None
+        self._blocked, self._back_mm = list[int](), 0.0
         self._last: str | None = None
         """The sheet that lies under the knife: the last one printed, until it is cut off."""
 
@@ -71,10 +75,34 @@ class Printer:
         if wanted == "fault":
             self._fault = str(request["kind"])
             return {"fault": self._fault}
+        if wanted == "scan":
+            file = self._room.folder(str(request.get("name"))) / "scan.png"
+            if not file.exists():
+                raise Refused("That print was not laid under the scanner.")
+            return {"png": base64.b64encode(file.read_bytes()).decode(), "mm_per_px": 25.4 / SCAN_DPI}
+        if wanted == "wear":
+            return self._wear(request.get("seed"), bool(request.get("mended")))
         if wanted == "forget":  # the list of jobs is cleared at the panel
             self._status, self._fault = {}, None
             return {}
         raise Refused(f"The printer does not know “{wanted}”.")
+
+    def _wear(self, seed: int | None, mended: bool) -> dict[str, Any]:
+        """Nozzles are blocked and the way back prints aside; nobody is told."""
+        random = chance(seed)
+        count = 0 if mended else int(random.integers(2, 12))
+        self._blocked = sorted(random.choice(NOZZLES, count, replace=False).tolist())
+        self._back_mm = 0.0 if mended else float(random.choice([-1, 1]) * random.uniform(0.06, 0.3))
+        return {}
+
+    def _scan(self, page: pypdfium2.PdfPage) -> np.ndarray:
+        """The print under a fine scanner: what the nozzles of each swath laid down, every second swath on the way back."""
+        grey = np.array(page.render(scale=SCAN_DPI / 72, grayscale=True).to_numpy()).reshape(-1, math.ceil(page.get_width() * SCAN_DPI / 72))  # fmt: skip
+        rows = (np.arange(grey.shape[0])[::-1] * DPI) // SCAN_DPI  # from the leading edge, which is the lower one
+        grey[np.isin(rows % NOZZLES, self._blocked)] = 255
+        back = (rows // NOZZLES) % 2 == 1
+        grey[back] = np.roll(grey[back], round(self._back_mm / 25.4 * SCAN_DPI), axis=1)
+        return grey
 
     def watch(self) -> None:
         """Print what appears in the directory, one job at a time, oldest first."""
@@ -111,13 +139,15 @@ class Printer:
             raise Refused("The print was refused at its panel.")
         self._status[name] = {"state": "printing", "share": 0.0}
         pixels = self._render(name, page)
-        document.close()
         folder = self._room.folder(name)
         folder.mkdir(exist_ok=True)
         self._room.write_pixels(name, pixels)
         lines = self._room.jobs / f"{name}.svg"
         if lines.exists():
             shutil.copy(lines, folder / "lines.svg")
+        if ticket.get("scan"):
+            Image.fromarray(self._scan(page)).save(folder / "scan.png")
+        document.close()
         self._take_off(length_mm)
         # the note appears last: a sheet without one is not there yet
         self._room.write_note(

@@ -1,13 +1,16 @@
 """Test cards read from pixels: lines drawn by the normal distribution's own integral, so their place is known exactly."""
 
+import cv2
 import numpy as np
+import pypdfium2
 import pytest
 from scipy.special import ndtr
 
 from etiquette.core.aligning.windows import Window
-from etiquette.core.calibrating.cards import CARDS
+from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.looking import line_beside, read_feed, read_knife, read_sensor
 from etiquette.core.calibrating.patterns import APART_MM, SIDE_MM, STEPS, pattern_of
+from etiquette.core.calibrating.printed import page_of, read_scan
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 
@@ -104,3 +107,35 @@ def test_ladders_climb_and_stay_on_their_piece_of_stock() -> None:
     )
     with pytest.raises(JobError, match="printed, not cut"):
         pattern_of("two-way", {})
+
+
+@pytest.mark.parametrize("name", ["nozzles", "two-way"])
+def test_a_printed_card_is_black_lines_and_nothing_else(name: CardName) -> None:
+    """Rendered by pdfium: so many lines that do not touch, no pictures, and a sound printer is read as sound."""
+    document = pypdfium2.PdfDocument(page_of(name, 320))
+    page = document[0]
+    assert not list(page.get_objects(filter=[pypdfium2.raw.FPDF_PAGEOBJ_IMAGE]))
+    grey = page.render(scale=1200 / 72, grayscale=True).to_numpy().squeeze()
+    count, _ = cv2.connectedComponents((grey < 128).astype(np.uint8))
+    assert count - 1 == (320 if name == "nozzles" else 2 * 41)
+    assert read_scan(name, grey, 25.4 / 1200, 320) in (
+        {"nozzles": 320, "missing": 0},
+        {"pair": pytest.approx(0, abs=0.1)},
+    )
+
+
+def test_bars_that_are_moved_and_nozzles_that_are_blocked_are_counted() -> None:
+    scale = 25.4 / 1200
+    grey = pypdfium2.PdfDocument(page_of("two-way", 0))[0].render(scale=1200 / 72, grayscale=True).to_numpy().squeeze()
+    back = round(grey.shape[0] - 54.5 / scale)  # above: printed on the way back
+    moved = grey.copy()
+    moved[:back] = np.roll(grey[:back], 7, axis=1)
+    assert read_scan("two-way", moved, scale, 0)["pair"] == pytest.approx(7 * scale / 0.02, abs=0.2)
+    stair = pypdfium2.PdfDocument(page_of("nozzles", 64))[0].render(scale=1200 / 72, grayscale=True).to_numpy().squeeze().copy()  # fmt: skip
+    for row in (5, 31, 63):
+        stair[stair.shape[0] - 8 * (row + 1) : stair.shape[0] - 8 * row] = 255
+    assert read_scan("nozzles", stair, scale, 64)["missing"] == 3
+    with pytest.raises(JobError, match="Not all bars"):
+        read_scan("two-way", np.full_like(grey, 255), scale, 0)
+    with pytest.raises(JobError, match="A card holds 389"):
+        page_of("nozzles", 400)

@@ -258,6 +258,19 @@ def test_a_whole_roll_is_cut_and_a_bad_frame_is_set_aside(room: Shop) -> None:
     assert "2 cut, 1 set aside" in words[0] and any("set aside" in one for one in words[1:])
 
 
+def test_a_roll_in_another_order_than_it_was_laid_cuts_nothing_wrong(room: Shop) -> None:
+    """The first sheet on the roll carries the code of the second: it is set aside, and the second is cut as itself."""
+    first, second = (on_shelf(room, f"Frame {n}", seed=n) for n in (1, 2))
+    shelf = Room(room.settings.room)
+    names = [sheet_of(room, one).name for one in (first, second)]
+    shelf.write_pixels(names[0], np.array(shelf.pixels(names[1])))
+    done = do(room, rolls.cut_roll, sheet_ids=[first, second], end="head")
+    assert done["aside"] == {names[0]: "Its code names another sheet than the one that was laid."}
+    assert done["cut"] == [names[1]] and cuts_made(room, names[0]) == 0
+    report = sheet_of(room, second).report
+    assert report is not None and report["cut"]["worst_mm"] <= 0.15
+
+
 def test_several_sheets_on_one_mat_are_found_wherever_they_lie(room: Shop) -> None:
     """Two prints of one frame, one of another and one that was washed out, some tail first: each is read and cut for
     itself."""

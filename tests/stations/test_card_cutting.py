@@ -1,15 +1,17 @@
 """Test cards cut and read on a cutter with hidden errors: what they set is what it hides, and the next sheet is cut right."""
 
+import re
 from typing import Any
 
 import numpy as np
 import pytest
 
 from etiquette.core.errors import JobError
-from etiquette.stations import bench, card_cutting, card_readings, cutting
+from etiquette.stations import bench, card_cutting, card_printing, card_readings, cutting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, ToolCard
+from etiquette.store.models import Cutter, Roll, ToolCard
 from standins.cutter import Cutter as Machine
+from standins.printer import Printer
 from standins.room import Room
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
 
@@ -72,3 +74,37 @@ def test_a_card_that_cannot_be_read_says_what_to_do(room: Shop) -> None:
         do(room, card_cutting.read_card, **one("knife", **small))
     assert do(room, card_cutting.cut_card, report=lambda *_: False, **one("sensor")) == {"state": "held"}
     assert np.isfinite(room.database.within(lambda session: session.query(Cutter).one().feed_percent))
+
+
+@pytest.mark.parametrize("seed", [3, 8])
+def test_printed_cards_find_what_a_worn_printer_hides(room: Shop, seed: int) -> None:
+    hidden = Printer(Room(room.settings.room))
+    hidden.answer({"ask": "wear", "seed": seed})
+    tell(room, "printer", "load roll", name="White 600 A", width_mm=600, left_mm=5000)
+    tell(room, "printer", "wear", seed=seed)
+    readings = {}
+    for name in ("nozzles", "two-way"):
+        made = do(room, card_printing.print_card, **one(name))["print"]
+        readings[name] = do(room, card_printing.read_printed_card, print=made, **one(name))["readings"]
+        room.database.within(
+            lambda session, name=name: card_readings.enter(session, name, 1, 1, "kiss", readings[name])
+        )
+    tell(room, "printer", "wear", mended=True)
+    assert readings["nozzles"] == {"nozzles": 320, "missing": len(hidden._blocked)}
+    assert 0.02 * readings["two-way"]["pair"] == pytest.approx(hidden._back_mm, abs=0.02)
+    words = [entry.words for entry in room.database.within(card_readings.history)]
+    advised = re.search(r"back by ([+-]\d\.\d+) mm", words[0])
+    assert advised and float(advised[1]) == pytest.approx(-hidden._back_mm, abs=0.02)
+    assert words[1].startswith(f"{len(hidden._blocked)} of 320")
+    left = room.database.within(lambda session: session.query(Roll).one().remaining_mm)
+    assert left == pytest.approx(5000 - 2 * 66)  # the cards come off the roll
+
+
+def test_a_card_is_printed_only_on_the_stock_that_lies_there(room: Shop) -> None:
+    tell(room, "printer", "load roll", name="Matt 300 C", width_mm=300, left_mm=5000)
+    with pytest.raises(JobError, match="holds Matt 300 C"):
+        do(room, card_printing.print_card, **one("nozzles"))
+    with pytest.raises(JobError, match="not printed by itself"):
+        do(room, card_printing.print_card, **one("feed"))
+    with pytest.raises(JobError, match="not laid under the scanner"):
+        do(room, card_printing.read_printed_card, print="CARD-nozzles-0", **one("nozzles"))

@@ -8,6 +8,7 @@ import { Action, ChoiceRow, NumberRow, sayProblem, Section, Working } from "../u
 type Card = Schemas["CardsShown"]["cards"][number];
 const FOR_A_TOOL = new Set(["force", "knife"]);
 const CUT = new Set(["force", "knife", "sensor", "feed"]);
+const PRINTED = new Set(["nozzles", "two-way"]);
 /** A card that lies on the cutter: where its steps are, in mm, and what part of the table its picture shows. */
 type CutCard = { steps: { x: number; y: number; words: string }[]; box: [number, number, number, number]; can_read: boolean; made: number };
 /** What of a step is shown enlarged: how wide, and how far from its middle. Of a square the corner tells. */
@@ -15,7 +16,7 @@ const CROPS: Record<string, { mm: number; off: number }> = { knife: { mm: 5, off
 const CROP_PX = 136;
 /** Readings that are the number of a step, in a word. */
 const OF_A_STEP: Record<string, string> = { best: "sharpest", lifts: "lifts", marks: "marks the liner" };
-const isLadder = (name: string) => name.startsWith("first_") || name.startsWith("step_") || name === "told_mm";
+const isLadder = (name: string) => name.startsWith("first_") || name.startsWith("step_") || name === "told_mm" || name === "nozzles";
 
 export function useTestCards() {
   return useQuery({ queryKey: ["test cards"], queryFn: () => told(api.GET("/api/test-cards")) });
@@ -63,6 +64,8 @@ function Reading({ card, history, cutters, stocks }: { card: Card; history: Sche
   const [cut, setCut] = useState<CutCard | null>(null);
   const cutting = useTask(`card ${card.name}`, (result) => setCut(result.state === "cut" ? { ...(result as Omit<CutCard, "made">), made: Date.now() } : null));
   const reading = useTask(`card reading ${card.name}`, (result) => setReadings(result.readings as Record<string, number>));
+  const [print, setPrint] = useState<string | null>(null);
+  const printing = useTask(`card print ${card.name}`, (result) => setPrint(String(result.print)));
   const enter = useMutation({
     mutationFn: () => told(api.POST("/api/test-cards", { body: asked })),
     onSuccess: (fresh) => {
@@ -84,12 +87,24 @@ function Reading({ card, history, cutters, stocks }: { card: Card; history: Sche
         <ChoiceRow label="Stock" why="What the card lay on: its tools are set for this stock only." value={stock} choices={stocks.map(({ id, name }) => [String(id), name])} onChange={setStock} />
         {FOR_A_TOOL.has(card.name) && <ChoiceRow label="Line" why="The kind of line whose tool was tried." value={kind} choices={[["kiss", "kiss"], ["through", "through"], ["perforation", "perforation"]]} onChange={setKind} />}
       </Section>
-      {card.questions.some(({ name }) => isLadder(name)) && <Section title="As it is cut">{card.questions.filter(({ name }) => isLadder(name)).map(asks)}</Section>}
+      {card.questions.some(({ name }) => isLadder(name)) && <Section title="As it is made">{card.questions.filter(({ name }) => isLadder(name)).map(asks)}</Section>}
       {CUT.has(card.name) && (
         <div className="mt-3 flex flex-col gap-2">
           {cutting.progress ? <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold" /> : <Action onClick={() => void cutting.start("Cutting the card", () => told(api.POST("/api/test-cards/cut", { body: asked })))}>Cut this card on {stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock"}</Action>}
           {cut?.can_read && (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={() => void reading.start("Looking at the card", () => told(api.POST("/api/test-cards/read", { body: asked })))}>Read it by camera</Action>)}
           {cut && <CutCardPicture card={card} cut={cut} readings={readings} read={(name, step) => setReadings({ ...readings, [name]: step })} />}
+        </div>
+      )}
+      {PRINTED.has(card.name) && (
+        <div className="mt-3 flex flex-col gap-2">
+          {printing.progress ? <Working progress={printing.progress} /> : <Action onClick={() => void printing.start("Printing the card", () => told(api.POST("/api/test-cards/print", { body: asked })))}>Print this card on {stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock"}</Action>}
+          {print && (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={() => void reading.start("Looking at the scan", () => told(api.POST("/api/test-cards/prints/{name}/read", { params: { path: { name: print } }, body: asked })))}>Read it from the scan</Action>)}
+          {print && (
+            <a href={`/api/test-cards/prints/${print}/scan`} target="_blank" rel="noreferrer" className="block rounded-[6px] border border-rule bg-white p-1">
+              <img src={`/api/test-cards/prints/${print}/scan`} alt="The print under the scanner" className="w-full" />
+              <span className="block px-1 text-[12px] font-semibold text-pine underline">Open it at full size</span>
+            </a>
+          )}
         </div>
       )}
       <Section title="Read off the card">

@@ -30,7 +30,7 @@ BARE = "BLANK"
 def cut_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set now;
     `readings` say where its ladder begins. The result tells the steps and where they lie."""
-    name = _named(arguments["card"])
+    name = named_card(arguments["card"])
     pattern = pattern_of(name, arguments["readings"])
     setting, tools = shop.database.within(lambda session: _with_what(session, arguments))
     machine = shop.device("cutter")
@@ -57,7 +57,7 @@ def _told(step: Step, setting: CutterSetting, tools: dict[Any, Any], kind: str) 
 
 def read_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: read the card that was cut last with the cutter's cameras. The result has its `readings`."""
-    name = _named(arguments["card"])
+    name = named_card(arguments["card"])
     if name not in READERS:
         raise JobError(f"“{CARDS[name].title}” is felt or measured by hand.", CARDS[name].title, "Enter what you read.")
     pattern = pattern_of(name, arguments["readings"])
@@ -87,7 +87,7 @@ def picture(shop: Shop) -> bytes:
         return base64.b64decode(line.ask("picture")["png"])
 
 
-def _named(card: str) -> CardName:
+def named_card(card: str) -> CardName:
     if card not in get_args(CardName):
         raise NotThere("There is no such test card.", card, "Choose one on the Shelf.")
     return card  # type: ignore[return-value]

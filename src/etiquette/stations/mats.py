@@ -35,41 +35,27 @@ def cut_mat(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: cut the sheets `sheet_ids` that lie on one mat, each `ends` first ("head" or "tail", as hands laid them);
     `check`: also where the fit says check. The result tells which were cut and which were set aside."""
     machine = shop.device("cutter")
-
-    def all_of(session: Session) -> list[Sheet]:
-        sheets = [sheet_there(session, one) for one in arguments["sheet_ids"]]
-        for sheet in sheets:
-            assert sheet.plate is not None  # loaded with it
-        return sheets
-
-    wanted = shop.database.within(all_of)
-    if not wanted:
+    ends = arguments.get("ends") or ["head"] * len(arguments["sheet_ids"])
+    sheets = [
+        shop.database.within(lambda session, one=one: _with_plate(session, one)) for one in arguments["sheet_ids"]
+    ]
+    if not sheets:
         raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
-    ends = dict(zip([sheet.name for sheet in wanted], arguments.get("ends") or ["head"] * len(wanted), strict=True))
-    cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
-    wanted = [sheet for sheet in wanted if sheet.state != "cut"]
-    if not wanted:
+    cut = [sheet.name for sheet in sheets if sheet.state == "cut"]  # by a go that was broken off: never twice
+    laid = [(sheet, end) for sheet, end in zip(sheets, ends, strict=True) if sheet.state != "cut"]
+    if not laid:
         return Outcome({"state": "done", "cut": cut, "aside": {}})
     with DeviceLine(machine.name, machine.port) as line:
-        line.ask("mat", sheets=[[sheet.name, ends[sheet.name]] for sheet in wanted])
+        line.ask("mat", sheets=[[sheet.name, end] for sheet, end in laid])
+        wanted = [sheet for sheet, _ in laid]
         shop.database.within(lambda session: lie_on_cutter(session, [sheet.id for sheet in wanted]))
-        report(0.02, "Looking for the codes on the mat")
-        camera = line.table_camera()
-        codes = camera.codes(sum(sheet.plate.summary["plan"]["length_mm"] + ROOM_MM for sheet in wanted))
-        aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in wanted}
-        for number, (sheet, code) in enumerate(_paired(wanted, codes)):
-            if not report(0.05 + 0.3 * number / len(wanted), f"Reading {sheet.name}"):
-                return Outcome({"state": "held", "cut": cut, "aside": {}})
-            trouble = _read(shop, camera, sheet, code, bool(arguments.get("check")))
-            aside.pop(sheet.name) if trouble is None else aside.update({sheet.name: trouble})
+        aside = _read_all(shop, line.table_camera(), wanted, bool(arguments.get("check")), report)
+    if aside is None:
+        return Outcome({"state": "held", "cut": cut, "aside": {}})
     for number, sheet in enumerate(sheet for sheet in wanted if sheet.name not in aside):
         if not report(0.4 + 0.6 * number / len(wanted), f"Cutting {sheet.name}"):
             return Outcome({"state": "held", "cut": cut, "aside": aside})
-        made = cut_sheet(shop, {"sheet_id": sheet.id}, lambda *_: True)
-        if made.publish:
-            shop.database.within(made.publish)
-        if made.result["state"] == "tool":
-            raise JobError(f"{sheet.name} needs another tool: {made.result['waits_for']}.", sheet.name, "Put it in, then cut the rest of the mat sheet by sheet.")  # fmt: skip
+        _cut(shop, sheet)
         cut.append(sheet.name)
     for sheet in wanted:
         if sheet.name in aside:
@@ -77,6 +63,38 @@ def cut_mat(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     words = f"The mat is through: {len(cut)} cut, {len(aside)} set aside."
     shop.database.within(lambda session: noted(session, None, "look" if aside else "good", words))
     return Outcome({"state": "done", "cut": cut, "aside": aside})
+
+
+def _with_plate(session: Session, sheet_id: int) -> Sheet:
+    sheet = sheet_there(session, sheet_id)
+    assert sheet.plate is not None  # loaded with it
+    return sheet
+
+
+def _read_all(
+    shop: Shop, camera: TableCamera, sheets: list[Sheet], check_too: bool, report: Report
+) -> dict[str, str] | None:
+    """Find and read the sheets; which of them are set aside and why, or None when it is held."""
+    report(0.02, "Looking for the codes on the mat")
+    codes = camera.codes(sum(sheet.plate.summary["plan"]["length_mm"] + ROOM_MM for sheet in sheets))
+    aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in sheets}
+    for number, (sheet, code) in enumerate(_paired(sheets, codes)):
+        if not report(0.05 + 0.3 * number / len(sheets), f"Reading {sheet.name}"):
+            return None
+        trouble = _read(shop, camera, sheet, code, check_too)
+        if trouble is None:
+            del aside[sheet.name]
+        else:
+            aside[sheet.name] = trouble
+    return aside
+
+
+def _cut(shop: Shop, sheet: Sheet) -> None:
+    made = cut_sheet(shop, {"sheet_id": sheet.id}, lambda *_: True)
+    if made.publish:
+        shop.database.within(made.publish)
+    if made.result["state"] == "tool":
+        raise JobError(f"{sheet.name} needs another tool: {made.result['waits_for']}.", sheet.name, "Put it in, then cut the rest of the mat sheet by sheet.")  # fmt: skip
 
 
 def _paired(sheets: list[Sheet], codes: list[SeenCode]) -> list[tuple[Sheet, SeenCode]]:

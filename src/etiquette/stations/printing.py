@@ -92,7 +92,7 @@ def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcom
         _follow_print(shop, sheet, plate, run, roll, report)
     except _Spoiled as error:
         spoiled = error
-        shop.database.within(lambda session: _book(session, roll.id, spoiled.used_mm, f"spoiled: {run.document['name']}", f"sheet {sheet.id}"))  # fmt: skip
+        shop.database.within(lambda session: book(session, roll.id, spoiled.used_mm, f"spoiled: {run.document['name']}", f"sheet {sheet.id}"))  # fmt: skip
         shop.database.within(lambda session: _put_back(session, sheet.id, run.id))
         raise JobError(spoiled.what, spoiled.where, spoiled.do) from None
     except JobError as error:
@@ -103,7 +103,7 @@ def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcom
     length = plate.summary["plan"]["length_mm"] if way != "cut" else 0.0
 
     def publish(session: Session) -> None:
-        _book(session, roll.id, length, f"printed {run.document['name']}", f"sheet {sheet.id}")
+        book(session, roll.id, length, f"printed {run.document['name']}", f"sheet {sheet.id}")
         row = session.get_one(Sheet, sheet.id)
         row.state, row.printed_at = "printed", now()
         session.get_one(Run, run.id).state = "film"
@@ -122,7 +122,7 @@ class _Spoiled(JobError):
         self.used_mm = used_mm
 
 
-def _book(session: Session, roll_id: int, length_mm: float, reason: str, reference: str) -> None:
+def book(session: Session, roll_id: int, length_mm: float, reason: str, reference: str) -> None:
     """Once only, however often it is reported."""
     if length_mm <= 0 or session.scalar(select(RollEntry.id).where(RollEntry.reference == reference)) is not None:
         return

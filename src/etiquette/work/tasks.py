@@ -34,6 +34,8 @@ TASKS = {
     "cut mat": "etiquette.stations.mats:cut_mat",
     "cut card": "etiquette.stations.card_cutting:cut_card",
     "read card": "etiquette.stations.card_cutting:read_card",
+    "print card": "etiquette.stations.card_printing:print_card",
+    "read printed card": "etiquette.stations.card_printing:read_printed_card",
 }
 """Registered names and where their functions live; imported when first needed."""
 

@@ -7,7 +7,7 @@ from fastapi import APIRouter, Response
 from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CARDS
-from etiquette.stations import card_cutting, card_readings
+from etiquette.stations import card_cutting, card_printing, card_readings
 from etiquette.web.bench_schemas import CardEntered, CardsShown, ReadingEntered
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.schemas import TaskMade
@@ -55,3 +55,22 @@ def read_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
 @router.get("/picture", response_class=Response)
 def picture(shop: ShopHere) -> Response:
     return Response(card_cutting.picture(shop), media_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+@router.post("/print")
+def print_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Print a card on the roll that lies on the printer."""
+    return TaskMade(task_id=submit("print card", asked.model_dump()))
+
+
+@router.post("/prints/{name}/read")
+def read_print(name: str, asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Read a printed card from its scan."""
+    return TaskMade(task_id=submit("read printed card", {**asked.model_dump(), "print": name}))
+
+
+@router.get("/prints/{name}/scan", response_class=Response)
+def scan(shop: ShopHere, name: str) -> Response:
+    return Response(
+        card_printing.scan(shop, name)[0], media_type="image/png", headers={"Cache-Control": "private, max-age=3600"}
+    )

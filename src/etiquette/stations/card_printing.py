@@ -1,0 +1,73 @@
+"""Test cards on the printer: printed on the roll that lies there, scanned, and read from the scan."""
+
+import base64
+import secrets
+import time
+from io import BytesIO
+from typing import Any
+
+import numpy as np
+from PIL import Image
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.calibrating.cards import CARDS, CardName
+from etiquette.core.calibrating.printed import PAGE_MM, page_of, read_scan
+from etiquette.core.errors import JobError
+from etiquette.devices.line import DeviceLine
+from etiquette.devices.open_directory import drop_job
+from etiquette.stations.card_cutting import named_card
+from etiquette.stations.printing import LOOK_SECONDS, PRINT_LOOKS, book
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Roll, now
+from etiquette.work.tasks import Outcome, Report
+
+
+def print_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: print the card `card` on the roll of `stock_id` that lies on the printer. The result names the print."""
+    name = named_card(arguments["card"])
+    content = page_of(name, _nozzles(name, arguments["readings"]))
+    device = shop.device("printer")
+    job = f"CARD-{name}-{secrets.token_hex(4)}"
+    with DeviceLine(device.name, device.port) as line:
+        held = line.ask("state")["roll"]["name"]
+        roll = shop.database.within(lambda session: session.scalar(select(Roll).where(Roll.name == held)))
+        if roll is None or roll.stock_id != arguments["stock_id"]:
+            raise JobError(f"{device.name} holds {held}.", device.name, "Choose the stock that lies there, or put on a roll of the one you chose.")  # fmt: skip
+        ticket = {"plates": ["colour"], "job": job, "title": CARDS[name].title, "scan": True, "sent": now().isoformat()}
+        drop_job(shop.settings.room / "printer", job, {".pdf": content}, ticket)
+        for _ in range(PRINT_LOOKS):
+            status = line.ask("job", name=job)
+            if status["state"] == "failed":
+                raise JobError(f"{device.name} stopped: {status['why']}", device.name, "Put that right and print the card again.")  # fmt: skip
+            if status["state"] == "done":
+                return Outcome({"print": job}, lambda session: _booked(session, roll.id, name, job))
+            report(status["share"], f"Printing {status['share'] * 100:.0f} %")
+            time.sleep(LOOK_SECONDS)
+    raise JobError(f"{device.name} did not finish in time.", device.name, "Look at the machine.")
+
+
+def _booked(session: Session, roll_id: int, name: CardName, job: str) -> None:
+    book(session, roll_id, PAGE_MM[1], f"test card: {CARDS[name].title}", job)
+
+
+def read_printed_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """Task: read the card `card` from the scan of its `print`. The result has its `readings`."""
+    name = named_card(arguments["card"])
+    report(0.1, "Looking at the scan")
+    content, mm_per_px = scan(shop, arguments["print"])
+    grey = np.asarray(Image.open(BytesIO(content)).convert("L"), dtype=np.uint8)
+    found = read_scan(name, grey, mm_per_px, _nozzles(name, arguments["readings"]))
+    return Outcome({"readings": {**arguments["readings"], **found}})
+
+
+def scan(shop: Shop, job: str) -> tuple[bytes, float]:
+    """The scan of a printed card, PNG, and its scale in mm a pixel. Raises JobError."""
+    device = shop.device("printer")
+    with DeviceLine(device.name, device.port) as line:
+        answer = line.ask("scan", name=job)
+    return base64.b64decode(answer["png"]), float(answer["mm_per_px"])
+
+
+def _nozzles(name: CardName, readings: dict[str, float]) -> int:
+    return int(readings.get("nozzles", CARDS["nozzles"].questions[0].usual)) if name == "nozzles" else 0
