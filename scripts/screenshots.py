@@ -83,7 +83,8 @@ def main() -> None:
 def keep(page: Page, name: str) -> None:
     page.wait_for_load_state("load")
     page.evaluate("document.fonts.ready")
-    page.wait_for_function("[...document.images].every((one) => one.complete)")
+    while not page.evaluate("[...document.images].every((one) => one.complete)"):
+        page.wait_for_timeout(100)
     page.wait_for_timeout(600)
     page.screenshot(path=TARGET / f"{name}.png")
 
