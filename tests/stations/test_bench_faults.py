@@ -159,6 +159,7 @@ def test_missed_looks_glare_and_a_crooked_sheet_still_lead_to_a_fit(room: Shop) 
     tell(room, "cutter", "fault", kind="skew", deg=2.5)
     tell(room, "cutter", "fault", kind="noise", grey=9)
     tell(room, "cutter", "fault", kind="missed", looks=3)
+    tell(room, "cutter", "fault", kind="glare", grey=70)
     bench.load(room, sheet, "tail")
     assert do(room, bench.read_sheet)["verdict"] == "go"
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"

@@ -108,3 +108,27 @@ def test_a_card_is_printed_only_on_the_stock_that_lies_there(room: Shop) -> None
         do(room, card_printing.print_card, **one("feed"))
     with pytest.raises(JobError, match="not laid under the scanner"):
         do(room, card_printing.read_printed_card, print="CARD-nozzles-0", **one("nozzles"))
+
+
+def test_rings_round_the_marks_show_how_far_the_cut_lies_from_the_print(room: Shop) -> None:
+    """A camera beside the knife: the rings tell by how much, and then they do not any more."""
+    with pytest.raises(JobError, match="No sheet whose marks are read"):
+        do(room, card_cutting.cut_card, **one("print-to-cut"))
+    hidden = Machine(Room(room.settings.room))
+    hidden.answer({"ask": "wear", "seed": 9})
+    tell(room, "cutter", "wear", seed=9)
+    room.database.within(lambda session: setattr(session.query(Cutter).one(), "feed_percent", 100 * hidden._feed))
+    sheet = on_shelf(room)
+    for _ in range(2):
+        bench.load(room, sheet, "head")
+        do(room, bench.read_sheet)
+        assert do(room, card_cutting.cut_card, **one("print-to-cut"))["can_read"]
+        read = do(room, card_cutting.read_card, **one("print-to-cut"))["readings"]
+        room.database.within(
+            lambda session, read=read: card_readings.enter(session, "print-to-cut", 1, 1, "kiss", read)
+        )
+        # the rings of the first go would be seen again: they lie where they were cut
+        Room(room.settings.room).folder(sheet_of(room, sheet).name).joinpath("cuts.json").unlink()
+    cutter = room.database.within(lambda session: session.query(Cutter).one())
+    assert (cutter.sensor_across_mm, cutter.sensor_along_mm) == pytest.approx(tuple(hidden._sensor), abs=0.04)
+    assert read["left_mm"] == pytest.approx(read["right_mm"], abs=0.06)

@@ -140,7 +140,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
             <SheetView bench={bench} end={end} chosen={picked} toggle={toggle} />
           )}
         </div>
-        {bench.tools.length > 0 && <ToolStrip tools={bench.tools} waitsFor={bench.waits_for} />}
+        {bench.tools.length > 0 && <ToolStrip tools={bench.tools} waitsFor={bench.waits_for} cutOnly={state === "read" && fit?.verdict !== "stop" && !cutting.progress ? (kind) => cut({ kinds: [kind] }) : null} />}
         <div className="mt-2.5 flex gap-2.5 overflow-x-auto" aria-label="Shelf of printed sheets">
           {sheets.map((sheet) => (
             <Link key={sheet.id} to={`/bench/${sheet.id}`} className={`flex h-[52px] min-w-[150px] flex-col justify-center rounded-[7px] border bg-paper px-3 ${sheet.id === id ? "border-2 border-pine" : "border-rule hover:border-slate"}`}>

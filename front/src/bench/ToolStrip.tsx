@@ -7,7 +7,7 @@ export function clock(seconds: number): string {
 }
 
 /** The tools in the order in which they work, what hands have to put in between, and the time it all takes. */
-export function ToolStrip({ tools, waitsFor }: { tools: Schemas["ToolStep"][]; waitsFor: string }) {
+export function ToolStrip({ tools, waitsFor, cutOnly }: { tools: Schemas["ToolStep"][]; waitsFor: string; cutOnly: ((kind: Schemas["ToolStep"]["kind"]) => void) | null }) {
   const total = tools.reduce((sum, step) => sum + step.seconds, 0);
   return (
     <div className="mt-3 flex gap-2.5 overflow-x-auto" aria-label="Tools in order" role="list">
@@ -27,6 +27,9 @@ export function ToolStrip({ tools, waitsFor }: { tools: Schemas["ToolStep"][]; w
               {step.force_gf ? ` · ${Math.round(step.force_gf)} gf` : ""}
               {step.passes > 1 ? ` · ${step.passes} passes` : ""}
             </span>
+            {cutOnly && tools.length > 1 && !whole && (
+              <button type="button" onClick={() => cutOnly(step.kind)} className="self-start text-[12px] font-semibold text-pine underline">Cut only {step.kind}</button>
+            )}
           </div>
         );
       })}

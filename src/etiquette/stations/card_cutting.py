@@ -5,20 +5,23 @@ from collections.abc import Callable
 from dataclasses import asdict, replace
 from typing import Any, get_args
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.aligning.windows import Window
 from etiquette.core.calibrating.cards import CARDS, CardName
-from etiquette.core.calibrating.looking import READERS
+from etiquette.core.calibrating.looking import READERS, read_print_to_cut, ring_round
 from etiquette.core.calibrating.patterns import Step, pattern_of
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.errors import JobError
+from etiquette.core.marking.marks import MarkRecipe
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.stations.cutting import as_told
 from etiquette.stations.edits import NotThere
+from etiquette.stations.plate_notes import recipe_from
 from etiquette.stations.shop import Shop
 from etiquette.stations.tool_shelf import CutterSetting, cards_of, setting_of
-from etiquette.store.models import Cutter
+from etiquette.store.models import Cutter, Sheet
 from etiquette.work.tasks import Outcome, Report
 
 ON_THE_MAT: tuple[CardName, ...] = ("feed",)
@@ -31,6 +34,8 @@ def cut_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set now;
     `readings` say where its ladder begins. The result tells the steps and where they lie."""
     name = named_card(arguments["card"])
+    if name == "print-to-cut":
+        return _cut_rings(shop, arguments, report)
     pattern = pattern_of(name, arguments["readings"])
     setting, tools = shop.database.within(lambda session: _with_what(session, arguments))
     machine = shop.device("cutter")
@@ -58,6 +63,8 @@ def _told(step: Step, setting: CutterSetting, tools: dict[Any, Any], kind: str) 
 def read_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: read the card that was cut last with the cutter's cameras. The result has its `readings`."""
     name = named_card(arguments["card"])
+    if name == "print-to-cut":
+        return _read_rings(shop, arguments, report)
     if name not in READERS:
         raise JobError(f"“{CARDS[name].title}” is felt or measured by hand.", CARDS[name].title, "Enter what you read.")
     pattern = pattern_of(name, arguments["readings"])
@@ -69,6 +76,40 @@ def read_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
             raise JobError("The card does not lie on the cutter any more.", machine.name, "Cut it again.")
         readings = READERS[name](_look(line, setting, name), pattern)
     return Outcome({"readings": {**arguments["readings"], **readings}})
+
+
+def _read_sheet_there(session: Session, loaded: str | None) -> tuple[list[tuple[float, float]], MarkRecipe, str]:
+    """The places of the marks that were read of the sheet on the cutter, how they look, and its name. Raises JobError."""
+    sheet = session.scalar(select(Sheet).where(Sheet.name == (loaded or "")))
+    marks = (
+        [tuple(one["measured"]) for one in sheet.reading["marks"] if one["measured"]] if sheet and sheet.reading else []
+    )
+    if sheet is None or not marks:
+        raise JobError("No sheet whose marks are read lies on the cutter.", CARDS["print-to-cut"].title, "Load a printed sheet at the Bench and read its marks.")  # fmt: skip
+    return marks, recipe_from(sheet.plate.summary), sheet.name
+
+
+def _cut_rings(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    """A ring round every mark of the sheet on the cutter: print and cut side by side, in what is kept clear anyway."""
+    setting, tools = shop.database.within(lambda session: _with_what(session, arguments))
+    machine = shop.device("cutter")
+    with DeviceLine(machine.name, machine.port) as line:
+        marks, recipe, name = shop.database.within(lambda s: _read_sheet_there(s, line.ask("state")["loaded"]))
+        report(0.2, f"Cutting rings round the marks of {name}")
+        step = Step(tuple(ring_round(mark, recipe) for mark in marks), 0, 0)
+        line.ask("begin", job=f"card.print-to-cut.{name}", unit_mm=setting.profile.unit_mm)
+        line.ask("plot", job=f"card.print-to-cut.{name}", part=0, hpgl=_told(step, setting, tools, arguments["kind"]))
+    return Outcome({"state": "cut", "steps": [], "box": [0, 0, 1, 1], "can_read": True})
+
+
+def _read_rings(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
+    setting, _ = shop.database.within(lambda session: _with_what(session, arguments))
+    machine = shop.device("cutter")
+    report(0.1, "Looking at the rings")
+    with DeviceLine(machine.name, machine.port) as line:
+        marks, recipe, _ = shop.database.within(lambda s: _read_sheet_there(s, line.ask("state")["loaded"]))
+        readings = read_print_to_cut(_look(line, setting, "print-to-cut"), marks, recipe)
+    return Outcome({"readings": readings})
 
 
 def _look(line: DeviceLine, setting: CutterSetting, name: CardName) -> Callable[[float, float], Window]:

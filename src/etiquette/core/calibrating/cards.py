@@ -66,7 +66,7 @@ CARDS: dict[CardName, Card] = {
             Question("step_mm", "More with every square", "mm", 0.01, 1, 0.05),
             Question("best", "Square with the sharpest corners", "", 1, 40, 4),
         )),
-        Card("print-to-cut", "Print to cut", "Printed squares with a cut square inside each. Measure the rims with a loupe: the cut lies off by half of what they differ.", (
+        Card("print-to-cut", "Print to cut", "A ring is cut round every mark of a sheet whose marks are read. Measure the rims between mark and ring with a loupe: the cut lies off by half of what they differ.", (
             Question("left_mm", "Rim on the left", "mm", 0, 20, 2),
             Question("right_mm", "Rim on the right", "mm", 0, 20, 2),
             Question("near_mm", "Rim towards the leading edge", "mm", 0, 20, 2),

@@ -6,11 +6,14 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.windows import Window
 from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.patterns import CROSS_MM, RULED_MM, SIDE_MM, Pattern, Step
 from etiquette.core.errors import JobError
-from etiquette.core.geometry.paths import Points
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.geometry.paths import Path, Points
+from etiquette.core.marking.marks import MarkRecipe
 
 Look = Callable[[float, float], Window]
 Reals = NDArray[np.float64]
@@ -24,6 +27,8 @@ LEAST_DARK = 12.0
 NEAR_CORNER_MM = np.linspace(0.25, 1.0, 16)
 """How far from a corner the line that comes or goes there is measured: a wrong offset bends it."""
 PROFILE_STEP_MM = 0.02
+RIM_MM, RING_SEARCHED_MM = 2.0, 1.3
+"""How wide the rim is called when cut and print agree, and how far beside its place a ring is looked for."""
 
 
 def line_beside(window: Window, places: Points, across: Points, reach: float) -> Reals:
@@ -85,6 +90,49 @@ def corner_bend(window: Window, step: Step) -> float:
             places = middle + out[number] * way + (out[turn] - NEAR_CORNER_MM)[:, None] * tangent
             bends.append(float(_seen(line_beside(window, places, way, BESIDE_MM), "knife").mean()))
     return float(np.median(bends))
+
+
+def _ring_mm(recipe: MarkRecipe) -> float:
+    if recipe.shape == "corner":
+        raise JobError("Rings cannot be cut round corner marks.", CARDS["print-to-cut"].title, "Take a sheet with discs, rings, squares or crosses.")  # fmt: skip
+    return recipe.size_mm / 2 + 0.7 * recipe.clear_mm
+
+
+def ring_round(mark: tuple[float, float], recipe: MarkRecipe) -> FinishLine:
+    """A circle to be cut round a mark, well inside what is kept clear about it."""
+    turns = np.linspace(0, 2 * np.pi, 120, endpoint=False)
+    radius = _ring_mm(recipe)
+    return FinishLine(
+        "kiss", Path.from_points(np.array(mark) + radius * np.column_stack([np.cos(turns), np.sin(turns)]))
+    )
+
+
+def read_print_to_cut(look: Look, marks: Sequence[tuple[float, float]], recipe: MarkRecipe) -> dict[str, float]:
+    """How wide the rims between the print and the cut are, from rings that were cut round marks: where each ring's middle
+    lies beside the middle of its mark, on the median. Where the camera believes to be does not matter."""
+    radius = _ring_mm(recipe)
+    reach = min(RING_SEARCHED_MM, radius - (0.71 if recipe.shape == "square" else 0.5) * recipe.size_mm - 0.3)
+    turns = np.linspace(0, 2 * np.pi, 48, endpoint=False)
+    ways = np.column_stack([np.cos(turns), np.sin(turns)])
+    aside = []
+    for mark in marks:
+        window = look(*mark)
+        seen = min(find_marks(window, recipe), key=lambda one: np.hypot(one.x - mark[0], one.y - mark[1]), default=None)
+        if seen is None:
+            continue
+        middle = np.array([seen.x, seen.y])
+        out = np.array([line_beside(window, (middle + radius * way)[None], way, reach)[0] for way in ways])
+        if np.isfinite(out).mean() > 0.5:  # a circle moved by d lies d · way further out
+            sound = np.isfinite(out)
+            aside.append(
+                np.linalg.lstsq(np.column_stack([ways, np.ones(len(ways))])[sound], out[sound], rcond=None)[0][:2]
+            )
+    if not aside:
+        raise JobError(
+            "No ring is to be seen round a mark.", CARDS["print-to-cut"].title, "Cut the rings again, deeper."
+        )
+    across, along = np.median(aside, axis=0)
+    return {"left_mm": round(RIM_MM + across, 3), "right_mm": round(RIM_MM - across, 3), "near_mm": round(RIM_MM + along, 3), "far_mm": round(RIM_MM - along, 3)}  # fmt: skip
 
 
 def _middle_of(window: Window, step: Step, card: CardName, reach: float, way: Sequence[float]) -> float:
