@@ -14,10 +14,11 @@ export function ToolStrip({ tools, waitsFor, cutOnly }: { tools: Schemas["ToolSt
       {tools.map((step, index) => {
         const whole = step.done >= step.lines;
         const next = !whole && tools.slice(0, index).every((before) => before.done >= before.lines);
+        const alone = cutOnly !== null && tools.length > 1 && !whole;
         const waits = waitsFor !== "" && step.tool === waitsFor && !whole;
         return (
-          <div key={step.kind} role="listitem" className={`flex min-h-[52px] min-w-[170px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 ${waits ? "border-2 border-check" : next ? "border-2 border-pine" : "border-rule"} ${step.change ? "border-dashed" : ""}`}>
-            <span className="text-[12px] text-slate">
+          <div key={step.kind} role="listitem" className={`relative flex min-h-[52px] min-w-[210px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 py-1 ${waits ? "border-2 border-check" : next ? "border-2 border-pine" : "border-rule"} ${step.change ? "border-dashed" : ""} ${alone ? "pr-[86px]" : ""}`}>
+            <span className="text-[12px] leading-4 text-slate">
               {step.change ? `stop: put in ${step.tool}, then ` : ""}
               {index + 1} {step.kind}
               {whole ? " ✓ done" : step.done ? ` · ${step.done} of ${step.lines}` : ""}
@@ -27,8 +28,8 @@ export function ToolStrip({ tools, waitsFor, cutOnly }: { tools: Schemas["ToolSt
               {step.force_gf ? ` · ${Math.round(step.force_gf)} gf` : ""}
               {step.passes > 1 ? ` · ${step.passes} passes` : ""}
             </span>
-            {cutOnly && tools.length > 1 && !whole && (
-              <button type="button" onClick={() => cutOnly(step.kind)} className="self-start text-[12px] font-semibold text-pine underline">Cut only {step.kind}</button>
+            {alone && (
+              <button type="button" onClick={() => cutOnly?.(step.kind)} aria-label={`Cut only ${step.kind}`} className="absolute top-1/2 right-2 h-8 -translate-y-1/2 rounded-[5px] border border-rule bg-white px-2 text-[12px] font-semibold hover:border-slate">Only this</button>
             )}
           </div>
         );

@@ -90,7 +90,7 @@ function Reading({ card, history, cutters, stocks }: { card: Card; history: Sche
       {card.questions.some(({ name }) => isLadder(name)) && <Section title="As it is made">{card.questions.filter(({ name }) => isLadder(name)).map(asks)}</Section>}
       {CUT.has(card.name) && (
         <div className="mt-3 flex flex-col gap-2">
-          {cutting.progress ? <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold" /> : <Action onClick={() => void cutting.start("Cutting the card", () => told(api.POST("/api/test-cards/cut", { body: asked })))}>{card.name === "print-to-cut" ? "Cut rings round the marks of the sheet there" : `Cut this card on ${stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock"}`}</Action>}
+          {cutting.progress ? <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold" /> : <Action onClick={() => void cutting.start("Cutting the card", () => told(api.POST("/api/test-cards/cut", { body: asked })))}>{card.name === "print-to-cut" ? "Cut rings round the marks" : `Cut this card on ${stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock"}`}</Action>}
           {cut?.can_read && (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={() => void reading.start("Looking at the card", () => told(api.POST("/api/test-cards/read", { body: asked })))}>Read it by camera</Action>)}
           {cut && <CutCardPicture card={card} cut={cut} readings={readings} read={(name, step) => setReadings({ ...readings, [name]: step })} />}
         </div>
