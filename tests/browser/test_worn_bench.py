@@ -1,16 +1,12 @@
-"""The Bench when a mark is gone, a photo is taken, a card is cut and several sheets lie on one mat; after the plain walk."""
+"""The Bench when a photo is taken, a card is cut and several sheets lie on one mat; after the plain walk."""
 
 import re
-from pathlib import Path
 from typing import Any
 
 import httpx
-import numpy as np
 import pytest
 from playwright.sync_api import Page, expect
 
-from standins.loads import Load
-from standins.room import Room
 from tests.browser.test_run import new_run
 from tests.browser.test_walk import TASK_MS, page_on
 from tests.conftest import RunningEtiquette, wait_until
@@ -62,43 +58,6 @@ def sheets(running: RunningEtiquette, api: Api) -> list[dict[str, Any]]:
         api.done("PUT", f"/runs/{run}/nest")
         made.append(api.filmed(run))
     return made
-
-
-def washed_out(data: Path, sheet: dict[str, Any], mark: dict[str, float]) -> None:
-    """One mark of a sheet is as pale as its ground."""
-    room = Room(data / "room")
-    load = Load(room, sheet["name"], "head", None)
-    column, row = load.to_pixels(load.to_cutter(load.film.moved(np.array([[mark["x"], mark["y"]]]))))[0].astype(int)
-    pixels = np.array(room.pixels(sheet["name"]))
-    pixels[row - 35 : row + 35, column - 35 : column + 35] = 225
-    room.write_pixels(sheet["name"], pixels)
-
-
-def test_a_lost_mark_is_pointed_at_by_hand(
-    page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]
-) -> None:
-    sheet = sheets[0]
-    mark = api.ask("GET", f"/bench/{sheet['id']}")["plan"]["marks"][0]
-    washed_out(running.data, sheet, mark)
-    page_on.goto(f"{running.url}/bench/{sheet['id']}")
-    page_on.get_by_role("button", name="Load head first").click()
-    expect(page_on.get_by_text("loaded head first")).to_be_visible()
-    page_on.get_by_role("button", name="Read marks M").last.wait_for()
-    page_on.keyboard.press("m")
-    page_on.get_by_role("button", name=f"Lead the head to mark {mark['id']}").click(timeout=TASK_MS)
-    dialog = page_on.get_by_role("dialog", name=f"Mark {mark['id']}: lead the head to it")
-    place = dialog.locator(".font-code")
-    expect(place).to_be_visible()
-    before = place.inner_text()
-    page_on.keyboard.press("Shift+ArrowRight")
-    expect(place).not_to_have_text(before)
-    dialog.get_by_role("button", name="What the head sees").click(position={"x": 216 - 120, "y": 216})  # ten mm back
-    expect(place).to_have_text(before)
-    page_on.keyboard.press("Enter")
-    expect(dialog).to_have_count(0)
-    expect(page_on.get_by_text("Pointed at by hand")).to_be_visible()
-    reading = api.ask("GET", f"/bench/{sheet['id']}")["reading"]
-    assert [one["id"] for one in reading["marks"] if one["by_hand"]] == [mark["id"]]
 
 
 def test_marks_are_read_from_a_photo(page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]) -> None:  # fmt: skip
