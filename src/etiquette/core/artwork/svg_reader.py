@@ -39,6 +39,9 @@ class SvgArt:
         self._name = name
         if len(content) > MOST_BYTES:
             raise JobError(f"The drawing has more than {MOST_BYTES >> 20} MB.", name, "Save it as a PDF or a picture.")
+        # counted before anything is built of it, so that the sentence does not depend on how fast the machine is
+        if content.count(b"<") - sum(content.count(mark) for mark in (b"</", b"<!", b"<?")) > MOST_ELEMENTS:
+            raise self._too_many()
         try:
             parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True)  # fmt: skip
             self.root = etree.fromstring(content, parser)
@@ -64,7 +67,7 @@ class SvgArt:
         for element in list(self.root.iter()):
             count += 1
             if count > MOST_ELEMENTS:
-                raise JobError("The drawing has more than 400 000 elements.", self._name, "Simplify it, or save it as a picture.")  # fmt: skip
+                raise self._too_many()
             if not isinstance(element.tag, str):  # an entity that was not followed
                 raise JobError("The SVG uses entities, which Etiquette does not follow.", self._name, "Save it as plain SVG.")  # fmt: skip
             local = etree.QName(element).localname
@@ -120,6 +123,9 @@ class SvgArt:
 
         if sum(size(_used(use), ()) for use in self.root.iter("{*}use")) > MOST_ELEMENTS:
             raise self._endless()
+
+    def _too_many(self) -> JobError:
+        return JobError("The drawing has more than 400 000 elements.", self._name, "Simplify it, or save it as a picture.")  # fmt: skip
 
     def _endless(self) -> JobError:
         return JobError("Symbols in the SVG use each other without end.", self._name, "Save it again with its symbols expanded.")  # fmt: skip
