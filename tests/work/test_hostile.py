@@ -51,9 +51,12 @@ def read() -> dict[str, JobError | int]:
         except JobError as error:
             return error
 
-    with pytest.MonkeyPatch.context() as patch, ThreadPoolExecutor(2) as two:
-        patch.setattr(art_reader, "DRAWING_SECONDS", 30.0)  # by the clock; the child's own processor time stays limited
-        return dict(zip(FILES, two.map(one, FILES), strict=True))
+    with ThreadPoolExecutor(2) as two:
+        became = dict(zip(FILES, two.map(one, FILES), strict=True))
+    for name, result in became.items():
+        if isinstance(result, JobError) and "takes too long" in result.what:
+            became[name] = one(name)  # the limit is by the clock: alone, so that another file is not what took the time
+    return became
 
 
 def test_there_are_more_than_a_hundred_files() -> None:
