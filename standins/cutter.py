@@ -11,7 +11,7 @@ judge     what is cut of this sheet against the truth; with hpgl, what that woul
 picture   the sheet as it lies there, with the cuts on it
 fault     something goes wrong from now on (faults.py); wear: it is no longer as exact as it was
 
-python -m standins.cutter ROOM PORT
+python -m standins.cutter ROOM FIRST_PORT
 """
 
 import base64
@@ -267,7 +267,7 @@ def _png(pixels: np.ndarray) -> str:
 
 
 def main() -> None:
-    serve(int(sys.argv[2]), Cutter(Room(Path(sys.argv[1]))).answer)
+    serve(int(sys.argv[2]), Path(sys.argv[1]) / "cutter.port", Cutter(Room(Path(sys.argv[1]))).answer)
 
 
 if __name__ == "__main__":

@@ -1,6 +1,6 @@
 """A simulated laminator: bends the pixels of a printed sheet by a model it keeps to itself.
 
-python -m standins.laminator ROOM PORT
+python -m standins.laminator ROOM FIRST_PORT
 """
 
 import json
@@ -107,7 +107,7 @@ class Laminator:
 
 
 def main() -> None:
-    serve(int(sys.argv[2]), Laminator(Room(Path(sys.argv[1]))).answer)
+    serve(int(sys.argv[2]), Path(sys.argv[1]) / "laminator.port", Laminator(Room(Path(sys.argv[1]))).answer)
 
 
 if __name__ == "__main__":

@@ -6,7 +6,7 @@ simulated stock is white.
 The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and
 the sheet goes on the shelf of printed sheets.
 
-python -m standins.printer ROOM PORT
+python -m standins.printer ROOM FIRST_PORT
 """
 
 import base64
@@ -237,7 +237,7 @@ class Printer:
 def main() -> None:
     printer = Printer(Room(Path(sys.argv[1])))
     threading.Thread(target=printer.watch, daemon=True).start()
-    serve(int(sys.argv[2]), printer.answer)
+    serve(int(sys.argv[2]), Path(sys.argv[1]) / "printer.port", printer.answer)
 
 
 if __name__ == "__main__":

@@ -1,12 +1,16 @@
 """How the simulated devices talk: one JSON object a line over TCP, on loopback; one answer a request."""
 
 import json
+import os
 import socketserver
 import sys
 import traceback
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
+TRIES = 200
+MOST_REQUEST_BYTES = 64 << 20
 Handler = Callable[[dict[str, Any]], dict[str, Any]]
 
 
@@ -22,14 +26,24 @@ class Dropped(Exception):
         self.answer, self.after = answer, after
 
 
-def serve(port: int, handle: Handler) -> None:
-    """Answer requests on 127.0.0.1:`port` until the process ends."""
+def serve(first_port: int, said: Path, handle: Handler) -> None:
+    """Answer requests on 127.0.0.1 until the process ends, on the port that `said` names from a former life, else on the
+    first free one from `first_port` on (0: any); `said` then names it."""
 
     class Connection(socketserver.StreamRequestHandler):
         def handle(self) -> None:
-            for line in self.rfile:
+            while True:
+                if self.rfile.peek(1)[:1] != b"{":  # a web page's request, or anything else that is no question of ours
+                    return
+                line = self.rfile.readline(MOST_REQUEST_BYTES + 1)
+                if not line.endswith(b"\n"):
+                    return
                 try:
-                    answer = handle(json.loads(line))
+                    asked = json.loads(line)
+                except ValueError:
+                    return
+                try:
+                    answer = handle(asked)
                 except Refused as error:
                     answer = {"error": str(error)}
                 except Dropped as cut:
@@ -46,5 +60,14 @@ def serve(port: int, handle: Handler) -> None:
         allow_reuse_address = True
         daemon_threads = True
 
-    with Server(("127.0.0.1", port), Connection) as server:
-        server.serve_forever(poll_interval=0.2)
+    kept = int(said.read_text()) if said.exists() else first_port
+    for port in range(kept, kept + TRIES):
+        try:
+            server = Server(("127.0.0.1", port), Connection)
+        except OSError:
+            continue
+        with server:
+            unfinished = said.with_suffix(".unfinished")
+            unfinished.write_text(str(server.server_address[1]))
+            os.replace(unfinished, said)
+            server.serve_forever(poll_interval=0.2)

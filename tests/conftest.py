@@ -20,11 +20,32 @@ from etiquette.store.database import Database
 from etiquette.store.models import Base
 
 # the same examples in every check; HYPOTHESIS_PROFILE=wide looks further
-settings.register_profile("check", max_examples=40, derandomize=True, deadline=None)
+settings.register_profile("check", max_examples=15, derandomize=True, deadline=None)
 settings.register_profile("wide", max_examples=400, deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "check"))
 
 CHROMIUM_FLAGS = "--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync --no-first-run"
+
+
+TESTS = Path(__file__).parent
+FAST = {"core"}
+MARKED = {"browser", "outside"}
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Mark tests by their folder and by what they use. Those that share the running demo stay on one worker, and in their
+    order; all others go wherever there is room."""
+    for item in items:
+        folder = item.path.relative_to(TESTS).parts[0]
+        names = getattr(item, "fixturenames", ())
+        if folder in FAST:
+            item.add_marker("fast")
+        if folder in MARKED:
+            item.add_marker(folder)
+        if "machines" in names:
+            item.add_marker("devices")
+        if "running" in names:
+            item.add_marker(pytest.mark.xdist_group("running"))
 
 
 @pytest.fixture(scope="session")
@@ -40,7 +61,7 @@ def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[PrivateMariaDB]
 def migrated(server: PrivateMariaDB) -> str:
     """The address of a database that has all tables; made once, because that takes longer than most tests."""
     _tell(server, "CREATE DATABASE etiquette_tests CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci")
-    url = f"{server.url.rsplit('/', 1)[0]}/etiquette_tests?charset=utf8mb4"
+    url = server.url.replace("/etiquette?", "/etiquette_tests?")
     database = Database(url)
     database.migrate()
     database.close()
@@ -62,11 +83,7 @@ def shop(server: PrivateMariaDB, migrated: str, tmp_path: Path) -> Iterator[Shop
 
 def _tell(server: PrivateMariaDB, *statements: str) -> list[tuple[object, ...]]:
     """Run `statements` as the server's own user; returns the rows of the last one."""
-    import pymysql
-
-    user, password = server.url.removeprefix("mysql+pymysql://").split("@")[0].split(":")
-    connection = pymysql.connect(host="127.0.0.1", port=server.port, user=user, password=password, autocommit=True)
-    with connection, connection.cursor() as cursor:
+    with server.connect() as connection, connection.cursor() as cursor:
         for statement in statements:
             cursor.execute(statement)
         return list(cursor.fetchall())
@@ -84,7 +101,7 @@ class RunningEtiquette:
         environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
         environment.pop("ETIQUETTE_DATABASE_URL", None)
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "etiquette.cli", "serve", "--demo", "--port", "8900"],
+            [sys.executable, "-m", "etiquette.cli", "serve", "--demo", "--port", "0"],
             stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=environment,
         )  # fmt: skip
         assert self.process.stdout is not None

@@ -288,9 +288,12 @@ def serve(
     port: Annotated[int, typer.Option(help="The first port to try.")] = 8700,
 ) -> None:
     """Start the database, the workers, the web server and, for the demo, the simulated devices."""
-    from etiquette.running.supervisor import run
+    import os
+    import sys
 
-    raise SystemExit(run(demo=demo, host=host, port=port))
+    # a process without what this command has imported: it stays for as long as the rest
+    more = ["--demo"] if demo else []
+    os.execv(sys.executable, [sys.executable, "-m", "etiquette.running.supervisor", host, str(port), *more])
 
 
 if __name__ == "__main__":

@@ -1,7 +1,8 @@
 """Where this installation keeps its things: read once from the environment."""
 
+import json
 import os
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -26,6 +27,11 @@ class Settings:
         return self.data / "room"
 
     @property
+    def tmp(self) -> Path:
+        """What is needed for a moment; swept at every start."""
+        return self.data / "tmp"
+
+    @property
     def built_front(self) -> Path:
         return ROOT / "front" / "dist"
 
@@ -35,3 +41,25 @@ def from_environment() -> Settings:
         data=Path(os.environ.get("ETIQUETTE_DATA", ROOT / "var")).resolve(),
         database_url=os.environ.get("ETIQUETTE_DATABASE_URL"),
     )
+
+
+@dataclass(frozen=True)
+class Device:
+    """A machine in the room. `kind`: printer, laminator or cutter."""
+
+    kind: str
+    name: str
+    port: int
+
+
+def devices_of(settings: Settings) -> dict[str, Device]:
+    """The machines that the start-up noted; none when it started none."""
+    file = settings.data / "devices.json"
+    if not file.exists():
+        return {}
+    return {entry["kind"]: Device(**entry) for entry in json.loads(file.read_text())}
+
+
+def note_devices(settings: Settings, devices: list[Device]) -> None:
+    settings.data.mkdir(parents=True, exist_ok=True)
+    (settings.data / "devices.json").write_text(json.dumps([asdict(device) for device in devices]))

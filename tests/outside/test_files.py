@@ -26,7 +26,7 @@ from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.plates import FrameContent, PageArt, PictureArt, colour_plate
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
-from etiquette.work.art_reader import separate
+from etiquette.sandbox.art import separate
 from tests.vector_art import label_pdf
 
 

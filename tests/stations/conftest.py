@@ -6,9 +6,9 @@ from dataclasses import replace
 
 import pytest
 
-from etiquette.running.supervisor import _start_devices, _wait_for
-from etiquette.settings import Settings
-from etiquette.stations.shop import Device, Shop, note_devices
+from etiquette.running.devices import start_devices
+from etiquette.settings import Device, Settings, note_devices
+from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from tests.stations.shop_floor import fill_shelf, tell
 
@@ -18,8 +18,7 @@ def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Setting
     """The three simulated devices and the room they share, for all tests of the stations."""
     settings = Settings(tmp_path_factory.mktemp("room"), None)
     with contextlib.ExitStack() as stack:
-        devices = _start_devices(settings, stack, [])
-        _wait_for(devices)
+        devices = start_devices(settings, stack, [], first_port=0)
         note_devices(settings, devices)
         yield settings, {device.kind: device for device in devices}
 

@@ -22,7 +22,7 @@ def fill_shelf(session: Session) -> None:
     session.add(Stock(name="White 600", width_mm=600, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))
     session.flush()
     session.add(Roll(stock_id=1, name="White 600 A", length_mm=5000, remaining_mm=5000))
-    session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))
+    session.add(Cutter(name="Knife", reach_across_mm=1600, reach_along_mm=3000, speed_mm_s=300, holder="45° blade"))
     session.add(
         MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
     )

@@ -13,7 +13,7 @@ from etiquette.stations import bench, bench_log, bench_views, counting, cut_file
 from etiquette.stations.edits import NotThere
 from etiquette.stations.plate_notes import plan_from
 from etiquette.stations.shop import Device, Shop
-from etiquette.stations.tool_shelf import card_row
+from etiquette.stations.tool_shelf import card_row, put_in
 from etiquette.store.models import Cutter, Stock
 from standins.cutter import Cutter as Machine
 from standins.loads import Load
@@ -73,6 +73,11 @@ def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
     assert len(progress.done) == 8 and len(progress.doubtful) == 8
     states = [piece.state for piece in shop.database.within(lambda s: bench_views.pieces_of_sheet(shop, s, bench.sheet_there(s, sheet)))]  # fmt: skip
     assert states.count("cut") == 8 and states.count("doubtful") == 8
+    bench.load(shop, sheet, "tail")
+    do(shop, bench.read_sheet)
+    with pytest.raises(JobError, match="8 lines were under the knife"):  # a person looks first
+        do(shop, cutting.cut_sheet, sheet_id=sheet)
+    cutting.settle_doubt(shop, sheet, "again")
     finish(shop, sheet, "tail")
     report = sheet_of(shop, sheet).report
     assert report is not None and report["cut"]["worst_mm"] <= 0.3
@@ -98,6 +103,7 @@ def test_no_media_under_the_rollers_is_said_and_the_rest_stays(ready: tuple[Shop
     with pytest.raises(JobError, match="no media under the rollers"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert len(cutting.Progress.of(sheet_of(shop, sheet)).done) == 8
+    cutting.settle_doubt(shop, sheet, "again")
     finish(shop, sheet)
 
 
@@ -144,14 +150,12 @@ def test_tools_are_changed_by_hand_in_their_order(room: Shop) -> None:
     do(room, bench.read_sheet)
     shown = room.database.within(lambda s: bench_views.tools_of_sheet(room, s, bench.sheet_there(s, sheet)))
     assert [(step.kind, step.tool, step.lines) for step in shown] == [("kiss", "30° blade", 31)]
-    room.database.within(lambda session: _holds(session, sheet, "pen"))
+    for held in ("", "pen"):  # not known, or another one: both are asked
+        room.database.within(lambda session, held=held: put_in(session, session.query(Cutter).one().id, held))
+        assert do(room, cutting.cut_sheet, sheet_id=sheet)["waits_for"] == "30° blade"
+        assert tell(room, "cutter", "judge")["report"] is None  # nothing is cut
     assert do(room, cutting.cut_sheet, sheet_id=sheet) == {"sheet_id": sheet, "state": "tool", "waits_for": "30° blade"}
     assert do(room, cutting.cut_sheet, sheet_id=sheet, ready="30° blade")["state"] == "done"
-
-
-def _holds(session: Any, sheet: int, tool: str) -> None:
-    row = bench.sheet_there(session, sheet)
-    row.progress = {**cutting.Progress.of(row).note(), "tool": tool}
 
 
 def test_missed_looks_glare_and_a_crooked_sheet_still_lead_to_a_fit(room: Shop) -> None:

@@ -12,11 +12,11 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
 from etiquette.files.line_rules import RuleFile, RulesFile
+from etiquette.sandbox.art import separate
 from etiquette.stations import designs, edits, lines, taking_in
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import NotThere, Stale
 from etiquette.stations.shop import Shop
-from etiquette.work.art_reader import separate
 from tests.stations.shop_floor import do
 from tests.vector_art import MM, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text_pdf
 

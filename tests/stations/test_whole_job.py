@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.stations import bench, counting, cutting, floor, plating, printing, runs
-from etiquette.stations.preflight import Check, costs_of, preflight
+from etiquette.stations.preflight import Check, ask_printer, costs_of, preflight
 from etiquette.stations.shop import Device, Shop
 from etiquette.store.models import MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
@@ -205,7 +205,9 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
 
 
 def checks_of(shop: Shop, run: int) -> list[Check]:
-    return shop.database.within(lambda session: preflight(shop, session, runs.state_of(shop, session, run)))
+    return shop.database.within(
+        lambda session: preflight(shop, session, runs.state_of(shop, session, run), ask_printer(shop))
+    )
 
 
 def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop) -> None:

@@ -5,16 +5,18 @@ from pathlib import Path
 
 import pytest
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import DiskFull, JobError
 from etiquette.demo.art import art_file
+from etiquette.sandbox.art import read_art
+from etiquette.sandbox.door import Limits
 from etiquette.stations import bench, nesting, printing, runs, shelf, taking_in
 from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from etiquette.store.models import Blob, Cutter, Design, MarkSet, Roll, RollEntry, Stock, Task, TaskEvent, now
 from etiquette.work import tasks
-from etiquette.work.art_reader import read_art
 from etiquette.work.following import cancel
+from etiquette.work.registry import Registered
 from etiquette.work.tasks import Outcome, Worker, submit
 
 
@@ -45,7 +47,7 @@ def patient(context: object, arguments: dict[str, object], report: object) -> Ou
 @pytest.fixture
 def registered(monkeypatch: pytest.MonkeyPatch) -> None:
     for name in ("nothing", "taken_over", "patient"):
-        monkeypatch.setitem(tasks.TASKS, name, f"{__name__}:{name}")
+        monkeypatch.setitem(tasks.TASKS, name, Registered(f"{__name__}:{name}"))
 
 
 def one_task(shop: Shop) -> Task:
@@ -105,7 +107,7 @@ def test_files_are_whole_under_their_own_hash_or_not_there(
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr("os.fsync", full)
-    with pytest.raises(OSError, match="disk is full"):
+    with pytest.raises(DiskFull):
         shop.database.within(lambda session: blobs.put(session, b"more", "text/plain"))
     assert list((tmp_path / "b" / "unfinished").iterdir()) == []
 
@@ -115,7 +117,7 @@ def test_art_that_breaks_its_limits_or_its_format_is_a_sentence(monkeypatch: pyt
         read_art(b"<svg xmlns='x'/>", "a.png")
     with pytest.raises(JobError, match="not a picture"):
         read_art(b"<html/>", "a.png")
-    monkeypatch.setattr("etiquette.work.art_reader.PICTURE_BYTES", 1 << 20)
+    monkeypatch.setattr("etiquette.sandbox.art.PICTURES", Limits(60, 1 << 20))
     with pytest.raises(JobError, match="too much memory"):
         read_art(art_file("radish")[1], "a.png")
 

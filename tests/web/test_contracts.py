@@ -3,17 +3,33 @@
 import json
 import subprocess
 import sys
-from io import BytesIO
+from contextlib import redirect_stderr, redirect_stdout
+from io import BytesIO, StringIO
 from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
 import pytest
 from PIL import Image
 
+from etiquette.cli import main
 from etiquette.demo.art import art_file
 
 
 def run(*arguments: object) -> tuple[int, dict[str, Any]]:
+    """The command in this process: its exit code, and the object on stdout."""
+    out, words = StringIO(), ["etiquette", *map(str, arguments)]
+    with patch.object(sys, "argv", words), redirect_stdout(out), redirect_stderr(StringIO()):
+        try:
+            main()
+            code = 0
+        except SystemExit as end:
+            code = int(end.code or 0)
+    return code, json.loads(out.getvalue()) if out.getvalue() else {}
+
+
+def typed(*arguments: object) -> tuple[int, dict[str, Any]]:
+    """The same as a program of its own, as a user starts it."""
     done = subprocess.run(
         [sys.executable, "-m", "etiquette.cli", *map(str, arguments)], capture_output=True, text=True, check=False
     )
@@ -28,7 +44,7 @@ def radish(tmp_path: Path) -> Path:
 
 
 def test_contour_then_cut(radish: Path, tmp_path: Path) -> None:
-    code, said = run("contour", radish, "-o", tmp_path / "lines.svg", "--width-mm", "80")
+    code, said = typed("contour", radish, "-o", tmp_path / "lines.svg", "--width-mm", "80")
     assert code == 0 and said["width_mm"] == 80 and said["height_mm"] == pytest.approx(144, abs=0.3)
     for suffix in ("plt", "dxf", "svg", "pdf"):
         code, said = run("cut", tmp_path / "lines.svg", "--device", "knife", "-o", tmp_path / f"cut.{suffix}")
@@ -52,7 +68,7 @@ def test_nest_align_and_a_cut_with_a_fit(radish: Path, tmp_path: Path) -> None:
     marks = {"marks": [{"id": f"m{n}", "nominal": [x, y], "measured": [400 - x, 300 - y]} for n, (x, y) in enumerate([(0, 0), (300, 0), (0, 200), (300, 200)])],
              "probe": [[100, 50]], "tolerance_mm": 3}  # fmt: skip
     (tmp_path / "marks.json").write_text(json.dumps(marks))
-    code, said = run("align", tmp_path / "marks.json", "-o", tmp_path / "fit.json")
+    code, said = typed("align", tmp_path / "marks.json", "-o", tmp_path / "fit.json")
     fit = json.loads((tmp_path / "fit.json").read_text())
     assert code == 0 and fit["load"] == "tail" and fit["mapped"][0] == pytest.approx([300, 250], abs=1e-3)
     run("contour", radish, "-o", tmp_path / "lines.svg")
@@ -88,8 +104,8 @@ def test_errors_of_contour(tmp_path: Path, radish: Path) -> None:
     ):
         code, said = run("contour", bad_art(tmp_path, content), "-o", out)
         assert code == 1 and words in said["error"]["what"] and said["error"]["do"] and "where" in said["error"]
-    assert run("contour", tmp_path / "missing.png", "-o", out)[0] == 1
-    assert run("contour", radish, "-o", out, "--holes", "some")[0] == 2
+    assert typed("contour", tmp_path / "missing.png", "-o", out)[0] == 1
+    assert typed("contour", radish, "-o", out, "--holes", "some")[0] == 2
     assert not out.exists()
 
 

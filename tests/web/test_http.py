@@ -1,5 +1,6 @@
 """Who may talk to the server, what it says when something is wrong, and streams that resume."""
 
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -10,13 +11,12 @@ import pytest
 from etiquette.core.geometry.paths import path_length
 from etiquette.demo.art import art_file
 from etiquette.files.lines_svg import _paths
-from etiquette.running.children import Child
-from etiquette.running.mariadb import wait_for_port
-from etiquette.running.ports import free_port
+from etiquette.running.children import MOST_LOG_BYTES, Child, rotate
 from etiquette.stations import taking_in
 from etiquette.stations.shop import Shop
 from etiquette.web.app import create_app
 from etiquette.work.tasks import Worker
+from tests.conftest import wait_until
 
 
 @pytest.fixture
@@ -142,25 +142,26 @@ def test_a_stream_resumes_after_the_last_event_seen(client: httpx.Client, shop: 
 
 def test_a_child_is_started_again_with_a_pause(tmp_path: Path) -> None:
     """A crashed child comes back; a child that keeps falling waits longer each time."""
-    import sys
-
-    from tests.conftest import wait_until
-
-    port = free_port(18_700)
-    child = Child("listener", [sys.executable, "-m", "http.server", str(port), "--bind", "127.0.0.1"], tmp_path / "log")
+    lives = tmp_path / "lives"
+    program = f"import time; open({str(lives)!r}, 'a').write('x'); time.sleep(600)"
+    child = Child("sleeper", [sys.executable, "-c", program], tmp_path / "log")
     child.start()
-    assert wait_for_port(port, 10)
-    first = child.process
-    assert first is not None
-    first.kill()
-
-    def again() -> bool:
-        child.tend()
-        return child.process is not first
-
-    wait_until(again)
-    assert wait_for_port(port, 10)
+    for life in ("x", "xx"):
+        wait_until(lambda life=life: child.tend() or (lives.exists() and lives.read_text() == life))
+        assert child.process is not None
+        child.process.kill()
+        child.process.wait()
     child.stop()
+
+
+def test_a_log_that_grows_is_kept_once_more_and_begun_anew(tmp_path: Path) -> None:
+    log = tmp_path / "web.log"
+    log.write_bytes(b"old\n" * (MOST_LOG_BYTES // 4 + 1))
+    with open(log, "ab") as writer:
+        rotate(log)
+        writer.write(b"new\n")
+    assert log.read_bytes() == b"new\n"  # no hole in front of it
+    assert (tmp_path / "web.log.1").stat().st_size > MOST_LOG_BYTES
 
 
 @pytest.mark.parametrize("name", ["K7Q2R9-H.plt", "..%2Fdevices.json", "K7Q2R9-H.exe", "%2Fetc%2Fpasswd"])
@@ -172,7 +173,7 @@ def test_only_cut_files_that_were_written_are_given_out(client: httpx.Client, sh
 
 def test_a_mark_of_no_sheet_and_a_card_on_no_cutter_are_sentences(client: httpx.Client) -> None:
     for answer in (
-        client.get("/api/bench/7/marks/m1/window"),
+        client.post("/api/bench/7/marks/m1/window", json={}),
         client.post("/api/bench/7/marks/m1", json={"x": 1, "y": 2}),
         client.post("/api/bench/7/files", json={"form": "plt"}),
     ):

@@ -26,6 +26,13 @@ export function useTask(name: string, done: (result: Record<string, unknown>) =>
       const told = JSON.parse(event.data) as { share: number; words: string };
       setProgress({ taskId, share: told.share, words: told.words });
     });
+    // closed for good, not interrupted: the work is not known any more
+    stream.addEventListener("error", () => {
+      if (stream.readyState !== EventSource.CLOSED) return;
+      sessionStorage.removeItem(`task ${name}`);
+      setProgress(null);
+      gaveUp.current();
+    });
     stream.addEventListener("end", (event) => {
       stream.close();
       sessionStorage.removeItem(`task ${name}`);
@@ -50,6 +57,7 @@ export function useTask(name: string, done: (result: Record<string, unknown>) =>
         follow((await asked()).task_id, words);
       } catch (error) {
         toast.error((error as Error).message);
+        gaveUp.current();
       }
     },
     [follow],

@@ -9,7 +9,7 @@ import { Action, Key, NumberRow, Readings, Row, sayProblem, Section, Working } f
 import { figure } from "../ui/units";
 import { CutFiles } from "./CutFiles";
 import { JogDialog } from "./JogDialog";
-import { BenchLog, RollCut } from "./RollCut";
+import { BenchLog, forCutter, RollCut } from "./RollCut";
 import { CutSheet, SheetView } from "./SheetView";
 import { ToolStrip } from "./ToolStrip";
 
@@ -26,9 +26,9 @@ export default function Bench() {
   const { id } = useParams();
   const { data: sheets } = useQuery({ queryKey: ["sheets"], queryFn: () => told(api.GET("/api/sheets")), refetchInterval: 5000 });
   if (!sheets) return <main className="flex-1" />;
-  const onShelf = sheets.filter((sheet) => sheet.state !== "printing");
+  const onShelf = sheets.filter((sheet) => !["printing", "unclear"].includes(sheet.state));
   if (!id) {
-    const first = onShelf.find((sheet) => ["loaded", "read"].includes(sheet.state)) ?? onShelf.find((sheet) => sheet.state === "laminated") ?? onShelf[0];
+    const first = onShelf.find((sheet) => ["loaded", "read"].includes(sheet.state)) ?? onShelf.find(forCutter) ?? onShelf[0];
     if (first) return <Navigate to={`/bench/${first.id}`} replace />;
     return (
       <main className="flex flex-1 items-center justify-center">
@@ -56,6 +56,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   };
   const load = useMutation({ mutationFn: (end: End) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/load", { ...path, body: { end } })), onSuccess: keep, onError: sayProblem });
   const count = useMutation({ mutationFn: (good: number) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/count", { ...path, body: { good } })), onSuccess: keep, onError: sayProblem });
+  const settle = useMutation({ mutationFn: (how: "cut" | "again" | "spoiled") => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/doubt", { ...path, body: { how } })), onSuccess: keep, onError: sayProblem });
   const navigate = useNavigate();
   const [jogged, setJogged] = useState<string | null>(null);
   const [picked, setPicked] = useState<Set<number>>(new Set());
@@ -88,9 +89,8 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
     if (["loaded", "read"].includes(state) && !reading.progress) void reading.start(by === "photo" ? "Taking a photo" : "Looking for the code", () => told(api.POST("/api/bench/{sheet_id}/read", { ...path, body: { by } })));
   };
   const cut = (more: Partial<Schemas["CutAsked"]> = {}) => {
-    if (state !== "read" || bench?.reading?.fit.verdict === "stop" || cutting.progress) return;
-    const ready = bench?.waits_for || undefined;
-    void cutting.start("Sending the cut", () => told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, ...(ready ? { ready } : {}), ...more } })));
+    if (state !== "read" || bench?.reading?.fit.verdict === "stop" || cutting.progress || bench?.doubtful || (bench?.waits_for && !more.ready)) return;
+    void cutting.start("Sending the cut", () => told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, ...more } })));
   };
   const hold = () => {
     reading.cancel();
@@ -120,7 +120,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
             </p>
           </div>
           <div className="flex shrink-0 gap-2">
-            {bench.report && (
+            {bench.report?.box && (
               <button type="button" onClick={() => setView(view === "plan" ? "picture" : "plan")} className="h-11 rounded-[6px] border border-rule bg-white px-4 font-semibold hover:border-slate">
                 {view === "plan" ? "Show the cut sheet" : "Show what moved"}
               </button>
@@ -134,7 +134,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           </div>
         </div>
         <div className="min-h-0 flex-1 overflow-hidden rounded-[8px] bg-[#CFD0C8]">
-          {bench.report && view === "picture" ? (
+          {bench.report?.box && view === "picture" ? (
             <CutSheet id={id} report={bench.report} />
           ) : (
             <SheetView bench={bench} end={end} chosen={picked} toggle={toggle} />
@@ -146,7 +146,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
             <Link key={sheet.id} to={`/bench/${sheet.id}`} className={`flex h-[52px] min-w-[150px] flex-col justify-center rounded-[7px] border bg-paper px-3 ${sheet.id === id ? "border-2 border-pine" : "border-rule hover:border-slate"}`}>
               <span className="truncate font-semibold">{sheet.run_name}</span>
               <span className="text-[12px] text-slate">
-                <span className="font-code">{sheet.name}</span> · {WORDS[sheet.state] ?? sheet.state}
+                <span className="font-code">{sheet.name}</span> · {forCutter(sheet) ? "ready to cut" : WORDS[sheet.state] ?? sheet.state}
               </span>
             </Link>
           ))}
@@ -158,19 +158,23 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           {reading.progress && <Working progress={reading.progress} cancel={reading.cancel} stopWords="Hold (H)" />}
           {cutting.progress && <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold (H)" />}
           {bench.waits_for && state === "read" && !cutting.progress && (
-            <p role="status" aria-label="Change of tool" className="rounded-[6px] border-2 border-check bg-[#fbf3df] p-3 text-[14px] font-semibold">Put in {bench.waits_for}, then press Enter.</p>
+            <>
+              <p role="status" aria-label="Change of tool" className="rounded-[6px] border-2 border-check bg-[#fbf3df] p-3 text-[18px] font-semibold">Put in the {bench.waits_for}</p>
+              <Action main tall onClick={() => cut({ ready: bench.waits_for })} disabled={bench.doubtful > 0}>The {bench.waits_for} is in</Action>
+            </>
           )}
+          {bench.doubtful > 0 && !cutting.progress && <Doubt bench={bench} settle={(how) => settle.mutate(how)} pending={settle.isPending} />}
           {!laid && !cutThere && (
             <>
-              <Action main tall onClick={() => { setChosenEnd("head"); load.mutate("head"); }} disabled={load.isPending || state === "printed"}>Load head first</Action>
-              <Action tall onClick={() => { setChosenEnd("tail"); load.mutate("tail"); }} disabled={load.isPending || state === "printed"}>Load tail first</Action>
-              {state === "printed" && <p className="text-slate">It waits for film. <Link to={`/print/${bench.sheet.run_id}`} className="font-semibold text-pine underline">Put film on</Link></p>}
+              <Action main tall onClick={() => { setChosenEnd("head"); load.mutate("head"); }} disabled={load.isPending || bench.sheet.wants_film}>Load head first</Action>
+              <Action tall onClick={() => { setChosenEnd("tail"); load.mutate("tail"); }} disabled={load.isPending || bench.sheet.wants_film}>Load tail first</Action>
+              {bench.sheet.wants_film && <p className="text-slate">It waits for film. <Link to={`/print/${bench.sheet.run_id}`} className="font-semibold text-pine underline">Put film on</Link></p>}
             </>
           )}
           {state === "loaded" && !reading.progress && <Action main tall hint="M" onClick={() => read()}>Read marks</Action>}
-          {state === "read" && !cutting.progress && !reading.progress && (
+          {state === "read" && !cutting.progress && !reading.progress && !bench.waits_for && bench.doubtful === 0 && (
             <>
-              <Action main tall hint="Enter" onClick={() => cut()} disabled={fit?.verdict === "stop"}>{bench.waits_for ? `${bench.waits_for} is in: go on` : begun(bench) ? "Go on with the rest" : `Cut frame ${bench.sheet.frame}`}</Action>
+              <Action main tall hint="Enter" onClick={() => cut()} disabled={fit?.verdict === "stop"}>{bench.left === 0 ? "All is cut: finish" : begun(bench) ? "Go on with the rest" : `Cut frame ${bench.sheet.frame}`}</Action>
               {picked.size > 0 ? (
                 <Action onClick={() => cut({ pieces: [...picked] })} disabled={fit?.verdict === "stop"}>Cut only the {picked.size === 1 ? "chosen piece" : `${picked.size} chosen pieces`}</Action>
               ) : (
@@ -202,7 +206,6 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           ) : (
             <Row label="To cut">{bench.pieces.length ? bench.pieces.filter((piece) => piece.state !== "cut").length : bench.sheet.pieces}</Row>
           )}
-          {bench.pieces.some((piece) => piece.state === "doubtful") && <p className="mt-1.5 text-[12px] text-check-text">◆ {bench.pieces.filter((piece) => piece.state === "doubtful").length} pieces were under the knife when it stopped. Look at them; they are cut again.</p>}
         </Section>
         <CutFiles id={id} forms={bench.file_forms} />
         <BenchLog />
@@ -214,6 +217,25 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
 /** Whether a part of the sheet is cut already. */
 function begun(bench: BenchShown): boolean {
   return bench.tools.some((step) => step.done > 0);
+}
+
+/** What became of what was under the knife when the cut was broken off: a person looks and says. */
+function Doubt({ bench, settle, pending }: { bench: BenchShown; settle: (how: "cut" | "again" | "spoiled") => void; pending: boolean }) {
+  const pieces = bench.pieces.filter((piece) => piece.state === "doubtful").length;
+  const certain = bench.tools.reduce((sum, step) => sum + step.done, 0);
+  return (
+    <section aria-label="In doubt" className="rounded-[8px] border-2 border-check bg-[#fbf3df] p-3.5">
+      <p className="text-[18px] leading-6 font-semibold">Broken off. Look at {pieces === 1 ? "the piece" : `the ${pieces} pieces`} marked ◆</p>
+      <p className="mt-1 mb-2.5">
+        {certain} lines are cut for certain, {bench.doubtful} {bench.doubtful === 1 ? "was" : "were"} under the knife, {bench.left - bench.doubtful} are untouched. Nothing goes on before you say what you see.
+      </p>
+      <div className="flex flex-col gap-1.5">
+        <Action onClick={() => settle("cut")} disabled={pending}>They are cut: go on without them</Action>
+        <Action onClick={() => settle("again")} disabled={pending}>They are not: cut them again</Action>
+        <Action onClick={() => settle("spoiled")} disabled={pending}>They are spoiled: leave them</Action>
+      </div>
+    </section>
+  );
 }
 
 const WORDS: Record<string, string> = { printed: "waits for film", laminated: "ready to cut", loaded: "on the cutter", read: "marks read", cut: "cut" };
@@ -256,6 +278,14 @@ function Verdict({ bench }: { bench: BenchShown }) {
 function CutResult({ bench }: { bench: BenchShown }) {
   const report = bench.report;
   if (!report) return null;
+  if (!report.cut || !report.without) {
+    return (
+      <div className={`rounded-[8px] border p-4 ${VERDICTS.check[1]}`} role="status" aria-label="Cut">
+        <div className={`text-[34px] leading-10 font-bold ${VERDICTS.check[2]}`}>Cut</div>
+        <p className="text-[14px]">{report.unseen ?? "How far off it is was not seen."} Look at the sheet itself.</p>
+      </div>
+    );
+  }
   const good = report.cut.worst_mm <= bench.tolerance_mm;
   return (
     <div className={`rounded-[8px] border p-4 ${VERDICTS[good ? "go" : "stop"][1]}`} role="status" aria-label="Cut">

@@ -13,9 +13,10 @@ export function JogDialog({ sheet, mark, close, taken }: { sheet: number; mark: 
   const path = { sheet_id: sheet, mark_id: mark };
   const { data: window, error } = useQuery({
     queryKey: ["window", sheet, mark, place],
-    queryFn: () => told(api.GET("/api/bench/{sheet_id}/marks/{mark_id}/window", { params: { path, query: place ?? {} } })),
+    queryFn: () => told(api.POST("/api/bench/{sheet_id}/marks/{mark_id}/window", { params: { path }, body: place ?? {} })),
     placeholderData: keepPreviousData,
     retry: false,
+    refetchOnWindowFocus: false,
     gcTime: 0,
   });
   const take = useMutation({ mutationFn: (at: { x: number; y: number }) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/marks/{mark_id}", { params: { path }, body: at })), onSuccess: (bench) => { taken(bench); close(); }, onError: sayProblem });
@@ -27,7 +28,7 @@ export function JogDialog({ sheet, mark, close, taken }: { sheet: number; mark: 
       event.preventDefault();
       const far = event.shiftKey ? 10 : event.ctrlKey ? 0.1 : 1;
       jog(step[0] * far, step[1] * far);
-    } else if (event.key === "Enter" && at) {
+    } else if (event.key === "Enter" && at && !event.repeat && !take.isPending) {
       event.preventDefault();
       take.mutate({ x: at.x, y: at.y });
     }

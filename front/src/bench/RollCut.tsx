@@ -4,9 +4,12 @@ import { api, type Schemas, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { Action, Section, Working } from "../ui/Readings";
 
+/** Whether a sheet waits for the cutter: film is on, or it gets none. */
+export const forCutter = (sheet: Schemas["SheetShown"]) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
+
 /** Every sheet that waits, without hands: as one roll, or beside each other on a carrier mat. */
 export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; done: () => void }) {
-  const waiting = sheets.filter((sheet) => sheet.state === "laminated").sort((one, other) => one.id - other.id);
+  const waiting = sheets.filter(forCutter).sort((one, other) => one.id - other.id);
   const [open, setOpen] = useState<"roll" | "mat" | null>(null);
   const task = useTask("cutting the roll", done);
   const start = (end: "head" | "tail") => {

@@ -85,7 +85,8 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     onError: failed,
   });
   const score = useMutation({ mutationFn: (means: "score" | "crease") => shown<"DesignShown">(api.PUT("/api/designs/{design_id}/score", { ...path, body: { means } })), onSuccess: keep, onError: failed });
-  const task = useTask(`lines ${id}`, refresh);
+  const [refused, setRefused] = useState("");
+  const task = useTask(`lines ${id}`, () => { setRefused(""); refresh(); }, () => setRefused(design ? `${design.revision}` : ""));
   const find = () => void task.start("Finding the edge", () => told(api.PUT("/api/designs/{design_id}/lines", path)));
   const asked = useRef("");
   const finder = useRef(find);
@@ -252,7 +253,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
               ))}
             </>
           ) : (
-            <p className="text-slate">{document.width_mm === null ? "A line needs a size." : "Finding the edge."}</p>
+            <p className="text-slate">{document.width_mm === null ? "A line needs a size." : task.progress ? "Finding the edge." : refused === `${design.revision}` ? "No line was found as it is set now. Change the settings, or choose a rectangle round it." : "No line yet."}</p>
           )}
           <button type="button" onClick={addLine} className="flex min-h-[36px] w-full items-center justify-between font-semibold text-pine hover:underline">
             Add a line <Key>L</Key>

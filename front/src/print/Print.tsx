@@ -35,6 +35,7 @@ export default function Print() {
 const SHEET_WORDS: Record<string, string> = {
   held: "held, not sent yet",
   printing: "on the printer",
+  unclear: "broken off: was it printed?",
   printed: "printed, waits for film",
   laminated: "film on, ready for the cutter",
   loaded: "on the cutter",
@@ -57,8 +58,8 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     void queries.invalidateQueries({ queryKey: ["sheets"] });
   };
   const plating = useTask(`plating ${id}`, refresh);
-  const sending = useTask(`sending ${id}`, refresh);
-  const filming = useTask(`filming ${id}`, refresh);
+  const sending = useTask(`sending ${id}`, refresh, refresh);
+  const filming = useTask(`filming ${id}`, refresh, refresh);
   const asked = useRef(false);
   const makePlate = useRef(() => {});
   useEffect(() => {
@@ -73,15 +74,28 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
   const several = (shown?.plates.length ?? 0) > 1;
   const send = () => {
-    if (plate && !stopped && !sending.progress) void sending.start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } } }))).then(refresh);
+    if (!plate || !shown || stopped || sending.progress) return;
+    const body = { revision: shown.settings.revision, key: crypto.randomUUID() };
+    void sending.start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } }, body }))).then(refresh);
   };
   const film = (sheetId: number, anyway = false) => void filming.start("Film on", () => told(api.POST("/api/sheets/{sheet_id}/film", { params: { path: { sheet_id: sheetId }, query: { anyway } } })));
   const hold = useMutation({
-    mutationFn: (plateId: number) => told(api.POST("/api/plates/{plate_id}/hold", { params: { path: { plate_id: plateId } } })),
+    mutationFn: (plateId: number) => told(api.POST("/api/plates/{plate_id}/hold", { params: { path: { plate_id: plateId } }, body: { revision: shown?.settings.revision ?? 0, key: crypto.randomUUID() } })),
     onSuccess: refresh,
-    onError: sayProblem,
+    onError: (problem) => {
+      sayProblem(problem);
+      refresh();
+    },
   });
   const sendHeld = (sheetId: number) => void sending.start("Sending", () => told(api.POST("/api/sheets/{sheet_id}/send", { params: { path: { sheet_id: sheetId } } }))).then(refresh);
+  const settle = useMutation({
+    mutationFn: ({ sheetId, how }: { sheetId: number; how: "ask" | "printed" | "spoiled" }) => told(api.POST("/api/sheets/{sheet_id}/settle", { params: { path: { sheet_id: sheetId } }, body: { how } })),
+    onSuccess: ({ task_id }) => {
+      if (task_id !== null) void sending.start("Asking the printer", () => Promise.resolve({ task_id }));
+      refresh();
+    },
+    onError: sayProblem,
+  });
   const letGo = useMutation({
     mutationFn: (sheetId: number) => told(api.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheetId } } })),
     onSuccess: refresh,
@@ -110,7 +124,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const [chosen, setSide] = useState<Side>("colour");
   const order = plate?.order ?? ["colour" as const];
   const side = order.includes(chosen) ? chosen : "colour";
-  useKeys({ Enter: send, h: () => plate && !stopped && hold.mutate(plate.id), l: () => setOver(!over), v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
+  useKeys({ Enter: send, h: () => plate && !stopped && !hold.isPending && hold.mutate(plate.id), l: () => setOver(!over), v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!shown) return <main className="flex-1" />;
@@ -237,7 +251,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
             <div key={sheet.id} className="border-b border-rule py-2">
               <div className="flex justify-between">
                 <span className="font-code text-[12px]">{sheet.name}</span>
-                <b className={`font-semibold ${sheet.state === "failed" ? "text-stop" : ""}`}>{SHEET_WORDS[sheet.state]}</b>
+                <b className={`font-semibold ${sheet.state === "failed" ? "text-stop" : sheet.state === "unclear" ? "text-check-text" : ""}`}>{sheet.state === "printed" && !sheet.wants_film ? "printed, ready for the cutter" : SHEET_WORDS[sheet.state]}</b>
               </div>
               {sheet.state === "held" && (
                 <div className="mt-2 flex gap-1.5">
@@ -245,10 +259,20 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
                   <div className="flex-1"><Action onClick={() => letGo.mutate(sheet.id)}>Let it go</Action></div>
                 </div>
               )}
-              {sheet.state === "printed" && (
+              {sheet.state === "unclear" && !sending.progress && (
+                <div className="mt-2 flex flex-col gap-1.5">
+                  <p>Nobody knows what the printer did with it. Ask it, or look at the machine.</p>
+                  <Action onClick={() => settle.mutate({ sheetId: sheet.id, how: "ask" })} disabled={settle.isPending}>Ask the printer</Action>
+                  <div className="flex gap-1.5">
+                    <div className="flex-1"><Action onClick={() => settle.mutate({ sheetId: sheet.id, how: "printed" })} disabled={settle.isPending}>It is printed</Action></div>
+                    <div className="flex-1"><Action onClick={() => settle.mutate({ sheetId: sheet.id, how: "spoiled" })} disabled={settle.isPending}>It is spoiled</Action></div>
+                  </div>
+                </div>
+              )}
+              {sheet.state === "printed" && sheet.wants_film && (
                 <div className="mt-2">{filming.progress ? <Working progress={filming.progress} /> : <Film dryAt={sheet.dry_at} film={(anyway) => film(sheet.id, anyway)} />}</div>
               )}
-              {sheet.state === "laminated" && (
+              {(sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film)) && (
                 <div className="mt-2"><Action onClick={() => void navigate(`/bench/${sheet.id}`)}>Take it to the cutter</Action></div>
               )}
             </div>

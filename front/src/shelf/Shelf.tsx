@@ -18,6 +18,7 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" |
       { name: "width_mm", label: "Width", why: "Across the feed.", kind: "length", decimals: 0 },
       { name: "price_m2", label: "Price of a square metre", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
       { name: "ground", label: "Ground", why: "What shows where nothing is printed. On clear or dark stock marks and codes get a white patch of their own.", kind: "choice", choices: [["white", "white"], ["clear", "clear"], ["dark", "dark"]] },
+      { name: "takes_film", label: "Film", why: "Stock that takes none goes from the printer to the cutter.", kind: "yes" },
       { name: "tolerance_mm", label: "Tolerance", why: "How far a cut may miss before the Bench says check.", kind: "length", decimals: 2 },
     ],
   },

@@ -62,7 +62,12 @@ function Reading({ card, history, cutters, stocks }: { card: Card; history: Sche
   const [kind, setKind] = useState<"kiss" | "through" | "perforation">("kiss");
   const asked = { card: card.name, cutter_id: Number(cutter), stock_id: Number(stock), kind, readings };
   const [cut, setCut] = useState<CutCard | null>(null);
-  const cutting = useTask(`card ${card.name}`, (result) => setCut(result.state === "cut" ? { ...(result as Omit<CutCard, "made">), made: Date.now() } : null));
+  const [waitsFor, setWaitsFor] = useState("");
+  const cutCard = (ready?: string) => void cutting.start("Cutting the card", () => told(api.POST("/api/test-cards/cut", { body: { ...asked, ...(ready ? { ready } : {}) } })));
+  const cutting = useTask(`card ${card.name}`, (result) => {
+    setWaitsFor(result.state === "tool" ? String(result.waits_for) : "");
+    setCut(result.state === "cut" ? { ...(result as Omit<CutCard, "made">), made: Date.now() } : null);
+  });
   const reading = useTask(`card reading ${card.name}`, (result) => setReadings(result.readings as Record<string, number>));
   const [print, setPrint] = useState<string | null>(null);
   const printing = useTask(`card print ${card.name}`, (result) => setPrint(String(result.print)));
@@ -90,7 +95,12 @@ function Reading({ card, history, cutters, stocks }: { card: Card; history: Sche
       {card.questions.some(({ name }) => isLadder(name)) && <Section title="As it is made">{card.questions.filter(({ name }) => isLadder(name)).map(asks)}</Section>}
       {CUT.has(card.name) && (
         <div className="mt-3 flex flex-col gap-2">
-          {cutting.progress ? <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold" /> : <Action onClick={() => void cutting.start("Cutting the card", () => told(api.POST("/api/test-cards/cut", { body: asked })))}>{card.name === "print-to-cut" ? "Cut rings round the marks" : `Cut this card on ${stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock"}`}</Action>}
+          {cutting.progress ? <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold" /> : waitsFor ? (
+            <>
+              <p role="status" aria-label="Change of tool" className="rounded-[6px] border-2 border-check bg-[#fbf3df] p-3 text-[18px] font-semibold">Put in the {waitsFor}</p>
+              <Action main onClick={() => cutCard(waitsFor)}>The {waitsFor} is in: cut the card</Action>
+            </>
+          ) : <Action onClick={() => cutCard()}>{card.name === "print-to-cut" ? "Cut rings round the marks" : `Cut this card on ${stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock"}`}</Action>}
           {cut?.can_read && (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={() => void reading.start("Looking at the card", () => told(api.POST("/api/test-cards/read", { body: asked })))}>Read it by camera</Action>)}
           {cut && <CutCardPicture card={card} cut={cut} readings={readings} read={(name, step) => setReadings({ ...readings, [name]: step })} />}
         </div>

@@ -8,8 +8,11 @@ export const KEY_SHEET: [string, [string, string][]][] = [
   ["Lines", [["E", "find edge"], ["L", "add a line"], ["O", "offset"], ["F", "next finding"], ["V", "next view"], [", .", "turn the art"], ["Enter", "ready for a run"]]],
   ["Run", [["N", "nest"], ["A", "add designs"], ["F", "fill the gaps"], ["K", "set the layout aside"], ["C", "compare layouts"], [", .", "turn the piece"], ["P", "pin it or let it go"], ["D", "double it"], ["Del", "take it off"], ["arrows", "move it by 1 mm"], ["Shift drag", "choose with a box"]]],
   ["Print", [["Enter", "send to printer"], ["H", "hold"], ["V", "next plate"], ["L", "the cut over the plate"]]],
-  ["Bench", [["M", "read marks"], ["P", "read them from a photo"], ["Enter", "cut, go on"], ["O", "cut one piece first"], ["H", "hold"], ["click", "choose a piece; after the cut: it is spoiled"], ["Shift drag", "several pieces"]]],
+  ["Bench", [["M", "read marks"], ["P", "read them from a photo"], ["Enter", "cut, or cut the rest"], ["O", "cut one piece first"], ["H", "hold"], ["click", "choose a piece; after the cut: it is spoiled"], ["Shift drag", "several pieces"]]],
 ];
+
+/** Keys that go on while they are held: they move what is on the screen. */
+const REPEATING = new Set(["ArrowLeft", "ArrowRight", "ArrowUp", "ArrowDown"]);
 
 export type KeyMap = Record<string, () => void>;
 
@@ -29,7 +32,8 @@ export function useKeys(map: KeyMap) {
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
       const name = `${control ? "ctrl+" : ""}${control && event.shiftKey ? "shift+" : ""}${key}`;
       const act = current.current[name];
-      if (!act || event.defaultPrevented) return;
+      // a key that is held down acts once: nothing is cut or printed twice by a resting hand
+      if (!act || event.defaultPrevented || (event.repeat && !REPEATING.has(event.key))) return;
       event.preventDefault();
       act();
     };

@@ -9,3 +9,10 @@ class JobError(Exception):
         self.what = what
         self.where = where
         self.do = do
+
+
+class DiskFull(JobError):
+    """There is no room for a file; nothing was kept of it."""
+
+    def __init__(self) -> None:
+        super().__init__("The disk is full; nothing was kept.", "disk", "Free some space and try again.")

@@ -5,14 +5,26 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import func, select
+from sqlalchemy import literal, select
 from sqlalchemy.orm import Session
 
 from etiquette.demo.art import art_file
 from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
 from etiquette.stations.shop import Shop
 from etiquette.stations.tool_shelf import fill_cards
-from etiquette.store.models import Cutter, InkColour, Job, Laminator, MarkSet, Printer, PrintMode, Roll, Setting, Stock
+from etiquette.store.models import (
+    Base,
+    Cutter,
+    InkColour,
+    Job,
+    Laminator,
+    MarkSet,
+    Printer,
+    PrintMode,
+    Roll,
+    Setting,
+    Stock,
+)
 from etiquette.work.tasks import Outcome
 
 SHOP = "Quillmere Finishing Room"
@@ -42,16 +54,36 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
 )  # fmt: skip
 
 
+DEMO, LOADING, LOADED = "demo", "loading", "loaded"
+"""The setting that says that a database is the demo's: written first, so that a load that was cut off is known as one."""
+LEFT_ALONE = frozenset(("machine",))
+"""Locks of machines are no data of anybody's."""
+
+
 def is_empty(session: Session) -> bool:
-    return session.scalar(select(func.count()).select_from(Setting)) == 0
+    """Whether no table holds anything at all."""
+    tables = [table for table in Base.metadata.sorted_tables if table.name not in LEFT_ALONE]
+    return all(session.execute(select(literal(1)).select_from(table).limit(1)).first() is None for table in tables)
+
+
+def claim(session: Session) -> bool:
+    """Make an empty database, or one of a demo that was cut off, the demo's; False: it holds somebody's work, or the whole
+    demo."""
+    state = session.get(Setting, DEMO)
+    if state is None and is_empty(session):
+        session.add(Setting(name=DEMO, value=LOADING))
+        return True
+    if state is not None and state.value == LOADING:
+        _clear_away(session)
+        return True
+    return False
 
 
 def load_demo(shop: Shop, with_devices: bool) -> None:
-    """Fill an empty database. With devices, one run goes through printer and laminator, so that a sheet waits for the
-    cutter. The last thing written says that the demo is complete: a load that was cut off is made again."""
-    if not shop.database.within(is_empty):
+    """Fill a database that is empty or the demo's own. With devices, one run goes through printer and laminator, so that a
+    sheet waits for the cutter. The last thing written says that the demo is complete: a load that was cut off is made again."""
+    if not shop.database.within(claim):
         return
-    shop.database.within(_clear_away)
     shop.database.within(_shelf)
     shop.database.within(_tools)
     made: dict[str, int] = {}
@@ -72,7 +104,7 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
         sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
         _do(shop, printing.print_plate, {"sheet_id": sheet})
         _do(shop, printing.laminate_sheet, {"sheet_id": sheet, "seed": 11})
-    shop.database.within(lambda session: session.add(Setting(name="shop", value=SHOP)))
+    shop.database.within(_loaded)
 
 
 def _do(shop: Shop, task: Callable[..., Outcome], arguments: dict[str, Any]) -> dict[str, Any]:
@@ -94,12 +126,15 @@ def _tools(session: Session) -> None:
         fill_cards(session, cutter.id, stock)
 
 
-def _clear_away(session: Session) -> None:
-    """What a load that was cut off left behind; nobody has worked on it yet."""
-    from etiquette.store.models import Base
+def _loaded(session: Session) -> None:
+    session.add(Setting(name="shop", value=SHOP))
+    session.get_one(Setting, DEMO).value = LOADED
 
+
+def _clear_away(session: Session) -> None:
+    """What a load that was cut off left behind; nobody has worked on it, because nothing is shown before it is complete."""
     for table in reversed(Base.metadata.sorted_tables):
-        if table.name != "blob":
+        if table.name not in ("blob", "setting"):
             session.execute(table.delete())
 
 
@@ -135,7 +170,9 @@ def _shelf(session: Session) -> None:
         ):
             session.add(PrintMode(name=f"{name}, {mode}", stock_id=stock.id, printer_id=printer.id, dpi=720.0, passes=passes, two_way=two_way, m2_per_hour=speed, ink_ml_m2=ink, drying_minutes=drying))  # fmt: skip
     session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
-    session.add(Cutter(name="Cutter north", reach_across_mm=1616.0, reach_along_mm=3200.0, speed_mm_s=300.0))
+    session.add(
+        Cutter(name="Cutter north", reach_across_mm=1616.0, reach_along_mm=3200.0, speed_mm_s=300.0, holder="45° blade")
+    )
     for name, more in (
         ("Discs of 6 mm", {}),
         ("For a line sensor: corners", {"shape": "corner", "size_mm": 10.0, "stroke_mm": 1.0, "count": "4", "place": "stock", "inset_mm": 14.0}),

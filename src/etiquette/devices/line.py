@@ -3,7 +3,9 @@
 import base64
 import json
 import socket
+from collections.abc import Callable
 from io import BytesIO
+from time import monotonic
 from typing import Any
 
 import numpy as np
@@ -17,6 +19,14 @@ from etiquette.core.errors import JobError
 
 CONNECT_SECONDS = 2.0
 ANSWER_SECONDS = 120.0
+"""From the question to the last byte of the answer: a machine that drips has no more time than one that is silent."""
+MOST_ANSWER_BYTES = 64 << 20
+"""A photo of a table takes a few million; a line without end must not fill the memory."""
+PIECE_BYTES = 1 << 16
+MOVING = frozenset(
+    ("load", "load roll", "mat", "blank", "roll", "advance", "unload", "look", "photo", "begin", "plot", "laminate")
+)
+"""What moves something: a head that looks travels there first."""
 PHOTO_WINDOW_MM, PHOTO_MM_PER_PX = 36.0, 0.2
 """What is cut out of a photo at a time, as wide as an optical head sees, somewhat finer than the photo itself."""
 SAME_CODE_MM = 8.0
@@ -28,11 +38,20 @@ class LineBroken(JobError):
 
 
 class DeviceLine:
-    """A connection to the device called `name` at `port` of this machine. Use it as a context manager."""
+    """A connection to the device called `name` at `port` of this machine. Use it as a context manager. `before_moving` is
+    called before whatever moves something, and may raise."""
 
-    def __init__(self, name: str, port: int, answer_seconds: float = ANSWER_SECONDS) -> None:
+    def __init__(
+        self,
+        name: str,
+        port: int,
+        answer_seconds: float = ANSWER_SECONDS,
+        before_moving: Callable[[], None] = lambda: None,
+    ) -> None:
         self.name, self._port, self._patience = name, port, answer_seconds
+        self._before_moving = before_moving
         self._socket: socket.socket | None = None
+        self._held = bytearray()
 
     def __enter__(self) -> "DeviceLine":
         try:
@@ -41,28 +60,18 @@ class DeviceLine:
             raise JobError(
                 f"{self.name} is not listening.", self.name, "Switch it on, check its cable, and try again."
             ) from None
-        self._socket.settimeout(self._patience)
-        self._file = self._socket.makefile("rb")
         return self
 
     def __exit__(self, *_: object) -> None:
         if self._socket:
-            self._file.close()
             self._socket.close()
 
     def ask(self, wanted: str, **more: Any) -> dict[str, Any]:
         """Send a request and return the answer. Raises JobError when the device refuses, LineBroken when the
         line ends before the answer does."""
-        assert self._socket is not None
-        try:
-            self._socket.sendall(json.dumps({"ask": wanted, **more}).encode() + b"\n")
-            line = self._file.readline()
-        except OSError:
-            raise LineBroken(
-                f"{self.name} stopped answering.", self.name, "Look at the machine, then try again."
-            ) from None
-        if not line.endswith(b"\n"):
-            raise LineBroken(f"{self.name} closed the line.", self.name, "Look at the machine, then try again.")
+        if wanted in MOVING:
+            self._before_moving()
+        line = self._answered(json.dumps({"ask": wanted, **more}).encode() + b"\n")
         try:
             answer = json.loads(line)
         except ValueError:
@@ -72,6 +81,28 @@ class DeviceLine:
         if "error" in answer:
             raise JobError(f"{self.name}: {answer['error']}", self.name, "Put that right and try again.")
         return answer
+
+    def _answered(self, request: bytes) -> bytes:
+        """One line back within the deadline. Raises LineBroken."""
+        assert self._socket is not None
+        deadline = monotonic() + self._patience
+        try:
+            self._socket.settimeout(self._patience)
+            self._socket.sendall(request)
+            while (end := self._held.find(b"\n", max(0, len(self._held) - PIECE_BYTES))) < 0:
+                self._socket.settimeout(max(deadline - monotonic(), 0.001))
+                piece = self._socket.recv(PIECE_BYTES)
+                if not piece:
+                    raise LineBroken(f"{self.name} closed the line.", self.name, "Look at the machine, then try again.")
+                self._held += piece
+                if len(self._held) > MOST_ANSWER_BYTES or monotonic() > deadline:
+                    raise LineBroken(f"{self.name} does not come to the end of its answer.", self.name, "Look at the machine, then try again.")  # fmt: skip
+        except OSError:
+            raise LineBroken(
+                f"{self.name} stopped answering.", self.name, "Look at the machine, then try again."
+            ) from None
+        line, self._held = bytes(self._held[: end + 1]), self._held[end + 1 :]
+        return line
 
     def _unclear(self) -> JobError:
         return JobError(

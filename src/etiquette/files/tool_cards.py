@@ -3,24 +3,32 @@
 from typing import Annotated
 
 from pydantic import Field, RootModel
+from pydantic.fields import FieldInfo
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.cutting.profiles import ToolCard
+from etiquette.core.cutting.profiles import BOUNDS, START_FORCE_GF, ToolCard
 from etiquette.files.contracts import Strict, parse_file
 
 
+def within(name: str) -> FieldInfo:
+    """The bounds of a tool card's value (core.cutting.profiles.BOUNDS) as a field."""
+    least, most = BOUNDS[name]
+    info: FieldInfo = Field(ge=least, le=most)
+    return info
+
+
 class ToolCardFile(Strict):
-    force_gf: Annotated[float, Field(gt=0, le=2000)] = 70.0
-    speed_mm_s: Annotated[float, Field(gt=0, le=2000)] = 300.0
-    overcut_mm: Annotated[float, Field(ge=0, le=10)] = 0.5
+    force_gf: Annotated[float, within("force_gf")] = START_FORCE_GF
+    speed_mm_s: Annotated[float, within("speed_mm_s")] = 300.0
+    overcut_mm: Annotated[float, within("overcut_mm")] = 0.5
     tool: Annotated[str, Field(max_length=60)] = ""
-    offset_mm: Annotated[float, Field(ge=0, le=5)] = 0.0
-    passes: Annotated[int, Field(ge=1, le=9)] = 1
-    deep_mm: Annotated[float, Field(gt=0, le=100)] = 3.0
-    light_mm: Annotated[float, Field(ge=0, le=100)] = 1.0
-    light_force_gf: Annotated[float, Field(ge=0, le=2000)] = 0.0
-    tie_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
-    tie_every_mm: Annotated[float, Field(gt=0, le=5000)] = 60.0
+    offset_mm: Annotated[float, within("offset_mm")] = 0.0
+    passes: Annotated[int, within("passes")] = 1
+    deep_mm: Annotated[float, within("deep_mm")] = 3.0
+    light_mm: Annotated[float, within("light_mm")] = 1.0
+    light_force_gf: Annotated[float, within("light_force_gf")] = 0.0
+    tie_mm: Annotated[float, within("tie_mm")] = 0.0
+    tie_every_mm: Annotated[float, within("tie_every_mm")] = 60.0
 
 
 class ToolsFile(RootModel[dict[Kind, ToolCardFile]]):

@@ -2,6 +2,7 @@
 
 import ctypes
 import os
+import shutil
 import signal
 import subprocess
 import sys
@@ -16,6 +17,8 @@ FIRST_PAUSE_SECONDS = 0.5
 LONGEST_PAUSE_SECONDS = 30.0
 STEADY_SECONDS = 60.0
 """A child that ran this long is taken as healthy again, and its pause starts over."""
+MOST_LOG_BYTES = 4 << 20
+"""A log that has grown beyond is kept once more under its name with .1, and begun anew."""
 
 
 def dies_with(parent: int, signal_number: int = signal.SIGTERM) -> Callable[[], None]:
@@ -33,11 +36,19 @@ def dies_with(parent: int, signal_number: int = signal.SIGTERM) -> Callable[[], 
 class Child:
     """A named child process with its log file; `tend` restarts it with a growing pause when it has ended."""
 
-    def __init__(self, name: str, command: Sequence[str], log: Path, environment: dict[str, str] | None = None) -> None:
+    def __init__(
+        self,
+        name: str,
+        command: Sequence[str],
+        log: Path,
+        environment: dict[str, str] | None = None,
+        handles: Sequence[int] = (),
+    ) -> None:
         self.name = name
         self._command = list(command)
         self._log = log
         self._environment = {**os.environ, **(environment or {})}
+        self._handles = tuple(handles)
         self._pause = FIRST_PAUSE_SECONDS
         self._due = 0.0
         self._started = 0.0
@@ -52,13 +63,19 @@ class Child:
                 stderr=subprocess.STDOUT,
                 stdin=subprocess.DEVNULL,
                 env=self._environment,
+                pass_fds=self._handles,
                 start_new_session=True,  # Ctrl-C reaches the supervisor only, which ends the children in order
                 preexec_fn=dies_with(os.getpid()),
             )
         self._started = time.monotonic()
 
+    @property
+    def has_ended(self) -> bool:
+        return self.process is not None and self.process.poll() is not None
+
     def tend(self) -> None:
-        """Start the child again when it has ended and its pause is over."""
+        """Start the child again when it has ended and its pause is over; keep its log from growing without end."""
+        rotate(self._log)
         if self.process is None or self.process.poll() is None:
             if self.process is not None and time.monotonic() - self._started > STEADY_SECONDS:
                 self._pause = FIRST_PAUSE_SECONDS
@@ -85,3 +102,15 @@ class Child:
         except subprocess.TimeoutExpired:
             self.process.kill()
             self.process.wait()
+
+
+def rotate(log: Path) -> None:
+    """Keep a log that has grown too long as NAME.1 and empty it. Whoever writes it appends, so nothing is lost but what is
+    written in this very moment."""
+    try:
+        if log.stat().st_size <= MOST_LOG_BYTES:
+            return
+    except FileNotFoundError:
+        return
+    shutil.copyfile(log, log.with_name(f"{log.name}.1"))
+    os.truncate(log, 0)

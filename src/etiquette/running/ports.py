@@ -1,16 +1,21 @@
-"""Ports: step over those that are taken."""
+"""Ports: taken by whoever will listen there, never looked for and then lost."""
 
 import socket
 
+TRIES = 200
 
-def free_port(wanted: int, tries: int = 200) -> int:
-    """The first free loopback port from `wanted` on. Raises OSError when `tries` ports in a row are taken."""
-    for port in range(wanted, wanted + tries):
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            return port
-    raise OSError(f"No free port between {wanted} and {wanted + tries}.")
+
+def listening(wanted: int) -> socket.socket:
+    """A socket that listens on the first free loopback port from `wanted` on (0: any). Raises OSError when TRIES ports in
+    a row are taken."""
+    for port in range(wanted, wanted + TRIES):
+        made = socket.socket()
+        made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            made.bind(("127.0.0.1", port))
+        except OSError:
+            made.close()
+            continue
+        made.listen(256)
+        return made
+    raise OSError(f"No free port between {wanted} and {wanted + TRIES}.")

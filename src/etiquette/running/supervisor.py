@@ -1,22 +1,25 @@
-"""Everything that has to run, started in order and ended in order."""
+"""Everything that has to run, started in order and ended in order. Imports nothing heavy: it stays for as long as the rest."""
 
 import contextlib
+import http.client
 import ipaddress
 import os
+import shutil
 import signal
+import socket
+import subprocess
 import sys
 import threading
-import time
 
 from etiquette.running.children import Child
+from etiquette.running.devices import start_devices
 from etiquette.running.lock import AlreadyRunning, InstanceLock
-from etiquette.running.mariadb import DatabaseDidNotStart, PrivateMariaDB, wait_for_port
-from etiquette.running.ports import free_port
-from etiquette.settings import ROOT, Settings, from_environment
-from etiquette.stations.shop import Device, Shop, note_devices
+from etiquette.running.mariadb import DatabaseDidNotStart, PrivateMariaDB
+from etiquette.running.ports import listening
+from etiquette.settings import Settings, from_environment, note_devices
 
 LOOK_SECONDS = 0.3
-DEVICES_PATIENCE_SECONDS = 30.0
+WEB_LOOKS = 600
 
 
 def run(demo: bool, host: str, port: int) -> int:
@@ -31,87 +34,67 @@ def run(demo: bool, host: str, port: int) -> int:
     except AlreadyRunning as error:
         print(error, file=sys.stderr)
         return 1
+    shutil.rmtree(settings.tmp, ignore_errors=True)  # what a kill left there; the lock says that nobody uses it
+    settings.tmp.mkdir(parents=True)
+    os.environ["TMPDIR"] = str(settings.tmp)
     with contextlib.ExitStack() as stack:
         stack.callback(lambda: lock)
         end = threading.Event()
         for number in (signal.SIGINT, signal.SIGTERM):
             signal.signal(number, lambda *_: end.set())
         try:
-            return _run(settings, demo, host, port, stack, end)
+            return _run(settings, demo, port, stack, end)
         except DatabaseDidNotStart as error:
             print(error, file=sys.stderr)
             return 1
 
 
-def _run(
-    settings: Settings, demo: bool, host: str, port: int, stack: contextlib.ExitStack, end: threading.Event
-) -> int:
-    url, tended = settings.database_url, []
-    devices = _start_devices(settings, stack, tended) if demo else []
+def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack, end: threading.Event) -> int:
+    url, tended = settings.database_url, list[Child]()
     if url is None:
         database = PrivateMariaDB(settings.data / "mariadb")
         stack.callback(database.stop)
         database.start()
         url = database.url
         tended.append(database.child)
-    note_devices(settings, devices)
-    shop = Shop.opened(settings, url)
-    shop.database.migrate()
-    shop.blobs.sweep_unfinished()
-    if demo:
-        from etiquette.demo.load import load_demo
-
-        _wait_for(devices)
-        load_demo(shop, with_devices=True)
-    shop.database.close()
-    if end.is_set():
-        return 0
-    web_port = free_port(port)
+    note_devices(settings, start_devices(settings, stack, tended) if demo else [])
     environment = {"ETIQUETTE_DATABASE_URL": url, "ETIQUETTE_DATA": str(settings.data)}
-    web = Child(
-        "web server",
-        [sys.executable, "-m", "etiquette.web", host, str(web_port)],
-        settings.data / "log" / "web.log",
-        environment,
-    )
+    if end.is_set() or not _prepare(demo, environment):
+        return 0 if end.is_set() else 1
+    listener = listening(port)
+    stack.callback(listener.close)
+    log = settings.data / "log" / "web.log"
+    handle = listener.fileno()
+    web = Child("web server", [sys.executable, "-m", "etiquette.web", str(handle)], log, environment, [handle])
     web.start()
     stack.callback(web.stop)
     tended.append(web)
-    if not wait_for_port(web_port, 60):
-        print(f"The web server did not start. See {settings.data / 'log' / 'web.log'}.", file=sys.stderr)
+    if not _answers(web, listener):
+        print(f"The web server did not start. See {log}.", file=sys.stderr)
         return 1
-    print(f"http://{host}:{web_port}/", flush=True)
+    print(f"http://127.0.0.1:{listener.getsockname()[1]}/", flush=True)
     while not end.wait(LOOK_SECONDS):
         for child in tended:
             child.tend()
     return 0
 
 
-def _start_devices(settings: Settings, stack: contextlib.ExitStack, tended: list[Child]) -> list[Device]:
-    """The simulated printer, laminator and cutter, each in its own process."""
-    settings.room.mkdir(parents=True, exist_ok=True)
-    found, port = [], 8740
-    for kind, name in (("printer", "Printer east"), ("laminator", "Laminator"), ("cutter", "Cutter north")):
-        port = free_port(port)
-        environment = {"PYTHONPATH": str(ROOT)}
-        child = Child(
-            name,
-            [sys.executable, "-m", f"standins.{kind}", str(settings.room), str(port)],
-            settings.data / "log" / f"{kind}.log",
-            environment,
-        )
-        child.start()
-        stack.callback(child.stop)
-        tended.append(child)
-        found.append(Device(kind, name, port))
-        port += 1
-    return found
+def _prepare(demo: bool, environment: dict[str, str]) -> bool:
+    command = [sys.executable, "-m", "etiquette.running.prepare", *(["--demo"] if demo else [])]
+    return subprocess.run(command, env={**os.environ, **environment}, check=False).returncode == 0
 
 
-def _wait_for(devices: list[Device]) -> None:
-    deadline = time.monotonic() + DEVICES_PATIENCE_SECONDS
-    for device in devices:
-        wait_for_port(device.port, max(0.1, deadline - time.monotonic()))
+def _answers(web: Child, listener: socket.socket) -> bool:
+    """Wait until the web server answers. False when it has ended, or does not answer for minutes."""
+    for _ in range(WEB_LOOKS):
+        if web.has_ended:
+            return False
+        connection = http.client.HTTPConnection("127.0.0.1", listener.getsockname()[1], timeout=LOOK_SECONDS)
+        with contextlib.suppress(OSError, http.client.HTTPException), contextlib.closing(connection):
+            connection.request("GET", "/api/tasks/0")  # any answer will do
+            connection.getresponse()
+            return True
+    return False
 
 
 def _is_loopback(host: str) -> bool:
@@ -120,3 +103,7 @@ def _is_loopback(host: str) -> bool:
     with contextlib.suppress(ValueError):
         return ipaddress.ip_address(host).is_loopback
     return False
+
+
+if __name__ == "__main__":
+    raise SystemExit(run("--demo" in sys.argv, sys.argv[1], int(sys.argv[2])))

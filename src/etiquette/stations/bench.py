@@ -14,12 +14,12 @@ from etiquette.core.aligning.reading import ReadingHeld, find_frame_code, read_m
 from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
-from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.devices.line import OpticalHead
 from etiquette.files.contracts import FitFile
 from etiquette.stations.bench_log import noted
 from etiquette.stations.edits import NotThere
 from etiquette.stations.plate_notes import plan_from, recipe_from
-from etiquette.stations.sheets import sheet_there
+from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.stations.tool_shelf import CutterSetting, cutter_of, setting_of
 from etiquette.store.models import Frame, Plate, Run, Sheet
@@ -43,17 +43,17 @@ def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
     sheet = shop.database.within(lambda session: sheet_there(session, sheet_id))
     if sheet.state not in ("printed", "laminated", "loaded", "read", "cut"):
         raise JobError("This sheet is not on the shelf of printed sheets.", sheet.name, "Print it first.")
-    cutter = shop.device("cutter")
-    with DeviceLine(cutter.name, cutter.port) as line:
-        line.ask("load", name=sheet.name, end=end)
-    shop.database.within(lambda session: lie_on_cutter(session, [sheet_id]))
+    with shop.by_hand("cutter", f"{sheet.name} is being loaded") as held:
+        with held.line("cutter") as line:
+            line.ask("load", name=sheet.name, end=end)
+        held.database.within(lambda session: lie_on_cutter(session, [sheet_id]))
 
 
 def lie_on_cutter(session: Session, sheet_ids: Sequence[int]) -> None:
     """These sheets lie there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut whole
     is begun anew, one that was cut in part goes on."""
     for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
-        other.state, other.reading = "laminated", None
+        back_on_shelf(other)
     for sheet_id in sheet_ids:
         row = session.get_one(Sheet, sheet_id)
         if row.state == "cut":
@@ -70,7 +70,7 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
     def told(words: str, step: int, steps: int) -> bool:
         return report(0.05 + 0.9 * step / max(steps, 1), words, {"step": step, "steps": steps})
 
-    with DeviceLine(cutter.name, cutter.port) as line:
+    with shop.line("cutter") as line:
         loaded = line.ask("state")["loaded"]
         if loaded is None:
             raise JobError("No sheet lies on the cutter.", cutter.name, "Load one head or tail first.")
@@ -143,7 +143,7 @@ def look_at(shop: Shop, sheet_id: int, x: float, y: float) -> Window:
     """What the head sees at (x, y) of the cutter, for hands that look for a mark. Raises JobError."""
     sheet = shop.database.within(lambda session: sheet_there(session, sheet_id))
     cutter = shop.device("cutter")
-    with DeviceLine(cutter.name, cutter.port) as line:
+    with shop.by_hand("cutter", f"its head is led to a mark of {sheet.name}") as held, held.line("cutter") as line:
         if line.ask("state")["loaded"] != sheet.name:
             raise JobError("Another sheet lies on the cutter.", cutter.name, "Load the right one and read its marks.")
         setting = shop.database.within(lambda session: _setting(session, sheet.name))

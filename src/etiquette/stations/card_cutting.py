@@ -20,7 +20,7 @@ from etiquette.stations.cutting import as_told
 from etiquette.stations.edits import NotThere
 from etiquette.stations.plate_notes import recipe_from
 from etiquette.stations.shop import Shop
-from etiquette.stations.tool_shelf import CutterSetting, cards_of, setting_of
+from etiquette.stations.tool_shelf import CutterSetting, cards_of, put_in, setting_of
 from etiquette.store.models import Cutter, Sheet
 from etiquette.work.tasks import Outcome, Report
 
@@ -38,8 +38,11 @@ def cut_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         return _cut_rings(shop, arguments, report)
     pattern = pattern_of(name, arguments["readings"])
     setting, tools = shop.database.within(lambda session: _with_what(session, arguments))
-    machine = shop.device("cutter")
-    with DeviceLine(machine.name, machine.port) as line:
+    if tool := _waits_for(shop, setting, tools[arguments["kind"]].tool, arguments):
+        return Outcome({"state": "tool", "waits_for": tool})
+    # all of it before the machine is asked for anything: a step out of bounds cuts none
+    parts = [_told(step, setting, tools, arguments["kind"]) for step in pattern.steps]
+    with shop.line("cutter") as line:
         line.ask("blank", width_mm=pattern.width_mm, length_mm=pattern.length_mm)
         for number, step in enumerate(pattern.steps):
             words = f"Step {number + 1} of {len(pattern.steps)}{f', {step.words}' if step.words else ''}"
@@ -47,7 +50,7 @@ def cut_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
                 return Outcome({"state": "held"})
             job = f"card.{name}.{number}"
             line.ask("begin", job=job, unit_mm=setting.profile.unit_mm)
-            line.ask("plot", job=job, part=0, hpgl=_told(step, setting, tools, arguments["kind"]))
+            line.ask("plot", job=job, part=0, hpgl=parts[number])
         box = line.ask("picture")["box"]
     steps = [{"x": step.x, "y": step.y, "words": step.words} for step in pattern.steps]
     return Outcome({"state": "cut", "steps": steps, "box": box, "can_read": name in READERS})
@@ -71,7 +74,7 @@ def read_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     setting, _ = shop.database.within(lambda session: _with_what(session, arguments))
     machine = shop.device("cutter")
     report(0.1, "Looking at the card")
-    with DeviceLine(machine.name, machine.port) as line:
+    with shop.line("cutter") as line:
         if line.ask("state")["loaded"] != BARE:
             raise JobError("The card does not lie on the cutter any more.", machine.name, "Cut it again.")
         readings = READERS[name](_look(line, setting, name), pattern)
@@ -92,10 +95,12 @@ def _read_sheet_there(session: Session, loaded: str | None) -> tuple[list[tuple[
 def _cut_rings(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """A ring round every mark of the sheet on the cutter: print and cut side by side, in what is kept clear anyway."""
     setting, tools = shop.database.within(lambda session: _with_what(session, arguments))
-    machine = shop.device("cutter")
-    with DeviceLine(machine.name, machine.port) as line:
-        marks, recipe, name = shop.database.within(lambda s: _read_sheet_there(s, line.ask("state")["loaded"]))
+    with shop.line("cutter") as line:
+        loaded = line.ask("state")["loaded"]
+        marks, recipe, name = shop.database.within(lambda s: _read_sheet_there(s, loaded))
         report(0.2, f"Cutting rings round the marks of {name}")
+        if tool := _waits_for(shop, setting, tools[arguments["kind"]].tool, arguments):
+            return Outcome({"state": "tool", "waits_for": tool})
         step = Step(tuple(ring_round(mark, recipe) for mark in marks), 0, 0)
         line.ask("begin", job=f"card.print-to-cut.{name}", unit_mm=setting.profile.unit_mm)
         line.ask("plot", job=f"card.print-to-cut.{name}", part=0, hpgl=_told(step, setting, tools, arguments["kind"]))
@@ -104,10 +109,10 @@ def _cut_rings(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
 
 def _read_rings(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     setting, _ = shop.database.within(lambda session: _with_what(session, arguments))
-    machine = shop.device("cutter")
     report(0.1, "Looking at the rings")
-    with DeviceLine(machine.name, machine.port) as line:
-        marks, recipe, _ = shop.database.within(lambda s: _read_sheet_there(s, line.ask("state")["loaded"]))
+    with shop.line("cutter") as line:
+        loaded = line.ask("state")["loaded"]
+        marks, recipe, _ = shop.database.within(lambda s: _read_sheet_there(s, loaded))
         readings = read_print_to_cut(_look(line, setting, "print-to-cut"), marks, recipe)
     return Outcome({"readings": readings})
 
@@ -122,10 +127,20 @@ def _look(line: DeviceLine, setting: CutterSetting, name: CardName) -> Callable[
 def picture(shop: Shop) -> bytes:
     """The card as it lies on the cutter, PNG. Raises JobError."""
     machine = shop.device("cutter")
-    with DeviceLine(machine.name, machine.port) as line:
+    with shop.line("cutter") as line:
         if line.ask("state")["loaded"] != BARE:
             raise JobError("No test card lies on the cutter.", machine.name, "Cut one first.")
         return base64.b64decode(line.ask("picture")["png"])
+
+
+def _waits_for(shop: Shop, setting: CutterSetting, tool: str, arguments: dict[str, Any]) -> str:
+    """The tool that hands have to put in first; empty when it is in the holder, also since they have just said so (`ready`)."""
+    if not setting.wants(tool):
+        return ""
+    if arguments.get("ready") != tool:
+        return tool
+    shop.database.within(lambda session: put_in(session, arguments["cutter_id"], tool))
+    return ""
 
 
 def named_card(card: str) -> CardName:

@@ -14,10 +14,9 @@ from sqlalchemy.orm import Session
 from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.printed import PAGE_MM, page_of, read_scan
 from etiquette.core.errors import JobError
-from etiquette.devices.line import DeviceLine
 from etiquette.devices.open_directory import drop_job
 from etiquette.stations.card_cutting import named_card
-from etiquette.stations.printing import LOOK_SECONDS, PRINT_LOOKS, book
+from etiquette.stations.printing import LOOK_SECONDS, book
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Roll, now
 from etiquette.work.tasks import Outcome, Report
@@ -29,22 +28,23 @@ def print_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
     content = page_of(name, _nozzles(name, arguments["readings"]))
     device = shop.device("printer")
     job = f"CARD-{name}-{secrets.token_hex(4)}"
-    with DeviceLine(device.name, device.port) as line:
+    with shop.line("printer") as line:
         held = line.ask("state")["roll"]["name"]
         roll = shop.database.within(lambda session: session.scalar(select(Roll).where(Roll.name == held)))
         if roll is None or roll.stock_id != arguments["stock_id"]:
             raise JobError(f"{device.name} holds {held}.", device.name, "Choose the stock that lies there, or put on a roll of the one you chose.")  # fmt: skip
         ticket = {"plates": ["colour"], "job": job, "title": CARDS[name].title, "scan": True, "sent": now().isoformat()}
+        shop.still_mine()
         drop_job(shop.settings.room / "printer", job, {".pdf": content}, ticket)
-        for _ in range(PRINT_LOOKS):
+        while True:  # for as long as the printer answers
             status = line.ask("job", name=job)
-            if status["state"] == "failed":
-                raise JobError(f"{device.name} stopped: {status['why']}", device.name, "Put that right and print the card again.")  # fmt: skip
-            if status["state"] == "done":
+            if status.get("state") == "failed":
+                raise JobError(f"{device.name} stopped: {status.get('why', 'it does not say why')}", device.name, "Put that right and print the card again.")  # fmt: skip
+            if status.get("state") == "done":
                 return Outcome({"print": job}, lambda session: _booked(session, roll.id, name, job))
-            report(status["share"], f"Printing {status['share'] * 100:.0f} %")
+            share = float(status.get("share", 0.0))
+            report(share, f"Printing {share * 100:.0f} %")
             time.sleep(LOOK_SECONDS)
-    raise JobError(f"{device.name} did not finish in time.", device.name, "Look at the machine.")
 
 
 def _booked(session: Session, roll_id: int, name: CardName, job: str) -> None:
@@ -63,8 +63,7 @@ def read_printed_card(shop: Shop, arguments: dict[str, Any], report: Report) -> 
 
 def scan(shop: Shop, job: str) -> tuple[bytes, float]:
     """The scan of a printed card, PNG, and its scale in mm a pixel. Raises JobError."""
-    device = shop.device("printer")
-    with DeviceLine(device.name, device.port) as line:
+    with shop.line("printer") as line:
         answer = line.ask("scan", name=job)
     return base64.b64decode(answer["png"]), float(answer["mm_per_px"])
 

@@ -8,7 +8,7 @@ import base64
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from time import monotonic
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -26,9 +26,10 @@ from etiquette.files.lines_svg import read_lines
 from etiquette.stations.bench_log import noted
 from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.sheets import sheet_there
-from etiquette.stations.shop import Shop
-from etiquette.stations.tool_shelf import CutterSetting, cards_of, cutter_of, setting_of
+from etiquette.stations.shop import NOTE_SECONDS, Shop
+from etiquette.stations.tool_shelf import CutterSetting, cards_of, cutter_of, put_in, setting_of
 from etiquette.store.models import Plate, Run, Sheet
+from etiquette.work import machines
 from etiquette.work.tasks import Outcome, Report
 
 LINES_A_PART = 8
@@ -50,11 +51,10 @@ class Progress:
 
     done: list[int] = field(default_factory=list)
     doubtful: list[int] = field(default_factory=list)
+    """Lines that were under the knife when something happened; a person says what became of them before it goes on."""
     wanted: list[int] | None = None
     """The pieces asked for; None for all."""
     waits_for: str = ""
-    tool: str = ""
-    """What is in the holder, as far as is known."""
     spoiled: list[int] = field(default_factory=list)
 
     @classmethod
@@ -115,7 +115,11 @@ def cut_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         why = fit.reasons[0] if fit.reasons else "Read the marks again."
         raise JobError("The fit says stop: the cut would miss.", sheet.name, why)
     progress = Progress.of(sheet)
+    if progress.doubtful:
+        raise JobError(f"{_lines_words(len(progress.doubtful))} under the knife when the cut was broken off.", sheet.name, "Look at the sheet, then say what became of them.")  # fmt: skip
     lines = lines_of_sheet(shop, plate)
+    if len(progress.done) == len(lines):  # all that was missing was the last answer
+        return _finished(shop, sheet, plate, fit, progress, report)
     if arguments.get("pieces") is not None:
         progress.wanted = [int(piece) for piece in arguments["pieces"]]
     left = wanted_lines(lines, progress, arguments.get("kinds"))
@@ -125,52 +129,95 @@ def cut_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     if not left:
         raise JobError("Nothing is left to cut of what was asked for.", sheet.name, "Choose other pieces or kinds.")
     report(0.02, "Sending the cut")
-    motion, setting, cards = motion_of(shop, plate, fit.transform, left)
     if arguments.get("ready"):
-        progress.tool = str(arguments["ready"])
+        shop.database.within(lambda session: put_in(session, session.get_one(Run, plate.run_id).document["cutter_id"], str(arguments["ready"])))  # fmt: skip
+    motion, setting, cards = motion_of(shop, plate, fit.transform, left)
     progress.waits_for = ""
-    machine = shop.device("cutter")
     watch = _Watch(plan_from(plate.summary["plan"]), recipe_from(plate.summary), sheet.reading, setting)
     job = _Job(shop, sheet, progress, motion, cards, setting, watch, report)
-    state = job.run(machine.name, machine.port)
+    state = job.run()
     if state != "done":
         return Outcome({"sheet_id": sheet.id, "state": state, "waits_for": progress.waits_for})
     rest = wanted_lines(lines, Progress(done=progress.done), None)
     if rest and (arguments.get("one") or arguments.get("pieces") is not None or arguments.get("kinds")):
         return Outcome({"sheet_id": sheet.id, "state": "part"})
-    return _finished(shop, sheet, plate, fit, progress, motion, report)
+    return _finished(shop, sheet, plate, fit, progress, report)
 
 
-def _finished(
-    shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: Progress, motion: Motion, report: Report
-) -> Outcome:
-    """Look at the cut sheet and keep what is to be seen."""
-    machine = shop.device("cutter")
+def _finished(shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: Progress, report: Report) -> Outcome:
+    """Look at the cut sheet and keep what is to be seen. All lines are cut: a machine that does not show the sheet any more
+    changes nothing of that, and is only said."""
     whole, setting, cards = motion_of(shop, plate, fit.transform)
     straight, *_ = motion_of(shop, plate, unaligned(fit, plan_from(plate.summary["plan"])))
     report(0.95, "Looking at the sheet")
-    with DeviceLine(machine.name, machine.port) as line:
-        made = line.ask("judge", name=sheet.name)["report"]
-        without = line.ask("judge", name=sheet.name, hpgl=as_told(straight.strokes, setting, cards))["report"]
-        picture = line.ask("picture", name=sheet.name)
-    note = {
-        "cut": made,
-        "without": without,
+    note: dict[str, Any] = {
         "strokes": len(whole.strokes),
         "cut_mm": round(whole.cut_mm, 1),
         "seconds": round(whole.seconds, 1),
-        "box": picture["box"],
     }
+    picture: bytes | None = None
+    try:
+        with shop.line("cutter") as line:
+            note["cut"] = line.ask("judge", name=sheet.name)["report"]
+            note["without"] = line.ask("judge", name=sheet.name, hpgl=as_told(straight.strokes, setting, cards))["report"]  # fmt: skip
+            seen = line.ask("picture", name=sheet.name)
+        picture, note["box"] = base64.b64decode(seen["png"]), seen["box"]
+    except JobError as error:
+        note["unseen"] = f"Every line is cut. The sheet could not be looked at: {error.what}"
 
     def publish(session: Session) -> None:
-        row = session.get_one(Sheet, sheet.id)
-        note["picture"] = shop.blobs.put(session, base64.b64decode(picture["png"]), "image/png")
-        row.state, row.report, row.good = "cut", note, row.pieces - len(progress.spoiled)
-        session.get_one(Run, plate.run_id).state = "cut"
-        worst = f", at worst {made['worst_mm']:.2f} mm off" if made else ""
-        noted(session, sheet.id, "good", f"{sheet.name} is cut: {row.pieces} pieces{worst}.")
+        note["picture"] = shop.blobs.put(session, picture, "image/png") if picture else None
+        keep_cut(session, sheet.id, progress, note)
 
     return Outcome({"sheet_id": sheet.id, "state": "done"}, publish)
+
+
+def keep_cut(session: Session, sheet_id: int, progress: Progress, note: dict[str, Any]) -> None:
+    """The sheet is cut whole; `note` is what is shown of it."""
+    row = session.get_one(Sheet, sheet_id)
+    row.state, row.report, row.good = "cut", note, row.pieces - len(progress.spoiled)
+    session.get_one(Run, row.plate.run_id).state = "cut"
+    worst = f", at worst {note['cut']['worst_mm']:.2f} mm off" if note.get("cut") else ""
+    noted(
+        session, sheet_id, "look" if note.get("unseen") else "good", f"{row.name} is cut: {row.pieces} pieces{worst}."
+    )
+
+
+def left_off(session: Session, arguments: dict[str, Any]) -> None:
+    """The cut was broken off, by a crash or a power cut: what is noted stands, and the log says so."""
+    sheet = session.get(Sheet, arguments["sheet_id"])
+    if sheet is not None:
+        progress = Progress.of(sheet)
+        noted(session, sheet.id, "stop", f"{sheet.name}: the cut was broken off; {len(progress.done)} lines are cut for certain, {len(progress.doubtful)} in doubt.")  # fmt: skip
+
+
+def settle_doubt(shop: Shop, sheet_id: int, how: Literal["cut", "again", "spoiled"]) -> None:
+    """What became of the lines in doubt, as a person saw it: they are cut, they are to be cut again, or their pieces are
+    spoiled and go on as if cut. Raises NotThere, JobError, machines.Busy while the cutter is at work."""
+    plate = shop.database.within(lambda session: sheet_there(session, sheet_id).plate)
+    lines = lines_of_sheet(shop, plate)
+
+    def settle(session: Session) -> None:
+        machines.refuse_busy(session, "cutter")
+        sheet = session.get_one(Sheet, sheet_id, with_for_update=True)
+        progress = Progress.of(sheet)
+        if not progress.doubtful:
+            raise JobError("No line of this sheet is in doubt.", sheet.name, "Cut what is left.")
+        if how == "spoiled":
+            pieces = {piece for number in progress.doubtful if (piece := lines[number].piece) is not None}
+            progress.spoiled = sorted(set(progress.spoiled) | pieces)
+        if how != "again":
+            progress.done = sorted(set(progress.done) | set(progress.doubtful))
+        words = {"cut": "are cut", "again": "are cut again", "spoiled": "count as spoiled"}[how]
+        noted(session, sheet_id, "look", f"{sheet.name}: {len(progress.doubtful)} lines in doubt {words}.")
+        progress.doubtful = []
+        sheet.progress = progress.note()
+
+    shop.database.within(settle)
+
+
+def _lines_words(count: int) -> str:
+    return "1 line was" if count == 1 else f"{count} lines were"
 
 
 def as_told(strokes: Sequence[Stroke], setting: CutterSetting, cards: dict[Any, Any]) -> str:
@@ -236,22 +283,22 @@ class _Job:
         self._watch, self._report = watch, report
         self._name = f"{sheet.name}.{len(progress.done)}.{motion.cut_mm:.0f}"
 
-    def run(self, name: str, port: int) -> str:
+    def run(self) -> str:
         """“done”, “held” or “tool”. Raises JobError; what was cut until then is noted."""
         parts = self._parts()
         for broken in range(AGAIN + 1):
             try:
-                with DeviceLine(name, port) as line:
+                with self._shop.line("cutter") as line:
                     return self._send(line, parts, begin=broken == 0)
             except LineBroken as error:
-                if broken == AGAIN or not self._listens_still(name, port):
+                if broken == AGAIN or not self._listens_still():
                     raise self._in_doubt(error) from None
         raise AssertionError("the loop ends by returning or raising")
 
-    def _listens_still(self, name: str, port: int) -> bool:
+    def _listens_still(self) -> bool:
         """Whether the machine still has the job: then what it did is known, and the line is taken up again."""
         try:
-            with DeviceLine(name, port) as line:
+            with self._shop.line("cutter") as line:
                 return bool(line.ask("state")["job"] == self._name)
         except JobError:
             return False
@@ -284,16 +331,15 @@ class _Job:
             if all(stroke.line in self._progress.done for stroke in strokes):
                 continue
             tool = self._cards[turn.kind].tool
-            if self._setting.profile.tools == 1 and tool and self._progress.tool not in ("", tool):
+            if self._setting.wants(tool):
                 self._progress.waits_for = tool
                 self._keep()
                 return "tool"
-            self._progress.tool = tool
             moved = self._watch.moved_mm(line, strokes[0].points[0])
             if moved:
                 self._keep()
                 raise JobError(f"The sheet has moved by {moved:.1f} mm since its marks were read.", self._sheet.name, "Look at what was cut last, read the marks again, then go on with the rest.")  # fmt: skip
-            self._progress.doubtful = sorted({stroke.line for stroke in strokes})
+            self._progress.doubtful = sorted({stroke.line for stroke in strokes} - set(self._progress.done))
             self._keep()
             self._plot(line, number, strokes)
             self._progress.done = sorted(set(self._progress.done) | {stroke.line for stroke in strokes})
@@ -329,13 +375,14 @@ class _Job:
         if not pieces:
             return error
         named = f"piece {pieces[0]}" if len(pieces) == 1 else f"pieces {pieces[0]} to {pieces[-1]}"
-        return JobError(error.what, error.where, f"Nothing is lost: {len(self._progress.done)} lines are cut and noted. Look at {named}, which was under the knife. Load the sheet, read its marks and cut: it goes on there.")  # fmt: skip
+        return JobError(error.what, error.where, f"Nothing is lost: {len(self._progress.done)} lines are cut and noted. Look at {named}, which was under the knife. Load the sheet, read its marks, say what became of it, and cut: it goes on there.")  # fmt: skip
 
     def _keep(self) -> None:
         def keep(session: Session) -> None:
+            self._shop.check_hold(session)
             session.get_one(Sheet, self._sheet.id).progress = self._progress.note()
 
-        self._shop.database.within(keep)
+        self._shop.database.within(keep, patience_seconds=NOTE_SECONDS)
 
 
 def _clock(seconds: float) -> str:

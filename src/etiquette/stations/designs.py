@@ -335,7 +335,7 @@ def keep_rules(session: Session, version: int, rules: RulesFile) -> None:
     """Raises Stale when somebody else changed them since `version`."""
     held = session.get(LineRules, 1, with_for_update=True)
     if version != (held.version if held else 0):
-        raise Stale("design", 0, held.version if held else 0)
+        raise Stale("line rules", 0, held.version if held else 0)
     if held is None:
         session.add(LineRules(id=1, rules=rules.model_dump()))
     else:

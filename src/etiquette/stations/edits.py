@@ -23,7 +23,7 @@ class NotThere(JobError):
 class Stale(JobError):
     """The screen's revision is not the current one."""
 
-    def __init__(self, subject: Subject, subject_id: int, revision: int) -> None:
+    def __init__(self, subject: str, subject_id: int, revision: int) -> None:
         super().__init__(
             "This was changed elsewhere in the meantime.",
             f"{subject} {subject_id}",

@@ -1,16 +1,18 @@
 """Floor: what is waiting, what is next, what is stuck."""
 
+import threading
 from dataclasses import dataclass
 from datetime import date
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.devices.line import DeviceLine
 from etiquette.stations.lines import DesignDocument
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Plate, Roll, Run, Sheet
 
+LAMP_SECONDS = 2.0
+BETWEEN_LAMPS_SECONDS = 3.0
 _RUN_COLUMN = {"planned": "ready", "printing": "printing", "film": "film", "cutter": "cutter", "cut": "done"}
 
 
@@ -80,16 +82,42 @@ def state_of(session: Session) -> FloorState:
 
 
 def lamps(shop: Shop) -> list[tuple[str, str, bool]]:
-    """(name, kind, listens) of every printer and cutter."""
+    """Name, kind and whether it answers, of every machine but the laminator, which has nothing to say. Each is asked; that
+    may take seconds, so pages are shown what a LampWatcher saw last."""
     found = []
     for device in shop.devices.values():
         if device.kind == "laminator":
             continue
         try:
-            with DeviceLine(device.name, device.port, answer_seconds=2.0) as line:
+            with shop.line(device.kind, answer_seconds=LAMP_SECONDS) as line:
                 line.ask("state")
             found.append((device.name, device.kind, True))
         except Exception:
             # a lamp is dark for any reason; the sentence comes when the machine is used
             found.append((device.name, device.kind, False))
     return found
+
+
+class LampWatcher:
+    """Asks the machines again and again beside the pages, and keeps what was seen last."""
+
+    def __init__(self, shop: Shop) -> None:
+        self._shop = shop
+        self._seen: list[tuple[str, str, bool]] | None = None
+        self._ended = threading.Event()
+
+    def start(self) -> None:
+        threading.Thread(target=self._watch, daemon=True).start()
+
+    def stop(self) -> None:
+        self._ended.set()
+
+    def seen(self) -> list[tuple[str, str, bool]]:
+        """What was seen last; before the first look every lamp is dark."""
+        dark = [(one.name, one.kind, False) for one in self._shop.devices.values() if one.kind != "laminator"]
+        return dark if self._seen is None else self._seen
+
+    def _watch(self) -> None:
+        while not self._ended.is_set():
+            self._seen = lamps(self._shop)
+            self._ended.wait(BETWEEN_LAMPS_SECONDS)

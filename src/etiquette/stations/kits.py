@@ -77,11 +77,13 @@ class Kit:
 
 
 def kit_of(session: Session, document: RunDocument) -> Kit:
+    stock = session.get_one(Stock, document.stock_id)
+    film = document.laminator_id if stock.takes_film else None
     return Kit(
-        session.get_one(Stock, document.stock_id),
+        stock,
         session.get_one(Roll, document.roll_id),
         session.get(Printer, document.printer_id) if document.printer_id else None,
-        session.get(Laminator, document.laminator_id) if document.laminator_id else None,
+        session.get(Laminator, film) if film else None,
         session.get_one(Cutter, document.cutter_id),
         session.get_one(MarkSet, document.mark_set_id),
         printed_past_mm(document.gap_mm),

@@ -33,11 +33,11 @@ from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.files.vectors import read_areas, read_vectors, write_areas
+from etiquette.sandbox.art import Separated, separate
 from etiquette.stations import designs
 from etiquette.stations.designs import DesignDocument, DesignState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, LineResult
-from etiquette.work.art_reader import Separated, separate
 from etiquette.work.tasks import Outcome, Report
 
 PREVIEW_TOLERANCE_PX = 0.5

@@ -14,10 +14,10 @@ from etiquette.core.aligning.reading import read_marks
 from etiquette.core.aligning.windows import SeenCode
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
-from etiquette.devices.line import DeviceLine, TableCamera
+from etiquette.devices.line import TableCamera
 from etiquette.stations.bench import fitted, keep_reading, lie_on_cutter
 from etiquette.stations.bench_log import noted
-from etiquette.stations.cutting import cut_sheet
+from etiquette.stations.cutting import Progress, cut_sheet
 from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.rolls import set_aside
 from etiquette.stations.sheets import sheet_there
@@ -45,7 +45,7 @@ def cut_mat(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     laid = [(sheet, end) for sheet, end in zip(sheets, ends, strict=True) if sheet.state != "cut"]
     if not laid:
         return Outcome({"state": "done", "cut": cut, "aside": {}})
-    with DeviceLine(machine.name, machine.port) as line:
+    with shop.line("cutter") as line:
         line.ask("mat", sheets=[[sheet.name, end] for sheet, end in laid])
         wanted = [sheet for sheet, _ in laid]
         shop.database.within(lambda session: lie_on_cutter(session, [sheet.id for sheet in wanted]))
@@ -78,10 +78,13 @@ def _read_all(
     report(0.02, "Looking for the codes on the mat")
     codes = camera.codes(sum(sheet.plate.summary["plan"]["length_mm"] + ROOM_MM for sheet in sheets))
     aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in sheets}
+    doubted = {sheet.name: f"{count} of its lines are in doubt." for sheet in sheets if (count := len(Progress.of(sheet).doubtful))}  # fmt: skip
     for number, (sheet, code) in enumerate(_paired(sheets, codes)):
         if not report(0.05 + 0.3 * number / len(sheets), f"Reading {sheet.name}"):
             return None
         trouble = _read(shop, camera, sheet, code, check_too)
+        if trouble is None and sheet.name in doubted:
+            trouble = doubted[sheet.name]
         if trouble is None:
             del aside[sheet.name]
         else:

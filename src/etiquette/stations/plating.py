@@ -35,8 +35,8 @@ from etiquette.core.printing.plates import (
     one_file,
     spot_plate,
 )
-from etiquette.core.printing.previews import part, preview
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
+from etiquette.sandbox.drawing import part_of_file, preview_of_file, preview_of_pdf
 from etiquette.stations import lines, runs
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import NotThere
@@ -153,7 +153,7 @@ def _made(
     pdf = one_file(content, wish) if together else colour_plate(content, wish)
     spots = {plate: None if together else spot_plate(content, ink, wish) for plate, ink in SPOTS.items()}
     inks = [coverage(one, title) for one in (pdf, *spots.values()) if one]
-    picture_png, dpi = preview(pdf)
+    picture_png, dpi = preview_of_pdf(pdf)
     summary = {
         "plan": plan_note(plan),
         "frame": frame + 1,
@@ -269,7 +269,7 @@ def preview_of(shop: Shop, plate: Plate, name: str) -> bytes:
     """PNG of one plate. That of the colour is kept; the others hold nothing but areas and are drawn when asked for."""
     if name == "colour":
         return shop.blobs.read(plate.preview_sha)
-    return preview(shop.blobs.read(plate_file(plate, name)), clear_ground=True)[0]
+    return preview_of_file(shop.blobs.path(plate_file(plate, name)), clear_ground=True)[0]
 
 
 def plate_suffix(name: str) -> str:
@@ -298,7 +298,7 @@ def lines_of_plate(shop: Shop, plate: Plate) -> LinesFile:
 
 def part_of(shop: Shop, plate: Plate, name: str, box: tuple[float, float, float, float], dpi: float) -> bytes:
     """PNG of a stretch of one plate: `box` is x, y, width and height in run millimetres."""
-    return part(shop.blobs.read(plate_file(plate, name)), box, dpi, clear_ground=name != "colour")
+    return part_of_file(shop.blobs.path(plate_file(plate, name)), box, dpi, clear_ground=name != "colour")
 
 
 def lines_on_sheet(shop: Shop, plate: Plate) -> LinesFile:

@@ -17,7 +17,6 @@ from etiquette.core.marking.frames import proof
 from etiquette.core.marking.marks import CANNOT_SHOW
 from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.units import MM_PER_INCH
-from etiquette.devices.line import DeviceLine
 from etiquette.stations import runs
 from etiquette.stations.designs import DesignState
 from etiquette.stations.runs import RunState
@@ -26,9 +25,11 @@ from etiquette.store.models import Frame, Plate, Printer, PrintMode
 
 LOW_DPI = 150.0
 """Below this a picture looks soft in the hand (common practice, no published source)."""
-REFLECTANCE = {"white": 0.85, "clear": 0.85, "dark": 0.1}
-"""What the ground of marks and codes reflects; on clear stock they stand on a patch of white."""
-INK_REFLECTANCE = 0.06
+REFLECTANCE = {"white": 0.85, "clear": 0.65, "dark": 0.5}
+"""What lies round marks and codes reflects: bare white stock, or one layer of white ink on stock that is clear or dark, through
+which what is below shows (values of our own)."""
+INK_REFLECTANCE = {"black": 0.06, "cyan": 0.2, "magenta": 0.15, "red": 0.12}
+"""Of a full area of each ink of marks, in the light of the colour that it takes up best (values of our own); codes are black."""
 PRINTER_SECONDS = 3.0
 
 State = Literal["good", "look", "stop"]
@@ -42,13 +43,22 @@ class Check:
     """The roll of the run can be put on the printer from here."""
 
 
-def preflight(shop: Shop, session: Session, state: RunState) -> list[Check]:
-    """In the order in which they would be looked at by hand. The printer is asked what it holds."""
+def ask_printer(shop: Shop) -> dict[str, Any] | JobError:
+    """What the printer says of itself and of the roll it holds, or why it does not."""
+    try:
+        with shop.line("printer", PRINTER_SECONDS) as line:
+            return line.ask("state")
+    except JobError as error:
+        return error
+
+
+def preflight(shop: Shop, session: Session, state: RunState, told: dict[str, Any] | JobError) -> list[Check]:
+    """In the order in which they would be looked at by hand. `told`: what the printer said."""
     if not state.plans:
         return [Check("stop", "The run is not nested as it is now")]
     mode = session.get(PrintMode, state.document.print_mode_id or 0)
     return [
-        *_printer(shop, session, state),
+        *_printer(shop, session, state, told),
         _roll(state),
         Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, {'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink are not known"),
         *_marks(shop, session, state),
@@ -56,14 +66,13 @@ def preflight(shop: Shop, session: Session, state: RunState) -> list[Check]:
     ]  # fmt: skip
 
 
-def _printer(shop: Shop, session: Session, state: RunState) -> list[Check]:
+def _printer(shop: Shop, session: Session, state: RunState, held: dict[str, Any] | JobError) -> list[Check]:
     device = shop.device("printer")
-    try:
-        with DeviceLine(device.name, device.port, PRINTER_SECONDS) as line:
-            held: dict[str, Any] = line.ask("state")
-    except JobError as error:
-        return [Check("look", f"{error.what} It is asked again when the run is sent")]
-    roll, machine = held["roll"], str(held.get("machine", ""))
+    if isinstance(held, JobError):
+        return [Check("look", f"{held.what} It is asked again when the run is sent")]
+    roll, machine = held.get("roll"), str(held.get("machine", ""))
+    if not isinstance(roll, dict) or not isinstance(roll.get("width_mm"), (int, float)) or "name" not in roll:
+        return [Check("look", f"{device.name} does not say what lies on it")]
     printer = session.get(Printer, state.document.printer_id or 0)
     checks = []
     if printer and printer.machine and printer.machine != machine:
@@ -102,9 +111,10 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
     codes = [plan.codes[0].code.frame for plan in state.plans]
     known = session.scalar(select(func.count()).select_from(Frame).where(Frame.code.in_(codes)))
     checks.append(Check("good", "Codes used nowhere else: " + ", ".join(codes)) if known == len(set(codes)) == len(codes) else Check("stop", "A frame code is not unique"))  # fmt: skip
-    ground = "white" if state.stock.ground != "white" else state.stock.ground  # a patch of white lies under them
-    if contrast(INK_REFLECTANCE, REFLECTANCE[ground]) < LEAST_CONTRAST:
-        checks.append(Check("stop", "Codes have too little contrast on this stock"))
+    around = REFLECTANCE[state.stock.ground]
+    for what, ink in (("Marks", recipe.ink), ("Codes", "black")):
+        if contrast(INK_REFLECTANCE[ink], around) < LEAST_CONTRAST:
+            checks.append(Check("stop", f"{what} in {ink} show too little on this stock: choose black marks, or print a second layer of white"))  # fmt: skip
     if state.stock.ground != "white":
         checks.append(Check("good", f"White patches under marks and codes: the stock is {state.stock.ground}"))
     if state.kit.stays:

@@ -7,11 +7,10 @@ happens while the knife is down ends it: nobody is there to look.
 from typing import Any
 
 from etiquette.core.errors import JobError
-from etiquette.devices.line import DeviceLine
 from etiquette.stations.bench import lie_on_cutter, read_sheet
 from etiquette.stations.bench_log import noted
-from etiquette.stations.cutting import cut_sheet
-from etiquette.stations.sheets import sheet_there
+from etiquette.stations.cutting import Progress, cut_sheet
+from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Sheet
 from etiquette.work.tasks import Outcome, Report
@@ -32,7 +31,7 @@ def cut_roll(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         return Outcome({"state": "done", "cut": cut, "aside": {}})
     if arguments["end"] == "tail":
         names.reverse()  # a roll that is laid tail first shows its last frame first
-    with DeviceLine(machine.name, machine.port) as line:
+    with shop.line("cutter") as line:
         lying = line.ask("roll", names=names, end=arguments["end"])["loaded"]
     aside: dict[str, str] = {}
     while lying is not None:
@@ -47,7 +46,7 @@ def cut_roll(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         else:
             aside[lying] = trouble
             set_aside(shop, sheet, trouble)
-        with DeviceLine(machine.name, machine.port) as line:
+        with shop.line("cutter") as line:
             lying = line.ask("advance")["loaded"]
     shop.database.within(lambda session: noted(session, None, "good" if not aside else "look", f"The roll is through: {len(cut)} cut, {len(aside)} set aside."))  # fmt: skip
     return Outcome({"state": "done", "cut": cut, "aside": aside})
@@ -59,6 +58,8 @@ def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
     def quiet(share: float, words: str, data: dict[str, Any] | None = None) -> bool:
         return True
 
+    if doubtful := Progress.of(sheet).doubtful:
+        return f"{len(doubtful)} of its lines are in doubt."
     try:
         outcome = read_sheet(shop, {}, quiet)
     except JobError as error:
@@ -82,7 +83,7 @@ def set_aside(shop: Shop, sheet: Sheet, trouble: str) -> None:
     """Back to the shelf, and into the log."""
 
     def keep(session: Any) -> None:
-        session.get_one(Sheet, sheet.id).state = "laminated"
+        back_on_shelf(session.get_one(Sheet, sheet.id))
         noted(session, sheet.id, "stop", f"{sheet.name} is set aside: {trouble}")
 
     shop.database.within(keep)

@@ -6,6 +6,11 @@ from etiquette.stations.edits import NotThere
 from etiquette.store.models import Sheet
 
 
+def back_on_shelf(sheet: Sheet) -> None:
+    """The sheet lies on no machine any more; whether it has film, it keeps."""
+    sheet.state, sheet.reading = "laminated" if sheet.film else "printed", None
+
+
 def sheet_there(session: Session, sheet_id: int) -> Sheet:
     """Raises NotThere."""
     sheet = session.get(Sheet, sheet_id)

@@ -1,7 +1,7 @@
 """Shelf: stocks, rolls, cutters and mark sets, kept with a version so that two screens cannot undo each other."""
 
 from decimal import Decimal
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import CANNOT_SHOW, PRESETS, MarkInk, Shape
+from etiquette.files.tool_cards import within
 from etiquette.stations.edits import NotThere, Stale
 from etiquette.store.models import (
     Cutter,
@@ -35,6 +36,7 @@ class StockValues(_Values):
     price_m2: Decimal = Field(ge=0, le=100_000, decimal_places=4)
     tolerance_mm: float = Field(ge=0.05, le=5)
     ground: Literal["white", "clear", "dark"]
+    takes_film: bool
 
 
 class RollValues(_Values):
@@ -66,16 +68,16 @@ class CutterValues(_Values):
 
 class ToolCardValues(_Values):
     tool: str = Field(max_length=60)
-    force_gf: float = Field(gt=0, le=2000)
-    speed_mm_s: float = Field(gt=0, le=2000)
-    overcut_mm: float = Field(ge=0, le=10)
-    offset_mm: float = Field(ge=0, le=5)
-    passes: int = Field(ge=1, le=9)
-    deep_mm: float = Field(gt=0, le=100)
-    light_mm: float = Field(ge=0, le=100)
-    light_force_gf: float = Field(ge=0, le=2000)
-    tie_mm: float = Field(ge=0, le=50)
-    tie_every_mm: float = Field(gt=0, le=5000)
+    force_gf: Annotated[float, within("force_gf")]
+    speed_mm_s: Annotated[float, within("speed_mm_s")]
+    overcut_mm: Annotated[float, within("overcut_mm")]
+    offset_mm: Annotated[float, within("offset_mm")]
+    passes: Annotated[int, within("passes")]
+    deep_mm: Annotated[float, within("deep_mm")]
+    light_mm: Annotated[float, within("light_mm")]
+    light_force_gf: Annotated[float, within("light_force_gf")]
+    tie_mm: Annotated[float, within("tie_mm")]
+    tie_every_mm: Annotated[float, within("tie_every_mm")]
 
 
 class MarkSetValues(_Values):
@@ -164,7 +166,7 @@ def change(session: Session, kind: str, row_id: int, version: int, changes: dict
     if row is None:
         raise NotThere("It is not on the Shelf any more.", kind, "Reload the Shelf.")
     if row.version != version:
-        raise Stale("run", row_id, row.version)
+        raise Stale(kind.replace("_", " "), row_id, row.version)
     checked = values(**{**{name: getattr(row, name) for name in values.model_fields}, **changes})
     if isinstance(checked, RollValues) and checked.remaining_mm > row.length_mm:
         raise JobError(

@@ -1,20 +1,19 @@
-"""What every station works with: the database, the files, the settings and where the devices listen."""
+"""What every station works with: the database, the files, the settings and the machines."""
 
-import json
-from dataclasses import dataclass, field
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field, replace
 
-from etiquette.settings import Settings
+from sqlalchemy.orm import Session
+
+from etiquette.devices.line import ANSWER_SECONDS, DeviceLine
+from etiquette.settings import Device, Settings, devices_of
 from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
+from etiquette.work import machines
 
-
-@dataclass(frozen=True)
-class Device:
-    """A machine in the room. `kind`: printer, laminator or cutter."""
-
-    kind: str
-    name: str
-    port: int
+NOTE_SECONDS = 60.0
+"""For so long what a machine has done waits to be noted when the database is away; the machine stands still meanwhile."""
 
 
 @dataclass(frozen=True)
@@ -23,6 +22,8 @@ class Shop:
     database: Database
     blobs: Blobs
     devices: dict[str, Device] = field(default_factory=dict)
+    hold: machines.Hold | None = None
+    """The machine that this task or these hands may move; None: only looking is meant, or a test moves it."""
 
     @classmethod
     def opened(cls, settings: Settings, database_url: str) -> "Shop":
@@ -33,15 +34,25 @@ class Shop:
         # unlisted: port 0 refuses a connection, and the sentence about a silent machine is the right one
         return self.devices.get(kind, Device(kind, f"The {kind}", 0))
 
+    def holding(self, hold: machines.Hold) -> "Shop":
+        return replace(self, hold=hold)
 
-def devices_of(settings: Settings) -> dict[str, Device]:
-    """The machines that the start-up noted; none when it started none."""
-    file = settings.data / "devices.json"
-    if not file.exists():
-        return {}
-    return {entry["kind"]: Device(**entry) for entry in json.loads(file.read_text())}
+    @contextmanager
+    def by_hand(self, kind: str, words: str) -> Iterator["Shop"]:
+        """This shop with the machine held for what hands do now. Raises machines.Busy."""
+        with machines.held_by_hands(self.database, kind, words) as hold:
+            yield self.holding(hold)
 
+    def line(self, kind: str, answer_seconds: float = ANSWER_SECONDS) -> DeviceLine:
+        """The line to a machine; whatever moves it passes the check of the hold first."""
+        device = self.device(kind)
+        return DeviceLine(device.name, device.port, answer_seconds, self.still_mine)
 
-def note_devices(settings: Settings, devices: list[Device]) -> None:
-    file = settings.data / "devices.json"
-    file.write_text(json.dumps([{"kind": d.kind, "name": d.name, "port": d.port} for d in devices]))
+    def still_mine(self) -> None:
+        """Raises machines.LeftBehind when somebody else holds the machine by now."""
+        self.database.within(self.check_hold, patience_seconds=NOTE_SECONDS)
+
+    def check_hold(self, session: Session) -> None:
+        """The same in a transaction that notes something."""
+        if self.hold:
+            machines.check(session, self.hold)

@@ -12,10 +12,10 @@ from etiquette.core.artwork.line_rules import sort_paths
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.errors import JobError
 from etiquette.files.vectors import read_vectors
+from etiquette.sandbox.art import ArtRead, arrange, read_art
 from etiquette.stations.designs import WALK_IN, Arranged, DesignDocument, change, rules_of, state_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, Design, Job
-from etiquette.work.art_reader import ArtRead, arrange, read_art
 
 MOST_UPLOAD_BYTES = 400 << 20
 SAME_PAGE_MM = 0.5

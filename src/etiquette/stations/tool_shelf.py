@@ -39,6 +39,12 @@ class CutterSetting:
     profile: DeviceProfile
     sensor_mm: tuple[float, float] = (0.0, 0.0)
     feed: float = 1.0
+    holder: str = ""
+    """What is in its tool holder; empty: it is not known."""
+
+    def wants(self, tool: str) -> bool:
+        """Whether hands have to put `tool` in first. A machine with several holders changes by itself."""
+        return self.profile.tools == 1 and bool(tool) and self.holder != tool
 
     def told(self, points: Points) -> Points:
         """What the machine has to be told so that it goes to `points` (n, 2)."""
@@ -52,7 +58,12 @@ class CutterSetting:
 
 def setting_of(cutter: models.Cutter) -> CutterSetting:
     sensor = (cutter.sensor_across_mm, cutter.sensor_along_mm)
-    return CutterSetting(cutter.name, profile_named(cutter.profile), sensor, cutter.feed_percent / 100)
+    return CutterSetting(cutter.name, profile_named(cutter.profile), sensor, cutter.feed_percent / 100, cutter.holder)
+
+
+def put_in(session: Session, cutter_id: int, tool: str) -> None:
+    """Hands have put `tool` into the holder of a cutter."""
+    session.get_one(models.Cutter, cutter_id, with_for_update=True).holder = tool[:60]
 
 
 def cutter_of(session: Session, run_document: dict[str, object]) -> models.Cutter:

@@ -1,5 +1,6 @@
 """Art and outputs as files named by their SHA-256: on disk, fsynced, before any row names them."""
 
+import errno
 import hashlib
 import os
 import tempfile
@@ -7,11 +8,8 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
+from etiquette.core.errors import DiskFull
 from etiquette.store.models import Blob
-
-
-class DiskFull(OSError):
-    """There is no room for a file; nothing was kept of it."""
 
 
 class Blobs:
@@ -36,10 +34,8 @@ class Blobs:
             try:
                 self._write(target, content)
             except OSError as error:
-                if error.errno in (28, 122):
-                    raise DiskFull(
-                        error.errno, "The disk is full; nothing was kept. Free some space and try again."
-                    ) from error
+                if error.errno in (errno.ENOSPC, errno.EDQUOT):
+                    raise DiskFull from error
                 raise
         if session.get(Blob, sha256) is None:
             session.add(Blob(sha256=sha256, size=len(content), media_type=media_type))

@@ -1,19 +1,28 @@
 """The connection to MariaDB: sessions, retries, migrations."""
 
+import itertools
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import TypeVar
 
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event, text
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
+from etiquette.core.errors import JobError
+
 T = TypeVar("T")
-LOCK_WAIT_TIMEOUT, DEADLOCK = 1205, 1213
+LOCK_WAIT_TIMEOUT, DEADLOCK, DUPLICATE = 1205, 1213, 1062
+AWAY = (2002, 2003, 2006, 2013, 2055, 1053, 1927)
+"""Errors of a server that cannot be reached, went away, or is going down."""
+AWAY_PAUSE_SECONDS = 0.2
 TRIES = 5
+HOLD_SECONDS = 10
+"""How long a starter waits for the one before it to be gone."""
 
 
 class Database:
@@ -26,15 +35,25 @@ class Database:
         event.listen(self.engine, "connect", _use_utc)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
-    def within(self, work: Callable[[Session], T]) -> T:
-        """Run `work` in one transaction and return its value. Raises what `work` raises, after rolling back."""
-        for attempt in range(TRIES):
+    def within(self, work: Callable[[Session], T], patience_seconds: float = 0.0) -> T:
+        """Run `work` in one transaction and return its value. Raises what `work` raises, after rolling back. With
+        `patience_seconds` a database that is away is waited for; `work` is then begun anew, and may have been done before
+        the answer was lost: it has to be such that twice is as once."""
+        deadline = time.monotonic() + patience_seconds
+        for attempt in itertools.count():
             try:
                 with self._sessions.begin() as session:
                     return work(session)
+            except IntegrityError as error:
+                # two wrote the same at once: begun anew, the second finds what the first has written
+                if error.orig is None or error.orig.args[0] != DUPLICATE or attempt >= TRIES - 1:
+                    raise
             except OperationalError as error:
                 code = error.orig.args[0] if error.orig and error.orig.args else None
-                if code not in (LOCK_WAIT_TIMEOUT, DEADLOCK) or attempt == TRIES - 1:
+                if code in AWAY and time.monotonic() < deadline:
+                    time.sleep(AWAY_PAUSE_SECONDS)
+                    continue
+                if code not in (LOCK_WAIT_TIMEOUT, DEADLOCK) or attempt >= TRIES - 1:
                     raise
                 time.sleep(0.02 * 2**attempt)
         raise AssertionError("unreachable")
@@ -47,6 +66,19 @@ class Database:
                 command.upgrade(alembic_config(self.url), "head")
             finally:
                 connection.execute(text("SELECT RELEASE_LOCK('etiquette-migrate')"))
+
+    @contextmanager
+    def held_alone(self) -> Iterator[None]:
+        """Hold this database against every other Etiquette, on this machine or another, for as long as the block lasts. A
+        process that is killed gives it back: its connection ends. Raises JobError when another one holds it."""
+        with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            connection.detach()  # closed for good at the end, and the lock with it
+            connection.execute(text("SET SESSION wait_timeout = 31536000"))  # it is silent for days
+            # the name of a lock is the server's: it may hold several databases
+            held = "SELECT GET_LOCK(CONCAT('etiquette ', MD5(DATABASE())), :seconds)"
+            if not connection.execute(text(held), {"seconds": HOLD_SECONDS}).scalar():
+                raise JobError("Another Etiquette works with this database.", "database", "End it, or give this one a database of its own in ETIQUETTE_DATABASE_URL.")  # fmt: skip
+            yield
 
     def close(self) -> None:
         self.engine.dispose()

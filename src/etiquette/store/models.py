@@ -56,6 +56,7 @@ class Stock(Base):
     tolerance_mm: Mapped[float]
     ground: Mapped[str] = mapped_column(String(6), default="white", server_default="white")
     """What is seen where nothing is printed: white, clear or dark."""
+    takes_film: Mapped[bool] = mapped_column(default=True, server_default="1")
     version: Mapped[int] = mapped_column(default=1)
     rolls: Mapped[list["Roll"]] = relationship(back_populates="stock", order_by="Roll.id")
     __mapper_args__ = {"version_id_col": version}
@@ -127,6 +128,8 @@ class Cutter(Base):
     """How far beside the knife the camera really looks, found by a test card."""
     feed_percent: Mapped[float] = mapped_column(default=100.0, server_default="100")
     """How far the media really moves for what is told, found by a test card."""
+    holder: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    """What is in its tool holder, as hands have said; empty: it is not known, and is asked."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -344,6 +347,8 @@ class Frame(Base):
     run_id: Mapped[int] = mapped_column(ForeignKey("run.id"))
     number: Mapped[int]
     code: Mapped[str] = mapped_column(String(12), unique=True)
+    prints: Mapped[int] = mapped_column(default=0, server_default="0")
+    """How many prints of it were ever named: a name that was let go is not given again."""
 
 
 class Plate(Base):
@@ -380,6 +385,9 @@ class Sheet(Base):
     progress: Mapped[dict[str, Any] | None]
     """How far the cut is (stations.cutting): lines that are cut, what it waits for, pieces that are spoiled."""
     printed_at: Mapped[datetime | None]
+    key: Mapped[str | None] = mapped_column(String(80), unique=True)
+    """Given by who asked for it, so that what is sent twice is printed once."""
+    film: Mapped[bool] = mapped_column(default=False, server_default="0")
     at: Mapped[datetime] = mapped_column(default=now)
     plate: Mapped[Plate] = relationship()
 
@@ -412,6 +420,22 @@ class Task(Base):
     result: Mapped[dict[str, Any] | None]
     problem: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Machine(Base):
+    """The lock of a machine: whoever holds it may move knife, ink or media. Every holder gets a higher fence, and has to
+    show it before each instruction."""
+
+    __tablename__ = "machine"
+    name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    fence: Mapped[int] = mapped_column(default=0)
+    task_id: Mapped[int | None]
+    """The task that holds it; None: nobody, or hands until `held_until`."""
+    held_for: Mapped[str] = mapped_column(String(200), default="")
+    """What it is held for, in words."""
+    held_until: Mapped[datetime | None]
+    holder: Mapped[str] = mapped_column(String(120), default="")
+    """The process that holds it: host, number, and when it began."""
 
 
 class TaskEvent(Base):

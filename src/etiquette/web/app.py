@@ -9,6 +9,7 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
+from etiquette.stations.floor import LampWatcher
 from etiquette.stations.shop import Shop
 from etiquette.web.guards import Guards
 from etiquette.web.problems import add_problem_handlers, problem
@@ -22,12 +23,18 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
 
     @asynccontextmanager
     async def life(_: FastAPI) -> AsyncIterator[None]:
-        if shop and engine:
+        if shop is None or engine is None:
+            yield
+            return
+        with shop.database.held_alone():
             shop.database.within(release_all)
             engine.start()
-        yield
-        if engine:
-            engine.stop()
+            app.state.lamps.start()
+            try:
+                yield
+            finally:
+                app.state.lamps.stop()
+                engine.stop()
 
     app = FastAPI(
         title="Etiquette",
@@ -38,6 +45,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
         openapi_url="/api/openapi.json",
     )
     app.state.shop, app.state.engine = shop, engine
+    app.state.lamps = LampWatcher(shop) if shop else None
     add_problem_handlers(app)
     for module in (floor, designs, rules, runs, printing, bench, shelf, card_readings, tasks):
         app.include_router(module.router)

@@ -1,15 +1,20 @@
 """What the Bench and the test cards show and take, as JSON."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import Card
 from etiquette.files.contracts import FitFile
 from etiquette.stations.bench_views import PieceOnSheet, ToolStep
-from etiquette.web.schemas import PlanShown, SheetShown
+from etiquette.web.schemas import Asked, PlanShown, RowId, SheetShown
+
+FARTHEST_MM = 20_000.0
+"""No table is larger; a head is not led beyond."""
+PieceNumber = Annotated[int, Field(ge=1, le=100_000)]
+Pieces = Annotated[list[PieceNumber], Field(max_length=100_000)]
 
 
 class ReadMarkShown(BaseModel):
@@ -56,11 +61,13 @@ class CutReport(BaseModel):
 
 
 class CutShown(BaseModel):
-    cut: CutReport
-    without: CutReport
+    cut: CutReport | None = None
+    without: CutReport | None = None
     strokes: int
     seconds: float
-    box: tuple[float, float, float, float]
+    box: tuple[float, float, float, float] | None = None
+    unseen: str | None = None
+    """Why there is no look at the cut sheet."""
 
 
 class FileForm(BaseModel):
@@ -73,6 +80,10 @@ class BenchShown(BaseModel):
     plan: PlanShown
     pieces: list[PieceOnSheet]
     tools: list[ToolStep]
+    doubtful: int
+    """Lines under the knife when the cut was broken off; it does not go on before a person says what became of them."""
+    left: int
+    """Lines that are still to be cut."""
     waits_for: str
     """The tool that has to be put in before the cut goes on."""
     head_waits: tuple[float, float]
@@ -91,11 +102,11 @@ class LoadAsked(BaseModel):
     end: Literal["head", "tail"]
 
 
-class CountAsked(BaseModel):
-    good: int
+class CountAsked(Asked):
+    good: int = Field(ge=0, le=100_000)
 
 
-class ReadAsked(BaseModel):
+class ReadAsked(Asked):
     by: Literal["head", "photo"] = "head"
 
 
@@ -108,36 +119,47 @@ class WindowShown(BaseModel):
     side_mm: float
 
 
-class PlaceAsked(BaseModel):
-    x: float
-    y: float
+class PlaceAsked(Asked):
+    x: float = Field(ge=-FARTHEST_MM, le=FARTHEST_MM)
+    y: float = Field(ge=-FARTHEST_MM, le=FARTHEST_MM)
 
 
-class CutAsked(BaseModel):
-    pieces: list[int] | None = None
+class PlaceWanted(Asked):
+    """Where the head is to look; None: where the mark should lie."""
+
+    x: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
+    y: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
+
+
+class DoubtAsked(Asked):
+    how: Literal["cut", "again", "spoiled"]
+
+
+class CutAsked(Asked):
+    pieces: Pieces | None = None
     kinds: list[Kind] | None = None
     one: bool = False
-    ready: str | None = None
+    ready: str | None = Field(default=None, max_length=60)
     """The tool that has been put in."""
 
 
-class SpoiledAsked(BaseModel):
-    spoiled: list[int]
+class SpoiledAsked(Asked):
+    spoiled: Pieces
 
 
-class RollAsked(BaseModel):
-    sheet_ids: list[int]
+class RollAsked(Asked):
+    sheet_ids: list[RowId] = Field(max_length=500)
     end: Literal["head", "tail"]
     check: bool = False
 
 
-class MatAsked(BaseModel):
-    sheet_ids: list[int]
+class MatAsked(Asked):
+    sheet_ids: list[RowId] = Field(max_length=500)
     check: bool = False
 
 
-class FilesAsked(BaseModel):
-    form: str = "plt"
+class FilesAsked(Asked):
+    form: str = Field(default="plt", max_length=40)
 
 
 class FilesWritten(BaseModel):
@@ -152,12 +174,14 @@ class EntryShown(BaseModel):
     at: datetime
 
 
-class CardEntered(BaseModel):
-    card: str
-    cutter_id: int
-    stock_id: int
+class CardEntered(Asked):
+    card: str = Field(max_length=20)
+    cutter_id: RowId
+    stock_id: RowId
     kind: Kind = "kiss"
-    readings: dict[str, float]
+    readings: dict[str, float] = Field(max_length=40)
+    ready: str | None = Field(default=None, max_length=60)
+    """The tool that hands have put in for it."""
 
 
 class ReadingEntered(BaseModel):

@@ -33,10 +33,14 @@ class Submitter:
         self._shop, self._engine = shop, engine
 
     def __call__(self, name: str, arguments: dict[str, Any], key: str | None = None) -> int:
-        task_id = self._shop.database.within(lambda session: submit(session, name, arguments, key))
+        return self.within(lambda session: submit(session, name, arguments, key))
+
+    def within(self, work: Callable[[Session], T]) -> T:
+        """A transaction in which `work` submits tasks; a worker is woken after it."""
+        made = self._shop.database.within(work)
         if self._engine:
             self._engine.wake()
-        return task_id
+        return made
 
 
 TaskSubmitter = Annotated[Submitter, Depends(Submitter)]

@@ -27,7 +27,7 @@ class Guards:
         origin = headers.get("origin")
         if _name(host) not in LOCAL:
             await self._refuse("Etiquette answers on this machine's own address only.", scope, receive, send)
-        elif origin is not None and origin not in (f"http://{host}", f"https://{host}"):
+        elif (origin is not None and origin not in (f"http://{host}", f"https://{host}")) or _from_elsewhere(headers):
             await self._refuse("A page from elsewhere may not talk to Etiquette.", scope, receive, send)
         else:
             await self._app(scope, receive, _with_headers(send))
@@ -41,6 +41,14 @@ class Guards:
             "do": "Open the address that ./start printed.",
         }
         await JSONResponse(body, 403, media_type="application/problem+json")(scope, receive, _with_headers(send))
+
+
+def _from_elsewhere(headers: Headers) -> bool:
+    """What the browser says of who asks (W3C Fetch Metadata Request Headers): a page of another site may open Etiquette as a
+    page by a link, and nothing else. Programs that are no browsers say nothing."""
+    if headers.get("sec-fetch-site", "same-origin") in ("same-origin", "none"):
+        return False
+    return not (headers.get("sec-fetch-mode") == "navigate" and headers.get("sec-fetch-dest") == "document")
 
 
 def _name(host: str) -> str:

@@ -4,9 +4,13 @@ from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
+from sqlalchemy.exc import DataError
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import DiskFull, JobError
 from etiquette.stations.edits import NotThere, Stale
+from etiquette.work.machines import Busy
+
+STATUS: dict[type[JobError], int] = {NotThere: 404, Busy: 409, DiskFull: 507}
 
 
 def problem(status: int, what: str, where: str = "", do: str = "", **more: object) -> JSONResponse:
@@ -19,7 +23,13 @@ def add_problem_handlers(app: FastAPI) -> None:
     def job_error(_: Request, error: JobError) -> JSONResponse:
         if isinstance(error, Stale):
             return problem(409, error.what, error.where, error.do, revision=error.revision)
-        return problem(404 if isinstance(error, NotThere) else 422, error.what, error.where, error.do)
+        status = next((status for kind, status in STATUS.items() if isinstance(error, kind)), 422)
+        return problem(status, error.what, error.where, error.do)
+
+    @app.exception_handler(DataError)
+    @app.exception_handler(UnicodeEncodeError)
+    def cannot_be_kept(_: Request, error: Exception) -> JSONResponse:
+        return problem(422, "A value is too long, too large, or holds half a character: it cannot be kept.", "the value", "Change it and try again.")  # fmt: skip
 
     @app.exception_handler(RequestValidationError)
     @app.exception_handler(ValidationError)

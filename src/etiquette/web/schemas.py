@@ -2,9 +2,9 @@
 
 from datetime import date, datetime
 from decimal import Decimal
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from etiquette.core.artwork.forms import Form
 from etiquette.core.costing.run_costs import RunCosts
@@ -16,9 +16,38 @@ from etiquette.stations.comparing import LayoutStep
 from etiquette.stations.designs import DesignDocument, ScoreMeans
 from etiquette.stations.laying import FillWish, HandStep
 from etiquette.stations.lines import BleedReport, CaughtReport
-from etiquette.stations.run_documents import RunDocument
+from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.runs import Figures
 from etiquette.stations.taking_in import ArrangeStep
+
+RowId = Annotated[int, Field(ge=1, le=2**31 - 1)]
+Revision = Annotated[int, Field(ge=0, le=2**31 - 1)]
+
+
+class Asked(BaseModel):
+    """What comes in: nothing that is not asked for, no numbers without end, no text that cannot be written down."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    @model_validator(mode="before")
+    @classmethod
+    def writable(cls, data: Any) -> Any:
+        refuse_half_characters(data)
+        return data
+
+
+def refuse_half_characters(data: Any) -> None:
+    """Raises ValueError when a text anywhere in `data` holds half of a surrogate pair: no file or table can keep it."""
+    if isinstance(data, str):
+        if any("\ud800" <= letter <= "\udfff" for letter in data):
+            raise ValueError("it holds half a character, which cannot be kept")
+    elif isinstance(data, dict):
+        for key, value in data.items():
+            refuse_half_characters(key)
+            refuse_half_characters(value)
+    elif isinstance(data, list):
+        for value in data:
+            refuse_half_characters(value)
 
 
 class TaskMade(BaseModel):
@@ -63,14 +92,14 @@ class FloorShown(BaseModel):
     pieces: int
 
 
-class EditAsked(BaseModel):
-    revision: int
-    words: str
+class EditAsked(Asked):
+    revision: Revision
+    words: str = Field(max_length=200)
     changes: dict[str, Any]
 
 
-class StepAsked(BaseModel):
-    revision: int
+class StepAsked(Asked):
+    revision: Revision
 
 
 class LineShown(BaseModel):
@@ -81,7 +110,7 @@ class LineShown(BaseModel):
     nodes: int
 
 
-class PreviewAsked(BaseModel):
+class PreviewAsked(Asked):
     changes: dict[str, Any]
 
 
@@ -143,17 +172,17 @@ class VersionShown(BaseModel):
     at: datetime
 
 
-class ReturnAsked(BaseModel):
-    revision: int
-    version: int
+class ReturnAsked(Asked):
+    revision: Revision
+    version: Revision
 
 
-class ScoreAsked(BaseModel):
+class ScoreAsked(Asked):
     means: ScoreMeans
 
 
-class ArrangeAsked(BaseModel):
-    revision: int
+class ArrangeAsked(Asked):
+    revision: Revision
     step: ArrangeStep
 
 
@@ -163,7 +192,7 @@ class RulesShown(BaseModel):
 
 
 class RulesAsked(RulesFile):
-    version: int
+    version: Revision
 
 
 class RulesTried(BaseModel):
@@ -250,18 +279,18 @@ class RunShown(BaseModel):
     redo: str | None
 
 
-class LayoutAsked(BaseModel):
-    revision: int
+class LayoutAsked(Asked):
+    revision: Revision
     step: LayoutStep
 
 
-class FillAsked(BaseModel):
-    revision: int
+class FillAsked(Asked):
+    revision: Revision
     wish: FillWish
 
 
-class HandAsked(BaseModel):
-    revision: int
+class HandAsked(Asked):
+    revision: Revision
     step: HandStep
 
 
@@ -273,9 +302,9 @@ class RunListed(BaseModel):
     thumb: str
 
 
-class RunAsked(BaseModel):
-    name: str
-    items: list[dict[str, int]]
+class RunAsked(Asked):
+    name: str = Field(min_length=1, max_length=120)
+    items: list[RunItem] = Field(max_length=500)
 
 
 class SheetShown(BaseModel):
@@ -288,6 +317,9 @@ class SheetShown(BaseModel):
     stock: str
     pieces: int
     good: int | None
+    film: bool
+    wants_film: bool
+    """Whether film comes next, before the cutter."""
     length_mm: float
     width_mm: float
     dry_at: datetime | None
@@ -295,6 +327,22 @@ class SheetShown(BaseModel):
 
 class SheetMade(BaseModel):
     sheet_id: int
+
+
+class SheetAsked(Asked):
+    """A print of a plate. `revision`: of the run that the screen shows; `key`: the same one never prints twice."""
+
+    revision: Revision
+    key: str = Field(min_length=8, max_length=80)
+
+
+class SettleAsked(Asked):
+    how: Literal["ask", "printed", "spoiled"]
+
+
+class PrintSettled(BaseModel):
+    task_id: int | None
+    """The task that follows the print again; None: it is settled."""
 
 
 class ModeShown(BaseModel):
@@ -372,12 +420,12 @@ class ShelfShown(BaseModel):
     """Names of mark sets that can be added."""
 
 
-class PresetAsked(BaseModel):
-    preset: str
+class PresetAsked(Asked):
+    preset: str = Field(max_length=120)
 
 
-class ShelfEdit(BaseModel):
-    version: int
+class ShelfEdit(Asked):
+    version: Revision
     changes: dict[str, Any]
 
 

@@ -1,6 +1,6 @@
 """From stations' states to what goes over the wire."""
 
-from datetime import UTC, datetime
+from datetime import UTC
 from typing import Any
 
 import numpy as np
@@ -209,8 +209,11 @@ def run_listed(run: runs.Run) -> schemas.RunListed:
     )
 
 
-def sheet_shown(sheet: printing.Sheet, dry_at: datetime | None = None) -> schemas.SheetShown:
-    summary = sheet.plate.summary
+def sheet_shown(session: Session, sheet: printing.Sheet) -> schemas.SheetShown:
+    summary, dry_at = sheet.plate.summary, printing.dry_at(session, sheet)
+    wants_film = sheet.state == "printed" and printing.wants_film(
+        session, session.get_one(printing.Run, sheet.plate.run_id)
+    )
     return schemas.SheetShown(
         id=sheet.id,
         name=sheet.name,
@@ -221,6 +224,8 @@ def sheet_shown(sheet: printing.Sheet, dry_at: datetime | None = None) -> schema
         stock=summary["stock"],
         pieces=sheet.pieces,
         good=sheet.good,
+        film=sheet.film,
+        wants_film=wants_film,
         length_mm=summary["plan"]["length_mm"],
         width_mm=summary["plan"]["width_mm"],
         dry_at=dry_at.replace(tzinfo=UTC) if dry_at else None,

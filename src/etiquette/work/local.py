@@ -1,38 +1,44 @@
 """The engine that needs nothing installed: worker processes on this machine, started by `forkserver`."""
 
-import multiprocessing
+import logging
 import os
 import signal
 import threading
 import time
-from multiprocessing.context import ForkServerContext, ForkServerProcess
+from multiprocessing.context import ForkServerProcess
 from multiprocessing.synchronize import Semaphore
 
-from etiquette.settings import Settings
+from sqlalchemy.exc import SQLAlchemyError
 
-WORKERS = 2
+from etiquette.sandbox.door import FORK
+from etiquette.settings import Settings
+from etiquette.work.tasks import Lane, Worker
+
+LANES: tuple[Lane, ...] = ("computing", "computing", "devices", "devices")
+"""One worker each: a cut and a print at once keep no line from being found."""
+LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 IDLE_LOOK_SECONDS = 1.0
 """A worker is woken when a task is submitted; this look is for tasks whose lease ran out."""
 
 
 class LocalEngine:
-    """Keeps WORKERS processes at work, and starts another when one has ended."""
+    """Keeps a process at work for each of LANES, and starts another when one has ended."""
 
     def __init__(self, settings: Settings, database_url: str) -> None:
-        self._context: ForkServerContext = multiprocessing.get_context("forkserver")
-        self._context.set_forkserver_preload(["etiquette.work.preload"])
-        self._wake: Semaphore = self._context.Semaphore(0)
+        FORK.set_forkserver_preload(["etiquette.work.preload"])
+        self._wakes: dict[Lane, Semaphore] = {lane: FORK.Semaphore(0) for lane in LANES}
         self._settings, self._url = settings, database_url
         self._workers: list[ForkServerProcess] = []
         self._ended = threading.Event()
 
     def start(self) -> None:
-        self._workers = [self._new() for _ in range(WORKERS)]
+        self._workers = [self._new(lane) for lane in LANES]
         threading.Thread(target=self._tend, daemon=True).start()
 
     def wake(self) -> None:
         """Say that a task was submitted."""
-        self._wake.release()
+        for one in self._wakes.values():
+            one.release()
 
     def stop(self) -> None:
         self._ended.set()
@@ -43,30 +49,36 @@ class LocalEngine:
             if worker.is_alive():
                 worker.kill()
 
-    def _new(self) -> ForkServerProcess:
-        worker = self._context.Process(
-            target=_work, args=(self._settings, self._url, self._wake, os.getpid()), daemon=True
-        )
+    def _new(self, lane: Lane) -> ForkServerProcess:
+        # not a daemon: it asks the same fork server for readers. It ends with the web server all the same (_end_with)
+        worker = FORK.Process(target=_work, args=(self._settings, self._url, lane, self._wakes[lane], os.getpid()))
         worker.start()
         return worker
 
     def _tend(self) -> None:
         while not self._ended.wait(1.0):
-            self._workers = [worker if worker.is_alive() else self._new() for worker in self._workers]
+            self._workers = [
+                worker if worker.is_alive() or self._ended.is_set() else self._new(lane)
+                for worker, lane in zip(self._workers, LANES, strict=True)
+            ]
 
 
-def _work(settings: Settings, url: str, wake: Semaphore, server: int) -> None:
+def _work(settings: Settings, url: str, lane: Lane, wake: Semaphore, server: int) -> None:
     """The life of one worker process; it ends when the web server that started it is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    logging.basicConfig(format=LOG_FORMAT, level=logging.WARNING)
     threading.Thread(target=_end_with, args=(server,), daemon=True).start()
     from etiquette.stations.shop import Shop
-    from etiquette.work.tasks import Worker
 
     shop = Shop.opened(settings, url)
-    worker = Worker(shop.database, shop)
+    worker = Worker(shop.database, shop, lane)
     while True:
-        if not worker.run_one():
-            wake.acquire(timeout=IDLE_LOOK_SECONDS)
+        try:
+            if worker.run_one():
+                continue
+        except SQLAlchemyError as error:  # a database that is away comes back
+            logging.getLogger(__name__).warning("a worker could not look for work: %s", type(error).__name__)
+        wake.acquire(timeout=IDLE_LOOK_SECONDS)
 
 
 def _end_with(server: int) -> None:

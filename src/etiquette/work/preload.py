@@ -5,5 +5,6 @@ import etiquette.core.cutting.writers
 import etiquette.core.finishing.lines
 import etiquette.core.planning.nesting
 import etiquette.core.printing.plates
+import etiquette.sandbox.warm
 import etiquette.stations.shop
 import etiquette.work.tasks  # noqa: F401

@@ -48,7 +48,7 @@ from etiquette.files.line_rules import RulesFile
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.files.run_file import RunDesignFile, RunFile
 from etiquette.files.vectors import read_areas, read_vectors
-from etiquette.work.art_reader import read_art, separate
+from etiquette.sandbox.art import read_art, separate
 
 SPOTS: tuple[SpotInk, ...] = ("White", "Clear")
 

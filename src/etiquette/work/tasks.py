@@ -1,43 +1,38 @@
-"""Long work as rows: claimed with a lease, reported as numbered events, published only under a live lease."""
+"""Long work as rows: claimed with a lease, reported as numbered events, published only under a live lease.
 
-import importlib
+Work that computes is taken up again when its worker is lost. Work that moves a machine never is: it stands as broken off,
+and a person looks and chooses.
+"""
+
+import errno
+import logging
 import secrets
 import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import timedelta
-from typing import Any, Protocol
+from typing import Any, Literal, Protocol
 
 from sqlalchemy import select, update
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import DiskFull, JobError
 from etiquette.store.database import Database
 from etiquette.store.models import Task, TaskEvent, now
+from etiquette.work import machines
+from etiquette.work.registry import TASKS, function_at
 
 LEASE_SECONDS = 20.0
 HEARTBEAT_SECONDS = 5.0
 MOST_ATTEMPTS = 3
 LOOK_FOR_CANCEL_SECONDS = 0.25
-
-TASKS = {
-    "find lines": "etiquette.stations.lines:find_lines",
-    "nest": "etiquette.stations.nesting:nest_run",
-    "improve": "etiquette.stations.nesting:improve_run",
-    "make plate": "etiquette.stations.plating:make_plate",
-    "print": "etiquette.stations.printing:print_plate",
-    "laminate": "etiquette.stations.printing:laminate_sheet",
-    "read marks": "etiquette.stations.bench:read_sheet",
-    "cut": "etiquette.stations.cutting:cut_sheet",
-    "cut roll": "etiquette.stations.rolls:cut_roll",
-    "cut mat": "etiquette.stations.mats:cut_mat",
-    "cut card": "etiquette.stations.card_cutting:cut_card",
-    "read card": "etiquette.stations.card_cutting:read_card",
-    "print card": "etiquette.stations.card_printing:print_card",
-    "read printed card": "etiquette.stations.card_printing:read_printed_card",
-}
-"""Registered names and where their functions live; imported when first needed."""
+PATIENCE_SECONDS = 60.0
+"""For so long a worker that has something to say waits for a database that is away."""
+Lane = Literal["computing", "devices"]
+"""What a worker does: work that computes, or work that moves machines, so that a cut never keeps a line from being found."""
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -55,120 +50,182 @@ class Report(Protocol):
     def __call__(self, share: float, words: str, data: dict[str, Any] | None = None) -> bool: ...
 
 
+class Context(Protocol):
+    """What tasks are given; a physical one with the hold of its machine."""
+
+    def holding(self, hold: machines.Hold) -> "Context": ...
+
+
+@dataclass(frozen=True)
+class Claimed:
+    """A task that this worker has now."""
+
+    id: int
+    name: str
+    arguments: dict[str, Any]
+    attempt: int
+    hold: machines.Hold | None
+
+
 def submit(session: Session, name: str, arguments: dict[str, Any], key: str | None = None) -> int:
-    """Put a task in the queue; the same `key` never makes a second one. Returns its id."""
+    """Put a task in the queue; the same `key` never makes a second one. Returns its id. Raises Busy when its machine is
+    held and it may not wait for it."""
     if name not in TASKS:
         raise ValueError(f"no task is called {name}")
     key = key or secrets.token_hex(16)
     known = session.scalar(select(Task.id).where(Task.key == key))
     if known is not None:
         return known
+    registered = TASKS[name]
+    if registered.machine and not registered.queues:
+        machines.refuse_busy(session, registered.machine)
+        _refuse_behind(session, registered.machine)
     task = Task(name=name, arguments=arguments, key=key)
     session.add(task)
     session.flush()
     return task.id
 
 
+def _refuse_behind(session: Session, machine: str) -> None:
+    """Raises Busy when a task waits that will take the machine in a moment."""
+    names = [name for name, one in TASKS.items() if one.machine == machine]
+    waiting = session.scalar(select(Task.name).where(Task.state == "waiting", Task.name.in_(names)).limit(1))
+    if waiting is not None:
+        raise machines.Busy(f"The {machine} is busy: {TASKS[waiting].words}.", machine, "Wait until that has ended, or hold it there.")  # fmt: skip
+
+
 def release_all(session: Session) -> None:
-    """Give back what workers of a former instance held; call only under the instance lock. A task that failed its
-    attempts in crashes is not tried for ever."""
-    session.execute(
-        update(Task)
-        .where(Task.state == "running", Task.attempt < MOST_ATTEMPTS)
-        .values(state="waiting", lease_until=None)
-    )
-    problem = {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."}
-    session.execute(update(Task).where(Task.state == "running").values(state="failed", problem=problem))
+    """Give back what workers of a former instance held; call only under the instance lock."""
+    for task in session.scalars(select(Task).where(Task.state == "running").with_for_update()):
+        _give_up_or_again(session, task)
+
+
+def end_lost(session: Session) -> None:
+    """The same for tasks whose worker has not been heard of for a whole lease."""
+    lost = select(Task).where(Task.state == "running", Task.lease_until < now())
+    for task in session.scalars(lost.with_for_update(skip_locked=True)):
+        _give_up_or_again(session, task)
+
+
+def _give_up_or_again(session: Session, task: Task) -> None:
+    registered = TASKS.get(task.name)
+    if registered and registered.machine:
+        machines.end_holder(session, registered.machine, task.id)
+        if registered.broken:
+            function_at(registered.broken)(session, task.arguments)
+        _end(session, task, "failed", {
+            "what": f"Broken off while {registered.words}: Etiquette or its machine stopped. Nothing goes on by itself.",
+            "where": registered.machine,
+            "do": "Look at the machine and the sheet, then choose how to go on.",
+        })  # fmt: skip
+    elif registered is None or task.attempt >= MOST_ATTEMPTS:
+        _end(session, task, "failed", {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."})  # fmt: skip
+    else:
+        task.state, task.lease_until = "waiting", None
+
+
+def _end(session: Session, task: Task, state: str, problem: dict[str, Any] | None) -> None:
+    task.state, task.problem, task.lease_until = state, problem, None
+    words = problem["what"] if problem else "Done"
+    session.add(TaskEvent(task_id=task.id, share=1.0, words=words, data=None))
 
 
 class Worker:
-    """Claims waiting tasks one after the other and runs them."""
+    """Claims waiting tasks of its lane one after the other and runs them. Whatever goes wrong ends the task, never the
+    worker."""
 
-    def __init__(self, database: Database, context: Any) -> None:
-        self._database = database
-        self._context = context
+    def __init__(self, database: Database, context: Any, lane: Lane | None = None) -> None:
+        self._database, self._context, self._lane = database, context, lane
 
     def run_one(self) -> bool:
         """Run the oldest waiting task. Returns False when there is none."""
+        self._database.within(end_lost)
         claimed = self._database.within(self._claim)
         if claimed is None:
             return False
-        task_id, name, arguments, attempt = claimed
-        report = _Reporter(self._database, task_id, attempt)
+        report = _Reporter(self._database, claimed)
         try:
-            module, function = TASKS[name].split(":")
-            outcome: Outcome = getattr(importlib.import_module(module), function)(self._context, arguments, report)
-        except JobError as error:
-            problem = {"what": error.what, "where": error.where, "do": error.do}
-            self._database.within(lambda session: self._finish(session, task_id, attempt, problem=problem))
-        except Exception:
-            import traceback
-
-            traceback.print_exc()
-            problem = {
-                "what": f"“{name}” stopped because of a fault in Etiquette.",
-                "where": name,
-                "do": "Try it again. The log holds the details.",
-            }
-            self._database.within(lambda session: self._finish(session, task_id, attempt, problem=problem))
+            context = self._context.holding(claimed.hold) if claimed.hold else self._context
+            outcome: Outcome = function_at(TASKS[claimed.name].where)(context, claimed.arguments, report)
+        except machines.LeftBehind as error:
+            log.warning("task %s (%s) stopped: %s", claimed.id, claimed.name, error.what)
+        except Exception as error:
+            self._finish(claimed, problem=_problem(claimed, error))
         else:
-            self._publish(task_id, attempt, outcome)
+            self._publish(claimed, outcome)
         finally:
             report.stop()
         return True
 
-    def _publish(self, task_id: int, attempt: int, outcome: Outcome) -> None:
+    def _publish(self, claimed: Claimed, outcome: Outcome) -> None:
         try:
-            self._database.within(lambda session: self._finish(session, task_id, attempt, outcome=outcome))
-        except JobError as error:
-            problem = {"what": error.what, "where": error.where, "do": error.do}
-            self._database.within(lambda session: self._finish(session, task_id, attempt, problem=problem))
+            self._finish(claimed, outcome=outcome)
+        except Exception as error:  # of any kind: a task that stays “running” would be followed for ever
+            self._finish(claimed, problem=_problem(claimed, error))
+
+    def _claim(self, session: Session) -> Claimed | None:
+        physical = [name for name, one in TASKS.items() if one.machine]
+        wanted = select(Task).where(Task.state == "waiting").order_by(Task.id)
+        if self._lane is not None:
+            wanted = wanted.where(Task.name.in_(physical) if self._lane == "devices" else Task.name.not_in(physical))
+        held: set[str] = set()
+        for _ in range(len(physical) + 1):
+            task = session.scalar(wanted.where(Task.name.not_in(held)).limit(1).with_for_update(skip_locked=True))
+            if task is None:
+                return None
+            machine = TASKS[task.name].machine if task.name in TASKS else ""
+            if not machine or machines.is_free(session, machine):
+                return self._claimed(session, task, machine)
+            held |= {name for name in physical if TASKS[name].machine == machine}
+        return None
 
     @staticmethod
-    def _claim(session: Session) -> tuple[int, str, dict[str, Any], int] | None:
-        expired = (Task.state == "running") & (Task.lease_until < now()) & (Task.attempt < MOST_ATTEMPTS)
-        wanted = (
-            select(Task)
-            .where((Task.state == "waiting") | expired)
-            .order_by(Task.id)
-            .limit(1)
-            .with_for_update(skip_locked=True)
-        )
-        task = session.scalar(wanted)
-        if task is None:
-            return None
+    def _claimed(session: Session, task: Task, machine: str) -> Claimed:
+        hold = machines.take(session, machine, TASKS[task.name].words, task.id) if machine else None
         task.state, task.attempt = "running", task.attempt + 1
         task.lease_until, task.heartbeat_at = now() + timedelta(seconds=LEASE_SECONDS), now()
-        return task.id, task.name, task.arguments, task.attempt
+        return Claimed(task.id, task.name, task.arguments, task.attempt, hold)
 
-    @staticmethod
-    def _finish(
-        session: Session,
-        task_id: int,
-        attempt: int,
-        outcome: Outcome | None = None,
-        problem: dict[str, Any] | None = None,
-    ) -> None:
-        task = session.get(Task, task_id, with_for_update=True)
-        if task is None or task.state != "running" or task.attempt != attempt:
-            return  # another worker has it now: what this one found is not published
-        if outcome is not None:
-            more = outcome.publish(session) if outcome.publish else None
-            task.result = {**outcome.result, **(more or {})}
-            task.state = "done"
-            words = "Done"
-        else:
-            task.problem, task.state, words = problem, "failed", problem["what"] if problem else "Failed"
-        task.lease_until = None
-        session.add(TaskEvent(task_id=task_id, share=1.0, words=words, data=None))
+    def _finish(self, claimed: Claimed, outcome: Outcome | None = None, problem: dict[str, Any] | None = None) -> None:
+        """Raises what `publish` of the outcome raises."""
+
+        def finish(session: Session) -> None:
+            task = session.get(Task, claimed.id, with_for_update=True)
+            if task is None or task.state != "running" or task.attempt != claimed.attempt:
+                return  # another worker has it now: what this one found is not published
+            if outcome is not None:
+                if claimed.hold:
+                    machines.check(session, claimed.hold)
+                more = outcome.publish(session) if outcome.publish else None
+                task.result = {**outcome.result, **(more or {})}
+            _end(session, task, "failed" if problem else "done", problem)
+            if claimed.hold:
+                machines.give_back(session, claimed.hold)
+
+        self._database.within(finish, patience_seconds=PATIENCE_SECONDS)
+
+
+def _problem(claimed: Claimed, error: Exception) -> dict[str, Any]:
+    if isinstance(error, JobError):
+        return {"what": error.what, "where": error.where, "do": error.do}
+    log.error("task %s (%s) failed", claimed.id, claimed.name, exc_info=error)
+    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return _problem(claimed, DiskFull())
+    if isinstance(error, SQLAlchemyError):
+        return {"what": "The database was away or refused.", "where": claimed.name, "do": "Try it again. The log holds the details."}  # fmt: skip
+    return {
+        "what": f"“{claimed.name}” stopped because of a fault in Etiquette.",
+        "where": claimed.name,
+        "do": "Try it again. The log holds the details.",
+    }
 
 
 class _Reporter:
     """Writes events, keeps the lease alive, and notices a wish to cancel."""
 
-    def __init__(self, database: Database, task_id: int, attempt: int) -> None:
-        self._database, self._task_id, self._attempt = database, task_id, attempt
-        self._looked, self._said = 0.0, ""
+    def __init__(self, database: Database, claimed: Claimed) -> None:
+        self._database, self._task_id, self._attempt = database, claimed.id, claimed.attempt
+        self._looked = 0.0
         self._cancelled = False
         self._ended = threading.Event()
         threading.Thread(target=self._beat, daemon=True).start()
@@ -178,7 +235,9 @@ class _Reporter:
         if moment - self._looked < LOOK_FOR_CANCEL_SECONDS and data is None:
             return not self._cancelled
         self._looked = moment
-        self._cancelled = self._database.within(lambda session: self._write(session, share, words, data))
+        self._cancelled = self._database.within(
+            lambda session: self._write(session, share, words, data), patience_seconds=PATIENCE_SECONDS
+        )
         return not self._cancelled
 
     def _write(self, session: Session, share: float, words: str, data: dict[str, Any] | None) -> bool:
@@ -187,7 +246,10 @@ class _Reporter:
 
     def _beat(self) -> None:
         while not self._ended.wait(HEARTBEAT_SECONDS):
-            self._database.within(self._renew)
+            try:
+                self._database.within(self._renew)
+            except SQLAlchemyError as error:  # it beats again; the lease is longer than several beats
+                log.warning("the heartbeat of task %s missed: %s", self._task_id, type(error).__name__)
 
     def _renew(self, session: Session) -> None:
         session.execute(

@@ -1,6 +1,9 @@
 """DXF art (R12 to 2018): entities as paths with their layers and colours, in real size where the file gives units."""
 
-from io import BytesIO, StringIO
+import re
+import struct
+import tempfile
+from io import BytesIO
 from typing import Any
 
 import numpy as np
@@ -15,6 +18,8 @@ from etiquette.core.geometry.pens import PdfPen, figure
 from etiquette.core.units import MM_PER_POINT
 
 MOST_BYTES = 80 << 20
+MOST_ENTITIES = 150_000
+"""Each takes a tenth of a millisecond to build; vertices of old polylines count."""
 DEEPEST_INSERTS = 16
 HAIRLINE_MM = 0.25
 """Strokes without a width of their own are drawn this wide."""
@@ -35,10 +40,9 @@ _TO_MM: dict[int, float] = {
 
 def read_dxf(content: bytes, name: str) -> VectorPage:
     """The drawing with its lower left corner at the origin. Raises JobError."""
-    if len(content) > MOST_BYTES:
-        raise JobError(f"The drawing has more than {MOST_BYTES >> 20} MB.", name, "Simplify it.")
+    _refuse_large(content, name)
     document = _document(content, name)
-    factor = _TO_MM.get(int(document.header.get("$INSUNITS", 0)))
+    factor = _units_factor(content, document)
     paths: list[PaintedPath] = []
     _collect(document.modelspace(), document, factor or 1.0, (), 0, paths, name)
     if not paths:
@@ -70,17 +74,32 @@ def read_dxf(content: bytes, name: str) -> VectorPage:
 
 
 def _document(content: bytes, name: str) -> Drawing:
+    """Line ends, code page and binary form as ezdxf reads them, which takes files; what it cannot read is repaired."""
     try:
-        if content[:22].startswith(b"AutoCAD Binary DXF"):
-            document, auditor = recover.read(BytesIO(content))
-            return document
-        try:
-            return filemanagement.read(StringIO(content.decode("utf-8", "surrogateescape")))
-        except (DXFError, ValueError, UnicodeError):
-            document, auditor = recover.read(BytesIO(content))
-            return document
-    except (DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError) as error:
+        with tempfile.NamedTemporaryFile(suffix=".dxf") as file:
+            file.write(content)
+            file.flush()
+            try:
+                return filemanagement.readfile(file.name)
+            except (DXFError, OSError, ValueError):
+                return recover.readfile(file.name)[0]
+    except (DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError, struct.error) as error:  # fmt: skip
         raise JobError("The DXF is damaged.", name, f"Save it again or ask for a new file ({error}).") from None
+
+
+def _refuse_large(content: bytes, name: str) -> None:
+    """Counted before anything is built of it, so that the sentence does not depend on how fast the machine is."""
+    if len(content) > MOST_BYTES:
+        raise JobError(f"The drawing has more than {MOST_BYTES >> 20} MB.", name, "Simplify it.")
+    if sum(1 for _ in re.finditer(rb"\n[ \t]*0[ \t]*\r?\n", content)) > MOST_ENTITIES:
+        raise JobError(f"The drawing has more than {MOST_ENTITIES:,} entities.".replace(",", " "), name, "Simplify it.")
+
+
+def _units_factor(content: bytes, document: Drawing) -> float | None:
+    """Millimetres a unit, only when the file itself says so: ezdxf puts metres where a file has no header."""
+    if b"$INSUNITS" not in content:
+        return None
+    return _TO_MM.get(int(document.header.get("$INSUNITS", 0)))
 
 
 def _collect(
@@ -90,7 +109,7 @@ def _collect(
         if len(paths) > MOST_PATHS:
             raise JobError(f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "), name, "Simplify it.")
         kind = entity.dxftype()
-        layer = str(entity.dxf.get("layer", "0"))
+        layer = str(entity.dxf.get("layer", "0")).encode(errors="replace").decode()
         if _is_off(document, layer):
             continue
         if kind == "INSERT":

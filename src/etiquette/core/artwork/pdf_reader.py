@@ -98,7 +98,7 @@ def _contents(page: pikepdf.Page, every: Gathered) -> list[Any]:
     if contents is None:
         return []
     parts = contents if isinstance(contents, pikepdf.Array) else [contents]
-    every.refuse_large(sum(len(part.read_bytes()) for part in parts if isinstance(part, pikepdf.Stream)))
+    every.refuse_large(part.read_bytes() for part in parts if isinstance(part, pikepdf.Stream))
     return list(pikepdf.parse_content_stream(page))
 
 

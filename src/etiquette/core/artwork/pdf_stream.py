@@ -5,7 +5,8 @@ Each stream is written again as it is read; where a path is to go, the operators
 else stays as it was: text, pictures, clips, colours.
 """
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
@@ -36,8 +37,11 @@ from etiquette.core.geometry.matrices import IDENTITY, applied, scale_of
 from etiquette.core.geometry.paths import Path, Points
 
 DEEPEST_FORMS = 24
-MOST_OPERATORS = 3_000_000
+MOST_OPERATORS = 500_000
+"""Walking takes some 15 microseconds for each; a drawing of so many is a map, not a label."""
 MOST_STREAM_BYTES = 80 << 20
+COMMANDS = re.compile(rb"(?<=[\s\])>])[A-Za-z][A-Za-z0]{0,2}[*]?(?=[\s/\[(<]|$)")
+"""Operators in a content stream, near enough for counting (ISO 32000-1, annex A)."""
 CLIP_TOLERANCE_MM = 0.02
 
 Removal = Literal["keep", "fill", "stroke", "all"]
@@ -78,14 +82,25 @@ class Gathered:
     count: int = 0
     operators: int = 0
 
-    def refuse_large(self, size: int) -> None:
-        """Raises JobError when a stream of `size` bytes is too much to walk."""
-        if size > MOST_STREAM_BYTES:
-            raise JobError(
-                f"The drawing has {size / 1e6:.0f} million bytes of commands; the most is {MOST_STREAM_BYTES / 1e6:.0f} million.",
-                self.name,
-                "Simplify it, or save it as a picture.",
-            )
+    def refuse_large(self, streams: Iterable[bytes]) -> None:
+        """Raises JobError when `streams` are too much to walk: counted before they are parsed, so that the sentence does
+        not depend on how fast the machine is."""
+        size = commands = 0
+        for part in streams:
+            size += len(part)
+            if size > MOST_STREAM_BYTES:
+                raise JobError(
+                    f"The drawing has {size / 1e6:.0f} million bytes of commands; the most is {MOST_STREAM_BYTES / 1e6:.0f} million.",
+                    self.name,
+                    "Simplify it, or save it as a picture.",
+                )
+            commands += sum(1 for _ in COMMANDS.finditer(part))
+            if commands > MOST_OPERATORS:
+                raise self.too_many()
+
+    def too_many(self) -> JobError:
+        most = f"{MOST_OPERATORS:,}".replace(",", " ")
+        return JobError(f"The drawing has more than {most} commands.", self.name, "Simplify it, or save it as a picture.")  # fmt: skip
 
 
 def walk_stream(
@@ -137,11 +152,7 @@ class _Stream:
         for instruction in instructions:
             self._all.operators += 1
             if self._all.operators > MOST_OPERATORS:
-                raise JobError(
-                    f"The drawing has more than {MOST_OPERATORS / 1e6:.0f} million commands.",
-                    self._all.name,
-                    "Simplify it, or save it as a picture.",
-                )
+                raise self._all.too_many()
             if isinstance(instruction, pikepdf.ContentStreamInlineImage):
                 self._image(instruction)
                 continue
@@ -392,7 +403,7 @@ class _Stream:
                 "A form in the PDF contains itself.", self._all.name, "Ask for a file made by another program."
             )
         content = form.read_bytes()
-        self._all.refuse_large(len(content))
+        self._all.refuse_large([content])
         matrix = tuple(float(value) for value in form.get("/Matrix", IDENTITY))
         state = self._state.with_matrix(matrix)  # type: ignore[arg-type]
         if "/BBox" in form:

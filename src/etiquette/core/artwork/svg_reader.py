@@ -4,7 +4,9 @@ Shapes are read by svgelements (transforms, styles, symbols and uses applied). E
 it can be found again in the file and taken out there.
 """
 
+import gzip
 import re
+import zlib
 from copy import deepcopy
 from io import BytesIO
 from typing import Any
@@ -14,6 +16,7 @@ import svgelements
 from lxml import etree
 from shapely import Polygon
 
+from etiquette.core.artwork.forms import PACKED
 from etiquette.core.artwork.vectors import MOST_PATHS, Cap, Ink, Join, PaintedPath, VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
@@ -25,6 +28,9 @@ DEEPEST_USES = 16
 NUMBER = "data-etiquette-number"
 MOST_BYTES = 60 << 20
 MOST_ELEMENTS = 400_000
+MOST_NUMBERS = 600_000
+"""Coordinates of all paths together: the reader needs some 20 microseconds for each."""
+NUMBERS = re.compile(r"[-+.\d][\d.]*(?:[eE][-+]?\d+)?")
 SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 REFERENCES = {"{http://www.w3.org/1999/xlink}href", "href"}
 _REAL_UNITS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72, "pc": MM_PER_INCH / 6, "q": 0.25}
@@ -37,6 +43,7 @@ class SvgArt:
 
     def __init__(self, content: bytes, name: str) -> None:
         self._name = name
+        content = unpacked_svg(content, name)
         if len(content) > MOST_BYTES:
             raise JobError(f"The drawing has more than {MOST_BYTES >> 20} MB.", name, "Save it as a PDF or a picture.")
         # counted before anything is built of it, so that the sentence does not depend on how fast the machine is
@@ -55,6 +62,8 @@ class SvgArt:
                 raise JobError(
                     "The SVG defines entities, which Etiquette does not follow.", name, "Save it as plain SVG."
                 )
+        if sum(sum(1 for _ in NUMBERS.finditer(text)) for text in self.root.xpath("//@d | //@points")) > MOST_NUMBERS:
+            raise JobError(f"The paths of the drawing have more than {MOST_NUMBERS:,} coordinates.".replace(",", " "), name, "Simplify it, or save it as a picture.")  # fmt: skip
         self.left_out = self._made_safe()
         self._expand_uses()
         self._names: dict[int, tuple[str, ...]] = {}
@@ -212,6 +221,8 @@ class SvgArt:
         scale = MM_PER_INCH / PIXELS_PER_INCH
         paths: list[PaintedPath] = []
         for element in drawing.elements():
+            if isinstance(element, svgelements.Path) and len(element) == 0:
+                continue  # without d, or an empty one: the glyph of a space
             if isinstance(element, svgelements.Shape) and element.values.get(NUMBER) is not None:
                 painted = self._painted(element, scale, height)
                 if painted:
@@ -240,6 +251,17 @@ class SvgArt:
         cap: Cap = {"round": "round", "square": "square"}.get(str(values.get("stroke-linecap")), "butt")  # type: ignore[assignment]
         join: Join = {"round": "round", "bevel": "bevel"}.get(str(values.get("stroke-linejoin")), "mitre")  # type: ignore[assignment]
         return PaintedPath(number, paths, fill, stroke, width, values.get("fill-rule") == "evenodd", cap, join, self._names[number])  # fmt: skip
+
+
+def unpacked_svg(content: bytes, name: str) -> bytes:
+    """An .svgz is an SVG packed with gzip; anything else is returned as it is. Raises JobError."""
+    if not content.startswith(PACKED):
+        return content
+    try:
+        with gzip.open(BytesIO(content)) as file:
+            return file.read(MOST_BYTES + 1)
+    except (OSError, EOFError, zlib.error) as error:
+        raise JobError("The packed SVG is damaged.", name, f"Save it again or ask for a new file ({error}).") from None
 
 
 def _used(use: Any) -> str:

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
-from etiquette.core.cutting.profiles import LARGEST_USUAL_OFFSET_MM
+from etiquette.core.cutting.profiles import BOUNDS, LARGEST_USUAL_OFFSET_MM
 from etiquette.core.errors import JobError
 
 CardName = Literal["force", "nozzles", "two-way", "print-to-cut", "feed", "sensor", "knife"]
@@ -18,7 +18,7 @@ the light end, because a blade that wears needs more and a liner that is marked 
 VERNIER_STEP_MM = 0.02
 MOST_MISSING = 0.01
 """Share of missing nozzles from which a cleaning is due."""
-LARGEST_OFFSET_MM = 5.0
+LARGEST_SENSOR_MM = 100.0
 LARGEST_FEED_PERCENT = 3.0
 
 
@@ -94,12 +94,22 @@ CARDS: dict[CardName, Card] = {
 def result_of(name: CardName, readings: Mapping[str, float], before: Mapping[str, float]) -> Result:
     """The setting that `readings` ask for, from what was set `before`. Raises JobError for a reading that is missing, out of
     bounds or contradicts another."""
+    checked(name, readings)
+    result = _ARITHMETIC[name](readings, before)
+    for setting, value in result.changes.items():
+        least, most = BOUNDS.get(setting, (-LARGEST_SENSOR_MM, LARGEST_SENSOR_MM) if setting.startswith("sensor") else (value, value))  # fmt: skip
+        if not least <= value <= most:
+            raise JobError(f"That would set {value:g}; it goes from {least:g} to {most:g}.", CARDS[name].title, "Look at the card again.")  # fmt: skip
+    return result
+
+
+def checked(name: CardName, readings: Mapping[str, float]) -> None:
+    """Raises JobError for a reading that is missing, out of bounds or no number."""
     card = CARDS[name]
     for question in card.questions:
         value = readings.get(question.name)
         if value is None or not question.least <= value <= question.most:
             raise JobError(f"“{question.words}” has to be from {question.least:g} to {question.most:g}.", card.title, "Look at the card again.")  # fmt: skip
-    return _ARITHMETIC[name](readings, before)
 
 
 def _force(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
@@ -118,7 +128,7 @@ def _force(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
 def _knife(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
     offset = read["first_mm"] + (read["best"] - 1) * read["step_mm"]
     odd = " That is a lot for a drag knife: check that it is one." if offset > LARGEST_USUAL_OFFSET_MM else ""
-    return Result(f"Knife offset set to {offset:.2f} mm.{odd}", {"offset_mm": round(min(offset, LARGEST_OFFSET_MM), 4)})
+    return Result(f"Knife offset set to {offset:.2f} mm.{odd}", {"offset_mm": round(offset, 4)})
 
 
 def _print_to_cut(read: Mapping[str, float], before: Mapping[str, float]) -> Result:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from etiquette.core.calibrating.cards import CARDS, CardName
+from etiquette.core.calibrating.cards import CARDS, CardName, checked
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
@@ -43,6 +43,7 @@ def pattern_of(name: CardName, readings: Mapping[str, float]) -> Pattern:
     """The pattern whose steps `readings` describe, with what is usual where they say nothing. Raises JobError for a card
     that is not cut."""
     asked = {question.name: readings.get(question.name, question.usual) for question in CARDS[name].questions}
+    checked(name, asked)
     if name in ("force", "knife"):
         unit = "gf" if name == "force" else "mm"
         steps = []

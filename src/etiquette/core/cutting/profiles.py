@@ -11,16 +11,34 @@ LARGEST_USUAL_OFFSET_MM = 1.0
 """A drag knife's offset is about 0.25 mm (from memory); one over this is asked about."""
 
 
+START_FORCE_GF = 50.0
+"""What a new tool card begins with: light, so that the first try marks no liner; the test card finds the rest."""
+BOUNDS: dict[str, tuple[float, float]] = {
+    "force_gf": (1, 2000),
+    "speed_mm_s": (1, 2000),
+    "overcut_mm": (0, 10),
+    "offset_mm": (0, 5),
+    "passes": (1, 9),
+    "deep_mm": (0.1, 100),
+    "light_mm": (0, 100),
+    "light_force_gf": (0, 2000),
+    "tie_mm": (0, 50),
+    "tie_every_mm": (1, 5000),
+}
+"""From the least to the most that a tool is ever told: the one definition for the Shelf, for TOOLS.json, for test cards and for
+whatever is sent. Wide enough for any machine we know of, and no wider."""
+
+
 @dataclass(frozen=True)
 class ToolCard:
-    """Settings of one tool on one stock. Force about 70 gf suits glossy calendered vinyl (common practice, no published
-    source). Lengths in mm.
+    """Settings of one tool on one stock, within BOUNDS; JobError is raised for others. Lengths in mm. The force has to be
+    found on a test card: what is right depends on the blade, the stock and the machine.
 
     `tool`: what has to be in the holder, in words; `offset_mm`: how far the tip of a drag knife trails its pivot;
     `passes`: how often every line is followed. A perforation is `deep_mm` with the full force, then `light_mm` with
     `light_force_gf`, 0 for lifted. `tie_mm`: length of the bridges left in a through cut, about every `tie_every_mm`."""
 
-    force_gf: float = 70.0
+    force_gf: float = START_FORCE_GF
     speed_mm_s: float = 300.0
     overcut_mm: float = 0.5
     tool: str = ""
@@ -31,6 +49,13 @@ class ToolCard:
     light_force_gf: float = 0.0
     tie_mm: float = 0.0
     tie_every_mm: float = 60.0
+
+    def __post_init__(self) -> None:
+        for name, (least, most) in BOUNDS.items():
+            value = getattr(self, name)
+            if not least <= value <= most:  # also when it is not a number
+                words = name.rsplit("_", 1)[0].replace("_", " ") if "_" in name else name
+                raise JobError(f"The {words} of a tool goes from {least:g} to {most:g}, not {value:g}.", self.tool or "tool", "Set another value.")  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from etiquette.web.bench_schemas import (
     CountAsked,
     CutAsked,
     CutShown,
+    DoubtAsked,
     EntryShown,
     FileForm,
     FilesAsked,
@@ -24,6 +25,7 @@ from etiquette.web.bench_schemas import (
     LoadAsked,
     MatAsked,
     PlaceAsked,
+    PlaceWanted,
     ReadAsked,
     ReadingShown,
     RollAsked,
@@ -65,13 +67,15 @@ def cut_mat(asked: MatAsked, submit: TaskSubmitter) -> TaskMade:
 def show_sheet(shop: ShopHere, sheet_id: int) -> BenchShown:
     def shown(session: bench.Session) -> BenchShown:
         sheet = sheet_there(session, sheet_id)
-        summary = sheet.plate.summary
+        summary, progress = sheet.plate.summary, cutting.Progress.of(sheet)
         return BenchShown(
-            sheet=sheet_shown(sheet),
+            sheet=sheet_shown(session, sheet),
             plan=plan_shown(plan_from(summary["plan"]), recipe_from(summary)),
             pieces=bench_views.pieces_of_sheet(shop, session, sheet),
             tools=bench_views.tools_of_sheet(shop, session, sheet),
-            waits_for=cutting.Progress.of(sheet).waits_for,
+            doubtful=len(progress.doubtful),
+            left=len(cutting.wanted_lines(cutting.lines_of_sheet(shop, sheet.plate), progress, None)),
+            waits_for=progress.waits_for,
             head_waits=(summary["plan"]["width_mm"] / 2 + bench.HEAD_WAITS_MM[0], bench.HEAD_WAITS_MM[1]),
             size_percent=bench.size_percent(sheet.reading),
             tolerance_mm=summary["tolerance_mm"],
@@ -95,11 +99,10 @@ def read(sheet_id: int, asked: ReadAsked, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit("read marks", {"sheet_id": sheet_id, **asked.model_dump()}))
 
 
-@router.get("/{sheet_id}/marks/{mark_id}/window")
-def look_for_mark(
-    shop: ShopHere, sheet_id: int, mark_id: str, x: float | None = None, y: float | None = None
-) -> WindowShown:
-    """What the head sees at (x, y), or where the mark should lie."""
+@router.post("/{sheet_id}/marks/{mark_id}/window")
+def look_for_mark(shop: ShopHere, sheet_id: int, mark_id: str, asked: PlaceWanted) -> WindowShown:
+    """What the head sees at (x, y), or where the mark should lie: the head is led there, so this is no GET."""
+    x, y = asked.x, asked.y
     if x is None or y is None:
         x, y = within(shop, lambda session: bench.expected_place(sheet_there(session, sheet_id), mark_id))
     window = bench.look_at(shop, sheet_id, x, y)
@@ -119,6 +122,13 @@ def point_at_mark(shop: ShopHere, sheet_id: int, mark_id: str, asked: PlaceAsked
 @router.post("/{sheet_id}/cut")
 def cut(sheet_id: int, asked: CutAsked, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit("cut", {"sheet_id": sheet_id, **asked.model_dump(exclude_none=True)}))
+
+
+@router.post("/{sheet_id}/doubt")
+def settle_doubt(shop: ShopHere, sheet_id: int, asked: DoubtAsked) -> BenchShown:
+    """What became of the lines that were under the knife when the cut was broken off."""
+    cutting.settle_doubt(shop, sheet_id, asked.how)
+    return show_sheet(shop, sheet_id)
 
 
 @router.post("/{sheet_id}/count")
@@ -162,6 +172,6 @@ def cut_file(shop: ShopHere, name: str) -> FileResponse:
 def picture(shop: ShopHere, sheet_id: int) -> FileResponse:
     """The sheet with its cuts, as the cutter's own camera shows it."""
     sheet = within(shop, lambda session: sheet_there(session, sheet_id))
-    if not sheet.report:
-        raise NotThere("This sheet is not cut yet.", sheet.name, "Cut it first.")
+    if not sheet.report or not sheet.report.get("picture"):
+        raise NotThere("There is no picture of the cut sheet.", sheet.name, "Look at the sheet itself.")
     return FileResponse(shop.blobs.path(sheet.report["picture"]), media_type="image/png")

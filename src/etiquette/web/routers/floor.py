@@ -1,8 +1,9 @@
 """Floor, lamps, lengths."""
 
 from datetime import UTC, datetime
+from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 
 from etiquette.core.units import parse_length
 from etiquette.stations import floor
@@ -25,11 +26,14 @@ def show_floor(shop: ShopHere) -> FloorShown:
 
 
 @router.get("/lamps")
-def show_lamps(shop: ShopHere) -> list[Lamp]:
-    return [Lamp(name=name, kind=kind, on=on) for name, kind, on in floor.lamps(shop)]
+def show_lamps(request: Request) -> list[Lamp]:
+    watcher: floor.LampWatcher = request.app.state.lamps
+    return [Lamp(name=name, kind=kind, on=on) for name, kind, on in watcher.seen()]
 
 
 @router.get("/length")
-def read_length(text: str, unit: str = Query("mm", pattern="^(mm|in)$")) -> LengthRead:
+def read_length(
+    text: Annotated[str, Query(max_length=100)], unit: str = Query("mm", pattern="^(mm|in)$")
+) -> LengthRead:
     """One reader of lengths for every field: `3 1/2"`, `12,5`, `3*25.4`."""
     return LengthRead(mm=parse_length(text, unit))

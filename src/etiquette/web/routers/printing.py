@@ -8,7 +8,7 @@ from fastapi.responses import FileResponse, Response
 
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import plating, printing, runs
-from etiquette.stations.preflight import costs_of, preflight
+from etiquette.stations.preflight import ask_printer, costs_of, preflight
 from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.schemas import (
     CheckShown,
@@ -16,7 +16,10 @@ from etiquette.web.schemas import (
     ModeShown,
     PlateShown,
     PrintSettings,
+    PrintSettled,
     PrintShown,
+    SettleAsked,
+    SheetAsked,
     SheetMade,
     SheetShown,
     TaskMade,
@@ -60,7 +63,7 @@ def show_print(shop: ShopHere, run_id: int) -> PrintShown:
             can_cut=bool(state.kit.printer and state.kit.printer.has_knife),
             plates=[_plate(plate) for plate in plates],
             printer=shop.device("printer").name,
-            sheets=[sheet_shown(sheet, printing.dry_at(session, sheet)) for sheet in sheets],
+            sheets=[sheet_shown(session, sheet) for sheet in sheets],
         )
 
     return within(shop, shown)
@@ -68,13 +71,14 @@ def show_print(shop: ShopHere, run_id: int) -> PrintShown:
 
 @router.get("/print/{run_id}/checks")
 def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
-    """What is looked at before the run is sent; the printer is asked for it."""
+    """What is looked at before the run is sent; the printer is asked for it first, outside any transaction."""
+    told = ask_printer(shop)
 
     def checked(session: runs.Session) -> list[CheckShown]:
         state = runs.state_of(shop, session, run_id)
         return [
             CheckShown(state=one.state, words=one.words, can_load=one.can_load)
-            for one in preflight(shop, session, state)
+            for one in preflight(shop, session, state, told)
         ]
 
     return within(shop, checked)
@@ -109,21 +113,36 @@ def make_plate(run_id: int, submit: TaskSubmitter) -> TaskMade:
 
 
 @router.post("/plates/{plate_id}/send")
-def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter) -> TaskMade:
-    sheet_id = within(shop, lambda session: printing.new_sheet(session, plate_id))
-    return TaskMade(task_id=submit("print", {"sheet_id": sheet_id}, f"print {sheet_id}"))
+def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter, asked: SheetAsked) -> TaskMade:
+    """Print a plate of the run as it is now. The same key prints once."""
+
+    def send(session: runs.Session) -> int:
+        sheet_id = printing.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=False)
+        return printing.submit_print(session, sheet_id)
+
+    return TaskMade(task_id=submit.within(send))
 
 
 @router.post("/plates/{plate_id}/hold")
-def hold_plate(shop: ShopHere, plate_id: int) -> SheetMade:
-    """A sheet that waits to be sent."""
-    return SheetMade(sheet_id=within(shop, lambda session: printing.new_sheet(session, plate_id, hold=True)))
+def hold_plate(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
+    """A sheet that waits to be sent. The same key makes one."""
+    made = within(shop, lambda session: printing.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=True))  # fmt: skip
+    return SheetMade(sheet_id=made)
 
 
 @router.post("/sheets/{sheet_id}/send")
-def send_held(shop: ShopHere, sheet_id: int, submit: TaskSubmitter) -> TaskMade:
-    within(shop, lambda session: printing.send_held(session, sheet_id))
-    return TaskMade(task_id=submit("print", {"sheet_id": sheet_id}, f"print {sheet_id}"))
+def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
+    def send(session: runs.Session) -> int:
+        printing.send_held(session, sheet_id)
+        return printing.submit_print(session, sheet_id)
+
+    return TaskMade(task_id=submit.within(send))
+
+
+@router.post("/sheets/{sheet_id}/settle")
+def settle_print(sheet_id: int, submit: TaskSubmitter, asked: SettleAsked) -> PrintSettled:
+    """What became of a sheet whose print was broken off: the printer is asked, or a person has looked."""
+    return PrintSettled(task_id=submit.within(lambda session: printing.settle_print(session, sheet_id, asked.how)))
 
 
 @router.delete("/sheets/{sheet_id}")
@@ -184,7 +203,7 @@ def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Fil
 
 @router.get("/sheets")
 def list_sheets(shop: ShopHere) -> list[SheetShown]:
-    return within(shop, lambda session: [sheet_shown(sheet) for sheet in printing.all_sheets(session)])
+    return within(shop, lambda session: [sheet_shown(session, sheet) for sheet in printing.all_sheets(session)])
 
 
 @router.post("/sheets/{sheet_id}/film")

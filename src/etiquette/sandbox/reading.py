@@ -1,22 +1,7 @@
-"""Art from outside is read in a process of its own, with limits on processor time, memory and wall time.
+"""What a child of the door does with art: read, convert, write into its folder. Ghostscript (text to outlines) and librsvg
+(SVG to PDF) are started by the child and share its limits."""
 
-The child gets a folder with the file and a note of what to do, and writes what Etiquette keeps into the same folder:
-for pictures 8-bit sRGB with alpha as PNG; for vector art each page by itself, a picture of it, and its painted paths.
-Whatever a hostile file does to a decoder, it does it there. Ghostscript (text to outlines) and librsvg (SVG to PDF) are
-started by the child and share its limits.
-"""
-
-import contextlib
-import json
-import os
-import resource
-import signal
 import subprocess
-import sys
-import tempfile
-import time
-from collections.abc import Mapping
-from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -26,184 +11,14 @@ from etiquette.core.errors import JobError
 
 if TYPE_CHECKING:
     from etiquette.core.artwork.raster import Picture
-    from etiquette.core.artwork.spot_inks import ShopInk
     from etiquette.core.artwork.vectors import VectorPage
 
-PICTURE_SECONDS, DRAWING_SECONDS = 60.0, 9.0
-PICTURE_BYTES, DRAWING_BYTES = 4 << 30, 1800 << 20
-"""200 million pixels of four bytes, the decoder's own copy, and room for one conversion; drawings need far less."""
-WATCH_SECONDS = 0.03
 THUMB_PIXELS = 480
 DRAWING_PIXELS = 2400
 MOST_DRAWING_DPI = 600.0
 
 
-@dataclass(frozen=True)
-class ArtRead:
-    """One design's worth of art. `content` is the picture as sent or the page by itself; `picture` and `thumb` are PNG;
-    `vectors` the painted paths of vector art (files.vectors), else None; the size in mm when the file says it."""
-
-    form: Form
-    page: int
-    content: bytes
-    picture: bytes
-    thumb: bytes
-    vectors: bytes | None
-    width_px: int
-    height_px: int
-    natural_mm: tuple[float, float] | None
-    width_mm: float | None
-
-
-@dataclass(frozen=True)
-class Separated:
-    """Vector art without its finish lines: the page as PDF, a picture of it as PNG, its painted areas (files.vectors),
-    and the areas of white and clear that its named colours mark."""
-
-    pdf: bytes
-    picture: bytes
-    areas: bytes
-    white: bytes | None = None
-    clear: bytes | None = None
-    left_out: tuple[str, ...] = ()
-    """What was taken out of the file because it must not run or be fetched, in words."""
-
-
-def read_art(content: bytes, name: str) -> list[ArtRead]:
-    """Every picture or page in `content`. Raises JobError: what the readers raise, or that a limit was passed."""
-    return _pages(content, {"do": "take in", "name": name})
-
-
-def _pages(content: bytes, note: dict[str, Any]) -> list[ArtRead]:
-    with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
-        (Path(folder) / "art").write_bytes(content)
-        notes = _in_child(Path(folder), note, form_of(content))["pages"]
-        return [
-            ArtRead(
-                note["form"],
-                note["page"],
-                _written(folder, f"page-{number}") or content,
-                (Path(folder) / f"picture-{number}.png").read_bytes(),
-                (Path(folder) / f"thumb-{number}.png").read_bytes(),
-                _written(folder, f"vectors-{number}"),
-                note["width_px"],
-                note["height_px"],
-                tuple(note["natural_mm"]) if note["natural_mm"] else None,
-                note["width_mm"],
-            )
-            for number, note in enumerate(notes)
-        ]
-
-
-def arrange(content: bytes, name: str, arrangement: Arrangement) -> ArtRead:
-    """The one picture or page in `content` turned, mirrored and cropped; a DXF becomes an SVG. Raises JobError."""
-    return _pages(content, {"do": "arrange", "name": name, "arrangement": asdict(arrangement)})[0]
-
-
-def separate(
-    content: bytes, name: str, removals: Mapping[int, str], inks: "Mapping[str, str | ShopInk] | None" = None
-) -> Separated:
-    """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what spots
-    mean: "white", "clear" or an ink of the shop. Raises JobError."""
-    with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
-        (Path(folder) / "art").write_bytes(content)
-        meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in (inks or {}).items()}
-        note = {"do": "separate", "name": name, "removals": {str(key): way for key, way in removals.items()}, "inks": meant}  # fmt: skip
-        said = _in_child(Path(folder), note, form_of(content))
-        return Separated(
-            (Path(folder) / "print.pdf").read_bytes(),
-            (Path(folder) / "picture-0.png").read_bytes(),
-            (Path(folder) / "areas").read_bytes(),
-            _written(folder, "areas-white"),
-            _written(folder, "areas-clear"),
-            tuple(said["left_out"]),
-        )
-
-
-def _written(folder: str, name: str) -> bytes | None:
-    file = Path(folder) / name
-    return file.read_bytes() if file.exists() else None
-
-
-def _in_child(folder: Path, note: dict[str, Any], form: Form) -> dict[str, Any]:
-    """Run the child on `folder` and return what it says. Raises JobError."""
-    (folder / "note").write_text(json.dumps(note))
-    seconds = PICTURE_SECONDS if form == "picture" else DRAWING_SECONDS
-    child = subprocess.Popen(
-        [sys.executable, "-m", "etiquette.work.art_reader", str(folder), form],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
-        stdin=subprocess.DEVNULL,
-        cwd=folder,
-        start_new_session=True,
-        env={
-            "PATH": os.environ.get("PATH", ""),
-            "PYTHONPATH": os.environ.get("PYTHONPATH", ""),
-            "OPENBLAS_NUM_THREADS": "1",
-            "HOME": str(folder),
-        },
-    )
-    try:
-        _watch(child, note["name"], seconds, PICTURE_BYTES if form == "picture" else DRAWING_BYTES)
-    finally:
-        _end_group(child)
-    out = child.stdout.read() if child.stdout else b""
-    if child.returncode not in (0, 1) or not out:
-        raise JobError(
-            "The file could not be read within the limits set for art.",
-            note["name"],
-            "Save it again from the program it came from, or make it smaller.",
-        )
-    answer: dict[str, Any] = json.loads(out)
-    if "error" in answer:
-        raise JobError(**answer["error"])
-    return answer
-
-
-def _end_group(child: "subprocess.Popen[bytes]") -> None:
-    """End whatever the child started, too."""
-    with contextlib.suppress(ProcessLookupError):
-        os.killpg(child.pid, signal.SIGKILL)
-    child.wait()
-
-
-def _watch(child: "subprocess.Popen[bytes]", name: str, seconds: float, most_bytes: int) -> None:
-    """Wait for `child`; raises JobError when it takes too long or too much memory."""
-    deadline = time.monotonic() + seconds
-    while child.poll() is None:
-        if time.monotonic() > deadline or _memory(child.pid) > most_bytes:
-            raise JobError(
-                "The file takes too long or too much memory to read.",
-                name,
-                "Simplify it, make it smaller, or save it as a plain picture.",
-            )
-        time.sleep(WATCH_SECONDS)
-
-
-def _memory(pid: int) -> int:
-    """Bytes in use by a process and all that it started."""
-    try:
-        own = int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
-        children = Path(f"/proc/{pid}/task/{pid}/children").read_text().split()
-    except (FileNotFoundError, ProcessLookupError, IndexError):
-        return 0
-    return own + sum(_memory(int(child)) for child in children)
-
-
-# --- the child
-
-
-def _limit(form: str) -> None:
-    seconds = int(PICTURE_SECONDS if form == "picture" else DRAWING_SECONDS)
-    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
-    resource.setrlimit(resource.RLIMIT_FSIZE, (2 << 30, 2 << 30))
-    resource.setrlimit(resource.RLIMIT_NOFILE, (256, 256))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    # libraries reserve far more than they use; what is used is watched from outside
-    resource.setrlimit(resource.RLIMIT_AS, (12 << 30, 12 << 30))
-
-
-def _take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+def take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     content, name = (folder / "art").read_bytes(), note["name"]
     form = form_of(content)
     if form == "picture":
@@ -260,7 +75,7 @@ def _take_in_drawing(folder: Path, content: bytes, name: str, form: Form) -> dic
     return _take_in_page(folder, 0, form, page, pdf)
 
 
-def _arrange(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+def arrange(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.arranging import arranged_pdf, arranged_pixels, arranged_svg, drawing_svg, inside_page
     from etiquette.core.artwork.dxf_reader import read_dxf
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page
@@ -345,7 +160,7 @@ def _run(command: list[str], name: str, what: str) -> None:
         raise JobError(what, name, f"Save it again from the program it came from{why}.")
 
 
-def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, without
     from etiquette.core.artwork.spot_inks import ShopInk, part_taken, plate_areas, recolour
@@ -386,28 +201,3 @@ def _separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         left_over = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
     (folder / "areas").write_bytes(write_areas(painted_area(left_over)))
     return {"left_out": left_out}
-
-
-def main() -> int:
-    """The child: read, convert, write, say."""
-    folder, form = Path(sys.argv[1]), sys.argv[2]
-    _limit(form)
-    note = json.loads((folder / "note").read_text())
-    try:
-        ways = {"take in": _take_in, "separate": _separate, "arrange": _arrange}
-        answer = ways[note["do"]](folder, note)
-    except JobError as error:
-        print(json.dumps({"error": {"what": error.what, "where": error.where, "do": error.do}}))
-        return 1
-    except MemoryError:
-        return 2
-    except Exception as error:  # whatever a decoder did: the parent says it in words, and nothing of it stays
-        what = {"what": "The file cannot be read.", "where": note["name"], "do": f"Save it again from the program it came from ({type(error).__name__}: {error})."[:300]}  # fmt: skip
-        print(json.dumps({"error": what}))
-        return 1
-    print(json.dumps(answer))
-    return 0
-
-
-if __name__ == "__main__":
-    raise SystemExit(main())

@@ -1,0 +1,34 @@
+"""Bring the database to this version and, for the demo, fill it; a process of its own, so that the supervisor stays small:
+`python -m etiquette.running.prepare [--demo]`, its database named by ETIQUETTE_DATABASE_URL."""
+
+import sys
+
+from etiquette.core.errors import JobError
+from etiquette.settings import from_environment
+from etiquette.stations.shop import Shop
+
+
+def main() -> int:
+    settings = from_environment()
+    if settings.database_url is None:
+        print("Start Etiquette with ./start: it brings the database along.", file=sys.stderr)
+        return 2
+    shop = Shop.opened(settings, settings.database_url)
+    try:
+        with shop.database.held_alone():
+            shop.database.migrate()
+            shop.blobs.sweep_unfinished()
+            if "--demo" in sys.argv:
+                from etiquette.demo.load import load_demo
+
+                load_demo(shop, with_devices=True)
+    except JobError as error:
+        print(f"{error.what} {error.do}", file=sys.stderr)
+        return 1
+    finally:
+        shop.database.close()
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

@@ -1,0 +1,113 @@
+"""Art from outside, read behind the door: what comes of a file, and the questions a station asks.
+
+The child gets a folder with the file and writes what Etiquette keeps into the same folder: for pictures 8-bit sRGB with
+alpha as PNG; for vector art each page by itself, a picture of it, and its painted paths.
+"""
+
+import tempfile
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from etiquette.core.artwork.arrangement import Arrangement
+from etiquette.core.artwork.forms import Form, form_of
+from etiquette.sandbox.door import Limits, ask
+
+if TYPE_CHECKING:
+    from etiquette.core.artwork.spot_inks import ShopInk
+
+PICTURES = Limits(seconds=60.0, bytes=4 << 30)
+"""200 million pixels of four bytes, the decoder's own copy, and room for one conversion."""
+DRAWINGS = Limits(seconds=20.0, bytes=1800 << 20)
+"""Drawings need far less; those that would never end are counted and refused before."""
+
+
+@dataclass(frozen=True)
+class ArtRead:
+    """One design's worth of art. `content` is the picture as sent or the page by itself; `picture` and `thumb` are PNG;
+    `vectors` the painted paths of vector art (files.vectors), else None; the size in mm when the file says it."""
+
+    form: Form
+    page: int
+    content: bytes
+    picture: bytes
+    thumb: bytes
+    vectors: bytes | None
+    width_px: int
+    height_px: int
+    natural_mm: tuple[float, float] | None
+    width_mm: float | None
+
+
+@dataclass(frozen=True)
+class Separated:
+    """Vector art without its finish lines: the page as PDF, a picture of it as PNG, its painted areas (files.vectors),
+    and the areas of white and clear that its named colours mark."""
+
+    pdf: bytes
+    picture: bytes
+    areas: bytes
+    white: bytes | None = None
+    clear: bytes | None = None
+    left_out: tuple[str, ...] = ()
+    """What was taken out of the file because it must not run or be fetched, in words."""
+
+
+def read_art(content: bytes, name: str) -> list[ArtRead]:
+    """Every picture or page in `content`. Raises JobError: what the readers raise, or that a limit was passed."""
+    return _pages("take in", content, {"name": name})
+
+
+def _pages(job: str, content: bytes, note: dict[str, Any]) -> list[ArtRead]:
+    with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
+        notes = _read(job, Path(folder), content, note)["pages"]
+        return [
+            ArtRead(
+                note["form"],
+                note["page"],
+                _written(folder, f"page-{number}") or content,
+                (Path(folder) / f"picture-{number}.png").read_bytes(),
+                (Path(folder) / f"thumb-{number}.png").read_bytes(),
+                _written(folder, f"vectors-{number}"),
+                note["width_px"],
+                note["height_px"],
+                tuple(note["natural_mm"]) if note["natural_mm"] else None,
+                note["width_mm"],
+            )
+            for number, note in enumerate(notes)
+        ]
+
+
+def arrange(content: bytes, name: str, arrangement: Arrangement) -> ArtRead:
+    """The one picture or page in `content` turned, mirrored and cropped; a DXF becomes an SVG. Raises JobError."""
+    return _pages("arrange", content, {"name": name, "arrangement": asdict(arrangement)})[0]
+
+
+def separate(
+    content: bytes, name: str, removals: Mapping[int, str], inks: "Mapping[str, str | ShopInk] | None" = None
+) -> Separated:
+    """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what spots
+    mean: "white", "clear" or an ink of the shop. Raises JobError."""
+    with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
+        meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in (inks or {}).items()}
+        note = {"name": name, "removals": {str(key): way for key, way in removals.items()}, "inks": meant}  # fmt: skip
+        said = _read("separate", Path(folder), content, note)
+        return Separated(
+            (Path(folder) / "print.pdf").read_bytes(),
+            (Path(folder) / "picture-0.png").read_bytes(),
+            (Path(folder) / "areas").read_bytes(),
+            _written(folder, "areas-white"),
+            _written(folder, "areas-clear"),
+            tuple(said["left_out"]),
+        )
+
+
+def _written(folder: str, name: str) -> bytes | None:
+    file = Path(folder) / name
+    return file.read_bytes() if file.exists() else None
+
+
+def _read(job: str, folder: Path, content: bytes, note: dict[str, Any]) -> dict[str, Any]:
+    (folder / "art").write_bytes(content)
+    return ask(job, folder, note, PICTURES if form_of(content) == "picture" else DRAWINGS, note["name"])

@@ -1,0 +1,150 @@
+"""The door for foreign bytes: a job is done on a folder by a limited child of its own, forked from a warm parent.
+
+The parent is Python's own fork server: it holds the readers' modules and opens no foreign file, so a child is there in
+milliseconds instead of seconds. Whatever a hostile file does to a decoder, it does it in the child, which ends with it.
+"""
+
+import contextlib
+import ctypes
+import importlib
+import json
+import multiprocessing
+import os
+import resource
+import signal
+import threading
+import time
+from collections.abc import Mapping
+from dataclasses import dataclass
+from multiprocessing.context import ForkServerContext, ForkServerProcess
+from pathlib import Path
+from typing import Any
+
+from etiquette.core.errors import JobError
+
+WATCH_SECONDS = 0.01
+MOST_READERS = 2
+"""Children at work at once, of one process: two heavy files fill a small machine's memory, more would kill it."""
+WALL_TIMES = 6.0
+"""How much longer than its processor time a child may take by the clock: on a machine that is busy with other work it waits."""
+JOBS = {
+    "take in": "etiquette.sandbox.reading:take_in",
+    "arrange": "etiquette.sandbox.reading:arrange",
+    "separate": "etiquette.sandbox.reading:separate",
+    "preview": "etiquette.sandbox.drawing:draw_preview",
+    "part": "etiquette.sandbox.drawing:draw_part",
+}
+"""What a child can be asked to do, and where it is written; a job gets its folder and a note, and returns what it says."""
+
+FORK: ForkServerContext = multiprocessing.get_context("forkserver")
+FORK.set_forkserver_preload(["etiquette.sandbox.warm"])
+_PLACES = threading.BoundedSemaphore(MOST_READERS)
+_PR_SET_PDEATHSIG = 1
+_LIBC = ctypes.CDLL(None, use_errno=True)
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a child may use: seconds of processor time, and bytes of memory with all that it starts."""
+
+    seconds: float
+    bytes: int
+
+
+def ask(job: str, folder: Path, note: Mapping[str, Any], limits: Limits, name: str) -> dict[str, Any]:
+    """Let a child do `job` on `folder`, and return what it says. `name`: what the file is called, for sentences.
+
+    Raises JobError: what the job raises, or that a limit was passed.
+    """
+    with _PLACES:
+        child = FORK.Process(target=_live, args=(str(folder), job, dict(note), limits, name))
+        child.start()
+        try:
+            _watch(child, name, limits)
+        finally:
+            _end_group(child)
+    file = folder / "answer.json"
+    if not file.exists():
+        raise JobError(
+            "The file could not be read within the limits set for art.",
+            name,
+            "Save it again from the program it came from, or make it smaller.",
+        )
+    answer: dict[str, Any] = json.loads(file.read_text())
+    if "error" in answer:
+        raise JobError(**answer["error"])
+    return answer
+
+
+def _watch(child: ForkServerProcess, name: str, limits: Limits) -> None:
+    """Wait for `child`; raises JobError when it takes too long or too much memory."""
+    deadline = time.monotonic() + limits.seconds * WALL_TIMES
+    while child.is_alive():
+        if time.monotonic() > deadline or memory_of(child.pid or 0) > limits.bytes:
+            raise JobError(
+                "The file takes too long or too much memory to read.",
+                name,
+                "Simplify it, make it smaller, or save it as a plain picture.",
+            )
+        child.join(WATCH_SECONDS)
+
+
+def _end_group(child: ForkServerProcess) -> None:
+    """End whatever the child started, too."""
+    for end in (os.killpg, os.kill):  # alone as well, should it not have a group of its own yet
+        with contextlib.suppress(ProcessLookupError):
+            end(child.pid or 0, signal.SIGKILL)
+    child.join()
+
+
+def memory_of(pid: int) -> int:
+    """Bytes in use by a process and all that it started."""
+    try:
+        own = int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
+        children = Path(f"/proc/{pid}/task/{pid}/children").read_text().split()
+    except (FileNotFoundError, ProcessLookupError, IndexError):
+        return 0
+    return own + sum(memory_of(int(child)) for child in children)
+
+
+# --- the child
+
+
+def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str) -> None:
+    """The whole life of a child: limits, the job, the answer."""
+    os.setsid()
+    _LIBC.prctl(_PR_SET_PDEATHSIG, signal.SIGKILL, 0, 0, 0)
+    _limit(limits)
+    os.chdir(folder)
+    nothing = os.open(os.devnull, os.O_RDWR)
+    for standard in (0, 1, 2):
+        os.dup2(nothing, standard)
+    os.environ.update(HOME=folder, TMPDIR=folder)
+    answer = _answer(Path(folder), job, note, name)
+    if answer is not None:
+        Path(folder, "answer.new").write_text(json.dumps(answer))
+        os.replace(Path(folder, "answer.new"), Path(folder, "answer.json"))
+
+
+def _answer(folder: Path, job: str, note: dict[str, Any], name: str) -> dict[str, Any] | None:
+    try:
+        module, function = JOBS[job].split(":")
+        said: dict[str, Any] = getattr(importlib.import_module(module), function)(folder, note)
+        return said
+    except JobError as error:
+        return {"error": {"what": error.what, "where": error.where, "do": error.do}}
+    except MemoryError:
+        return None
+    except Exception as error:  # whatever a decoder did: the parent says it in words, and nothing of it stays
+        do = f"Save it again from the program it came from ({type(error).__name__}: {error})."
+        return {"error": {"what": "The file cannot be read.", "where": name, "do": do[:300]}}
+
+
+def _limit(limits: Limits) -> None:
+    seconds = max(1, int(limits.seconds))
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
+    resource.setrlimit(resource.RLIMIT_FSIZE, (2 << 30, 2 << 30))
+    resource.setrlimit(resource.RLIMIT_NOFILE, (256, 256))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    # libraries reserve far more than they use; what is used is watched from outside
+    resource.setrlimit(resource.RLIMIT_AS, (12 << 30, 12 << 30))

@@ -1,0 +1,12 @@
+"""What the children of the door need, imported once by their warm parent. Nothing here opens a file from outside."""
+
+import PIL.Image
+
+import etiquette.core.artwork.pdf_reader
+import etiquette.core.artwork.raster
+import etiquette.core.artwork.svg_reader
+import etiquette.core.printing.previews
+import etiquette.sandbox.drawing
+import etiquette.sandbox.reading  # noqa: F401
+
+PIL.Image.init()  # every decoder, so that a child need not look for them
