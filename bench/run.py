@@ -96,22 +96,22 @@ def hostile_art() -> None:
     """The corpus of damaged and hostile files: the slowest, and the most memory any of them took."""
     sys.path.insert(0, str(ROOT))
     from etiquette.core.errors import JobError
-    from etiquette.work import art_reader
+    from etiquette.sandbox import art, door
     from tests.hostile import hostile
 
-    most, measured = [0], art_reader._memory
+    most, measured = [0], door.memory_of
 
     def watched(pid: int) -> int:
         found = measured(pid)
         most[0] = max(most[0], found)
         return found
 
-    art_reader._memory = watched
+    door.memory_of = watched
     slowest, files, refused = 0.0, hostile(), 0
     for name, content in files:
         start = time.monotonic()
         try:
-            art_reader.read_art(content, name)
+            art.read_art(content, name)
         except JobError:
             refused += 1
         slowest = max(slowest, time.monotonic() - start)

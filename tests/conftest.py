@@ -1,10 +1,12 @@
 """What tests share: a private database server, an empty shop, a running Etiquette with the demo, a browser."""
 
+import contextlib
 import os
 import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -13,11 +15,14 @@ from hypothesis import settings
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
+from etiquette.running.devices import start_devices
 from etiquette.running.mariadb import PrivateMariaDB
-from etiquette.settings import Settings
+from etiquette.settings import Device, Settings, note_devices
 from etiquette.stations.shop import Shop
+from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
 from etiquette.store.models import Base
+from tests.stations.shop_floor import fill_shelf, tell
 
 # the same examples in every check; HYPOTHESIS_PROFILE=wide looks further
 settings.register_profile("check", max_examples=15, derandomize=True, deadline=None)
@@ -30,22 +35,36 @@ CHROMIUM_FLAGS = "--no-sandbox --disable-gpu --disable-background-networking --d
 TESTS = Path(__file__).parent
 FAST = {"core"}
 MARKED = {"browser", "outside"}
+TOGETHER = {
+    "tests/browser/": "the running demo",
+    "tests/running/test_one_instance.py": "the running demo",
+    "tests/work/test_hostile.py": "hostile files",
+}
+"""Tests that share something that takes long to make: they go to one worker, in their order."""
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Mark tests by their folder and by what they use. Those that share the running demo stay on one worker, and in their
-    order; all others go wherever there is room."""
+    """Mark tests by their folder and by what they use."""
     for item in items:
         folder = item.path.relative_to(TESTS).parts[0]
-        names = getattr(item, "fixturenames", ())
         if folder in FAST:
             item.add_marker("fast")
         if folder in MARKED:
             item.add_marker(folder)
-        if "machines" in names:
+        if "machines" in getattr(item, "fixturenames", ()):
             item.add_marker("devices")
-        if "running" in names:
-            item.add_marker(pytest.mark.xdist_group("running"))
+
+
+def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> object:
+    """Every test goes where there is room, but those of TOGETHER, which are begun first. (The groups of xdist's own marker are
+    lost with this version of pytest.)"""
+    from xdist.scheduler import LoadScopeScheduling
+
+    class WithGroups(LoadScopeScheduling):
+        def _split_scope(self, nodeid: str) -> str:
+            return next((name for path, name in TOGETHER.items() if nodeid.startswith(path)), nodeid)
+
+    return WithGroups(config, log)
 
 
 @pytest.fixture(scope="session")
@@ -87,6 +106,28 @@ def _tell(server: PrivateMariaDB, *statements: str) -> list[tuple[object, ...]]:
         for statement in statements:
             cursor.execute(statement)
         return list(cursor.fetchall())
+
+
+@pytest.fixture(scope="session")
+def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Settings, dict[str, Device]]]:
+    """The three simulated devices and the room they share, for all tests of the stations."""
+    settings = Settings(tmp_path_factory.mktemp("room"), None)
+    with contextlib.ExitStack() as stack:
+        devices = start_devices(settings, stack, [], first_port=0)
+        note_devices(settings, devices)
+        yield settings, {device.kind: device for device in devices}
+
+
+@pytest.fixture
+def room(shop: Shop, machines: tuple[Settings, dict[str, Device]]) -> Shop:
+    """A shop with the devices, nothing on the cutter, nothing wrong with it."""
+    settings, devices = machines
+    made = replace(shop, settings=settings, blobs=Blobs(settings.files), devices=devices)
+    made.database.within(fill_shelf)
+    tell(made, "cutter", "unload")
+    tell(made, "cutter", "fault", kind="none")
+    tell(made, "cutter", "wear", mended=True)
+    return made
 
 
 class RunningEtiquette:

@@ -69,9 +69,9 @@ def add_page(
 
 def label_pdf() -> bytes:
     """60 × 40 mm: a red disc of 15 mm radius; inside a form inside a form a kiss line (spot “Kiss cut”) of 17 mm radius
-    and a blue box that stays; a through line in a layer “Die line”; a switched-off layer with a box; a picture."""
+    and a blue box that stays; a through line in a layer “Die cut”; a switched-off layer with a box; a picture."""
     pdf = pikepdf.new()
-    kiss, die, old = spot(pdf, "Kiss cut"), layer(pdf, "Die line"), layer(pdf, "Old prices")
+    kiss, die, old = spot(pdf, "Kiss cut"), layer(pdf, "Die cut"), layer(pdf, "Old prices")
     inner = form(
         pdf,
         f"q /Spot CS 1 SCN 0.25 w {circle(30, 20, 17)} S Q 0 0 1 rg {rect(28, 18, 4, 4)} f",

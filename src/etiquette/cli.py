@@ -4,6 +4,7 @@ Everything heavy is imported inside its command: importing it all costs seconds.
 """
 
 import json
+import re
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -58,23 +59,25 @@ def contour(
     offset_mm: Annotated[float, typer.Option(help="Distance of the line from the art: + outside, − inside.")] = 2.0,
     min_area_mm2: Annotated[float, typer.Option(help="Specks under this area are left out.")] = 4.0,
     holes: Annotated[str, typer.Option(help="keep or fill.")] = "fill",
-    outermost: Annotated[bool, typer.Option("--outermost", help="Only the outermost line of each island.")] = False,
+    follow: Annotated[str, typer.Option(help="edge, hull, box, ellipse, or page: the whole picture or page.")] = "edge",
     merge_mm: Annotated[float, typer.Option(help="Islands nearer than this become one.")] = 0.0,
     corner_mm: Annotated[float, typer.Option(help="Round corners to this radius.")] = 0.0,
     area: Annotated[str | None, typer.Option(help="X,Y,W,H in mm from the top left: work in this part only.")] = None,
     tolerance_mm: Annotated[float, typer.Option(help="How closely the line follows the edge.")] = 0.05,
     kind: Annotated[str, typer.Option(help="Kind of finish line.")] = "kiss",
 ) -> None:
-    """Find a finish line round the art in a picture."""
+    """Find a finish line round the art in a picture, or round what vector art paints."""
     from dataclasses import asdict
+    from typing import get_args
 
+    from etiquette.core.artwork.forms import form_of
     from etiquette.core.artwork.kinds import KINDS
     from etiquette.core.artwork.raster import read_picture, width_mm_of
-    from etiquette.core.finishing.lines import EdgeSettings, line_from_pixels
+    from etiquette.core.finishing.lines import EdgeSettings, Follow, line_from_pixels
     from etiquette.files.lines_svg import LinesFile, write_lines
 
-    if holes not in ("keep", "fill") or kind not in KINDS:
-        raise typer.BadParameter(f"holes is keep or fill; kind is one of {', '.join(KINDS)}")
+    if holes not in ("keep", "fill") or kind not in KINDS or follow not in get_args(Follow):
+        raise typer.BadParameter(f"holes is keep or fill; kind is one of {', '.join(KINDS)}; follow one of {', '.join(get_args(Follow))}")  # fmt: skip
     if tolerance_mm <= 0 or distance < 0 or min_area_mm2 < 0 or merge_mm < 0 or corner_mm < 0:
         raise typer.BadParameter("tolerance must be above 0; distance, min-area, merge and corner cannot be negative")
     part = None
@@ -87,15 +90,44 @@ def contour(
         if len(numbers) != 4:
             raise typer.BadParameter("--area takes X,Y,W,H in mm")
         part = (numbers[0], numbers[1], numbers[2], numbers[3])
-    picture = read_picture(_read(art), str(art))
-    width = width_mm_of(picture, width_mm, dpi)
     settings = EdgeSettings(
-        kind, ground, distance, offset_mm, min_area_mm2, holes, outermost, merge_mm, corner_mm, tolerance_mm, area=part
+        kind, ground, distance, offset_mm, min_area_mm2, holes, merge_mm, corner_mm, tolerance_mm, follow, area=part
     )  # type: ignore[arg-type]
-    lines, report = line_from_pixels(picture, width, settings)
-    height = width * picture.height_px / picture.width_px
+    content = _read(art)
+    if form_of(content) == "picture":
+        picture = read_picture(content, str(art))
+        width = width_mm_of(picture, width_mm, dpi)
+        lines, report = line_from_pixels(picture, width, settings)
+        height = width * picture.height_px / picture.width_px
+    else:
+        lines, report, width, height = _round_vectors(content, str(art), width_mm, settings)
     _write(out, write_lines(LinesFile(lines, width, height)))
     _say({"out": str(out), "width_mm": round(width, 4), "height_mm": round(height, 4), **asdict(report)})
+
+
+def _round_vectors(content: bytes, name: str, width_mm: float | None, settings: Any) -> tuple[Any, Any, float, float]:
+    """Lines round what vector art paints (its first page; paths that line rules catch are no art), their report, and the
+    size of the art."""
+    from shapely import affinity
+
+    from etiquette.core.artwork.line_rules import sort_paths
+    from etiquette.core.finishing.lines import line_from_areas, line_round_page
+    from etiquette.files.vectors import read_areas, read_vectors
+    from etiquette.sandbox.art import read_art, separate
+
+    page = read_art(content, name)[0]
+    own_width, own_height = page.natural_mm or (0.0, 0.0)
+    if width_mm is None and page.width_mm is None:
+        raise JobError("The file does not say how large it is.", name, "Give --width-mm.")
+    width = width_mm or own_width
+    height = width * own_height / own_width
+    if settings.follow == "page":
+        return *line_round_page(width, height, settings), width, height
+    caught = sort_paths(read_vectors(page.vectors or b"").paths).caught
+    separated = separate(page.content, name, {one.path.number: one.removal for one in caught})
+    scale = width / own_width
+    areas = [affinity.scale(area, scale, scale, origin=(0, 0)) for area in read_areas(separated.areas)]
+    return *line_from_areas(areas, settings), width, height
 
 
 @app.command()
@@ -221,7 +253,7 @@ def cut(
     lines: Path,
     out: Out,
     device: Annotated[
-        str, typer.Option(help="Device profile: knife, fine-knife, arc-knife, two-tool-table, laser or label-finisher.")
+        str, typer.Option(help="Device profile: knife, fine-knife, arc-knife, two-tool-table, laser or web-cutter.")
     ],
     tools: Annotated[Path | None, typer.Option(help="Tool cards by kind, JSON.")] = None,
     fit: Annotated[Path | None, typer.Option(help="A FIT.json: bend the cut to the sheet.")] = None,
@@ -230,11 +262,17 @@ def cut(
     ] = None,
     mark_mm: Annotated[float, typer.Option(min=0.5, max=50, help="Diameter of the marks that are drawn.")] = 6.0,
     kinds: Annotated[str | None, typer.Option(help="Only these kinds of line, with commas between.")] = None,
+    stroke_mm: Annotated[
+        float | None, typer.Option(min=0.0001, max=10, help="Width of the lines in a drawing.")
+    ] = None,
+    colour: Annotated[str | None, typer.Option(help="One colour for all lines of a drawing, #rrggbb.")] = None,
+    inset_mm: Annotated[float | None, typer.Option(min=0, max=10, help="Draw closed lines so far inside.")] = None,
 ) -> None:
     """Turn finish lines into data for a cutter."""
     from etiquette.core.artwork.kinds import KINDS
+    from etiquette.core.cutting.insets import inset
     from etiquette.core.cutting.motion import plan_motion
-    from etiquette.core.cutting.profiles import profile_named
+    from etiquette.core.cutting.profiles import profile_named, styled
     from etiquette.core.cutting.writers import WRITERS
     from etiquette.core.marking.marks import MarkRecipe, mark_paths
     from etiquette.files.contracts import FitFile, MarksFile, parse_file
@@ -246,7 +284,9 @@ def cut(
         raise typer.BadParameter(f"{', '.join(unknown)}: the kinds are {', '.join(KINDS)}")
     if out.suffix not in WRITERS:
         raise typer.BadParameter(f"the result is one of {', '.join(WRITERS)}")
-    profile = profile_named(device)
+    if colour is not None and not re.fullmatch(r"#[0-9a-f]{6}", colour):
+        raise typer.BadParameter("the colour is written #rrggbb, in small letters")
+    profile = styled(profile_named(device), stroke_mm, colour, inset_mm)
     cards = read_tools(_read(tools), str(tools)) if tools else {}
     given = read_lines(_read(lines), str(lines))
     carry = parse_file(FitFile, _read(fit), str(fit)).transform.to_transform() if fit else (lambda points: points)
@@ -262,7 +302,7 @@ def cut(
         places = [mark.nominal for mark in parse_file(MarksFile, _read(marks), str(marks)).marks]
         recipe = MarkRecipe(size_mm=mark_mm)
         drawn = [path.mapped(carry) for x, y in places for path in mark_paths(recipe, x, y, (1, 1))]
-    motion = plan_motion(chosen, profile, cards, carry)
+    motion = plan_motion(inset(chosen, profile.style.inset_mm), profile, cards, carry)
     _write(out, WRITERS[out.suffix](motion, profile, cards, drawn))
     _say(
         {

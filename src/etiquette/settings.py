@@ -1,10 +1,13 @@
 """Where this installation keeps its things: read once from the environment."""
 
+import hashlib
 import json
 import os
+import tempfile
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
+LONGEST_TMP = 70
 ROOT = Path(__file__).resolve().parents[2]
 
 
@@ -28,8 +31,12 @@ class Settings:
 
     @property
     def tmp(self) -> Path:
-        """What is needed for a moment; swept at every start."""
-        return self.data / "tmp"
+        """What is needed for a moment; swept at every start. Sockets lie in it, whose paths may not be long: of a deep data
+        directory it is a folder of its own elsewhere."""
+        inside = self.data / "tmp"
+        if len(str(inside)) <= LONGEST_TMP:
+            return inside
+        return Path(tempfile.gettempdir()) / f"etiquette-{hashlib.sha256(str(self.data).encode()).hexdigest()[:12]}"
 
     @property
     def built_front(self) -> Path:

@@ -242,15 +242,25 @@ def _cut_the_sheet(page: Page, running: RunningEtiquette, end: str) -> None:
     expect(page.get_by_text(f"loaded {end} first")).to_be_visible()
     if end == "head":  # one piece first, a look at it, then the rest
         page.keyboard.press("o")
+        begun, change = (
+            page.get_by_role("button", name="Go on with the rest"),
+            page.get_by_role("status", name="Change of tool"),
+        )
+        expect(begun.or_(change)).to_be_visible(timeout=TASK_MS)
+        if change.is_visible():  # whatever was cut before has left another tool in
+            page.get_by_role("button", name=re.compile("^The .* is in$")).click()
         expect(page.get_by_role("button", name="Go on with the rest")).to_be_visible(timeout=TASK_MS)
         expect(page.get_by_role("listitem").filter(has_text="kiss · 1 of")).to_be_visible()
     cut, change = page.get_by_role("status", name="Cut", exact=True), page.get_by_role("status", name="Change of tool")
-    for _ in range(5):  # the sheet may need several tools; each is put in and said to be in
-        page.keyboard.press("Enter")
-        expect(change).to_have_count(0)
+    page.keyboard.press("Enter")
+    for _ in range(
+        5
+    ):  # the sheet may need several tools; each is put in and said to be in, by a button and not by a key
         expect(cut.or_(change)).to_be_visible(timeout=TASK_MS)
         if cut.is_visible():
             break
+        page.get_by_role("button", name=re.compile("^The .* is in$")).click()
+        expect(change).to_have_count(0)
     expect(cut).to_contain_text("worst miss")
     page.get_by_role("button", name="Show what moved").click()
     for piece in (2, 3):

@@ -25,17 +25,24 @@ class Api:
         answer.raise_for_status()
         return answer.json()
 
-    def done(self, way: str, path: str) -> None:
-        task = self.ask(way, path)["task_id"]
+    def done(self, way: str, path: str, **more: Any) -> None:
+        task = self.ask(way, path, **more)["task_id"]
         wait_until(lambda: self.ask("GET", f"/tasks/{task}")["state"] == "done", 90)
+
+    def put_in(self, tool: str) -> None:
+        """Say on the Shelf what is in the cutter's holder."""
+        cutter = self.ask("GET", "/shelf")["cutter"][0]
+        changes = {"version": cutter["version"], "changes": {"holder": tool}}
+        self.ask("POST", f"/shelf/cutter/{cutter['id']}", json=changes)
 
     def filmed(self, run: int) -> dict[str, Any]:
         """A sheet of the run, printed and with its film on."""
         self.done("PUT", f"/print/{run}/plate")
         self.ask("POST", f"/print/{run}/roll")
-        plate = self.ask("GET", f"/print/{run}")["plates"][0]["id"]
+        shown = self.ask("GET", f"/print/{run}")
+        plate, revision = shown["plates"][0]["id"], shown["settings"]["revision"]
         before = {one["id"] for one in self.ask("GET", "/sheets")}
-        self.done("POST", f"/plates/{plate}/send")
+        self.done("POST", f"/plates/{plate}/send", json={"revision": revision, "key": f"sheet of {run}"})
         (sheet,) = [one for one in self.ask("GET", "/sheets") if one["id"] not in before]
         self.done("POST", f"/sheets/{sheet['id']}/film?anyway=true")
         return dict(sheet)
@@ -52,6 +59,7 @@ def sheets(running: RunningEtiquette, api: Api) -> list[dict[str, Any]]:
     for sheet in api.ask("GET", "/sheets"):
         if sheet["state"] == "laminated":
             api.ask("POST", f"/bench/{sheet['id']}/load", json={"end": "head"})
+    api.put_in("45° blade")
     made = []
     for name in ("First on the mat", "Second on the mat"):
         run = new_run(running, name, {"Spark decal": 6})
@@ -100,7 +108,8 @@ def test_sheets_on_one_mat_are_cut_one_after_the_other(
         assert shown["sheet"]["state"] == "cut" and shown["report"]["cut"]["worst_mm"] <= 0.3
 
 
-def test_a_knife_card_is_cut_read_by_camera_and_set(page_on: Page, running: RunningEtiquette) -> None:
+def test_a_knife_card_is_cut_read_by_camera_and_set(page_on: Page, running: RunningEtiquette, api: Api) -> None:
+    api.put_in("45° blade")
     page_on.keyboard.press("6")
     page_on.get_by_role("button", name="Knife offset").click()
     page_on.get_by_role("button", name="Cut this card").click()

@@ -12,7 +12,7 @@ from etiquette.core.aligning.film import READER_NOISE_MM
 from etiquette.core.aligning.fitting import ReadMark, fit_marks
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import ModelName, estimate
-from etiquette.core.aligning.reading import STRETCH_MM, find_frame_code, read_marks, reading_order
+from etiquette.core.aligning.reading import ASTRAY_MM, STRETCH_MM, find_frame_code, read_marks, reading_order
 from etiquette.core.aligning.windows import Window, find_code
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
@@ -299,7 +299,9 @@ def test_a_reading_session_finds_code_end_and_marks(
     reading = read_marks(head, seen, plan, recipe)
     for mark in reading.marks:
         if mark.id == missing:
-            assert mark.measured is None and reading.tries[mark.id] == 3
+            assert mark.measured is None
+            # the clear zone of the mark and all within reach of it was looked at, in whole rings of windows
+            assert reading.looked_mm[mark.id] >= recipe.out_mm + ASTRAY_MM and reading.tries[mark.id] > 1
         else:
             truth = head.on_cutter(np.array([mark.nominal]))[0]
             assert mark.measured == pytest.approx(tuple(truth), abs=0.03)

@@ -22,7 +22,11 @@ def window(x: float, y: float, lines: list[tuple[Points, Points]], seed: int = 1
     at = (np.arange(SIDE_PX) + 0.5 - SIDE_PX / 2) * MM_PER_PX
     across, along = np.meshgrid(x + at, y - at)
     dark = np.zeros(across.shape)
+    reach = np.array([across.max() - x, along.max() - y]) + 1.0
     for start, end in lines:
+        low, high = np.minimum(start, end), np.maximum(start, end)
+        if (high < np.array([x, y]) - reach).any() or (low > np.array([x, y]) + reach).any():
+            continue  # it lies nowhere near the window
         way = (np.array(end) - start) / np.hypot(*(np.array(end) - start))
         beside = (across - start[0]) * -way[1] + (along - start[1]) * way[0]
         ahead = (across - start[0]) * way[0] + (along - start[1]) * way[1]

@@ -38,7 +38,7 @@ def test_a_page_is_read_with_forms_spots_layers_and_pictures() -> None:
     assert disc.fill == Ink("#ff0000") and disc.stroke is None
     assert kiss.spots == ("Kiss cut",) and bounds(kiss) == pytest.approx((13, 3, 47, 37), abs=0.01)
     assert blue.fill == Ink("#0000ff") and bounds(blue) == pytest.approx((28, 18, 32, 22), abs=0.01)
-    assert die.layers == ("Die line",) and die.stroke_mm == pytest.approx(0.5 / MM)
+    assert die.layers == ("Die cut",) and die.stroke_mm == pytest.approx(0.5 / MM)
     # the layer that is switched off is named and its box is no art
     assert page.hidden == ("Old prices",)
     (photo,) = page.images
@@ -62,7 +62,9 @@ def test_processing_steps_in_the_file_come_before_any_rule() -> None:
     [
         ("KissCut", "kiss"), ("kiss-cut 2", "kiss"), ("CUT", "through"), ("Stanzlinie", "through"), ("DÉCOUPE", "through"),
         ("Perforación", "perforation"), ("rillen_vorn", "crease"), ("Fold lines", "crease"), ("ritzen", "score"), ("Pen", "pen"),
-        ("PartialCutting", "kiss"), ("dieline", "through"), ("Linea di taglio", "through"),
+        ("PartialCutting", "kiss"), ("dieline", "kiss"), ("Die Lines", "kiss"), ("CutContour", "kiss"), ("contour cuts", "kiss"),
+        ("Linea di taglio", "through"), ("cutlines", "through"), ("Cut Line", "through"), ("die cuts", "through"), ("Creases", "crease"),
+        ("kiss-cut contour", "kiss"), ("through cut contour", "through"),
         ("Shortcuts", None), ("Penguin", None), ("Scored goals", None), ("Audience", None), ("Artwork", None),
     ],
 )  # fmt: skip
@@ -70,6 +72,18 @@ def test_words_of_the_trade_are_whole_words(name: str, kind: str | None) -> None
     line = Path.from_points([(0, 0), (5, 0)], closed=False)
     found = sort_paths([PaintedPath(0, (line,), None, Ink("#000000"), 2.0, layers=(name,))])
     assert [one.kind for one in found.caught] == ([kind] if kind else [])
+
+
+@pytest.mark.parametrize(
+    ("name", "word"),
+    [("Cut contour", "contour"), ("dielines", "contour"), ("Score", "score"), ("Kiss contour", None), ("Cut", None), ("Crease", None)],
+)  # fmt: skip
+def test_words_that_could_mean_two_kinds_are_told_and_go_by_the_customer(name: str, word: str | None) -> None:
+    line = Path.from_points([(0, 0), (5, 0)], closed=False)
+    paths = [PaintedPath(0, (line,), None, Ink("#000000"), 2.0, layers=(name,))]
+    (plain,), (asked,) = sort_paths(paths).caught, sort_paths(paths, meanings={"score": "crease", "contour": "through"}).caught  # fmt: skip
+    assert plain.word == asked.word == word
+    assert asked.kind == {"score": "crease", "contour": "through", None: plain.kind}[word]
 
 
 def test_rules_by_name_colour_and_width_in_their_order() -> None:

@@ -15,8 +15,9 @@ from svgelements import SVG
 from svgelements import Path as SvgPath
 
 from etiquette.core.artwork.raster import Picture
+from etiquette.core.cutting.insets import inset
 from etiquette.core.cutting.motion import plan_motion
-from etiquette.core.cutting.profiles import PROFILES, ToolCard
+from etiquette.core.cutting.profiles import PROFILES, ToolCard, styled
 from etiquette.core.cutting.writers import WRITERS
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.curve_fitting import fit_ring
@@ -118,8 +119,8 @@ def test_svg_is_read_back() -> None:
 
 
 ARCS = PROFILES["arc-knife"]
-LASER = PROFILES["laser"]
-FINISHER = PROFILES["label-finisher"]
+LASER = styled(PROFILES["laser"], stroke_mm=0.003 * 25.4 / 72, colour="#ff0000")
+WEB = styled(PROFILES["web-cutter"], stroke_mm=0.1, inset_mm=0.3)
 DISC = [Curve.from_points([(3, 3), (9, 3), (9, 9), (3, 9)])]
 
 
@@ -206,12 +207,16 @@ def test_a_laser_gets_hairlines_in_pure_red_and_marks_in_pure_black(tmp_path: Pa
     assert order[0] == "f*" and set(order[1:]) == {"S"}  # the marks lie under the cuts
 
 
-def test_a_label_finisher_gets_the_mark_above_the_outline() -> None:
-    """Outline of 0.1 mm without a fill, the mark painted last (common practice, no published source)."""
+def test_a_web_cutter_gets_the_mark_above_an_outline_inside_the_art() -> None:
+    """Outline of 0.1 mm without a fill, slightly inside the art, the mark painted last (common practice, no published source);
+    by hand: a square of 20 mm drawn 0.3 mm inside itself has sides of 19.4 mm."""
     from lxml import etree
 
-    made = plan_motion(LINES[:1], FINISHER, {})
-    root = etree.fromstring(str(WRITERS[".svg"](made, FINISHER, {}, DISC)).encode())  # type: ignore[arg-type]
+    square = [FinishLine("kiss", Curve.from_points([(0, 0), (20, 0), (20, 20), (0, 20)]))]
+    (smaller,) = inset(square, WEB.style.inset_mm)
+    assert plan_motion([smaller], WEB, {"kiss": ToolCard(overcut_mm=0)}).cut_mm == pytest.approx(4 * 19.4, abs=1e-3)
+    made = plan_motion(LINES[:1], WEB, {})
+    root = etree.fromstring(str(WRITERS[".svg"](made, WEB, {}, DISC)).encode())  # type: ignore[arg-type]
     outline, marks = list(root)
     assert (outline.get("id"), outline.get("fill"), outline.get("stroke-width")) == ("through", "none", "0.1")
     assert marks.get("id") == "marks" and marks[0].get("stroke") == "none"

@@ -22,15 +22,6 @@ from tests.outside.test_files import redrawn
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
 
 
-@pytest.fixture
-def ready(room: Shop) -> tuple[Shop, int]:
-    """A sheet that is read and may be cut."""
-    sheet = on_shelf(room)
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
-    return room, sheet
-
-
 def cuts_made(shop: Shop, name: str | None = None) -> float:
     """Millimetres cut of the sheet on the cutter, or of one on the shelf."""
     if name is not None:
@@ -321,18 +312,18 @@ def test_two_cut_files_a_frame_are_named_by_its_code(room: Shop) -> None:
     )  # the pivot's way differs
 
 
-def test_cut_files_for_a_laser_and_a_finisher_carry_the_marks(room: Shop) -> None:
-    """Read by svgelements: hairlines of pure red and the marks in black; tail first is half a turn of head first."""
+def test_cut_files_for_a_laser_and_a_web_cutter_carry_the_marks(room: Shop) -> None:
+    """Read by svgelements: lines in the colour of their kind and the marks in black; tail first is half a turn of head first."""
     plate = sheet_of(room, on_shelf(room)).plate
     marks = len(plate.summary["plan"]["marks"])
     boxes = []
     for name in cut_files.write_cut_files(room, plate, "laser svg"):
         shapes = [one for one in svgelements.SVG.parse(cut_files.cut_file(room, name)).elements() if isinstance(one, svgelements.Path)]  # fmt: skip
-        red = [one for one in shapes if one.stroke == "red"]
+        blue = [one for one in shapes if one.stroke == "blue"]
         (black,) = [one for one in shapes if one.fill == "black"]
-        assert len(red) == 30 and len(list(black.as_subpaths())) == marks
-        assert np.ptp([one.bbox()[2] - one.bbox()[0] for one in red]) < 0.2  # the outlines themselves, no knife's way
-        boxes.append(np.array([one.bbox() for one in red]))
+        assert len(blue) == 30 and len(list(black.as_subpaths())) == marks
+        assert np.ptp([one.bbox()[2] - one.bbox()[0] for one in blue]) < 0.2  # the outlines themselves, no knife's way
+        boxes.append(np.array([one.bbox() for one in blue]))
     middles = [(box[:, :2] + box[:, 2:]) / 2 for box in boxes]
     spread = [np.sort(middle - middle.mean(axis=0), axis=0) for middle in middles]
     assert np.abs(spread[0] + spread[1][::-1]).max() < 0.1  # in px of 1/96 in

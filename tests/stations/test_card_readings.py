@@ -24,14 +24,14 @@ def test_a_reading_sets_the_tool_or_the_cutter_and_is_kept(shop: Shop) -> None:
     shop.database.within(lambda session: card_readings.enter(session, "print-to-cut", 1, 1, "kiss", rims))
     shop.database.within(lambda session: card_readings.enter(session, "print-to-cut", 1, 2, "kiss", rims))  # adds up
     white, clear = (shop.database.within(lambda session, n=n: cards_of(session, 1, n)) for n in (1, 2))
-    assert white["kiss"].force_gf == 70 and clear["kiss"].force_gf == 70  # 70 was read, and is usual
+    assert white["kiss"].force_gf == 70 and clear["kiss"].force_gf == 50  # 70 was read, 50 is what a card begins with
     assert setting_of(shop.database.within(lambda session: session.get_one(Cutter, 1))).sensor_mm == pytest.approx(
         (-0.6, 0)
     )
     heavier = {**force, "lifts": 8.0}
     shop.database.within(lambda session: card_readings.enter(session, "force", 1, 1, "kiss", heavier))
     white, clear = (shop.database.within(lambda session, n=n: cards_of(session, 1, n)) for n in (1, 2))
-    assert white["kiss"].force_gf == 110 and clear["kiss"].force_gf == 70  # of this stock only
+    assert white["kiss"].force_gf == 110 and clear["kiss"].force_gf == 50  # of this stock only
     words = [one.words for one in shop.database.within(card_readings.history)]
     assert len(words) == 4 and "110 gf" in words[0]
     with pytest.raises(JobError):

@@ -161,7 +161,7 @@ def pages(count: int, size: tuple[float, float] = (30, 20), radius: float = 5) -
 
 
 def test_colour_and_clear_are_paired_by_name_page_by_page(shop: Shop) -> None:
-    together = [ArtFile("jar_clear.pdf", pages(2, radius=3)), ArtFile("Jar_colour.pdf", pages(2)), ArtFile("other.pdf", pages(1))]  # fmt: skip
+    together = [ArtFile("jar_clear.pdf", lambda held=pages(2, radius=3): held), ArtFile("Jar_colour.pdf", lambda held=pages(2): held), ArtFile("other.pdf", lambda held=pages(1): held)]  # fmt: skip
     ids = taking_in.take_in_together(shop, together, None)
     assert len(ids) == 3
     for design in ids[:2]:
@@ -179,7 +179,9 @@ def test_colour_and_clear_are_paired_by_name_page_by_page(shop: Shop) -> None:
 )  # fmt: skip
 def test_unequal_pages_are_refused_with_the_reason_and_nothing_is_kept(shop: Shop, clear: bytes, reason: str) -> None:
     with pytest.raises(JobError, match=reason):
-        taking_in.take_in_together(shop, [ArtFile("jar.pdf", pages(2)), ArtFile("jar-clear.pdf", clear)], None)
+        taking_in.take_in_together(
+            shop, [ArtFile("jar.pdf", lambda held=pages(2): held), ArtFile("jar-clear.pdf", lambda: clear)], None
+        )
     assert shop.database.within(lambda session: designs.all_designs(session)) == []
 
 
@@ -211,13 +213,13 @@ def test_what_a_customer_means_by_score_is_asked_once(shop: Shop) -> None:
     foundry, ferry = job("Bell foundry"), job("River ferry")
     one, two, other = (taking_in.take_in(shop, SCORED, "box.svg", number)[0] for number in (foundry, foundry, ferry))
     made, summary = found(shop, one)
-    assert [line.kind for line in made] == ["score"] and summary["caught"]["asks_score"]
-    assert state(shop, one).score_means is None
-    shop.database.within(lambda session: designs.keep_score(session, one, "crease"))
+    assert [line.kind for line in made] == ["score"] and summary["caught"]["asks"] == ["score"]
+    assert state(shop, one).meanings == {}
+    shop.database.within(lambda session: designs.keep_meaning(session, one, "score", "crease"))
     for design in (one, two):
         made, summary = found(shop, design)
-        assert [line.kind for line in made] == ["crease"] and state(shop, design).score_means == "crease"
-    assert state(shop, other).score_means is None and found(shop, other)[0][0].kind == "score"
+        assert [line.kind for line in made] == ["crease"] and state(shop, design).meanings == {"score": "crease"}
+    assert state(shop, other).meanings == {} and found(shop, other)[0][0].kind == "score"
 
 
 def test_a_gap_is_closed_a_double_taken_out_and_a_line_moved(shop: Shop) -> None:

@@ -6,10 +6,11 @@ from pathlib import Path
 import pytest
 
 from etiquette.core.errors import DiskFull, JobError
+from etiquette.core.planning import framing
 from etiquette.demo.art import art_file
 from etiquette.sandbox.art import read_art
 from etiquette.sandbox.door import Limits
-from etiquette.stations import bench, nesting, printing, runs, shelf, taking_in
+from etiquette.stations import bench, printing, runs, shelf, taking_in
 from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
@@ -170,13 +171,13 @@ def test_a_nested_run_has_figures_that_add_up(shop: Shop, stocked: int) -> None:
 def test_a_run_changed_while_it_was_nested_is_not_overwritten(
     shop: Shop, stocked: int, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    nest = nesting.nest_in_frames
+    nest = framing.nest_in_frames
 
     def meanwhile(*arguments: object) -> object:
         shop.database.within(lambda session: runs.change(session, stocked, None, "gap", {"gap_mm": 7}))
         return nest(*arguments)  # type: ignore[arg-type]
 
-    monkeypatch.setattr(nesting, "nest_in_frames", meanwhile)
+    monkeypatch.setattr(framing, "nest_in_frames", meanwhile)
     task = run_task(shop, "nest", run_id=stocked, steps=1)
     assert task.state == "failed" and task.problem and "changed while" in task.problem["what"]
 

@@ -2,6 +2,7 @@
 
 import re
 from concurrent.futures import ThreadPoolExecutor
+from functools import cache
 
 import pytest
 
@@ -11,7 +12,17 @@ from etiquette.sandbox import art
 from etiquette.sandbox.door import Limits
 from tests.hostile import hostile
 
-FILES = dict(hostile())
+
+@cache
+def every() -> list[tuple[str, bytes]]:
+    """Made once, and not before a test wants one: it takes seconds."""
+    return hostile()
+
+
+def files() -> dict[str, bytes]:
+    return dict(every())
+
+
 STILL_GOOD = {
     "bomb of 196 million pixels.png", "jpeg called png.png", "profile of nonsense.png", "script and launch.pdf", "script.svg",
     "picture outside.svg", "picture of a file.svg", "style outside.svg", "entities outside.svg", "operators 9 9 l S.pdf",
@@ -52,16 +63,16 @@ def read() -> dict[str, JobError | int]:
 
     def one(name: str) -> JobError | int:
         try:
-            return len(art.read_art(FILES[name], name))
+            return len(art.read_art(files()[name], name))
         except JobError as error:
             return error
 
     with ThreadPoolExecutor(2) as two:
-        return dict(zip(FILES, two.map(one, FILES), strict=True))
+        return dict(zip(files(), two.map(one, files()), strict=True))
 
 
 def test_there_are_more_than_a_hundred_files() -> None:
-    assert len(FILES) >= 100 and len(FILES) == len(hostile())  # no two have one name
+    assert len(files()) >= 100 and len(files()) == len(every())  # no two have one name
 
 
 def test_each_ends_in_a_sentence_or_a_design(read: dict[str, JobError | int]) -> None:
@@ -87,7 +98,7 @@ def test_what_is_still_good_is_taken_in(read: dict[str, JobError | int], name: s
 
 @pytest.mark.parametrize("name", ["picture outside.svg", "picture of a file.svg", "style outside.svg", "script.svg", "page inside.svg", "entities outside.svg"])  # fmt: skip
 def test_nothing_outside_the_file_is_left_in_it(name: str) -> None:
-    content = SvgArt(FILES[name], name).content()
+    content = SvgArt(files()[name], name).content()
     for reference in (b"127.0.0.1", b"passwd", b"file:", b"<script", b"onload", b"foreignObject", b"@import"):
         assert reference not in content, (name, reference)
 
@@ -96,7 +107,7 @@ def test_a_child_that_takes_too_long_or_too_much_is_ended(monkeypatch: pytest.Mo
     name = "bomb of 196 million pixels.png"
     monkeypatch.setattr(art, "PICTURES", Limits(seconds=0.02, bytes=8 << 30))
     with pytest.raises(JobError, match="takes too long"):
-        art.read_art(FILES[name], name)
+        art.read_art(files()[name], name)
     monkeypatch.setattr(art, "PICTURES", Limits(seconds=600, bytes=100 << 20))
     with pytest.raises(JobError, match="too much memory"):
-        art.read_art(FILES[name], name)
+        art.read_art(files()[name], name)

@@ -58,6 +58,8 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   const count = useMutation({ mutationFn: (good: number) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/count", { ...path, body: { good } })), onSuccess: keep, onError: sayProblem });
   const settle = useMutation({ mutationFn: (how: "cut" | "again" | "spoiled") => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/doubt", { ...path, body: { how } })), onSuccess: keep, onError: sayProblem });
   const navigate = useNavigate();
+  /** What of the sheet was asked for, so that it is still meant when the tool is in. */
+  const [wish, setWish] = useState<Partial<Schemas["CutAsked"]>>({});
   const [jogged, setJogged] = useState<string | null>(null);
   const [picked, setPicked] = useState<Set<number>>(new Set());
   const markSpoiled = useMutation({ mutationFn: (spoiled: number[]) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/spoiled", { ...path, body: { spoiled } })), onSuccess: keep, onError: sayProblem });
@@ -66,6 +68,8 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   const reading = useTask(`reading ${id}`, refresh);
   const cutting = useTask(`cutting ${id}`, (result) => {
     if (result.state === "part") toast.success("Cut. Look at it, then cut the rest.");
+    // what it waits for now, before the sheet is asked for again: an answered question must not stand there for a moment more
+    queries.setQueryData<BenchShown>(key, (held) => held && { ...held, waits_for: result.state === "tool" ? String(result.waits_for) : "" });
     setPicked(new Set());
     refresh();
   }, refresh);
@@ -90,6 +94,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   };
   const cut = (more: Partial<Schemas["CutAsked"]> = {}) => {
     if (state !== "read" || bench?.reading?.fit.verdict === "stop" || cutting.progress || bench?.doubtful || (bench?.waits_for && !more.ready)) return;
+    setWish(more);
     void cutting.start("Sending the cut", () => told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, ...more } })));
   };
   const hold = () => {
@@ -160,7 +165,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
           {bench.waits_for && state === "read" && !cutting.progress && (
             <>
               <p role="status" aria-label="Change of tool" className="rounded-[6px] border-2 border-check bg-[#fbf3df] p-3 text-[18px] font-semibold">Put in the {bench.waits_for}</p>
-              <Action main tall onClick={() => cut({ ready: bench.waits_for })} disabled={bench.doubtful > 0}>The {bench.waits_for} is in</Action>
+              <Action main tall onClick={() => cut({ ...wish, ready: bench.waits_for })} disabled={bench.doubtful > 0}>The {bench.waits_for} is in</Action>
             </>
           )}
           {bench.doubtful > 0 && !cutting.progress && <Doubt bench={bench} settle={(how) => settle.mutate(how)} pending={settle.isPending} />}
@@ -225,7 +230,7 @@ function Doubt({ bench, settle, pending }: { bench: BenchShown; settle: (how: "c
   const certain = bench.tools.reduce((sum, step) => sum + step.done, 0);
   return (
     <section aria-label="In doubt" className="rounded-[8px] border-2 border-check bg-[#fbf3df] p-3.5">
-      <p className="text-[18px] leading-6 font-semibold">Broken off. Look at {pieces === 1 ? "the piece" : `the ${pieces} pieces`} marked ◆</p>
+      <p className="text-[18px] leading-6 font-semibold">Broken off. Look at {pieces === 1 ? "the piece" : `the ${pieces} pieces`} in amber</p>
       <p className="mt-1 mb-2.5">
         {certain} lines are cut for certain, {bench.doubtful} {bench.doubtful === 1 ? "was" : "were"} under the knife, {bench.left - bench.doubtful} are untouched. Nothing goes on before you say what you see.
       </p>
@@ -325,12 +330,15 @@ function WhatMoved({ reading, size, jogTo }: { reading: NonNullable<BenchShown["
       </Section>
       <Section title="Marks">
         <Row label={reading.by === "photo" ? "Read from photos" : "Read"}>{found.length} of {marks.length}</Row>
-        <Row label="Second try">{again.length}</Row>
+        {again.length > 0 && <Row label="Looked for farther out">{again.map(({ id }) => id).join(", ")}</Row>}
         {byHand > 0 && <Row label="Pointed at by hand">{byHand}</Row>}
         {jogTo && unsure.map((mark) => (
           <Action key={mark.id} onClick={() => jogTo(mark.id)}>Lead the head to mark {mark.id}</Action>
         ))}
         <Row label="Left over after the fit">{figure(fit.max_mm, 3)} mm</Row>
+        {unsure.filter((mark) => !mark.measured && mark.looked_mm).map((mark) => (
+          <p key={mark.id} className="mt-1.5 text-[12px] text-slate">Mark {mark.id} was not found within {figure(mark.looked_mm ?? 0, 0)} mm of where it should be.</p>
+        ))}
         {fit.reasons.map((reason) => (
           <p key={reason} className="mt-1.5 text-[12px] text-slate">{reason}</p>
         ))}

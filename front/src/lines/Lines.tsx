@@ -84,7 +84,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
     onSuccess: keep,
     onError: failed,
   });
-  const score = useMutation({ mutationFn: (means: "score" | "crease") => shown<"DesignShown">(api.PUT("/api/designs/{design_id}/score", { ...path, body: { means } })), onSuccess: keep, onError: failed });
+  const mean = useMutation({ mutationFn: (body: Schemas["MeaningAsked"]) => shown<"DesignShown">(api.PUT("/api/designs/{design_id}/meaning", { ...path, body })), onSuccess: keep, onError: failed });
   const [refused, setRefused] = useState("");
   const task = useTask(`lines ${id}`, () => { setRefused(""); refresh(); }, () => setRefused(design ? `${design.revision}` : ""));
   const find = () => void task.start("Finding the edge", () => told(api.PUT("/api/designs/{design_id}/lines", path)));
@@ -96,7 +96,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   // a design with a size and no line gets one without being asked; the same state is never asked for twice
   useEffect(() => {
     if (!design || design.lines !== null || design.document.width_mm === null) return;
-    const state = `${design.id} ${design.revision} ${design.score_means}`;
+    const state = `${design.id} ${design.revision} ${JSON.stringify(design.meanings)}`;
     if (asked.current === state) return;
     asked.current = state;
     finder.current();
@@ -266,7 +266,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
           }} />
         )}
         {findings.length > 0 && <ToLookAt findings={findings} looked={looked} look={look} repair={mend} />}
-        {summary?.caught && <CaughtLines design={design} caught={summary.caught} score={(means) => score.mutate(means)} />}
+        {summary?.caught && <CaughtLines design={design} caught={summary.caught} mean={(word, means) => mean.mutate({ word, means })} />}
         {document.more.map((line, index) => (
           <MoreLine key={index} line={line} put={(changes, words) => change(words, { more: document.more.map((other, at) => (at === index ? { ...other, ...changes } : other)) })} remove={() => change("line taken out", { more: document.more.filter((_, at) => at !== index) })} />
         ))}
@@ -290,7 +290,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
         </Section>
         <Section title={document.follow === "none" ? "A line round the art" : `${KIND_WORDS[document.kind]} line`}>
           {document.follow !== "none" && <ChoiceRow label="Kind" value={document.kind} choices={KINDS} why="Kiss leaves the liner whole; through cuts it too." onChange={(value) => change("kind of line", { kind: value })} />}
-          <ChoiceRow label="Follows" value={document.follow} choices={[["edge", "edge of the art"], ["hull", "hull round it"], ["box", "box round it"], ["ellipse", "ellipse round it"], ...(isPicture ? [] : [["none", "lines in the file only"] as ["none", string]])]} why="The line follows the art itself, or a shape round all of it." onChange={(value) => change("what the line follows", { follow: value })} />
+          <ChoiceRow label="Follows" value={document.follow} choices={[["edge", "edge of the art"], ["hull", "hull round it"], ["box", "box round it"], ["ellipse", "ellipse round it"], ["page", isPicture ? "rectangle of the picture" : "rectangle of the page"], ...(isPicture ? [] : [["none", "lines in the file only"] as ["none", string]])]} why="The line follows the art itself, or a shape round all of it." onChange={(value) => change("what the line follows", { follow: value })} />
           {document.follow !== "none" && <>
           {isPicture && <GroundRow design={design} change={change} picking={picking} pick={() => setPicking(!picking)} />}
           {isPicture && <NumberRow label="Ground reaches to" kind="plain" suffix="ΔE" slide={[0, 50]} {...slider("distance")} value={document.distance} step={1} least={0} most={100} why="Colours nearer to the ground than this belong to it." onChange={(value) => change("ground distance", { distance: value })} />}

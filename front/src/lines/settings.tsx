@@ -5,28 +5,38 @@ import { figure, length } from "../ui/units";
 import { KIND_WORDS, KINDS } from "./kinds";
 
 type Design = Schemas["DesignShown"];
+type Kind = Schemas["MeaningAsked"]["means"];
+type Word = Schemas["MeaningAsked"]["word"];
+
+/** Words that customers use for two kinds of line; the first is what is taken until the customer is asked. */
+const MEANINGS: Record<Word, { said: string; asked: string; kinds: [Kind, string][] }> = {
+  score: { said: "Score", asked: "Some customers say score for a crease.", kinds: [["score", "A cut of part depth"], ["crease", "A crease"]] },
+  contour: { said: "Contour cut", asked: "Most customers mean a kiss cut by a contour or a die line, some a cut through the liner.", kinds: [["kiss", "A kiss cut"], ["through", "A through cut"]] },
+};
 
 /** What the line rules made of the file: caught, and what looks like a line but was not. */
-export function CaughtLines({ design, caught, score }: { design: Design; caught: Schemas["CaughtReport"]; score: (means: "score" | "crease") => void }) {
+export function CaughtLines({ design, caught, mean }: { design: Design; caught: Schemas["CaughtReport"]; mean: (word: Word, means: Kind) => void }) {
   const kinds = Object.entries(caught.caught);
   return (
     <Section title="In the file" aside={<Link to="/shelf" className="text-[13px] font-semibold text-pine hover:underline">Line rules</Link>}>
       <Row label="Caught as lines">{kinds.length ? kinds.map(([kind, count]) => `${count} ${kind}`).join(", ") : "none"}</Row>
-      {caught.asks_score && design.score_means === null && (
-        <div role="group" aria-label="What score means" className="my-2 rounded-[6px] border border-check bg-white px-3 py-2">
-          <p className="mb-2">Some customers say score for a crease. What does {design.customer} mean by it? Etiquette remembers.</p>
-          <div className="flex gap-2">
-            {(["crease", "score"] as const).map((means) => (
-              <button key={means} type="button" onClick={() => score(means)} className="h-9 flex-1 rounded-[5px] border border-rule bg-white font-semibold hover:border-slate">
-                {means === "crease" ? "A crease" : "A cut of part depth"}
-              </button>
-            ))}
+      {(caught.asks ?? []).map((word) => {
+        const { said, asked, kinds } = MEANINGS[word];
+        const meant = design.meanings[word];
+        if (meant) return <ChoiceRow key={word} label={`“${said}” of ${design.customer}`} value={meant} choices={kinds} why="What the word means in this customer's files." onChange={(means) => mean(word, means)} />;
+        return (
+          <div key={word} role="group" aria-label={`What ${word} means`} className="my-2 rounded-[6px] border border-check bg-white px-3 py-2">
+            <p className="mb-2">{asked} It is taken for a {kinds[0]?.[0]} now. What does {design.customer} mean? Etiquette remembers.</p>
+            <div className="flex gap-2">
+              {kinds.map(([kind, words]) => (
+                <button key={kind} type="button" onClick={() => mean(word, kind)} className="h-9 flex-1 rounded-[5px] border border-rule bg-white font-semibold hover:border-slate">
+                  {words}
+                </button>
+              ))}
+            </div>
           </div>
-        </div>
-      )}
-      {caught.asks_score && design.score_means !== null && (
-        <ChoiceRow label={`“Score” of ${design.customer}`} value={design.score_means} choices={[["crease", "a crease"], ["score", "a cut of part depth"]]} why="What the word means in this customer's files." onChange={score} />
-      )}
+        );
+      })}
       {caught.left_in && caught.left_in.length > 0 && <p className="mt-1.5 text-check-text">Text or pictures in {caught.left_in.join(", ")} stay in the colour: ask for them as outlines.</p>}
       {caught.why.map((why) => (
         <p key={why} className="mt-1 text-[12px] text-slate">{why}</p>
@@ -76,11 +86,11 @@ export function ToLookAt({ findings, looked, look, repair }: { findings: Finding
   );
 }
 
-type Kind = Design["document"]["kind"];
+type LineKind = Design["document"]["kind"];
 type Edits = Design["document"]["line_edits"];
 
 /** The changes by hand with one more: to the line that is shown as number `shown`, those taken out not counted. */
-export function withEdit(edits: Edits, shown: number, edit: Partial<Omit<Edits[number], "line">> & { kind: Kind | null }): Edits {
+export function withEdit(edits: Edits, shown: number, edit: Partial<Omit<Edits[number], "line">> & { kind: LineKind | null }): Edits {
   const gone = new Set(edits.filter((edit) => edit.kind === null).map((edit) => edit.line));
   let line = 0;
   for (let seen = -1; ; line += 1) {

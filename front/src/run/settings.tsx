@@ -109,14 +109,14 @@ export function LayingSection({ run, change }: { run: Run; change: Change }) {
       {laying === "bed" && (
         <>
           <p className="py-1.5 text-[12px] text-slate" role="status">{run.places.length} places fit on one bed. Each gets one piece, design after design by their counts.</p>
-          <NumberRow label="Place, across" least={5} value={bed.place_across_mm} why="The size of a blank or sheet that lies on the bed." onChange={(value) => set("width of a place", { place_across_mm: Math.max(5, value) })} />
-          <NumberRow label="Place, along" least={5} value={bed.place_along_mm} why="Its size along the feed." onChange={(value) => set("length of a place", { place_along_mm: Math.max(5, value) })} />
-          <NumberRow label="First from the left" least={0} value={bed.first_across_mm} why="From the corner between the marks to the first place." onChange={(value) => set("first place", { first_across_mm: Math.max(0, value) })} />
-          <NumberRow label="First from the head" least={0} value={bed.first_along_mm} why="From the same corner, along the feed." onChange={(value) => set("first place", { first_along_mm: Math.max(0, value) })} />
-          <NumberRow label="Between places, across" least={0} value={bed.gap_across_mm} why="Free between two blanks beside each other." onChange={(value) => set("between places", { gap_across_mm: Math.max(0, value) })} />
-          <NumberRow label="Between places, along" least={0} value={bed.gap_along_mm} why="Free between two rows." onChange={(value) => set("between places", { gap_along_mm: Math.max(0, value) })} />
-          <NumberRow label="Columns" kind="plain" decimals={0} step={1} least={0} most={1000} value={bed.columns ?? 0} why="0 takes as many as fit." onChange={(value) => set("columns", { columns: value >= 1 ? Math.round(value) : null })} />
-          <NumberRow label="Rows" kind="plain" decimals={0} step={1} least={0} most={1000} value={bed.rows ?? 0} why="0 takes as many as fit." onChange={(value) => set("rows", { rows: value >= 1 ? Math.round(value) : null })} />
+          <NumberRow label="Blanks beside each other" kind="plain" decimals={0} step={1} least={0} most={1000} value={bed.columns ?? 0} why="How many lie across the bed; 0 takes as many as fit." onChange={(value) => set("blanks across", { columns: value >= 1 ? Math.round(value) : null })} />
+          <NumberRow label="Rows of blanks" kind="plain" decimals={0} step={1} least={0} most={1000} value={bed.rows ?? 0} why="How many rows lie behind each other; 0 takes as many as fit." onChange={(value) => set("rows of blanks", { rows: value >= 1 ? Math.round(value) : null })} />
+          <NumberRow label="A blank is wide" least={5} value={bed.place_across_mm} why="Measured across the bed." onChange={(value) => set("width of a blank", { place_across_mm: Math.max(5, value) })} />
+          <NumberRow label="and long" least={5} value={bed.place_along_mm} why="Measured away from the near edge." onChange={(value) => set("length of a blank", { place_along_mm: Math.max(5, value) })} />
+          <NumberRow label="Left edge to the first" least={0} value={bed.first_across_mm} why="From the corner between the marks to the first blank." onChange={(value) => set("first blank", { first_across_mm: Math.max(0, value) })} />
+          <NumberRow label="Near edge to the first" least={0} value={bed.first_along_mm} why="From the same corner, away from you." onChange={(value) => set("first blank", { first_along_mm: Math.max(0, value) })} />
+          <NumberRow label="Room beside a blank" least={0} value={bed.gap_across_mm} why="Free between two blanks beside each other." onChange={(value) => set("room beside a blank", { gap_across_mm: Math.max(0, value) })} />
+          <NumberRow label="Room behind a row" least={0} value={bed.gap_along_mm} why="Free between two rows." onChange={(value) => set("room behind a row", { gap_along_mm: Math.max(0, value) })} />
           <ChoiceRow label="Pieces turned" value={String(bed.rotation_deg)} choices={[["0", "not"], ["90", "90°"], ["180", "180°"], ["270", "270°"]]} why="All pieces stand the same way." onChange={(value) => set("turn on the bed", { rotation_deg: Number(value) as 0 | 90 | 180 | 270 })} />
         </>
       )}

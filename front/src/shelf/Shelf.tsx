@@ -61,6 +61,7 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" |
     fields: [
       { name: "reach_across_mm", label: "Reads across", why: "The largest distance of marks across the feed.", kind: "length", decimals: 0 },
       { name: "reach_along_mm", label: "Reads along", why: "The largest distance of marks along the feed.", kind: "length", decimals: 0 },
+      { name: "holder", label: "In its holder", why: "What hands have put in last. Empty: it is asked before the next cut.", kind: "words" },
       { name: "edge_mm", label: "Marks from the edge", why: "It reads no mark whose middle is nearer to the edge of the stock.", kind: "length", decimals: 0 },
       { name: "profile", label: "Takes", why: "Steps of its language.", kind: "choice", choices: [["knife", "HP-GL, steps of 0.025 mm"], ["fine-knife", "HP-GL, steps of 0.01 mm"], ["arc-knife", "HP-GL, curves as arcs"]] },
       { name: "sensor_across_mm", label: "Camera beside the knife, across", why: "Found by a test card; + is to the right.", kind: "length", decimals: 2 },
@@ -73,7 +74,7 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" |
     title: "Tool cards",
     fields: [
       { name: "tool", label: "Tool", why: "What has to be in the holder. Another one than before is a stop.", kind: "words" },
-      { name: "force_gf", label: "Force", why: "About 70 gf suits glossy calendered vinyl. A shape that clings asks for more, a marked liner for less.", kind: "plain", suffix: "gf", decimals: 0 },
+      { name: "force_gf", label: "Force", why: "Found with the test card of this stock: the lightest at which a shape lifts by itself, well below what marks the liner. A new card begins light.", kind: "plain", suffix: "gf", decimals: 0 },
       { name: "speed_mm_s", label: "Speed", why: "Slower in thick stock.", kind: "plain", suffix: "mm/s", decimals: 0 },
       { name: "passes", label: "Passes", why: "How often every line is followed; heavy stock is creased twice.", kind: "plain", decimals: 0 },
       { name: "offset_mm", label: "Knife offset", why: "How far the tip of a drag knife trails its pivot, about 0.25 mm; 0 for a tool that turns by itself.", kind: "length", decimals: 2 },

@@ -11,6 +11,10 @@ class JobError(Exception):
         self.do = do
 
 
+class NotThere(JobError):
+    """What was asked for does not exist."""
+
+
 class DiskFull(JobError):
     """There is no room for a file; nothing was kept of it."""
 

@@ -171,7 +171,7 @@ def _shelf(session: Session) -> None:
             session.add(PrintMode(name=f"{name}, {mode}", stock_id=stock.id, printer_id=printer.id, dpi=720.0, passes=passes, two_way=two_way, m2_per_hour=speed, ink_ml_m2=ink, drying_minutes=drying))  # fmt: skip
     session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
     session.add(
-        Cutter(name="Cutter north", reach_across_mm=1616.0, reach_along_mm=3200.0, speed_mm_s=300.0, holder="45° blade")
+        Cutter(name="Cutter north", reach_across_mm=1600.0, reach_along_mm=3000.0, speed_mm_s=300.0, holder="45° blade")
     )
     for name, more in (
         ("Discs of 6 mm", {}),
@@ -182,7 +182,7 @@ def _shelf(session: Session) -> None:
             "size_mm": 6.0,
             "clear_mm": 3.0,
             "spacing_mm": 400.0,
-            "head_margin_mm": 10.16,
-            "tail_margin_mm": 30.48,
+            "head_margin_mm": 10.0,
+            "tail_margin_mm": 30.0,
         }
         session.add(MarkSet(name=name, **{**values, **more}))  # type: ignore[arg-type]

@@ -50,14 +50,14 @@ class RunMarksFile(Strict):
     place: Literal["work", "stock"] = "work"
     inset_mm: Annotated[float, Field(ge=1, le=1000)] = 15.0
     inset_work_mm: Annotated[float, Field(ge=0, le=500)] = 0.0
-    head_margin_mm: Annotated[float, Field(ge=0, le=500)] = 10.16
-    tail_margin_mm: Annotated[float, Field(ge=0, le=500)] = 30.48
+    head_margin_mm: Annotated[float, Field(ge=0, le=500)] = 10.0
+    tail_margin_mm: Annotated[float, Field(ge=0, le=500)] = 30.0
     code: CodeKind = "data matrix"
 
 
 class RunCutterFile(Strict):
-    reach_across_mm: Annotated[float, Field(gt=0, le=10_000)] = 1616.0
-    reach_along_mm: Annotated[float, Field(gt=0, le=100_000)] = 3200.0
+    reach_across_mm: Annotated[float, Field(gt=0, le=10_000)] = 1600.0
+    reach_along_mm: Annotated[float, Field(gt=0, le=100_000)] = 3000.0
     edge_mm: Annotated[float, Field(ge=0, le=500)] = 0.0
 
 

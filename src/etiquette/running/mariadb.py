@@ -19,18 +19,15 @@ START_PATIENCE_SECONDS = 90.0
 LONGEST_SOCKET = 100
 """A socket's path may be 107 bytes long at most; a data directory that is deeper is reached over loopback."""
 ACCOUNTS = (
-    # The installer's accounts (root without a password on four hosts, nobody on two) go, in directories of former versions
-    # too. mariadb.sys stays: it is locked and defines the view mysql.user.
-    "DELETE FROM mysql.global_priv WHERE User NOT IN ('{user}', 'mariadb.sys');\n"
-    "DELETE FROM mysql.db WHERE User <> '{user}';\n"
+    # Whatever accounts there are go, in directories of former versions too: the installer's (root without a password on four
+    # hosts, nobody on two), and our own with rights it may have had. mariadb.sys stays: it is locked and defines mysql.user.
+    "DELETE FROM mysql.global_priv WHERE User <> 'mariadb.sys';\n"
+    "DELETE FROM mysql.db;\n"
     "DELETE FROM mysql.proxies_priv;\n"
-    "DELETE FROM mysql.global_priv WHERE User = '{user}' AND Host <> '{host}';\n"
-    "DELETE FROM mysql.db WHERE User = '{user}' AND Host <> '{host}';\n"
     "FLUSH PRIVILEGES;\n"
     "DROP DATABASE IF EXISTS test;\n"
     "CREATE DATABASE IF NOT EXISTS {user} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"
-    "CREATE USER IF NOT EXISTS '{user}'@'{host}' IDENTIFIED BY '{password}';\n"
-    "ALTER USER '{user}'@'{host}' IDENTIFIED BY '{password}';\n"
+    "CREATE USER '{user}'@'{host}' IDENTIFIED BY '{password}';\n"
     "GRANT ALL ON `{user}%`.* TO '{user}'@'{host}';\n"
 )
 

@@ -35,7 +35,7 @@ def run(demo: bool, host: str, port: int) -> int:
         print(error, file=sys.stderr)
         return 1
     shutil.rmtree(settings.tmp, ignore_errors=True)  # what a kill left there; the lock says that nobody uses it
-    settings.tmp.mkdir(parents=True)
+    settings.tmp.mkdir(mode=0o700, parents=True)  # not there any more: nobody else can have made it
     os.environ["TMPDIR"] = str(settings.tmp)
     with contextlib.ExitStack() as stack:
         stack.callback(lambda: lock)

@@ -38,6 +38,8 @@ class ArtRead:
     height_px: int
     natural_mm: tuple[float, float] | None
     width_mm: float | None
+    ground_told: bool = True
+    """Whether art can be told from its ground; False for a photograph that fills its frame."""
 
 
 @dataclass(frozen=True)
@@ -74,6 +76,7 @@ def _pages(job: str, content: bytes, note: dict[str, Any]) -> list[ArtRead]:
                 note["height_px"],
                 tuple(note["natural_mm"]) if note["natural_mm"] else None,
                 note["width_mm"],
+                note.get("ground_told", True),
             )
             for number, note in enumerate(notes)
         ]

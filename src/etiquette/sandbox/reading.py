@@ -37,7 +37,8 @@ def _take_in_picture(folder: Path, picture: "Picture") -> dict[str, Any]:
 
     _keep_picture(folder, 0, Image.fromarray(picture.pixels))
     width = round(picture.width_px / picture.dpi * MM_PER_INCH, 4) if picture.dpi else None
-    return _note("picture", 0, (picture.width_px, picture.height_px), None, width)
+    note = _note("picture", 0, (picture.width_px, picture.height_px), None, width)
+    return {**note, "ground_told": _ground_is_told(picture)}
 
 
 def _take_in_pdf(folder: Path, content: bytes, name: str) -> list[dict[str, Any]]:
@@ -102,6 +103,17 @@ def arrange(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         pdf = _svg_to_pdf(folder, art.content(), name)
     (folder / "page-0").write_bytes(made)
     return {"pages": [_take_in_page(folder, 0, form, page, pdf)]}
+
+
+def _ground_is_told(picture: "Picture") -> bool:
+    """Whether art can be told from its ground; a photograph that fills its frame has none."""
+    from etiquette.core.finishing.coverage import find_ground
+
+    try:
+        find_ground(picture, "auto")
+    except JobError:
+        return False
+    return True
 
 
 def _note(form: Form, page: int, size: tuple[int, int], natural: tuple[float, float] | None, width: float | None) -> dict[str, Any]:  # fmt: skip

@@ -2,6 +2,7 @@
 
 import PIL.Image
 
+import etiquette.core.artwork.dxf_reader
 import etiquette.core.artwork.pdf_reader
 import etiquette.core.artwork.raster
 import etiquette.core.artwork.svg_reader

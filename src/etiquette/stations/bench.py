@@ -1,6 +1,6 @@
 """Bench: load the sheet, read its code and marks, fit. Cutting is in cutting.py, counting in counting.py."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any, Literal
 
 import numpy as np
@@ -90,7 +90,7 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             return Outcome({"held": True})
         looks = head.looks
     told_by = {"code": seen.code.payload, "end": seen.code.end, "looks": looks, "by": "photo" if by_photo else "head"}
-    fit, note = fitted(plate, list(reading.marks), reading.tries, told_by)
+    fit, note = fitted(plate, list(reading.marks), reading.tries, told_by, reading.looked_mm)
     if fit.load != seen.code.end:
         raise JobError(
             "The code says one end and the marks say the other.",
@@ -103,7 +103,11 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
 
 
 def fitted(
-    plate: Plate, marks: list[ReadMark], tries: dict[str, int], told_by: dict[str, Any]
+    plate: Plate,
+    marks: list[ReadMark],
+    tries: dict[str, int],
+    told_by: dict[str, Any],
+    looked_mm: Mapping[str, float] = {},
 ) -> tuple[Fit, dict[str, Any]]:
     """The fit of a sheet's marks, and what the screen shows and the cut needs of it, as plain values."""
     noise = PHOTO_NOISE_MM if told_by["by"] == "photo" else HEAD_NOISE_MM
@@ -122,6 +126,7 @@ def fitted(
                 "nominal": list(mark.nominal),
                 "measured": list(mark.measured) if mark.measured else None,
                 "tries": tries[mark.id],
+                "looked_mm": round(looked_mm.get(mark.id, 0.0), 1),
                 "by_hand": mark.noise_mm is not None,
             }
             for mark in marks

@@ -97,7 +97,7 @@ def pieces_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[PieceOnS
         return "doubtful" if piece in doubtful else "due" if piece in left else "cut"
 
     return [
-        PieceOnSheet(piece, names[placed[piece - 1]], outline.round(2).tolist(), state(piece))
+        PieceOnSheet(piece, names[placed[piece - 1]], [(x, y) for x, y in outline.round(2).tolist()], state(piece))
         for piece, outline in sorted(held.outlines.items())
         if piece <= len(placed)
     ]

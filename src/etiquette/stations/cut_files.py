@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
+from etiquette.core.cutting.insets import inset
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import profile_named
 from etiquette.core.cutting.writers import WRITERS
@@ -34,11 +35,11 @@ class Form:
 FORMS = {
     "plt": Form("HP-GL for the cutter of this run", "", ".plt"),
     "table plt": Form("HP-GL for a table with two holders", "two-tool-table", ".plt"),
-    "laser svg": Form("SVG for a laser, hairlines in red", "laser", ".svg"),
-    "laser pdf": Form("PDF for a laser, hairlines in red", "laser", ".pdf"),
+    "laser svg": Form("SVG for a laser, a colour for each kind", "laser", ".svg"),
+    "laser pdf": Form("PDF for a laser, a colour for each kind", "laser", ".pdf"),
     "laser dxf": Form("DXF for a laser, a layer for each kind", "laser", ".dxf"),
-    "finisher svg": Form("SVG for a label finisher, marks on top", "label-finisher", ".svg"),
-    "finisher pdf": Form("PDF for a label finisher, marks on top", "label-finisher", ".pdf"),
+    "web svg": Form("SVG for a web cutter, marks on top", "web-cutter", ".svg"),
+    "web pdf": Form("PDF for a web cutter, marks on top", "web-cutter", ".pdf"),
 }
 
 
@@ -62,7 +63,7 @@ def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
     setting = replace(setting, feed=1.0)  # a machine that fetches its jobs corrects its feed by itself
     if wanted.profile:
         setting = replace(setting, profile=profile_named(wanted.profile))
-    if wanted.ending != ".plt":  # the outline itself: a laser drags no knife, a finisher leads its own
+    if wanted.ending != ".plt":  # the outline itself: a laser drags no knife, a web cutter leads its own
         cards = {kind: replace(card, offset_mm=0.0, overcut_mm=0.0) for kind, card in cards.items()}
     marks = np.array([(mark.x, mark.y) for mark in plan.marks] or [(0.0, 0.0)])
     names = []
@@ -73,7 +74,7 @@ def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
         def laid(points: Points, turned: bool = turned, origin: Points = origin) -> Points:
             return (size - points if turned else points) - origin
 
-        motion = plan_motion(lines, setting.profile, cards, laid)
+        motion = plan_motion(inset(lines, setting.profile.style.inset_mm), setting.profile, cards, laid)
         name = f"{plan.codes[0].code.frame}-{end}{wanted.ending}"
         if wanted.ending == ".plt":
             made: str | bytes = as_told(motion.strokes, setting, cards)

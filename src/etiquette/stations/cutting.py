@@ -183,10 +183,10 @@ def keep_cut(session: Session, sheet_id: int, progress: Progress, note: dict[str
     )
 
 
-def left_off(session: Session, arguments: dict[str, Any]) -> None:
+def left_off(session: Session, arguments: dict[str, Any], begun: bool = True) -> None:
     """The cut was broken off, by a crash or a power cut: what is noted stands, and the log says so."""
     sheet = session.get(Sheet, arguments["sheet_id"])
-    if sheet is not None:
+    if sheet is not None and begun:
         progress = Progress.of(sheet)
         noted(session, sheet.id, "stop", f"{sheet.name}: the cut was broken off; {len(progress.done)} lines are cut for certain, {len(progress.doubtful)} in doubt.")  # fmt: skip
 

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.arrangement import WHOLE, Arrangement
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.artwork.line_rules import DEFAULT_RULES, LineRule
+from etiquette.core.artwork.line_rules import DEFAULT_RULES, MEANINGS, LineRule, Word
 from etiquette.core.artwork.spot_inks import ShopInk
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import EdgeSettings
@@ -25,8 +25,7 @@ from etiquette.stations.edits import NotThere, Stale
 from etiquette.store.models import Art, Customer, Design, Edit, InkColour, Job, LineResult, LineRules
 
 WALK_IN = "Walk-in"
-ScoreMeans = Literal["score", "crease"]
-LINE_RECIPE = 12
+LINE_RECIPE = 13
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
 
 
@@ -85,7 +84,7 @@ class DesignDocument(BaseModel):
     merge_mm: float = Field(default=0.0, ge=0, le=100)
     corner_mm: float = Field(default=0.0, ge=0, le=50)
     tolerance_mm: float = Field(default=0.05, ge=0.005, le=1)
-    follow: Literal["edge", "hull", "box", "ellipse", "none"] = "edge"
+    follow: Literal["edge", "hull", "box", "ellipse", "page", "none"] = "edge"
     join: Literal["round", "mitre"] = "round"
     smooth_mm: float = Field(default=0.0, ge=0, le=50)
     area: tuple[float, float, float, float] | None = None
@@ -168,8 +167,8 @@ class DesignState:
     document: DesignDocument
     art: Art
     rules: tuple[LineRule, ...]
-    score_means: ScoreMeans | None
-    """What the customer means by “score”; None: nobody was asked yet."""
+    meanings: dict[Word, Kind]
+    """What the customer means by words that could be two kinds of line; without those nobody has asked about yet."""
     inks: dict[str, Any]
     """What named colours mean, those of the library as ShopInk."""
     lines_key: str | None
@@ -202,12 +201,12 @@ def state_of(session: Session, design_id: int) -> DesignState:
     art = session.get_one(Art, document.art_id)
     rules = rules_of(session)
     held = session.get(Customer, _customer_key(design.job))
-    means: ScoreMeans | None = held.score_means if held else None  # type: ignore[assignment]
+    meanings = _meanings(held)
     inks = _inks(session, document)
-    key = lines_key(art, document, rules, means, inks)
+    key = lines_key(art, document, rules, meanings, inks)
     undo, redo = edits.history(session, "design", design_id)
     lines = session.get(LineResult, key) if key else None
-    return DesignState(design, document, art, rules, means, inks, key, lines, undo, redo)
+    return DesignState(design, document, art, rules, meanings, inks, key, lines, undo, redo)
 
 
 def _customer_key(job: Job) -> str:
@@ -227,27 +226,34 @@ def _inks(session: Session, document: DesignDocument) -> dict[str, Any]:
     return found
 
 
-def keep_score(session: Session, design_id: int, means: ScoreMeans) -> None:
-    """Remember what the customer of this design means by “score”. Raises NotThere."""
+def _meanings(customer: Customer | None) -> dict[Word, Kind]:
+    held: dict[Word, str | None] = {} if customer is None else {"score": customer.score_means, "contour": customer.contour_means}  # fmt: skip
+    return {word: meant for word, meant in held.items() if meant}  # type: ignore[misc]
+
+
+def keep_meaning(session: Session, design_id: int, word: Word, means: Kind) -> None:
+    """Remember what the customer of this design means by `word`. Raises NotThere, JobError."""
+    if means not in MEANINGS[word]:
+        raise JobError(f"“{word.capitalize()}” never means a {means}.", word, f"Choose {' or '.join(MEANINGS[word])}.")
     design = edits.locked(session, "design", design_id)
     assert isinstance(design, Design)
     name = _customer_key(design.job)
     held = session.get(Customer, name, with_for_update=True)
-    if held:
-        held.score_means = means
-    else:
-        session.add(Customer(name=name, score_means=means))
+    if held is None:
+        held = Customer(name=name)
+        session.add(held)
+    setattr(held, f"{word}_means", means)
 
 
 def lines_key(
-    art: Art, document: DesignDocument, rules: tuple[LineRule, ...], means: ScoreMeans | None, inks: dict[str, Any]
+    art: Art, document: DesignDocument, rules: tuple[LineRule, ...], meanings: dict[Word, Kind], inks: dict[str, Any]
 ) -> str | None:
     """Names the lines that this art, these settings and, for vector art, these rules and inks give; None while the size
     is not known."""
     if document.width_mm is None:
         return None
     values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id"})
-    ruled = [RulesFile.of(rules).model_dump()["rules"], means] if art.vectors_sha else []
+    ruled = [RulesFile.of(rules).model_dump()["rules"], meanings] if art.vectors_sha else []
     meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in inks.items()}
     parts = [LINE_RECIPE, art.content_sha, values, ruled, meant]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()

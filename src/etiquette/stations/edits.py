@@ -9,15 +9,11 @@ from typing import Any, Literal
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.store.models import Design, Edit, Run
 
 Subject = Literal["design", "run"]
 _MODELS: dict[Subject, type[Design] | type[Run]] = {"design": Design, "run": Run}
-
-
-class NotThere(JobError):
-    """What was asked for does not exist."""
 
 
 class Stale(JobError):

@@ -1,12 +1,15 @@
 """Floor: what is waiting, what is next, what is stuck."""
 
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
 
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from etiquette.core.errors import JobError
 from etiquette.stations.lines import DesignDocument
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Plate, Roll, Run, Sheet
@@ -38,47 +41,46 @@ class FloorState:
 
 
 def state_of(session: Session) -> FloorState:
-    cards, placed = [], set()
+    cards, placed = [], set[int]()
     for run in session.scalars(select(Run).order_by(Run.id)):
-        items = run.document["items"]
-        placed.update(item["design_id"] for item in items)
-        sheets = session.scalars(select(Sheet).join(Plate).where(Plate.run_id == run.id).order_by(Sheet.id)).all()
-        # the sheet that was last at work says where the run is; a run may have been printed before and planned anew
-        column = _RUN_COLUMN[run.state]
-        due = min(
-            (
-                d.job.due
-                for d in session.scalars(select(Design).where(Design.id.in_([i["design_id"] for i in items])))
-                if d.job.due
-            ),
-            default=None,
-        )
-        thumb = (
-            f"/api/runs/{run.id}/thumb"
-            if run.document.get("layout")
-            else (f"/api/designs/{items[0]['design_id']}/thumb" if items else "")
-        )
-        words = f"{sum(item['count'] for item in items)} pieces" + (f" · sheet {sheets[-1].name}" if sheets else "")
-        cards.append(Card(column, "run", run.id, run.document["name"], words, due, thumb))
+        placed |= {item["design_id"] for item in run.document.get("items", ())}
+        cards.append(_card(lambda run=run: _run_card(session, run), "run", run))
     for design in session.scalars(select(Design).order_by(Design.id)):
-        document = DesignDocument(**design.document)
-        if design.id in placed:
-            continue
-        words = f"{design.job.customer} · {document.due_count}" if document.width_mm else "size not known"
-        cards.append(
-            Card(
-                "ready" if document.ready else "lines",
-                "design",
-                design.id,
-                document.name,
-                words,
-                design.job.due,
-                f"/api/designs/{design.id}/thumb",
-            )
-        )
+        if design.id not in placed:
+            cards.append(_card(lambda design=design: _design_card(design), "design", design))
     rolls = [(roll.name, roll.remaining_mm, roll.length_mm) for roll in session.scalars(select(Roll).order_by(Roll.id))]
     cut = session.scalars(select(Sheet).where(Sheet.state == "cut")).all()
     return FloorState(cards, rolls, sum(sheet.good or 0 for sheet in cut), sum(sheet.pieces for sheet in cut))
+
+
+def _card(make: Callable[[], Card], kind: str, row: Run | Design) -> Card:
+    """The card of a row; of one that another version has written and this one cannot read, that it is so."""
+    try:
+        return make()
+    except (ValidationError, KeyError, TypeError, JobError):
+        name = str(row.document.get("name", f"{kind} {row.id}"))
+        return Card("lines" if kind == "design" else "ready", kind, row.id, name, "written by another version of Etiquette", None, "")  # fmt: skip
+
+
+def _run_card(session: Session, run: Run) -> Card:
+    items = run.document["items"]
+    sheets = session.scalars(select(Sheet).join(Plate).where(Plate.run_id == run.id).order_by(Sheet.id)).all()
+    # the sheet that was last at work says where the run is; a run may have been printed before and planned anew
+    column = _RUN_COLUMN[run.state]
+    designs = session.scalars(select(Design).where(Design.id.in_([item["design_id"] for item in items])))
+    due = min((design.job.due for design in designs if design.job.due), default=None)
+    thumb = f"/api/designs/{items[0]['design_id']}/thumb" if items else ""
+    if run.document.get("layout"):
+        thumb = f"/api/runs/{run.id}/thumb"
+    words = f"{sum(item['count'] for item in items)} pieces" + (f" · sheet {sheets[-1].name}" if sheets else "")
+    return Card(column, "run", run.id, run.document["name"], words, due, thumb)
+
+
+def _design_card(design: Design) -> Card:
+    document = DesignDocument(**design.document)
+    words = f"{design.job.customer} · {document.due_count}" if document.width_mm else "size not known"
+    column = "ready" if document.ready else "lines"
+    return Card(column, "design", design.id, document.name, words, design.job.due, f"/api/designs/{design.id}/thumb")
 
 
 def lamps(shop: Shop) -> list[tuple[str, str, bool]]:

@@ -12,8 +12,6 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import longest_on_sheet_mm
-from etiquette.core.planning.by_hand import nearest_place, turned_in_place
-from etiquette.core.planning.filling import filled_up
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
 from etiquette.files.contracts import LayoutFile, PlacementFile, UnplacedFile
 from etiquette.stations import edits, runs
@@ -63,6 +61,7 @@ def key_of(placement: Placement | PlacementFile) -> str:
 def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: HandStep) -> None:
     """One edit. What may not lie where it was put goes to the nearest place where it may. Raises JobError when there is
     none or the layout is not of the run as it is now, Stale, NotThere."""
+
     edits.locked(session, "run", run_id)
     state = runs.state_of(shop, session, run_id)
     layout = state.document.layout
@@ -88,6 +87,8 @@ def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: 
 def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWish) -> int:
     """More copies of the designs wherever they still fit; returns how many were added. Raises JobError when there is no
     room for any, Stale, NotThere."""
+    from etiquette.core.planning.filling import filled_up  # compiled kernels: only where they work
+
     edits.locked(session, "run", run_id)
     state = runs.state_of(shop, session, run_id)
     layout = state.document.layout
@@ -137,6 +138,8 @@ def _more_frames(
     names: Sequence[str],
 ) -> list[Placement]:
     """Full frames behind the last one as long as the roll holds them, all alike, and a shorter one with what is left."""
+    from etiquette.core.planning.filling import filled_up
+
     recipe, sheet = state.kit.recipe, state.document.sheet_mm
     ends = longest_on_sheet_mm(recipe, 0.0)  # negative: what marks, codes and margins take
     longest = problem.length_mm or 0.0
@@ -206,6 +209,8 @@ def _laid(
                 for one in here:
                     after += _put(problem, after, [_aligned(problem, one, box, step.to)])
             else:
+                from etiquette.core.planning.by_hand import turned_in_place
+
                 for one in here:
                     after += _put(problem, after, [turned_in_place(problem, one, step.degrees)])
     fresh = _measured(state, problem, layout, after, [one for one in unplaced.values() if one.count > 0])
@@ -234,6 +239,8 @@ def _aligned(problem: Problem, one: Placement, box: tuple[float, ...], to: Align
 
 def _put(problem: Problem, placements: Sequence[Placement], hands: list[Placement]) -> list[Placement]:
     """Raises JobError when there is no room near."""
+    from etiquette.core.planning.by_hand import nearest_place
+
     placed = nearest_place(problem, placements, hands)
     if placed is None:
         raise JobError(

@@ -1,16 +1,17 @@
 """Lines: find the finish lines of a design, exactly and, while a control moves, quickly."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import numpy as np
 from pydantic import BaseModel
-from shapely import Polygon, affinity
+from shapely import Polygon, affinity, box
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.line_rules import Caught, LineRule, Sorted, sort_paths
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.line_rules import LineRule, Sorted, Word, sort_paths
 from etiquette.core.artwork.raster import Picture, png_of, read_picture
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.artwork.vectors import VectorPage
@@ -25,6 +26,7 @@ from etiquette.core.finishing.lines import (
     areas_from_pixels,
     line_from_areas,
     line_from_pixels,
+    line_round_page,
     report_of,
 )
 from etiquette.core.finishing.more_lines import closed, joined, with_more
@@ -56,8 +58,8 @@ class CaughtReport(BaseModel):
     """Named colours of the art that are not lines."""
     left_in: list[str] = []
     """Named colours meant as white or clear in which text or pictures are painted: those stay in the colour."""
-    asks_score: bool = False
-    """Paths are called “score” in it, which some customers say for a crease."""
+    asks: list[Word] = []
+    """Words in it that some customers say for another kind of line."""
     left_out: list[str] = []
     """What was taken out of the file because it must not run or be fetched."""
 
@@ -142,12 +144,15 @@ def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
         raise JobError("A picture holds no lines of its own.", document.name, "Choose what the line follows.")
     lines, summary = line_from_pixels(picture, document.width_mm or 0.0, document.settings(), lambda share, words: report(share, words))  # fmt: skip
     report(0.9, "Looking at the bleed")
-    share = coverage(picture, find_ground(picture, document.ground), document.distance) if document.bleed_mm else picture.alpha  # fmt: skip
+    whole = document.follow == "page"
+    share = coverage(picture, find_ground(picture, document.ground), document.distance) if document.bleed_mm and not whole else picture.alpha  # fmt: skip
     done = _completed(lines, summary, document)
     size = (document.width_mm or 0.0, state.height_mm or 0.0)
     done = replace(done, findings=tuple(check_lines(done.lines, size, tolerance_mm=document.tolerance_mm)))
 
     def art() -> list[Polygon]:
+        if whole:
+            return [box(0, 0, *size)]
         return areas_from_pixels(picture, document.width_mm or 0.0, document.settings())
 
     done = _with_plates(shop, done, document, art, {})
@@ -246,7 +251,7 @@ def _edited(lines: list[FinishLine], document: DesignDocument) -> list[FinishLin
 def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
     document, art = state.document, state.art
     report(0.05, "Sorting the paths by the line rules")
-    page, found = sorted_paths(shop, art, state.rules, state.score_means)
+    page, found = sorted_paths(shop, art, state.rules, state.meanings)
     scale = (document.width_mm or 0.0) / page.width_mm
     report(0.2, "Taking the lines out of the print")
     separated = separate(
@@ -269,7 +274,10 @@ def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
         own, summary = caught, report_of(caught, [np.zeros(1)], "lines in the art", 0, [])
     else:
         report(0.5, "Going round what is painted")
-        round_it, summary = line_from_areas(areas, document.settings(), lambda share, words: report(share, words))
+        if document.follow == "page":
+            round_it, summary = line_round_page(document.width_mm or 0.0, state.height_mm or 0.0, document.settings())
+        else:
+            round_it, summary = line_from_areas(areas, document.settings(), lambda share, words: report(share, words))
         own = [*round_it, *caught]
         whole = report_of(own, [], summary.ground, summary.specks_left_out, summary.warnings)
         summary = replace(whole, max_deviation_mm=summary.max_deviation_mm, mean_deviation_mm=summary.mean_deviation_mm)
@@ -310,25 +318,16 @@ def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
         spots=sorted(
             {*page.unreached, *(name for path in page.paths if path.number not in lines for name in path.spots)}
         ),
-        asks_score=any(_says_score(one) for one in found.caught),
+        asks=sorted({one.word for one in found.caught if one.word}),
     )
 
 
 def sorted_paths(
-    shop: Shop, art: Art, rules: tuple[LineRule, ...], means: designs.ScoreMeans | None = None
+    shop: Shop, art: Art, rules: tuple[LineRule, ...], meanings: Mapping[Word, Kind] = {}
 ) -> tuple[VectorPage, Sorted]:
-    """The painted paths of vector art and what the rules make of them; what is called “score” is what the customer means
-    by it, unless a processing step says so itself."""
+    """The painted paths of vector art and what the rules make of them, words of two meanings as the customer means them."""
     page = read_vectors(shop.blobs.read(art.vectors_sha or ""))
-    found = sort_paths(page.paths, rules)
-    if means == "crease":
-        found = replace(found, caught=tuple(replace(one, kind="crease", why=f"{one.why}, a crease for this customer") if _says_score(one) else one for one in found.caught))  # fmt: skip
-    return page, found
-
-
-def _says_score(one: Caught) -> bool:
-    """Whether a path was caught by the word score, or made a crease because of it."""
-    return one.path.step is None and (one.kind == "score" or one.why.endswith("a crease for this customer"))
+    return page, sort_paths(page.paths, rules, meanings)
 
 
 def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesFile:
@@ -345,8 +344,11 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
         settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, PREVIEW_TOLERANCE * width))
         scale = width / (state.art.natural_width_mm or width)
         areas = _scaled(read_areas(shop.blobs.read(state.lines.areas_sha)), scale)
-        found, summary = line_from_areas(areas, settings)
-        _, ruled = sorted_paths(shop, state.art, state.rules, state.score_means)
+        if settings.follow == "page":
+            found, summary = line_round_page(width, designs.height_mm(state.art, width), settings)
+        else:
+            found, summary = line_from_areas(areas, settings)
+        _, ruled = sorted_paths(shop, state.art, state.rules, state.meanings)
         found = [*found, *_caught_lines(ruled, scale, document)]
     else:
         picture = read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name)

@@ -131,7 +131,7 @@ def _read(shop: Shop, camera: TableCamera, sheet: Sheet, code: SeenCode, check_t
     try:
         reading = read_marks(camera, code, plan_from(plate.summary["plan"]), recipe_from(plate.summary))
         told_by = {"code": code.code.payload, "end": "head", "looks": camera.looks, "by": "photo"}
-        fit, note = fitted(plate, list(reading.marks), reading.tries, told_by)
+        fit, note = fitted(plate, list(reading.marks), reading.tries, told_by, reading.looked_mm)
     except JobError as error:
         return error.what
     note["end"] = fit.load  # both codes lie in view: the marks say how it lies

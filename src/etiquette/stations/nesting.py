@@ -3,16 +3,14 @@
 import os
 import threading
 from dataclasses import replace
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.planning.bed_plans import bed_plan
-from etiquette.core.planning.framing import nest_in_frames
 from etiquette.core.planning.grids import GridWish, grid
-from etiquette.core.planning.nesting import Progress
 from etiquette.core.planning.problem import Layout, Piece, Placement, Problem
 from etiquette.files.contracts import LayoutFile
 from etiquette.stations import edits, lines, runs
@@ -20,6 +18,9 @@ from etiquette.stations.runs import RunState, state_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Run, Task
 from etiquette.work.tasks import Outcome, Report, submit
+
+if TYPE_CHECKING:
+    from etiquette.core.planning.nesting import Progress
 
 WORTH_OFFERING_MM = 1.0
 """A layout that saves less is not worth a glance."""
@@ -143,7 +144,9 @@ def _problem(shop: Shop, state: RunState) -> Problem:
     return replace(runs.problem_of(state, tuple(pieces.values())), pinned=pinned)
 
 
-def _laid(state: RunState, problem: Problem, progress: Progress) -> Layout:
+def _laid(state: RunState, problem: Problem, progress: "Progress") -> Layout:
+    from etiquette.core.planning.framing import nest_in_frames  # compiled kernels: only where they work
+
     longest = runs.longest_frame_mm(state)
     if state.document.laying == "grid":
         return grid(problem, GridWish(**state.document.grid.model_dump()), longest)

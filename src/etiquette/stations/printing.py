@@ -167,11 +167,12 @@ def wants_film(session: Session, run: Run) -> bool:
     return bool(run.document.get("laminator_id")) and (stock is None or stock.takes_film)
 
 
-def left_unclear(session: Session, arguments: dict[str, Any]) -> None:
-    """The print was broken off, by a crash: nobody knows what the printer did."""
+def left_unclear(session: Session, arguments: dict[str, Any], begun: bool = True) -> None:
+    """The print was broken off, by a crash: nobody knows what the printer did. One that was called off while it waited is
+    known to be none, unless it was only asked about."""
     sheet = session.get(Sheet, arguments["sheet_id"])
     if sheet is not None and sheet.state == "printing":
-        _ends(session, sheet.id, "unclear")
+        _ends(session, sheet.id, "unclear" if begun or arguments.get("again") else "failed")
 
 
 def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed", "spoiled"]) -> int | None:
@@ -350,7 +351,7 @@ def put_roll_on(shop: Shop, run_id: int) -> None:
     """Tell the printer that the roll of the run lies on it now, as its own panel would. Raises JobError."""
 
     def roll_of(session: Session) -> tuple[str, float, float]:
-        roll = session.get_one(Roll, session.get_one(Run, run_id).document["roll_id"])
+        roll = session.get_one(Roll, runs.run_there(session, run_id).document["roll_id"])
         return roll.name, roll.stock.width_mm, roll.remaining_mm
 
     name, width, left = shop.database.within(roll_of)

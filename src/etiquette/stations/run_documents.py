@@ -17,7 +17,7 @@ class _Told(BaseModel):
 
 class RunItem(BaseModel):
     model_config = ConfigDict(extra="forbid")
-    design_id: int
+    design_id: int = Field(ge=1, le=2**31 - 1)
     count: int = Field(ge=1, le=10_000)
 
 

@@ -104,6 +104,7 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
         print_mode_id=_mode_for(session, roll.stock_id, printer.id if printer else None),
         items=[RunItem(**item) for item in items],
     )
+    _refuse_strangers(session, document)
     run = Run(document=document.model_dump(mode="json", by_alias=True))
     session.add(run)
     session.flush()

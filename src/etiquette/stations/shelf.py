@@ -60,6 +60,7 @@ class CutterValues(_Values):
     reach_across_mm: float = Field(ge=50, le=6000)
     reach_along_mm: float = Field(ge=50, le=50_000)
     edge_mm: float = Field(ge=0, le=200)
+    holder: str = Field(max_length=60)
     profile: Literal["knife", "fine-knife", "arc-knife"]
     sensor_across_mm: float = Field(ge=-100, le=100)
     sensor_along_mm: float = Field(ge=-100, le=100)

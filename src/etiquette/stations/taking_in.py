@@ -1,6 +1,7 @@
 """Taking art in: a design of each picture or page, a newer file in its place, art turned, mirrored and cropped."""
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -18,6 +19,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, Design, Job
 
 MOST_UPLOAD_BYTES = 400 << 20
+MOST_FILES = 60
 SAME_PAGE_MM = 0.5
 SAME_PROPORTION = 0.01
 PLATE_WORDS: dict[Plate, frozenset[str]] = {
@@ -42,10 +44,14 @@ class ArrangeStep(BaseModel):
 
 @dataclass(frozen=True)
 class ArtFile:
-    """A file as it was dropped."""
+    """A file as it was dropped; its content is taken up only while it is read."""
 
     name: str
-    content: bytes
+    take: Callable[[], bytes]
+
+    @property
+    def content(self) -> bytes:
+        return self.take()
 
 
 def take_in(
@@ -59,19 +65,22 @@ def take_in(
 def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> list[int]:
     """Take in files that were dropped together; a file of white or clear alone is paired by name with the colour it
     belongs to. Raises JobError; nothing of the pair is kept then."""
+    if len(files) > MOST_FILES:
+        raise JobError(f"{len(files)} files were dropped at once; the most is {MOST_FILES}.", files[0].name, "Drop them in smaller groups.")  # fmt: skip
     parts = {file.name: plate_named(file.name) for file in files}
     colours = [file for file in files if parts[file.name][1] is None]
     made = []
     for file in colours:
-        pages = _read(file.content, file.name)
+        content = file.content
+        pages = _read(content, file.name)
         stem = parts[file.name][0]
         partners = {
             parts[other.name][1]: other for other in files if parts[other.name][0] == stem and parts[other.name][1]
         }
         read = {plate: (other, _paired(pages, file.name, _read(other.content, other.name), other.name)) for plate, other in partners.items() if plate}  # fmt: skip
 
-        def put(session: Session, file: ArtFile = file, pages: list[ArtRead] = pages, read: Any = read) -> list[int]:
-            ids = _add(shop, session, pages, file.content, file.name, job_id, {})
+        def put(session: Session, file: ArtFile = file, content: bytes = content, pages: list[ArtRead] = pages, read: Any = read) -> list[int]:  # fmt: skip
+            ids = _add(shop, session, pages, content, file.name, job_id, {})
             for plate, (other, matching) in read.items():
                 for design_id, page in zip(ids, matching, strict=True):
                     art = _kept(shop, session, page, other.name)
@@ -178,7 +187,11 @@ def _add(
         has_lines = page.vectors is not None and bool(
             sort_paths(read_vectors(page.vectors).paths, rules_of(session)).caught
         )
-        values = {"name": own, "width_mm": page.width_mm, "follow": "none" if has_lines else "edge", **document}
+        # a picture that fills its frame has no ground: a rectangle round it is what it can have at once
+        offered = (
+            {"follow": "none" if has_lines else "edge"} if page.ground_told else {"follow": "page", "offset_mm": 0.0}
+        )
+        values = {"name": own, "width_mm": page.width_mm, **offered, **document}
         fresh = DesignDocument(**values, art_id=art.id)
         design = Design(job_id=job.id, document=fresh.model_dump())
         session.add(design)

@@ -21,6 +21,8 @@ AWAY = (2002, 2003, 2006, 2013, 2055, 1053, 1927)
 """Errors of a server that cannot be reached, went away, or is going down."""
 AWAY_PAUSE_SECONDS = 0.2
 TRIES = 5
+MOST_CONNECTIONS = 45
+"""More than the web server has threads for requests: none waits for a connection until it gives up."""
 HOLD_SECONDS = 10
 """How long a starter waits for the one before it to be gone."""
 
@@ -31,7 +33,9 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine: Engine = create_engine(url, isolation_level="READ COMMITTED", pool_pre_ping=True, pool_recycle=600)
+        self.engine: Engine = create_engine(
+            url, isolation_level="READ COMMITTED", pool_pre_ping=True, pool_recycle=600, max_overflow=MOST_CONNECTIONS
+        )
         event.listen(self.engine, "connect", _use_utc)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 

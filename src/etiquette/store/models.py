@@ -145,7 +145,7 @@ class ToolCard(Base):
     kind: Mapped[str] = mapped_column(String(12))
     name: Mapped[str] = mapped_column(String(120))
     tool: Mapped[str] = mapped_column(String(60), default="")
-    force_gf: Mapped[float] = mapped_column(default=70.0)
+    force_gf: Mapped[float] = mapped_column(default=50.0)
     speed_mm_s: Mapped[float] = mapped_column(default=300.0)
     overcut_mm: Mapped[float] = mapped_column(default=0.5)
     offset_mm: Mapped[float] = mapped_column(default=0.0)
@@ -230,8 +230,10 @@ class Customer(Base):
 
     __tablename__ = "customer"
     name: Mapped[str] = mapped_column(String(120), primary_key=True)
-    score_means: Mapped[str] = mapped_column(String(10))
-    """What this customer's files mean by “score”: a score or a crease."""
+    score_means: Mapped[str | None] = mapped_column(String(10))
+    """What this customer's files mean by “score”: a score or a crease. None: nobody has asked."""
+    contour_means: Mapped[str | None] = mapped_column(String(10))
+    """What they mean by “contour cut” and the like: a kiss or a through cut."""
 
 
 class InkColour(Base):

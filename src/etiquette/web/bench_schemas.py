@@ -22,6 +22,8 @@ class ReadMarkShown(BaseModel):
     nominal: tuple[float, float]
     measured: tuple[float, float] | None
     tries: int
+    looked_mm: float = 0.0
+    """How far round it was looked for."""
     by_hand: bool = False
     """Hands pointed at it: no mark could be made out there."""
 

@@ -5,6 +5,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
 from sqlalchemy.exc import DataError
+from starlette.exceptions import HTTPException
 
 from etiquette.core.errors import DiskFull, JobError
 from etiquette.stations.edits import NotThere, Stale
@@ -30,6 +31,11 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(UnicodeEncodeError)
     def cannot_be_kept(_: Request, error: Exception) -> JSONResponse:
         return problem(422, "A value is too long, too large, or holds half a character: it cannot be kept.", "the value", "Change it and try again.")  # fmt: skip
+
+    @app.exception_handler(HTTPException)
+    def refused(_: Request, error: HTTPException) -> JSONResponse:
+        do = "Reload the page." if error.status_code in (404, 405) else "Change it and try again."
+        return problem(error.status_code, str(error.detail), "request", do)
 
     @app.exception_handler(RequestValidationError)
     @app.exception_handler(ValidationError)

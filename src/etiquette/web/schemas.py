@@ -7,13 +7,15 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from etiquette.core.artwork.forms import Form
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.line_rules import Word
 from etiquette.core.costing.run_costs import RunCosts
 from etiquette.core.finishing.checks import Finding
 from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.stations.comparing import LayoutStep
-from etiquette.stations.designs import DesignDocument, ScoreMeans
+from etiquette.stations.designs import DesignDocument
 from etiquette.stations.laying import FillWish, HandStep
 from etiquette.stations.lines import BleedReport, CaughtReport
 from etiquette.stations.run_documents import RunDocument, RunItem
@@ -142,7 +144,7 @@ class DesignShown(BaseModel):
     document: DesignDocument
     lines: list[LineShown] | None
     summary: LinesSummary | None
-    score_means: ScoreMeans | None
+    meanings: dict[Word, Kind]
     white: str | None
     """SVG path data as of lines, filled by the even-odd rule; None where nothing is."""
     clear: str | None
@@ -177,8 +179,9 @@ class ReturnAsked(Asked):
     version: Revision
 
 
-class ScoreAsked(Asked):
-    means: ScoreMeans
+class MeaningAsked(Asked):
+    word: Word
+    means: Kind
 
 
 class ArrangeAsked(Asked):

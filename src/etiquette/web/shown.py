@@ -1,12 +1,16 @@
 """From stations' states to what goes over the wire."""
 
+import logging
+from collections.abc import Callable, Iterable
 from datetime import UTC
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.spot_inks import Plate
+from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import LineReport
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.paths import Path, path_length
@@ -19,6 +23,9 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import comparing, designs, lines, printing, runs
 from etiquette.stations.shop import Shop
 from etiquette.web import schemas
+
+S, T = TypeVar("S"), TypeVar("T")
+log = logging.getLogger(__name__)
 
 
 def design_shown(shop: Shop, state: designs.DesignState) -> schemas.DesignShown:
@@ -42,7 +49,7 @@ def design_shown(shop: Shop, state: designs.DesignState) -> schemas.DesignShown:
         document=document,
         lines=lines_shown(file) if file else None,
         summary=_summary(state.lines.summary) if state.lines else None,
-        score_means=state.score_means,
+        meanings=state.meanings,
         white=_areas_drawn(shop, state, "white"),
         clear=_areas_drawn(shop, state, "clear"),
         undo=state.undo,
@@ -59,6 +66,17 @@ def _areas_drawn(shop: Shop, state: designs.DesignState, plate: Plate) -> str | 
         for ring in (area.exterior, *area.interiors):
             Path.from_points(np.asarray(ring.coords)).draw(pen)
     return pen.data
+
+
+def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
+    """Every row as `show` makes it; one that another version has written and this one cannot read never hides the others."""
+    made = []
+    for row in rows:
+        try:
+            made.append(show(row))
+        except (ValidationError, KeyError, TypeError, JobError) as error:
+            log.warning("%s %s cannot be shown: %s", type(row).__name__, getattr(row, "id", ""), type(error).__name__)
+    return made
 
 
 def design_listed(session: Session, design: designs.Design) -> schemas.DesignListed:

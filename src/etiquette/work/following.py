@@ -5,14 +5,15 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import NotThere
 from etiquette.store.models import Task, TaskEvent
+from etiquette.work.registry import TASKS, function_at
 
 
 def task_there(session: Session, task_id: int) -> Task:
     task = session.get(Task, task_id)
     if task is None:
-        raise JobError("This work is not known.", f"task {task_id}", "Start it again.")
+        raise NotThere("This work is not known.", f"task {task_id}", "Start it again.")
     return task
 
 
@@ -31,3 +32,6 @@ def cancel(session: Session, task_id: int) -> None:
     task.cancel = True
     if task.state == "waiting":
         task.state = "cancelled"
+        registered = TASKS.get(task.name)
+        if registered and registered.broken:
+            function_at(registered.broken)(session, task.arguments, begun=False)

@@ -5,8 +5,11 @@ import os
 import signal
 import threading
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from multiprocessing.context import ForkServerProcess
 from multiprocessing.synchronize import Semaphore
+from typing import TYPE_CHECKING
 
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -14,9 +17,16 @@ from etiquette.sandbox.door import FORK
 from etiquette.settings import Settings
 from etiquette.work.tasks import Lane, Worker
 
-LANES: tuple[Lane, ...] = ("computing", "computing", "devices", "devices")
-"""One worker each: a cut and a print at once keep no line from being found."""
+LANES: tuple[Lane, ...] = ("computing", "computing", "devices")
+"""A process each: a cut and a print at once keep no line from being found."""
+DEVICE_THREADS = 3
+"""Machines mostly wait, so one process tends them all: one thread each for printer, laminator and cutter."""
+if TYPE_CHECKING:
+    from etiquette.stations.shop import Shop
+
 LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
+PUT_AWAY_SECONDS = 600.0
+"""A worker that has worked and had nothing to do for so long ends, and what it had imported with it."""
 IDLE_LOOK_SECONDS = 1.0
 """A worker is woken when a task is submitted; this look is for tasks whose lease ran out."""
 
@@ -71,14 +81,50 @@ def _work(settings: Settings, url: str, lane: Lane, wake: Semaphore, server: int
     from etiquette.stations.shop import Shop
 
     shop = Shop.opened(settings, url)
-    worker = Worker(shop.database, shop, lane)
-    while True:
+    hands = _Hands(shop, lane, wake)
+    for _ in range(DEVICE_THREADS - 1 if lane == "devices" else 0):
+        threading.Thread(target=hands.work, daemon=True).start()
+    hands.work()
+
+
+class _Hands:
+    """What the threads of a worker process share: the queue they work off, and how many are at work."""
+
+    def __init__(self, shop: "Shop", lane: Lane, wake: Semaphore) -> None:
+        self._worker, self._wake = Worker(shop.database, shop, lane), wake
+        self._lock = threading.Lock()
+        self._busy, self._worked = 0, 0.0
+
+    def work(self) -> None:
+        """Until nothing was to do for so long that the process is put away."""
+        while not self._is_done():
+            with self._at_work():
+                worked = self._run_one()
+            if not worked:
+                self._wake.acquire(timeout=IDLE_LOOK_SECONDS)
+
+    def _run_one(self) -> bool:
         try:
-            if worker.run_one():
-                continue
+            worked = self._worker.run_one()
         except SQLAlchemyError as error:  # a database that is away comes back
             logging.getLogger(__name__).warning("a worker could not look for work: %s", type(error).__name__)
-        wake.acquire(timeout=IDLE_LOOK_SECONDS)
+            return False
+        if worked:
+            self._worked = time.monotonic()
+        return worked
+
+    @contextmanager
+    def _at_work(self) -> Iterator[None]:
+        with self._lock:
+            self._busy += 1
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._busy -= 1
+
+    def _is_done(self) -> bool:
+        return bool(self._worked) and not self._busy and time.monotonic() - self._worked > PUT_AWAY_SECONDS
 
 
 def _end_with(server: int) -> None:

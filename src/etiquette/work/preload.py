@@ -1,10 +1,6 @@
-"""What every worker needs, imported once by the fork server, so that a new worker starts at once."""
+"""What the fork server holds for every worker and reader that it forks. What computes heavily is imported where it works: a
+worker that has nothing to do stays small, and one that has done something is put away after a while."""
 
-import etiquette.core.aligning.reading
-import etiquette.core.cutting.writers
-import etiquette.core.finishing.lines
-import etiquette.core.planning.nesting
-import etiquette.core.printing.plates
 import etiquette.sandbox.warm
 import etiquette.stations.shop
 import etiquette.work.tasks  # noqa: F401

@@ -9,7 +9,8 @@ from typing import Any
 @dataclass(frozen=True)
 class Registered:
     """A task by name. A physical one moves a `machine`: it is never taken up again by itself, holds the machine alone while
-    it works, `words` say what for, and `broken` puts its sheet where a person can go on when it was broken off."""
+    it works, `words` say what for, and `broken` puts its sheet where a person can go on when it was broken off, or with
+    `begun` False called off before it began."""
 
     where: str
     machine: str = ""

@@ -16,7 +16,6 @@ import cv2
 import numpy as np
 import zxingcpp
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
 
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import ModelName, Transform, estimate
@@ -156,6 +155,8 @@ class Camera:
         terms = 2 if len(plane) >= MARKS_FOR_SECOND_BEND else 1 if len(plane) >= MARKS_FOR_BEND else 0
         grown = float(np.abs(plane).max()) or 1.0
         scale = np.array([1, 1, grown, 1, 1, grown, 1 / grown, 1 / grown]) / grown
+
+        from scipy.optimize import least_squares  # large: only where it works
 
         def made(state: NDArray[np.float64]) -> "Camera":
             matrix = np.append(state[:8] * scale, 1.0).reshape(3, 3)

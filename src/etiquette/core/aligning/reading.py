@@ -19,8 +19,11 @@ from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.frames import FramePlan, Mark
 from etiquette.core.marking.marks import MarkRecipe
 
-TRIES = 3
-"""Tries a mark before it counts as missed (common practice, no published source)."""
+ASTRAY_MM = 35.0
+"""How far beyond its clear zone a mark may lie from where it is expected: hands lay a sheet so much askew, and film has moved it
+since (an assumption of our own)."""
+OVERLAP = 0.6
+"""The windows of a widening search lie so much of their width apart: a mark on the rim of one is whole in the next."""
 CODE_SEARCH_RINGS = 8
 STRETCH_MM = 250.0
 """Marks within so much along the feed are read without moving the media on."""
@@ -40,6 +43,9 @@ class Reading:
     code: SeenCode
     marks: tuple[ReadMark, ...]
     tries: dict[str, int]
+    """How many rings of windows were looked at for each mark; 1: it lay where it was expected."""
+    looked_mm: dict[str, float]
+    """How far from where it was expected each mark was looked for."""
 
 
 def find_frame_code(look: Look, start: tuple[float, float], told: Told = lambda *_: True) -> SeenCode:
@@ -87,11 +93,12 @@ def read_marks(
     order = reading_order(plan.marks, place.centre)
     found: dict[str, SeenMark] = {}
     tries: dict[str, int] = {}
+    looked: dict[str, float] = {}
     for number, mark in enumerate(order):
         if not told(f"Reading mark {number + 1} of {len(order)}", number, len(order)):
             raise ReadingHeld
         expected, *others = _expected([mark, *(m for m in order if m != mark)], known_plan, known_seen, seen.angle_deg)
-        one, tries[mark.id] = _try(look, expected, np.array(others), recipe)
+        one, tries[mark.id], looked[mark.id] = _searched(look, expected, np.array(others), recipe)
         if one:
             if not found:  # a read mark is far better known than the corners of a code
                 known_plan, known_seen = [], []
@@ -101,7 +108,7 @@ def read_marks(
     marks = tuple(
         ReadMark(m.id, (m.x, m.y), (found[m.id].x, found[m.id].y) if m.id in found else None) for m in plan.marks
     )
-    return Reading(seen, marks, tries)
+    return Reading(seen, marks, tries, looked)
 
 
 def reading_order(marks: Sequence[Mark], start: tuple[float, float]) -> list[Mark]:
@@ -133,9 +140,9 @@ def _expected(
     return np.asarray(np.array(seen[0]) + (targets - np.array(plan[0])) @ rotation.T)
 
 
-def _try(look: Look, expected: Points, others: Points, recipe: MarkRecipe) -> tuple[SeenMark | None, int]:
-    """The mark nearest to `expected` (2,), and how many tries it took; each try looks further round. What lies nearer to
-    where one of the `others` (n, 2) is expected is that one."""
+def _searched(look: Look, expected: Points, others: Points, recipe: MarkRecipe) -> tuple[SeenMark | None, int, float]:
+    """The mark nearest to `expected` (2,), how many rings of windows it took, and how far in mm they cover all round. What
+    lies nearer to where one of the `others` (n, 2) is expected is that one."""
 
     def away(one: SeenMark) -> float:
         return float(np.hypot(one.x - expected[0], one.y - expected[1]))
@@ -144,15 +151,24 @@ def _try(look: Look, expected: Points, others: Points, recipe: MarkRecipe) -> tu
         return not len(others) or away(one) < np.hypot(*(others - (one.x, one.y)).T).min()
 
     x, y = expected.tolist()
-    for attempt in range(1, TRIES + 1):
-        first = look(x, y)
-        reach = min(first.pixels.shape) * first.mm_per_px * 0.6 * (attempt - 1)
-        steps = [(0, 0)] if attempt == 1 else [(i, j) for i in (-1, 0, 1) for j in (-1, 0, 1)]
-        windows = (look(x + i * reach, y + j * reach) if i or j else first for i, j in steps)
-        marks_seen = [one for window in windows for one in find_marks(window, recipe) if is_it(one)]
-        if marks_seen:
-            near = min(marks_seen, key=away)
+    ring, step, covered = 0, 0.0, 0.0
+    while covered < recipe.out_mm + ASTRAY_MM:
+        seen: list[SeenMark] = []
+        for i, j in _ring(ring):
+            window = look(x + i * step, y + j * step)
+            seen += [one for one in find_marks(window, recipe) if is_it(one)]
+        side = min(window.pixels.shape) * window.mm_per_px
+        step = OVERLAP * side
+        ring, covered = ring + 1, side / 2 + step * ring
+        if seen:
+            near = min(seen, key=away)
             middle = find_marks(look(near.x, near.y), recipe)
             better = min(middle, key=lambda one: (one.x - near.x) ** 2 + (one.y - near.y) ** 2, default=near)
-            return better, attempt
-    return None, TRIES
+            return better, ring, covered
+    return None, ring, covered
+
+
+def _ring(number: int) -> list[tuple[int, int]]:
+    """Steps across and along of the windows in one ring of a square round the first."""
+    every = range(-number, number + 1)
+    return [(i, j) for i in every for j in every if max(abs(i), abs(j)) == number]

@@ -2,7 +2,7 @@
 
 import re
 import unicodedata
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -10,6 +10,11 @@ from etiquette.core.artwork.kinds import STRUCTURAL_STEPS, Kind
 from etiquette.core.artwork.vectors import PaintedPath
 
 By = Literal["words", "name", "colour", "width"]
+Word = Literal["score", "contour"]
+MEANINGS: dict[Word, tuple[Kind, Kind]] = {"score": ("score", "crease"), "contour": ("kiss", "through")}
+"""Words that customers use for two kinds of line: the likelier comes first and is taken until the customer is asked. A kiss cut
+taken for a through cut ruins the liner; the other way round the piece only stays on it."""
+CONTOUR_NAMES = ("contour", "contour cut", "cut contour", "contour line", "die line", "outline cut")
 THIN_MM = 0.36
 """A stroke up to about 1 pt may be a line for a tool; a thicker one is art (common practice, no published source)."""
 WIDTH_SLACK_MM = 0.005
@@ -55,6 +60,8 @@ class Caught:
     why: str
     removal: Literal["stroke", "all"]
     """What goes from the print: a filled path that was caught by its stroke keeps its fill."""
+    word: Word | None = None
+    """The word it was caught by, where that could have meant another kind."""
 
 
 @dataclass(frozen=True)
@@ -71,24 +78,48 @@ DEFAULT_RULES: tuple[LineRule, ...] = (
     LineRule("crease", "words", ("crease", "creasing", "fold", "folding", "rill", "rillen", "rilllinie", "falz", "pli", "rainage", "hendido", "plegado", "piega", "cordonatura", "vouw", "rillijn")),
     LineRule("score", "words", ("score", "scoring", "ritzen", "ritzlinie", "rainure")),
     LineRule("pen", "words", ("pen", "plot", "zeichnen")),
-    LineRule("through", "words", ("cut", "cutting", "cut line", "cutline", "through", "through cut", "die", "die cut", "diecut", "die line", "dieline", "stanze", "stanzen", "stanzlinie", "schnitt", "schneiden", "schnittlinie", "coupe", "découpe", "corte", "troquel", "taglio", "fustella", "snijlijn", "stans")),
+    LineRule("through", "words", ("through", "through cut")),
+    LineRule("kiss", "words", CONTOUR_NAMES),
+    LineRule("through", "words", ("cut", "cutting", "cut line", "die", "die cut", "stanze", "stanzen", "stanzlinie", "schnitt", "schneiden", "schnittlinie", "coupe", "découpe", "corte", "troquel", "taglio", "fustella", "snijlijn", "stans")),
 )  # fmt: skip
 """Plain words of the trade in English, German, French, Spanish, Italian and Dutch, and the step names of ISO 19593-1.
-The order matters: "kiss cut" is a kiss line, although it holds "cut"."""
+The order matters: "kiss cut" is a kiss line, although it holds "cut". Plurals and joined or split spellings are one word."""
 
 
-def sort_paths(paths: Sequence[PaintedPath], rules: Sequence[LineRule] = DEFAULT_RULES) -> Sorted:
-    """Every path by the first rule that catches it; a processing step (ISO 19593-1) counts before any rule."""
+def sort_paths(
+    paths: Sequence[PaintedPath], rules: Sequence[LineRule] = DEFAULT_RULES, meanings: Mapping[Word, Kind] = {}
+) -> Sorted:
+    """Every path by the first rule that catches it; a processing step (ISO 19593-1) counts before any rule. `meanings`: what
+    this customer means by words that could be two kinds."""
     caught, suspects = [], []
     for path in paths:
         rule = None if path.step else next((rule for rule in rules if rule.catches(path)), None)
         if path.step:
             caught.append(Caught(path, path.step, "processing step in the file", "all"))
         elif rule:
-            caught.append(Caught(path, rule.kind, rule.words, _removal(path, rule)))
+            word = _doubtful_word(path, rule)
+            meant = meanings.get(word) if word else None
+            why = rule.words if meant in (None, rule.kind) else f"{rule.words}, which is a {meant} for this customer"
+            caught.append(Caught(path, meant or rule.kind, why, _removal(path, rule), word))
         elif path.stroke and not path.fill and path.stroke_mm <= THIN_MM:
             suspects.append(path)
     return Sorted(tuple(caught), tuple(suspects))
+
+
+def _doubtful_word(path: PaintedPath, rule: LineRule) -> Word | None:
+    if rule.by != "words":
+        return None  # an exact name or a look that the shop has told
+    if rule.kind == "score":
+        return "score"
+    contour = LineRule("kiss", "words", CONTOUR_NAMES)
+    return (
+        "contour" if rule.kind in MEANINGS["contour"] and contour.catches(path) and not _says_how_deep(path) else None
+    )
+
+
+def _says_how_deep(path: PaintedPath) -> bool:
+    """Whether a name of a contour says itself which cut it is: “kiss cut contour”, “through cut contour”."""
+    return any(_holds_words(name, word) for name in (*path.layers, *path.spots) for word in ("kiss", "through"))
 
 
 def _removal(path: PaintedPath, rule: LineRule) -> Literal["stroke", "all"]:
@@ -107,15 +138,20 @@ def _words(name: str) -> list[str]:
     """Words of a name in lower case without accents: `CutLine_2` is cut, line, 2."""
     apart = re.sub(r"(?<=[a-zà-ÿ])(?=[A-ZÀ-Þ])", " ", name)
     plain = unicodedata.normalize("NFKD", apart).encode("ascii", "ignore").decode().lower()
-    return re.findall(r"[a-z]+|\d+", plain)
+    return [_singular(word) for word in re.findall(r"[a-z]+|\d+", plain)]
+
+
+def _singular(word: str) -> str:
+    """Without the s of a plural, and so for every word on both sides, whatever its language does with an s."""
+    return word[:-1] if len(word) > 3 and word.endswith("s") and not word.endswith("ss") else word
 
 
 def _holds_words(name: str, value: str) -> bool:
-    wanted, words = _words(value), _words(name)
-    if not wanted:
-        return False
-    joined = "".join(wanted)
-    return joined in words or any(words[at : at + len(wanted)] == wanted for at in range(len(words) - len(wanted) + 1))
+    """Whether `value` stands in `name` as whole words, written together or apart."""
+    wanted, words = "".join(_words(value)), _words(name)
+    return bool(wanted) and any(
+        "".join(words[start:end]) == wanted for start in range(len(words)) for end in range(start + 1, len(words) + 1)
+    )
 
 
 def _same_name(name: str, value: str) -> bool:

@@ -84,6 +84,9 @@ class SvgArt:
                 left_out.add("scripts or embedded pages")
                 element.getparent().remove(element)
                 continue
+            if local == "path" and not element.get("d", "").strip():  # paints nothing: the glyph of a space
+                element.getparent().remove(element)
+                continue
             for key in list(element.attrib):
                 value = element.attrib[key].strip()
                 if key.lower().startswith("on"):
@@ -221,8 +224,6 @@ class SvgArt:
         scale = MM_PER_INCH / PIXELS_PER_INCH
         paths: list[PaintedPath] = []
         for element in drawing.elements():
-            if isinstance(element, svgelements.Path) and len(element) == 0:
-                continue  # without d, or an empty one: the glyph of a space
             if isinstance(element, svgelements.Shape) and element.values.get(NUMBER) is not None:
                 painted = self._painted(element, scale, height)
                 if painted:

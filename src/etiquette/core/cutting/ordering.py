@@ -12,7 +12,6 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely import Polygon, STRtree
 
-from etiquette.core.cutting.touring import tour
 from etiquette.core.geometry.paths import Points
 
 ENTRIES = 24
@@ -67,6 +66,8 @@ def _parents(shapes: Sequence[Points], closed: Sequence[bool]) -> list[int]:
 
 def _way(members: list[int], middles: Points, start: Points, stretch_mm: float) -> list[int]:
     """`members` in a short way from `start`, stretch by stretch along y."""
+    from etiquette.core.cutting.touring import tour  # compiled kernels: only where they work
+
     places = middles[members]
     low, high = places[:, 1].min(), places[:, 1].max()
     if not stretch_mm or high - low <= 2 * stretch_mm:

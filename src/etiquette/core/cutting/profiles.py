@@ -1,11 +1,11 @@
 """What a cutter is told and how: device profiles and tool cards."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
-from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.kinds import KINDS, Kind
 from etiquette.core.errors import JobError
-from etiquette.core.units import HPGL_UNIT_MM, MM_PER_POINT
+from etiquette.core.units import HPGL_UNIT_MM
 
 LARGEST_USUAL_OFFSET_MM = 1.0
 """A drag knife's offset is about 0.25 mm (from memory); one over this is asked about."""
@@ -67,6 +67,8 @@ class LineStyle:
     order: tuple[Kind, ...] = ()
     marks: Literal["none", "under", "over"] = "none"
     """Whether the file carries the registration marks, under the lines or over them."""
+    inset_mm: float = 0.0
+    """How far closed lines are drawn inside themselves, for a machine that cuts outside its line."""
 
 
 @dataclass(frozen=True)
@@ -104,9 +106,13 @@ class DeviceProfile:
         return self.tolerance_mm - self.flat_mm
 
 
-HAIRLINE_MM = 0.003 * MM_PER_POINT
-"""A laser takes lines of 0.003 pt in pure RGB red for cuts (common practice, no published source)."""
-RED: dict[Kind, str] = {kind: "#ff0000" for kind in ("kiss", "through", "perforation", "crease", "score", "pen")}
+LASER_STROKE_MM, WEB_STROKE_MM = 0.01, 0.2
+"""Thin enough to be taken for a line without a width; wide enough to be seen on a screen. What a program asks for is given with
+the file (styled)."""
+LASER_COLOURS: dict[Kind, str] = {
+    "kiss": "#0000ff", "through": "#ff0000", "perforation": "#ff00ff", "crease": "#00aa00", "score": "#ff8800", "pen": "#000000",
+}  # fmt: skip
+"""A colour for each kind, so that each can be given a power of its own."""
 
 PROFILES = {
     profile.name: profile
@@ -124,19 +130,34 @@ PROFILES = {
         ),
         DeviceProfile(
             "laser",
-            "file for a laser: hairlines in pure red, marks in pure black",
+            "file for a laser: a colour for each kind, marks in black under them",
             arcs=True,
             sets_force=False,
-            style=LineStyle(HAIRLINE_MM, RED, marks="under"),
+            style=LineStyle(LASER_STROKE_MM, LASER_COLOURS, marks="under"),
         ),
         DeviceProfile(
-            "label-finisher",
-            "file for a label finisher: outline of 0.1 mm, the mark above it",
+            "web-cutter",
+            "file for a machine that cuts a running web: the outline, the mark above it",
             sets_force=False,
-            style=LineStyle(0.1, marks="over"),
+            style=LineStyle(WEB_STROKE_MM, marks="over"),
         ),
     )
 }
+
+
+def styled(
+    profile: DeviceProfile, stroke_mm: float | None = None, colour: str | None = None, inset_mm: float | None = None
+) -> DeviceProfile:
+    """`profile` with another width or inset of its lines, or one colour for all of them (#rrggbb); None: as it is."""
+    style = profile.style
+    style = LineStyle(
+        style.stroke_mm if stroke_mm is None else stroke_mm,
+        style.colours if colour is None else dict.fromkeys(KINDS, colour),
+        style.order,
+        style.marks,
+        style.inset_mm if inset_mm is None else inset_mm,
+    )
+    return replace(profile, style=style)
 
 
 def profile_named(name: str) -> DeviceProfile:

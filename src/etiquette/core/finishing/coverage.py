@@ -70,7 +70,7 @@ def find_ground(picture: Picture, choice: str) -> Ground:
         raise JobError(
             "The rim of the picture is neither one colour nor a smooth gradient, so the ground cannot be told.",
             "ground",
-            "Pick the colour of the ground.",
+            "Pick the colour of the ground, or take a rectangle round the whole picture.",
         )
     return Ground((_rgb(slope[0] + (slope[3] + slope[5]) / 3),), slope)
 

@@ -1,7 +1,7 @@
 """Finish lines: the paths a tool follows, and how one is made from pixels."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -28,8 +28,9 @@ mean distance from the true edge is then 0.1 to 0.35 px."""
 CORNER_PX, HARD_CORNER_PX = 2.5, 6.0
 """Chords over which a corner is told from a curve, on soft edges and on edges cut along whole pixels."""
 Holes = Literal["keep", "fill"]
-Follow = Literal["edge", "hull", "box", "ellipse"]
-"""What the line follows: the edge of the art itself, or a shape round it."""
+Follow = Literal["edge", "hull", "box", "ellipse", "page"]
+"""What the line follows: the edge of the art itself, a shape round it, or the rectangle of the whole picture or page, which
+needs no ground and so is always to be had."""
 
 
 @dataclass(frozen=True)
@@ -52,7 +53,6 @@ class EdgeSettings:
     offset_mm: float = 2.0
     min_area_mm2: float = 4.0
     holes: Holes = "fill"
-    outermost: bool = False
     merge_mm: float = 0.0
     corner_mm: float = 0.0
     tolerance_mm: float = 0.05
@@ -63,13 +63,13 @@ class EdgeSettings:
 
     @property
     def keeps_holes(self) -> bool:
-        return self.holes == "keep" and not self.outermost
+        return self.holes == "keep"
 
     @property
     def leaves_the_edge(self) -> bool:
         """Whether the line is anything but the edge itself."""
         plain = self.follow == "edge" and not (self.merge_mm or self.smooth_mm)
-        return not plain or bool(self.offset_mm or self.corner_mm or self.outermost)
+        return not plain or bool(self.offset_mm or self.corner_mm)
 
 
 @dataclass(frozen=True)
@@ -93,6 +93,8 @@ def line_from_pixels(
     """Finish lines round the art in `picture`, printed `width_mm` wide. Raises JobError when there is no edge."""
     mm_per_px = width_mm / picture.width_px
     height_mm = picture.height_px * mm_per_px
+    if settings.follow == "page":
+        return line_round_page(width_mm, height_mm, settings)
     ground = find_ground(picture, settings.ground)
     progress(0.1, "Telling the art from the ground")
     share = coverage(picture, ground, settings.distance)
@@ -132,6 +134,15 @@ def areas_from_pixels(picture: Picture, width_mm: float, settings: EdgeSettings)
     height_mm = picture.height_px * mm_per_px
     shapes = _shapes(edge, plain, follow_mm / EDGE_STEPS)
     return [shapely.transform(shape, lambda points: np.column_stack([points[:, 0], height_mm - points[:, 1]])) for shape in shapes]  # fmt: skip
+
+
+def line_round_page(width_mm: float, height_mm: float, settings: EdgeSettings) -> tuple[list[FinishLine], LineReport]:
+    """The rectangle of the whole picture or page, offset and rounded as `settings` say. Raises JobError."""
+    plain = replace(settings, follow="edge", min_area_mm2=0.0, holes="fill", merge_mm=0.0, smooth_mm=0.0)
+    lines, report = line_from_areas([shapely.box(0, 0, width_mm, height_mm)], plain)
+    return lines, replace(
+        report, ground="none", warnings=["A rectangle round the whole of it: an edge of the art is not looked for."]
+    )
 
 
 def line_from_areas(
@@ -263,7 +274,7 @@ def moved_line(shapes: list[Polygon], settings: EdgeSettings) -> BaseGeometry:
         outline = offset(offset(outline, -settings.smooth_mm, fine), settings.smooth_mm, fine)
     outline = _shape_round(outline, settings.follow, fine)
     outline = offset(outline, settings.offset_mm, fine, settings.join)
-    if settings.outermost or settings.holes == "fill":
+    if settings.holes == "fill":
         outline = shapely.union_all([Polygon(part.exterior) for part in polygons_of(outline)])
     if settings.corner_mm > 0:
         radius = settings.corner_mm

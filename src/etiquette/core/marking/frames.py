@@ -17,8 +17,8 @@ from etiquette.core.marking.codes import CodeKind, FrameCode, code_modules, quie
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
 
-CODE_TO_WORK_MM = 5.08
-"""0.2 in between code and work (common practice, no published source)."""
+CODE_TO_WORK_MM = 5.0
+"""Between code and work: as much as a hand-laid sheet is askew over the length of a code, and its quiet zone."""
 ARROW_LENGTH_MM, ARROW_WIDTH_MM = 10.0, 6.0
 BESIDE_MM = 5.0
 """Free space between things that stand in one row."""

@@ -22,6 +22,8 @@ MARK_INKS: dict[MarkInk, tuple[float, float, float, float]] = {
     "black": (0, 0, 0, 1), "magenta": (0, 1, 0, 0), "cyan": (1, 0, 0, 0), "red": (0, 1, 1, 0),
 }  # fmt: skip
 """CMYK; black keeps marks in one ink, the others suit readers with a light of the opposite colour."""
+HEAD_MARGIN_MM, TAIL_MARGIN_MM = 10.0, 30.0
+"""Left free for rollers until the machine's own are set: the tail is held for longer than the head."""
 BEZIER_CIRCLE = 0.5522847498
 """Control distance of a quarter circle drawn as one cubic."""
 MOST_BLEED_MM = 5.0
@@ -45,8 +47,8 @@ class MarkRecipe:
     size_mm: float = 6.0
     clear_mm: float = 3.0
     spacing_mm: float = 400.0
-    head_margin_mm: float = 10.16
-    tail_margin_mm: float = 30.48
+    head_margin_mm: float = HEAD_MARGIN_MM
+    tail_margin_mm: float = TAIL_MARGIN_MM
     shape: Shape = "disc"
     stroke_mm: float = 1.0
     count: Count = "more"
@@ -129,6 +131,6 @@ PRESETS: dict[str, MarkRecipe] = {
     "For a line sensor, squares": MarkRecipe(shape="square", size_mm=5, clear_mm=5, count="4"),
     "For a camera": MarkRecipe(),
     "For a camera, rings": MarkRecipe(shape="ring", size_mm=8, stroke_mm=1.5, code="qr"),
-    "For a short cut, two crosses": MarkRecipe(shape="cross", size_mm=9, stroke_mm=1.4, count="2"),
+    "Two crosses: place and turn only": MarkRecipe(shape="cross", size_mm=9, stroke_mm=1.4, count="2"),
 }
 """What each kind of reader finds surely: a sensor that sees edges, or a camera that sees areas. A start, to be changed."""

@@ -1,5 +1,6 @@
 """Lines: designs, their settings and their finish lines."""
 
+from functools import partial
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, UploadFile
@@ -15,14 +16,15 @@ from etiquette.web.schemas import (
     DesignListed,
     DesignShown,
     DesignsMade,
+    MeaningAsked,
     PreviewAsked,
     PreviewShown,
     ReturnAsked,
-    ScoreAsked,
+    RowId,
     TaskMade,
     VersionShown,
 )
-from etiquette.web.shown import design_listed, design_shown, lines_shown
+from etiquette.web.shown import design_listed, design_shown, each_readable, lines_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"])
 KEPT = {"Cache-Control": "private, max-age=3600"}
@@ -31,26 +33,27 @@ KEPT = {"Cache-Control": "private, max-age=3600"}
 @router.get("")
 def list_designs(shop: ShopHere) -> list[DesignListed]:
     def listed(session: Session) -> list[DesignListed]:
-        return [design_listed(session, design) for design in designs.all_designs(session)]
+        return each_readable(lambda design: design_listed(session, design), designs.all_designs(session))
 
     return within(shop, listed)
 
 
 @router.post("")
 def take_in(
-    shop: ShopHere, file: Annotated[list[UploadFile], File()], job_id: Annotated[int | None, Form()] = None
+    shop: ShopHere, file: Annotated[list[UploadFile], File()], job_id: Annotated[RowId | None, Form()] = None
 ) -> DesignsMade:
     """One file or several that belong together: colour, white and clear are paired by name."""
-    files = [taking_in.ArtFile(_name(one), _content(one)) for one in file]
+    files = [taking_in.ArtFile(_name(one), partial(_content, one)) for one in file]
     return DesignsMade(ids=taking_in.take_in_together(shop, files, job_id))
 
 
 def _content(file: UploadFile) -> bytes:
+    file.file.seek(0)
     return file.file.read(taking_in.MOST_UPLOAD_BYTES + 1)
 
 
 def _name(file: UploadFile) -> str:
-    return (file.filename or "art")[-200:]
+    return (file.filename or "art")[-200:].encode(errors="replace").decode()
 
 
 @router.get("/{design_id}")
@@ -81,10 +84,10 @@ def set_plate_art(shop: ShopHere, design_id: int, plate: Plate, file: Annotated[
     return show_design(shop, design_id)
 
 
-@router.put("/{design_id}/score")
-def keep_score(shop: ShopHere, design_id: int, asked: ScoreAsked) -> DesignShown:
-    """What the customer of this design means by “score”."""
-    within(shop, lambda session: designs.keep_score(session, design_id, asked.means))
+@router.put("/{design_id}/meaning")
+def keep_meaning(shop: ShopHere, design_id: int, asked: MeaningAsked) -> DesignShown:
+    """What the customer of this design means by a word that could be two kinds of line."""
+    within(shop, lambda session: designs.keep_meaning(session, design_id, asked.word, asked.means))
     return show_design(shop, design_id)
 
 

@@ -24,7 +24,7 @@ from etiquette.web.schemas import (
     SheetShown,
     TaskMade,
 )
-from etiquette.web.shown import lines_shown, run_listed, sheet_shown
+from etiquette.web.shown import each_readable, lines_shown, run_listed, sheet_shown
 
 PlateName = Literal["colour", "white", "clear"]
 router = APIRouter(prefix="/api", tags=["print"])
@@ -162,10 +162,10 @@ def plate_preview(shop: ShopHere, plate_id: int, plate: PlateName = "colour") ->
 def plate_part(
     shop: ShopHere,
     plate_id: int,
-    x: float,
-    y: float,
-    width: Annotated[float, Query(gt=0, le=10_000)],
-    height: Annotated[float, Query(gt=0, le=100_000)],
+    x: Annotated[float, Query(ge=-100_000, le=100_000)],
+    y: Annotated[float, Query(ge=-100_000, le=100_000)],
+    width: Annotated[float, Query(ge=0.5, le=10_000)],
+    height: Annotated[float, Query(ge=0.5, le=100_000)],
     dpi: Annotated[float, Query(ge=10, le=1200)],
     plate: PlateName = "colour",
 ) -> Response:
@@ -203,7 +203,10 @@ def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Fil
 
 @router.get("/sheets")
 def list_sheets(shop: ShopHere) -> list[SheetShown]:
-    return within(shop, lambda session: [sheet_shown(session, sheet) for sheet in printing.all_sheets(session)])
+    def listed(session: runs.Session) -> list[SheetShown]:
+        return each_readable(lambda sheet: sheet_shown(session, sheet), printing.all_sheets(session))
+
+    return within(shop, listed)
 
 
 @router.post("/sheets/{sheet_id}/film")

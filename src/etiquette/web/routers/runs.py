@@ -1,6 +1,8 @@
 """Run: layouts on the roll."""
 
-from fastapi import APIRouter
+from typing import Annotated
+
+from fastapi import APIRouter, Path
 from fastapi.responses import Response
 
 from etiquette.stations import comparing, laying, runs
@@ -8,7 +10,7 @@ from etiquette.web.dependencies import ShopHere, TaskSubmitter, within
 from etiquette.web.pictures import run_thumb
 from etiquette.web.routers.edits import add_edit_routes
 from etiquette.web.schemas import FillAsked, HandAsked, LayoutAsked, RunAsked, RunListed, RunShown, TaskMade
-from etiquette.web.shown import run_listed, run_shown
+from etiquette.web.shown import each_readable, run_listed, run_shown
 
 router = APIRouter(prefix="/api/runs", tags=["run"])
 
@@ -17,13 +19,13 @@ router = APIRouter(prefix="/api/runs", tags=["run"])
 def list_runs(shop: ShopHere) -> list[RunListed]:
     return within(
         shop,
-        lambda session: [run_listed(run) for run in runs.all_runs(session)],
+        lambda session: each_readable(run_listed, runs.all_runs(session)),
     )
 
 
 @router.post("")
 def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
-    run_id = within(shop, lambda session: runs.create(session, asked.name, asked.items))
+    run_id = within(shop, lambda session: runs.create(session, asked.name, [item.model_dump() for item in asked.items]))
     return within(shop, lambda session: run_listed(runs.run_there(session, run_id)))
 
 
@@ -54,7 +56,7 @@ def compare(shop: ShopHere, run_id: int, asked: LayoutAsked) -> RunShown:
 
 
 @router.get("/{run_id}/layouts/{which}/thumb", response_class=Response)
-def layout_thumb(shop: ShopHere, run_id: int, which: int) -> Response:
+def layout_thumb(shop: ShopHere, run_id: int, which: Annotated[int, Path(ge=0, le=100)]) -> Response:
     """A layout that was set aside, as a small SVG."""
     state = within(shop, lambda session: comparing.kept_state(shop, session, run_id, which))
     return Response(run_thumb(shop, state), media_type="image/svg+xml")

@@ -40,6 +40,8 @@ def upgrade() -> None:
     op.execute("CREATE UNIQUE INDEX IF NOT EXISTS uq_sheet_key ON sheet (`key`)")
     op.execute("ALTER TABLE stock ADD COLUMN IF NOT EXISTS takes_film BOOL NOT NULL DEFAULT 1")
     op.execute("ALTER TABLE cutter ADD COLUMN IF NOT EXISTS holder VARCHAR(60) NOT NULL DEFAULT ''")
+    op.execute("ALTER TABLE customer MODIFY score_means VARCHAR(10) NULL")
+    op.execute("ALTER TABLE customer ADD COLUMN IF NOT EXISTS contour_means VARCHAR(10) NULL")
     op.execute("UPDATE sheet SET film = 1 WHERE state IN ('laminated', 'loaded', 'read', 'cut')")
     for table, column, kind in KEYS:
         op.execute(f"ALTER TABLE {table} MODIFY {column} {kind} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin NOT NULL")

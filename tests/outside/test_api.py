@@ -1,0 +1,46 @@
+"""No request, however odd, ends in a server error: schemathesis (property-based testing of OpenAPI descriptions) makes them from
+our own description of the API. The same requests in every check; SCHEMATHESIS_EXAMPLES asks for more."""
+
+import os
+from pathlib import Path
+
+import pytest
+import requests
+import schemathesis
+from hypothesis import HealthCheck, Phase, settings
+from schemathesis import Case
+from starlette.testclient import TestClient
+
+from etiquette.demo.art import art_file
+from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations.shop import Shop
+from etiquette.web.app import create_app
+from tests.stations.shop_floor import do, fill_shelf
+
+EXAMPLES = int(os.environ.get("SCHEMATHESIS_EXAMPLES", "6"))
+schema = schemathesis.openapi.from_dict(create_app(None).openapi())
+
+
+@pytest.fixture
+def client(shop: Shop, tmp_path: Path) -> TestClient:
+    """A shop with one of everything, so that what is asked for is there now and then; no machine answers."""
+    shop.database.within(fill_shelf)
+    (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "disc.png", None)
+    do(shop, lines.find_lines, design_id=design)
+    run = shop.database.within(lambda session: runs.create(session, "One", [{"design_id": design, "count": 3}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
+    shop.database.within(lambda session: printing.new_sheet(session, plate, hold=True))
+    return TestClient(create_app(shop), base_url="http://127.0.0.1:8700", raise_server_exceptions=False)
+
+
+@schema.parametrize()
+@settings(max_examples=EXAMPLES, derandomize=True, deadline=None, phases=[Phase.explicit, Phase.generate], suppress_health_check=list(HealthCheck))  # fmt: skip
+def test_nothing_ends_in_a_server_error(case: Case, client: TestClient) -> None:
+    if case.path.endswith("/events"):  # a stream lasts as long as its task
+        return
+    asked = requests.Request(**case.as_transport_kwargs(base_url=str(client.base_url))).prepare()
+    response = client.request(asked.method or "GET", asked.url or "", headers=dict(asked.headers), content=asked.body)
+    assert response.status_code < 500, (response.status_code, case.as_curl_command(), response.text)
+    if response.status_code >= 400:
+        assert response.headers["content-type"] == "application/problem+json", case.as_curl_command()

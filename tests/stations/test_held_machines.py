@@ -1,0 +1,280 @@
+"""Nothing physical happens twice: one holder a machine, a fence before each instruction, nothing that goes on by itself.
+
+The defects of the list “Firm ground”, by their numbers: 3, 4, 5, 6, 11, 14.
+"""
+
+from concurrent.futures import ThreadPoolExecutor
+from datetime import timedelta
+from threading import Barrier
+from typing import Any
+
+import pytest
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.demo.art import art_file
+from etiquette.stations import bench, bench_log, counting, cutting, taking_in
+from etiquette.stations.shop import Shop
+from etiquette.store import database
+from etiquette.store.database import Database
+from etiquette.store.models import Art, Blob, Sheet, Task, now
+from etiquette.work import machines, tasks
+from etiquette.work.registry import Registered
+from etiquette.work.tasks import Outcome, Worker, end_lost, release_all, submit
+from tests.stations.shop_floor import do, sheet_of, tell
+
+
+def cut_mm(shop: Shop) -> float:
+    report = tell(shop, "cutter", "judge")["report"]
+    return float(report["cut_mm"]) if report else 0.0
+
+
+def task_of(shop: Shop, task_id: int) -> Task:
+    return shop.database.within(lambda session: session.get_one(Task, task_id))
+
+
+def begun(shop: Shop, sheet: int) -> tuple[int, Shop]:
+    """A cut that a worker has claimed, and the shop as that worker has it."""
+    task_id = shop.database.within(lambda session: submit(session, "cut", {"sheet_id": sheet}))
+    claimed = shop.database.within(Worker(shop.database, shop, "devices")._claim)
+    assert claimed is not None and claimed.id == task_id and claimed.hold is not None
+    return task_id, shop.holding(claimed.hold)
+
+
+def lost(session: Session) -> None:
+    for task in session.query(Task).where(Task.state == "running"):
+        task.lease_until = now() - timedelta(seconds=1)
+
+
+def test_3_a_worker_that_lost_its_lease_cuts_nothing_more(ready: tuple[Shop, int]) -> None:
+    shop, sheet = ready
+    first, frozen = begun(shop, sheet)
+    shop.database.within(lost)
+    shop.database.within(end_lost)
+    assert task_of(shop, first).state == "failed" and "Broken off" in task_of(shop, first).problem["what"]  # type: ignore[index]
+    assert do(shop.holding(_next(shop)), cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
+    before = cut_mm(shop)
+    # the frozen one wakes up, with all that it had read before
+    with pytest.raises(machines.LeftBehind, match="given to another"), frozen.line("cutter") as line:
+        line.ask("plot", job="x", part=0, hpgl="IN;PA;PU0,0;PD400,0;PU;")
+    with pytest.raises(machines.LeftBehind):
+        frozen.database.within(frozen.check_hold)
+    assert cut_mm(shop) == before and sheet_of(shop, sheet).state == "cut"
+
+
+def _next(shop: Shop) -> machines.Hold:
+    return shop.database.within(lambda session: machines.take(session, "cutter", "a sheet is being cut"))
+
+
+def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, int]) -> None:
+    """The fence is lost in the middle of a cut: the part that was under the knife stays noted as in doubt."""
+    shop, sheet = ready
+    _, worker = begun(shop, sheet)
+    parts = iter(range(9))
+
+    def report(*_: Any) -> bool:
+        if next(parts) == 1:  # after the first part
+            shop.database.within(lost)
+            shop.database.within(end_lost)
+            _next(shop)
+        return True
+
+    with pytest.raises(machines.LeftBehind):
+        do(worker, cutting.cut_sheet, report=report, sheet_id=sheet)
+    progress = cutting.Progress.of(sheet_of(shop, sheet))
+    assert len(progress.done) == 8 and not progress.doubtful and sheet_of(shop, sheet).state == "read"
+
+
+def test_3_the_heartbeat_outlives_a_database_that_is_away(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(tasks, "HEARTBEAT_SECONDS", 0.01)
+    monkeypatch.setitem(tasks.TASKS, "patient", Registered(f"{__name__}:patient"))
+    away = iter([True] * 3)
+    renew = tasks._Reporter._renew
+
+    def sometimes(self: Any, session: Session) -> None:
+        if next(away, False):
+            raise OperationalError("UPDATE", None, Exception(2013, "Lost connection to server during query"))
+        renew(self, session)
+        BEATEN.append(self)
+
+    monkeypatch.setattr(tasks._Reporter, "_renew", sometimes)
+    shop.database.within(lambda session: submit(session, "patient", {}))
+    assert Worker(shop.database, shop).run_one()
+    assert shop.database.within(lambda session: session.query(Task).one()).state == "done" and BEATEN
+
+
+BEATEN: list[object] = []
+
+
+def patient(context: object, arguments: dict[str, object], report: Any) -> Outcome:
+    """Works until its heart has beaten."""
+    while not BEATEN:
+        report(0.5, "working")
+    return Outcome({})
+
+
+def test_3_what_was_said_while_the_database_was_away_is_said_again(shop: Shop) -> None:
+    tries: list[int] = []
+
+    def work(session: Session) -> str:
+        tries.append(1)
+        if len(tries) < 3:
+            raise OperationalError("INSERT", None, Exception(2006, "Server has gone away"))
+        return "said"
+
+    assert shop.database.within(work, patience_seconds=60) == "said" and len(tries) == 3
+    with pytest.raises(OperationalError):
+        shop.database.within(lambda _: work_that_is_away())
+
+
+def work_that_is_away() -> None:
+    raise OperationalError("INSERT", None, Exception(2006, "Server has gone away"))
+
+
+@pytest.mark.parametrize(("how", "left", "spoiled"), [("cut", 22, 0), ("again", 30, 0), ("spoiled", 22, 8)])
+def test_4_a_cut_that_was_killed_waits_for_a_person(ready: tuple[Shop, int], how: Any, left: int, spoiled: int) -> None:
+    shop, sheet = ready
+    task_id, _ = begun(shop, sheet)
+
+    def killed(session: Session) -> None:  # as a kill -9 leaves it: a part under the knife, nothing else noted
+        row = session.get_one(Sheet, sheet)
+        row.progress = cutting.Progress(doubtful=list(range(8))).note()
+        release_all(session)
+
+    shop.database.within(killed)
+    assert task_of(shop, task_id).state == "failed"
+    assert not Worker(shop.database, shop, "devices").run_one() and cut_mm(shop) == 0  # nothing goes on by itself
+    assert "broken off" in shop.database.within(bench_log.latest)[0].words
+    with pytest.raises(JobError, match="8 lines were under the knife"):
+        do(shop, cutting.cut_sheet, sheet_id=sheet)
+    cutting.settle_doubt(shop, sheet, how)
+    progress = cutting.Progress.of(sheet_of(shop, sheet))
+    assert 30 - len(progress.done) == left and not progress.doubtful and len(progress.spoiled) == spoiled
+    with pytest.raises(JobError, match="No line of this sheet is in doubt"):
+        cutting.settle_doubt(shop, sheet, how)
+    assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
+    assert sheet_of(shop, sheet).good == 30 - spoiled
+
+
+def test_4_work_that_computes_is_taken_up_again(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(tasks.TASKS, "compute", Registered(f"{__name__}:nothing"))
+    task_id = shop.database.within(lambda session: submit(session, "compute", {}))
+    shop.database.within(Worker(shop.database, shop)._claim)
+    shop.database.within(release_all)
+    assert task_of(shop, task_id).state == "waiting" and Worker(shop.database, shop).run_one()
+
+
+def nothing(context: object, arguments: dict[str, object], report: object) -> Outcome:
+    return Outcome({})
+
+
+def test_5_while_a_sheet_is_cut_the_cutter_takes_nothing_else(ready: tuple[Shop, int]) -> None:
+    shop, sheet = ready
+    task_id = shop.database.within(lambda session: submit(session, "cut", {"sheet_id": sheet}))
+    for state in ("waiting", "running"):
+        if state == "running":
+            shop.database.within(Worker(shop.database, shop, "devices")._claim)
+        assert task_of(shop, task_id).state == state
+        for name in ("cut", "cut roll", "cut mat", "read marks", "cut card", "read card"):
+            with pytest.raises(machines.Busy, match="The cutter is busy: a sheet is being cut"):
+                shop.database.within(lambda session, name=name: submit(session, name, {"sheet_id": sheet}))
+    for by_hand in (
+        lambda: bench.load(shop, sheet, "tail"),
+        lambda: bench.look_at(shop, sheet, 10.0, 10.0),
+        lambda: cutting.settle_doubt(shop, sheet, "again"),
+    ):
+        with pytest.raises(machines.Busy):
+            by_hand()
+    shop.database.within(lost)
+    shop.database.within(end_lost)
+    bench.load(shop, sheet, "tail")  # and then it does
+
+
+def test_6_all_lines_are_cut_and_the_last_answers_lost(ready: tuple[Shop, int]) -> None:
+    shop, sheet = ready
+    tell(shop, "cutter", "fault", kind="drop", on="judge", bytes=0)
+    assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
+    row = sheet_of(shop, sheet)
+    assert row.state == "cut" and row.good == 30 and row.report is not None
+    assert "could not be looked at" in row.report["unseen"] and row.report["picture"] is None
+    shop.database.within(lambda session: counting.count_good(session, sheet, 29))
+
+
+def test_6_a_person_saw_that_the_last_lines_are_cut(ready: tuple[Shop, int]) -> None:
+    shop, sheet = ready
+    done = cutting.Progress(done=list(range(28)), doubtful=[28, 29]).note()
+    shop.database.within(lambda session: setattr(session.get_one(Sheet, sheet), "progress", done))
+    cutting.settle_doubt(shop, sheet, "cut")
+    assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done" and cut_mm(shop) == 0
+    assert sheet_of(shop, sheet).state == "cut"
+
+
+def test_11_the_same_file_twice_at_once_is_one_row_and_both_are_answered(shop: Shop) -> None:
+    name, content = art_file("spark")
+    start = Barrier(2)
+
+    def upload(_: int) -> list[int]:
+        start.wait()
+        return taking_in.take_in(shop, content, name, None)
+
+    with ThreadPoolExecutor(2) as two:
+        made = list(two.map(upload, range(2)))
+    assert len({one for ids in made for one in ids}) == 2
+    arts = shop.database.within(lambda session: session.query(Art).all())
+    assert len(arts) == 2 and len({art.content_sha for art in arts}) == 1
+
+
+@pytest.mark.parametrize("error", [OperationalError("INSERT", None, Exception(1114, "The table is full")), OSError(28, "No space left on device"), ZeroDivisionError()])  # fmt: skip
+def test_11_whatever_goes_wrong_in_publishing_ends_the_task_and_not_the_worker(
+    shop: Shop, monkeypatch: pytest.MonkeyPatch, error: Exception
+) -> None:
+    def refuses(context: Shop, arguments: dict[str, object], report: object) -> Outcome:
+        def publish(session: Session) -> None:
+            session.add(Blob(sha256="0" * 64, size=0, media_type="x"))
+            raise error
+
+        return Outcome({}, publish)
+
+    monkeypatch.setattr(f"{__name__}.nothing", refuses)
+    monkeypatch.setitem(tasks.TASKS, "refuses", Registered(f"{__name__}:nothing"))
+    task_id = shop.database.within(lambda session: submit(session, "refuses", {}))
+    assert Worker(shop.database, shop).run_one()
+    ended = task_of(shop, task_id)
+    assert ended.state == "failed" and ended.problem and ended.problem["do"]
+    assert shop.database.within(lambda session: session.get(Blob, "0" * 64)) is None
+
+
+def test_11_a_task_that_used_up_its_attempts_ends(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(tasks.TASKS, "compute", Registered(f"{__name__}:nothing"))
+    task_id = shop.database.within(lambda session: submit(session, "compute", {}))
+    for attempt in range(1, tasks.MOST_ATTEMPTS + 1):
+        shop.database.within(Worker(shop.database, shop)._claim)
+        assert task_of(shop, task_id).attempt == attempt
+        shop.database.within(lost)
+        shop.database.within(end_lost)
+    assert task_of(shop, task_id).state == "failed" and "several times" in task_of(shop, task_id).problem["what"]  # type: ignore[index]
+
+
+def test_14_a_worker_for_computing_leaves_machines_alone_and_the_other_way_round(shop: Shop) -> None:
+    def queue(session: Session) -> tuple[int, int, int]:
+        return tuple(submit(session, name, {}) for name in ("print", "print", "find lines"))  # type: ignore[return-value]
+
+    first, second, line = shop.database.within(queue)
+    computing, devices = (Worker(shop.database, shop, lane) for lane in ("computing", "devices"))
+    assert shop.database.within(devices._claim).id == first  # type: ignore[union-attr]
+    assert shop.database.within(devices._claim) is None  # the second print waits for its machine
+    assert shop.database.within(computing._claim).id == line  # type: ignore[union-attr]
+    assert task_of(shop, second).state == "waiting"
+
+
+def test_23_two_etiquettes_never_work_on_one_database(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(database, "HOLD_SECONDS", 0)
+    other = Database(shop.database.url)
+    try:
+        with shop.database.held_alone(), pytest.raises(JobError, match="Another Etiquette"), other.held_alone():
+            pass
+        with other.held_alone():  # given back at the end
+            pass
+    finally:
+        other.close()

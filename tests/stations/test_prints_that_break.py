@@ -1,0 +1,277 @@
+"""A print never stays “printing”, is never sent twice, and its name is its own.
+
+The defects of the list “Firm ground”, by their numbers: 7, 8, 9, 10, 19, 25, 28.
+"""
+
+import random
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import httpx
+import pytest
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+from starlette.testclient import TestClient
+
+from etiquette.core.errors import DiskFull, JobError
+from etiquette.core.printing.previews import part
+from etiquette.demo.art import art_file
+from etiquette.devices.line import DeviceLine, LineBroken
+from etiquette.stations import bench, cutting, floor, lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations.preflight import ask_printer, preflight
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Cutter, Laminator, MarkSet, Roll, Run, Sheet, Stock, Task
+from etiquette.web.app import create_app
+from etiquette.work.following import cancel
+from etiquette.work.tasks import Worker, release_all
+from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
+
+
+def plated(shop: Shop, **settings: Any) -> tuple[int, int]:
+    """A run of twelve targets, nested, with its plate: (run, plate)."""
+    (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "target.png", None, {"offset_mm": -3.0})
+    do(shop, lines.find_lines, design_id=design)
+    run = shop.database.within(lambda session: runs.create(session, "Targets", [{"design_id": design, "count": 12}]))
+    if settings:
+        shop.database.within(lambda session: runs.change(session, run, None, "settings", settings))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    return run, do(shop, plating.make_plate, run_id=run)["plate_id"]
+
+
+@pytest.fixture
+def sent(room: Shop) -> tuple[Shop, int]:
+    """A sheet that is about to be printed, its roll on the printer."""
+    run, plate = plated(room)
+    printing.put_roll_on(room, run)
+    return room, room.database.within(lambda session: printing.new_sheet(session, plate))
+
+
+def left_mm(shop: Shop) -> float:
+    return shop.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
+
+
+@pytest.fixture
+def client(room: Shop) -> Iterator[httpx.Client]:
+    with TestClient(create_app(room), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+def test_7_the_same_key_prints_once_and_an_old_plate_never(room: Shop, client: httpx.Client) -> None:
+    run, plate = plated(room)
+    revision = client.get(f"/api/print/{run}").json()["settings"]["revision"]
+    asked = {"revision": revision, "key": "once-and-only-once"}
+    with ThreadPoolExecutor(4) as four:
+        answers = list(four.map(lambda _: client.post(f"/api/plates/{plate}/send", json=asked), range(4)))
+    assert {answer.status_code for answer in answers} == {200}
+    assert len({answer.json()["task_id"] for answer in answers}) == 1
+    count = room.database.within(lambda session: session.scalar(select(func.count()).select_from(Sheet)))
+    assert count == 1 == room.database.within(lambda session: session.query(Task).where(Task.name == "print").count())
+    held = {client.post(f"/api/plates/{plate}/hold", json={**asked, "key": "held-held"}).json()["sheet_id"] for _ in range(2)}  # fmt: skip
+    assert len(held) == 1
+    room.database.within(lambda session: runs.change(session, run, None, "name", {"name": "Another"}))
+    for body in ({"revision": revision, "key": "a-new-key-1"}, {"revision": revision + 1, "key": "a-new-key-2"}):
+        # the screen is old, or it is new and only the plate is old
+        refused = client.post(f"/api/plates/{plate}/send", json=body)
+        assert refused.status_code == 409 and refused.json()["revision"] == revision + 1
+    assert client.post(f"/api/plates/{plate}/send", json={}).status_code == 422
+
+
+def test_8_a_file_that_is_missing_ends_the_print_before_it_began(sent: tuple[Shop, int]) -> None:
+    shop, sheet = sent
+    pdf = shop.blobs.path(sheet_of(shop, sheet).plate.pdf_sha)
+    kept = pdf.read_bytes()
+    pdf.unlink()
+    try:
+        with pytest.raises(FileNotFoundError):
+            do(shop, printing.print_plate, sheet_id=sheet)
+    finally:
+        pdf.write_bytes(kept)
+    assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
+
+
+def test_8_a_full_disk_leaves_it_to_the_printer(sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whether the printer has the whole job is not known then: it is asked."""
+    shop, sheet = sent
+
+    def full(*_: object) -> None:
+        raise DiskFull
+
+    monkeypatch.setattr(printing, "drop_job", full)
+    with pytest.raises(DiskFull):
+        do(shop, printing.print_plate, sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "unclear"
+    task_id = shop.database.within(lambda session: printing.settle_print(session, sheet, "ask"))
+    assert task_id and sheet_of(shop, sheet).state == "printing"
+    with pytest.raises(JobError, match="does not know this sheet"):
+        do(shop, printing.print_plate, sheet_id=sheet, again=True)
+    assert sheet_of(shop, sheet).state == "unclear"  # nothing was sent again
+    shop.database.within(lambda session: printing.settle_print(session, sheet, "spoiled"))
+    assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) < 5000
+
+
+@pytest.mark.parametrize("answer", [{}, {"state": "printing", "share": None}, {"state": 7}])
+def test_8_an_answer_that_lacks_a_field_does_not_leave_it_printing(
+    sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch, answer: dict[str, Any]
+) -> None:
+    shop, sheet = sent
+    ask, asked = DeviceLine.ask, iter(range(99))
+    monkeypatch.setattr(DeviceLine, "ask", lambda self, wanted, **more: answer if wanted == "job" and next(asked) else ask(self, wanted, **more))  # fmt: skip
+    with pytest.raises(JobError, match="does not say how far"):
+        do(shop, printing.print_plate, sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "unclear"
+
+
+def test_8_after_a_broken_line_the_printer_is_asked_and_a_slow_one_waited_for(
+    sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shop, sheet = sent
+    monkeypatch.setattr(printing, "LOOK_SECONDS", 0.001)
+    ask, looks = DeviceLine.ask, iter(range(10_000))
+
+    def slow(self: DeviceLine, wanted: str, **more: Any) -> dict[str, Any]:
+        number = next(looks) if wanted == "job" else 0
+        if number in (5, 40):
+            raise LineBroken("Printer east closed the line.", "Printer east", "Look at the machine.")
+        if wanted == "job" and 1 < number < 4000:  # longer than any clock of ours would have waited
+            return {"state": "printing", "share": number / 4000}
+        return ask(self, wanted, **more)
+
+    monkeypatch.setattr(DeviceLine, "ask", slow)
+    do(shop, printing.print_plate, sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "printed"
+
+
+def test_8_a_print_that_was_killed_is_settled_by_asking(sent: tuple[Shop, int]) -> None:
+    shop, sheet = sent
+    plate = sheet_of(shop, sheet).plate
+    task_id = shop.database.within(lambda session: printing.submit_print(session, sheet))
+    do(shop, printing.print_plate, sheet_id=sheet)  # the printer did it, and then the worker was killed
+
+    def killed(session: Session) -> None:
+        session.get_one(Sheet, sheet).state = "printing"
+        task = session.get_one(Task, task_id)
+        task.state, task.attempt = "running", 1
+        release_all(session)
+
+    shop.database.within(killed)
+    assert sheet_of(shop, sheet).state == "unclear"
+    assert shop.database.within(lambda session: session.get_one(Task, task_id)).state == "failed"
+    shop.database.within(lambda session: printing.settle_print(session, sheet, "ask"))
+    do(shop, printing.print_plate, sheet_id=sheet, again=True)
+    assert sheet_of(shop, sheet).state == "printed"
+    assert left_mm(shop) == pytest.approx(5000 - plate.summary["plan"]["length_mm"])  # booked once
+    with pytest.raises(JobError, match="known what became"):
+        shop.database.within(lambda session: printing.settle_print(session, sheet, "printed"))
+
+
+def test_8_a_print_that_is_called_off_while_it_waits_was_never_printed(sent: tuple[Shop, int]) -> None:
+    shop, sheet = sent
+    task_id = shop.database.within(lambda session: printing.submit_print(session, sheet))
+    shop.database.within(lambda session: cancel(session, task_id))
+    assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
+    assert not Worker(shop.database, shop, "devices").run_one()
+
+
+def test_9_a_name_that_was_let_go_is_not_given_again(room: Shop) -> None:
+    _, plate = plated(room)
+
+    def new(hold: bool) -> int:
+        return room.database.within(lambda session: printing.new_sheet(session, plate, hold))
+
+    first, second = new(True), new(True)
+    room.database.within(lambda session: printing.let_go(session, first))
+    names = [sheet_of(room, sheet).name for sheet in (second, new(True), new(False))]
+    assert [name[-2:] for name in names] == ["-2", "-3", "-4"]
+
+
+def test_10_parts_drawn_side_by_side_are_those_drawn_alone(room: Shop) -> None:
+    """Two hundred parts and previews of two plates, six asked for at a time; each compared with the same drawn by itself."""
+    _, first = plated(room)
+    _, second = plated(room, half_turn=True)
+    plates = [room.database.within(lambda session, one=one: plating.plate_there(session, one)) for one in (first, second)]  # fmt: skip
+    dice = random.Random(3)
+    asked = [(dice.choice(plates), (dice.uniform(0, 200), dice.uniform(0, 60), dice.uniform(5, 90), dice.uniform(5, 60)), dice.choice((30.0, 72.0, 110.0))) for _ in range(200)]  # fmt: skip
+    with ThreadPoolExecutor(6) as six:
+        together = list(six.map(lambda one: plating.part_of(room, one[0], "colour", one[1], one[2]), asked))
+    files = {plate.id: room.blobs.read(plate.pdf_sha) for plate in plates}
+    alone = [part(files[plate.id], box, dpi) for plate, box, dpi in asked]
+    assert sum(one != other for one, other in zip(together, alone, strict=True)) == 0
+
+
+def test_19_the_check_of_contrast_fails_where_marks_show_too_little(room: Shop) -> None:
+    run, _ = plated(room)
+
+    def words(ground: str, ink: str) -> list[str]:
+        def put(session: Session) -> None:
+            session.get_one(Stock, 1).ground = ground
+            session.query(MarkSet).one().ink = ink
+
+        room.database.within(put)
+        do(room, nesting.nest_run, run_id=run, steps=1)
+        told = ask_printer(room)
+        checks = room.database.within(lambda session: preflight(room, session, runs.state_of(room, session, run), told))
+        assert len(checks) > 4  # all of them were made
+        return [check.words for check in checks if "show too little" in check.words]
+
+    assert not words("white", "cyan") and not words("dark", "black")
+    assert words("dark", "cyan") == ["Marks in cyan show too little on this stock: choose black marks, or print a second layer of white"]  # fmt: skip
+
+
+@pytest.mark.parametrize("stock_takes_film", [True, False])
+def test_25_a_sheet_without_film_goes_from_the_printer_to_the_cutter(room: Shop, stock_takes_film: bool) -> None:
+    def film(session: Session) -> int:
+        row = Laminator(name="Laminator", film_width_mm=1250)
+        session.add(row)
+        session.get_one(Stock, 1).takes_film = stock_takes_film
+        session.flush()
+        return row.id
+
+    laminator = room.database.within(film)
+    # without film because the run wants none, or because its stock takes none
+    run, plate = plated(room, laminator_id=None if stock_takes_film else laminator)
+    printing.put_roll_on(room, run)
+    sheet = room.database.within(lambda session: printing.new_sheet(session, plate))
+    do(room, printing.print_plate, sheet_id=sheet)
+    assert sheet_of(room, sheet).state == "printed"
+    cards = room.database.within(floor.state_of).cards
+    assert next(card for card in cards if card.kind == "run" and card.id == run).column == "cutter"
+    bench.load(room, sheet, "head")
+    do(room, bench.read_sheet)
+    assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
+
+
+def test_25_a_sheet_that_is_taken_off_keeps_what_it_was(room: Shop) -> None:
+    first, second = on_shelf(room, "First", 1), on_shelf(room, "Second", 2)
+    room.database.within(lambda session: setattr(session.get_one(Sheet, first), "film", False))
+    bench.load(room, first, "head")
+    bench.load(room, second, "head")
+    assert sheet_of(room, first).state == "printed"
+    bench.load(room, first, "head")
+    assert sheet_of(room, second).state == "laminated"
+
+
+def test_28_the_first_tool_is_asked_when_it_is_not_known(room: Shop) -> None:
+    sheet = on_shelf(room)
+    room.database.within(lambda session: setattr(session.query(Cutter).one(), "holder", ""))
+    bench.load(room, sheet, "head")
+    do(room, bench.read_sheet)
+    asked = do(room, cutting.cut_sheet, sheet_id=sheet)
+    assert asked["state"] == "tool" and tell(room, "cutter", "judge")["report"] is None
+    assert do(room, cutting.cut_sheet, sheet_id=sheet, ready=asked["waits_for"])["state"] == "done"
+    # and it is remembered for the next sheet
+    assert room.database.within(lambda session: session.query(Cutter).one().holder) == asked["waits_for"]
+
+
+def test_28_the_printers_own_knife_goes_by_the_tool_cards(room: Shop) -> None:
+    run, plate = plated(room)
+
+    def through(session: Session) -> Run:
+        from etiquette.stations.tool_shelf import card_row
+
+        card_row(session, 1, session.get_one(Stock, 1), "kiss").force_gf = 83
+        return session.get_one(Run, run)
+
+    row = room.database.within(through)
+    held = room.database.within(lambda session: plating.plate_there(session, plate))
+    assert b"FS83;" in printing._own_cut(room, held, row)
