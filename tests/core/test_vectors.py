@@ -62,7 +62,7 @@ def test_processing_steps_in_the_file_come_before_any_rule() -> None:
     [
         ("KissCut", "kiss"), ("kiss-cut 2", "kiss"), ("CUT", "through"), ("Stanzlinie", "through"), ("DÉCOUPE", "through"),
         ("Perforación", "perforation"), ("rillen_vorn", "crease"), ("Fold lines", "crease"), ("ritzen", "score"), ("Pen", "pen"),
-        ("PartialCutting", "kiss"), ("dieline", "kiss"), ("Die Lines", "kiss"), ("CutContour", "kiss"), ("contour cuts", "kiss"),
+        ("PartialCutting", "kiss"), ("dieline", "kiss"), ("Die Lines", "kiss"), ("cut_contour", "kiss"), ("contour cuts", "kiss"),
         ("Linea di taglio", "through"), ("cutlines", "through"), ("Cut Line", "through"), ("die cuts", "through"), ("Creases", "crease"),
         ("kiss-cut contour", "kiss"), ("through cut contour", "through"),
         ("Shortcuts", None), ("Penguin", None), ("Scored goals", None), ("Audience", None), ("Artwork", None),
