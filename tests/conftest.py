@@ -38,7 +38,7 @@ MARKED = {"browser", "outside"}
 TOGETHER = {
     "tests/browser/": "the running demo",
     "tests/running/test_one_instance.py": "the running demo",
-    "tests/work/test_hostile.py": "hostile files",
+    "tests/sandbox/test_hostile.py": "hostile files",
 }
 """Tests that share something that takes long to make: they go to one worker, in their order."""
 

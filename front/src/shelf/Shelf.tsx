@@ -77,7 +77,7 @@ const KINDS: { kind: "stock" | "roll" | "printer" | "print_mode" | "laminator" |
       { name: "force_gf", label: "Force", why: "Found with the test card of this stock: the lightest at which a shape lifts by itself, well below what marks the liner. A new card begins light.", kind: "plain", suffix: "gf", decimals: 0 },
       { name: "speed_mm_s", label: "Speed", why: "Slower in thick stock.", kind: "plain", suffix: "mm/s", decimals: 0 },
       { name: "passes", label: "Passes", why: "How often every line is followed; heavy stock is creased twice.", kind: "plain", decimals: 0 },
-      { name: "offset_mm", label: "Knife offset", why: "How far the tip of a drag knife trails its pivot, about 0.25 mm; 0 for a tool that turns by itself.", kind: "length", decimals: 2 },
+      { name: "offset_mm", label: "Knife offset", why: "How far the tip of a drag knife trails its pivot, found with the test card; 0 for a tool that turns by itself.", kind: "length", decimals: 2 },
       { name: "overcut_mm", label: "Overcut", why: "How far a closed line goes on past its start.", kind: "length", decimals: 2 },
       { name: "deep_mm", label: "Perforation, deep", why: "Length of a deep span.", kind: "length", decimals: 1 },
       { name: "light_mm", label: "Perforation, light", why: "Length of a light span.", kind: "length", decimals: 1 },
