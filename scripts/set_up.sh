@@ -1,5 +1,7 @@
 # Set-up shared by ./start and ./check; sourced from the project's root. Each step runs only when its inputs changed.
 
+unset PYTHONDONTWRITEBYTECODE # a dozen processes start: each would compile every module anew
+
 say() { printf '%s\n' "$*" >&2; }
 
 need_debian() { # package:program or package:/file ...

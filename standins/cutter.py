@@ -262,7 +262,7 @@ class Cutter:
 
 def _png(pixels: np.ndarray) -> str:
     out = BytesIO()
-    Image.fromarray(pixels).save(out, "PNG", compress_level=1)
+    Image.fromarray(pixels).save(out, "PNG", compress_level=0)  # a window is mostly noise: nothing to win
     return base64.b64encode(out.getvalue()).decode()
 
 

@@ -38,7 +38,13 @@ MARKED = {"browser", "outside"}
 TOGETHER = {
     "tests/browser/": "the running demo",
     "tests/running/test_one_instance.py": "the running demo",
+    "tests/web/test_crashes.py": "the running demo",  # has one of its own, and takes too long to be begun last
     "tests/sandbox/test_hostile.py": "hostile files",
+    "tests/stations/test_bench_faults.py": "the bench",
+    "tests/stations/test_card_cutting.py": "the bench",
+    "tests/stations/test_whole_job.py": "the whole job",
+    "tests/stations/test_prints_that_break.py": "the whole job",
+    "tests/stations/test_held_machines.py": "the whole job",
 }
 """Tests that share something that takes long to make: they go to one worker, in their order."""
 
@@ -55,6 +61,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
             item.add_marker("devices")
 
 
+@pytest.hookimpl(optionalhook=True)  # without xdist nobody asks for it
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> object:
     """Every test goes where there is room, but those of TOGETHER, which are begun first. (The groups of xdist's own marker are
     lost with this version of pytest.)"""

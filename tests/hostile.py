@@ -29,7 +29,7 @@ def chunk(kind: bytes, data: bytes) -> bytes:
 
 def png(width: int, height: int, data: bytes | None = None, colour: int = 0, *more: bytes) -> bytes:
     header = chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, 8, colour, 0, 0, 0))
-    body = data if data is not None else zlib.compress(bytes((width + 1) * height))
+    body = data if data is not None else deflated(bytes(width + 1), height)
     return b"\x89PNG\r\n\x1a\n" + header + b"".join(more) + chunk(b"IDAT", body) + chunk(b"IEND", b"")
 
 
@@ -57,7 +57,7 @@ def pictures() -> Iterator[tuple[str, bytes]]:
     yield "bomb of 196 million pixels.png", png(14_000, 14_000)
     yield (
         "bomb in a text.png",
-        png(40, 40, None, 0, chunk(b"zTXt", b"Comment\0\0" + zlib.compress(bytes(200 << 20), 9))),
+        png(40, 40, None, 0, chunk(b"zTXt", b"Comment\0\0" + deflated(bytes(1 << 20), 200))),
     )
     yield (
         "profile of nonsense.png",
@@ -98,10 +98,22 @@ def others() -> Iterator[tuple[str, bytes]]:
     yield "text.pdf", b"Dear printer, please find our label attached."
 
 
-def stream_pdf(content: bytes, resources: Dictionary | None = None, **more: object) -> bytes:
+def deflated(part: bytes, times: int, level: int = 6) -> bytes:
+    """`part` said `times` over, compressed (zlib, RFC 1950), without ever holding it or packing more than one part: after a
+    full flush every part is packed into the same bytes."""
+    packer = zlib.compressobj(level, zlib.DEFLATED, -15)
+    packed = packer.compress(part) + packer.flush(zlib.Z_FULL_FLUSH)
+    end = zlib.compressobj(level, zlib.DEFLATED, -15).flush()
+    check = 1
+    for _ in range(times):
+        check = zlib.adler32(part, check)
+    return b"\x78\x9c" + packed * times + end + struct.pack(">I", check)
+
+
+def stream_pdf(content: bytes, resources: Dictionary | None = None, packed: bool = False, **more: object) -> bytes:
     pdf = pikepdf.new()
     add_page(pdf, (50, 50), "", resources or Dictionary(), **more)
-    pdf.pages[0].Contents = pdf.make_stream(content)
+    pdf.pages[0].Contents = pdf.make_stream(content, **({"Filter": Name.FlateDecode} if packed else {}))
     return saved(pdf)
 
 
@@ -120,7 +132,7 @@ def pdfs() -> Iterator[tuple[str, bytes]]:
     yield "a million saves.pdf", stream_pdf(b"q " * 1_000_000)
     yield "a million layers.pdf", stream_pdf(b"/OC /X BDC " * 300_000)
     yield "one path of a million points.pdf", stream_pdf(b"0 0 m " + b"9 9 l " * 1_000_000 + b"f")
-    yield "600 MB of commands.pdf", stream_pdf(b"0 0 m 9 9 l S\n" * 43_000_000)
+    yield "600 MB of commands.pdf", stream_pdf(deflated(b"0 0 m 9 9 l S\n" * 43_000, 1000), packed=True)
     yield "turned by 45.pdf", stream_pdf(b"0 0 9 9 re f", Rotate=45)
     yield "unit of a billion.pdf", stream_pdf(b"0 0 9 9 re f", UserUnit=1e9)
     yield "spaces of nonsense.pdf", stream_pdf(b"/A cs 1 scn 0 0 9 9 re f /B cs 1 scn 0 0 9 9 re f", Dictionary(ColorSpace=Dictionary(A=Array([Name.Separation]), B=Array([]))))  # fmt: skip

@@ -38,6 +38,10 @@ def test_1_one_account_can_sign_in(private: PrivateMariaDB) -> None:
         assert "FILE" not in grants and "ON *.* TO" in grants and "USAGE" in grants  # no right but on our own databases
         cursor.execute("SHOW DATABASES")
         assert {row[0] for row in cursor.fetchall()} == {"etiquette", "information_schema"}
+        cursor.execute("SELECT @@tmpdir, @@datadir")
+        folders = cursor.fetchone()
+        # a folder that servers share loses one's temporary tables when another starts
+        assert folders is not None and Path(folders[0]).parent == Path(folders[1]).parent
         if private.socket:
             cursor.execute("SELECT @@skip_networking")
             assert cursor.fetchone() == (1,)

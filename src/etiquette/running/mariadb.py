@@ -43,6 +43,9 @@ class PrivateMariaDB:
         self._directory = directory
         self._durable = durable
         self._log = directory / "server.log"
+        # its own: a server that starts removes what it takes for leftovers in its folder for temporary tables, another's too
+        self._tmp = directory / "tmp"
+        self._tmp.mkdir(parents=True, exist_ok=True)
         self._password = self._credentials()
         self.socket: Path | None = directory / "socket"
         self.port = 0
@@ -110,6 +113,7 @@ class PrivateMariaDB:
                 ],
                 stdout=log,
                 stderr=subprocess.STDOUT,
+                env={**os.environ, "TMPDIR": str(self._tmp)},
                 check=False,
             )
         if done.returncode:
@@ -126,6 +130,7 @@ class PrivateMariaDB:
             _server_program(),
             "--no-defaults",
             f"--datadir={self._directory / 'data'}",
+            f"--tmpdir={self._tmp}",
             f"--user={getpass.getuser()}",
             *network,
             f"--pid-file={self._directory / 'server.pid'}",

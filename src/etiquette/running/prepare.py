@@ -3,12 +3,13 @@
 
 import sys
 
-from etiquette.core.errors import JobError
-from etiquette.settings import from_environment
-from etiquette.stations.shop import Shop
-
 
 def main() -> int:
+    # not above: every child of the sandbox's fork server imports the main module again, this one, before it reads a file
+    from etiquette.core.errors import JobError
+    from etiquette.settings import from_environment
+    from etiquette.stations.shop import Shop
+
     settings = from_environment()
     if settings.database_url is None:
         print("Start Etiquette with ./start: it brings the database along.", file=sys.stderr)

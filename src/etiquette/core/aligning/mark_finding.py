@@ -39,6 +39,8 @@ SIZE_SLACK = 0.08
 """A mark may be this much larger or smaller: ink spreads, and a print may be a few percent off."""
 SPREAD_MM = 0.12
 STEPS = 10
+STEP_MM = 1e-3
+"""For slopes of the distance to the edge: far below a pixel, far above rounding."""
 TUKEY = 4.685
 """Tuning constant of the biweight for 95 % efficiency on normal noise."""
 LEAST_SPREAD = 1.5
@@ -151,14 +153,19 @@ class _Model:
     """What a mark at a state (x, y, turn, grown by, log of blur) looks like in the pixels `grey` (n,) at places u, v (n,)."""
 
     def __init__(self, recipe: MarkRecipe, u: Reals, v: Reals, grey: Reals, turns: bool) -> None:
-        self._recipe, self._u, self._v, self._grey, self._turns = recipe, u, v, grey, turns
+        self._recipe, self._u, self._v, self._grey = recipe, u, v, grey
+        self._free = [0, 1, 2, 3, 4] if turns else [0, 1, 3, 4]
         self._plain = np.column_stack([np.ones_like(u), u, v])
-        self._moves = np.array([1e-3, 1e-3, 1e-3, 1e-3, 1e-2])
 
-    def _edge(self, state: Reals) -> Reals:
+    def _own(self, state: Reals) -> tuple[Reals, Reals]:
+        """The places in the mark's own coordinates."""
         cos, sin = np.cos(state[2]), np.sin(state[2])
         du, dv = self._u - state[0], self._v - state[1]
-        return np.asarray(signed_distance(self._recipe, cos * du + sin * dv, -sin * du + cos * dv) - state[3])
+        return cos * du + sin * dv, cos * dv - sin * du
+
+    def _edge(self, state: Reals) -> Reals:
+        """Distance of every pixel to the edge of the grown mark, in mm."""
+        return np.asarray(signed_distance(self._recipe, *self._own(state)) - state[3])
 
     def _coverage(self, state: Reals) -> Reals:
         return np.asarray(ndtr(-self._edge(state) / np.exp(state[4])))
@@ -169,29 +176,37 @@ class _Model:
         weighted = design * weights[:, None]
         return np.asarray(np.linalg.solve(weighted.T @ design + 1e-6 * np.eye(4), weighted.T @ self._grey))
 
-    def _left(self, state: Reals, lights: Reals) -> Reals:
-        return np.asarray(self._grey - self._plain @ lights[:3] - lights[3] * self._coverage(state))
+    def _left(self, coverage: Reals, lights: Reals) -> Reals:
+        return np.asarray(self._grey - self._plain @ lights[:3] - lights[3] * coverage)
+
+    def _slopes(self, state: Reals) -> Reals:
+        """How coverage changes with each part of the state, (n, 5): the chain rule through the distance, whose own slopes
+        come from small steps in the mark's coordinates."""
+        a, b = self._own(state)
+        distance = signed_distance(self._recipe, a, b)
+        slope_a = (signed_distance(self._recipe, a + STEP_MM, b) - distance) / STEP_MM
+        slope_b = (signed_distance(self._recipe, a, b + STEP_MM) - distance) / STEP_MM
+        blur = np.exp(state[4])
+        depth = (distance - state[3]) / blur
+        steep = np.exp(-(depth**2) / 2) / (blur * np.sqrt(2 * np.pi))
+        cos, sin = np.cos(state[2]), np.sin(state[2])
+        moved = (slope_a * cos - slope_b * sin, slope_a * sin + slope_b * cos, slope_b * a - slope_a * b)
+        return np.column_stack([*(steep * part for part in moved), steep, steep * depth * blur])
 
     def step(self, state: Reals, weights: Reals) -> tuple[Reals, float]:
         """One Gauss-Newton step; returns the state and how far it moved in mm."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, weights)
-        left = self._grey - self._plain @ lights[:3] - lights[3] * coverage
-        free = [0, 1, 2, 3, 4] if self._turns else [0, 1, 3, 4]
-        columns = []
-        for index in free:
-            other = state.copy()
-            other[index] += self._moves[index]
-            columns.append(lights[3] * (self._coverage(other) - coverage) / self._moves[index])
-        design = np.column_stack(columns)
+        design = lights[3] * self._slopes(state)[:, self._free]
         weighted = design * weights[:, None]
         normal = weighted.T @ design
         change = np.linalg.solve(
-            normal + 1e-6 * np.trace(normal) * np.eye(len(free)) + 1e-9 * np.eye(len(free)), weighted.T @ left
+            normal + (1e-6 * np.trace(normal) + 1e-9) * np.eye(len(self._free)),
+            weighted.T @ self._left(coverage, lights),
         )
         after = state.copy()
-        limits = np.array([0.3, 0.3, 0.15, 0.15, 0.5])
-        after[free] += np.clip(change, -limits[free], limits[free])
+        limits = np.array([0.3, 0.3, 0.15, 0.15, 0.5])[self._free]
+        after[self._free] += np.clip(change, -limits, limits)
         after[3] = np.clip(after[3], -0.2 * self._recipe.size_mm, 0.2 * self._recipe.size_mm)
         after[4] = np.clip(after[4], np.log(0.02), np.log(0.6))
         return after, float(np.hypot(*(after - state)[:2]))
@@ -199,13 +214,13 @@ class _Model:
     def weights(self, state: Reals, gentle: bool = False) -> Reals:
         """Tukey's biweight of what is left; `gentle` while the place is still rough."""
         coverage = self._coverage(state)
-        lights = self._lights(coverage, np.ones_like(coverage) if gentle else self._rough(state, coverage))
-        left = self._left(state, lights)
+        lights = self._lights(coverage, np.ones_like(coverage) if gentle else self._rough(coverage))
+        left = self._left(coverage, lights)
         spread = max(1.4826 * float(np.median(np.abs(left))), LEAST_SPREAD + 0.02 * abs(float(lights[3])))
         share = left / (TUKEY * spread * (3 if gentle else 1))
         return np.where(np.abs(share) < 1, (1 - share**2) ** 2, 0.0)
 
-    def _rough(self, state: Reals, coverage: Reals) -> Reals:
+    def _rough(self, coverage: Reals) -> Reals:
         """Weights for the lights alone, from medians of ink and ground, which glare over less than half does not move."""
         inside = coverage > 0.9
         outside = coverage < 0.1
@@ -220,7 +235,7 @@ class _Model:
         lights = self._lights(coverage, weights)
         edge = np.abs(self._edge(state)) < max(0.15, 1.5 * np.exp(state[4]))
         slack = (2 if rough else 1) * (SIZE_SLACK * self._recipe.size_mm / 2 + SPREAD_MM)
-        right = np.abs(self._left(state, lights)) < EDGE_GREY * abs(float(lights[3]))
+        right = np.abs(self._left(coverage, lights)) < EDGE_GREY * abs(float(lights[3]))
         sound = float(right[edge].mean()) if edge.any() else 0.0
         inside = coverage > 0.9
         middle = (self._plain @ lights[:3] + lights[3] / 2)[inside]
@@ -242,13 +257,8 @@ class _Model:
         place (the inverse of the normal equations)."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, weights)
-        left = self._left(state, lights)
+        left = self._left(coverage, lights)
         noise = float((weights * left**2).sum() / max(weights.sum(), 1.0))
-        columns = []
-        for index in (0, 1):
-            other = state.copy()
-            other[index] += self._moves[index]
-            columns.append(lights[3] * (self._coverage(other) - coverage) / self._moves[index])
-        design = np.column_stack(columns)
+        design = lights[3] * self._slopes(state)[:, :2]
         normal = (design * weights[:, None]).T @ design
         return float(np.sqrt(noise * np.trace(np.linalg.pinv(normal)) / 2))

@@ -11,6 +11,8 @@ from numpy.typing import NDArray
 from etiquette.core.marking.codes import FORMATS, FrameCode, parse_payload
 
 SMOOTH_PX = 1.2
+BLANK = 16
+"""A smoothed window whose greys differ by less than this, of 255, is bare stock or all ink: most of a search sees nothing else."""
 
 
 @dataclass(frozen=True)
@@ -57,6 +59,8 @@ def find_code(window: Window) -> SeenCode | None:
     Looked for as seen, then smoothed, then doubled: noise that hides a code from one of these leaves it to another.
     """
     smooth = cv2.GaussianBlur(window.pixels, (0, 0), SMOOTH_PX)
+    if np.ptp(smooth) < BLANK:
+        return None
     doubled = cv2.resize(smooth, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)
     for pixels, scale in ((window.pixels, 1), (smooth, 1), (doubled, 2)):
         for barcode in zxingcpp.read_barcodes(pixels, formats=list(FORMATS.values())):
