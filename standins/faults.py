@@ -54,7 +54,7 @@ class Faults:
         if glare is not None:
             rows, columns = np.mgrid[: grey.shape[0], : grey.shape[1]]
             away = (columns - grey.shape[1] / 2 + random.uniform(-60, 60)) * 0.76 + (rows - grey.shape[0] / 2) * 0.65
-            return grey + float(glare.get("grey", 80)) * np.exp(-((away / 8) ** 2))
+            return np.asarray(grey + float(glare.get("grey", 80)) * np.exp(-((away / 8) ** 2)))
         return grey
 
     def slow_seconds(self) -> float:

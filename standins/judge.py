@@ -30,7 +30,9 @@ def planned_lines(file: Path) -> list[np.ndarray]:
 
 def _flattened(data: str) -> list[np.ndarray]:
     tokens = _TOKEN.findall(data)
-    paths, current, start, letter, at = [], [], None, "", 0
+    paths: list[np.ndarray] = []
+    current: list[np.ndarray] = []
+    start, letter, at = np.zeros(2), "", 0
     while at < len(tokens):
         if tokens[at].isalpha():
             letter = tokens[at]
@@ -76,7 +78,7 @@ def _one_way(lines: list[np.ndarray], others: list[np.ndarray]) -> np.ndarray:
     tree = STRtree([part for other in others for part in _pieces(other)])
     places = points(np.vstack([sampled(line) for line in lines]))
     _, away = tree.query_nearest(places, return_distance=True, all_matches=False)
-    return away
+    return np.asarray(away)
 
 
 def _pieces(line: np.ndarray) -> list[LineString]:

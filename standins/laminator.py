@@ -103,7 +103,7 @@ class Laminator:
             borderMode=cv2.BORDER_CONSTANT,
             borderValue=(205, 205, 205),
         )
-        return (bent * HAZE + 255 * (1 - HAZE) * 0.8).astype(np.uint8)
+        return np.asarray((bent * HAZE + 255 * (1 - HAZE) * 0.8).astype(np.uint8))
 
 
 def main() -> None:

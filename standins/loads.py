@@ -55,10 +55,10 @@ class Load:
         return float(np.hypot(*np.maximum(np.maximum(corners.min(axis=0) - (x, y), (x, y) - corners.max(axis=0)), 0)))
 
     def to_cutter(self, laminated: np.ndarray) -> np.ndarray:
-        return laminated @ self.turn.T + self.shift
+        return np.asarray(laminated @ self.turn.T + self.shift)
 
     def to_sheet(self, cutter: np.ndarray) -> np.ndarray:
-        return (cutter - self.shift) @ self.turn
+        return np.asarray((cutter - self.shift) @ self.turn)
 
     def to_pixels(self, cutter: np.ndarray) -> np.ndarray:
         """Columns and rows (n, 2) of places on the table, edges of the first pixel at 0."""
@@ -97,7 +97,7 @@ class Load:
         """The pixels of the whole sheet, with its cuts, in grey."""
         grey = cv2.cvtColor(np.ascontiguousarray(self.pixels), cv2.COLOR_RGB2GRAY)
         self.cuts.shadow(grey, lambda line: self.to_pixels(self.to_cutter(line)) - 0.5)
-        return grey
+        return np.asarray(grey)
 
     def from_above(self, low: np.ndarray, high: np.ndarray, scale: float) -> np.ndarray:
         """The stretch of the table from `low` to `high` in pixels of `scale` mm, the sheet on it, top row first."""
@@ -108,4 +108,4 @@ class Load:
         first, right, below = (self.to_pixels(start + scale * np.array([[0, 0], [1, 0], [0, -1]])) - 0.5) / step
         onto = np.column_stack([right - first, below - first, first])
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        return cv2.warpAffine(small, onto, (columns, rows), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=(205, 205, 205))  # fmt: skip
+        return np.asarray(cv2.warpAffine(small, onto, (columns, rows), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=(205, 205, 205)))  # fmt: skip

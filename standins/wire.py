@@ -6,6 +6,7 @@ import socketserver
 import sys
 import traceback
 from collections.abc import Callable
+from io import BufferedReader
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +32,8 @@ def serve(first_port: int, said: Path, handle: Handler) -> None:
     first free one from `first_port` on (0: any); `said` then names it."""
 
     class Connection(socketserver.StreamRequestHandler):
+        rfile: BufferedReader
+
         def handle(self) -> None:
             while True:
                 if self.rfile.peek(1)[:1] != b"{":  # a web page's request, or anything else that is no question of ours

@@ -6,10 +6,11 @@ Everything heavy is imported inside its command: importing it all costs seconds.
 import json
 import re
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import typer
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
 
 app = typer.Typer(
@@ -18,6 +19,7 @@ app = typer.Typer(
     help="Contours, nesting, fits and cuts for print-and-cut work.",
     pretty_exceptions_enable=False,
 )
+Around = Literal["edge", "hull", "box", "ellipse", "page"]
 Out = Annotated[Path, typer.Option("-o", "--out", help="Where to write the result.")]
 
 
@@ -58,26 +60,22 @@ def contour(
     distance: Annotated[float, typer.Option(help="Colour distance within which a pixel is ground.")] = 10.0,
     offset_mm: Annotated[float, typer.Option(help="Distance of the line from the art: + outside, − inside.")] = 2.0,
     min_area_mm2: Annotated[float, typer.Option(help="Specks under this area are left out.")] = 4.0,
-    holes: Annotated[str, typer.Option(help="keep or fill.")] = "fill",
-    follow: Annotated[str, typer.Option(help="edge, hull, box, ellipse, or page: the whole picture or page.")] = "edge",
+    holes: Annotated[Literal["keep", "fill"], typer.Option(help="What becomes of holes in the art.")] = "fill",
+    follow: Annotated[Around, typer.Option(help="What the line goes round; page: the whole picture or page.")] = "edge",
     merge_mm: Annotated[float, typer.Option(help="Islands nearer than this become one.")] = 0.0,
     corner_mm: Annotated[float, typer.Option(help="Round corners to this radius.")] = 0.0,
     area: Annotated[str | None, typer.Option(help="X,Y,W,H in mm from the top left: work in this part only.")] = None,
     tolerance_mm: Annotated[float, typer.Option(help="How closely the line follows the edge.")] = 0.05,
-    kind: Annotated[str, typer.Option(help="Kind of finish line.")] = "kiss",
+    kind: Annotated[Kind, typer.Option(help="Kind of finish line.")] = "kiss",
 ) -> None:
     """Find a finish line round the art in a picture, or round what vector art paints."""
     from dataclasses import asdict
-    from typing import get_args
 
     from etiquette.core.artwork.forms import form_of
-    from etiquette.core.artwork.kinds import KINDS
     from etiquette.core.artwork.raster import read_picture, width_mm_of
-    from etiquette.core.finishing.lines import EdgeSettings, Follow, line_from_pixels
+    from etiquette.core.finishing.lines import EdgeSettings, line_from_pixels
     from etiquette.files.lines_svg import LinesFile, write_lines
 
-    if holes not in ("keep", "fill") or kind not in KINDS or follow not in get_args(Follow):
-        raise typer.BadParameter(f"holes is keep or fill; kind is one of {', '.join(KINDS)}; follow one of {', '.join(get_args(Follow))}")  # fmt: skip
     if tolerance_mm <= 0 or distance < 0 or min_area_mm2 < 0 or merge_mm < 0 or corner_mm < 0:
         raise typer.BadParameter("tolerance must be above 0; distance, min-area, merge and corner cannot be negative")
     part = None

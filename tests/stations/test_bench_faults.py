@@ -8,10 +8,8 @@ import numpy as np
 import pytest
 import svgelements
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting, mats, printing, rolls, runs
-from etiquette.stations.edits import NotThere
-from etiquette.stations.plate_notes import plan_from
 from etiquette.stations.shop import Device, Shop
 from etiquette.stations.tool_shelf import card_row, put_in
 from etiquette.store.models import Cutter, Stock
@@ -51,7 +49,7 @@ def test_a_line_that_breaks_at_any_byte_is_taken_up_again(ready: tuple[Shop, int
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     assert cuts_made(shop) == pytest.approx(whole(shop, sheet), rel=0.01)
     report = sheet_of(shop, sheet).report
-    assert report is not None and report["cut"]["worst_mm"] <= 0.3
+    assert report is not None and report.cut.worst_mm <= 0.3
 
 
 def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
@@ -60,7 +58,7 @@ def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
     with pytest.raises(JobError, match="closed the line") as told:
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert "Nothing is lost: 8 lines" in told.value.do and "under the knife" in told.value.do
-    progress = cutting.Progress.of(sheet_of(shop, sheet))
+    progress = cutting.progress_of(sheet_of(shop, sheet))
     assert len(progress.done) == 8 and len(progress.doubtful) == 8
     states = [piece.state for piece in shop.database.within(lambda s: bench_views.pieces_of_sheet(shop, s, bench.sheet_there(s, sheet)))]  # fmt: skip
     assert states.count("cut") == 8 and states.count("doubtful") == 8
@@ -71,7 +69,7 @@ def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
     cutting.settle_doubt(shop, sheet, "again")
     finish(shop, sheet, "tail")
     report = sheet_of(shop, sheet).report
-    assert report is not None and report["cut"]["worst_mm"] <= 0.3
+    assert report is not None and report.cut.worst_mm <= 0.3
 
 
 def test_media_that_slips_is_noticed_before_more_is_spoiled(ready: tuple[Shop, int]) -> None:
@@ -80,7 +78,7 @@ def test_media_that_slips_is_noticed_before_more_is_spoiled(ready: tuple[Shop, i
     with pytest.raises(JobError, match=r"has moved by 1\.4 mm"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert (
-        len(cutting.Progress.of(sheet_of(shop, sheet)).done) == 16
+        len(cutting.progress_of(sheet_of(shop, sheet)).done) == 16
     )  # two parts: the one before and the one it slipped in
     do(shop, bench.read_sheet)
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
@@ -93,7 +91,7 @@ def test_no_media_under_the_rollers_is_said_and_the_rest_stays(ready: tuple[Shop
     tell(shop, "cutter", "fault", kind="out", after=9)
     with pytest.raises(JobError, match="no media under the rollers"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
-    assert len(cutting.Progress.of(sheet_of(shop, sheet)).done) == 8
+    assert len(cutting.progress_of(sheet_of(shop, sheet)).done) == 8
     cutting.settle_doubt(shop, sheet, "again")
     finish(shop, sheet)
 
@@ -118,7 +116,7 @@ def test_a_cut_is_held_and_gone_on_with(ready: tuple[Shop, int]) -> None:
     calls = iter(range(100))
     held = do(shop, cutting.cut_sheet, report=lambda *_: next(calls) < 2, sheet_id=sheet)
     assert held["state"] == "held"
-    done = len(cutting.Progress.of(sheet_of(shop, sheet)).done)
+    done = len(cutting.progress_of(sheet_of(shop, sheet)).done)
     assert 0 < done < 30 and sheet_of(shop, sheet).state == "read"
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     assert cuts_made(shop) == pytest.approx(whole(shop, sheet), rel=0.01)
@@ -127,7 +125,7 @@ def test_a_cut_is_held_and_gone_on_with(ready: tuple[Shop, int]) -> None:
 def test_one_piece_first_then_chosen_ones_then_the_rest(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
     assert do(shop, cutting.cut_sheet, sheet_id=sheet, one=True)["state"] == "part"
-    assert len(cutting.Progress.of(sheet_of(shop, sheet)).done) == 1
+    assert len(cutting.progress_of(sheet_of(shop, sheet)).done) == 1
     assert do(shop, cutting.cut_sheet, sheet_id=sheet, pieces=[7, 9])["state"] == "part"
     assert do(shop, cutting.cut_sheet, sheet_id=sheet, pieces=list(range(1, 31)))["state"] == "done"
     assert cuts_made(shop) == pytest.approx(whole(shop, sheet), rel=0.01)
@@ -159,7 +157,7 @@ def test_missed_looks_glare_and_a_crooked_sheet_still_lead_to_a_fit(room: Shop) 
     assert do(room, bench.read_sheet)["verdict"] == "go"
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     report = sheet_of(room, sheet).report
-    assert report is not None and report["cut"]["worst_mm"] <= 0.3
+    assert report is not None and report.cut.worst_mm <= 0.3
 
 
 @pytest.mark.parametrize("end", ["head", "tail"])
@@ -168,17 +166,17 @@ def test_marks_are_read_from_photos_of_the_table(room: Shop, end: str) -> None:
     bench.load(room, sheet, end)  # type: ignore[arg-type]
     assert do(room, bench.read_sheet, by="photo")["verdict"] == "go"
     reading = sheet_of(room, sheet).reading
-    assert reading is not None and reading["end"] == end and all(mark["measured"] for mark in reading["marks"])
-    by_photo = np.array([mark["measured"] for mark in reading["marks"]])
+    assert reading is not None and reading.end == end and all(mark.measured for mark in reading.marks)
+    by_photo = np.array([mark.measured for mark in reading.marks])
     do(room, bench.read_sheet)
     reading = sheet_of(room, sheet).reading
     assert reading is not None
-    away = by_photo - np.array([mark["measured"] for mark in reading["marks"]])
+    away = by_photo - np.array([mark.measured for mark in reading.marks])
     assert np.abs(away).max() < 0.06
     do(room, bench.read_sheet, by="photo")
     do(room, cutting.cut_sheet, sheet_id=sheet)
     report = sheet_of(room, sheet).report
-    assert report is not None and report["cut"]["worst_mm"] <= 0.15
+    assert report is not None and report.cut.worst_mm <= 0.15
 
 
 def test_hands_lead_the_head_to_a_mark_it_did_not_find(room: Shop) -> None:
@@ -187,7 +185,7 @@ def test_hands_lead_the_head_to_a_mark_it_did_not_find(room: Shop) -> None:
     shelf, name = Room(room.settings.room), sheet_of(room, sheet).name
     printed = np.array(shelf.pixels(name))
     load = Load(shelf, name, "head", None)
-    mark = plan_from(sheet_of(room, sheet).plate.summary["plan"]).marks[0]
+    mark = sheet_of(room, sheet).plate.summary.plan.marks[0]
     column, row = load.to_pixels(load.to_cutter(load.film.moved(np.array([[mark.x, mark.y]]))))[0].astype(int)
     pale = printed.copy()
     pale[row - 35 : row + 35, column - 35 : column + 35] = 215
@@ -198,7 +196,7 @@ def test_hands_lead_the_head_to_a_mark_it_did_not_find(room: Shop) -> None:
     def expected() -> float:
         reading = sheet_of(room, sheet).reading
         assert reading is not None
-        return float(reading["fit"]["predicted_error_mm"]["max"])
+        return float(reading.fit.predicted_error_mm.max)
 
     without = expected()
     x, y = bench.expected_place(sheet_of(room, sheet), mark.id)
@@ -211,8 +209,8 @@ def test_hands_lead_the_head_to_a_mark_it_did_not_find(room: Shop) -> None:
     bench.point_at_mark(room, sheet, mark.id, x + 1.5, y - 1)  # near is enough
     assert expected() < by_hand < without
     reading = sheet_of(room, sheet).reading
-    assert reading is not None and reading["marks"][0]["by_hand"] is False
-    assert np.hypot(*(np.array(reading["marks"][0]["measured"]) - (x, y))) < 0.5
+    assert reading is not None and reading.marks[0].by_hand is False
+    assert np.hypot(*(np.array(reading.marks[0].measured) - (x, y))) < 0.5
     with pytest.raises(NotThere, match="no such mark"):
         bench.point_at_mark(room, sheet, "m99", 0, 0)
 
@@ -264,7 +262,7 @@ def test_a_roll_in_another_order_than_it_was_laid_cuts_nothing_wrong(room: Shop)
     assert done["aside"] == {names[0]: "Its code names another sheet than the one that was laid."}
     assert done["cut"] == [names[1]] and cuts_made(room, names[0]) == 0
     report = sheet_of(room, second).report
-    assert report is not None and report["cut"]["worst_mm"] <= 0.15
+    assert report is not None and report.cut.worst_mm <= 0.15
 
 
 def test_several_sheets_on_one_mat_are_found_wherever_they_lie(room: Shop) -> None:
@@ -283,8 +281,8 @@ def test_several_sheets_on_one_mat_are_found_wherever_they_lie(room: Shop) -> No
     for one, end in ((first, "head"), (second, "tail")):
         row = sheet_of(room, one)
         assert row.name in done["cut"] and row.state == "cut"
-        assert row.report is not None and row.report["cut"]["worst_mm"] <= 0.15
-        assert row.reading is not None and row.reading["end"] == end
+        assert row.report is not None and row.report.cut.worst_mm <= 0.15
+        assert row.reading is not None and row.reading.end == end
     assert do(room, mats.cut_mat, sheet_ids=[first, second])["cut"] == [
         sheet_of(room, one).name for one in (first, second)
     ]
@@ -303,7 +301,7 @@ def test_a_roll_ends_when_the_media_slips(room: Shop) -> None:
 
 def test_two_cut_files_a_frame_are_named_by_its_code(room: Shop) -> None:
     plate = sheet_of(room, on_shelf(room)).plate
-    code = plate.summary["plan"]["codes"][0][0]
+    code = plate.summary.code
     assert cut_files.write_cut_files(room, plate) == [f"{code}-H.plt", f"{code}-T.plt"]
     head, tail = (redrawn((room.settings.data / "cut files" / f"{code}-{end}.plt").read_text()) for end in "HT")
     assert len(head) == len(tail) == 30
@@ -315,7 +313,7 @@ def test_two_cut_files_a_frame_are_named_by_its_code(room: Shop) -> None:
 def test_cut_files_for_a_laser_and_a_web_cutter_carry_the_marks(room: Shop) -> None:
     """Read by svgelements: lines in the colour of their kind and the marks in black; tail first is half a turn of head first."""
     plate = sheet_of(room, on_shelf(room)).plate
-    marks = len(plate.summary["plan"]["marks"])
+    marks = len(plate.summary.plan.marks)
     boxes = []
     for name in cut_files.write_cut_files(room, plate, "laser svg"):
         shapes = [one for one in svgelements.SVG.parse(cut_files.cut_file(room, name)).elements() if isinstance(one, svgelements.Path)]  # fmt: skip
@@ -343,7 +341,7 @@ def test_a_cutter_of_finer_steps_or_arcs_cuts_as_well(room: Shop, profile: str) 
     do(room, bench.read_sheet)
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     report = sheet_of(room, sheet).report
-    assert report is not None and report["cut"]["worst_mm"] < 0.15
+    assert report is not None and report.cut.worst_mm < 0.15
 
 
 def test_a_worn_machine_misses_and_its_corrections_mend_it(room: Shop) -> None:
@@ -356,7 +354,7 @@ def test_a_worn_machine_misses_and_its_corrections_mend_it(room: Shop) -> None:
     do(room, bench.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
     off = sheet_of(room, sheet).report
-    assert off is not None and off["cut"]["worst_mm"] > 0.3
+    assert off is not None and off.cut.worst_mm > 0.3
 
     def corrected(session: Any) -> None:
         row = session.query(Cutter).one()
@@ -370,7 +368,7 @@ def test_a_worn_machine_misses_and_its_corrections_mend_it(room: Shop) -> None:
     do(room, bench.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=other)
     mended = sheet_of(room, other).report
-    assert mended is not None and mended["cut"]["worst_mm"] < 0.15
+    assert mended is not None and mended.cut.worst_mm < 0.15
 
 
 def test_a_cutter_that_is_switched_off_in_the_middle_is_named(ready: tuple[Shop, int]) -> None:

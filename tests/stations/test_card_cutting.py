@@ -47,7 +47,7 @@ def test_cards_find_what_a_worn_machine_hides(room: Shop, seed: int) -> None:
     do(room, bench.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
     report = sheet_of(room, sheet).report
-    assert report is not None and report["cut"]["worst_mm"] < 0.15
+    assert report is not None and report.cut.worst_mm < 0.15
 
 
 def test_a_ladder_of_forces_shows_in_the_picture_and_is_read_by_hand(room: Shop) -> None:

@@ -1,6 +1,7 @@
 """The demo goes into a database that it made or that holds nothing at all (“Firm ground”, 2)."""
 
 from datetime import date, datetime
+from enum import StrEnum
 from typing import Any
 
 import pytest
@@ -21,6 +22,9 @@ def a_row(table: Table) -> dict[str, Any]:
         if column.nullable or column.autoincrement is True or (column.primary_key and column.type.python_type is int):
             continue
         kind = column.type.python_type
+        if issubclass(kind, StrEnum):
+            values[column.name] = next(iter(kind))
+            continue
         values[column.name] = {str: "x", int: 1, float: 1.0, bool: False, dict: {}, datetime: datetime(2026, 1, 1), date: date(2026, 1, 1)}.get(kind, 1)  # fmt: skip
     return values
 

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
+from etiquette.files.documents.sheets import ProgressDocument
 from etiquette.stations import bench, bench_log, counting, cutting, taking_in
 from etiquette.stations.shop import Shop
 from etiquette.store import database
@@ -82,7 +83,7 @@ def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, 
 
     with pytest.raises(machines.LeftBehind):
         do(worker, cutting.cut_sheet, report=report, sheet_id=sheet)
-    progress = cutting.Progress.of(sheet_of(shop, sheet))
+    progress = cutting.progress_of(sheet_of(shop, sheet))
     assert len(progress.done) == 8 and not progress.doubtful and sheet_of(shop, sheet).state == "read"
 
 
@@ -139,7 +140,7 @@ def test_4_a_cut_that_was_killed_waits_for_a_person(ready: tuple[Shop, int], how
 
     def killed(session: Session) -> None:  # as a kill -9 leaves it: a part under the knife, nothing else noted
         row = session.get_one(Sheet, sheet)
-        row.progress = cutting.Progress(doubtful=list(range(8))).note()
+        row.progress = ProgressDocument(doubtful=tuple(range(8)))
         release_all(session)
 
     shop.database.within(killed)
@@ -149,7 +150,7 @@ def test_4_a_cut_that_was_killed_waits_for_a_person(ready: tuple[Shop, int], how
     with pytest.raises(JobError, match="8 lines were under the knife"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     cutting.settle_doubt(shop, sheet, how)
-    progress = cutting.Progress.of(sheet_of(shop, sheet))
+    progress = cutting.progress_of(sheet_of(shop, sheet))
     assert 30 - len(progress.done) == left and not progress.doubtful and len(progress.spoiled) == spoiled
     with pytest.raises(JobError, match="No line of this sheet is in doubt"):
         cutting.settle_doubt(shop, sheet, how)
@@ -197,13 +198,13 @@ def test_6_all_lines_are_cut_and_the_last_answers_lost(ready: tuple[Shop, int]) 
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     row = sheet_of(shop, sheet)
     assert row.state == "cut" and row.good == 30 and row.report is not None
-    assert "could not be looked at" in row.report["unseen"] and row.report["picture"] is None
+    assert "could not be looked at" in row.report.unseen and row.report.picture is None
     shop.database.within(lambda session: counting.count_good(session, sheet, 29))
 
 
 def test_6_a_person_saw_that_the_last_lines_are_cut(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
-    done = cutting.Progress(done=list(range(28)), doubtful=[28, 29]).note()
+    done = ProgressDocument(done=tuple(range(28)), doubtful=(28, 29))
     shop.database.within(lambda session: setattr(session.get_one(Sheet, sheet), "progress", done))
     cutting.settle_doubt(shop, sheet, "cut")
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done" and cut_mm(shop) == 0

@@ -119,8 +119,8 @@ def test_frames_have_prints_of_their_own_and_pieces_stay_in_them(shop: Shop, run
     made = do(shop, plating.make_plate, run_id=run)["plate_ids"]
     assert len(made) == len(moved.plans)
     pieces = [shop.database.within(lambda session, one=one: plating.plate_there(session, one).summary) for one in made]
-    assert sum(one["pieces"] for one in pieces) == 45
-    assert [one["plan"]["codes"][0][0] for one in pieces] == [plan.codes[0].code.frame for plan in moved.plans]
+    assert sum(one.pieces for one in pieces) == 45
+    assert [one.code for one in pieces] == [plan.codes[0].code.frame for plan in moved.plans]
     assert do(shop, plating.make_plate, run_id=run)["plate_ids"] == made
 
 

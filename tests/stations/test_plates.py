@@ -73,7 +73,7 @@ def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
     design = taken(shop, spots_pdf(), "a.pdf", spot_inks={"Base coat": "white", "Rose": "ink 1"})
     _, summary = found(shop, design)
     now = state(shop, design)
-    assert summary["caught"]["spots"] == ["Base coat", "Rose"] and summary["caught"]["left_in"] == ["Base coat"]
+    assert summary.caught.spots == ["Base coat", "Rose"] and summary.caught.left_in == ["Base coat"]
     assert area(shop, now, "white") == pytest.approx(np.pi * 100 + 36, rel=1e-3)
     assert now.lines is not None and now.lines.print_sha
     with pikepdf.open(BytesIO(shop.blobs.read(now.lines.print_sha))) as pdf:
@@ -213,7 +213,7 @@ def test_what_a_customer_means_by_score_is_asked_once(shop: Shop) -> None:
     foundry, ferry = job("Bell foundry"), job("River ferry")
     one, two, other = (taking_in.take_in(shop, SCORED, "box.svg", number)[0] for number in (foundry, foundry, ferry))
     made, summary = found(shop, one)
-    assert [line.kind for line in made] == ["score"] and summary["caught"]["asks"] == ["score"]
+    assert [line.kind for line in made] == ["score"] and summary.caught.asks == ["score"]
     assert state(shop, one).meanings == {}
     shop.database.within(lambda session: designs.keep_meaning(session, one, "score", "crease"))
     for design in (one, two):
@@ -227,11 +227,11 @@ def test_a_gap_is_closed_a_double_taken_out_and_a_line_moved(shop: Shop) -> None
     <path d="M5 5H35V25H5V5.6"/><path d="M5 5H35V25H5V5.6"/></g></svg>"""
     design = taken(shop, svg, "a.svg")
     made, summary = found(shop, design)
-    wrong = [(one["what"], one["repair"], one["line"], one["act"]) for one in summary["findings"]]
+    wrong = [(one.what, one.repair, one.line, one.act) for one in summary.findings]
     assert ("open", "Close it", 0, "close") in wrong and ("twice", "Take one out", 1, "out") in wrong
     change(shop, design, line_edits=[{"line": 0, "kind": "through", "close": True, "move_mm": [2, -1.5]}, {"line": 1}])
     made, summary = found(shop, design)
-    assert len(made) == 1 and made[0].path.closed and summary["findings"] == []
+    assert len(made) == 1 and made[0].path.closed and summary.findings == ()
     # y is up: the corner at (5, 30 − 5) moved by (2, −1.5)
     assert made[0].path.flatten(0.01).min(axis=0) == pytest.approx([7, 3.5]) and made[0].path.flatten(0.01).max(axis=0) == pytest.approx([37, 23.5])  # fmt: skip
 
@@ -241,10 +241,10 @@ def test_ends_of_several_strokes_are_joined_within_the_distance_found(shop: Shop
     <path d="M5 5H35V25"/><path d="M34.4 25H5V5.3"/></g></svg>"""
     design = taken(shop, svg, "a.svg")
     _, summary = found(shop, design)
-    joins = [one for one in summary["findings"] if one["repair"] == "Join the ends"]
-    within = max(one["changes"]["join_mm"] for one in joins)
+    joins = [one for one in summary.findings if one.repair == "Join the ends"]
+    within = max(one.changes["join_mm"] for one in joins)
     assert within >= 0.6
     change(shop, design, join_mm=within)
     made, summary = found(shop, design)
-    assert len(made) == 1 and made[0].path.closed and summary["findings"] == []
+    assert len(made) == 1 and made[0].path.closed and summary.findings == ()
     assert shapely.Polygon(made[0].path.flatten(0.01)).area == pytest.approx(600, abs=0.1)

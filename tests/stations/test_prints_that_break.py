@@ -10,7 +10,7 @@ from typing import Any
 
 import httpx
 import pytest
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 from starlette.testclient import TestClient
 
@@ -22,6 +22,7 @@ from etiquette.stations import bench, cutting, floor, lines, nesting, plating, p
 from etiquette.stations.preflight import ask_printer, preflight
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Laminator, MarkSet, Roll, Run, Sheet, Stock, Task
+from etiquette.store.states import SheetState, TaskState
 from etiquette.web.app import create_app
 from etiquette.work.following import cancel
 from etiquette.work.tasks import Worker, release_all
@@ -149,9 +150,8 @@ def test_8_a_print_that_was_killed_is_settled_by_asking(sent: tuple[Shop, int]) 
     do(shop, printing.print_plate, sheet_id=sheet)  # the printer did it, and then the worker was killed
 
     def killed(session: Session) -> None:
-        session.get_one(Sheet, sheet).state = "printing"
-        task = session.get_one(Task, task_id)
-        task.state, task.attempt = "running", 1
+        session.execute(update(Sheet).values(state=SheetState.PRINTING))
+        session.execute(update(Task).where(Task.id == task_id).values(state=TaskState.RUNNING, attempt=1))
         release_all(session)
 
     shop.database.within(killed)
@@ -160,7 +160,7 @@ def test_8_a_print_that_was_killed_is_settled_by_asking(sent: tuple[Shop, int]) 
     shop.database.within(lambda session: printing.settle_print(session, sheet, "ask"))
     do(shop, printing.print_plate, sheet_id=sheet, again=True)
     assert sheet_of(shop, sheet).state == "printed"
-    assert left_mm(shop) == pytest.approx(5000 - plate.summary["plan"]["length_mm"])  # booked once
+    assert left_mm(shop) == pytest.approx(5000 - plate.summary.plan.length_mm)  # booked once
     with pytest.raises(JobError, match="known what became"):
         shop.database.within(lambda session: printing.settle_print(session, sheet, "printed"))
 

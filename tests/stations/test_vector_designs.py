@@ -9,13 +9,13 @@ import pytest
 import shapely
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.demo.art import art_file
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.sandbox.art import separate
 from etiquette.stations import designs, edits, lines, taking_in
 from etiquette.stations.designs import DesignState
-from etiquette.stations.edits import NotThere, Stale
+from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 from tests.stations.shop_floor import do
 from tests.vector_art import MM, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text_pdf
@@ -48,7 +48,7 @@ def test_lines_in_the_file_are_used_and_never_printed(shop: Shop) -> None:
     assert state(shop, design).document.follow == "none" and state(shop, design).document.width_mm == pytest.approx(60)
     made, summary = found(shop, design)
     assert sorted(line.kind for line in made) == ["kiss", "through"]
-    assert summary["caught"]["caught"] == {"kiss": 1, "through": 1} and summary["caught"]["hidden"] == ["Old prices"]
+    assert summary.caught.caught == {"kiss": 1, "through": 1} and summary.caught.hidden == ["Old prices"]
     kiss = next(line for line in made if line.kind == "kiss")
     assert shapely.Polygon(kiss.path.flatten(0.001)).area == pytest.approx(np.pi * 17**2, rel=1e-3)
     print_sha = state(shop, design).lines.print_sha  # type: ignore[union-attr]
@@ -90,7 +90,7 @@ def test_text_becomes_outlines_without_being_traced(shop: Shop) -> None:
 def test_an_svg_keeps_clips_symbols_and_text_and_loses_its_lines(shop: Shop) -> None:
     design = taken(shop, SLEEVE_SVG, "sleeve.svg")
     _, summary = found(shop, design)
-    assert summary["caught"]["caught"] == {"kiss": 1, "crease": 1} and summary["caught"]["suspects"] == 1
+    assert summary.caught.caught == {"kiss": 1, "crease": 1} and summary.caught.suspects == 1
     page = shop.blobs.read(state(shop, design).lines.print_sha)  # type: ignore[union-attr]
     assert images_in(page) == []
     pixels = pypdfium2.PdfDocument(page)[0].render(scale=10 / MM).to_numpy()[..., :3].astype(int)
@@ -190,7 +190,7 @@ def test_further_lines_lie_round_the_first(shop: Shop) -> None:
     more = [{"kind": "through", "course": "hull", "offset_mm": 3.0}, {"kind": "score", "course": "across", "place_mm": 12.0, "offset_mm": 1.0}]  # fmt: skip
     design = taken(shop, art_file("spark")[1], "spark.png", more=more)
     made, summary = found(shop, design)
-    assert [line.kind for line in made] == ["kiss", "through", "score"] and summary["lines"] == 3
+    assert [line.kind for line in made] == ["kiss", "through", "score"] and summary.report.lines == 3
     kiss, through = (shapely.Polygon(line.path.flatten(0.01)) for line in made[:2])
     assert through.buffer(0.06).contains(kiss.convex_hull.buffer(2.9)) and kiss.convex_hull.buffer(3.1).contains(
         through
@@ -214,19 +214,19 @@ def test_bleed_under_a_page_is_printed_past_the_line_and_the_page_stays_vector(s
     now = state(shop, design)
     assert now.lines is not None and now.lines.under_sha is not None
     # the line runs round the disc and the picture, two millimetres inside them: art goes on past it everywhere
-    assert summary["bleed"]["short_mm"] < 3 and {run["state"] for run in summary["bleed"]["stretches"]} >= {"full"}
+    assert summary.bleed.short_mm < 3 and {run.state for run in summary.bleed.stretches} >= {"full"}
     assert images_in(shop.blobs.read(now.lines.print_sha or "")) == images_in(label_pdf())
 
 
 def test_bleed_of_a_picture_reaches_the_plate(shop: Shop) -> None:
     design = taken(shop, art_file("spark")[1], "spark.png", offset_mm=0.0, bleed_mm=1.5)
     _, summary = found(shop, design)
-    assert summary["bleed"]["short_mm"] == 0
-    box = summary["bleed"]["box"]
+    assert summary.bleed.short_mm == 0
+    box = summary.bleed.box
     assert box[0] <= 0 and box[2] > (state(shop, design).document.width_mm or 0)
     plain = taken(shop, art_file("spark")[1], "spark.png", offset_mm=0.0)
     _, without_bleed = found(shop, plain)
-    assert without_bleed["bleed"]["short_mm"] > 50
+    assert without_bleed.bleed.short_mm > 50
 
 
 def test_single_lines_change_kind_or_go_and_come_back(shop: Shop) -> None:
@@ -236,7 +236,7 @@ def test_single_lines_change_kind_or_go_and_come_back(shop: Shop) -> None:
     edited = [{"line": 1, "kind": None}, {"line": 3, "kind": "score"}]
     shop.database.within(lambda session: designs.change(session, design, None, "by hand", {"line_edits": edited}))
     after, summary = found(shop, design)
-    assert [line.kind for line in after] == ["through", "crease", "score"] and summary["lines"] == 3
+    assert [line.kind for line in after] == ["through", "crease", "score"] and summary.report.lines == 3
     # a line that is found anew may stand elsewhere in the order: the changes by hand go with the same edit, and undo
     shop.database.within(lambda session: designs.change(session, design, None, "follow", {"follow": "hull"}))
     assert state(shop, design).document.line_edits == []
@@ -256,6 +256,6 @@ def test_what_was_left_out_of_a_file_is_told(shop: Shop) -> None:
 
     content = dict(svgs())["picture outside.svg"]
     _, summary = found(shop, taken(shop, content, "picture outside.svg", width_mm=50.0, min_area_mm2=1.0))
-    assert summary["caught"]["left_out"] == ["files outside the drawing"]
+    assert summary.caught.left_out == ["files outside the drawing"]
     _, clean = found(shop, taken(shop, SLEEVE_SVG, "sleeve.svg"))
-    assert clean["caught"]["left_out"] == []
+    assert clean.caught.left_out == []

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.files.contracts import FitFile
 from etiquette.stations import bench, counting, cutting, floor, plating, printing, runs
 from etiquette.stations.preflight import Check, ask_printer, costs_of, preflight
 from etiquette.stations.shop import Device, Shop
@@ -18,7 +19,7 @@ from etiquette.store.models import MarkSet, Plate, Printer, PrintMode, Roll, Rol
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
 
 
-def carried_lines(shop: Shop, plate: Plate, fit: bench.FitFile) -> list[np.ndarray]:
+def carried_lines(shop: Shop, plate: Plate, fit: FitFile) -> list[np.ndarray]:
     """Where the tip of the knife has to go."""
     carry = fit.transform.to_transform()
     return [carry(line.path.flatten(0.01)) for line in cutting.lines_of_sheet(shop, plate)]
@@ -58,8 +59,8 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     bench.load(room, sheet, end)  # type: ignore[arg-type]
     assert do(room, bench.read_sheet)["verdict"] == "go"
     state = sheet_of(room, sheet)
-    assert state.reading is not None and state.reading["end"] == end
-    fit = bench.FitFile(**state.reading["fit"])
+    assert state.reading is not None and state.reading.end == end
+    fit = state.reading.fit
     lines_there = carried_lines(room, state.plate, fit)
     seen = np.abs(misses(room, lines_there))
     assert len(lines_there) == 30
@@ -67,11 +68,9 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     do(room, cutting.cut_sheet, sheet_id=sheet)
     report = sheet_of(room, sheet).report
     # the devices' own judge and the pixels agree
-    assert (
-        report is not None and report["cut"]["worst_mm"] <= 0.3 and abs(report["cut"]["worst_mm"] - seen.max()) < 0.15
-    )
-    assert report["without"]["worst_mm"] >= 1.0
-    length = state.plate.summary["plan"]["length_mm"]
+    assert report is not None and report.cut.worst_mm <= 0.3 and abs(report.cut.worst_mm - seen.max()) < 0.15
+    assert report.without.worst_mm >= 1.0
+    length = state.plate.summary.plan.length_mm
     assert before == pytest.approx(5000 - length)
     room.database.within(lambda session: counting.count_good(session, sheet, 28))
     shown = room.database.within(floor.state_of)
@@ -106,13 +105,13 @@ def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
     # four corners do not show a bow: the verdict says so, whatever this sheet did
     assert do(room, bench.read_sheet)["verdict"] in (("check", "stop") if few else ("go", "check"))
     state = sheet_of(room, sheet)
-    assert state.reading is not None and state.reading["end"] == ("tail" if half_turn else "head")
-    assert all(mark["measured"] for mark in state.reading["marks"])
-    seen = np.abs(misses(room, carried_lines(room, state.plate, bench.FitFile(**state.reading["fit"]))))
+    assert state.reading is not None and state.reading.end == ("tail" if half_turn else "head")
+    assert all(mark.measured for mark in state.reading.marks)
+    seen = np.abs(misses(room, carried_lines(room, state.plate, state.reading.fit)))
     assert np.median(seen) < (1.0 if few else 0.1)
     do(room, cutting.cut_sheet, sheet_id=sheet, anyway=few)
     report = sheet_of(room, sheet).report
-    assert report is not None and abs(report["cut"]["worst_mm"] - seen.max()) < 0.3
+    assert report is not None and abs(report.cut.worst_mm - seen.max()) < 0.3
 
 
 @pytest.mark.parametrize(("kind", "words"), [("out", "ran out"), ("refuse", "refused at its panel")])
@@ -126,7 +125,7 @@ def test_a_print_that_goes_wrong_is_booked_and_can_be_made_again(room: Shop, kin
         do(room, printing.print_plate, sheet_id=second)
     assert sheet_of(room, second).state == "failed"
     spoiled = left - room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
-    length = plate.summary["plan"]["length_mm"]
+    length = plate.summary.plan.length_mm
     assert spoiled == 0 if kind == "refuse" else 0.3 * length < spoiled < 0.5 * length
     third = room.database.within(lambda session: printing.new_sheet(session, plate.id))
     do(room, printing.print_plate, sheet_id=third)
@@ -237,7 +236,7 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
     state = room.database.within(lambda session: runs.state_of(room, session, wet.plate.run_id))
     plates = room.database.within(lambda session: plating.plates_of(session, state))
     costs = room.database.within(lambda session: costs_of(session, state, plates))
-    area = 0.6 * plates[0].summary["plan"]["length_mm"] / 1000
+    area = 0.6 * plates[0].summary.plan.length_mm / 1000
     assert costs is not None and costs.minutes == pytest.approx(area / 12 * 60)
     assert costs.stock == round(Decimal(area) * 4, 2) and costs.total == costs.stock + costs.film + costs.ink
     # thirty grey discs of 20 mm: all three colours or black, nothing else
@@ -293,7 +292,7 @@ def test_printing_again_keeps_the_code_and_books_the_roll_once_a_sheet(room: Sho
     do(room, printing.print_plate, sheet_id=again)  # the report of the same print comes twice
     names = {sheet_of(room, sheet).name.split("-")[0], sheet_of(room, again).name.split("-")[0]}
     assert len(names) == 1
-    length = plate.summary["plan"]["length_mm"]
+    length = plate.summary.plan.length_mm
     assert room.database.within(lambda session: session.query(RollEntry).count()) == 2
     assert room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm) == pytest.approx(
         5000 - 2 * length

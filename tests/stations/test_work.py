@@ -4,6 +4,7 @@ from datetime import timedelta
 from pathlib import Path
 
 import pytest
+from sqlalchemy import update
 
 from etiquette.core.errors import DiskFull, JobError
 from etiquette.core.planning import framing
@@ -15,6 +16,7 @@ from etiquette.stations.edits import Stale
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from etiquette.store.models import Blob, Cutter, Design, MarkSet, Roll, RollEntry, Stock, Task, TaskEvent, now
+from etiquette.store.states import TaskState
 from etiquette.work import tasks
 from etiquette.work.following import cancel
 from etiquette.work.registry import Registered
@@ -73,8 +75,8 @@ def test_an_expired_lease_is_claimed_again_but_not_for_ever(shop: Shop, register
     shop.database.within(lambda session: submit(session, "nothing", {}))
 
     def lost(session: object, attempt: int) -> None:
-        task = session.query(Task).one()  # type: ignore[attr-defined]
-        task.state, task.attempt, task.lease_until = "running", attempt, now() - timedelta(seconds=1)
+        row = update(Task).values(state=TaskState.RUNNING, attempt=attempt, lease_until=now() - timedelta(seconds=1))
+        session.execute(row)  # type: ignore[attr-defined]
 
     shop.database.within(lambda session: lost(session, 1))
     assert Worker(shop.database, shop).run_one()

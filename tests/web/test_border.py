@@ -233,8 +233,10 @@ def test_20_sentences_name_the_thing_that_is_meant(client: httpx.Client) -> None
 def test_23_one_odd_row_never_hides_the_others(client: httpx.Client, shop: Shop, run: int) -> None:
     def spoil(session: Session) -> None:
         design, row = session.query(Design).one(), session.query(Run).one()
-        session.add(Design(job_id=design.job_id, document={**design.document, "shape_of_tomorrow": 1, "name": "Odd"}))
-        session.add(Run(document={"name": "Odd run"}, state=row.state))
+        session.add(
+            Design(job_id=design.job_id, document_json={**design.document_json, "shape_of_tomorrow": 1, "name": "Odd"})
+        )
+        session.add(Run(document_json={"name": "Odd run"}, state=row.state))
 
     shop.database.within(spoil)
     assert [one["name"] for one in client.get("/api/designs").json()] == ["Spark"]

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from datetime import date, timedelta
 from decimal import Decimal
+from functools import partial
 from typing import Any
 
 from sqlalchemy import literal, select
@@ -88,7 +89,7 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
     shop.database.within(_tools)
     made: dict[str, int] = {}
     for name, customer, days, arts in JOBS:
-        job_id = shop.database.within(lambda session, n=name, c=customer, d=days: _job(session, n, c, d))
+        job_id = shop.database.within(partial(_job, name=name, customer=customer, days=days))
         for art, document in arts:
             file_name, content = art_file(art)
             (made[art],) = taking_in.take_in(shop, content, file_name, job_id, document)

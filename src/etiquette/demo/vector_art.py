@@ -4,6 +4,8 @@ lines, its serial plate as DXF."""
 from io import BytesIO, StringIO
 
 import ezdxf
+import ezdxf.filemanagement
+import ezdxf.units
 import pikepdf
 from pikepdf import Array, Dictionary, Name
 
@@ -45,7 +47,7 @@ def bell_sleeve() -> bytes:
 
 def maker_plate() -> bytes:
     """A plate 70 × 30 mm with four screw holes, drawn in layers."""
-    document = ezdxf.new("R2010")
+    document = ezdxf.filemanagement.new("R2010")
     document.units = ezdxf.units.MM
     space = document.modelspace()
     for name, colour in (("Cut", 1), ("Engraving", 5)):

@@ -144,7 +144,7 @@ class LayoutFile(Strict):
             stopped=layout.stopped,
             placements=[
                 PlacementFile(
-                    id=p.id, copy=p.copy, sheet=p.sheet, x_mm=p.x_mm, y_mm=p.y_mm, rotation_deg=p.rotation_deg
+                    id=p.id, copy_=p.copy, sheet=p.sheet, x_mm=p.x_mm, y_mm=p.y_mm, rotation_deg=p.rotation_deg
                 )
                 for p in layout.placements
             ],

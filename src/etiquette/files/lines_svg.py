@@ -121,7 +121,8 @@ def _paths(data: str, where: str) -> list[Path]:
 
 def _assembled(steps: list[tuple[str, np.ndarray]]) -> list[Path]:
     paths: list[Path] = []
-    start, segments = None, []
+    start: np.ndarray | None = None
+    segments: list[np.ndarray] = []
 
     def finish(closed: bool) -> None:
         if start is not None and segments:

@@ -4,12 +4,14 @@ import json
 import sys
 from pathlib import Path
 
+from pydantic import BaseModel
+
 from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.run_file import RunFile
 from etiquette.files.tool_cards import ToolsFile
 
-FILES = {
+FILES: dict[str, type[BaseModel]] = {
     "PROBLEM": ProblemFile,
     "LAYOUT": LayoutFile,
     "MARKS": MarksFile,

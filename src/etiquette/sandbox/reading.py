@@ -146,7 +146,7 @@ def _render(folder: Path, number: int, pdf: bytes, width_mm: float) -> tuple[int
     image = page.render(scale=scale, fill_color=(255, 255, 255, 0), maybe_alpha=True, rev_byteorder=True).to_pil()
     image = image.convert("RGBA")
     _keep_picture(folder, number, image.copy())
-    return image.size
+    return image.width, image.height
 
 
 def _svg_to_pdf(folder: Path, svg: bytes, name: str) -> bytes:
@@ -175,6 +175,7 @@ def _run(command: list[str], name: str, what: str) -> None:
 def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, without
+    from etiquette.core.artwork.spot_inks import Plate as SpotPlate
     from etiquette.core.artwork.spot_inks import ShopInk, part_taken, plate_areas, recolour
     from etiquette.core.artwork.svg_reader import SvgArt
     from etiquette.core.artwork.vectors import VectorPage, painted_area
@@ -186,7 +187,9 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     left_out: list[str] = []
     if form == "pdf":
         document = open_pdf(content, name)
-        plates = {spot: meant for spot, meant in note["inks"].items() if isinstance(meant, str)}
+        plates: dict[str, SpotPlate] = {
+            spot: meant for spot, meant in note["inks"].items() if meant in ("white", "clear")
+        }
         shop = {spot: ShopInk(meant["name"], tuple(meant["cmyk"])) for spot, meant in note["inks"].items() if not isinstance(meant, str)}  # fmt: skip
         if plates:
             paths = [path for path in read_page(document, 0, name).paths if path.number not in removals]

@@ -1,6 +1,7 @@
 """Bench: load the sheet, read its code and marks, fit. Cutting is in cutting.py, counting in counting.py."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
@@ -12,17 +13,17 @@ from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import Transform, estimate
 from etiquette.core.aligning.reading import ReadingHeld, find_frame_code, read_marks
 from etiquette.core.aligning.windows import SeenCode, Window
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices.line import OpticalHead
 from etiquette.files.contracts import FitFile
+from etiquette.files.documents.sheets import MarkRead, Mesh, Moved, ReadBy, ReadingDocument
 from etiquette.stations.bench_log import noted
-from etiquette.stations.edits import NotThere
-from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.stations.tool_shelf import CutterSetting, cutter_of, setting_of
 from etiquette.store.models import Frame, Plate, Run, Sheet
+from etiquette.store.states import SheetState
 from etiquette.work.tasks import Outcome, Report
 
 HEAD_WAITS_MM = (0.0, 35.0)
@@ -58,7 +59,7 @@ def lie_on_cutter(session: Session, sheet_ids: Sequence[int]) -> None:
         row = session.get_one(Sheet, sheet_id)
         if row.state == "cut":
             row.progress, row.good = None, None
-        row.state, row.reading, row.report = "loaded", None, None
+        row.state, row.reading, row.report = SheetState.LOADED, None, None
 
 
 def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
@@ -84,13 +85,13 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         try:
             seen = find_frame_code(look, _where_the_head_waits(shop, arguments), told)
             sheet, plate = shop.database.within(lambda session: _recognised(session, seen, loaded))
-            plan = plan_from(plate.summary["plan"])
-            reading = read_marks(look, seen, plan, recipe_from(plate.summary), told)
+            plan = plate.summary.plan.to_plan()
+            reading = read_marks(look, seen, plan, plate.summary.marks, told)
         except ReadingHeld:
             return Outcome({"held": True})
         looks = head.looks
-    told_by = {"code": seen.code.payload, "end": seen.code.end, "looks": looks, "by": "photo" if by_photo else "head"}
-    fit, note = fitted(plate, list(reading.marks), reading.tries, told_by, reading.looked_mm)
+    how = HowRead(seen.code.payload, seen.code.end, "photo" if by_photo else "head", looks)
+    fit, note = fitted(plate, reading.marks, reading.tries, how, reading.looked_mm)
     if fit.load != seen.code.end:
         raise JobError(
             "The code says one end and the marks say the other.",
@@ -102,44 +103,52 @@ def read_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
     )
 
 
+@dataclass(frozen=True)
+class HowRead:
+    """What the code said, and by what and in how many looks a sheet was read."""
+
+    code: str
+    end: Literal["head", "tail"]
+    by: ReadBy
+    looks: int
+
+
 def fitted(
-    plate: Plate,
-    marks: list[ReadMark],
-    tries: dict[str, int],
-    told_by: dict[str, Any],
-    looked_mm: Mapping[str, float] = {},
-) -> tuple[Fit, dict[str, Any]]:
-    """The fit of a sheet's marks, and what the screen shows and the cut needs of it, as plain values."""
-    noise = PHOTO_NOISE_MM if told_by["by"] == "photo" else HEAD_NOISE_MM
-    fit = fit_marks(marks, plate.summary["tolerance_mm"], noise_mm=noise)
+    plate: Plate, marks: Sequence[ReadMark], tries: Mapping[str, int], how: HowRead, looked_mm: Mapping[str, float]
+) -> tuple[Fit, ReadingDocument]:
+    """The fit of a sheet's marks, and what the screen shows and the cut needs of it."""
+    noise = PHOTO_NOISE_MM if how.by == "photo" else HEAD_NOISE_MM
+    fit = fit_marks(marks, plate.summary.tolerance_mm, noise_mm=noise)
     read = [mark for mark in marks if mark.measured is not None]
     nominal, measured = (
         np.array([getattr(mark, name) for mark in read], dtype=float) for name in ("nominal", "measured")
     )
     similar = estimate("similarity", nominal, measured)
-    note = {
-        **told_by,
-        "fit": FitFile.of(fit).model_dump(mode="json"),
-        "marks": [
-            {
-                "id": mark.id,
-                "nominal": list(mark.nominal),
-                "measured": list(mark.measured) if mark.measured else None,
-                "tries": tries[mark.id],
-                "looked_mm": round(looked_mm.get(mark.id, 0.0), 1),
-                "by_hand": mark.noise_mm is not None,
-            }
+    return fit, ReadingDocument(
+        code=how.code,
+        end=how.end,
+        by=how.by,
+        looks=how.looks,
+        fit=FitFile.of(fit),
+        marks=tuple(
+            MarkRead(
+                id=mark.id,
+                nominal=mark.nominal,
+                measured=mark.measured,
+                tries=tries[mark.id],
+                looked_mm=round(looked_mm.get(mark.id, 0.0), 1),
+                by_hand=mark.noise_mm is not None,
+            )
             for mark in marks
-        ],
-        "moved": moved(fit.transform, nominal, measured),
-        "mesh": _mesh(fit, similar, plan_from(plate.summary["plan"])),
-    }
-    return fit, note
+        ),
+        moved=moved(fit.transform, nominal, measured),
+        mesh=_mesh(fit, similar, plate.summary.plan.to_plan()),
+    )
 
 
-def keep_reading(session: Session, sheet_id: int, fit: Fit, note: dict[str, Any]) -> None:
+def keep_reading(session: Session, sheet_id: int, fit: Fit, note: ReadingDocument) -> None:
     row = session.get_one(Sheet, sheet_id)
-    row.state, row.reading = "read", note
+    row.state, row.reading = SheetState.READ, note
     state: Literal["good", "look", "stop"] = {"go": "good", "check": "look", "stop": "stop"}[fit.verdict]  # type: ignore[assignment]
     noted(session, sheet_id, state, f"{row.name}, {fit.load} first: {fit.verdict}, at worst {fit.predicted[2]:.2f} mm expected.")  # fmt: skip
 
@@ -157,13 +166,13 @@ def look_at(shop: Shop, sheet_id: int, x: float, y: float) -> Window:
 
 def expected_place(sheet: Sheet, mark_id: str) -> tuple[float, float]:
     """Where a mark was read on the cutter; one that was not, where the fit of the others says it lies. Raises NotThere."""
-    marks = sheet.reading["marks"] if sheet.reading else []
-    mark = next((one for one in marks if one["id"] == mark_id), None)
+    marks = sheet.reading.marks if sheet.reading else ()
+    mark = next((one for one in marks if one.id == mark_id), None)
     if mark is None or sheet.reading is None:
         raise NotThere("There is no such mark on this sheet.", mark_id, "Read its marks first.")
-    if mark["measured"]:
-        return mark["measured"][0], mark["measured"][1]
-    x, y = FitFile(**sheet.reading["fit"]).transform.to_transform()(np.array([mark["nominal"]]))[0]
+    if mark.measured:
+        return mark.measured
+    x, y = sheet.reading.fit.transform.to_transform()(np.array([mark.nominal]))[0]
     return float(x), float(y)
 
 
@@ -174,20 +183,15 @@ def point_at_mark(shop: Shop, sheet_id: int, mark_id: str, x: float, y: float) -
     expected_place(sheet, mark_id)
     if sheet.state != "read" or sheet.reading is None:
         raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
-    recipe = recipe_from(plate.summary)
+    recipe = plate.summary.marks
     seen = [(one.x, one.y) for one in find_marks(look_at(shop, sheet_id, x, y), recipe)]
     near = min(seen, key=lambda one: float(np.hypot(one[0] - x, one[1] - y)), default=(x, y))
     made_out = np.hypot(near[0] - x, near[1] - y) <= recipe.size_mm / 2 and bool(seen)
     now = {"measured": near if made_out else (x, y), "by_hand": not made_out}
-    marks, tries = [], {}
-    for one in sheet.reading["marks"]:
-        mark = {**one, **(now if one["id"] == mark_id else {})}
-        place = tuple(mark["measured"]) if mark["measured"] else None
-        noise = HAND_NOISE_MM if mark.get("by_hand") else None
-        marks.append(ReadMark(mark["id"], (mark["nominal"][0], mark["nominal"][1]), place, noise))
-        tries[mark["id"]] = mark["tries"]
-    told_by = {key: sheet.reading[key] for key in ("code", "end", "looks")} | {"by": sheet.reading.get("by", "head")}
-    fit, note = fitted(plate, marks, tries, told_by)
+    held = [one.model_copy(update=now) if one.id == mark_id else one for one in sheet.reading.marks]
+    marks = [ReadMark(one.id, one.nominal, one.measured, HAND_NOISE_MM if one.by_hand else None) for one in held]
+    how = HowRead(sheet.reading.code, sheet.reading.end, sheet.reading.by, sheet.reading.looks)
+    fit, note = fitted(plate, marks, {one.id: one.tries for one in held}, how, {one.id: one.looked_mm for one in held})
     shop.database.within(lambda session: keep_reading(session, sheet_id, fit, note))
 
 
@@ -206,7 +210,7 @@ def _where_the_head_waits(shop: Shop, arguments: dict[str, Any]) -> tuple[float,
 
     def widest(session: Session) -> float:
         loaded = session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))).first()
-        return float(loaded.plate.summary["plan"]["width_mm"]) if loaded else 1000.0
+        return loaded.plate.summary.plan.width_mm if loaded else 1000.0
 
     return shop.database.within(widest) / 2 + HEAD_WAITS_MM[0], HEAD_WAITS_MM[1]
 
@@ -220,7 +224,7 @@ def _recognised(session: Session, seen: SeenCode, loaded: str) -> tuple[Sheet, P
             f"The code {seen.code.frame} is not of this shop.", "code", "Check that the right sheet is loaded."
         )
     of_run = session.scalars(select(Sheet).join(Plate).where(Plate.run_id == frame.run_id).order_by(Sheet.id.desc()))
-    sheets = [sheet for sheet in of_run if sheet.plate.summary["plan"]["codes"][0][0] == frame.code]
+    sheets = [sheet for sheet in of_run if sheet.plate.summary.code == frame.code]
     if not sheets:
         raise JobError(
             f"No print of the frame {seen.code.frame} is known.", "code", "Check that the right sheet is loaded."
@@ -229,7 +233,7 @@ def _recognised(session: Session, seen: SeenCode, loaded: str) -> tuple[Sheet, P
     return sheet, sheet.plate
 
 
-def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> dict[str, float]:
+def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> Moved:
     """How the sheet changed, in the words of the trade: from the affine part of the fit and its bend."""
     linear = transform.jacobian(nominal.mean(axis=0)[None, :])[0]
     across, along = linear[:, 0], linear[:, 1]
@@ -244,24 +248,16 @@ def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> di
         where = grid_inside(nominal)
         difference = np.hypot(*(transform(where) - straight(where)).T)
         bow = float(difference.max())
-    return {
-        "along_percent": round(100 * (float(np.linalg.norm(along)) - 1), 3),
-        "across_percent": round(100 * (float(np.linalg.norm(across)) - 1), 3),
-        "turned_deg": round(float(turn), 3),
-        "out_of_square_mm": round(abs(float(np.tan(np.radians(square)) * min(width, length))), 3),
-        "bowed_mm": round(bow, 3),
-    }
+    return Moved(
+        along_percent=round(100 * (float(np.linalg.norm(along)) - 1), 3),
+        across_percent=round(100 * (float(np.linalg.norm(across)) - 1), 3),
+        turned_deg=round(float(turn), 3),
+        out_of_square_mm=round(abs(float(np.tan(np.radians(square)) * min(width, length))), 3),
+        bowed_mm=round(bow, 3),
+    )
 
 
-def size_percent(reading: dict[str, Any] | None) -> float | None:
-    """The size of the print beside what was planned; None before its marks are read."""
-    if reading is None:
-        return None
-    along, across = (1 + reading["moved"][name] / 100 for name in ("along_percent", "across_percent"))
-    return round(100 * float(np.sqrt(along * across)), 2)
-
-
-def _mesh(fit: Fit, similar: Transform, plan: FramePlan) -> dict[str, Any]:
+def _mesh(fit: Fit, similar: Transform, plan: FramePlan) -> Mesh:
     """A grid over the marks, by how much each node moved beyond a mere turn, shift and scale: in planned millimetres, so
     that the screen can draw it over the plan as strongly as it likes; and the miss to expect there."""
     marks = np.array([(mark.x, mark.y) for mark in plan.marks])
@@ -270,9 +266,9 @@ def _mesh(fit: Fit, similar: Transform, plan: FramePlan) -> dict[str, Any]:
     nodes = np.column_stack([x.ravel(), y.ravel()])
     back = similar.inverse(fit.transform(nodes)) - nodes
     miss = fit.expected_miss(nodes)
-    return {
-        "size": MESH,
-        "nodes": np.round(nodes, 3).tolist(),
-        "moved": np.round(back, 4).tolist(),
-        "miss": np.round(miss, 4).tolist(),
-    }
+    return Mesh(
+        size=MESH,
+        nodes=tuple(map(tuple, np.round(nodes, 3).tolist())),
+        moved=tuple(map(tuple, np.round(back, 4).tolist())),
+        miss=tuple(np.round(miss, 4).tolist()),
+    )

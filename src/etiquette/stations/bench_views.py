@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.motion import KIND_ORDER
 from etiquette.core.geometry.paths import Points, path_length
-from etiquette.stations.cutting import Progress, lines_of_sheet
+from etiquette.stations.cutting import lines_of_sheet, progress_of
 from etiquette.stations.shop import Shop
 from etiquette.stations.tool_shelf import cards_of, cutter_of, setting_of
 from etiquette.store.models import Design, Plate, Run, Sheet
@@ -84,10 +84,10 @@ def _outline(shapes: list[Points]) -> Points:
 
 def pieces_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[PieceOnSheet]:
     """Every piece of the sheet; plates of former versions name none."""
-    held, progress = drawn(shop, sheet.plate), Progress.of(sheet)
+    held, progress = drawn(shop, sheet.plate), progress_of(sheet)
     done = set(progress.done) if sheet.state != "cut" else set(range(len(held.kinds)))
-    placed = sheet.plate.summary.get("placed", [])
-    names = {design: session.get_one(Design, design).document["name"] for design in set(placed)}
+    placed = sheet.plate.summary.placed
+    names = {design: session.get_one(Design, design).document.name for design in set(placed)}
     left = {piece for number, piece in enumerate(held.pieces) if number not in done}
     doubtful = {held.pieces[number] for number in progress.doubtful}
 
@@ -105,10 +105,10 @@ def pieces_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[PieceOnS
 
 def tools_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[ToolStep]:
     """The tools in the order in which they work; times are of the lines alone."""
-    held, progress = drawn(shop, sheet.plate), Progress.of(sheet)
+    held, progress = drawn(shop, sheet.plate), progress_of(sheet)
     document = session.get_one(Run, sheet.plate.run_id).document
     cutter = cutter_of(session, document)
-    cards, profile = cards_of(session, cutter.id, document["stock_id"]), setting_of(cutter).profile
+    cards, profile = cards_of(session, cutter.id, document.stock_id), setting_of(cutter).profile
     steps: list[ToolStep] = []
     tools: list[str] = []
     done = set(progress.done)

@@ -1,7 +1,7 @@
 """Test cards on the cutter: cut on a bare piece of stock, looked at, and read by its cameras where they can."""
 
 import base64
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, replace
 from typing import Any, get_args
 
@@ -9,16 +9,16 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.aligning.windows import Window
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.looking import READERS, read_print_to_cut, ring_round
 from etiquette.core.calibrating.patterns import Step, pattern_of
 from etiquette.core.cutting.motion import plan_motion
-from etiquette.core.errors import JobError
+from etiquette.core.cutting.profiles import ToolCard
+from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.stations.cutting import as_told
-from etiquette.stations.edits import NotThere
-from etiquette.stations.plate_notes import recipe_from
 from etiquette.stations.shop import Shop
 from etiquette.stations.tool_shelf import CutterSetting, cards_of, put_in, setting_of
 from etiquette.store.models import Cutter, Sheet
@@ -56,7 +56,7 @@ def cut_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     return Outcome({"state": "cut", "steps": steps, "box": box, "can_read": name in READERS})
 
 
-def _told(step: Step, setting: CutterSetting, tools: dict[Any, Any], kind: str) -> str:
+def _told(step: Step, setting: CutterSetting, tools: Mapping[Kind, ToolCard], kind: Kind) -> str:
     lines = [replace(line, kind=kind) for line in step.lines]
     own = {key: value for key, value in asdict(step).items() if key in ("force_gf", "offset_mm") and value is not None}
     cards = {**tools, kind: replace(tools[kind], **own)}
@@ -84,12 +84,10 @@ def read_card(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
 def _read_sheet_there(session: Session, loaded: str | None) -> tuple[list[tuple[float, float]], MarkRecipe, str]:
     """The places of the marks that were read of the sheet on the cutter, how they look, and its name. Raises JobError."""
     sheet = session.scalar(select(Sheet).where(Sheet.name == (loaded or "")))
-    marks = (
-        [tuple(one["measured"]) for one in sheet.reading["marks"] if one["measured"]] if sheet and sheet.reading else []
-    )
+    marks = [one.measured for one in sheet.reading.marks if one.measured] if sheet and sheet.reading else []
     if sheet is None or not marks:
         raise JobError("No sheet whose marks are read lies on the cutter.", CARDS["print-to-cut"].title, "Load a printed sheet at the Bench and read its marks.")  # fmt: skip
-    return marks, recipe_from(sheet.plate.summary), sheet.name
+    return marks, sheet.plate.summary.marks, sheet.name
 
 
 def _cut_rings(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:

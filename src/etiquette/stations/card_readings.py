@@ -6,8 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CardName, Result, result_of
-from etiquette.core.errors import JobError
-from etiquette.stations.edits import NotThere
+from etiquette.core.errors import JobError, NotThere
 from etiquette.stations.tool_shelf import card_row
 from etiquette.store.models import CardReading, Cutter, Stock
 

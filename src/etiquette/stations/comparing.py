@@ -6,8 +6,8 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.files.documents.runs import LAYOUT_SETTINGS, MOST_KEPT, KeptLayout
 from etiquette.stations import edits, runs
-from etiquette.stations.run_documents import LAYOUT_SETTINGS, MOST_KEPT, KeptLayout, RunDocument
 from etiquette.stations.runs import Figures, RunState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Run
@@ -75,7 +75,7 @@ def _take_or_leave(session: Session, state: RunState, revision: int, do: str, wh
 
 def kept_state(shop: Shop, session: Session, run_id: int, which: int) -> RunState:
     """The run as it would be with a kept layout. Raises JobError, NotThere."""
-    document = RunDocument(**runs.run_there(session, run_id).document)
+    document = runs.run_there(session, run_id).document
     if which >= len(document.kept):
         raise JobError("This layout is not kept any more.", document.name, "Choose one that is shown.")
     return runs.state_with(shop, session, run_id, document.kept[which].settings)

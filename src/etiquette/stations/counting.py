@@ -8,9 +8,10 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.stations import runs
 from etiquette.stations.bench_log import noted
-from etiquette.stations.cutting import Progress
+from etiquette.stations.cutting import progress_of
 from etiquette.stations.sheets import sheet_there
 from etiquette.store.models import Run, Sheet
+from etiquette.store.states import SheetState
 
 
 def count_good(session: Session, sheet_id: int, good: int) -> None:
@@ -27,9 +28,8 @@ def mark_spoiled(session: Session, sheet_id: int, spoiled: Sequence[int]) -> Non
     known = set(range(1, sheet.pieces + 1))
     if unknown := set(spoiled) - known:
         raise JobError(f"The sheet has {sheet.pieces} pieces; there is no piece {min(unknown)}.", sheet.name, "Click pieces of this sheet.")  # fmt: skip
-    progress = Progress.of(sheet)
-    progress.spoiled = sorted(set(spoiled))
-    sheet.progress, sheet.good = progress.note(), sheet.pieces - len(progress.spoiled)
+    sheet.progress = progress_of(sheet).with_(spoiled=tuple(sorted(set(spoiled))))
+    sheet.good = sheet.pieces - len(set(spoiled))
 
 
 def _cut_sheet(session: Session, sheet_id: int) -> Sheet:
@@ -43,13 +43,16 @@ def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) ->
     """The spoiled pieces are to be cut once more where they lie: those that the knife did not go through. `line_pieces`: the
     piece of every line of the sheet. The marks have to be read again when the sheet was taken off. Raises JobError."""
     sheet = _cut_sheet(session, sheet_id)
-    progress = Progress.of(sheet)
+    progress = progress_of(sheet)
     if not progress.spoiled:
         raise JobError("No piece is marked as spoiled.", sheet.name, "Click the pieces that have to be cut again.")
     again = set(progress.spoiled)
-    progress.done = [number for number in progress.done if line_pieces[number] not in again]
-    progress.spoiled, progress.wanted = [], None
-    sheet.progress, sheet.state, sheet.report = progress.note(), "read", None
+    done = tuple(number for number in progress.done if line_pieces[number] not in again)
+    sheet.progress, sheet.state, sheet.report = (
+        progress.with_(done=done, spoiled=(), wanted=None),
+        SheetState.READ,
+        None,
+    )
     noted(session, sheet.id, "look", f"{sheet.name}: {len(again)} pieces are cut once more.")
 
 
@@ -57,15 +60,15 @@ def reprint(session: Session, sheet_id: int) -> int:
     """A new run of what is spoiled on this sheet, for the same customer's designs on the same stock; returns its id. Raises
     JobError when nothing is, or when it is not known which pieces are."""
     sheet = _cut_sheet(session, sheet_id)
-    placed = sheet.plate.summary.get("placed")
-    spoiled = Progress.of(sheet).spoiled
+    placed = sheet.plate.summary.placed
+    spoiled = progress_of(sheet).spoiled
     if not spoiled or not placed:
         raise JobError("No piece is marked as spoiled.", sheet.name, "Click the pieces that have to be printed again.")
     counts = Counter(placed[piece - 1] for piece in spoiled)
     old = session.get_one(Run, sheet.plate.run_id)
-    name = f"{old.document['name']}, again"[:120]
+    name = f"{old.document.name}, again"[:120]
     made = runs.create(session, name, [{"design_id": design, "count": count} for design, count in counts.items()])
     kept = ("stock_id", "roll_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "gap_mm", "print_mode_id")
-    runs.change(session, made, None, "like the run before", {key: old.document[key] for key in kept if key in old.document})  # fmt: skip
+    runs.change(session, made, None, "like the run before", {key: getattr(old.document, key) for key in kept})
     noted(session, sheet.id, "look", f"{sheet.name}: {len(spoiled)} pieces are printed again.")
     return made

@@ -10,12 +10,11 @@ from etiquette.core.cutting.insets import inset
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import profile_named
 from etiquette.core.cutting.writers import WRITERS
+from etiquette.core.errors import NotThere
 from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.marks import mark_paths
 from etiquette.devices.open_directory import put_file
 from etiquette.stations.cutting import as_told, lines_of_sheet
-from etiquette.stations.edits import NotThere
-from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.shop import Shop
 from etiquette.stations.tool_shelf import cards_of, cutter_of, setting_of
 from etiquette.store.models import Plate, Run
@@ -50,14 +49,14 @@ def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
     if form not in FORMS:
         raise NotThere("There is no such form of cut file.", form, "Choose one at the Bench.")
     wanted = FORMS[form]
-    plan, recipe = plan_from(plate.summary["plan"]), recipe_from(plate.summary)
+    plan, recipe = plate.summary.plan.to_plan(), plate.summary.marks
     size = np.array([plan.width_mm, plan.length_mm])
     lines = lines_of_sheet(shop, plate)
     document = shop.database.within(lambda session: session.get_one(Run, plate.run_id).document)
 
     def with_what(session):  # type: ignore[no-untyped-def]
         cutter = cutter_of(session, document)
-        return setting_of(cutter), cards_of(session, cutter.id, document["stock_id"])
+        return setting_of(cutter), cards_of(session, cutter.id, document.stock_id)
 
     setting, cards = shop.database.within(with_what)
     setting = replace(setting, feed=1.0)  # a machine that fetches its jobs corrects its feed by itself

@@ -6,7 +6,7 @@ cut or a stop of Etiquette itself the rest is known, and only what was under the
 
 import base64
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from time import monotonic
 from typing import Any, Literal
 
@@ -22,13 +22,14 @@ from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.devices.line import DeviceLine, LineBroken, OpticalHead
 from etiquette.files.contracts import FitFile, TransformFile
+from etiquette.files.documents.sheets import CutDocument, CutMiss, ProgressDocument, ReadingDocument
 from etiquette.files.lines_svg import read_lines
 from etiquette.stations.bench_log import noted
-from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import NOTE_SECONDS, Shop
 from etiquette.stations.tool_shelf import CutterSetting, cards_of, cutter_of, put_in, setting_of
 from etiquette.store.models import Plate, Run, Sheet
+from etiquette.store.states import RunState, SheetState
 from etiquette.work import machines
 from etiquette.work.tasks import Outcome, Report
 
@@ -44,30 +45,13 @@ AGAIN = 3
 """Times a broken line is taken up again."""
 
 
-@dataclass
-class Progress:
-    """How far the cut of a sheet is: numbers of the lines that are cut, of those under the knife when something happened,
-    what it waits for, and the pieces that are spoiled."""
-
-    done: list[int] = field(default_factory=list)
-    doubtful: list[int] = field(default_factory=list)
-    """Lines that were under the knife when something happened; a person says what became of them before it goes on."""
-    wanted: list[int] | None = None
-    """The pieces asked for; None for all."""
-    waits_for: str = ""
-    spoiled: list[int] = field(default_factory=list)
-
-    @classmethod
-    def of(cls, sheet: Sheet) -> "Progress":
-        kept = sheet.progress or {}
-        return cls(**{name: kept[name] for name in cls.__dataclass_fields__ if name in kept})
-
-    def note(self) -> dict[str, Any]:
-        return dict(self.__dict__)
+def progress_of(sheet: Sheet) -> ProgressDocument:
+    """How far the cut of a sheet is; at the beginning, nothing."""
+    return sheet.progress or ProgressDocument()
 
 
 def lines_of_sheet(shop: Shop, plate: Plate) -> list[FinishLine]:
-    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary["name"]).lines
+    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name).lines
 
 
 def motion_of(
@@ -83,7 +67,7 @@ def motion_of(
     def with_what(session: Session) -> tuple[CutterSetting, dict[Any, Any]]:
         document = session.get_one(Run, plate.run_id).document
         cutter = cutter_of(session, document)
-        return setting_of(cutter), cards_of(session, cutter.id, document["stock_id"])
+        return setting_of(cutter), cards_of(session, cutter.id, document.stock_id)
 
     setting, cards = shop.database.within(with_what)
     carry = transform.to_transform() if transform else (lambda points: points)
@@ -92,7 +76,7 @@ def motion_of(
     return replace(motion, strokes=strokes), setting, cards
 
 
-def wanted_lines(lines: Sequence[FinishLine], progress: Progress, kinds: Sequence[str] | None) -> list[int]:
+def wanted_lines(lines: Sequence[FinishLine], progress: ProgressDocument, kinds: Sequence[str] | None) -> list[int]:
     """Numbers of the lines that are still to be cut, of the pieces and kinds asked for."""
     pieces = None if progress.wanted is None else set(progress.wanted)
     return [
@@ -110,18 +94,18 @@ def cut_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, arguments["sheet_id"]), s.plate))
     if sheet.state != "read" or sheet.reading is None:
         raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
-    fit = FitFile(**sheet.reading["fit"])
+    fit = sheet.reading.fit
     if fit.verdict == "stop" and not arguments.get("anyway"):
         why = fit.reasons[0] if fit.reasons else "Read the marks again."
         raise JobError("The fit says stop: the cut would miss.", sheet.name, why)
-    progress = Progress.of(sheet)
+    progress = progress_of(sheet)
     if progress.doubtful:
         raise JobError(f"{_lines_words(len(progress.doubtful))} under the knife when the cut was broken off.", sheet.name, "Look at the sheet, then say what became of them.")  # fmt: skip
     lines = lines_of_sheet(shop, plate)
     if len(progress.done) == len(lines):  # all that was missing was the last answer
         return _finished(shop, sheet, plate, fit, progress, report)
     if arguments.get("pieces") is not None:
-        progress.wanted = [int(piece) for piece in arguments["pieces"]]
+        progress = progress.with_(wanted=tuple(int(piece) for piece in arguments["pieces"]))
     left = wanted_lines(lines, progress, arguments.get("kinds"))
     if arguments.get("one"):
         first = next((lines[number].piece for number in left if lines[number].piece is not None), None)
@@ -130,64 +114,66 @@ def cut_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         raise JobError("Nothing is left to cut of what was asked for.", sheet.name, "Choose other pieces or kinds.")
     report(0.02, "Sending the cut")
     if arguments.get("ready"):
-        shop.database.within(lambda session: put_in(session, session.get_one(Run, plate.run_id).document["cutter_id"], str(arguments["ready"])))  # fmt: skip
+        shop.database.within(lambda session: put_in(session, session.get_one(Run, plate.run_id).document.cutter_id, str(arguments["ready"])))  # fmt: skip
     motion, setting, cards = motion_of(shop, plate, fit.transform, left)
-    progress.waits_for = ""
-    watch = _Watch(plan_from(plate.summary["plan"]), recipe_from(plate.summary), sheet.reading, setting)
+    progress = progress.with_(waits_for="")
+    watch = _Watch(plate.summary.plan.to_plan(), plate.summary.marks, sheet.reading, setting)
     job = _Job(shop, sheet, progress, motion, cards, setting, watch, report)
     state = job.run()
     if state != "done":
-        return Outcome({"sheet_id": sheet.id, "state": state, "waits_for": progress.waits_for})
-    rest = wanted_lines(lines, Progress(done=progress.done), None)
+        return Outcome({"sheet_id": sheet.id, "state": state, "waits_for": job.progress.waits_for})
+    progress = job.progress
+    rest = wanted_lines(lines, ProgressDocument(done=progress.done), None)
     if rest and (arguments.get("one") or arguments.get("pieces") is not None or arguments.get("kinds")):
         return Outcome({"sheet_id": sheet.id, "state": "part"})
     return _finished(shop, sheet, plate, fit, progress, report)
 
 
-def _finished(shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: Progress, report: Report) -> Outcome:
+def _finished(
+    shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: ProgressDocument, report: Report
+) -> Outcome:
     """Look at the cut sheet and keep what is to be seen. All lines are cut: a machine that does not show the sheet any more
     changes nothing of that, and is only said."""
     whole, setting, cards = motion_of(shop, plate, fit.transform)
-    straight, *_ = motion_of(shop, plate, unaligned(fit, plan_from(plate.summary["plan"])))
+    straight, *_ = motion_of(shop, plate, unaligned(fit, plate.summary.plan.to_plan()))
     report(0.95, "Looking at the sheet")
-    note: dict[str, Any] = {
-        "strokes": len(whole.strokes),
-        "cut_mm": round(whole.cut_mm, 1),
-        "seconds": round(whole.seconds, 1),
-    }
+    note = CutDocument(strokes=len(whole.strokes), cut_mm=round(whole.cut_mm, 1), seconds=round(whole.seconds, 1))
     picture: bytes | None = None
     try:
         with shop.line("cutter") as line:
-            note["cut"] = line.ask("judge", name=sheet.name)["report"]
-            note["without"] = line.ask("judge", name=sheet.name, hpgl=as_told(straight.strokes, setting, cards))["report"]  # fmt: skip
+            cut = line.ask("judge", name=sheet.name)["report"]
+            without = line.ask("judge", name=sheet.name, hpgl=as_told(straight.strokes, setting, cards))["report"]
             seen = line.ask("picture", name=sheet.name)
-        picture, note["box"] = base64.b64decode(seen["png"]), seen["box"]
+        picture = base64.b64decode(seen["png"])
+        note = note.with_(cut=_miss(cut), without=_miss(without), box=tuple(seen["box"]))
     except JobError as error:
-        note["unseen"] = f"Every line is cut. The sheet could not be looked at: {error.what}"
+        note = note.with_(unseen=f"Every line is cut. The sheet could not be looked at: {error.what}")
 
     def publish(session: Session) -> None:
-        note["picture"] = shop.blobs.put(session, picture, "image/png") if picture else None
-        keep_cut(session, sheet.id, progress, note)
+        sha = shop.blobs.put(session, picture, "image/png") if picture else None
+        keep_cut(session, sheet.id, progress, note.with_(picture=sha))
 
     return Outcome({"sheet_id": sheet.id, "state": "done"}, publish)
 
 
-def keep_cut(session: Session, sheet_id: int, progress: Progress, note: dict[str, Any]) -> None:
+def _miss(report: dict[str, float] | None) -> CutMiss | None:
+    return CutMiss(**report) if report else None
+
+
+def keep_cut(session: Session, sheet_id: int, progress: ProgressDocument, note: CutDocument) -> None:
     """The sheet is cut whole; `note` is what is shown of it."""
     row = session.get_one(Sheet, sheet_id)
-    row.state, row.report, row.good = "cut", note, row.pieces - len(progress.spoiled)
-    session.get_one(Run, row.plate.run_id).state = "cut"
-    worst = f", at worst {note['cut']['worst_mm']:.2f} mm off" if note.get("cut") else ""
-    noted(
-        session, sheet_id, "look" if note.get("unseen") else "good", f"{row.name} is cut: {row.pieces} pieces{worst}."
-    )
+    row.state, row.report, row.good = SheetState.CUT, note, row.pieces - len(progress.spoiled)
+    session.get_one(Run, row.plate.run_id).state = RunState.CUT
+    worst = f", at worst {note.cut.worst_mm:.2f} mm off" if note.cut else ""
+    noted(session, sheet_id, "look" if note.unseen else "good", f"{row.name} is cut: {row.pieces} pieces{worst}.")
 
 
 def left_off(session: Session, arguments: dict[str, Any], begun: bool = True) -> None:
     """The cut was broken off, by a crash or a power cut: what is noted stands, and the log says so."""
     sheet = session.get(Sheet, arguments["sheet_id"])
     if sheet is not None and begun:
-        progress = Progress.of(sheet)
+        progress = progress_of(sheet)
         noted(session, sheet.id, "stop", f"{sheet.name}: the cut was broken off; {len(progress.done)} lines are cut for certain, {len(progress.doubtful)} in doubt.")  # fmt: skip
 
 
@@ -200,18 +186,16 @@ def settle_doubt(shop: Shop, sheet_id: int, how: Literal["cut", "again", "spoile
     def settle(session: Session) -> None:
         machines.refuse_busy(session, "cutter")
         sheet = session.get_one(Sheet, sheet_id, with_for_update=True)
-        progress = Progress.of(sheet)
+        progress = progress_of(sheet)
         if not progress.doubtful:
             raise JobError("No line of this sheet is in doubt.", sheet.name, "Cut what is left.")
         if how == "spoiled":
             pieces = {piece for number in progress.doubtful if (piece := lines[number].piece) is not None}
-            progress.spoiled = sorted(set(progress.spoiled) | pieces)
-        if how != "again":
-            progress.done = sorted(set(progress.done) | set(progress.doubtful))
+            progress = progress.with_(spoiled=tuple(sorted({*progress.spoiled, *pieces})))
         words = {"cut": "are cut", "again": "are cut again", "spoiled": "count as spoiled"}[how]
         noted(session, sheet_id, "look", f"{sheet.name}: {len(progress.doubtful)} lines in doubt {words}.")
-        progress.doubtful = []
-        sheet.progress = progress.note()
+        done = progress.done if how == "again" else tuple(sorted({*progress.done, *progress.doubtful}))
+        sheet.progress = progress.with_(done=done, doubtful=())
 
     shop.database.within(settle)
 
@@ -239,11 +223,11 @@ def unaligned(fit: FitFile, plan: FramePlan) -> TransformFile:
 class _Watch:
     """Looks again and again at a mark that was read: it has to lie where it lay."""
 
-    def __init__(self, plan: FramePlan, recipe: MarkRecipe, reading: dict[str, Any], setting: CutterSetting) -> None:
-        used = {one["id"] for one in reading["fit"]["residuals"] if one["used"]}
-        self._marks = [mark["measured"] for mark in reading["marks"] if mark["measured"] and mark["id"] in used]
+    def __init__(self, plan: FramePlan, recipe: MarkRecipe, reading: ReadingDocument, setting: CutterSetting) -> None:
+        used = {one.id for one in reading.fit.residuals if one.used}
+        self._marks = [mark.measured for mark in reading.marks if mark.measured and mark.id in used]
         self._seen: dict[int, tuple[float, float]] = {}
-        self._first_mm = SLIPPED_MM + (PHOTO_OFF_MM if reading.get("by") == "photo" else 0.0)
+        self._first_mm = SLIPPED_MM + (PHOTO_OFF_MM if reading.by == "photo" else 0.0)
         self._recipe, self._setting = recipe, setting
 
     def moved_mm(self, line: DeviceLine, near: np.ndarray) -> float:
@@ -271,14 +255,14 @@ class _Job:
         self,
         shop: Shop,
         sheet: Sheet,
-        progress: Progress,
+        progress: ProgressDocument,
         motion: Motion,
         cards: dict[Any, Any],
         setting: CutterSetting,
         watch: _Watch,
         report: Report,
     ) -> None:
-        self._shop, self._sheet, self._progress = shop, sheet, progress
+        self._shop, self._sheet, self.progress = shop, sheet, progress
         self._motion, self._cards, self._setting = motion, cards, setting
         self._watch, self._report = watch, report
         self._name = f"{sheet.name}.{len(progress.done)}.{motion.cut_mm:.0f}"
@@ -328,23 +312,20 @@ class _Job:
         sent, begun = 0, monotonic()
         for number, (turn, strokes) in enumerate(parts):
             sent += len(strokes)
-            if all(stroke.line in self._progress.done for stroke in strokes):
+            if all(stroke.line in self.progress.done for stroke in strokes):
                 continue
             tool = self._cards[turn.kind].tool
             if self._setting.wants(tool):
-                self._progress.waits_for = tool
-                self._keep()
+                self._keep(waits_for=tool)
                 return "tool"
             moved = self._watch.moved_mm(line, strokes[0].points[0])
             if moved:
                 self._keep()
                 raise JobError(f"The sheet has moved by {moved:.1f} mm since its marks were read.", self._sheet.name, "Look at what was cut last, read the marks again, then go on with the rest.")  # fmt: skip
-            self._progress.doubtful = sorted({stroke.line for stroke in strokes} - set(self._progress.done))
-            self._keep()
+            under_knife = {stroke.line for stroke in strokes}
+            self._keep(doubtful=tuple(sorted(under_knife - set(self.progress.done))))
             self._plot(line, number, strokes)
-            self._progress.done = sorted(set(self._progress.done) | {stroke.line for stroke in strokes})
-            self._progress.doubtful = []
-            self._keep()
+            self._keep(done=tuple(sorted(under_knife | set(self.progress.done))), doubtful=())
             words = (
                 f"{turn.kind.capitalize()}, line {sent} of {total} · {self._left(sent / total, monotonic() - begun)}"
             )
@@ -370,17 +351,20 @@ class _Job:
     def _in_doubt(self, error: JobError) -> JobError:
         """What to tell when it is not known how much of a part was cut."""
         lines = lines_of_sheet(self._shop, self._sheet.plate)
-        pieces = sorted({piece for number in self._progress.doubtful if (piece := lines[number].piece) is not None})
+        pieces = sorted({piece for number in self.progress.doubtful if (piece := lines[number].piece) is not None})
         self._keep()
         if not pieces:
             return error
         named = f"piece {pieces[0]}" if len(pieces) == 1 else f"pieces {pieces[0]} to {pieces[-1]}"
-        return JobError(error.what, error.where, f"Nothing is lost: {len(self._progress.done)} lines are cut and noted. Look at {named}, which was under the knife. Load the sheet, read its marks, say what became of it, and cut: it goes on there.")  # fmt: skip
+        return JobError(error.what, error.where, f"Nothing is lost: {len(self.progress.done)} lines are cut and noted. Look at {named}, which was under the knife. Load the sheet, read its marks, say what became of it, and cut: it goes on there.")  # fmt: skip
 
-    def _keep(self) -> None:
+    def _keep(self, **changes: object) -> None:
+        """Note how far the cut is."""
+        self.progress = self.progress.with_(**changes)
+
         def keep(session: Session) -> None:
             self._shop.check_hold(session)
-            session.get_one(Sheet, self._sheet.id).progress = self._progress.note()
+            session.get_one(Sheet, self._sheet.id).progress = self.progress
 
         self._shop.database.within(keep, patience_seconds=NOTE_SECONDS)
 

@@ -2,137 +2,26 @@
 
 import hashlib
 import json
-import re
 from dataclasses import asdict, dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.arrangement import WHOLE, Arrangement
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import DEFAULT_RULES, MEANINGS, LineRule, Word
 from etiquette.core.artwork.spot_inks import ShopInk
-from etiquette.core.errors import JobError
-from etiquette.core.finishing.lines import EdgeSettings
-from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
-from etiquette.core.finishing.spot_areas import Extent
+from etiquette.core.errors import JobError, NotThere
+from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.line_rules import RulesFile
 from etiquette.stations import edits
-from etiquette.stations.edits import NotThere, Stale
+from etiquette.stations.edits import Stale
 from etiquette.store.models import Art, Customer, Design, Edit, InkColour, Job, LineResult, LineRules
 
 WALK_IN = "Walk-in"
 LINE_RECIPE = 13
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
-
-
-class MoreLineDocument(BaseModel):
-    """A further line of a design, as files and screens write it."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
-    kind: Kind = "through"
-    course: Course = "edge"
-    offset_mm: float = Field(default=3.0, ge=-50, le=100)
-    corner_mm: float = Field(default=0.0, ge=0, le=50)
-    place_mm: float = Field(default=10.0, ge=-100, le=20_000)
-
-
-class LineEdit(BaseModel):
-    """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, gone (kind
-    None), closed, moved."""
-
-    model_config = ConfigDict(extra="forbid")
-    line: int = Field(ge=0, le=100_000)
-    kind: Kind | None = None
-    close: bool = False
-    """Its two ends are joined by a straight stroke."""
-    move_mm: tuple[float, float] = (0.0, 0.0)
-    """How far it is moved, to the right and up."""
-
-
-class Arranged(BaseModel):
-    """The art of a design is that of art `of`, arranged."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
-    of: int
-    crop: tuple[float, float, float, float] = WHOLE
-    mirror: bool = False
-    turn: Literal[0, 90, 180, 270] = 0
-
-    def arrangement(self) -> Arrangement:
-        return Arrangement(self.crop, self.mirror, self.turn)
-
-
-class DesignDocument(BaseModel):
-    """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
-    name: str = Field(min_length=1, max_length=120)
-    art_id: int
-    arranged: Arranged | None = None
-    width_mm: float | None = Field(default=None, ge=0.5, le=20_000)
-    due_count: int = Field(default=12, ge=1, le=100_000)
-    kind: Kind = "kiss"
-    ground: str = Field(default="auto", pattern=r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$")
-    distance: float = Field(default=10.0, ge=0, le=100)
-    offset_mm: float = Field(default=2.0, ge=-50, le=100)
-    min_area_mm2: float = Field(default=4.0, ge=0, le=10_000)
-    holes: Literal["keep", "fill"] = "fill"
-    merge_mm: float = Field(default=0.0, ge=0, le=100)
-    corner_mm: float = Field(default=0.0, ge=0, le=50)
-    tolerance_mm: float = Field(default=0.05, ge=0.005, le=1)
-    follow: Literal["edge", "hull", "box", "ellipse", "page", "none"] = "edge"
-    join: Literal["round", "mitre"] = "round"
-    smooth_mm: float = Field(default=0.0, ge=0, le=50)
-    area: tuple[float, float, float, float] | None = None
-    """The part of a picture in which an edge is looked for: x, y, width, height in mm from the top left."""
-    more: list[MoreLineDocument] = Field(default=[], max_length=12)
-    line_edits: list[LineEdit] = Field(default=[], max_length=2000)
-    join_mm: float = Field(default=JOINED_WITHIN_MM, ge=0, le=5)
-    white: Extent = "none"
-    white_choke_mm: float = Field(default=0.1, ge=-20, le=20)
-    clear: Extent = "none"
-    clear_choke_mm: float = Field(default=0.0, ge=-20, le=20)
-    white_art_id: int | None = None
-    clear_art_id: int | None = None
-    """Areas that came as a file of their own."""
-    second_surface: bool = False
-    """Printed on the back of clear stock and seen through it: the art is mirrored, white comes last."""
-    spot_inks: dict[str, str] = Field(default={}, max_length=60)
-    """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
-    bleed_mm: float = Field(default=0.0, ge=0, le=50)
-    turning: Literal["quarter", "half", "none", "free"] = "quarter"
-    ready: bool = False
-
-    @field_validator("spot_inks")
-    @classmethod
-    def _inks_are_known(cls, inks: dict[str, str]) -> dict[str, str]:
-        for meant in inks.values():
-            if meant not in ("white", "clear") and not re.fullmatch(r"ink \d{1,9}", meant):
-                raise ValueError("a named colour is white, clear or a colour of the library")
-        return inks
-
-    @field_validator("area")
-    @classmethod
-    def _area_has_a_size(
-        cls, area: tuple[float, float, float, float] | None
-    ) -> tuple[float, float, float, float] | None:
-        if area is not None and not (area[2] >= 0.5 and area[3] >= 0.5):
-            raise ValueError("the area is too small")
-        return area
-
-    def settings(self) -> EdgeSettings:
-        names = EdgeSettings.__dataclass_fields__
-        values = {name: getattr(self, name) for name in names if name in type(self).model_fields}
-        return EdgeSettings(**{**values, "follow": "edge" if self.follow == "none" else self.follow})
-
-    def more_lines(self) -> list[MoreLine]:
-        return [MoreLine(**line.model_dump()) for line in self.more]
-
-
 _PLATES = ("white", "white_choke_mm", "clear", "clear_choke_mm", "white_art_id", "clear_art_id", "spot_inks")
 _SHAPES_THE_LINE = (
     "art_id",
@@ -197,7 +86,7 @@ def state_of(session: Session, design_id: int) -> DesignState:
         raise NotThere(
             "There is no such design.", f"design {design_id}", "Go back to the Floor and choose one that is there."
         )
-    document = DesignDocument(**design.document)
+    document = design.document
     art = session.get_one(Art, document.art_id)
     rules = rules_of(session)
     held = session.get(Customer, _customer_key(design.job))
@@ -262,34 +151,33 @@ def lines_key(
 def change(session: Session, design_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
     """One edit. A change of the line takes "ready" back: somebody has to look again. Raises JobError, Stale."""
     design = edits.locked(session, "design", design_id)
-    merged = {**design.document, **changes}
-    if "ready" not in changes and any(
-        name in changes and changes[name] != design.document.get(name) for name in _SHAPES_THE_LINE
-    ):
+    now = design.document.written()
+    merged = dict(changes)
+    if "ready" not in changes and any(name in changes and changes[name] != now.get(name) for name in _SHAPES_THE_LINE):
         merged["ready"] = False
     if (
-        merged.get("line_edits")
+        now["line_edits"]
         and "line_edits" not in changes
         and any(
-            name in changes and changes[name] != design.document.get(name)
+            name in changes and changes[name] != now.get(name)
             for name in _SHAPES_THE_LINE
             if name not in _LEAVES_LINES_IN_ORDER
         )
     ):
         merged["line_edits"] = []  # the lines are found anew: what was the third may be the fifth now
-    document = DesignDocument(**merged)
+    document = design.document.changed(merged)
     if session.get(Art, document.art_id) is None:
         raise JobError("There is no such art.", document.name, "Take the file in again.")
     if document.ready and document.width_mm is None:
         raise JobError("The design has no size yet.", "size", "Type its width first.")
-    checked = document.model_dump(mode="json")
+    checked = document.written()
     edits.apply(
         session,
         "design",
         design_id,
         revision,
         words,
-        {name: value for name, value in checked.items() if value != design.document.get(name)},
+        {name: value for name, value in checked.items() if value != now.get(name)},
     )
 
 
@@ -309,8 +197,9 @@ def return_to(session: Session, design_id: int, revision: int, version_id: int) 
     design = edits.locked(session, "design", design_id)
     version = next((one for one in versions_of(session, design_id) if one.id == version_id), None)
     if version is None:
-        raise NotThere("There is no such version.", design.document["name"], "Choose one from the list.")
-    document = dict(design.document)
+        raise NotThere("There is no such version.", design.document.name, "Choose one from the list.")
+    now = design.document.written()
+    document = dict(now)
     for edit in session.scalars(_done_edits(design_id).where(Edit.id > version_id).order_by(Edit.id.desc())):
         document.update(edit.backward)
     edits.apply(
@@ -319,7 +208,7 @@ def return_to(session: Session, design_id: int, revision: int, version_id: int) 
         design_id,
         revision,
         f"back to: {version.words}"[:200],
-        {name: value for name, value in document.items() if value != design.document.get(name)},
+        {name: value for name, value in document.items() if value != now.get(name)},
     )
 
 

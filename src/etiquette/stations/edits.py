@@ -4,7 +4,7 @@ A document is a flat set of named values. A command sets some of them; its inver
 new revisions too, so a screen that missed one is told so (Stale) and given the current state.
 """
 
-from typing import Any, Literal
+from typing import Any, Literal, overload
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
@@ -13,7 +13,6 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.store.models import Design, Edit, Run
 
 Subject = Literal["design", "run"]
-_MODELS: dict[Subject, type[Design] | type[Run]] = {"design": Design, "run": Run}
 
 
 class Stale(JobError):
@@ -28,9 +27,19 @@ class Stale(JobError):
         self.revision = revision
 
 
+@overload
+def locked(session: Session, subject: Literal["design"], subject_id: int) -> Design: ...
+@overload
+def locked(session: Session, subject: Literal["run"], subject_id: int) -> Run: ...
+@overload
+def locked(session: Session, subject: Subject, subject_id: int) -> Design | Run: ...
 def locked(session: Session, subject: Subject, subject_id: int) -> Design | Run:
     """The row, locked for this transaction. Raises NotThere."""
-    row = session.get(_MODELS[subject], subject_id, with_for_update=True)
+    row: Design | Run | None
+    if subject == "design":
+        row = session.get(Design, subject_id, with_for_update=True)
+    else:
+        row = session.get(Run, subject_id, with_for_update=True)
     if row is None:
         raise NotThere(
             f"There is no such {subject}.",
@@ -47,7 +56,8 @@ def apply(
     row = locked(session, subject, subject_id)
     if revision is not None and row.revision != revision:
         raise Stale(subject, subject_id, row.revision)
-    backward = {name: row.document.get(name) for name in changes}
+    now = row.document.written()
+    backward = {name: now.get(name) for name in changes}
     if backward == changes:
         return row
     session.execute(delete(Edit).where(Edit.subject == subject, Edit.subject_id == subject_id, Edit.undone))
@@ -83,5 +93,8 @@ def history(session: Session, subject: Subject, subject_id: int) -> tuple[str | 
 
 
 def _set(row: Design | Run, changes: dict[str, Any]) -> None:
-    row.document = {**row.document, **changes}
+    if isinstance(row, Design):
+        row.document = row.document.changed(changes)
+    else:
+        row.document = row.document.changed(changes)
     row.revision += 1

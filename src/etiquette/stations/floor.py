@@ -4,13 +4,13 @@ import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
+from functools import partial
 
-from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.stations.lines import DesignDocument
+from etiquette.files.documents.document import OtherVersion
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Plate, Roll, Run, Sheet
 
@@ -43,41 +43,49 @@ class FloorState:
 def state_of(session: Session) -> FloorState:
     cards, placed = [], set[int]()
     for run in session.scalars(select(Run).order_by(Run.id)):
-        placed |= {item["design_id"] for item in run.document.get("items", ())}
-        cards.append(_card(lambda run=run: _run_card(session, run), "run", run))
+        placed |= _placed(run)
+        cards.append(_card(partial(_run_card, session, run), "run", run))
     for design in session.scalars(select(Design).order_by(Design.id)):
         if design.id not in placed:
-            cards.append(_card(lambda design=design: _design_card(design), "design", design))
+            cards.append(_card(partial(_design_card, design), "design", design))
     rolls = [(roll.name, roll.remaining_mm, roll.length_mm) for roll in session.scalars(select(Roll).order_by(Roll.id))]
     cut = session.scalars(select(Sheet).where(Sheet.state == "cut")).all()
     return FloorState(cards, rolls, sum(sheet.good or 0 for sheet in cut), sum(sheet.pieces for sheet in cut))
+
+
+def _placed(run: Run) -> set[int]:
+    """The designs that a run has; of one that cannot be read, none."""
+    try:
+        return {item.design_id for item in run.document.items}
+    except OtherVersion:
+        return set()
 
 
 def _card(make: Callable[[], Card], kind: str, row: Run | Design) -> Card:
     """The card of a row; of one that another version has written and this one cannot read, that it is so."""
     try:
         return make()
-    except (ValidationError, KeyError, TypeError, JobError):
-        name = str(row.document.get("name", f"{kind} {row.id}"))
+    except JobError:
+        name = str(row.document_json.get("name", f"{kind} {row.id}"))
         return Card("lines" if kind == "design" else "ready", kind, row.id, name, "written by another version of Etiquette", None, "")  # fmt: skip
 
 
 def _run_card(session: Session, run: Run) -> Card:
-    items = run.document["items"]
+    items = run.document.items
     sheets = session.scalars(select(Sheet).join(Plate).where(Plate.run_id == run.id).order_by(Sheet.id)).all()
     # the sheet that was last at work says where the run is; a run may have been printed before and planned anew
     column = _RUN_COLUMN[run.state]
-    designs = session.scalars(select(Design).where(Design.id.in_([item["design_id"] for item in items])))
+    designs = session.scalars(select(Design).where(Design.id.in_([item.design_id for item in items])))
     due = min((design.job.due for design in designs if design.job.due), default=None)
-    thumb = f"/api/designs/{items[0]['design_id']}/thumb" if items else ""
-    if run.document.get("layout"):
+    thumb = f"/api/designs/{items[0].design_id}/thumb" if items else ""
+    if run.document.layout:
         thumb = f"/api/runs/{run.id}/thumb"
-    words = f"{sum(item['count'] for item in items)} pieces" + (f" · sheet {sheets[-1].name}" if sheets else "")
-    return Card(column, "run", run.id, run.document["name"], words, due, thumb)
+    words = f"{sum(item.count for item in items)} pieces" + (f" · sheet {sheets[-1].name}" if sheets else "")
+    return Card(column, "run", run.id, run.document.name, words, due, thumb)
 
 
 def _design_card(design: Design) -> Card:
-    document = DesignDocument(**design.document)
+    document = design.document
     words = f"{design.job.customer} · {document.due_count}" if document.width_mm else "size not known"
     column = "ready" if document.ready else "lines"
     return Card(column, "design", design.id, document.name, words, design.job.due, f"/api/designs/{design.id}/thumb")

@@ -14,7 +14,7 @@ from etiquette.core.marking.frames import (
     width_between_marks_mm,
 )
 from etiquette.core.marking.marks import MarkRecipe, printed_past_mm
-from etiquette.stations.run_documents import RunDocument
+from etiquette.files.documents.runs import RunDocument
 from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Stock
 
 ROUNDING_MM = 0.01

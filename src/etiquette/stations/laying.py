@@ -14,8 +14,8 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import longest_on_sheet_mm
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
 from etiquette.files.contracts import LayoutFile, PlacementFile, UnplacedFile
+from etiquette.files.documents.runs import RunItem
 from etiquette.stations import edits, runs
-from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 
@@ -79,7 +79,7 @@ def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: 
         edits.apply(session, "run", run_id, revision, words, {"pinned": sorted(kept)})
         return
     changes = _laid(shop, state, layout, placements, chosen, step)
-    document = RunDocument(**{**state.document.model_dump(mode="json", by_alias=True), **changes})
+    document = state.document.changed(changes)
     changes["layout_key"] = runs.key_of_run(state, document)
     edits.apply(session, "run", run_id, revision, words, changes)
 
@@ -124,7 +124,7 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
         "layout": _measured(state, problem, layout, placements, unplaced).model_dump(mode="json", by_alias=True),
         "items": [item.model_dump() for item in items],
     }
-    document = RunDocument(**{**state.document.model_dump(mode="json", by_alias=True), **changes})
+    document = state.document.changed(changes)
     changes["layout_key"] = runs.key_of_run(state, document)
     edits.apply(session, "run", run_id, revision, f"filled with {added.total()} more", changes)
     return added.total()
@@ -271,6 +271,6 @@ def _measured(
         area += outline.area
         tops[one.sheet] = max(tops.get(one.sheet, 0.0), outline.bounds[3] + problem.edge_mm)
     length = sum(tops.values())
-    files = [PlacementFile(id=p.id, copy=p.copy, sheet=p.sheet, x_mm=p.x_mm, y_mm=p.y_mm, rotation_deg=p.rotation_deg) for p in moved]  # fmt: skip
+    files = [PlacementFile(id=p.id, copy_=p.copy, sheet=p.sheet, x_mm=p.x_mm, y_mm=p.y_mm, rotation_deg=p.rotation_deg) for p in moved]  # fmt: skip
     used_share = round(area / (problem.width_mm * length), 5) if length else 0.0
     return layout.model_copy(update={"placements": files, "length_mm": round(length, 3), "utilisation": used_share, "unplaced": unplaced})  # fmt: skip

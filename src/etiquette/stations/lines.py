@@ -2,11 +2,11 @@
 
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
-from pydantic import BaseModel
 from shapely import Polygon, affinity, box
 from sqlalchemy.orm import Session
 
@@ -16,7 +16,7 @@ from etiquette.core.artwork.raster import Picture, png_of, read_picture
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.artwork.vectors import VectorPage
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.bleed import State, bled, bleed_along, laid_over, region_of
+from etiquette.core.finishing.bleed import bled, bleed_along, laid_over, region_of
 from etiquette.core.finishing.checks import Finding, check_lines
 from etiquette.core.finishing.coverage import Field, coverage, find_ground
 from etiquette.core.finishing.lines import (
@@ -33,11 +33,13 @@ from etiquette.core.finishing.more_lines import closed, joined, with_more
 from etiquette.core.finishing.spot_areas import Extent, spot_area
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import SvgPen
+from etiquette.files.documents.designs import DesignDocument
+from etiquette.files.documents.lines import BleedReport, BleedStretch, CaughtReport, LinesDocument
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.files.vectors import read_areas, read_vectors, write_areas
 from etiquette.sandbox.art import Separated, separate
 from etiquette.stations import designs
-from etiquette.stations.designs import DesignDocument, DesignState
+from etiquette.stations.designs import DesignState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, LineResult
 from etiquette.work.tasks import Outcome, Report
@@ -45,38 +47,6 @@ from etiquette.work.tasks import Outcome, Report
 PREVIEW_TOLERANCE_PX = 0.5
 PREVIEW_TOLERANCE = 0.002
 """How closely quick lines of vector art follow, as a share of its width."""
-
-
-class CaughtReport(BaseModel):
-    """What the line rules made of vector art: paths caught by kind, and paths that look like lines but were not."""
-
-    caught: dict[str, int]
-    why: list[str]
-    suspects: int
-    hidden: list[str]
-    spots: list[str] = []
-    """Named colours of the art that are not lines."""
-    left_in: list[str] = []
-    """Named colours meant as white or clear in which text or pictures are painted: those stay in the colour."""
-    asks: list[Word] = []
-    """Words in it that some customers say for another kind of line."""
-    left_out: list[str] = []
-    """What was taken out of the file because it must not run or be fetched."""
-
-
-class BleedStretch(BaseModel):
-    """A stretch of a line along which bleed is full or short; `d` is SVG path data in mm, y down."""
-
-    state: State
-    d: str
-
-
-class BleedReport(BaseModel):
-    """Where bleed is short, and where the picture of the print lies (x, y, width, height in design mm, y up)."""
-
-    short_mm: float
-    stretches: list[BleedStretch]
-    box: tuple[float, float, float, float]
 
 
 @dataclass(frozen=True)
@@ -118,22 +88,26 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
             LineResult(
                 key=key,
                 lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
-                print_sha=kept(parts and parts.pdf, "application/pdf"),
-                print_picture_sha=kept(found.print_picture or (parts and parts.picture), "image/png"),
+                print_sha=kept(parts.pdf if parts else None, "application/pdf"),
+                print_picture_sha=kept(found.print_picture or (parts.picture if parts else None), "image/png"),
                 under_sha=kept(found.under, "image/png"),
-                areas_sha=kept(parts and parts.areas, "application/json"),
+                areas_sha=kept(parts.areas if parts else None, "application/json"),
                 white_sha=kept(found.white, "application/json"),
                 clear_sha=kept(found.clear, "application/json"),
-                summary={
-                    **asdict(found.report),
-                    "caught": found.caught and found.caught.model_dump(),
-                    "bleed": found.bleed and found.bleed.model_dump(),
-                    "findings": [asdict(one) for one in found.findings],
-                },
+                summary=LinesDocument(
+                    report=found.report, caught=found.caught, bleed=found.bleed, findings=found.findings
+                ),
             )
         )
 
     return Outcome({"key": key}, publish)
+
+
+def _said(report: Report) -> Callable[[float, str], None]:
+    def said(share: float, words: str) -> None:
+        report(share, words)
+
+    return said
 
 
 def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
@@ -142,7 +116,7 @@ def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
     picture = read_picture(shop.blobs.read(state.art.picture_sha), state.art.file_name)
     if document.follow == "none":
         raise JobError("A picture holds no lines of its own.", document.name, "Choose what the line follows.")
-    lines, summary = line_from_pixels(picture, document.width_mm or 0.0, document.settings(), lambda share, words: report(share, words))  # fmt: skip
+    lines, summary = line_from_pixels(picture, document.width_mm or 0.0, document.settings(), _said(report))  # fmt: skip
     report(0.9, "Looking at the bleed")
     whole = document.follow == "page"
     share = coverage(picture, find_ground(picture, document.ground), document.distance) if document.bleed_mm and not whole else picture.alpha  # fmt: skip
@@ -228,8 +202,8 @@ def _completed(lines: list[FinishLine], summary: LineReport, document: DesignDoc
         return Found(lines, summary)
     every = _edited(with_more(lines, more, document.tolerance_mm), document)
     whole = report_of(every, [], summary.ground, summary.specks_left_out, summary.warnings)
-    kept = {"max_deviation_mm": summary.max_deviation_mm, "mean_deviation_mm": summary.mean_deviation_mm}
-    return Found(every, replace(whole, **kept))
+    deviations = (summary.max_deviation_mm, summary.mean_deviation_mm)
+    return Found(every, replace(whole, max_deviation_mm=deviations[0], mean_deviation_mm=deviations[1]))
 
 
 def _edited(lines: list[FinishLine], document: DesignDocument) -> list[FinishLine]:
@@ -242,7 +216,7 @@ def _edited(lines: list[FinishLine], document: DesignDocument) -> list[FinishLin
             kept.append(line)
         elif edit.kind is not None:
             path = closed(line.path) if edit.close else line.path
-            kept.append(FinishLine(edit.kind, path.mapped(lambda points, by=edit.move_mm: points + by)))
+            kept.append(FinishLine(edit.kind, path.mapped(partial(np.add, edit.move_mm))))
     if not kept:
         raise JobError("Every line was taken out by hand.", document.name, "Undo, or let the line follow the art.")
     return kept
@@ -277,7 +251,7 @@ def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
         if document.follow == "page":
             round_it, summary = line_round_page(document.width_mm or 0.0, state.height_mm or 0.0, document.settings())
         else:
-            round_it, summary = line_from_areas(areas, document.settings(), lambda share, words: report(share, words))
+            round_it, summary = line_from_areas(areas, document.settings(), _said(report))
         own = [*round_it, *caught]
         whole = report_of(own, [], summary.ground, summary.specks_left_out, summary.warnings)
         summary = replace(whole, max_deviation_mm=summary.max_deviation_mm, mean_deviation_mm=summary.mean_deviation_mm)
@@ -334,7 +308,7 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
     """The lines that `changes` would give, on the reduced picture: for the eye while a control moves. Nothing is kept.
     Raises JobError."""
     state = shop.database.within(lambda session: designs.state_of(session, design_id))
-    document = DesignDocument(**{**state.design.document, **changes})
+    document = state.document.changed(changes)
     width = document.width_mm
     if width is None:
         raise JobError("The design has no size yet.", "size", "Type its width first.")

@@ -5,6 +5,7 @@ A sheet that cannot be read or whose fit says no is set aside and the others go 
 while the knife is down ends the mat: nobody is there to look.
 """
 
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -15,10 +16,9 @@ from etiquette.core.aligning.windows import SeenCode
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices.line import TableCamera
-from etiquette.stations.bench import fitted, keep_reading, lie_on_cutter
+from etiquette.stations.bench import HowRead, fitted, keep_reading, lie_on_cutter
 from etiquette.stations.bench_log import noted
-from etiquette.stations.cutting import Progress, cut_sheet
-from etiquette.stations.plate_notes import plan_from, recipe_from
+from etiquette.stations.cutting import cut_sheet, progress_of
 from etiquette.stations.rolls import set_aside
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
@@ -36,9 +36,7 @@ def cut_mat(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     `check`: also where the fit says check. The result tells which were cut and which were set aside."""
     machine = shop.device("cutter")
     ends = arguments.get("ends") or ["head"] * len(arguments["sheet_ids"])
-    sheets = [
-        shop.database.within(lambda session, one=one: _with_plate(session, one)) for one in arguments["sheet_ids"]
-    ]
+    sheets = [shop.database.within(partial(_with_plate, sheet_id=one)) for one in arguments["sheet_ids"]]
     if not sheets:
         raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
     cut = [sheet.name for sheet in sheets if sheet.state == "cut"]  # by a go that was broken off: never twice
@@ -76,9 +74,9 @@ def _read_all(
 ) -> dict[str, str] | None:
     """Find and read the sheets; which of them are set aside and why, or None when it is held."""
     report(0.02, "Looking for the codes on the mat")
-    codes = camera.codes(sum(sheet.plate.summary["plan"]["length_mm"] + ROOM_MM for sheet in sheets))
+    codes = camera.codes(sum(sheet.plate.summary.plan.length_mm + ROOM_MM for sheet in sheets))
     aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in sheets}
-    doubted = {sheet.name: f"{count} of its lines are in doubt." for sheet in sheets if (count := len(Progress.of(sheet).doubtful))}  # fmt: skip
+    doubted = {sheet.name: f"{count} of its lines are in doubt." for sheet in sheets if (count := len(progress_of(sheet).doubtful))}  # fmt: skip
     for number, (sheet, code) in enumerate(_paired(sheets, codes)):
         if not report(0.05 + 0.3 * number / len(sheets), f"Reading {sheet.name}"):
             return None
@@ -106,7 +104,7 @@ def _paired(sheets: list[Sheet], codes: list[SeenCode]) -> list[tuple[Sheet, See
     pairs = []
     left = sorted(codes, key=lambda one: one.y)
     for sheet in sheets:
-        plan = plan_from(sheet.plate.summary["plan"])
+        plan = sheet.plate.summary.plan.to_plan()
         own = [one for one in left if any(place.code == one.code for place in plan.codes)]
         if own:
             pairs.append((sheet, own[0]))
@@ -129,12 +127,12 @@ def _read(shop: Shop, camera: TableCamera, sheet: Sheet, code: SeenCode, check_t
     """Read one sheet of the mat from its photos; why it is set aside, or None."""
     plate = sheet.plate
     try:
-        reading = read_marks(camera, code, plan_from(plate.summary["plan"]), recipe_from(plate.summary))
-        told_by = {"code": code.code.payload, "end": "head", "looks": camera.looks, "by": "photo"}
-        fit, note = fitted(plate, list(reading.marks), reading.tries, told_by, reading.looked_mm)
+        reading = read_marks(camera, code, plate.summary.plan.to_plan(), plate.summary.marks)
+        how = HowRead(code.code.payload, code.code.end, "photo", camera.looks)
+        fit, note = fitted(plate, reading.marks, reading.tries, how, reading.looked_mm)
     except JobError as error:
         return error.what
-    note["end"] = fit.load  # both codes lie in view: the marks say how it lies
+    note = note.with_(end=fit.load)  # both codes lie in view: the marks say how it lies
     shop.database.within(lambda session: keep_reading(session, sheet.id, fit, note))
     if fit.verdict == "stop" or (fit.verdict == "check" and not check_too):
         return f"The fit says {fit.verdict}."

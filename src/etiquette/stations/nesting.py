@@ -40,7 +40,8 @@ def nest_run(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         if design.lines is None:
             report(0.02 * number, f"Finding the edge of {design.document.name}")
             found = lines.find_lines(shop, {"design_id": design.design.id}, lambda *_: True)
-            shop.database.within(lambda session, found=found: found.publish(session) if found.publish else None)
+            if found.publish:
+                shop.database.within(found.publish)
     state = shop.database.within(lambda session: state_of(shop, session, run_id))
     steps = arguments.get("steps")
     problem = replace(

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.artwork.spot_inks import Plate as SpotName
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.polygons import offset
@@ -35,12 +35,11 @@ from etiquette.core.printing.plates import (
     one_file,
     spot_plate,
 )
+from etiquette.files.documents.plates import PlanNote, PlateName, PlateSetDocument
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.sandbox.drawing import part_of_file, preview_of_file, preview_of_pdf
 from etiquette.stations import lines, runs
 from etiquette.stations.designs import DesignState
-from etiquette.stations.edits import NotThere
-from etiquette.stations.plate_notes import plan_note
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate
 from etiquette.work.tasks import Outcome, Report
@@ -138,7 +137,7 @@ class _Made:
     spots: Mapping[SpotName, bytes | None]
     lines: str
     preview: bytes
-    summary: dict[str, Any]
+    summary: PlateSetDocument
 
 
 def _made(
@@ -154,21 +153,21 @@ def _made(
     spots = {plate: None if together else spot_plate(content, ink, wish) for plate, ink in SPOTS.items()}
     inks = [coverage(one, title) for one in (pdf, *spots.values()) if one]
     picture_png, dpi = preview_of_pdf(pdf)
-    summary = {
-        "plan": plan_note(plan),
-        "frame": frame + 1,
-        "preview_dpi": round(dpi, 1),
-        "bytes": len(pdf),
-        "order": _order(state, spots),
-        "inks": {name: share for one in inks for name, share in one.items() if share > 0},
-        "half_turn": state.document.half_turn,
-        "pieces": len(placements),
-        "placed": [int(placement.id) for placement in placements],
-        "tolerance_mm": state.stock.tolerance_mm,
-        "marks": asdict(state.kit.recipe),
-        "name": title,
-        "stock": state.stock.name,
-    }
+    summary = PlateSetDocument(
+        plan=PlanNote.of(plan),
+        marks=state.kit.recipe,
+        name=title,
+        stock=state.stock.name,
+        frame=frame + 1,
+        pieces=len(placements),
+        placed=tuple(int(placement.id) for placement in placements),
+        tolerance_mm=state.stock.tolerance_mm,
+        order=_order(state, spots),
+        inks={name: share for one in inks for name, share in one.items() if share > 0},
+        half_turn=state.document.half_turn,
+        preview_dpi=round(dpi, 1),
+        bytes=len(pdf),
+    )
     text = write_lines(frame_lines(shop, state, plan, placements, runs.weed_strokes(state, dict(outlines), frame)))
     return _Made(plate_key(state, frame), pdf, spots, text, picture_png, summary)
 
@@ -211,7 +210,7 @@ def _spot_arts(shop: Shop, state: runs.RunState, outlines: Mapping[str, Piece]) 
     }
 
 
-def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> list[str]:
+def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> tuple[PlateName, ...]:
     """The order in which the plates are printed: white under the colour, or over it where clear stock is seen through.
     Raises JobError when designs of both kinds are in one run."""
     second = {design.document.second_surface for design in state.designs.values()}
@@ -221,16 +220,16 @@ def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> list
             state.document.name,
             "Put them in two runs.",
         )
-    white = ["white"] if spots["white"] else []
-    clear = ["clear"] if spots["clear"] else []
-    return ["colour", *white, *clear] if second == {True} else [*white, "colour", *clear]
+    white: tuple[PlateName, ...] = ("white",) if spots["white"] else ()
+    clear: tuple[PlateName, ...] = ("clear",) if spots["clear"] else ()
+    return ("colour", *white, *clear) if second == {True} else (*white, "colour", *clear)
 
 
 def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: float, clip: Polygon) -> PictureArt:
     """The picture kept as `sha`: the art itself, or larger with bleed."""
     picture = read_picture(shop.blobs.read(sha), design.art.file_name)
-    note = design.lines.summary.get("bleed") if design.lines else None
-    place = tuple(note["box"]) if note and sha != design.art.picture_sha else None
+    note = design.lines.summary.bleed if design.lines else None
+    place = note.box if note and sha != design.art.picture_sha else None
     # printed as it came: the file itself may go in, not what was read from it
     own = design.art.form == "picture" and sha == design.art.picture_sha
     return PictureArt(picture, width, height, clip, place, shop.blobs.read(design.art.content_sha) if own else None)
@@ -254,14 +253,14 @@ def frame_lines(
 def plate_files(plate: Plate) -> dict[str, str]:
     """The blobs of the plates by name, in the order in which they are printed."""
     held = {"colour": plate.pdf_sha, "white": plate.white_sha, "clear": plate.clear_sha}
-    return {name: sha for name in plate.summary["order"] if (sha := held[name])}
+    return {name: sha for name in plate.summary.order if (sha := held[name])}
 
 
 def plate_file(plate: Plate, name: str) -> str:
     """The blob of one plate. Raises NotThere."""
     files = plate_files(plate)
     if name not in files:
-        raise NotThere(f"This run has no {name} plate.", plate.summary["name"], "Choose a plate that it has.")
+        raise NotThere(f"This run has no {name} plate.", plate.summary.name, "Choose a plate that it has.")
     return files[name]
 
 
@@ -287,13 +286,11 @@ def plate_there(session: Session, plate_id: int) -> Plate:
 
 def companion_of(shop: Shop, plate: Plate) -> bytes:
     """The colour plate with its finish lines as layers marked by ISO 19593-1, for shops that want one file."""
-    return with_lines(
-        shop.blobs.read(plate.pdf_sha), lines_of_plate(shop, plate).lines, plate.summary.get("half_turn", False)
-    )
+    return with_lines(shop.blobs.read(plate.pdf_sha), lines_of_plate(shop, plate).lines, plate.summary.half_turn)
 
 
 def lines_of_plate(shop: Shop, plate: Plate) -> LinesFile:
-    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary["name"])
+    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name)
 
 
 def part_of(shop: Shop, plate: Plate, name: str, box: tuple[float, float, float, float], dpi: float) -> bytes:
@@ -304,10 +301,10 @@ def part_of(shop: Shop, plate: Plate, name: str, box: tuple[float, float, float,
 def lines_on_sheet(shop: Shop, plate: Plate) -> LinesFile:
     """The lines as they lie on the print: half a turn further when the sheet is printed so."""
     file = lines_of_plate(shop, plate)
-    if not plate.summary.get("half_turn"):
+    if not plate.summary.half_turn:
         return file
-    plan = plate.summary["plan"]
-    size = np.array([plan["width_mm"], plan["length_mm"]])
+    plan = plate.summary.plan
+    size = np.array([plan.width_mm, plan.length_mm])
 
     def turned(points: Points) -> Points:
         return np.asarray(size - points)

@@ -131,9 +131,9 @@ def _art(shop: Shop, state: RunState) -> list[Check]:
         dpi = _dpi(design)
         if dpi is not None and dpi < LOW_DPI:
             low.append(f"{name} ({dpi:.0f})")
-        bleed = design.lines.summary.get("bleed") if design.lines else None
-        if bleed and bleed.get("short_mm", 0) > 0.5:
-            short.append(f"{name} ({bleed['short_mm']:.0f} mm of its line)")
+        bleed = design.lines.summary.bleed if design.lines else None
+        if bleed and bleed.short_mm > 0.5:
+            short.append(f"{name} ({bleed.short_mm:.0f} mm of its line)")
         if design.lines and design.lines.print_sha:
             missing, transparent = _page_facts(shop.blobs.read(design.lines.print_sha))
             fonts += [name] if missing else []
@@ -168,10 +168,7 @@ def costs_of(session: Session, state: RunState, plates: list[Plate]) -> RunCosts
     mode = session.get(PrintMode, state.document.print_mode_id or 0)
     if mode is None or not plates:
         return None
-    frames = [
-        (one.summary["plan"]["width_mm"] * one.summary["plan"]["length_mm"] / 1e6, one.summary.get("inks", {}))
-        for one in plates
-    ]
+    frames = [(one.summary.plan.width_mm * one.summary.plan.length_mm / 1e6, one.summary.inks) for one in plates]
     laminator, printer = state.kit.laminator, state.kit.printer
     prices = Prices(state.stock.price_m2, laminator.film_price_m2 if laminator and not state.kit.stays else None, printer.ink_price_ml if printer else runs.MONEY * 0)  # fmt: skip
-    return run_costs(frames, sum(one.summary["pieces"] for one in plates), prices, Speed(mode.m2_per_hour, mode.ink_ml_m2))  # fmt: skip
+    return run_costs(frames, sum(one.summary.pieces for one in plates), prices, Speed(mode.m2_per_hour, mode.ink_ml_m2))  # fmt: skip

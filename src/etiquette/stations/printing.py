@@ -11,17 +11,18 @@ from sqlalchemy.orm import Session
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import PROFILES
 from etiquette.core.cutting.writers import hpgl
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.devices.line import DeviceLine, LineBroken
 from etiquette.devices.open_directory import drop_job
+from etiquette.files.documents.runs import RunDocument
 from etiquette.files.lines_svg import write_lines
 from etiquette.stations import runs
-from etiquette.stations.edits import NotThere, Stale, locked
+from etiquette.stations.edits import Stale, locked
 from etiquette.stations.plating import lines_on_sheet, plate_files, plate_key, plate_suffix, plate_there
-from etiquette.stations.run_documents import RunDocument
 from etiquette.stations.shop import NOTE_SECONDS, Shop
 from etiquette.stations.tool_shelf import cards_of, cutter_of
 from etiquette.store.models import Design, Frame, Plate, Printer, PrintMode, Roll, RollEntry, Run, Sheet, Stock, now
+from etiquette.store.states import RunState, SheetState
 from etiquette.work import machines
 from etiquette.work.tasks import Outcome, Report, submit
 
@@ -51,21 +52,21 @@ def new_sheet(session: Session, plate_id: int, hold: bool = False) -> int:
     plate = plate_there(session, plate_id)
     run = session.get_one(Run, plate.run_id)
     _refuse_short_roll(session, plate, run)
-    code = plate.summary["plan"]["codes"][0][0]
+    code = plate.summary.code
     frame = session.scalars(select(Frame).where(Frame.code == code).with_for_update()).one()
     frame.prints += 1
-    state = "held" if hold else "printing"
-    sheet = Sheet(plate_id=plate_id, name=f"{code}-{frame.prints}", state=state, pieces=plate.summary["pieces"])
+    state = SheetState.HELD if hold else SheetState.PRINTING
+    sheet = Sheet(plate_id=plate_id, name=f"{code}-{frame.prints}", state=state, pieces=plate.summary.pieces)
     session.add(sheet)
     if not hold:
-        run.state = "printing"
+        run.state = RunState.PRINTING
     session.flush()
     return sheet.id
 
 
 def _refuse_short_roll(session: Session, plate: Plate, run: Run) -> None:
-    roll = session.get_one(Roll, run.document["roll_id"])
-    length = plate.summary["plan"]["length_mm"]
+    roll = session.get_one(Roll, run.document.roll_id)
+    length = plate.summary.plan.length_mm
     if roll.remaining_mm < length:
         raise JobError(
             f"The run needs {length:.0f} mm; {roll.name} has {roll.remaining_mm:.0f} mm left.",
@@ -100,7 +101,7 @@ def _refuse_old_plate(shop: Shop, session: Session, plate: Plate, run: Run | Des
     if revision is not None and run.revision != revision:
         raise Stale("run", run.id, run.revision)
     state = runs.state_of(shop, session, run.id)
-    frame = plate.summary["frame"] - 1
+    frame = plate.summary.frame - 1
     if frame >= len(state.plans) or plate.key != plate_key(state, frame):
         raise Stale("run", run.id, run.revision)
 
@@ -113,8 +114,8 @@ def send_held(session: Session, sheet_id: int) -> None:
     if sheet.state != "held":
         raise JobError("This sheet is not held any more.", sheet.name, "Look at the list of printed sheets.")
     _refuse_short_roll(session, sheet.plate, session.get_one(Run, sheet.plate.run_id))
-    sheet.state = "printing"
-    session.get_one(Run, sheet.plate.run_id).state = "printing"
+    sheet.state = SheetState.PRINTING
+    session.get_one(Run, sheet.plate.run_id).state = RunState.PRINTING
 
 
 def let_go(session: Session, sheet_id: int) -> None:
@@ -136,13 +137,13 @@ def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcom
         job.follow(report)
     except _Spoiled as spoiled:
         used = spoiled.used_mm
-        shop.database.within(lambda session: book(session, roll.id, used, f"spoiled: {run.document['name']}", f"sheet {sheet.id}"))  # fmt: skip
+        shop.database.within(lambda session: book(session, roll.id, used, f"spoiled: {run.document.name}", f"sheet {sheet.id}"))  # fmt: skip
         shop.database.within(lambda session: _ends(session, sheet.id, "failed"))
         raise JobError(spoiled.what, spoiled.where, spoiled.do) from None
     except machines.LeftBehind:
         raise  # another one has the printer, and the sheet with it
     except Exception:
-        state = "unclear" if job.handed_over else "failed"
+        state: Literal["failed", "unclear"] = "unclear" if job.handed_over else "failed"
         shop.database.within(lambda session: _ends(session, sheet.id, state), patience_seconds=NOTE_SECONDS)
         raise
     return Outcome({"sheet_id": sheet.id}, lambda session: _printed(session, sheet.id))
@@ -151,20 +152,21 @@ def print_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcom
 def _printed(session: Session, sheet_id: int) -> None:
     sheet = session.get_one(Sheet, sheet_id)
     run, roll = _run_and_roll(session, sheet.plate)
-    way = run.document.get("way", "print")
-    length = sheet.plate.summary["plan"]["length_mm"] if way != "cut" else 0.0
-    book(session, roll.id, length, f"printed {run.document['name']}", f"sheet {sheet_id}")
-    sheet.state, sheet.printed_at = "printed", now()
-    run.state = "film" if wants_film(session, run) else "cutter"
+    way = run.document.way
+    length = sheet.plate.summary.plan.length_mm if way != "cut" else 0.0
+    book(session, roll.id, length, f"printed {run.document.name}", f"sheet {sheet_id}")
+    sheet.printed_at = now()
     if way != "print":  # cut where it was printed: no film, no other cutter
-        sheet.state, sheet.good = "cut", sheet.pieces
-        run.state = "cut"
+        sheet.state, sheet.good, run.state = SheetState.CUT, sheet.pieces, RunState.CUT
+    else:
+        sheet.state = SheetState.PRINTED
+        run.state = RunState.FILM if wants_film(session, run) else RunState.CUTTER
 
 
 def wants_film(session: Session, run: Run) -> bool:
     """Whether prints of a run get film: its laminator may be none, and its stock may take none."""
-    stock = session.get(Stock, run.document.get("stock_id") or 0)
-    return bool(run.document.get("laminator_id")) and (stock is None or stock.takes_film)
+    stock = session.get(Stock, run.document.stock_id or 0)
+    return bool(run.document.laminator_id) and (stock is None or stock.takes_film)
 
 
 def left_unclear(session: Session, arguments: dict[str, Any], begun: bool = True) -> None:
@@ -184,15 +186,15 @@ def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed",
     if sheet.state != "unclear":
         raise JobError("It is known what became of this sheet.", sheet.name, "Look at the list of printed sheets.")
     if how == "ask":
-        sheet.state = "printing"
-        session.get_one(Run, sheet.plate.run_id).state = "printing"
+        sheet.state = SheetState.PRINTING
+        session.get_one(Run, sheet.plate.run_id).state = RunState.PRINTING
         return submit(session, "print", {"sheet_id": sheet_id, "again": True})
     if how == "printed":
         _printed(session, sheet_id)
     else:
         run, roll = _run_and_roll(session, sheet.plate)
         # all of it is booked: better to hold too little on the shelf than to run out in the middle of a print
-        book(session, roll.id, sheet.plate.summary["plan"]["length_mm"], f"spoiled: {run.document['name']}", f"sheet {sheet_id}")  # fmt: skip
+        book(session, roll.id, sheet.plate.summary.plan.length_mm, f"spoiled: {run.document.name}", f"sheet {sheet_id}")  # fmt: skip
         _ends(session, sheet_id, "failed")
     return None
 
@@ -216,13 +218,13 @@ def book(session: Session, roll_id: int, length_mm: float, reason: str, referenc
 
 def _run_and_roll(session: Session, plate: Plate) -> tuple[Run, Roll]:
     run = session.get_one(Run, plate.run_id)
-    return run, session.get_one(Roll, run.document["roll_id"])
+    return run, session.get_one(Roll, run.document.roll_id)
 
 
 def _ends(session: Session, sheet_id: int, state: Literal["failed", "unclear"]) -> None:
     sheet = session.get_one(Sheet, sheet_id)
-    sheet.state = state
-    session.get_one(Run, sheet.plate.run_id).state = "planned"
+    sheet.state = SheetState(state)
+    session.get_one(Run, sheet.plate.run_id).state = RunState.PLANNED
 
 
 class _PrintJob:
@@ -291,7 +293,7 @@ class _PrintJob:
     def _files(self) -> dict[str, bytes]:
         shop, plate = self._shop, self._plate
         files = {f"{plate_suffix(name)}.pdf": shop.blobs.read(sha) for name, sha in plate_files(plate).items()}
-        if self._run.document.get("way", "print") != "print":
+        if self._run.document.way != "print":
             files[".plt"] = _own_cut(shop, plate, self._run)
         files[".svg"] = write_lines(lines_on_sheet(shop, plate)).encode()
         return files
@@ -299,12 +301,12 @@ class _PrintJob:
     def _ticket(self) -> dict[str, Any]:
         run, summary = self._run, self._plate.summary
         return {
-            "plates": summary["order"],
+            "plates": summary.order,
             "job": self._sheet.name,
-            "title": summary["name"],
-            "stock": summary["stock"],
-            "way": run.document.get("way", "print"),
-            "sever": bool(run.document.get("sever", False)),
+            "title": summary.name,
+            "stock": summary.stock,
+            "way": run.document.way,
+            "sever": bool(run.document.sever),
             "mode": self._shop.database.within(lambda session: _mode_words(session, run)),
             "sent": now().isoformat(),
         }
@@ -312,7 +314,7 @@ class _PrintJob:
 
 def _know_machine(session: Session, run: Run, name: str, machine: str) -> None:
     """The machine that answers is the one that always did; the first one is remembered. Raises JobError."""
-    printer = session.get(Printer, run.document.get("printer_id") or 0)
+    printer = session.get(Printer, run.document.printer_id or 0)
     if printer is None:
         return
     if not printer.machine:
@@ -327,7 +329,7 @@ def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
     profile = PROFILES["knife"]
 
     def cards(session: Session) -> dict[Any, Any]:
-        held = cards_of(session, cutter_of(session, run.document).id, run.document["stock_id"])
+        held = cards_of(session, cutter_of(session, run.document).id, run.document.stock_id)
         return {kind: replace(card, offset_mm=0.0) for kind, card in held.items()}
 
     tools = shop.database.within(cards)
@@ -335,7 +337,7 @@ def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
 
 
 def _mode_words(session: Session, run: Run) -> str:
-    mode = session.get(PrintMode, run.document.get("print_mode_id") or 0)
+    mode = session.get(PrintMode, run.document.print_mode_id or 0)
     return mode.name if mode else ""
 
 
@@ -351,7 +353,7 @@ def put_roll_on(shop: Shop, run_id: int) -> None:
     """Tell the printer that the roll of the run lies on it now, as its own panel would. Raises JobError."""
 
     def roll_of(session: Session) -> tuple[str, float, float]:
-        roll = session.get_one(Roll, runs.run_there(session, run_id).document["roll_id"])
+        roll = session.get_one(Roll, runs.run_there(session, run_id).document.roll_id)
         return roll.name, roll.stock.width_mm, roll.remaining_mm
 
     name, width, left = shop.database.within(roll_of)
@@ -361,7 +363,7 @@ def put_roll_on(shop: Shop, run_id: int) -> None:
 
 def dry_at(session: Session, sheet: Sheet) -> datetime | None:
     """When the ink of a printed sheet is dry enough for film; None when it need not dry."""
-    mode = session.get(PrintMode, session.get_one(Run, sheet.plate.run_id).document.get("print_mode_id") or 0)
+    mode = session.get(PrintMode, session.get_one(Run, sheet.plate.run_id).document.print_mode_id or 0)
     if sheet.printed_at is None or mode is None or not mode.drying_minutes:
         return None
     return sheet.printed_at + timedelta(minutes=mode.drying_minutes)
@@ -384,7 +386,7 @@ def laminate_sheet(shop: Shop, arguments: dict[str, Any], report: Report) -> Out
 
     def publish(session: Session) -> None:
         row = session.get_one(Sheet, sheet.id)
-        row.state, row.film = "laminated", True
-        session.get_one(Run, session.get_one(Plate, sheet.plate_id).run_id).state = "cutter"
+        row.state, row.film = SheetState.LAMINATED, True
+        session.get_one(Run, session.get_one(Plate, sheet.plate_id).run_id).state = RunState.CUTTER
 
     return Outcome({"sheet_id": sheet.id}, publish)

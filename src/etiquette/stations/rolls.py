@@ -4,12 +4,13 @@ A frame that cannot be read or whose fit says no is set aside and the roll goes 
 happens while the knife is down ends it: nobody is there to look.
 """
 
+from functools import partial
 from typing import Any
 
 from etiquette.core.errors import JobError
 from etiquette.stations.bench import lie_on_cutter, read_sheet
 from etiquette.stations.bench_log import noted
-from etiquette.stations.cutting import Progress, cut_sheet
+from etiquette.stations.cutting import cut_sheet, progress_of
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Sheet
@@ -20,9 +21,7 @@ def cut_roll(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit says
     check. The result tells which were cut and which were set aside."""
     machine = shop.device("cutter")
-    wanted = [
-        shop.database.within(lambda session, one=one: sheet_there(session, one)) for one in arguments["sheet_ids"]
-    ]
+    wanted = [shop.database.within(partial(sheet_there, sheet_id=one)) for one in arguments["sheet_ids"]]
     if not wanted:
         raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
     cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
@@ -39,7 +38,7 @@ def cut_roll(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
         share = (len(cut) + len(aside)) / len(wanted)
         if not report(share, f"{lying}: frame {len(cut) + len(aside) + 1} of {len(wanted)}"):
             return Outcome({"state": "held", "cut": cut, "aside": aside})
-        shop.database.within(lambda session, one=sheet.id: lie_on_cutter(session, [one]))
+        shop.database.within(partial(lie_on_cutter, sheet_ids=[sheet.id]))
         trouble = _one(shop, sheet, bool(arguments.get("check")))
         if trouble is None:
             cut.append(lying)
@@ -58,7 +57,7 @@ def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
     def quiet(share: float, words: str, data: dict[str, Any] | None = None) -> bool:
         return True
 
-    if doubtful := Progress.of(sheet).doubtful:
+    if doubtful := progress_of(sheet).doubtful:
         return f"{len(doubtful)} of its lines are in doubt."
     try:
         outcome = read_sheet(shop, {}, quiet)

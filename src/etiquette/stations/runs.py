@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.codes import new_code
 from etiquette.core.marking.frames import FramePlan, plan_frame
@@ -20,12 +20,11 @@ from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
 from etiquette.files.contracts import LayoutFile
+from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import edits, lines
 from etiquette.stations.designs import DesignState
 from etiquette.stations.designs import state_of as state_of_design
-from etiquette.stations.edits import NotThere
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
-from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, PrintMode, Roll, Run, Stock
 
@@ -105,7 +104,7 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
         items=[RunItem(**item) for item in items],
     )
     _refuse_strangers(session, document)
-    run = Run(document=document.model_dump(mode="json", by_alias=True))
+    run = Run(document=document)
     session.add(run)
     session.flush()
     give_code(session, run.id, 1)
@@ -147,12 +146,13 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
             )
         changes = {**changes, "roll_id": roll.id}
     if {"stock_id", "printer_id"} & set(changes) and "print_mode_id" not in changes:
-        now = {**run.document, **changes}
-        changes = {**changes, "print_mode_id": _mode_for(session, now["stock_id"], now.get("printer_id"))}
-    before, checked = RunDocument(**run.document), RunDocument(**{**run.document, **changes})
+        stock_id = changes.get("stock_id", run.document.stock_id)
+        printer_id = changes.get("printer_id", run.document.printer_id)
+        changes = {**changes, "print_mode_id": _mode_for(session, stock_id, printer_id)}
+    before, checked = run.document, run.document.changed(changes)
     _refuse_strangers(session, checked)
-    clean = checked.model_dump(mode="json", by_alias=True)
-    changed = {name: clean[name] for name in changes if clean[name] != run.document.get(name)}
+    now, clean = before.written(), checked.written()
+    changed = {name: clean[name] for name in changes if clean[name] != now[name]}
     if (KIT_SETTINGS | {"way"}) & set(changed) and _still_fits(session, before, checked):
         changed["layout_key"] = _key(checked, kit_of(session, checked), _designs(session, checked))
     edits.apply(session, "run", run_id, revision, words, changed)
@@ -231,7 +231,7 @@ def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
 def state_with(shop: Shop, session: Session, run_id: int, changes: dict[str, Any]) -> RunState:
     """The run as it would be with `changes` in its document. Raises NotThere."""
     run = run_there(session, run_id)
-    document = RunDocument(**{**run.document, **changes})
+    document = run.document.changed(changes)
     kit, designs = kit_of(session, document), _designs(session, document)
     key = _key(document, kit, designs)
     plans: tuple[FramePlan, ...] = ()

@@ -2,13 +2,14 @@
 
 from sqlalchemy.orm import Session
 
-from etiquette.stations.edits import NotThere
+from etiquette.core.errors import NotThere
 from etiquette.store.models import Sheet
+from etiquette.store.states import SheetState
 
 
 def back_on_shelf(sheet: Sheet) -> None:
     """The sheet lies on no machine any more; whether it has film, it keeps."""
-    sheet.state, sheet.reading = "laminated" if sheet.film else "printed", None
+    sheet.state, sheet.reading = SheetState.LAMINATED if sheet.film else SheetState.PRINTED, None
 
 
 def sheet_there(session: Session, sheet_id: int) -> Sheet:

@@ -7,11 +7,11 @@ from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import CANNOT_SHOW, PRESETS, MarkInk, Shape
 from etiquette.files.tool_cards import within
-from etiquette.stations.edits import NotThere, Stale
+from etiquette.stations.edits import Stale
 from etiquette.store.models import (
     Cutter,
     Design,
@@ -203,8 +203,8 @@ def remove_colour(session: Session, row_id: int) -> None:
     if row is None:
         raise NotThere("It is not on the Shelf any more.", "colours", "Reload the Shelf.")
     for design in session.scalars(select(Design)):
-        if f"ink {row_id}" in design.document.get("spot_inks", {}).values():
-            raise JobError(f"{design.document['name']} is printed with {row.name}.", row.name, "Choose another colour there first.")  # fmt: skip
+        if f"ink {row_id}" in design.document.spot_inks.values():
+            raise JobError(f"{design.document.name} is printed with {row.name}.", row.name, "Choose another colour there first.")  # fmt: skip
     session.delete(row)
 
 

@@ -12,9 +12,10 @@ from etiquette.core.artwork.arrangement import WHOLE, Arrangement
 from etiquette.core.artwork.line_rules import sort_paths
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.errors import JobError
+from etiquette.files.documents.designs import Arranged, DesignDocument
 from etiquette.files.vectors import read_vectors
 from etiquette.sandbox.art import ArtRead, arrange, read_art
-from etiquette.stations.designs import WALK_IN, Arranged, DesignDocument, change, rules_of, state_of
+from etiquette.stations.designs import WALK_IN, change, rules_of, state_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, Design, Job
 
@@ -85,7 +86,7 @@ def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> li
                 for design_id, page in zip(ids, matching, strict=True):
                     art = _kept(shop, session, page, other.name)
                     design = session.get_one(Design, design_id)
-                    design.document = {**design.document, f"{plate}_art_id": art.id}
+                    design.document = design.document.changed({f"{plate}_art_id": art.id})
             return ids
 
         made += shop.database.within(put)
@@ -193,7 +194,7 @@ def _add(
         )
         values = {"name": own, "width_mm": page.width_mm, **offered, **document}
         fresh = DesignDocument(**values, art_id=art.id)
-        design = Design(job_id=job.id, document=fresh.model_dump())
+        design = Design(job_id=job.id, document=fresh)
         session.add(design)
         session.flush()
         made.append(design.id)

@@ -10,6 +10,7 @@ from etiquette.core.aligning.windows import Window
 from etiquette.core.artwork.kinds import KINDS, Kind
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard, profile_named
 from etiquette.core.geometry.paths import Points
+from etiquette.files.documents.runs import RunDocument
 from etiquette.store import models
 
 USUAL_OFFSET_MM = 0.25
@@ -66,8 +67,8 @@ def put_in(session: Session, cutter_id: int, tool: str) -> None:
     session.get_one(models.Cutter, cutter_id, with_for_update=True).holder = tool[:60]
 
 
-def cutter_of(session: Session, run_document: dict[str, object]) -> models.Cutter:
-    return session.get_one(models.Cutter, run_document["cutter_id"])
+def cutter_of(session: Session, run: RunDocument) -> models.Cutter:
+    return session.get_one(models.Cutter, run.cutter_id)
 
 
 def cards_of(session: Session, cutter_id: int, stock_id: int) -> dict[Kind, ToolCard]:

@@ -6,7 +6,15 @@ from typing import Any
 
 from sqlalchemy import JSON, DateTime, Double, ForeignKey, Index, MetaData, Numeric, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import DATETIME
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, validates
+
+from etiquette.files.documents.designs import DesignDocument
+from etiquette.files.documents.lines import LinesDocument
+from etiquette.files.documents.plates import PlateSetDocument
+from etiquette.files.documents.runs import RunDocument
+from etiquette.files.documents.sheets import CutDocument, ProgressDocument, ReadingDocument
+from etiquette.store.documents import Held, MayHold
+from etiquette.store.states import RUN_STEPS, SHEET_STEPS, TASK_STEPS, RunState, SheetState, TaskState, kept_as, step
 
 NAMES = {
     "ix": "ix_%(column_0_label)s",
@@ -286,7 +294,8 @@ class Design(Base):
     __tablename__ = "design"
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
-    document: Mapped[dict[str, Any]]
+    document_json: Mapped[dict[str, Any]] = mapped_column("document")
+    document = Held(DesignDocument, "document_json")
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[Job] = relationship(back_populates="designs")
@@ -308,7 +317,8 @@ class LineResult(Base):
     white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """Areas of white and clear in design millimetres (files.vectors); None where there are none."""
-    summary: Mapped[dict[str, Any]]
+    summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
+    summary = Held(LinesDocument, "summary_json")
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -317,12 +327,17 @@ class Run(Base):
 
     __tablename__ = "run"
     id: Mapped[int] = mapped_column(primary_key=True)
-    document: Mapped[dict[str, Any]]
+    document_json: Mapped[dict[str, Any]] = mapped_column("document")
+    document = Held(RunDocument, "document_json")
     offer: Mapped[dict[str, Any] | None]
     """A better layout found in the background: what it would set in the document."""
     revision: Mapped[int] = mapped_column(default=1)
-    state: Mapped[str] = mapped_column(String(20), default="planned")
+    state: Mapped[RunState] = mapped_column(kept_as(RunState, 20), default=RunState.PLANNED)
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+    @validates("state")
+    def _allowed(self, _: str, wanted: RunState) -> RunState:
+        return step(RUN_STEPS, self.state, RunState(wanted))
 
 
 class Edit(Base):
@@ -368,7 +383,8 @@ class Plate(Base):
     """PDFs of the white and clear plates, in register with the colour; None where a run has none."""
     lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
-    summary: Mapped[dict[str, Any]]
+    summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
+    summary = Held(PlateSetDocument, "summary_json")
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -379,19 +395,25 @@ class Sheet(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     plate_id: Mapped[int] = mapped_column(ForeignKey("plate.id"))
     name: Mapped[str] = mapped_column(String(60), unique=True)
-    state: Mapped[str] = mapped_column(String(20))
+    state: Mapped[SheetState] = mapped_column(kept_as(SheetState, 20))
     pieces: Mapped[int]
     good: Mapped[int | None]
-    reading: Mapped[dict[str, Any] | None]
-    report: Mapped[dict[str, Any] | None]
-    progress: Mapped[dict[str, Any] | None]
-    """How far the cut is (stations.cutting): lines that are cut, what it waits for, pieces that are spoiled."""
+    reading_json: Mapped[dict[str, Any] | None] = mapped_column("reading")
+    reading = MayHold(ReadingDocument, "reading_json")
+    report_json: Mapped[dict[str, Any] | None] = mapped_column("report")
+    report = MayHold(CutDocument, "report_json")
+    progress_json: Mapped[dict[str, Any] | None] = mapped_column("progress")
+    progress = MayHold(ProgressDocument, "progress_json")
     printed_at: Mapped[datetime | None]
     key: Mapped[str | None] = mapped_column(String(80), unique=True)
     """Given by who asked for it, so that what is sent twice is printed once."""
     film: Mapped[bool] = mapped_column(default=False, server_default="0")
     at: Mapped[datetime] = mapped_column(default=now)
     plate: Mapped[Plate] = relationship()
+
+    @validates("state")
+    def _allowed(self, _: str, wanted: SheetState) -> SheetState:
+        return step(SHEET_STEPS, self.state, SheetState(wanted))
 
 
 class BenchEntry(Base):
@@ -414,7 +436,7 @@ class Task(Base):
     name: Mapped[str] = mapped_column(String(40))
     arguments: Mapped[dict[str, Any]]
     key: Mapped[str] = mapped_column(String(120), unique=True)
-    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    state: Mapped[TaskState] = mapped_column(kept_as(TaskState, 12), default=TaskState.WAITING)
     attempt: Mapped[int] = mapped_column(default=0)
     lease_until: Mapped[datetime | None]
     heartbeat_at: Mapped[datetime | None]
@@ -422,6 +444,10 @@ class Task(Base):
     result: Mapped[dict[str, Any] | None]
     problem: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+    @validates("state")
+    def _allowed(self, _: str, wanted: TaskState) -> TaskState:
+        return step(TASK_STEPS, self.state, TaskState(wanted))
 
 
 class Machine(Base):

@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import Card
-from etiquette.files.contracts import FitFile
+from etiquette.files.documents.sheets import CutDocument, ReadingDocument
 from etiquette.stations.bench_views import PieceOnSheet, ToolStep
 from etiquette.web.schemas import Asked, PlanShown, RowId, SheetShown
 
@@ -15,61 +15,6 @@ FARTHEST_MM = 20_000.0
 """No table is larger; a head is not led beyond."""
 PieceNumber = Annotated[int, Field(ge=1, le=100_000)]
 Pieces = Annotated[list[PieceNumber], Field(max_length=100_000)]
-
-
-class ReadMarkShown(BaseModel):
-    id: str
-    nominal: tuple[float, float]
-    measured: tuple[float, float] | None
-    tries: int
-    looked_mm: float = 0.0
-    """How far round it was looked for."""
-    by_hand: bool = False
-    """Hands pointed at it: no mark could be made out there."""
-
-
-class Moved(BaseModel):
-    along_percent: float
-    across_percent: float
-    turned_deg: float
-    out_of_square_mm: float
-    bowed_mm: float
-
-
-class Mesh(BaseModel):
-    size: int
-    nodes: list[tuple[float, float]]
-    moved: list[tuple[float, float]]
-    miss: list[float] = []
-    """The miss to expect at every node."""
-
-
-class ReadingShown(BaseModel):
-    code: str
-    end: Literal["head", "tail"]
-    fit: FitFile
-    by: Literal["head", "photo"] = "head"
-    looks: int
-    marks: list[ReadMarkShown]
-    moved: Moved
-    mesh: Mesh
-
-
-class CutReport(BaseModel):
-    median_mm: float
-    p95_mm: float
-    worst_mm: float
-    cut_mm: float
-
-
-class CutShown(BaseModel):
-    cut: CutReport | None = None
-    without: CutReport | None = None
-    strokes: int
-    seconds: float
-    box: tuple[float, float, float, float] | None = None
-    unseen: str | None = None
-    """Why there is no look at the cut sheet."""
 
 
 class FileForm(BaseModel):
@@ -94,8 +39,8 @@ class BenchShown(BaseModel):
     """The size of the print beside what was planned, from the marks."""
     tolerance_mm: float
     preview: str
-    reading: ReadingShown | None
-    report: CutShown | None
+    reading: ReadingDocument | None
+    report: CutDocument | None
     file_forms: list[FileForm]
     """Forms in which its cut can be written to files."""
 

@@ -1,5 +1,8 @@
 """Errors as RFC 9457 problem details, with a sentence an operator understands."""
 
+from collections.abc import Mapping
+from typing import Any
+
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
@@ -7,8 +10,8 @@ from pydantic import ValidationError
 from sqlalchemy.exc import DataError
 from starlette.exceptions import HTTPException
 
-from etiquette.core.errors import DiskFull, JobError
-from etiquette.stations.edits import NotThere, Stale
+from etiquette.core.errors import DiskFull, JobError, NotThere
+from etiquette.stations.edits import Stale
 from etiquette.work.machines import Busy
 
 STATUS: dict[type[JobError], int] = {NotThere: 404, Busy: 409, DiskFull: 507}
@@ -47,7 +50,7 @@ def add_problem_handlers(app: FastAPI) -> None:
         )
 
 
-def _plain(first: dict) -> str:  # type: ignore[type-arg]
+def _plain(first: Mapping[str, Any]) -> str:
     limits = first.get("ctx", {})
     match first["type"]:
         case "greater_than_equal":

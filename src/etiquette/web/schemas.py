@@ -10,17 +10,16 @@ from etiquette.core.artwork.forms import Form
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import Word
 from etiquette.core.costing.run_costs import RunCosts
-from etiquette.core.finishing.checks import Finding
-from etiquette.core.finishing.lines import LineReport
 from etiquette.files.contracts import LayoutFile
+from etiquette.files.documents.designs import DesignDocument
+from etiquette.files.documents.lines import LinesDocument
+from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.stations.comparing import LayoutStep
-from etiquette.stations.designs import DesignDocument
 from etiquette.stations.laying import FillWish, HandStep
-from etiquette.stations.lines import BleedReport, CaughtReport
-from etiquette.stations.run_documents import RunDocument, RunItem
 from etiquette.stations.runs import Figures
 from etiquette.stations.taking_in import ArrangeStep
+from etiquette.store.states import RunState, SheetState, TaskState
 
 RowId = Annotated[int, Field(ge=1, le=2**31 - 1)]
 Revision = Annotated[int, Field(ge=0, le=2**31 - 1)]
@@ -59,7 +58,7 @@ class TaskMade(BaseModel):
 class TaskShown(BaseModel):
     id: int
     name: str
-    state: Literal["waiting", "running", "done", "failed", "cancelled"]
+    state: TaskState
     result: dict[str, Any] | None
     problem: dict[str, str] | None
 
@@ -120,13 +119,6 @@ class PreviewShown(BaseModel):
     lines: list[LineShown]
 
 
-class LinesSummary(BaseModel):
-    report: LineReport
-    caught: CaughtReport | None
-    bleed: BleedReport | None
-    findings: list[Finding]
-
-
 class DesignShown(BaseModel):
     id: int
     revision: int
@@ -143,7 +135,7 @@ class DesignShown(BaseModel):
     dpi: float | None
     document: DesignDocument
     lines: list[LineShown] | None
-    summary: LinesSummary | None
+    summary: LinesDocument | None
     meanings: dict[Word, Kind]
     white: str | None
     """SVG path data as of lines, filled by the even-odd rule; None where nothing is."""
@@ -253,7 +245,7 @@ class PlanShown(BaseModel):
 class RunShown(BaseModel):
     id: int
     revision: int
-    state: str
+    state: RunState
     document: RunDocument
     stock_name: str
     stock_width_mm: float
@@ -300,7 +292,7 @@ class HandAsked(Asked):
 class RunListed(BaseModel):
     id: int
     name: str
-    state: str
+    state: RunState
     pieces: int
     thumb: str
 
@@ -313,7 +305,7 @@ class RunAsked(Asked):
 class SheetShown(BaseModel):
     id: int
     name: str
-    state: str
+    state: SheetState
     run_id: int
     run_name: str
     frame: int

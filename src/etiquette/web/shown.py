@@ -3,15 +3,13 @@
 import logging
 from collections.abc import Callable, Iterable
 from datetime import UTC
-from typing import Any, TypeVar
+from typing import TypeVar
 
 import numpy as np
-from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.lines import LineReport
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.paths import Path, path_length
 from etiquette.core.geometry.pens import SvgPen
@@ -22,9 +20,12 @@ from etiquette.core.units import MM_PER_INCH
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import comparing, designs, lines, printing, runs
 from etiquette.stations.shop import Shop
+from etiquette.store.models import Art, Design, Run, Sheet
+from etiquette.store.models import Plate as PlateSet
 from etiquette.web import schemas
 
-S, T = TypeVar("S"), TypeVar("T")
+S = TypeVar("S")
+T = TypeVar("T")
 log = logging.getLogger(__name__)
 
 
@@ -48,7 +49,7 @@ def design_shown(shop: Shop, state: designs.DesignState) -> schemas.DesignShown:
         dpi=art.width_px / width * MM_PER_INCH if width and art.form == "picture" else None,
         document=document,
         lines=lines_shown(file) if file else None,
-        summary=_summary(state.lines.summary) if state.lines else None,
+        summary=state.lines.summary if state.lines else None,
         meanings=state.meanings,
         white=_areas_drawn(shop, state, "white"),
         clear=_areas_drawn(shop, state, "clear"),
@@ -74,15 +75,15 @@ def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
     for row in rows:
         try:
             made.append(show(row))
-        except (ValidationError, KeyError, TypeError, JobError) as error:
+        except JobError as error:
             log.warning("%s %s cannot be shown: %s", type(row).__name__, getattr(row, "id", ""), type(error).__name__)
     return made
 
 
-def design_listed(session: Session, design: designs.Design) -> schemas.DesignListed:
-    document = designs.DesignDocument(**design.document)
+def design_listed(session: Session, design: Design) -> schemas.DesignListed:
+    document = design.document
     width = document.width_mm
-    art = session.get_one(designs.Art, document.art_id)
+    art = session.get_one(Art, document.art_id)
     return schemas.DesignListed(
         id=design.id,
         name=document.name,
@@ -93,13 +94,6 @@ def design_listed(session: Session, design: designs.Design) -> schemas.DesignLis
         height_mm=designs.height_mm(art, width) if width else None,
         art_id=art.id,
         form=art.form,  # type: ignore[arg-type]
-    )
-
-
-def _summary(note: dict[str, Any]) -> schemas.LinesSummary:
-    report = LineReport(**{name: value for name, value in note.items() if name in LineReport.__dataclass_fields__})
-    return schemas.LinesSummary(
-        report=report, caught=note.get("caught"), bleed=note.get("bleed"), findings=note.get("findings", [])
     )
 
 
@@ -216,35 +210,49 @@ def _weed_shown(shop: Shop, state: runs.RunState) -> list[list[list[tuple[float,
     ]
 
 
-def run_listed(run: runs.Run) -> schemas.RunListed:
-    items = run.document["items"]
+def run_listed(run: Run) -> schemas.RunListed:
+    items = run.document.items
     return schemas.RunListed(
         id=run.id,
-        name=run.document["name"],
+        name=run.document.name,
         state=run.state,
-        pieces=sum(item["count"] for item in items),
+        pieces=sum(item.count for item in items),
         thumb=f"/api/runs/{run.id}/thumb",
     )
 
 
-def sheet_shown(session: Session, sheet: printing.Sheet) -> schemas.SheetShown:
+def sheet_shown(session: Session, sheet: Sheet) -> schemas.SheetShown:
     summary, dry_at = sheet.plate.summary, printing.dry_at(session, sheet)
-    wants_film = sheet.state == "printed" and printing.wants_film(
-        session, session.get_one(printing.Run, sheet.plate.run_id)
-    )
+    wants_film = sheet.state == "printed" and printing.wants_film(session, session.get_one(Run, sheet.plate.run_id))
     return schemas.SheetShown(
         id=sheet.id,
         name=sheet.name,
         state=sheet.state,
         run_id=sheet.plate.run_id,
-        run_name=summary["name"],
-        frame=summary.get("frame", 1),
-        stock=summary["stock"],
+        run_name=summary.name,
+        frame=summary.frame,
+        stock=summary.stock,
         pieces=sheet.pieces,
         good=sheet.good,
         film=sheet.film,
         wants_film=wants_film,
-        length_mm=summary["plan"]["length_mm"],
-        width_mm=summary["plan"]["width_mm"],
+        length_mm=summary.plan.length_mm,
+        width_mm=summary.plan.width_mm,
         dry_at=dry_at.replace(tzinfo=UTC) if dry_at else None,
+    )
+
+
+def plate_shown(plate: PlateSet) -> schemas.PlateShown:
+    summary = plate.summary
+    return schemas.PlateShown(
+        id=plate.id,
+        bytes=summary.bytes,
+        preview_dpi=summary.preview_dpi,
+        width_mm=summary.plan.width_mm,
+        length_mm=summary.plan.length_mm,
+        pieces=summary.pieces,
+        order=list(summary.order),
+        inks=summary.inks,
+        frame=summary.frame,
+        code=summary.code,
     )

@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
 from etiquette.store.models import Task, TaskEvent
+from etiquette.store.states import TaskState
 from etiquette.work.registry import TASKS, function_at
 
 
@@ -31,7 +32,7 @@ def cancel(session: Session, task_id: int) -> None:
         return
     task.cancel = True
     if task.state == "waiting":
-        task.state = "cancelled"
+        task.state = TaskState.CANCELLED
         registered = TASKS.get(task.name)
         if registered and registered.broken:
             function_at(registered.broken)(session, task.arguments, begun=False)

@@ -21,6 +21,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import DiskFull, JobError
 from etiquette.store.database import Database
 from etiquette.store.models import Task, TaskEvent, now
+from etiquette.store.states import TaskState
 from etiquette.work import machines
 from etiquette.work.registry import TASKS, function_at
 
@@ -113,18 +114,18 @@ def _give_up_or_again(session: Session, task: Task) -> None:
         machines.end_holder(session, registered.machine, task.id)
         if registered.broken:
             function_at(registered.broken)(session, task.arguments)
-        _end(session, task, "failed", {
+        _end(session, task, TaskState.FAILED, {
             "what": f"Broken off while {registered.words}: Etiquette or its machine stopped. Nothing goes on by itself.",
             "where": registered.machine,
             "do": "Look at the machine and the sheet, then choose how to go on.",
         })  # fmt: skip
     elif registered is None or task.attempt >= MOST_ATTEMPTS:
-        _end(session, task, "failed", {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."})  # fmt: skip
+        _end(session, task, TaskState.FAILED, {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."})  # fmt: skip
     else:
-        task.state, task.lease_until = "waiting", None
+        task.state, task.lease_until = TaskState.WAITING, None
 
 
-def _end(session: Session, task: Task, state: str, problem: dict[str, Any] | None) -> None:
+def _end(session: Session, task: Task, state: TaskState, problem: dict[str, Any] | None) -> None:
     task.state, task.problem, task.lease_until = state, problem, None
     words = problem["what"] if problem else "Done"
     session.add(TaskEvent(task_id=task.id, share=1.0, words=words, data=None))
@@ -182,7 +183,7 @@ class Worker:
     @staticmethod
     def _claimed(session: Session, task: Task, machine: str) -> Claimed:
         hold = machines.take(session, machine, TASKS[task.name].words, task.id) if machine else None
-        task.state, task.attempt = "running", task.attempt + 1
+        task.state, task.attempt = TaskState.RUNNING, task.attempt + 1
         task.lease_until, task.heartbeat_at = now() + timedelta(seconds=LEASE_SECONDS), now()
         return Claimed(task.id, task.name, task.arguments, task.attempt, hold)
 
@@ -198,7 +199,7 @@ class Worker:
                     machines.check(session, claimed.hold)
                 more = outcome.publish(session) if outcome.publish else None
                 task.result = {**outcome.result, **(more or {})}
-            _end(session, task, "failed" if problem else "done", problem)
+            _end(session, task, TaskState.FAILED if problem else TaskState.DONE, problem)
             if claimed.hold:
                 machines.give_back(session, claimed.hold)
 

@@ -4,6 +4,7 @@ Whatever model carries the cut, its predicted error is judged against what is be
 the model lies from the likeliest place of every point, and how unsure that place is.
 """
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -78,7 +79,7 @@ class Fit:
 
 
 def fit_marks(
-    marks: list[ReadMark],
+    marks: Sequence[ReadMark],
     tolerance_mm: float,
     model: str = "auto",
     probe: Points | None = None,

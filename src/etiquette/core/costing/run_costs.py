@@ -1,6 +1,6 @@
 """Stock, film, ink, time and money of a run and of a piece: areas times prices, rounded once, at the end."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
 
@@ -48,7 +48,9 @@ def ink_cost(millilitres: float, price_ml: Decimal) -> Decimal:
     return _money(Decimal(repr(millilitres)) * price_ml)
 
 
-def run_costs(frames: list[tuple[float, Mapping[str, float]]], pieces: int, prices: Prices, speed: Speed) -> RunCosts:
+def run_costs(
+    frames: Sequence[tuple[float, Mapping[str, float]]], pieces: int, prices: Prices, speed: Speed
+) -> RunCosts:
     """Of `frames`, each its area in m² and the share of it that each ink covers."""
     area = sum(one for one, _ in frames)
     inks: dict[str, float] = {}

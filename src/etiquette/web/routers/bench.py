@@ -7,16 +7,15 @@ from io import BytesIO
 from fastapi import APIRouter
 from fastapi.responses import FileResponse
 from PIL import Image
+from sqlalchemy.orm import Session
 
+from etiquette.core.errors import NotThere
 from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting
-from etiquette.stations.edits import NotThere
-from etiquette.stations.plate_notes import plan_from, recipe_from
 from etiquette.stations.sheets import sheet_there
 from etiquette.web.bench_schemas import (
     BenchShown,
     CountAsked,
     CutAsked,
-    CutShown,
     DoubtAsked,
     EntryShown,
     FileForm,
@@ -27,7 +26,6 @@ from etiquette.web.bench_schemas import (
     PlaceAsked,
     PlaceWanted,
     ReadAsked,
-    ReadingShown,
     RollAsked,
     SpoiledAsked,
     WindowShown,
@@ -43,7 +41,7 @@ router = APIRouter(prefix="/api/bench", tags=["bench"])
 def log(shop: ShopHere) -> list[EntryShown]:
     """What happened at the Bench, newest first."""
 
-    def shown(session: bench.Session) -> list[EntryShown]:
+    def shown(session: Session) -> list[EntryShown]:
         return [
             EntryShown(id=one.id, state=one.state, words=one.words, at=one.at.replace(tzinfo=UTC))  # type: ignore[arg-type]
             for one in bench_log.latest(session)
@@ -65,23 +63,23 @@ def cut_mat(asked: MatAsked, submit: TaskSubmitter) -> TaskMade:
 
 @router.get("/{sheet_id}")
 def show_sheet(shop: ShopHere, sheet_id: int) -> BenchShown:
-    def shown(session: bench.Session) -> BenchShown:
+    def shown(session: Session) -> BenchShown:
         sheet = sheet_there(session, sheet_id)
-        summary, progress = sheet.plate.summary, cutting.Progress.of(sheet)
+        summary, progress = sheet.plate.summary, cutting.progress_of(sheet)
         return BenchShown(
             sheet=sheet_shown(session, sheet),
-            plan=plan_shown(plan_from(summary["plan"]), recipe_from(summary)),
+            plan=plan_shown(summary.plan.to_plan(), summary.marks),
             pieces=bench_views.pieces_of_sheet(shop, session, sheet),
             tools=bench_views.tools_of_sheet(shop, session, sheet),
             doubtful=len(progress.doubtful),
             left=len(cutting.wanted_lines(cutting.lines_of_sheet(shop, sheet.plate), progress, None)),
             waits_for=progress.waits_for,
-            head_waits=(summary["plan"]["width_mm"] / 2 + bench.HEAD_WAITS_MM[0], bench.HEAD_WAITS_MM[1]),
-            size_percent=bench.size_percent(sheet.reading),
-            tolerance_mm=summary["tolerance_mm"],
+            head_waits=(summary.plan.width_mm / 2 + bench.HEAD_WAITS_MM[0], bench.HEAD_WAITS_MM[1]),
+            size_percent=sheet.reading.size_percent if sheet.reading else None,
+            tolerance_mm=summary.tolerance_mm,
             preview=f"/api/plates/{sheet.plate_id}/preview",
-            reading=ReadingShown(**sheet.reading) if sheet.reading else None,
-            report=CutShown(**sheet.report) if sheet.report else None,
+            reading=sheet.reading,
+            report=sheet.report,
             file_forms=[FileForm(name=name, words=form.words) for name, form in cut_files.FORMS.items()],
         )
 
@@ -172,6 +170,6 @@ def cut_file(shop: ShopHere, name: str) -> FileResponse:
 def picture(shop: ShopHere, sheet_id: int) -> FileResponse:
     """The sheet with its cuts, as the cutter's own camera shows it."""
     sheet = within(shop, lambda session: sheet_there(session, sheet_id))
-    if not sheet.report or not sheet.report.get("picture"):
+    if not sheet.report or not sheet.report.picture:
         raise NotThere("There is no picture of the cut sheet.", sheet.name, "Look at the sheet itself.")
-    return FileResponse(shop.blobs.path(sheet.report["picture"]), media_type="image/png")
+    return FileResponse(shop.blobs.path(sheet.report.picture), media_type="image/png")

@@ -1,11 +1,13 @@
 """Print: plates, previews, sending; film."""
 
-from typing import Annotated, Literal
+from typing import Annotated
 from urllib.parse import quote
 
 from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse, Response
+from sqlalchemy.orm import Session
 
+from etiquette.files.documents.plates import PlateName
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import plating, printing, runs
 from etiquette.stations.preflight import ask_printer, costs_of, preflight
@@ -14,7 +16,6 @@ from etiquette.web.schemas import (
     CheckShown,
     LineShown,
     ModeShown,
-    PlateShown,
     PrintSettings,
     PrintSettled,
     PrintShown,
@@ -24,15 +25,14 @@ from etiquette.web.schemas import (
     SheetShown,
     TaskMade,
 )
-from etiquette.web.shown import each_readable, lines_shown, run_listed, sheet_shown
+from etiquette.web.shown import each_readable, lines_shown, plate_shown, run_listed, sheet_shown
 
-PlateName = Literal["colour", "white", "clear"]
 router = APIRouter(prefix="/api", tags=["print"])
 
 
 @router.get("/print/{run_id}")
 def show_print(shop: ShopHere, run_id: int) -> PrintShown:
-    def shown(session: runs.Session) -> PrintShown:
+    def shown(session: Session) -> PrintShown:
         state = runs.state_of(shop, session, run_id)
         sheets = printing.sheets_of(session, run_id)
         figures = state.figures
@@ -61,7 +61,7 @@ def show_print(shop: ShopHere, run_id: int) -> PrintShown:
             modes=[ModeShown(id=one.id, name=one.name) for one in printing.modes_of(session, document)],
             can_sever=bool(state.kit.printer and state.kit.printer.severs),
             can_cut=bool(state.kit.printer and state.kit.printer.has_knife),
-            plates=[_plate(plate) for plate in plates],
+            plates=[plate_shown(plate) for plate in plates],
             printer=shop.device("printer").name,
             sheets=[sheet_shown(session, sheet) for sheet in sheets],
         )
@@ -74,7 +74,7 @@ def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
     """What is looked at before the run is sent; the printer is asked for it first, outside any transaction."""
     told = ask_printer(shop)
 
-    def checked(session: runs.Session) -> list[CheckShown]:
+    def checked(session: Session) -> list[CheckShown]:
         state = runs.state_of(shop, session, run_id)
         return [
             CheckShown(state=one.state, words=one.words, can_load=one.can_load)
@@ -91,32 +91,16 @@ def put_roll_on(shop: ShopHere, run_id: int) -> list[CheckShown]:
     return show_checks(shop, run_id)
 
 
-def _plate(plate: plating.Plate) -> PlateShown:
-    summary = plate.summary
-    return PlateShown(
-        id=plate.id,
-        bytes=summary["bytes"],
-        preview_dpi=summary["preview_dpi"],
-        width_mm=summary["plan"]["width_mm"],
-        length_mm=summary["plan"]["length_mm"],
-        pieces=summary["pieces"],
-        order=summary["order"],
-        inks=summary.get("inks", {}),
-        frame=summary["frame"],
-        code=summary["plan"]["codes"][0][0],
-    )
-
-
 @router.put("/print/{run_id}/plate")
-def make_plate(run_id: int, submit: TaskSubmitter) -> TaskMade:
+def makeplate_shown(run_id: int, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit("make plate", {"run_id": run_id}))
 
 
 @router.post("/plates/{plate_id}/send")
-def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter, asked: SheetAsked) -> TaskMade:
+def sendplate_shown(shop: ShopHere, plate_id: int, submit: TaskSubmitter, asked: SheetAsked) -> TaskMade:
     """Print a plate of the run as it is now. The same key prints once."""
 
-    def send(session: runs.Session) -> int:
+    def send(session: Session) -> int:
         sheet_id = printing.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=False)
         return printing.submit_print(session, sheet_id)
 
@@ -124,7 +108,7 @@ def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter, asked: Shee
 
 
 @router.post("/plates/{plate_id}/hold")
-def hold_plate(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
+def holdplate_shown(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
     """A sheet that waits to be sent. The same key makes one."""
     made = within(shop, lambda session: printing.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=True))  # fmt: skip
     return SheetMade(sheet_id=made)
@@ -132,7 +116,7 @@ def hold_plate(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
 
 @router.post("/sheets/{sheet_id}/send")
 def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
-    def send(session: runs.Session) -> int:
+    def send(session: Session) -> int:
         printing.send_held(session, sheet_id)
         return printing.submit_print(session, sheet_id)
 
@@ -180,7 +164,7 @@ def plate_lines(shop: ShopHere, plate_id: int) -> list[LineShown]:
     """The finish lines of the frame, as SVG paths in run millimetres with y down from the far end of the print."""
     held = within(shop, lambda session: plating.plate_there(session, plate_id))
     file = plating.lines_on_sheet(shop, held)
-    length = held.summary["plan"]["length_mm"]
+    length = held.summary.plan.length_mm
     return lines_shown(LinesFile(file.lines, file.width_mm, length, (0.0, 0.0)))
 
 
@@ -188,7 +172,7 @@ def plate_lines(shop: ShopHere, plate_id: int) -> list[LineShown]:
 def plate_companion(shop: ShopHere, plate_id: int) -> Response:
     """The colour plate with the finish lines as layers marked by ISO 19593-1."""
     held = within(shop, lambda session: plating.plate_there(session, plate_id))
-    name = quote(f"{held.summary['name']}, with lines.pdf")
+    name = quote(f"{held.summary.name}, with lines.pdf")
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
     return Response(plating.companion_of(shop, held), media_type="application/pdf", headers=headers)
 
@@ -198,12 +182,12 @@ def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Fil
     held = within(shop, lambda session: plating.plate_there(session, plate_id))
     path = shop.blobs.path(plating.plate_file(held, plate))
     more = "" if plate == "colour" else f", {plate}"
-    return FileResponse(path, media_type="application/pdf", filename=f"{held.summary['name']}{more}.pdf")
+    return FileResponse(path, media_type="application/pdf", filename=f"{held.summary.name}{more}.pdf")
 
 
 @router.get("/sheets")
 def list_sheets(shop: ShopHere) -> list[SheetShown]:
-    def listed(session: runs.Session) -> list[SheetShown]:
+    def listed(session: Session) -> list[SheetShown]:
         return each_readable(lambda sheet: sheet_shown(session, sheet), printing.all_sheets(session))
 
     return within(shop, listed)

@@ -2,6 +2,7 @@
 
 from fastapi import APIRouter
 
+from etiquette.core.marking.marks import PRESETS
 from etiquette.stations import shelf
 from etiquette.stations.shelf import InkColourValues
 from etiquette.web.dependencies import ShopHere, within
@@ -12,7 +13,7 @@ router = APIRouter(prefix="/api/shelf", tags=["shelf"])
 
 @router.get("")
 def show_shelf(shop: ShopHere) -> ShelfShown:
-    return ShelfShown(**within(shop, shelf.everything), mark_presets=list(shelf.PRESETS))
+    return ShelfShown(**within(shop, shelf.everything), mark_presets=list(PRESETS))
 
 
 @router.post("/{kind}/{row_id}")

@@ -2,7 +2,8 @@
 
 import asyncio
 import json
-from collections.abc import AsyncIterator, Sequence
+from collections.abc import AsyncIterator
+from functools import partial
 from typing import Annotated
 
 from fastapi import APIRouter, Header
@@ -33,8 +34,9 @@ async def follow(shop: ShopHere, task_id: int, last_event_id: Annotated[int, Hea
         while True:
             # the state first: an event written between the two looks is then still told
             task = await run_in_threadpool(show_task, shop, task_id)
-            fresh = await run_in_threadpool(_after, shop, task_id, seen)
-            for event in fresh:
+            for event in await run_in_threadpool(
+                within, shop, partial(following.events_after, task_id=task_id, number=seen)
+            ):
                 seen = event.id
                 yield ServerSentEvent(
                     id=str(event.id),
@@ -47,10 +49,6 @@ async def follow(shop: ShopHere, task_id: int, last_event_id: Annotated[int, Hea
             await asyncio.sleep(LOOK_SECONDS)
 
     return EventSourceResponse(events())
-
-
-def _after(shop: ShopHere, task_id: int, seen: int) -> Sequence[following.TaskEvent]:
-    return within(shop, lambda session: following.events_after(session, task_id, seen))
 
 
 @router.delete("/{task_id}")

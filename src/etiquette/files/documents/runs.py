@@ -6,6 +6,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from etiquette.files.contracts import LayoutFile
+from etiquette.files.documents.document import Document
 
 MOST_KEPT = 4
 """Layouts kept side by side."""
@@ -67,9 +68,10 @@ class KeptLayout(_Told):
     cost: Decimal
 
 
-class RunDocument(_Told):
+class RunDocument(Document):
     """The settings of a run that are edited, and its layout with the key of what it was nested from."""
 
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
     name: str = Field(min_length=1, max_length=120)
     stock_id: int
     roll_id: int

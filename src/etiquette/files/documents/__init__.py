@@ -1,0 +1,1 @@
+"""The typed, versioned documents that rows hold."""

@@ -1,0 +1,117 @@
+"""The settings of a design that are edited."""
+
+import re
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from etiquette.core.artwork.arrangement import WHOLE, Arrangement
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.finishing.lines import EdgeSettings
+from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
+from etiquette.core.finishing.spot_areas import Extent
+from etiquette.files.documents.document import Document
+
+
+class MoreLineDocument(BaseModel):
+    """A further line of a design, as files and screens write it."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    kind: Kind = "through"
+    course: Course = "edge"
+    offset_mm: float = Field(default=3.0, ge=-50, le=100)
+    corner_mm: float = Field(default=0.0, ge=0, le=50)
+    place_mm: float = Field(default=10.0, ge=-100, le=20_000)
+
+
+class LineEdit(BaseModel):
+    """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, gone (kind
+    None), closed, moved."""
+
+    model_config = ConfigDict(extra="forbid")
+    line: int = Field(ge=0, le=100_000)
+    kind: Kind | None = None
+    close: bool = False
+    """Its two ends are joined by a straight stroke."""
+    move_mm: tuple[float, float] = (0.0, 0.0)
+    """How far it is moved, to the right and up."""
+
+
+class Arranged(BaseModel):
+    """The art of a design is that of art `of`, arranged."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    of: int
+    crop: tuple[float, float, float, float] = WHOLE
+    mirror: bool = False
+    turn: Literal[0, 90, 180, 270] = 0
+
+    def arrangement(self) -> Arrangement:
+        return Arrangement(self.crop, self.mirror, self.turn)
+
+
+class DesignDocument(Document):
+    """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+    name: str = Field(min_length=1, max_length=120)
+    art_id: int
+    arranged: Arranged | None = None
+    width_mm: float | None = Field(default=None, ge=0.5, le=20_000)
+    due_count: int = Field(default=12, ge=1, le=100_000)
+    kind: Kind = "kiss"
+    ground: str = Field(default="auto", pattern=r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$")
+    distance: float = Field(default=10.0, ge=0, le=100)
+    offset_mm: float = Field(default=2.0, ge=-50, le=100)
+    min_area_mm2: float = Field(default=4.0, ge=0, le=10_000)
+    holes: Literal["keep", "fill"] = "fill"
+    merge_mm: float = Field(default=0.0, ge=0, le=100)
+    corner_mm: float = Field(default=0.0, ge=0, le=50)
+    tolerance_mm: float = Field(default=0.05, ge=0.005, le=1)
+    follow: Literal["edge", "hull", "box", "ellipse", "page", "none"] = "edge"
+    join: Literal["round", "mitre"] = "round"
+    smooth_mm: float = Field(default=0.0, ge=0, le=50)
+    area: tuple[float, float, float, float] | None = None
+    """The part of a picture in which an edge is looked for: x, y, width, height in mm from the top left."""
+    more: list[MoreLineDocument] = Field(default=[], max_length=12)
+    line_edits: list[LineEdit] = Field(default=[], max_length=2000)
+    join_mm: float = Field(default=JOINED_WITHIN_MM, ge=0, le=5)
+    white: Extent = "none"
+    white_choke_mm: float = Field(default=0.1, ge=-20, le=20)
+    clear: Extent = "none"
+    clear_choke_mm: float = Field(default=0.0, ge=-20, le=20)
+    white_art_id: int | None = None
+    clear_art_id: int | None = None
+    """Areas that came as a file of their own."""
+    second_surface: bool = False
+    """Printed on the back of clear stock and seen through it: the art is mirrored, white comes last."""
+    spot_inks: dict[str, str] = Field(default={}, max_length=60)
+    """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
+    bleed_mm: float = Field(default=0.0, ge=0, le=50)
+    turning: Literal["quarter", "half", "none", "free"] = "quarter"
+    ready: bool = False
+
+    @field_validator("spot_inks")
+    @classmethod
+    def _inks_are_known(cls, inks: dict[str, str]) -> dict[str, str]:
+        for meant in inks.values():
+            if meant not in ("white", "clear") and not re.fullmatch(r"ink \d{1,9}", meant):
+                raise ValueError("a named colour is white, clear or a colour of the library")
+        return inks
+
+    @field_validator("area")
+    @classmethod
+    def _area_has_a_size(
+        cls, area: tuple[float, float, float, float] | None
+    ) -> tuple[float, float, float, float] | None:
+        if area is not None and not (area[2] >= 0.5 and area[3] >= 0.5):
+            raise ValueError("the area is too small")
+        return area
+
+    def settings(self) -> EdgeSettings:
+        names = EdgeSettings.__dataclass_fields__
+        values = {name: getattr(self, name) for name in names if name in type(self).model_fields}
+        return EdgeSettings(**{**values, "follow": "edge" if self.follow == "none" else self.follow})
+
+    def more_lines(self) -> list[MoreLine]:
+        return [MoreLine(**line.model_dump()) for line in self.more]

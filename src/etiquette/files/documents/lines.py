@@ -1,0 +1,58 @@
+"""What was learned of a design while its finish lines were found."""
+
+from dataclasses import fields
+from typing import ClassVar
+
+from pydantic import BaseModel
+
+from etiquette.core.artwork.line_rules import Word
+from etiquette.core.finishing.bleed import State
+from etiquette.core.finishing.checks import Finding
+from etiquette.core.finishing.lines import LineReport
+from etiquette.files.documents.document import Document, Upgrade, Values
+
+
+class CaughtReport(BaseModel):
+    """What the line rules made of vector art: paths caught by kind, and paths that look like lines but were not."""
+
+    caught: dict[str, int]
+    why: list[str]
+    suspects: int
+    hidden: list[str]
+    spots: list[str] = []
+    """Named colours of the art that are not lines."""
+    left_in: list[str] = []
+    """Named colours meant as white or clear in which text or pictures are painted: those stay in the colour."""
+    asks: list[Word] = []
+    """Words in it that some customers say for another kind of line."""
+    left_out: list[str] = []
+    """What was taken out of the file because it must not run or be fetched."""
+
+
+class BleedStretch(BaseModel):
+    """A stretch of a line along which bleed is full or short; `d` is SVG path data in mm, y down."""
+
+    state: State
+    d: str
+
+
+class BleedReport(BaseModel):
+    """Where bleed is short, and where the picture of the print lies (x, y, width, height in design mm, y up)."""
+
+    short_mm: float
+    stretches: list[BleedStretch]
+    box: tuple[float, float, float, float]
+
+
+def _report_apart(values: Values) -> Values:
+    """Version 1 kept the report of the lines among the rest."""
+    report = {one.name: values.pop(one.name) for one in fields(LineReport)}
+    return {"report": report, **values}
+
+
+class LinesDocument(Document):
+    upgrades: ClassVar[tuple[Upgrade, ...]] = (_report_apart,)
+    report: LineReport
+    caught: CaughtReport | None = None
+    bleed: BleedReport | None = None
+    findings: tuple[Finding, ...] = ()

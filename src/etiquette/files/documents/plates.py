@@ -1,0 +1,117 @@
+"""The plate set of one frame: where marks, codes and work stand on it, and what is shown of it."""
+
+from typing import ClassVar, Literal, Self
+
+from pydantic import BaseModel, ConfigDict
+from shapely import Polygon
+
+from etiquette.core.marking.codes import CodeKind, FrameCode
+from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
+from etiquette.core.marking.marks import MarkRecipe
+from etiquette.files.documents.document import Document, Upgrade, Values
+
+PlateName = Literal["colour", "white", "clear"]
+
+
+class CodeNote(BaseModel):
+    """A frame code: what it says and where it lies, in run millimetres."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    frame: str
+    end: Literal["head", "tail"]
+    x: float
+    y: float
+    kind: CodeKind
+    module_mm: float
+
+
+class MarkNote(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    id: str
+    x: float
+    y: float
+
+
+class PlanNote(BaseModel):
+    """A frame plan as plain values."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    marks: tuple[MarkNote, ...]
+    codes: tuple[CodeNote, CodeNote]
+    arrow: tuple[tuple[float, float], ...]
+    slug: str
+    slug_at: tuple[float, float]
+    shift: tuple[float, float]
+    width_mm: float
+    length_mm: float
+    work: tuple[float, float, float, float]
+
+    @classmethod
+    def of(cls, plan: FramePlan) -> Self:
+        codes = [CodeNote(frame=one.code.frame, end=one.code.end, x=one.x, y=one.y, kind=one.kind, module_mm=one.module_mm) for one in plan.codes]  # fmt: skip
+        return cls(
+            marks=tuple(MarkNote(id=mark.id, x=mark.x, y=mark.y) for mark in plan.marks),
+            codes=(codes[0], codes[1]),
+            arrow=tuple(plan.arrow.exterior.coords[:-1]),
+            slug=plan.slug,
+            slug_at=plan.slug_at,
+            shift=plan.shift,
+            width_mm=plan.width_mm,
+            length_mm=plan.length_mm,
+            work=plan.work,
+        )
+
+    def to_plan(self) -> FramePlan:
+        codes = [CodePlace(FrameCode(one.frame, one.end), one.x, one.y, one.kind, one.module_mm) for one in self.codes]
+        return FramePlan(
+            marks=tuple(Mark(mark.id, mark.x, mark.y) for mark in self.marks),
+            codes=(codes[0], codes[1]),
+            arrow=Polygon(self.arrow),
+            slug=self.slug,
+            slug_at=self.slug_at,
+            shift=self.shift,
+            width_mm=self.width_mm,
+            length_mm=self.length_mm,
+            work=self.work,
+        )
+
+
+def _named_places(values: Values) -> Values:
+    """Version 1 kept marks and codes as bare lists; codes first by side, then by kind and module (a Data Matrix of 0.8 mm
+    before), and the marks first by diameter alone."""
+    plan = dict(values["plan"])
+    plan["marks"] = [dict(zip(("id", "x", "y"), mark, strict=True)) for mark in plan["marks"]]
+    codes = [(*code[:4], *(code[4:] if len(code) == 6 else ("data matrix", 0.8))) for code in plan["codes"]]
+    plan["codes"] = [dict(zip(("frame", "end", "x", "y", "kind", "module_mm"), code, strict=True)) for code in codes]
+    diameter = values.pop("diameter_mm", None)
+    if "marks" not in values:
+        values["marks"] = {"size_mm": diameter}
+    return {**values, "plan": plan}
+
+
+class PlateSetDocument(Document):
+    """What the row of a plate set says of its frame."""
+
+    upgrades: ClassVar[tuple[Upgrade, ...]] = (_named_places,)
+    plan: PlanNote
+    marks: MarkRecipe
+    name: str
+    stock: str
+    frame: int = 1
+    """Counted from 1."""
+    pieces: int
+    placed: tuple[int, ...] = ()
+    """The design of every piece, in the order of their numbers; plates of former versions name none."""
+    tolerance_mm: float
+    order: tuple[PlateName, ...]
+    """In which the plates are printed."""
+    inks: dict[str, float] = {}
+    """Share of the page that each ink covers."""
+    half_turn: bool = False
+    preview_dpi: float
+    bytes: int
+
+    @property
+    def code(self) -> str:
+        """The frame's code."""
+        return self.plan.codes[0].frame
