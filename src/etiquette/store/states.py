@@ -60,7 +60,8 @@ SHEET_STEPS: Mapping[StrEnum, frozenset[StrEnum]] = {
     S.PRINTING: frozenset((S.PRINTED, S.FAILED, S.UNCLEAR, S.CUT)),  # cut: by the printer's own knife
     S.UNCLEAR: frozenset((S.PRINTING, S.PRINTED, S.FAILED, S.CUT)),
     S.FAILED: frozenset(),
-    S.PRINTED: frozenset((S.LAMINATED, S.LOADED, S.READ)),  # read: its code says that it lies there, not the one laid on
+    # read although another one was laid on: the code says which sheet lies there
+    S.PRINTED: frozenset((S.LAMINATED, S.LOADED, S.READ)),
     S.LAMINATED: frozenset((S.LOADED, S.READ)),
     S.LOADED: ON_SHELF | {S.READ},
     S.READ: ON_SHELF | {S.LOADED, S.CUT},
