@@ -130,7 +130,7 @@ def test_weed_lines_are_cut_with_the_frame(shop: Shop, run: int) -> None:
     assert state_of(shop, run).fresh  # the pieces stay where they are
     state = state_of(shop, run)
     pieces = runs.pieces_of(shop, state.document, state.designs)
-    (box, *lines_) = runs.weed_strokes(state, pieces, 0)
+    (box, *lines_) = runs.weed_of_frame(state, pieces, 0)
     assert len(lines_) == more - 1 and (box[0] == box[-1]).all()
 
 

@@ -2,7 +2,7 @@
 
 import re
 from dataclasses import dataclass
-from typing import get_args
+from typing import Self, get_args
 
 import numpy as np
 from lxml import etree
@@ -12,6 +12,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import SvgPen, figure
+from etiquette.core.marking.frames import FramePlan
 
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _COMMAND = re.compile(rf"\s*(?:(?P<letter>[MLCZ])|(?P<number>{_NUMBER}))[\s,]*")
@@ -27,6 +28,12 @@ class LinesFile:
     width_mm: float
     height_mm: float
     origin: tuple[float, float] = (0.0, 0.0)
+
+    @classmethod
+    def of_frame(cls, plan: FramePlan, lines: list[FinishLine]) -> Self:
+        """All lines of a frame, in the millimetres of its print."""
+        x0, y0, x1, y1 = plan.work
+        return cls(lines, x1 - x0, y1 - y0, (x0, y0))
 
 
 def write_lines(file: LinesFile) -> str:

@@ -4,10 +4,15 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from etiquette.core.finishing.coverage import PLAIN_GROUND_DISTANCE
+from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
 from etiquette.core.marking.frames import Reach, Where, printable_mm
 from etiquette.core.marking.marks import Count, MarkInk, MarkRecipe, Shape, printed_past_mm
+from etiquette.core.production.designs import DesignSettings, SpotSettings
 from etiquette.files.contracts import LayoutFile, Strict
+from etiquette.files.documents.designs import GROUND
+from etiquette.files.documents.runs import WeedDocument
 
 
 class RunStockFile(Strict):
@@ -31,12 +36,28 @@ class RunDesignFile(Strict):
     """A LINES.svg; none: lines that the line rules catch in vector art, else the edge of the art."""
     rules: str | None = None
     """A RULES.json; none: the default ones. Paths that they catch are not printed, whether `lines` is given or not."""
+    ground: Annotated[str, Field(pattern=GROUND)] = "auto"
+    """What of a picture is background: found by itself, its transparency (alpha), or colours, #rrggbb."""
+    distance: Annotated[float, Field(ge=0, le=100)] = PLAIN_GROUND_DISTANCE
+    """Colour distance within which a pixel is background."""
     bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
     """Bleed made of the colours at the edge of the art, this far past the line."""
     white: Literal["none", "art", "line"] = "none"
     white_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
     clear: Literal["none", "art", "line"] = "none"
     clear_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
+
+    def to_settings(self, own_lines_only: bool = False) -> DesignSettings:
+        return DesignSettings(
+            name=self.id,
+            edge=EdgeSettings(ground=self.ground, distance=self.distance),
+            own_lines_only=own_lines_only,
+            bleed_mm=self.bleed_mm,
+            spots={
+                "white": SpotSettings(self.white, self.white_choke_mm),
+                "clear": SpotSettings(self.clear, self.clear_choke_mm),
+            },
+        )
 
 
 class RunMarksFile(Strict):
@@ -73,6 +94,8 @@ class RunFile(Strict):
     designs: Annotated[list[RunDesignFile], Field(min_length=1)]
     layout: LayoutFile | str
     """A layout, or the path of a LAYOUT.json."""
+    weed: WeedDocument = WeedDocument()
+    """Lines that help weeding."""
     gap_mm: Annotated[float, Field(ge=0, le=200)] = 2.0
     """Bleed is printed no further than half the gap from a piece."""
     marks: RunMarksFile = RunMarksFile()

@@ -1,43 +1,35 @@
 """Lines: find the finish lines of a design, exactly and, while a control moves, quickly."""
 
 from collections import Counter
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from functools import partial
 from typing import Any
 
-import numpy as np
-from shapely import Polygon, affinity, box
+from shapely import Polygon
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import LineRule, Sorted, Word, sort_paths
-from etiquette.core.artwork.raster import Picture, png_of, read_picture
+from etiquette.core.artwork.raster import png_of, read_picture
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.artwork.vectors import VectorPage
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.bleed import bled, bleed_along, laid_over, region_of
-from etiquette.core.finishing.checks import Finding, check_lines
-from etiquette.core.finishing.coverage import Field, coverage, find_ground
 from etiquette.core.finishing.lines import (
     EdgeSettings,
-    FinishLine,
-    LineReport,
     areas_from_pixels,
     line_from_areas,
     line_from_pixels,
     line_round_page,
-    report_of,
 )
-from etiquette.core.finishing.more_lines import closed, joined, with_more
-from etiquette.core.finishing.spot_areas import Extent, spot_area
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import SvgPen
+from etiquette.core.production.designs import ReadyDesign, caught_lines, completed, ready_page, ready_picture, scaled
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.lines import BleedReport, BleedStretch, CaughtReport, LinesDocument
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.files.vectors import read_areas, read_vectors, write_areas
 from etiquette.sandbox.art import Separated, separate
+from etiquette.sandbox.parts import parts_of
 from etiquette.stations import designs
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shop import Shop
@@ -51,226 +43,108 @@ PREVIEW_TOLERANCE = 0.002
 
 @dataclass(frozen=True)
 class Found:
-    """The lines of a design and what was learned on the way."""
+    """A design made ready, and what came of taking its page apart."""
 
-    lines: list[FinishLine]
-    report: LineReport
-    caught: CaughtReport | None = None
+    ready: ReadyDesign
+    page: VectorPage | None = None
+    sorted: Sorted | None = None
     separated: Separated | None = None
-    bleed: BleedReport | None = None
-    findings: tuple[Finding, ...] = ()
-    print_picture: bytes | None = None
-    under: bytes | None = None
-    white: bytes | None = None
-    clear: bytes | None = None
+    left_in: tuple[str, ...] = ()
+
+    def document(self) -> LinesDocument:
+        """What is kept of it beside its files."""
+        caught = None
+        if self.page is not None and self.sorted is not None and self.separated is not None:
+            more = {"left_out": list(self.separated.left_out), "left_in": list(self.left_in)}
+            caught = _caught_note(self.page, self.sorted).model_copy(update=more)
+        bleed = self.ready.bleed
+        stretches = [BleedStretch(state=run.state, d=_svg_line(run.points, bleed.whole[3])) for run in bleed.runs]
+        return LinesDocument(
+            report=self.ready.report,
+            caught=caught,
+            bleed=BleedReport(short_mm=bleed.short_mm, stretches=stretches, box=bleed.place),
+            findings=self.ready.findings,
+        )
 
 
 def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome:
     """Task: compute the lines of a design as it is now."""
     state = shop.database.within(lambda session: designs.state_of(session, arguments["design_id"]))
-    key = state.lines_key
-    if state.document.width_mm is None or key is None:
+    key, width = state.lines_key, state.document.width_mm
+    if width is None or key is None:
         raise JobError("The design has no size yet.", "size", "Type its width first.")
     if state.lines is not None:
         return Outcome({"key": key})
-    found = _from_vectors(shop, state, report) if state.art.vectors_sha else _from_picture(shop, state, report)
-    text = write_lines(LinesFile(found.lines, state.document.width_mm, state.height_mm or 0.0))
+    found = _of_page(shop, state, width, report) if state.art.vectors_sha else _of_picture(shop, state, width, report)
+    ready, parts = found.ready, found.separated
+    text = write_lines(LinesFile(ready.lines, width, state.height_mm or 0.0))
 
     def publish(session: Session) -> None:
         if session.get(LineResult, key) is not None:
             return
-        parts = found.separated
 
         def kept(content: bytes | None, media: str) -> str | None:
             return shop.blobs.put(session, content, media) if content is not None else None
 
+        picture = png_of(ready.picture) if ready.picture else parts.picture if parts else None
+        spots = {plate: write_areas(list(areas)) if areas else None for plate, areas in ready.spots.items()}
         session.add(
             LineResult(
                 key=key,
                 lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
                 print_sha=kept(parts.pdf if parts else None, "application/pdf"),
-                print_picture_sha=kept(found.print_picture or (parts.picture if parts else None), "image/png"),
-                under_sha=kept(found.under, "image/png"),
+                print_picture_sha=kept(picture, "image/png"),
+                under_sha=kept(png_of(ready.under) if ready.under else None, "image/png"),
                 areas_sha=kept(parts.areas if parts else None, "application/json"),
-                white_sha=kept(found.white, "application/json"),
-                clear_sha=kept(found.clear, "application/json"),
-                summary=LinesDocument(
-                    report=found.report, caught=found.caught, bleed=found.bleed, findings=found.findings
-                ),
+                white_sha=kept(spots["white"], "application/json"),
+                clear_sha=kept(spots["clear"], "application/json"),
+                summary=found.document(),
             )
         )
 
     return Outcome({"key": key}, publish)
 
 
-def _said(report: Report) -> Callable[[float, str], None]:
-    def said(share: float, words: str) -> None:
-        report(share, words)
-
-    return said
-
-
-def _from_picture(shop: Shop, state: DesignState, report: Report) -> Found:
-    document = state.document
+def _of_picture(shop: Shop, state: DesignState, width: float, report: Report) -> Found:
     report(0.05, "Reading the picture")
     picture = read_picture(shop.blobs.read(state.art.picture_sha), state.art.file_name)
-    if document.follow == "none":
-        raise JobError("A picture holds no lines of its own.", document.name, "Choose what the line follows.")
-    lines, summary = line_from_pixels(picture, document.width_mm or 0.0, document.settings(), _said(report))  # fmt: skip
-    report(0.9, "Looking at the bleed")
-    whole = document.follow == "page"
-    share = coverage(picture, find_ground(picture, document.ground), document.distance) if document.bleed_mm and not whole else picture.alpha  # fmt: skip
-    done = _completed(lines, summary, document)
-    size = (document.width_mm or 0.0, state.height_mm or 0.0)
-    done = replace(done, findings=tuple(check_lines(done.lines, size, tolerance_mm=document.tolerance_mm)))
-
-    def art() -> list[Polygon]:
-        if whole:
-            return [box(0, 0, *size)]
-        return areas_from_pixels(picture, document.width_mm or 0.0, document.settings())
-
-    done = _with_plates(shop, done, document, art, {})
-    return _with_bleed(done, picture, share, document, under=False)
+    more = _areas_of_files(shop, state.document, width)
+    return Found(ready_picture(picture, width, state.document.to_settings(), more, progress=report))
 
 
-def _with_plates(
-    shop: Shop,
-    found: Found,
-    document: DesignDocument,
-    art: Callable[[], list[Polygon]],
-    named: dict[str, list[Polygon]],
-) -> Found:
-    """With the areas of white and clear: of the art or the lines, of the colours that name them, of files of their own."""
-    made: dict[str, bytes | None] = {}
-    plates: tuple[tuple[Plate, Extent, float, int | None], ...] = (
-        ("white", document.white, document.white_choke_mm, document.white_art_id),
-        ("clear", document.clear, document.clear_choke_mm, document.clear_art_id),
-    )
-    for plate, extent, choke_mm, art_id in plates:
-        more = [*named.get(plate, ()), *(_area_of_file(shop, art_id, document) if art_id else ())]
-        area = spot_area(extent, art() if extent == "art" else (), found.lines, choke_mm, more)
-        made[plate] = write_areas(area) if area else None
-    return replace(found, white=made["white"], clear=made["clear"])
+def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Found:
+    document, art = state.document, state.art
+    report(0.05, "Sorting the paths by the line rules")
+    page, found = sorted_paths(shop, art, state.rules, state.meanings)
+    report(0.2, "Taking the lines out of the print")
+    removals = {caught.path.number: caught.removal for caught in found.caught}
+    separated = separate(shop.blobs.read(art.content_sha), art.file_name, removals, state.inks)
+    parts = parts_of(page, found, separated, art.file_name)
+    more = _areas_of_files(shop, document, width)
+    ready = ready_page(parts, width, document.to_settings(), more, progress=report)
+    left_in = tuple(spot for spot in page.unreached if state.inks.get(spot) in ("white", "clear"))
+    return Found(ready, page, found, separated, left_in)
 
 
-def _area_of_file(shop: Shop, art_id: int, document: DesignDocument) -> list[Polygon]:
-    """What a file of white or clear alone paints, as wide as the design."""
+def _areas_of_files(shop: Shop, document: DesignDocument, width: float) -> dict[Plate, list[Polygon]]:
+    """What files of white or clear alone paint, as wide as the design."""
+    named: dict[Plate, int | None] = {"white": document.white_art_id, "clear": document.clear_art_id}
+    return {plate: _area_of_file(shop, art_id, document, width) for plate, art_id in named.items() if art_id}
+
+
+def _area_of_file(shop: Shop, art_id: int, document: DesignDocument, width: float) -> list[Polygon]:
     art = shop.database.within(lambda session: session.get_one(Art, art_id))
-    width = document.width_mm or 0.0
     if not art.vectors_sha:
         picture = read_picture(shop.blobs.read(art.picture_sha), art.file_name)
         return areas_from_pixels(picture, width, EdgeSettings(tolerance_mm=document.tolerance_mm))
     scale = width / (art.natural_width_mm or width)
-    return _scaled(read_areas(separate(shop.blobs.read(art.content_sha), art.file_name, {}).areas), scale)
-
-
-def _scaled(areas: Iterable[Polygon], factor: float) -> list[Polygon]:
-    return [affinity.scale(area, factor, factor, origin=(0, 0)) for area in areas]
-
-
-def _with_bleed(found: Found, picture: Picture, share: Field, document: DesignDocument, under: bool) -> Found:
-    """With bleed made when it is asked for, and the map of where it is short."""
-    width = document.width_mm or 0.0
-    box = (0.0, 0.0, width, width * picture.height_px / picture.width_px)
-    region = region_of(found.lines, document.bleed_mm) if document.bleed_mm else []
-    made = bled(picture, share, region, width, under) if region else None
-    printed, place = (made.picture.alpha, made.box) if made else (picture.alpha, box)
-    stretches, short = bleed_along(found.lines, printed, place)
-    note = BleedReport(
-        short_mm=round(short, 2),
-        stretches=[BleedStretch(state=run.state, d=_svg_line(run.points, box[3])) for run in stretches],
-        box=place,
-    )
-    if not made:
-        return replace(found, bleed=note)
-    content = png_of(made.picture)
-    if not under:
-        return replace(found, bleed=note, print_picture=content)
-    return replace(found, bleed=note, print_picture=png_of(laid_over(picture, made, width)), under=content)
+    return scaled(read_areas(separate(shop.blobs.read(art.content_sha), art.file_name, {}).areas), scale)
 
 
 def _svg_line(points: Points, height_mm: float) -> str:
     pen = SvgPen(height_mm)
     Path.from_points(points, closed=False).draw(pen)
     return pen.data
-
-
-def _completed(lines: list[FinishLine], summary: LineReport, document: DesignDocument) -> Found:
-    """With the further lines, and the readings of all of them."""
-    more = document.more_lines()
-    if not more and not document.line_edits:
-        return Found(lines, summary)
-    every = _edited(with_more(lines, more, document.tolerance_mm), document)
-    whole = report_of(every, [], summary.ground, summary.specks_left_out, summary.warnings)
-    deviations = (summary.max_deviation_mm, summary.mean_deviation_mm)
-    return Found(every, replace(whole, max_deviation_mm=deviations[0], mean_deviation_mm=deviations[1]))
-
-
-def _edited(lines: list[FinishLine], document: DesignDocument) -> list[FinishLine]:
-    """`lines` with the changes made by hand: other kinds, lines taken out, closed and moved."""
-    edits = {edit.line: edit for edit in document.line_edits}
-    kept = []
-    for number, line in enumerate(lines):
-        edit = edits.get(number)
-        if edit is None:
-            kept.append(line)
-        elif edit.kind is not None:
-            path = closed(line.path) if edit.close else line.path
-            kept.append(FinishLine(edit.kind, path.mapped(partial(np.add, edit.move_mm))))
-    if not kept:
-        raise JobError("Every line was taken out by hand.", document.name, "Undo, or let the line follow the art.")
-    return kept
-
-
-def _from_vectors(shop: Shop, state: DesignState, report: Report) -> Found:
-    document, art = state.document, state.art
-    report(0.05, "Sorting the paths by the line rules")
-    page, found = sorted_paths(shop, art, state.rules, state.meanings)
-    scale = (document.width_mm or 0.0) / page.width_mm
-    report(0.2, "Taking the lines out of the print")
-    separated = separate(
-        shop.blobs.read(art.content_sha),
-        art.file_name,
-        {caught.path.number: caught.removal for caught in found.caught},
-        state.inks,
-    )
-    caught = _caught_lines(found, scale, document)
-    areas = _scaled(read_areas(separated.areas), scale)
-    left_in = [spot for spot in page.unreached if state.inks.get(spot) in ("white", "clear")]
-    note = _caught_note(page, found).model_copy(update={"left_out": list(separated.left_out), "left_in": left_in})
-    if document.follow == "none":
-        if not caught:
-            raise JobError(
-                "The line rules catch nothing in this art.",
-                document.name,
-                "Let the line follow the edge of the art, or change the line rules on the Shelf.",
-            )
-        own, summary = caught, report_of(caught, [np.zeros(1)], "lines in the art", 0, [])
-    else:
-        report(0.5, "Going round what is painted")
-        if document.follow == "page":
-            round_it, summary = line_round_page(document.width_mm or 0.0, state.height_mm or 0.0, document.settings())
-        else:
-            round_it, summary = line_from_areas(areas, document.settings(), _said(report))
-        own = [*round_it, *caught]
-        whole = report_of(own, [], summary.ground, summary.specks_left_out, summary.warnings)
-        summary = replace(whole, max_deviation_mm=summary.max_deviation_mm, mean_deviation_mm=summary.mean_deviation_mm)
-    done = replace(_completed(own, summary, document), caught=note, separated=separated)
-    strokes = [path.mapped(lambda points: points * scale) for suspect in found.suspects for path in suspect.paths]
-    size = (document.width_mm or 0.0, state.height_mm or 0.0)
-    made = document.follow != "none"
-    findings = tuple(check_lines(done.lines, size, strokes, made, document.tolerance_mm))
-    done = replace(done, findings=findings)
-    named = {plate: _scaled(read_areas(held), scale) for plate, held in (("white", separated.white), ("clear", separated.clear)) if held}  # fmt: skip
-    done = _with_plates(shop, done, document, lambda: areas, named)
-    report(0.9, "Looking at the bleed")
-    picture = read_picture(separated.picture, art.file_name)
-    return _with_bleed(done, picture, picture.alpha, document, under=True)
-
-
-def _caught_lines(found: Sorted, scale: float, document: DesignDocument) -> list[FinishLine]:
-    lines = [FinishLine(one.kind, path.mapped(lambda points: points * scale)) for one in found.caught for path in one.path.paths]  # fmt: skip
-    return joined(lines, document.join_mm)
 
 
 def try_rules(shop: Shop, design_id: int, rules: tuple[LineRule, ...]) -> tuple[CaughtReport, list[str]]:
@@ -317,21 +191,21 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
             raise JobError("The lines are still being found.", document.name, "Wait a moment.")
         settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, PREVIEW_TOLERANCE * width))
         scale = width / (state.art.natural_width_mm or width)
-        areas = _scaled(read_areas(shop.blobs.read(state.lines.areas_sha)), scale)
+        areas = scaled(read_areas(shop.blobs.read(state.lines.areas_sha)), scale)
         if settings.follow == "page":
-            found, summary = line_round_page(width, designs.height_mm(state.art, width), settings)
+            found, _ = line_round_page(width, designs.height_mm(state.art, width), settings)
         else:
-            found, summary = line_from_areas(areas, settings)
+            found, _ = line_from_areas(areas, settings)
         _, ruled = sorted_paths(shop, state.art, state.rules, state.meanings)
-        found = [*found, *_caught_lines(ruled, scale, document)]
+        found = [*found, *caught_lines(ruled, scale, document.join_mm)]
     else:
         picture = read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name)
         coarse = PREVIEW_TOLERANCE_PX * width / picture.width_px
         settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, coarse))
-        found, summary = line_from_pixels(picture, width, settings)
+        found, _ = line_from_pixels(picture, width, settings)
     # changes by hand count lines that are not all found here
-    plain = document.model_copy(update={"line_edits": []})
-    return LinesFile(_completed(found, summary, plain).lines, width, designs.height_mm(state.art, width))
+    plain = replace(document.to_settings(), changes=())
+    return LinesFile(completed(found, plain), width, designs.height_mm(state.art, width))
 
 
 def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:

@@ -14,27 +14,19 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.artwork.spot_inks import Plate as SpotName
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.finishing.lines import FinishLine
-from etiquette.core.geometry.paths import Path, Points
-from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import FramePlan
-from etiquette.core.planning.problem import Piece, Placement
+from etiquette.core.finishing.piece_outlines import outline_of
+from etiquette.core.geometry.paths import Points
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.companion import with_lines
 from etiquette.core.printing.coverage import coverage
-from etiquette.core.printing.placed_lines import placed_lines
 from etiquette.core.printing.plates import (
     Art,
-    FrameContent,
     PageArt,
     PictureArt,
     PlateWish,
-    SpotArt,
     SpotInk,
-    colour_plate,
-    one_file,
-    spot_plate,
 )
+from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title
 from etiquette.files.documents.plates import PlanNote, PlateName, PlateSetDocument
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.sandbox.drawing import part_of_file, preview_of_file, preview_of_pdf
@@ -90,12 +82,13 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
     known = shop.database.within(lambda session: plates_of(session, state))
     if known:
         return Outcome({"plate_id": known[0].id, "plate_ids": [plate.id for plate in known]})
-    arts, outlines = _arts(shop, state, report)
+    made_designs = _designs(shop, state, report)
+    pieces = runs.pieces_of(shop, state.document, state.designs)
     count = len(state.plans)
     made = []
     for frame in range(count):
         report(0.5 + 0.5 * frame / count, f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file")  # fmt: skip
-        made.append(_made(shop, state, frame, arts, outlines))
+        made.append(_made(state, frame, made_designs, runs.weed_of_frame(state, pieces, frame)))
 
     def publish(session: Session) -> dict[str, Any]:
         ids = [_kept(shop, session, run_id, one) for one in made]
@@ -104,72 +97,66 @@ def make_plate(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
     return Outcome({"run_id": run_id}, publish)
 
 
-def _arts(shop: Shop, state: runs.RunState, report: Report) -> tuple[dict[str, Art], dict[str, Piece]]:
-    """What is placed of every design, and the outlines that bound it."""
-    arts: dict[str, Art] = {}
-    outlines = runs.pieces_of(shop, state.document, state.designs)
+def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, FrameDesign]:
+    """What is printed and cut of every design."""
+    made = {}
     for number, (design_id, design) in enumerate(state.designs.items()):
         report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
-        width = design.document.width_mm or 0.0
-        clip = offset(outlines[str(design_id)].outline, state.kit.bleed_mm)
-        height = design.height_mm or 0.0
-        if design.lines is not None and design.lines.print_sha:
-            under = design.lines.under_sha
-            arts[str(design_id)] = PageArt(
-                shop.blobs.read(design.lines.print_sha),
-                width,
-                height,
-                clip,
-                _picture(shop, under, design, width, height, clip) if under else None,
-            )
-        else:
-            made = design.lines.print_picture_sha if design.lines else None
-            arts[str(design_id)] = _picture(shop, made or design.art.picture_sha, design, width, height, clip)
-    return arts, outlines
+        file = lines.lines_of(shop, design)
+        assert file is not None  # pieces without lines are refused before
+        areas = {ink: lines.plate_areas_of(shop, design, plate) for plate, ink in SPOTS.items()}
+        made[str(design_id)] = frame_design(_art(shop, design), file.lines, outline_of(file.lines), areas, state.kit.bleed_mm)  # fmt: skip
+    return made
+
+
+def _art(shop: Shop, design: DesignState) -> Art:
+    found = design.lines
+    if found is not None and found.print_sha:
+        under = _picture(shop, found.under_sha, design) if found.under_sha else None
+        return PageArt(shop.blobs.read(found.print_sha), *_size(design), Polygon(), under)
+    made = found.print_picture_sha if found else None
+    return _picture(shop, made or design.art.picture_sha, design)
+
+
+def _size(design: DesignState) -> tuple[float, float]:
+    return design.document.width_mm or 0.0, design.height_mm or 0.0
 
 
 @dataclass(frozen=True)
 class _Made:
-    """The files of one frame before they are kept."""
+    """One frame before it is kept."""
 
     key: str
-    pdf: bytes
-    spots: Mapping[SpotName, bytes | None]
+    files: FrameFiles
     lines: str
     preview: bytes
     summary: PlateSetDocument
 
 
-def _made(
-    shop: Shop, state: runs.RunState, frame: int, arts: Mapping[str, Art], outlines: Mapping[str, Piece]
-) -> _Made:
-    plan = state.plans[frame]
-    placements = runs.placements_on_frame(state.document, state.plans, frame)
-    title = state.document.name if len(state.plans) == 1 else f"{state.document.name}, frame {frame + 1}"
-    content = FrameContent(arts, _spot_arts(shop, state, outlines), placements, plan, state.kit.recipe, title)
-    wish = PlateWish(state.document.half_turn, state.stock.ground != "white")
-    together = state.document.files == "one"
-    pdf = one_file(content, wish) if together else colour_plate(content, wish)
-    spots = {plate: None if together else spot_plate(content, ink, wish) for plate, ink in SPOTS.items()}
-    inks = [coverage(one, title) for one in (pdf, *spots.values()) if one]
-    picture_png, dpi = preview_of_pdf(pdf)
+def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], weed: Sequence[Stroke]) -> _Made:
+    plan, recipe, document = state.plans[frame], state.kit.recipe, state.document
+    placements = runs.placements_on_frame(document, state.plans, frame)
+    title = frame_title(document.name, frame + 1, len(state.plans))
+    wish = PlateWish(document.half_turn, state.stock.ground != "white")
+    files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
+    inks = [coverage(one, title) for one in (files.colour, *files.spots.values()) if one]
+    preview, dpi = preview_of_pdf(files.colour)
     summary = PlateSetDocument(
         plan=PlanNote.of(plan),
-        marks=state.kit.recipe,
+        marks=recipe,
         name=title,
         stock=state.stock.name,
         frame=frame + 1,
         pieces=len(placements),
         placed=tuple(int(placement.id) for placement in placements),
         tolerance_mm=state.stock.tolerance_mm,
-        order=_order(state, spots),
+        order=_order(state, files.spots["White"] is not None, files.spots["Clear"] is not None),
         inks={name: share for one in inks for name, share in one.items() if share > 0},
-        half_turn=state.document.half_turn,
+        half_turn=document.half_turn,
         preview_dpi=round(dpi, 1),
-        bytes=len(pdf),
+        bytes=len(files.colour),
     )
-    text = write_lines(frame_lines(shop, state, plan, placements, runs.weed_strokes(state, dict(outlines), frame)))
-    return _Made(plate_key(state, frame), pdf, spots, text, picture_png, summary)
+    return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
 
 
 def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
@@ -178,13 +165,13 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
         return known
 
     def spot(name: SpotName) -> str | None:
-        content = made.spots[name]
+        content = made.files.spots[SPOTS[name]]
         return shop.blobs.put(session, content, "application/pdf") if content else None
 
     plate = Plate(
         run_id=run_id,
         key=made.key,
-        pdf_sha=shop.blobs.put(session, made.pdf, "application/pdf"),
+        pdf_sha=shop.blobs.put(session, made.files.colour, "application/pdf"),
         white_sha=spot("white"),
         clear_sha=spot("clear"),
         lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
@@ -196,58 +183,29 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
     return plate.id
 
 
-def _spot_arts(shop: Shop, state: runs.RunState, outlines: Mapping[str, Piece]) -> dict[SpotInk, dict[str, SpotArt]]:
-    """The areas of white and clear of every design."""
-    return {
-        ink: {
-            str(design_id): SpotArt(
-                tuple(lines.plate_areas_of(shop, design, plate)),
-                offset(outlines[str(design_id)].outline, state.kit.bleed_mm),
-            )
-            for design_id, design in state.designs.items()
-        }
-        for plate, ink in SPOTS.items()
-    }
-
-
-def _order(state: runs.RunState, spots: Mapping[SpotName, bytes | None]) -> tuple[PlateName, ...]:
+def _order(state: runs.RunState, with_white: bool, with_clear: bool) -> tuple[PlateName, ...]:
     """The order in which the plates are printed: white under the colour, or over it where clear stock is seen through.
     Raises JobError when designs of both kinds are in one run."""
     second = {design.document.second_surface for design in state.designs.values()}
-    if spots["white"] and len(second) > 1:
+    if with_white and len(second) > 1:
         raise JobError(
             "Designs for the second surface and others share this run: white would have to lie under and over the colour.",
             state.document.name,
             "Put them in two runs.",
         )
-    white: tuple[PlateName, ...] = ("white",) if spots["white"] else ()
-    clear: tuple[PlateName, ...] = ("clear",) if spots["clear"] else ()
+    white: tuple[PlateName, ...] = ("white",) if with_white else ()
+    clear: tuple[PlateName, ...] = ("clear",) if with_clear else ()
     return ("colour", *white, *clear) if second == {True} else (*white, "colour", *clear)
 
 
-def _picture(shop: Shop, sha: str, design: DesignState, width: float, height: float, clip: Polygon) -> PictureArt:
+def _picture(shop: Shop, sha: str, design: DesignState) -> PictureArt:
     """The picture kept as `sha`: the art itself, or larger with bleed."""
     picture = read_picture(shop.blobs.read(sha), design.art.file_name)
     note = design.lines.summary.bleed if design.lines else None
     place = note.box if note and sha != design.art.picture_sha else None
     # printed as it came: the file itself may go in, not what was read from it
     own = design.art.form == "picture" and sha == design.art.picture_sha
-    return PictureArt(picture, width, height, clip, place, shop.blobs.read(design.art.content_sha) if own else None)
-
-
-def frame_lines(
-    shop: Shop, state: runs.RunState, plan: FramePlan, placements: list[Placement], weed: Sequence[Stroke] = ()
-) -> LinesFile:
-    """All finish lines of a frame in the millimetres of its print; those that help weeding are kiss lines, cut last."""
-    own = {}
-    for design_id, design in state.designs.items():
-        file = lines.lines_of(shop, design)
-        if file is not None:
-            own[str(design_id)] = file.lines
-    placed = placed_lines(own, placements)
-    placed += [FinishLine("kiss", Path.from_points(stroke, closed=bool((stroke[0] == stroke[-1]).all()))) for stroke in weed]  # fmt: skip
-    x0, y0, x1, y1 = plan.work
-    return LinesFile(placed, x1 - x0, y1 - y0, (x0, y0))
+    return PictureArt(picture, *_size(design), Polygon(), place, shop.blobs.read(design.art.content_sha) if own else None)  # fmt: skip
 
 
 def plate_files(plate: Plate) -> dict[str, str]:

@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass, replace
 from decimal import Decimal
 from typing import Any
 
-import numpy as np
+from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
@@ -15,10 +15,11 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.codes import new_code
-from etiquette.core.marking.frames import FramePlan, plan_frame
+from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
-from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
+from etiquette.core.planning.weeding import Stroke
+from etiquette.core.production.frames import RunEquipment, frame_plan, placed_on, weed_strokes, work_of
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import edits, lines
@@ -330,52 +331,36 @@ def frame_plans(
     """Marks and codes round the work of every frame. Raises JobError when they have no room or the cutter cannot read
     that far."""
     assert document.layout is not None
-    bounds: dict[int, list[tuple[float, float, float, float]]] = {}
+    outlines: dict[int, list[Polygon]] = {}
     for placement in document.layout.to_placements():
-        bounds.setdefault(placement.sheet, []).append(placed_outline(pieces[placement.id], placement).bounds)
+        outlines.setdefault(placement.sheet, []).append(placed_outline(pieces[placement.id], placement))
     codes = {frame.number: frame.code for frame in session.scalars(select(Frame).where(Frame.run_id == run.id))}
     customers = ", ".join(
         sorted({state.design.job.customer for state in designs.values() if state.design.job.customer})
     )
-    made_on = run.created_at
+    words = (customers, f"{run.created_at:%Y-%m-%d}")
+    equipment = RunEquipment(document.name, words, kit.stock.width_mm, kit.recipe, kit.reach)
     plans = []
-    for sheet in sorted(bounds):
-        every = np.array(bounds[sheet])
-        work = (*every[:, :2].min(axis=0).tolist(), *every[:, 2:].max(axis=0).tolist())
+    for sheet in sorted(outlines):
+        work = work_of(outlines[sheet])
         if document.laying == "bed":  # the places stay where they are, however few are filled
             work = (0.0, 0.0, room_mm(document, kit)[0], _bed_end(document, work[3]))
-        code = codes[sheet + 1]
-        slug = f"{code}-{sheet + 1} {document.name} · {customers} · {made_on:%Y-%m-%d}"
         lead = document.start_along_mm if sheet == 0 or document.sheet_mm is not None else 0.0
-        plans.append(
-            plan_frame(work, kit.stock.width_mm, kit.recipe, kit.reach, code, slug, where_of(document, kit, lead))
-        )
+        plans.append(frame_plan(equipment, sheet + 1, codes[sheet + 1], work, where_of(document, kit, lead)))
     return tuple(plans)
 
 
-def weed_strokes(state: RunState, pieces: dict[str, Piece], frame: int) -> list[Stroke]:
-    """The box and the cross lines of one frame in the millimetres of its own print; a closed stroke ends where it
-    began."""
-    weed = state.document.weed
-    if not weed.box and weed.lines == "none":
-        return []
+def weed_of_frame(state: RunState, pieces: dict[str, Piece], frame: int) -> list[Stroke]:
+    """What helps weeding one frame (from 0), in the millimetres of its own print."""
     here = placements_on_frame(state.document, state.plans, frame)
     outlines = [placed_outline(pieces[one.id], one) for one in here]
-    # a box may reach into the clear zones of the side marks, never onto the marks
-    wish = WeedWish(weed.box, min(weed.margin_mm, state.mark_set.clear_mm), weed.lines, weed.strip_mm, weed.clear_mm)
-    box = [np.asarray(weed_box(outlines, wish).exterior.coords)] if weed.box else []
-    return [*box, *cross_lines(outlines, wish)]
+    return weed_strokes(outlines, state.document.weed.to_wish(), state.mark_set.clear_mm)
 
 
 def placements_on_frame(document: RunDocument, plans: Sequence[FramePlan], frame: int) -> list[Placement]:
     """Placements of one frame (from 0) in the millimetres of its own print: as nested, moved between its marks."""
     assert document.layout is not None
-    dx, dy = plans[frame].shift
-    return [
-        Placement(p.id, p.copy, 0, p.x_mm + dx, p.y_mm + dy, p.rotation_deg)
-        for p in document.layout.to_placements()
-        if p.sheet == frame
-    ]
+    return placed_on(plans[frame], [one for one in document.layout.to_placements() if one.sheet == frame])
 
 
 def _figures(layout: LayoutFile, plans: Sequence[FramePlan], stock: Stock, pieces: dict[str, Piece]) -> Figures:

@@ -205,7 +205,7 @@ def _weed_shown(shop: Shop, state: runs.RunState) -> list[list[list[tuple[float,
         return [[] for _ in state.plans]
     pieces = runs.pieces_of(shop, state.document, state.designs)
     return [
-        [stroke.round(2).tolist() for stroke in runs.weed_strokes(state, pieces, frame)]
+        [stroke.round(2).tolist() for stroke in runs.weed_of_frame(state, pieces, frame)]
         for frame in range(len(state.plans))
     ]
 

@@ -10,7 +10,10 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
 from etiquette.core.finishing.spot_areas import Extent
+from etiquette.core.production.designs import DesignSettings, LineChange, SpotSettings
 from etiquette.files.documents.document import Document
+
+GROUND = r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$"
 
 
 class MoreLineDocument(BaseModel):
@@ -60,7 +63,7 @@ class DesignDocument(Document):
     width_mm: float | None = Field(default=None, ge=0.5, le=20_000)
     due_count: int = Field(default=12, ge=1, le=100_000)
     kind: Kind = "kiss"
-    ground: str = Field(default="auto", pattern=r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$")
+    ground: str = Field(default="auto", pattern=GROUND)
     distance: float = Field(default=10.0, ge=0, le=100)
     offset_mm: float = Field(default=2.0, ge=-50, le=100)
     min_area_mm2: float = Field(default=4.0, ge=0, le=10_000)
@@ -115,3 +118,21 @@ class DesignDocument(Document):
 
     def more_lines(self) -> list[MoreLine]:
         return [MoreLine(**line.model_dump()) for line in self.more]
+
+    def to_settings(self) -> DesignSettings:
+        """What the lines, the bleed and the areas of white and clear are made from."""
+        changes = tuple(LineChange(one.line, one.kind, one.close, one.move_mm) for one in self.line_edits)
+        spots = {
+            "white": SpotSettings(self.white, self.white_choke_mm),
+            "clear": SpotSettings(self.clear, self.clear_choke_mm),
+        }
+        return DesignSettings(
+            name=self.name,
+            edge=self.settings(),
+            own_lines_only=self.follow == "none",
+            more=tuple(self.more_lines()),
+            changes=changes,
+            join_mm=self.join_mm,
+            bleed_mm=self.bleed_mm,
+            spots=spots,  # type: ignore[arg-type]
+        )

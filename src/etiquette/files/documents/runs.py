@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from etiquette.core.planning.weeding import WeedWish
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.document import Document
 
@@ -55,6 +56,9 @@ class WeedDocument(_Told):
     lines: Literal["none", "across", "along", "both"] = "none"
     strip_mm: float = Field(default=150.0, ge=10, le=2000)
     clear_mm: float = Field(default=1.0, ge=0.2, le=20)
+
+    def to_wish(self) -> WeedWish:
+        return WeedWish(self.box, self.margin_mm, self.lines, self.strip_mm, self.clear_mm)
 
 
 class KeptLayout(_Told):

@@ -1,0 +1,152 @@
+"""The files of one frame: marks and codes round the work, the plates, the finish lines as they lie on the print."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from shapely import Polygon
+
+from etiquette.core.errors import JobError
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.geometry.paths import Path
+from etiquette.core.geometry.polygons import offset
+from etiquette.core.marking.frames import FramePlan, Reach, Where, plan_frame, proof
+from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.planning.problem import Piece, Placement, placed_outline
+from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
+from etiquette.core.printing.companion import with_lines
+from etiquette.core.printing.placed_lines import placed_lines
+from etiquette.core.printing.plates import (
+    Art,
+    FrameContent,
+    PageArt,
+    PlateWish,
+    SpotArt,
+    SpotInk,
+    colour_plate,
+    one_file,
+    spot_plate,
+)
+
+Box = tuple[float, float, float, float]
+SPOTS: tuple[SpotInk, ...] = ("White", "Clear")
+
+
+@dataclass(frozen=True)
+class FrameDesign:
+    """A design as it is printed and cut, in its own millimetres; what lies outside the clip of its art is not printed."""
+
+    art: Art
+    lines: Sequence[FinishLine]
+    outline: Polygon
+    spots: Mapping[SpotInk, SpotArt]
+
+
+@dataclass(frozen=True)
+class RunEquipment:
+    """What every frame of a run is planned for. `words`: what the slug says after the code, besides the name."""
+
+    name: str
+    words: tuple[str, ...]
+    stock_width_mm: float
+    recipe: MarkRecipe
+    reach: Reach
+
+
+@dataclass(frozen=True)
+class FrameFiles:
+    """What is made of one frame. `spots`: the plates of white and clear, None where nothing is on them, or where all is in
+    one file; `lines`: in the millimetres of the print."""
+
+    colour: bytes
+    spots: Mapping[SpotInk, bytes | None]
+    lines: list[FinishLine]
+    companion: bytes | None = None
+
+
+def frame_design(
+    art: Art, lines: Sequence[FinishLine], outline: Polygon, areas: Mapping[SpotInk, Sequence[Polygon]], past_mm: float
+) -> FrameDesign:
+    """A design that is printed no further than `past_mm` from its outline, so that it does not reach its neighbours."""
+    clip = offset(outline, past_mm)
+    if isinstance(art, PageArt):
+        art = replace(art, clip=clip, under=replace(art.under, clip=clip) if art.under else None)
+    else:
+        art = replace(art, clip=clip)
+    return FrameDesign(art, lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in SPOTS})
+
+
+def work_of(outlines: Sequence[Polygon]) -> Box:
+    """The bounds of all that lies on a frame."""
+    every = np.array([outline.bounds for outline in outlines])
+    (left, low), (right, high) = every[:, :2].min(axis=0), every[:, 2:].max(axis=0)
+    return float(left), float(low), float(right), float(high)
+
+
+def frame_plan(equipment: RunEquipment, number: int, code: str, work: Box, where: Where) -> FramePlan:
+    """Marks and codes round the `work` of frame `number` (from 1). Raises JobError when they have no room, or the cutter
+    cannot read that far."""
+    words = (f"{code}-{number} {equipment.name}", *equipment.words)
+    slug = " · ".join(part for part in words if part)
+    return plan_frame(work, equipment.stock_width_mm, equipment.recipe, equipment.reach, code, slug, where)
+
+
+def frame_title(name: str, number: int, count: int) -> str:
+    return name if count == 1 else f"{name}, frame {number}"
+
+
+def placed_on(plan: FramePlan, placements: Sequence[Placement]) -> list[Placement]:
+    """`placements` as nested, moved between the marks of their frame."""
+    dx, dy = plan.shift
+    return [Placement(p.id, p.copy, 0, p.x_mm + dx, p.y_mm + dy, p.rotation_deg) for p in placements]
+
+
+def weed_strokes(outlines: Sequence[Polygon], wish: WeedWish, clear_mm: float) -> list[Stroke]:
+    """The box and the cross lines that help weeding; a closed stroke ends where it began. A box may reach into the clear
+    zones of the side marks, `clear_mm` wide, never onto the marks."""
+    if not wish.box and wish.lines == "none":
+        return []
+    wish = replace(wish, margin_mm=min(wish.margin_mm, clear_mm))
+    box = [np.asarray(weed_box(outlines, wish).exterior.coords)] if wish.box else []
+    return [*box, *cross_lines(outlines, wish)]
+
+
+def frame_lines(
+    designs: Mapping[str, FrameDesign], placements: Sequence[Placement], weed: Sequence[Stroke] = ()
+) -> list[FinishLine]:
+    """All finish lines of a frame; those that help weeding are kiss lines, cut last."""
+    placed = placed_lines({name: one.lines for name, one in designs.items()}, placements)
+    return [*placed, *(FinishLine("kiss", Path.from_points(stroke, closed=bool((stroke[0] == stroke[-1]).all()))) for stroke in weed)]  # fmt: skip
+
+
+def frame_files(
+    designs: Mapping[str, FrameDesign],
+    placements: Sequence[Placement],
+    plan: FramePlan,
+    recipe: MarkRecipe,
+    title: str,
+    wish: PlateWish,
+    weed: Sequence[Stroke] = (),
+    together: bool = False,
+    companion: bool = False,
+) -> FrameFiles:
+    """Everything of one frame. `placements` on its print; `together`: white and clear as spots of the colour file;
+    `companion`: also a PDF with the finish lines as layers."""
+    arts = {name: one.art for name, one in designs.items()}
+    spots = {ink: {name: one.spots[ink] for name, one in designs.items()} for ink in SPOTS}
+    content = FrameContent(arts, spots, placements, plan, recipe, title)
+    colour = one_file(content, wish) if together else colour_plate(content, wish)
+    plates = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}
+    lines = frame_lines(designs, placements, weed)
+    whole = with_lines(colour_plate(content, wish), lines, wish.half_turn) if companion else None
+    return FrameFiles(colour, plates, lines, whole)
+
+
+def refuse_faults(
+    designs: Mapping[str, FrameDesign], placements: Sequence[Placement], plan: FramePlan, recipe: MarkRecipe, title: str
+) -> None:
+    """Raises JobError when what is printed reaches marks or codes, or these leave the stock."""
+    clips = {name: Piece(name, one.art.clip, 1, (0.0,)) for name, one in designs.items()}
+    faults = proof(plan, recipe, [placed_outline(clips[one.id], one) for one in placements])
+    if faults:
+        raise JobError(faults[0], title, "Make the clear zone or the margins larger, or the gap smaller.")
