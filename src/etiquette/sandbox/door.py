@@ -1,7 +1,8 @@
 """The door for foreign bytes: a job is done on a folder by a limited child of its own, forked from a warm parent.
 
 The parent is Python's own fork server: it holds the readers' modules and opens no foreign file, so a child is there in
-milliseconds instead of seconds. Whatever a hostile file does to a decoder, it does it in the child, which ends with it.
+milliseconds instead of seconds. Whatever a hostile file does to a decoder, it does it in the child, which ends with it, and
+behind walls (sandbox/walls.py): no network, and no file but its own.
 """
 
 import contextlib
@@ -22,6 +23,7 @@ from pathlib import Path
 from typing import Any
 
 from etiquette.core.errors import JobError
+from etiquette.sandbox.walls import stand
 
 WATCH_SECONDS = 0.01
 MOST_READERS = 2
@@ -121,7 +123,11 @@ def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str
     for standard in (0, 1, 2):
         os.dup2(nothing, standard)
     # librsvg looks through all fonts of the machine when it finds no cache of them: half a second a file
-    os.environ.update(XDG_CACHE_HOME=os.path.join(tempfile.gettempdir(), "etq-fonts"), HOME=folder, TMPDIR=folder)
+    fonts = Path(tempfile.gettempdir()) / "etq-fonts"
+    fonts.mkdir(exist_ok=True)
+    os.environ.update(XDG_CACHE_HOME=str(fonts), HOME=folder, TMPDIR=folder)
+    tempfile.tempdir = folder
+    stand(Path(folder), [fonts])
     answer = _answer(Path(folder), job, note, name)
     if answer is not None:
         Path(folder, "answer.new").write_text(json.dumps(answer))
