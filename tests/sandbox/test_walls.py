@@ -27,12 +27,13 @@ def tried(what):
     except OSError as error:
         return type(error).__name__
     return "done"
-raised = walls.stand(own)
+raised = walls.stand([own], [other / "shown"])
 print(json.dumps({
     "raised": raised,
     "write own": tried(lambda: (own / "a").write_text("a")),
     "write other": tried(lambda: (other / "a").write_text("a")),
     "read other": tried((other / "secret").read_text),
+    "read what is shown": tried((other / "shown").read_text),
     "remove other": tried((other / "secret").unlink),
     "read environment": tried(Path(f"/proc/{os.getppid()}/environ").read_bytes),
     "signal": tried(lambda: os.kill(os.getppid(), 0)),
@@ -47,6 +48,7 @@ print(json.dumps({
 def behind(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
     own, other = tmp_path_factory.mktemp("own"), tmp_path_factory.mktemp("other")
     (other / "secret").write_text("the shop's")
+    (other / "shown").write_text("to be drawn")
     done = subprocess.run([sys.executable, "-c", TRY, str(own), str(other)], capture_output=True, text=True, check=True)
     assert (other / "secret").read_text() == "the shop's" and not (other / "a").exists()
     said: dict[str, Any] = json.loads(done.stdout)
@@ -56,7 +58,7 @@ def behind(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Any]:
 def test_the_walls_that_this_kernel_has_stand(behind: dict[str, Any]) -> None:
     assert ("landlock" in behind["raised"]) == (walls.landlock_version() > 0)
     assert ("seccomp" in behind["raised"]) == (platform.machine() in walls.REFUSED)
-    assert behind["write own"] == "done" and behind["program"] == "done"
+    assert behind["write own"] == "done" and behind["program"] == behind["read what is shown"] == "done"
 
 
 @pytest.mark.skipif(walls.landlock_version() == 0, reason="this kernel has no Landlock")

@@ -16,7 +16,7 @@ import signal
 import tempfile
 import threading
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from multiprocessing.context import ForkServerContext, ForkServerProcess
 from pathlib import Path
@@ -54,13 +54,16 @@ class Limits:
     bytes: int
 
 
-def ask(job: str, folder: Path, note: Mapping[str, Any], limits: Limits, name: str) -> dict[str, Any]:
-    """Let a child do `job` on `folder`, and return what it says. `name`: what the file is called, for sentences.
+def ask(
+    job: str, folder: Path, note: Mapping[str, Any], limits: Limits, name: str, reads: Sequence[Path] = ()
+) -> dict[str, Any]:
+    """Let a child do `job` on `folder`, and return what it says. `name`: what the file is called, for sentences; `reads`: files
+    outside the folder that it may read.
 
     Raises JobError: what the job raises, or that a limit was passed.
     """
     with _PLACES:
-        child = FORK.Process(target=_live, args=(str(folder), job, dict(note), limits, name))
+        child = FORK.Process(target=_live, args=(str(folder), job, dict(note), limits, name, list(reads)))
         child.start()
         try:
             _watch(child, name, limits)
@@ -113,7 +116,7 @@ def memory_of(pid: int) -> int:
 # --- the child
 
 
-def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str) -> None:
+def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str, reads: list[Path]) -> None:
     """The whole life of a child: limits, the job, the answer."""
     os.setsid()
     _LIBC.prctl(_PR_SET_PDEATHSIG, signal.SIGKILL, 0, 0, 0)
@@ -127,7 +130,7 @@ def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str
     fonts.mkdir(exist_ok=True)
     os.environ.update(XDG_CACHE_HOME=str(fonts), HOME=folder, TMPDIR=folder)
     tempfile.tempdir = folder
-    stand(Path(folder), [fonts])
+    stand([Path(folder), fonts], reads)
     answer = _answer(Path(folder), job, note, name)
     if answer is not None:
         Path(folder, "answer.new").write_text(json.dumps(answer))

@@ -14,7 +14,7 @@ Box = tuple[float, float, float, float]
 
 def preview_of_file(pdf: Path, clear_ground: bool = False) -> tuple[bytes, float]:
     """`core.printing.previews.preview` of a file. Raises JobError."""
-    return _drawn("preview", {"pdf": str(pdf), "clear_ground": clear_ground})
+    return _drawn("preview", pdf, {"clear_ground": clear_ground})
 
 
 def preview_of_pdf(pdf: bytes, clear_ground: bool = False) -> tuple[bytes, float]:
@@ -27,12 +27,12 @@ def preview_of_pdf(pdf: bytes, clear_ground: bool = False) -> tuple[bytes, float
 
 def part_of_file(pdf: Path, box: Box, dpi: float, clear_ground: bool = False) -> bytes:
     """`core.printing.previews.part` of a file. Raises JobError."""
-    return _drawn("part", {"pdf": str(pdf), "box": box, "dpi": dpi, "clear_ground": clear_ground})[0]
+    return _drawn("part", pdf, {"box": box, "dpi": dpi, "clear_ground": clear_ground})[0]
 
 
-def _drawn(job: str, note: dict[str, Any]) -> tuple[bytes, float]:
+def _drawn(job: str, pdf: Path, note: dict[str, Any]) -> tuple[bytes, float]:
     with tempfile.TemporaryDirectory(prefix="etq-draw-") as folder:
-        said = ask(job, Path(folder), note, LIMITS, "preview")
+        said = ask(job, Path(folder), {**note, "pdf": str(pdf)}, LIMITS, "preview", reads=[pdf])
         return (Path(folder) / "picture.png").read_bytes(), said["dpi"]
 
 

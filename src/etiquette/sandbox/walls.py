@@ -42,14 +42,14 @@ REFUSED = {
 request_key, keyctl, mount, umount2, pivot_root, unshare, setns."""
 
 
-def stand(folder: Path, writable: Iterable[Path] = ()) -> tuple[str, ...]:
-    """Raise the walls round this process and all that it starts: it may write in `folder` and `writable` alone. Returns the
-    names of those that stand."""
+def stand(writable: Iterable[Path], reads: Iterable[Path] = ()) -> tuple[str, ...]:
+    """Raise the walls round this process and all that it starts: it may write below `writable` alone, and read these, `reads`,
+    and programs. Returns the names of the walls that stand."""
     if _LIBC.prctl(_PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0):
         return ()
-    readable = [*map(Path, READABLE), Path(sys.prefix), Path(sys.base_prefix), Path(__file__).parents[2]]
+    readable = [*reads, *map(Path, READABLE), Path(sys.prefix), Path(sys.base_prefix), Path(__file__).parents[2]]
     raised = []
-    if _landlock(readable, [folder, *writable, Path(os.devnull)]):
+    if _landlock(readable, [*writable, Path(os.devnull)]):
         raised.append("landlock")
     if _seccomp():
         raised.append("seccomp")

@@ -2,12 +2,13 @@
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import DEFAULT_RULES, MEANINGS, LineRule, Word
@@ -18,6 +19,7 @@ from etiquette.files.line_rules import RulesFile
 from etiquette.stations import edits
 from etiquette.stations.edits import Stale
 from etiquette.store.models import Art, Customer, Design, Edit, InkColour, Job, LineResult, LineRules
+from etiquette.store.rows import loaded
 
 WALK_IN = "Walk-in"
 LINE_RECIPE = 13
@@ -81,21 +83,34 @@ class Version:
 
 def state_of(session: Session, design_id: int) -> DesignState:
     """Raises NotThere."""
-    design = session.get(Design, design_id)
-    if design is None:
-        raise NotThere(
-            "There is no such design.", f"design {design_id}", "Go back to the Floor and choose one that is there."
-        )
-    document = design.document
-    art = session.get_one(Art, document.art_id)
-    rules = rules_of(session)
-    held = session.get(Customer, _customer_key(design.job))
-    meanings = _meanings(held)
-    inks = _inks(session, document)
-    key = lines_key(art, document, rules, meanings, inks)
     undo, redo = edits.history(session, "design", design_id)
-    lines = session.get(LineResult, key) if key else None
-    return DesignState(design, document, art, rules, meanings, inks, key, lines, undo, redo)
+    return replace(states_of(session, [design_id])[design_id], undo=undo, redo=redo)
+
+
+def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignState]:
+    """Designs in the order asked for, however many in the same number of statements, without what undo and redo would do.
+    Raises NotThere."""
+    rows = loaded(session, Design, design_ids)
+    for design_id in design_ids:
+        if design_id not in rows:
+            raise NotThere(
+                "There is no such design.", f"design {design_id}", "Go back to the Floor and choose one that is there."
+            )
+    documents = {design_id: rows[design_id].document for design_id in design_ids}
+    jobs = loaded(session, Job, (row.job_id for row in rows.values()))
+    arts = loaded(session, Art, (document.art_id for document in documents.values()))
+    customers = loaded(session, Customer, map(_customer_key, jobs.values()))
+    colours = loaded(session, InkColour, (_colour_id(meant) for one in documents.values() for meant in one.spot_inks.values()))  # fmt: skip
+    rules = rules_of(session)
+    made = {}
+    for design_id, document in documents.items():
+        art = arts[document.art_id]
+        meanings = _meanings(customers.get(_customer_key(rows[design_id].job)))
+        inks = _inks(colours, document)
+        key = lines_key(art, document, rules, meanings, inks)
+        made[design_id] = DesignState(rows[design_id], document, art, rules, meanings, inks, key, None, None, None)
+    lines = loaded(session, LineResult, (state.lines_key for state in made.values()))
+    return {design_id: replace(state, lines=lines.get(state.lines_key)) for design_id, state in made.items()}
 
 
 def _customer_key(job: Job) -> str:
@@ -103,10 +118,15 @@ def _customer_key(job: Job) -> str:
     return job.customer if job.customer != WALK_IN else f"{WALK_IN}, job {job.id}"
 
 
-def _inks(session: Session, document: DesignDocument) -> dict[str, Any]:
+def _colour_id(meant: str) -> int | None:
+    """Which colour of the library “ink N” is."""
+    return int(meant[4:]) if meant.startswith("ink ") else None
+
+
+def _inks(colours: Mapping[int, InkColour], document: DesignDocument) -> dict[str, Any]:
     found: dict[str, Any] = {}
     for spot, meant in document.spot_inks.items():
-        colour = session.get(InkColour, int(meant[4:])) if meant.startswith("ink ") else None
+        colour = colours.get(_colour_id(meant) or 0)
         if colour:
             parts = (colour.cyan, colour.magenta, colour.yellow, colour.black)
             found[spot] = ShopInk(colour.name, tuple(part / 100 for part in parts))  # type: ignore[arg-type]
@@ -244,4 +264,4 @@ def height_mm(art: Art, width_mm: float) -> float:
 
 
 def all_designs(session: Session) -> list[Design]:
-    return list(session.scalars(select(Design).order_by(Design.id)))
+    return list(session.scalars(select(Design).options(joinedload(Design.job)).order_by(Design.id)))

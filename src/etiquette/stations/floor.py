@@ -1,13 +1,13 @@
 """Floor: what is waiting, what is next, what is stuck."""
 
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from functools import partial
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.errors import JobError
 from etiquette.files.documents.document import OtherVersion
@@ -42,10 +42,14 @@ class FloorState:
 
 def state_of(session: Session) -> FloorState:
     cards, placed = [], set[int]()
+    designs = {
+        row.id: row for row in session.scalars(select(Design).options(joinedload(Design.job)).order_by(Design.id))
+    }
+    last = _last_sheets(session)
     for run in session.scalars(select(Run).order_by(Run.id)):
         placed |= _placed(run)
-        cards.append(_card(partial(_run_card, session, run), "run", run))
-    for design in session.scalars(select(Design).order_by(Design.id)):
+        cards.append(_card(partial(_run_card, run, designs, last.get(run.id)), "run", run))
+    for design in designs.values():
         if design.id not in placed:
             cards.append(_card(partial(_design_card, design), "design", design))
     rolls = [(roll.name, roll.remaining_mm, roll.length_mm) for roll in session.scalars(select(Roll).order_by(Roll.id))]
@@ -70,17 +74,23 @@ def _card(make: Callable[[], Card], kind: str, row: Run | Design) -> Card:
         return Card("lines" if kind == "design" else "ready", kind, row.id, name, "written by another version of Etiquette", None, "")  # fmt: skip
 
 
-def _run_card(session: Session, run: Run) -> Card:
+def _last_sheets(session: Session) -> dict[int, str]:
+    """The name of the print of every run that was made last."""
+    newest = select(func.max(Sheet.id)).join(Plate).group_by(Plate.run_id)
+    found = session.execute(select(Plate.run_id, Sheet.name).join(Sheet).where(Sheet.id.in_(newest)))
+    return {run_id: name for run_id, name in found}
+
+
+def _run_card(run: Run, designs: Mapping[int, Design], sheet: str | None) -> Card:
     items = run.document.items
-    sheets = session.scalars(select(Sheet).join(Plate).where(Plate.run_id == run.id).order_by(Sheet.id)).all()
     # the sheet that was last at work says where the run is; a run may have been printed before and planned anew
     column = _RUN_COLUMN[run.state]
-    designs = session.scalars(select(Design).where(Design.id.in_([item.design_id for item in items])))
-    due = min((design.job.due for design in designs if design.job.due), default=None)
+    jobs = [designs[item.design_id].job for item in items if item.design_id in designs]
+    due = min((job.due for job in jobs if job.due), default=None)
     thumb = f"/api/designs/{items[0].design_id}/thumb" if items else ""
     if run.document.layout:
         thumb = f"/api/runs/{run.id}/thumb"
-    words = f"{sum(item.count for item in items)} pieces" + (f" · sheet {sheets[-1].name}" if sheets else "")
+    words = f"{sum(item.count for item in items)} pieces" + (f" · sheet {sheet}" if sheet else "")
     return Card(column, "run", run.id, run.document.name, words, due, thumb)
 
 

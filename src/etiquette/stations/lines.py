@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
+import shapely
 from shapely import Polygon
 from sqlalchemy.orm import Session
 
@@ -21,6 +22,7 @@ from etiquette.core.finishing.lines import (
     line_from_pixels,
     line_round_page,
 )
+from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.production.designs import ReadyDesign, caught_lines, completed, ready_page, ready_picture, scaled
@@ -77,7 +79,8 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         return Outcome({"key": key})
     found = _of_page(shop, state, width, report) if state.art.vectors_sha else _of_picture(shop, state, width, report)
     ready, parts = found.ready, found.separated
-    text = write_lines(LinesFile(ready.lines, width, state.height_mm or 0.0))
+    text = write_lines(LinesFile(ready.lines, width, state.height_mm or 0.0)).encode()
+    outline = outline_of(read_lines(text, state.art.file_name).lines)  # of the lines as they are kept: rounded
 
     def publish(session: Session) -> None:
         if session.get(LineResult, key) is not None:
@@ -91,7 +94,7 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
         session.add(
             LineResult(
                 key=key,
-                lines_sha=shop.blobs.put(session, text.encode(), "image/svg+xml"),
+                lines_sha=shop.blobs.put(session, text, "image/svg+xml"),
                 print_sha=kept(parts.pdf if parts else None, "application/pdf"),
                 print_picture_sha=kept(picture, "image/png"),
                 under_sha=kept(png_of(ready.under) if ready.under else None, "image/png"),
@@ -99,6 +102,7 @@ def find_lines(shop: Shop, arguments: dict[str, Any], report: Report) -> Outcome
                 white_sha=kept(spots["white"], "application/json"),
                 clear_sha=kept(spots["clear"], "application/json"),
                 summary=found.document(),
+                outline=shapely.to_wkb(outline),
             )
         )
 
@@ -213,6 +217,16 @@ def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:
     if state.lines is None:
         return None
     return read_lines(shop.blobs.read(state.lines.lines_sha), state.art.file_name)
+
+
+def outline_of_design(shop: Shop, state: DesignState) -> Polygon | None:
+    """What a design takes on the stock, in its own millimetres, or None while it has no line. Read from beside the lines;
+    from the lines themselves where a former version kept none."""
+    if state.lines is not None and state.lines.outline is not None:
+        outline: Polygon = shapely.from_wkb(state.lines.outline)
+        return outline
+    file = lines_of(shop, state)
+    return outline_of(file.lines) if file else None
 
 
 def plate_areas_of(shop: Shop, state: DesignState, plate: Plate) -> list[Polygon]:

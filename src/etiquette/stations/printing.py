@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from typing import Any, Literal
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import PROFILES
@@ -41,7 +41,11 @@ def all_sheets(session: Session) -> list[Sheet]:
     """The shelf of printed sheets: the newest hundred that were sent and not spoiled on the printer."""
     return list(
         session.scalars(
-            select(Sheet).where(Sheet.state.not_in(("failed", "held"))).order_by(Sheet.id.desc()).limit(SHEETS_SHOWN)
+            select(Sheet)
+            .options(joinedload(Sheet.plate))
+            .where(Sheet.state.not_in(("failed", "held")))
+            .order_by(Sheet.id.desc())
+            .limit(SHEETS_SHOWN)
         )
     )
 
@@ -363,7 +367,8 @@ def put_roll_on(shop: Shop, run_id: int) -> None:
 
 def dry_at(session: Session, sheet: Sheet) -> datetime | None:
     """When the ink of a printed sheet is dry enough for film; None when it need not dry."""
-    mode = session.get(PrintMode, session.get_one(Run, sheet.plate.run_id).document.print_mode_id or 0)
+    mode_id = session.get_one(Run, sheet.plate.run_id).document.print_mode_id
+    mode = session.get(PrintMode, mode_id) if mode_id else None
     if sheet.printed_at is None or mode is None or not mode.drying_minutes:
         return None
     return sheet.printed_at + timedelta(minutes=mode.drying_minutes)

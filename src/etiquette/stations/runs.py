@@ -7,24 +7,22 @@ from dataclasses import asdict, dataclass, replace
 from decimal import Decimal
 from typing import Any
 
-from shapely import Polygon
+from shapely import affinity
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.codes import new_code
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke
-from etiquette.core.production.frames import RunEquipment, frame_plan, placed_on, weed_strokes, work_of
+from etiquette.core.production.frames import Box, RunEquipment, frame_plan, placed_on, weed_strokes, work_of
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import edits, lines
-from etiquette.stations.designs import DesignState
-from etiquette.stations.designs import state_of as state_of_design
+from etiquette.stations.designs import DesignState, states_of
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, PrintMode, Roll, Run, Stock
@@ -221,7 +219,7 @@ def all_runs(session: Session) -> list[Run]:
 
 
 def _designs(session: Session, document: RunDocument) -> dict[int, DesignState]:
-    return {item.design_id: state_of_design(session, item.design_id) for item in document.items}
+    return states_of(session, [item.design_id for item in document.items])
 
 
 def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
@@ -277,15 +275,13 @@ def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]
     pieces = {}
     for item in document.items:
         state = designs[item.design_id]
-        file = lines.lines_of(shop, state)
-        if file is None:
+        outline = lines.outline_of_design(shop, state)
+        if outline is None:
             raise JobError(
                 f"{state.document.name} has no line yet.", state.document.name, "Open it in Lines and find its edge."
             )
         strictest = max(document.turning, state.document.turning, key=STRICTNESS.index)
-        pieces[str(item.design_id)] = Piece(
-            str(item.design_id), outline_of(file.lines), item.count, TURNINGS[strictest]
-        )
+        pieces[str(item.design_id)] = Piece(str(item.design_id), outline, item.count, TURNINGS[strictest])
     return pieces
 
 
@@ -331,9 +327,15 @@ def frame_plans(
     """Marks and codes round the work of every frame. Raises JobError when they have no room or the cutter cannot read
     that far."""
     assert document.layout is not None
-    outlines: dict[int, list[Polygon]] = {}
+    bounds: dict[int, list[Box]] = {}
+    turned: dict[tuple[str, float], Box] = {}
     for placement in document.layout.to_placements():
-        outlines.setdefault(placement.sheet, []).append(placed_outline(pieces[placement.id], placement))
+        key = (placement.id, placement.rotation_deg)
+        if key not in turned:
+            turned[key] = affinity.rotate(pieces[placement.id].outline, placement.rotation_deg, origin=(0, 0)).bounds
+        x0, y0, x1, y1 = turned[key]
+        dx, dy = placement.x_mm, placement.y_mm
+        bounds.setdefault(placement.sheet, []).append((x0 + dx, y0 + dy, x1 + dx, y1 + dy))
     codes = {frame.number: frame.code for frame in session.scalars(select(Frame).where(Frame.run_id == run.id))}
     customers = ", ".join(
         sorted({state.design.job.customer for state in designs.values() if state.design.job.customer})
@@ -341,8 +343,8 @@ def frame_plans(
     words = (customers, f"{run.created_at:%Y-%m-%d}")
     equipment = RunEquipment(document.name, words, kit.stock.width_mm, kit.recipe, kit.reach)
     plans = []
-    for sheet in sorted(outlines):
-        work = work_of(outlines[sheet])
+    for sheet in sorted(bounds):
+        work = work_of(bounds[sheet])
         if document.laying == "bed":  # the places stay where they are, however few are filled
             work = (0.0, 0.0, room_mm(document, kit)[0], _bed_end(document, work[3]))
         lead = document.start_along_mm if sheet == 0 or document.sheet_mm is not None else 0.0

@@ -5,7 +5,7 @@ from decimal import Decimal
 from typing import Any
 
 from sqlalchemy import JSON, DateTime, Double, ForeignKey, Index, MetaData, Numeric, String, Text, UniqueConstraint
-from sqlalchemy.dialects.mysql import DATETIME
+from sqlalchemy.dialects.mysql import DATETIME, MEDIUMBLOB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship, validates
 
 from etiquette.files.documents.designs import DesignDocument
@@ -317,6 +317,8 @@ class LineResult(Base):
     white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """Areas of white and clear in design millimetres (files.vectors); None where there are none."""
+    outline: Mapped[bytes | None] = mapped_column(MEDIUMBLOB)
+    """What the design takes on the stock, as WKB, flattened as the lines of a piece are; None in rows of former versions."""
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
     summary = Held(LinesDocument, "summary_json")
     created_at: Mapped[datetime] = mapped_column(default=now)

@@ -1,7 +1,7 @@
 """From stations' states to what goes over the wire."""
 
 import logging
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from datetime import UTC
 from typing import TypeVar
 
@@ -10,18 +10,19 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.paths import Path, path_length
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.marking.codes import code_modules
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe, mark_paths
 from etiquette.core.units import MM_PER_INCH
+from etiquette.files.documents.runs import RunDocument
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import comparing, designs, lines, printing, runs
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Art, Design, Run, Sheet
+from etiquette.store.models import Art, Design, PrintMode, Run, Sheet, Stock
 from etiquette.store.models import Plate as PlateSet
+from etiquette.store.rows import loaded
 from etiquette.web import schemas
 
 S = TypeVar("S")
@@ -80,10 +81,16 @@ def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
     return made
 
 
-def design_listed(session: Session, design: Design) -> schemas.DesignListed:
+def designs_listed(session: Session) -> list[schemas.DesignListed]:
+    rows = designs.all_designs(session)
+    arts = loaded(session, Art, (row.document_json.get("art_id") for row in rows))
+    return each_readable(lambda design: design_listed(design, arts), rows)
+
+
+def design_listed(design: Design, arts: Mapping[int, Art]) -> schemas.DesignListed:
     document = design.document
     width = document.width_mm
-    art = session.get_one(Art, document.art_id)
+    art = arts[document.art_id]
     return schemas.DesignListed(
         id=design.id,
         name=document.name,
@@ -154,14 +161,13 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> schemas.Run
     pieces = []
     for item in document.items:
         design = state.designs[item.design_id]
-        file = lines.lines_of(shop, design)
-        outline = np.asarray(outline_of(file.lines).exterior.coords).round(3).tolist() if file else []
+        outline = lines.outline_of_design(shop, design)
         width = design.document.width_mm or 0.0
         pieces.append(
             schemas.PieceShown(
                 design_id=item.design_id,
                 name=design.document.name,
-                outline=outline,
+                outline=np.asarray(outline.exterior.coords).round(3).tolist() if outline else [],
                 width_mm=width,
                 height_mm=design.height_mm or 0.0,
                 count=item.count,
@@ -219,6 +225,25 @@ def run_listed(run: Run) -> schemas.RunListed:
         pieces=sum(item.count for item in items),
         thumb=f"/api/runs/{run.id}/thumb",
     )
+
+
+def sheets_listed(session: Session) -> list[schemas.SheetShown]:
+    rows = printing.all_sheets(session)
+    # held while the list is made: each sheet then finds its run, stock and print mode without asking for them
+    runs = loaded(session, Run, (row.plate.run_id for row in rows))
+    documents = [document for run in runs.values() if (document := _readable(run))]
+    stocks = loaded(session, Stock, (one.stock_id for one in documents))
+    modes = loaded(session, PrintMode, (one.print_mode_id for one in documents))
+    listed = each_readable(lambda sheet: sheet_shown(session, sheet), rows)
+    del stocks, modes
+    return listed
+
+
+def _readable(run: Run) -> RunDocument | None:
+    try:
+        return run.document
+    except JobError:
+        return None
 
 
 def sheet_shown(session: Session, sheet: Sheet) -> schemas.SheetShown:

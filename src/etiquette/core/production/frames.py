@@ -76,9 +76,9 @@ def frame_design(
     return FrameDesign(art, lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in SPOTS})
 
 
-def work_of(outlines: Sequence[Polygon]) -> Box:
-    """The bounds of all that lies on a frame."""
-    every = np.array([outline.bounds for outline in outlines])
+def work_of(bounds: Sequence[Box]) -> Box:
+    """The bounds of all that lies on a frame, from those of each piece."""
+    every = np.array(bounds)
     (left, low), (right, high) = every[:, :2].min(axis=0), every[:, 2:].max(axis=0)
     return float(left), float(low), float(right), float(high)
 

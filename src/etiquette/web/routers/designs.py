@@ -5,7 +5,6 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, File, Form, UploadFile
 from fastapi.responses import FileResponse
-from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.stations import designs, lines, taking_in
@@ -24,7 +23,7 @@ from etiquette.web.schemas import (
     TaskMade,
     VersionShown,
 )
-from etiquette.web.shown import design_listed, design_shown, each_readable, lines_shown
+from etiquette.web.shown import design_shown, designs_listed, lines_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"])
 KEPT = {"Cache-Control": "private, max-age=3600"}
@@ -32,10 +31,7 @@ KEPT = {"Cache-Control": "private, max-age=3600"}
 
 @router.get("")
 def list_designs(shop: ShopHere) -> list[DesignListed]:
-    def listed(session: Session) -> list[DesignListed]:
-        return each_readable(lambda design: design_listed(session, design), designs.all_designs(session))
-
-    return within(shop, listed)
+    return within(shop, designs_listed)
 
 
 @router.post("")

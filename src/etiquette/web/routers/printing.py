@@ -25,7 +25,7 @@ from etiquette.web.schemas import (
     SheetShown,
     TaskMade,
 )
-from etiquette.web.shown import each_readable, lines_shown, plate_shown, run_listed, sheet_shown
+from etiquette.web.shown import lines_shown, plate_shown, run_listed, sheet_shown, sheets_listed
 
 router = APIRouter(prefix="/api", tags=["print"])
 
@@ -187,10 +187,7 @@ def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Fil
 
 @router.get("/sheets")
 def list_sheets(shop: ShopHere) -> list[SheetShown]:
-    def listed(session: Session) -> list[SheetShown]:
-        return each_readable(lambda sheet: sheet_shown(session, sheet), printing.all_sheets(session))
-
-    return within(shop, listed)
+    return within(shop, sheets_listed)
 
 
 @router.post("/sheets/{sheet_id}/film")
