@@ -45,7 +45,8 @@ SEEN = {"shallow": (150, 190, 182), "through": (0, 128, 105), "liner": (0, 128, 
 """How a cut shows in the picture of the table."""
 KNIVES = (4, 5, 6)
 """Pens that hold a drag knife."""
-KNIFE_OFFSET_MM = 0.25
+KNIFE_OFFSET_MM = 0.3
+"""The simulated knife is made so that a new card fits it, until it is worn."""
 BETWEEN_SHEETS_MM = 12.0
 BLANK, BLANK_MM_PER_PX = "BLANK", 0.2
 

@@ -4,19 +4,24 @@ import contextlib
 import os
 import subprocess
 import sys
+import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import pytest
 from hypothesis import settings
+from sqlalchemy.orm import Session
 
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
+from etiquette.devices.line import DeviceLine
 from etiquette.running.devices import start_devices
 from etiquette.running.mariadb import PrivateMariaDB
+from etiquette.sandbox import art, door, drawing
 from etiquette.settings import Device, Settings, note_devices
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
@@ -72,6 +77,44 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> object:
             return next((name for path, name in TOGETHER.items() if nodeid.startswith(path)), nodeid)
 
     return WithGroups(config, log)
+
+
+class Transactions(threading.local):
+    """How many transactions this thread is in."""
+
+    depth = 0
+
+
+@pytest.fixture(scope="session", autouse=True)
+def nothing_slow_in_a_transaction() -> Iterator[None]:
+    """No device is asked and no child is started inside a database transaction: its locks would be held for as long as that
+    takes, and a retried transaction would ask twice."""
+    here, patch = Transactions(), pytest.MonkeyPatch()
+    within, ask, forked = Database.within, DeviceLine.ask, door.ask
+
+    def counted(self: Database, work: Callable[..., Any], *more: Any, **named: Any) -> Any:
+        def inside(session: Session) -> Any:
+            here.depth += 1
+            try:
+                return work(session)
+            finally:
+                here.depth -= 1
+
+        return within(self, inside, *more, **named)
+
+    def outside(wrapped: Callable[..., Any], what: str) -> Callable[..., Any]:
+        def asked(*arguments: Any, **named: Any) -> Any:
+            assert here.depth == 0, f"{what} inside a transaction"
+            return wrapped(*arguments, **named)
+
+        return asked
+
+    patch.setattr(Database, "within", counted)
+    patch.setattr(DeviceLine, "ask", outside(ask, "a device is asked"))
+    for module in (door, art, drawing):
+        patch.setattr(module, "ask", outside(forked, "a child is started"))
+    yield
+    patch.undo()
 
 
 @pytest.fixture(scope="session")

@@ -1,7 +1,8 @@
 import { lazy, Suspense, useState } from "react";
-import { Navigate, Route, Routes, useNavigate } from "react-router";
+import { Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
 import { Toaster } from "sonner";
 import { Bar, STATIONS } from "./ui/Bar";
+import { Broken } from "./ui/Broken";
 import { useKeys } from "./ui/keys";
 import { Find, KeySheet } from "./ui/Sheets";
 import { Floor } from "./floor/Floor";
@@ -14,6 +15,7 @@ const Shelf = lazy(() => import("./shelf/Shelf"));
 
 export function App() {
   const navigate = useNavigate();
+  const { pathname } = useLocation();
   const [sheet, setSheet] = useState<"keys" | "find" | null>(null);
   useKeys({
     ...Object.fromEntries(STATIONS.map(([path], index) => [String(index + 1), () => void navigate(`/${path}`)])),
@@ -24,18 +26,20 @@ export function App() {
     <div className="flex h-full min-w-[1024px] flex-col">
       <Bar find={() => setSheet("find")} />
       <div className="flex min-h-0 flex-1">
-        <Suspense fallback={null}>
-          <Routes>
-            <Route path="/" element={<Navigate to="/floor" replace />} />
-            <Route path="/floor" element={<Floor />} />
-            <Route path="/lines/:id?" element={<Lines />} />
-            <Route path="/run/:id?" element={<Run />} />
-            <Route path="/print/:id?" element={<Print />} />
-            <Route path="/bench/:id?" element={<Bench />} />
-            <Route path="/shelf" element={<Shelf />} />
-            <Route path="*" element={<Navigate to="/floor" replace />} />
-          </Routes>
-        </Suspense>
+        <Broken view={pathname}>
+          <Suspense fallback={null}>
+            <Routes>
+              <Route path="/" element={<Navigate to="/floor" replace />} />
+              <Route path="/floor" element={<Floor />} />
+              <Route path="/lines/:id?" element={<Lines />} />
+              <Route path="/run/:id?" element={<Run />} />
+              <Route path="/print/:id?" element={<Print />} />
+              <Route path="/bench/:id?" element={<Bench />} />
+              <Route path="/shelf" element={<Shelf />} />
+              <Route path="*" element={<Navigate to="/floor" replace />} />
+            </Routes>
+          </Suspense>
+        </Broken>
       </div>
       <KeySheet open={sheet === "keys"} close={() => setSheet(null)} />
       <Find open={sheet === "find"} close={() => setSheet(null)} />

@@ -203,10 +203,9 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
         room.database.within(lambda session: runs.change(session, run, None, "plain", {"printer_id": plain}))
 
 
-def checks_of(shop: Shop, run: int) -> list[Check]:
-    return shop.database.within(
-        lambda session: preflight(shop, session, runs.state_of(shop, session, run), ask_printer(shop))
-    )
+def checks_of(room: Shop, run: int) -> list[Check]:
+    told = ask_printer(room)
+    return room.database.within(lambda session: preflight(room, session, runs.state_of(room, session, run), told))
 
 
 def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop) -> None:

@@ -69,7 +69,7 @@ export function SheetView({ bench, end, chosen, toggle }: Props) {
       <g>
         <rect x="88" width="13" height={height} fill="#B3B4A9" />
         <rect x="93" width="3" height={height} fill="#8C8D83" />
-        <text x="34" y="24" fontSize="12" fill="#5C666B">knife</text>
+        <text x="34" y="24" fontSize="12" fill="#566065">knife</text>
       </g>
       <g ref={inner} transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
         <rect width={long} height={across} fill="#fff" stroke="#A9AAA0" strokeWidth={px(1)} />

@@ -26,6 +26,7 @@ export function Floor() {
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col p-6 pt-5" aria-label="Floor">
+        <h1 className="sr-only">Floor</h1>
         <div className="grid min-h-0 flex-1 grid-cols-5 gap-4 overflow-y-auto">
           {COLUMNS.map(([column, title]) => {
             const cards = floor.cards.filter((card) => card.column === column);

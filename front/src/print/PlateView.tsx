@@ -43,7 +43,7 @@ export function PlateView({ plate, side, over, setDpi }: { plate: Plate; side: P
           {over && paths && <LinePaths lines={paths} scale={base * transform.k} />}
         </g>
       </g>
-      <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="#5C666B" opacity={transform.k > 1.05 ? 0 : 1}>
+      <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="#566065" opacity={transform.k > 1.05 ? 0 : 1}>
         ◂ leaves the printer first
       </text>
     </svg>

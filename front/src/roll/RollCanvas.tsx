@@ -67,7 +67,7 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
     context.restore();
     drawRuler(context, view, run.stock_width_mm, height, paperEnd);
     drawRoll(context, run, TOP, Math.min(run.stock_width_mm * base, height - TOP - RULER), width);
-    context.fillStyle = "#5C666B";
+    context.fillStyle = "#566065";
     context.font = "11px 'Archivo Variable', sans-serif";
     context.fillText("◂ leaves the printer first", Math.max(2, view.x), Math.max(14, view.y - 10));
   }, [run, pieces, bitmaps, selected, drag, base, width, height, paperEnd, view]);

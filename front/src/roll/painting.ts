@@ -57,7 +57,7 @@ export function drawOver(context: CanvasRenderingContext2D, run: Run, pieces: Pl
     for (const [x, y, w, h] of run.places) if (y + h < plan.work[3] - plan.work[1] + 0.01) context.strokeRect(plan.work[1] + y, plan.work[0] + x, h, w);
     drawWeed(context, run.weed[number] ?? [], px);
     // where the sheet of a frame ends
-    context.strokeStyle = "#5C666B";
+    context.strokeStyle = "#566065";
     context.setLineDash([6 * px, 4 * px]);
     context.beginPath();
     context.moveTo(plan.length_mm, 0);
@@ -140,8 +140,8 @@ export function drawRuler(context: CanvasRenderingContext2D, { scale, x, y }: Vi
   // under the stock while its edge is in view, else at the foot of the view
   const top = Math.min(height - 28, Math.max(TOP, y + across * scale + 6));
   const step = [5, 10, 20, 50, 100, 200, 500, 1000, 2000].find((one) => one * scale > 60) ?? 5000;
-  context.fillStyle = "#5C666B";
-  context.strokeStyle = "#5C666B";
+  context.fillStyle = "#566065";
+  context.strokeStyle = "#566065";
   context.lineWidth = 1;
   context.font = "12px 'Archivo Variable', sans-serif";
   for (let mm = Math.max(0, Math.ceil(-x / scale / step) * step); x + mm * scale < end; mm += step) {
@@ -169,7 +169,7 @@ export function drawRoll(context: CanvasRenderingContext2D, run: Run, top: numbe
   context.textAlign = "center";
   context.font = "18px 'Archivo Variable', sans-serif";
   context.fillText(metres(run.roll_left_mm), left + ROLL_WIDTH / 2 - 2, top + across / 2);
-  context.fillStyle = "#5C666B";
+  context.fillStyle = "#566065";
   context.font = "12px 'Archivo Variable', sans-serif";
   context.fillText("left on roll", left + ROLL_WIDTH / 2 - 2, top + across / 2 + 18);
   context.textAlign = "left";

@@ -230,7 +230,7 @@ def state_of(shop: Shop, session: Session, run_id: int) -> RunState:
 def state_with(shop: Shop, session: Session, run_id: int, changes: dict[str, Any]) -> RunState:
     """The run as it would be with `changes` in its document. Raises NotThere."""
     run = run_there(session, run_id)
-    document = run.document.changed(changes)
+    document = run.document.changed(changes) if changes else run.document
     kit, designs = kit_of(session, document), _designs(session, document)
     key = _key(document, kit, designs)
     plans: tuple[FramePlan, ...] = ()

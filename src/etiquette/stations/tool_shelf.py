@@ -13,8 +13,8 @@ from etiquette.core.geometry.paths import Points
 from etiquette.files.documents.runs import RunDocument
 from etiquette.store import models
 
-USUAL_OFFSET_MM = 0.25
-"""Offset of a drag knife (from memory)."""
+USUAL_OFFSET_MM = 0.3
+"""Where a new card begins, a round value of our own: the offset card finds what the knife has."""
 KNIVES: tuple[Kind, ...] = ("kiss", "perforation", "through")
 USUAL: dict[Kind, ToolCard] = {
     "pen": ToolCard(force_gf=20, tool="pen", overcut_mm=0),

@@ -76,7 +76,7 @@ def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
     for row in rows:
         try:
             made.append(show(row))
-        except JobError as error:
+        except (JobError, LookupError) as error:
             log.warning("%s %s cannot be shown: %s", type(row).__name__, getattr(row, "id", ""), type(error).__name__)
     return made
 

@@ -1,0 +1,38 @@
+"""No view has a fault that axe-core finds (source: the rules of axe-core, WCAG 2 levels A and AA and its best practices)."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page
+
+from tests.browser.test_walk import page_on
+from tests.browser.test_worn_bench import Api
+from tests.conftest import RunningEtiquette
+
+__all__ = ["page_on"]
+
+
+def faults(page: Page) -> list[str]:
+    found = Axe().run(page).response["violations"]
+    return [f"{one['id']}: {node['html'][:120]}" for one in found for node in one["nodes"]]
+
+
+@pytest.mark.parametrize("view", ["floor", "lines", "run", "print", "bench", "shelf"])
+def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, view: str) -> None:
+    api = Api(running.url)
+    first = {
+        "lines": f"/{api.ask('GET', '/designs')[0]['id']}",
+        "run": f"/{api.ask('GET', '/runs')[-1]['id']}",
+        "print": f"/{api.ask('GET', '/runs')[-1]['id']}",
+        "bench": f"/{api.ask('GET', '/sheets')[0]['id']}",
+    }
+    page_on.goto(f"{running.url}/{view}{first.get(view, '')}")
+    page_on.get_by_role("main").wait_for()
+    page_on.wait_for_load_state("networkidle")
+    assert faults(page_on) == []
+
+
+@pytest.mark.parametrize(("key", "name"), [("?", "Keys"), ("Control+k", "Find")])
+def test_nothing_is_found_on_the_sheets(page_on: Page, key: str, name: str) -> None:
+    page_on.keyboard.press(key)
+    page_on.get_by_role("dialog").wait_for()
+    assert faults(page_on) == []
