@@ -8,6 +8,7 @@ import { useKeys } from "../ui/keys";
 import { Action, Big, ChoiceRow, Key, Readings, Row, sayProblem, Section, Working } from "../ui/Readings";
 import { RunStrip } from "../ui/RunStrip";
 import { figure, length, useUnit } from "../ui/units";
+import { type Hands, nextPrint, OnePrint } from "./OnePrint";
 import { PlateView } from "./PlateView";
 
 type Shown = Schemas["PrintShown"];
@@ -31,18 +32,6 @@ export default function Print() {
   }
   return <OneRun key={id} id={Number(id)} runs={runs} />;
 }
-
-const SHEET_WORDS: Record<string, string> = {
-  held: "held, not sent yet",
-  printing: "on the printer",
-  unclear: "broken off: was it printed?",
-  printed: "printed, waits for film",
-  laminated: "film on, ready for the cutter",
-  loaded: "on the cutter",
-  read: "marks read",
-  cut: "cut",
-  failed: "not printed",
-};
 
 function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const queries = useQueryClient();
@@ -124,7 +113,16 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const [chosen, setSide] = useState<Side>("colour");
   const order = plate?.order ?? ["colour" as const];
   const side = order.includes(chosen) ? chosen : "colour";
-  useKeys({ Enter: send, h: () => plate && !stopped && !hold.isPending && hold.mutate(plate.id), l: () => setOver(!over), v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
+  const next = shown ? nextPrint(shown.sheets) : null;
+  const hands: Hands = {
+    send: (sheet) => sendHeld(sheet.id),
+    letGo: (sheet) => letGo.mutate(sheet.id),
+    settle: (sheet, how) => !settle.isPending && settle.mutate({ sheetId: sheet.id, how }),
+    film: (sheet, anyway) => film(sheet.id, anyway),
+    toCutter: (sheet) => void navigate(`/bench/${sheet.id}`),
+  };
+  // Enter sends only while that is the main action: it never prints once more what waits for its next step
+  useKeys({ Enter: () => next === null && send(), h: () => plate && !stopped && !hold.isPending && hold.mutate(plate.id), l: () => setOver(!over), v: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour") });
 
   if (error) return <main className="flex-1 p-6">{error.message} <Link to="/floor" className="font-semibold text-pine underline">Back to the Floor</Link></main>;
   if (!shown) return <main className="flex-1" />;
@@ -195,12 +193,17 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           <Big label="length" value={shown.length_mm === null ? "–" : length(shown.length_mm, unit, 0)} unit={unit} />
           <Big label={shown.costs ? "cost" : "stock"} value={shown.costs?.total ?? shown.stock_cost ?? "–"} unit={shown.currency} end />
         </div>
+        {next && !sending.progress && (
+          <section aria-label="Next" className="mt-3">
+            <OnePrint sheet={next} hands={hands} sending={sending.progress} filming={filming.progress} blocked={stopped} main />
+          </section>
+        )}
         <div className="mt-3 flex flex-col gap-2">
           {sending.progress ? (
             <Working progress={sending.progress} />
           ) : (
             <>
-              <Action main hint="Enter" onClick={send} disabled={!plate || stopped}>
+              <Action main={next === null} hint={next === null ? "Enter" : undefined} onClick={send} disabled={!plate || stopped}>
                 {shown.settings.way === "cut" ? "Cut it there" : printed.length ? "Print again" : "Send to printer"}{several ? `: frame ${plate?.frame ?? 1}` : ""}
               </Action>
               <Action hint="H" onClick={() => plate && hold.mutate(plate.id)} disabled={!plate || stopped || hold.isPending}>Hold</Action>
@@ -247,35 +250,8 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
         )}
         <Section title="Printed sheets">
           {shown.sheets.length === 0 && <p className="text-slate">None yet. The shelf of printed sheets fills when the printer is done.</p>}
-          {shown.sheets.map((sheet) => (
-            <div key={sheet.id} className="border-b border-rule py-2">
-              <div className="flex justify-between">
-                <span className="font-code text-[12px]">{sheet.name}</span>
-                <b className={`font-semibold ${sheet.state === "failed" ? "text-stop" : sheet.state === "unclear" ? "text-check-text" : ""}`}>{sheet.state === "printed" && !sheet.wants_film ? "printed, ready for the cutter" : SHEET_WORDS[sheet.state]}</b>
-              </div>
-              {sheet.state === "held" && (
-                <div className="mt-2 flex gap-1.5">
-                  <div className="flex-1"><Action onClick={() => sendHeld(sheet.id)} disabled={sending.progress !== null || stopped}>Send it</Action></div>
-                  <div className="flex-1"><Action onClick={() => letGo.mutate(sheet.id)}>Let it go</Action></div>
-                </div>
-              )}
-              {sheet.state === "unclear" && !sending.progress && (
-                <div className="mt-2 flex flex-col gap-1.5">
-                  <p>Nobody knows what the printer did with it. Ask it, or look at the machine.</p>
-                  <Action onClick={() => settle.mutate({ sheetId: sheet.id, how: "ask" })} disabled={settle.isPending}>Ask the printer</Action>
-                  <div className="flex gap-1.5">
-                    <div className="flex-1"><Action onClick={() => settle.mutate({ sheetId: sheet.id, how: "printed" })} disabled={settle.isPending}>It is printed</Action></div>
-                    <div className="flex-1"><Action onClick={() => settle.mutate({ sheetId: sheet.id, how: "spoiled" })} disabled={settle.isPending}>It is spoiled</Action></div>
-                  </div>
-                </div>
-              )}
-              {sheet.state === "printed" && sheet.wants_film && (
-                <div className="mt-2">{filming.progress ? <Working progress={filming.progress} /> : <Film dryAt={sheet.dry_at} film={(anyway) => film(sheet.id, anyway)} />}</div>
-              )}
-              {(sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film)) && (
-                <div className="mt-2"><Action onClick={() => void navigate(`/bench/${sheet.id}`)}>Take it to the cutter</Action></div>
-              )}
-            </div>
+          {shown.sheets.filter((sheet) => sheet !== next).map((sheet) => (
+            <OnePrint key={sheet.id} sheet={sheet} hands={hands} sending={sending.progress} filming={filming.progress} blocked={stopped} />
           ))}
         </Section>
       </Readings>
@@ -288,21 +264,3 @@ const LOOKS = {
   look: { sign: "?", words: "to look at", tone: "text-check-text" },
   stop: { sign: "!", words: "stands in the way", tone: "text-stop" },
 } as const;
-
-/** Film waits until the ink is dry, unless the operator knows better. */
-function Film({ dryAt, film }: { dryAt: string | null; film: (anyway: boolean) => void }) {
-  const [now, setNow] = useState(() => Date.now());
-  const left = dryAt ? Math.ceil((new Date(dryAt).getTime() - now) / 60_000) : 0;
-  useEffect(() => {
-    if (left <= 0) return;
-    const timer = setInterval(() => setNow(Date.now()), 10_000);
-    return () => clearInterval(timer);
-  }, [left]);
-  if (left <= 0) return <Action onClick={() => film(false)}>Put film on</Action>;
-  return (
-    <>
-      <p className="mb-1.5 text-check-text">Dries for {left} more min, until {new Date(dryAt ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.</p>
-      <Action onClick={() => film(true)}>Put film on all the same</Action>
-    </>
-  );
-}

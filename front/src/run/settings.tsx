@@ -109,8 +109,8 @@ export function LayingSection({ run, change }: { run: Run; change: Change }) {
       {laying === "bed" && (
         <>
           <p className="py-1.5 text-[12px] text-slate" role="status">{run.places.length} places fit on one bed. Each gets one piece, design after design by their counts.</p>
-          <NumberRow label="Blanks beside each other" kind="plain" decimals={0} step={1} least={0} most={1000} value={bed.columns ?? 0} why="How many lie across the bed; 0 takes as many as fit." onChange={(value) => set("blanks across", { columns: value >= 1 ? Math.round(value) : null })} />
-          <NumberRow label="Rows of blanks" kind="plain" decimals={0} step={1} least={0} most={1000} value={bed.rows ?? 0} why="How many rows lie behind each other; 0 takes as many as fit." onChange={(value) => set("rows of blanks", { rows: value >= 1 ? Math.round(value) : null })} />
+          <NumberRow label="Blanks beside each other" kind="plain" zero="all that fit" decimals={0} step={1} least={0} most={1000} value={bed.columns ?? 0} why="How many lie across the bed; 0 takes as many as fit." onChange={(value) => set("blanks across", { columns: value >= 1 ? Math.round(value) : null })} />
+          <NumberRow label="Rows of blanks" kind="plain" zero="all that fit" decimals={0} step={1} least={0} most={1000} value={bed.rows ?? 0} why="How many rows lie behind each other; 0 takes as many as fit." onChange={(value) => set("rows of blanks", { rows: value >= 1 ? Math.round(value) : null })} />
           <NumberRow label="A blank is wide" least={5} value={bed.place_across_mm} why="Measured across the bed." onChange={(value) => set("width of a blank", { place_across_mm: Math.max(5, value) })} />
           <NumberRow label="and long" least={5} value={bed.place_along_mm} why="Measured away from the near edge." onChange={(value) => set("length of a blank", { place_along_mm: Math.max(5, value) })} />
           <NumberRow label="Left edge to the first" least={0} value={bed.first_across_mm} why="From the corner between the marks to the first blank." onChange={(value) => set("first blank", { first_across_mm: Math.max(0, value) })} />

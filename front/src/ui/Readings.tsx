@@ -124,6 +124,8 @@ type NumberRowProps = {
   /** `length` takes units and sums; `plain` is a bare number. */
   kind?: "length" | "plain";
   suffix?: string;
+  /** Shown instead of 0. */
+  zero?: string;
   step?: number;
   decimals?: number;
   least?: number;
@@ -138,7 +140,7 @@ type NumberRowProps = {
 };
 
 export function NumberRow(props: NumberRowProps) {
-  const { label, why, value, kind = "length", suffix, decimals = 1, signed, startOpen = false, opener = 0 } = props;
+  const { label, why, value, kind = "length", zero, suffix, decimals = 1, signed, startOpen = false, opener = 0 } = props;
   const unit = useUnit((state) => state.unit);
   const [open, setOpen] = useState(startOpen);
   const [opened, setOpened] = useState(opener);
@@ -147,7 +149,7 @@ export function NumberRow(props: NumberRowProps) {
     setOpen(true);
   }
   const sign = signed && value !== null && value > 0 ? "+" : "";
-  const text = value === null ? "not known" : kind === "length" ? `${sign}${length(value, unit, decimals)} ${unit}` : `${figure(value, decimals)}${suffix ? ` ${suffix}` : ""}`;
+  const text = value === null ? "not known" : value === 0 && zero ? zero : kind === "length" ? `${sign}${length(value, unit, decimals)} ${unit}` : `${figure(value, decimals)}${suffix ? ` ${suffix}` : ""}`;
   return (
     <OpenRow label={label} shown={text} why={why} open={open} setOpen={setOpen}>
       <NumberField {...props} close={() => setOpen(false)} />

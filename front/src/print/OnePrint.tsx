@@ -1,0 +1,90 @@
+import { useEffect, useState } from "react";
+import type { Schemas } from "../api/client";
+import type { Progress } from "../api/tasks";
+import { Action, Working } from "../ui/Readings";
+
+type Sheet = Schemas["SheetShown"];
+
+const WORDS: Record<Sheet["state"], string> = {
+  held: "held, not sent yet",
+  printing: "on the printer",
+  unclear: "broken off: was it printed?",
+  printed: "printed, waits for film",
+  laminated: "film on, ready for the cutter",
+  loaded: "on the cutter",
+  read: "marks read",
+  cut: "cut",
+  failed: "not printed",
+};
+const TONES: Partial<Record<Sheet["state"], string>> = { failed: "text-stop", unclear: "text-check-text" };
+
+/** What hands can do with a print. */
+export type Hands = {
+  send: (sheet: Sheet) => void;
+  letGo: (sheet: Sheet) => void;
+  settle: (sheet: Sheet, how: "ask" | "printed" | "spoiled") => void;
+  film: (sheet: Sheet, anyway: boolean) => void;
+  toCutter: (sheet: Sheet) => void;
+};
+
+/** The print whose next step is for hands here: what is not known first, then what waits for film, then what may go on. */
+export function nextPrint(sheets: Sheet[]): Sheet | null {
+  const waits = (wanted: (sheet: Sheet) => boolean) => sheets.find(wanted);
+  return waits((one) => one.state === "unclear") ?? waits((one) => one.state === "printed" && one.wants_film) ?? waits(toCutterNow) ?? null;
+}
+
+const toCutterNow = (sheet: Sheet) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
+
+type Props = { sheet: Sheet; hands: Hands; sending: Progress | null; filming: Progress | null; blocked: boolean; main?: boolean };
+
+/** One print, its state, and the step that is next for it; `main`: that step is the main action of the page. */
+export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Props) {
+  return (
+    <div className="border-b border-rule py-2">
+      <div className="flex justify-between gap-2">
+        <span className="font-code text-[12px]">{sheet.name}</span>
+        <b className={`text-right font-semibold ${TONES[sheet.state] ?? ""}`}>{sheet.state === "printed" && !sheet.wants_film ? "printed, ready for the cutter" : WORDS[sheet.state]}</b>
+      </div>
+      {sheet.state === "held" && (
+        <div className="mt-2 flex gap-1.5">
+          <div className="flex-1"><Action onClick={() => hands.send(sheet)} disabled={sending !== null || blocked}>Send it</Action></div>
+          <div className="flex-1"><Action onClick={() => hands.letGo(sheet)}>Let it go</Action></div>
+        </div>
+      )}
+      {sheet.state === "unclear" && !sending && (
+        <div className="mt-2 flex flex-col gap-1.5">
+          <p>Nobody knows what the printer did with it. Ask it, or look at the machine.</p>
+          <Action main={main} onClick={() => hands.settle(sheet, "ask")}>Ask the printer</Action>
+          <div className="flex gap-1.5">
+            <div className="flex-1"><Action onClick={() => hands.settle(sheet, "printed")}>It is printed</Action></div>
+            <div className="flex-1"><Action onClick={() => hands.settle(sheet, "spoiled")}>It is spoiled</Action></div>
+          </div>
+        </div>
+      )}
+      {sheet.state === "printed" && sheet.wants_film && (
+        <div className="mt-2">{filming ? <Working progress={filming} /> : <Film dryAt={sheet.dry_at} main={main} film={(anyway) => hands.film(sheet, anyway)} />}</div>
+      )}
+      {toCutterNow(sheet) && (
+        <div className="mt-2"><Action main={main} onClick={() => hands.toCutter(sheet)}>Take it to the cutter</Action></div>
+      )}
+    </div>
+  );
+}
+
+/** Film waits until the ink is dry, unless the operator knows better; until then it is not the main action. */
+function Film({ dryAt, film, main }: { dryAt: string | null; film: (anyway: boolean) => void; main?: boolean }) {
+  const [now, setNow] = useState(() => Date.now());
+  const left = dryAt ? Math.ceil((new Date(dryAt).getTime() - now) / 60_000) : 0;
+  useEffect(() => {
+    if (left <= 0) return;
+    const timer = setInterval(() => setNow(Date.now()), 10_000);
+    return () => clearInterval(timer);
+  }, [left]);
+  if (left <= 0) return <Action main={main} onClick={() => film(false)}>Put film on</Action>;
+  return (
+    <>
+      <p className="mb-1.5 text-check-text">Dries for {left} more min, until {new Date(dryAt ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.</p>
+      <Action onClick={() => film(true)}>Put film on all the same</Action>
+    </>
+  );
+}
