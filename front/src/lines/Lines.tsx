@@ -50,6 +50,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const key = ["design", id];
   const { data: design, error } = useQuery({ queryKey: key, queryFn: () => shown<"DesignShown">(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })) });
   const keep = (fresh: Design) => {
+    void queries.cancelQueries({ queryKey: key }); // what was asked before the edit must not come back over it
     queries.setQueryData(key, fresh);
     void queries.invalidateQueries({ queryKey: ["designs"] });
     void queries.invalidateQueries({ queryKey: ["floor"] });

@@ -99,6 +99,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const path = { params: { path: { run_id: id } } };
   const { data: run, error } = useQuery({ queryKey: key, queryFn: () => shown<"RunShown">(api.GET("/api/runs/{run_id}", path)) });
   const keep = (fresh: Run) => {
+    void queries.cancelQueries({ queryKey: key }); // what was asked before the edit must not come back over it
     queries.setQueryData(key, fresh);
     void queries.invalidateQueries({ queryKey: ["floor"] });
   };
