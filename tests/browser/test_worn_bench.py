@@ -122,4 +122,5 @@ def test_a_knife_card_is_cut_read_by_camera_and_set(page_on: Page, running: Runn
     expect(row).to_contain_text(re.compile(r"corners(4\.[6-9]|5\.[0-1])"), timeout=TASK_MS)
     page_on.get_by_role("button", name="Set by this card").click()
     history = page_on.get_by_role("list", name="Earlier readings")
-    expect(history).to_contain_text(re.compile(r"Knife offset set to 0\.(29|3)"))  # the stand-in's blade is 0.3 mm behind its pivot
+    # the stand-in's blade is 0.3 mm behind its pivot
+    expect(history).to_contain_text(re.compile(r"Knife offset set to 0\.(29|3)"))
