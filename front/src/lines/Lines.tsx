@@ -50,8 +50,10 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   const key = ["design", id];
   const { data: design, error } = useQuery({ queryKey: key, queryFn: () => shown<"DesignShown">(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })) });
   const keep = (fresh: Design) => {
+    const asked = queries.isFetching({ queryKey: key }) > 0;
     void queries.cancelQueries({ queryKey: key }); // what was asked before the edit must not come back over it
     queries.setQueryData(key, fresh);
+    if (asked) void queries.invalidateQueries({ queryKey: key });
     void queries.invalidateQueries({ queryKey: ["designs"] });
     void queries.invalidateQueries({ queryKey: ["floor"] });
   };

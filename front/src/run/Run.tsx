@@ -99,8 +99,10 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const path = { params: { path: { run_id: id } } };
   const { data: run, error } = useQuery({ queryKey: key, queryFn: () => shown<"RunShown">(api.GET("/api/runs/{run_id}", path)) });
   const keep = (fresh: Run) => {
+    const asked = queries.isFetching({ queryKey: key }) > 0;
     void queries.cancelQueries({ queryKey: key }); // what was asked before the edit must not come back over it
     queries.setQueryData(key, fresh);
+    if (asked) void queries.invalidateQueries({ queryKey: key });
     void queries.invalidateQueries({ queryKey: ["floor"] });
   };
   const refresh = () => {
