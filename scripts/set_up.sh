@@ -72,7 +72,7 @@ set_up_front() {
     stamp npm
   fi
   if ! unchanged openapi src/etiquette || [ ! -f var/openapi.json ]; then
-    .venv/bin/python -m etiquette.web.openapi var/openapi.json
+    .venv/bin/python -m etiquette.server.openapi var/openapi.json
     stamp openapi
   fi
   if ! unchanged front front/src front/index.html front/vite.config.ts front/tsconfig.json front/package-lock.json var/openapi.json || [ ! -d front/dist ]; then

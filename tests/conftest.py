@@ -19,9 +19,9 @@ os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated dev
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
 from etiquette.devices.line import DeviceLine
-from etiquette.running.devices import start_devices
-from etiquette.running.mariadb import PrivateMariaDB
 from etiquette.sandbox import art, door, drawing
+from etiquette.server.mariadb import PrivateMariaDB
+from etiquette.server.room import start_devices
 from etiquette.settings import Device, Settings, note_devices
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
@@ -42,8 +42,8 @@ FAST = {"core"}
 MARKED = {"browser", "outside"}
 TOGETHER = {
     "tests/browser/": "the running demo",
-    "tests/running/test_one_instance.py": "the running demo",
-    "tests/web/test_crashes.py": "the running demo",  # has one of its own, and takes too long to be begun last
+    "tests/server/test_one_instance.py": "the running demo",
+    "tests/server/test_crashes.py": "the running demo",  # has one of its own, and takes too long to be begun last
     "tests/sandbox/test_hostile.py": "hostile files",
     "tests/stations/test_bench_faults.py": "the bench",
     "tests/stations/test_card_cutting.py": "the bench",

@@ -104,7 +104,7 @@ def test_every_line_is_cut_once_whole_and_in_the_order_of_kinds(
 @pytest.mark.parametrize("seed", range(6))
 def test_a_tour_of_nine_places_is_the_shortest_there_is(seed: int) -> None:
     """Against M. Held, R. M. Karp, "A dynamic programming approach to sequencing problems", 1962: exact. Longer tours are
-    compared with OR-Tools in bench/cutting.py."""
+    compared with OR-Tools in benchmarks/cutting.py."""
     places = np.random.default_rng(seed).uniform(0, 1000, (9, 2))
     apart = np.hypot(*(places[:, None] - places[None]).transpose(2, 0, 1))
     best = {(1 << last, last): float(np.hypot(*places[last])) for last in range(9)}

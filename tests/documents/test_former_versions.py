@@ -20,10 +20,10 @@ from etiquette.files.documents.lines import LinesDocument
 from etiquette.files.documents.plates import PlanNote, PlateSetDocument
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.documents.sheets import CutDocument, ProgressDocument, ReadingDocument
-from etiquette.stations import bench, cutting
+from etiquette.server.app import create_app
+from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, LineResult, Plate, Run, Sheet
-from etiquette.web.app import create_app
 from tests.stations.shop_floor import do, on_shelf
 
 HELD: dict[str, dict[str, Any]] = json.loads((Path(__file__).parent / "version_1.json").read_text())
@@ -74,8 +74,8 @@ def test_a_version_that_is_not_known_is_a_sentence() -> None:
 def former(room: Shop) -> Iterator[TestClient]:
     """A shop with a sheet that is cut, whose rows are those of the former version."""
     sheet = on_shelf(room)
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
 
     def grow_old(session: Session) -> None:

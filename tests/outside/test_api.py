@@ -12,9 +12,12 @@ from schemathesis import Case
 from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
-from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
+from etiquette.server.app import create_app
+from etiquette.stations import line_finding, run_edits
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import plating, sending
+from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.web.app import create_app
 from tests.stations.shop_floor import do, fill_shelf
 
 EXAMPLES = int(os.environ.get("SCHEMATHESIS_EXAMPLES", "6"))
@@ -26,11 +29,11 @@ def client(shop: Shop, tmp_path: Path) -> TestClient:
     """A shop with one of everything, so that what is asked for is there now and then; no machine answers."""
     shop.database.within(fill_shelf)
     (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "disc.png", None)
-    do(shop, lines.find_lines, design_id=design)
-    run = shop.database.within(lambda session: runs.create(session, "One", [{"design_id": design, "count": 3}]))
+    do(shop, line_finding.find_lines, design_id=design)
+    run = shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 3}]))
     do(shop, nesting.nest_run, run_id=run, steps=1)
-    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
-    shop.database.within(lambda session: printing.new_sheet(session, plate, hold=True))
+    plate = do(shop, plating.make_plates, run_id=run)["plate_ids"][0]
+    shop.database.within(lambda session: sending.new_sheet(session, plate, hold=True))
     return TestClient(create_app(shop), base_url="http://127.0.0.1:8700", raise_server_exceptions=False)
 
 

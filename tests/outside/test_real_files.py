@@ -18,11 +18,12 @@ from etiquette.core.artwork.forms import form_of
 from etiquette.core.artwork.svg_reader import SvgArt
 from etiquette.core.artwork.vectors import VectorPage
 from etiquette.files.lines_svg import read_lines
-from etiquette.stations import designs, lines, taking_in
+from etiquette.stations import designs, line_finding
+from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.shop import Shop
+from tests.server.test_contracts import run
 from tests.stations.shop_floor import do
 from tests.vector_art import SLEEVE_SVG, box_dxf, label_pdf
-from tests.web.test_contracts import run
 
 
 def drawn(version: str = "R2000", layer: str = "Cut", units: int | None = 4) -> Drawing:
@@ -129,9 +130,9 @@ def photograph() -> bytes:
 
 def test_26_a_photograph_has_a_rectangle_at_once_and_any_art_can(shop: Shop, tmp_path: Path) -> None:
     (design,) = taking_in.take_in(shop, photograph(), "photo.png", None)
-    do(shop, lines.find_lines, design_id=design)
+    do(shop, line_finding.find_lines, design_id=design)
     state = shop.database.within(lambda session: designs.state_of(session, design))
-    file = lines.lines_of(shop, state)
+    file = designs.lines_of(shop, state)
     assert file is not None and len(file.lines) == 1
     assert file.lines[0].path.flatten(0.1).min(axis=0).tolist() == pytest.approx([0, 0], abs=1e-6)
     assert file.lines[0].path.flatten(0.1).max(axis=0).tolist() == pytest.approx([48, 36], abs=1e-6)
@@ -141,10 +142,10 @@ def test_26_a_photograph_has_a_rectangle_at_once_and_any_art_can(shop: Shop, tmp
     assert run("contour", tmp_path / "p.png", "-o", tmp_path / "l.svg", "--follow", "page")[0] == 0
     (vector,) = taking_in.take_in(shop, SLEEVE_SVG, "sleeve.svg", None)
     shop.database.within(
-        lambda session: designs.change(session, vector, None, "page", {"follow": "page", "offset_mm": 0.0})
+        lambda session: editing.change(session, vector, None, "page", {"follow": "page", "offset_mm": 0.0})
     )
-    do(shop, lines.find_lines, design_id=vector)
-    found = lines.lines_of(shop, shop.database.within(lambda session: designs.state_of(session, vector)))
+    do(shop, line_finding.find_lines, design_id=vector)
+    found = designs.lines_of(shop, shop.database.within(lambda session: designs.state_of(session, vector)))
     assert found is not None
     sizes = [np.ptp(line.path.flatten(0.1), axis=0).round(3).tolist() for line in found.lines]
     assert [60.0, 40.0] in sizes

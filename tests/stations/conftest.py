@@ -2,7 +2,7 @@
 
 import pytest
 
-from etiquette.stations import bench
+from etiquette.stations.bench import mark_reading
 from etiquette.stations.shop import Shop
 from tests.stations.shop_floor import do, on_shelf
 
@@ -11,6 +11,6 @@ from tests.stations.shop_floor import do, on_shelf
 def ready(room: Shop) -> tuple[Shop, int]:
     """A sheet that is read and may be cut."""
     sheet = on_shelf(room)
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     return room, sheet

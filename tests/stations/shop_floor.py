@@ -4,17 +4,23 @@ import shutil
 from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
-from typing import Any
+from typing import Any, get_type_hints
 
+from pydantic import BaseModel, ConfigDict
 from sqlalchemy import Table, select
 from sqlalchemy.orm import Session
 
+import etiquette.server.all_tasks  # noqa: F401
 from etiquette.demo.art import art_file
 from etiquette.devices.line import DeviceLine
-from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations import line_finding, run_edits
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import film, following, loading, plating, sending
+from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Base, Cutter, Design, MarkSet, Printer, Roll, Sheet, Stock
-from etiquette.work.tasks import Outcome
+from etiquette.tasks.task import TASKS, Outcome
+from etiquette.tasks.work import submit
 from standins.room import Room
 
 
@@ -29,11 +35,24 @@ def fill_shelf(session: Session) -> None:
 
 
 def do(
-    shop: Shop, task: Callable[..., Outcome], report: Callable[..., bool] = lambda *_: True, **arguments: Any
+    shop: Shop, task: Callable[..., Outcome[Any]], report: Callable[..., bool] = lambda *_: True, **arguments: Any
 ) -> dict[str, Any]:
-    outcome = task(shop, arguments, report)
-    more = shop.database.within(lambda session: outcome.publish(session) if outcome.publish else None)
-    return {**outcome.result, **(more or {})}
+    """A task, done and published here and now; what it found."""
+    kind = next(
+        kind for name, kind in get_type_hints(task).items() if isinstance(kind, type) and issubclass(kind, BaseModel)
+    )
+    return task(shop, kind(**arguments), report).published(shop.database).model_dump()
+
+
+class Anything(BaseModel):
+    """What a task of a test is given and finds."""
+
+    model_config = ConfigDict(extra="allow")
+
+
+def queued(session: Session, name: str, arguments: dict[str, Any], key: str | None = None) -> int:
+    """Puts the task of that name in the queue, complete or not."""
+    return submit(session, TASKS[name], TASKS[name].arguments.model_construct(**arguments), key)
 
 
 def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: object) -> int:
@@ -51,16 +70,16 @@ def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: obje
 
 def _made(shop: Shop, name: str, seed: int, settings: dict[str, object]) -> int:
     (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "target.png", None, {"offset_mm": -3.0})
-    do(shop, lines.find_lines, design_id=design)
-    run = shop.database.within(lambda session: runs.create(session, name, [{"design_id": design, "count": 30}]))
+    do(shop, line_finding.find_lines, design_id=design)
+    run = shop.database.within(lambda session: run_edits.create(session, name, [{"design_id": design, "count": 30}]))
     if settings:
-        shop.database.within(lambda session: runs.change(session, run, None, "settings", settings))
+        shop.database.within(lambda session: run_edits.change(session, run, None, "settings", settings))
     do(shop, nesting.nest_run, run_id=run, steps=1)
-    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
-    printing.put_roll_on(shop, run)
-    sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
-    do(shop, printing.print_plate, sheet_id=sheet)
-    do(shop, printing.laminate_sheet, sheet_id=sheet, seed=seed)
+    (plate,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+    loading.put_roll_on(shop, run)
+    sheet = shop.database.within(lambda session: sending.new_sheet(session, plate))
+    do(shop, following.print_plate, sheet_id=sheet)
+    do(shop, film.laminate_sheet, sheet_id=sheet, seed=seed)
     return sheet
 
 
@@ -80,7 +99,7 @@ class Kept:
             shutil.rmtree(other)  # what other tests printed under the same names
         shutil.copytree(self._copy, self._folder)
         tell(shop, "printer", "forget")
-        printing.put_roll_on(shop, self._run)
+        loading.put_roll_on(shop, self._run)
         return self._sheet
 
 

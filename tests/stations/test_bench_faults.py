@@ -9,9 +9,22 @@ import pytest
 import svgelements
 
 from etiquette.core.errors import JobError, NotThere
-from etiquette.stations import bench, bench_log, bench_views, counting, cut_files, cutting, mats, printing, rolls, runs
+from etiquette.stations import runs
+from etiquette.stations.bench import (
+    bench_log,
+    counting,
+    cut_files,
+    cut_job,
+    cut_progress,
+    cutting,
+    mark_reading,
+    mats,
+    rolls,
+    views,
+)
+from etiquette.stations.print import film, following, sending
 from etiquette.stations.shop import Device, Shop
-from etiquette.stations.tool_shelf import card_row, put_in
+from etiquette.stations.tools import card_row, put_in
 from etiquette.store.models import Cutter, Stock
 from standins.cutter import Cutter as Machine
 from standins.loads import Load
@@ -31,13 +44,13 @@ def cuts_made(shop: Shop, name: str | None = None) -> float:
 
 def whole(shop: Shop, sheet: int) -> float:
     plate = sheet_of(shop, sheet).plate
-    return sum(bench_views.drawn(shop, plate).lengths) + 0.5 * 30  # with overcut
+    return sum(views.drawn(shop, plate).lengths) + 0.5 * 30  # with overcut
 
 
 def finish(shop: Shop, sheet: int, end: str = "head") -> None:
     """As the operator is told: load it, read it, cut: it goes on where it was."""
-    bench.load(shop, sheet, end)  # type: ignore[arg-type]
-    do(shop, bench.read_sheet)
+    mark_reading.load(shop, sheet, end)  # type: ignore[arg-type]
+    do(shop, mark_reading.read_sheet)
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
 
 
@@ -58,12 +71,12 @@ def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
     with pytest.raises(JobError, match="closed the line") as told:
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert "Nothing is lost: 8 lines" in told.value.do and "under the knife" in told.value.do
-    progress = cutting.progress_of(sheet_of(shop, sheet))
+    progress = cut_progress.progress_of(sheet_of(shop, sheet))
     assert len(progress.done) == 8 and len(progress.doubtful) == 8
-    states = [piece.state for piece in shop.database.within(lambda s: bench_views.pieces_of_sheet(shop, s, bench.sheet_there(s, sheet)))]  # fmt: skip
+    states = [piece.state for piece in shop.database.within(lambda s: views.pieces_of_sheet(shop, s, mark_reading.sheet_there(s, sheet)))]  # fmt: skip
     assert states.count("cut") == 8 and states.count("doubtful") == 8
-    bench.load(shop, sheet, "tail")
-    do(shop, bench.read_sheet)
+    mark_reading.load(shop, sheet, "tail")
+    do(shop, mark_reading.read_sheet)
     with pytest.raises(JobError, match="8 lines were under the knife"):  # a person looks first
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     cutting.settle_doubt(shop, sheet, "again")
@@ -78,9 +91,9 @@ def test_media_that_slips_is_noticed_before_more_is_spoiled(ready: tuple[Shop, i
     with pytest.raises(JobError, match=r"has moved by 1\.4 mm"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     assert (
-        len(cutting.progress_of(sheet_of(shop, sheet)).done) == 16
+        len(cut_progress.progress_of(sheet_of(shop, sheet)).done) == 16
     )  # two parts: the one before and the one it slipped in
-    do(shop, bench.read_sheet)
+    do(shop, mark_reading.read_sheet)
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     shop.database.within(lambda session: counting.mark_spoiled(session, sheet, [3, 4, 5, 6, 7, 8]))
     assert sheet_of(shop, sheet).good == 24
@@ -91,7 +104,7 @@ def test_no_media_under_the_rollers_is_said_and_the_rest_stays(ready: tuple[Shop
     tell(shop, "cutter", "fault", kind="out", after=9)
     with pytest.raises(JobError, match="no media under the rollers"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
-    assert len(cutting.progress_of(sheet_of(shop, sheet)).done) == 8
+    assert len(cut_progress.progress_of(sheet_of(shop, sheet)).done) == 8
     cutting.settle_doubt(shop, sheet, "again")
     finish(shop, sheet)
 
@@ -101,7 +114,7 @@ def test_a_slow_machine_is_waited_for_and_the_time_left_follows_it(
 ) -> None:
     shop, sheet = ready
     tell(shop, "cutter", "fault", kind="slow", seconds=0.2)
-    monkeypatch.setattr(cutting, "monotonic", lambda: 1000 * time.monotonic())  # so a part takes minutes
+    monkeypatch.setattr(cut_job, "monotonic", lambda: 1000 * time.monotonic())  # so a part takes minutes
     said: list[str] = []
     assert do(shop, cutting.cut_sheet, report=lambda _, words, *__: not said.append(words), sheet_id=sheet)["state"] == "done"  # fmt: skip
     slow = [one for one in said if "slower than planned" in one]
@@ -116,7 +129,7 @@ def test_a_cut_is_held_and_gone_on_with(ready: tuple[Shop, int]) -> None:
     calls = iter(range(100))
     held = do(shop, cutting.cut_sheet, report=lambda *_: next(calls) < 2, sheet_id=sheet)
     assert held["state"] == "held"
-    done = len(cutting.progress_of(sheet_of(shop, sheet)).done)
+    done = len(cut_progress.progress_of(sheet_of(shop, sheet)).done)
     assert 0 < done < 30 and sheet_of(shop, sheet).state == "read"
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     assert cuts_made(shop) == pytest.approx(whole(shop, sheet), rel=0.01)
@@ -125,7 +138,7 @@ def test_a_cut_is_held_and_gone_on_with(ready: tuple[Shop, int]) -> None:
 def test_one_piece_first_then_chosen_ones_then_the_rest(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
     assert do(shop, cutting.cut_sheet, sheet_id=sheet, one=True)["state"] == "part"
-    assert len(cutting.progress_of(sheet_of(shop, sheet)).done) == 1
+    assert len(cut_progress.progress_of(sheet_of(shop, sheet)).done) == 1
     assert do(shop, cutting.cut_sheet, sheet_id=sheet, pieces=[7, 9])["state"] == "part"
     assert do(shop, cutting.cut_sheet, sheet_id=sheet, pieces=list(range(1, 31)))["state"] == "done"
     assert cuts_made(shop) == pytest.approx(whole(shop, sheet), rel=0.01)
@@ -135,15 +148,15 @@ def test_tools_are_changed_by_hand_in_their_order(room: Shop) -> None:
     """Another tool is in the holder than the card asks for: the cut waits until it is said to be changed."""
     sheet = on_shelf(room, weed={"box": True, "lines": "none"})
     room.database.within(lambda session: setattr(card_row(session, session.query(Cutter).one().id, session.query(Stock).one(), "kiss"), "tool", "30° blade"))  # fmt: skip
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
-    shown = room.database.within(lambda s: bench_views.tools_of_sheet(room, s, bench.sheet_there(s, sheet)))
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
+    shown = room.database.within(lambda s: views.tools_of_sheet(room, s, mark_reading.sheet_there(s, sheet)))
     assert [(step.kind, step.tool, step.lines) for step in shown] == [("kiss", "30° blade", 31)]
     for held in ("", "pen"):  # not known, or another one: both are asked
         room.database.within(lambda session, held=held: put_in(session, session.query(Cutter).one().id, held))
         assert do(room, cutting.cut_sheet, sheet_id=sheet)["waits_for"] == "30° blade"
         assert tell(room, "cutter", "judge")["report"] is None  # nothing is cut
-    assert do(room, cutting.cut_sheet, sheet_id=sheet) == {"sheet_id": sheet, "state": "tool", "waits_for": "30° blade"}
+    assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "tool"
     assert do(room, cutting.cut_sheet, sheet_id=sheet, ready="30° blade")["state"] == "done"
 
 
@@ -153,8 +166,8 @@ def test_missed_looks_glare_and_a_crooked_sheet_still_lead_to_a_fit(room: Shop) 
     tell(room, "cutter", "fault", kind="noise", grey=9)
     tell(room, "cutter", "fault", kind="missed", looks=3)
     tell(room, "cutter", "fault", kind="glare", grey=70)
-    bench.load(room, sheet, "tail")
-    assert do(room, bench.read_sheet)["verdict"] == "go"
+    mark_reading.load(room, sheet, "tail")
+    assert do(room, mark_reading.read_sheet)["verdict"] == "go"
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     report = sheet_of(room, sheet).report
     assert report is not None and report.cut.worst_mm <= 0.3
@@ -163,17 +176,17 @@ def test_missed_looks_glare_and_a_crooked_sheet_still_lead_to_a_fit(room: Shop) 
 @pytest.mark.parametrize("end", ["head", "tail"])
 def test_marks_are_read_from_photos_of_the_table(room: Shop, end: str) -> None:
     sheet = on_shelf(room)
-    bench.load(room, sheet, end)  # type: ignore[arg-type]
-    assert do(room, bench.read_sheet, by="photo")["verdict"] == "go"
+    mark_reading.load(room, sheet, end)  # type: ignore[arg-type]
+    assert do(room, mark_reading.read_sheet, by="photo")["verdict"] == "go"
     reading = sheet_of(room, sheet).reading
     assert reading is not None and reading.end == end and all(mark.measured for mark in reading.marks)
     by_photo = np.array([mark.measured for mark in reading.marks])
-    do(room, bench.read_sheet)
+    do(room, mark_reading.read_sheet)
     reading = sheet_of(room, sheet).reading
     assert reading is not None
     away = by_photo - np.array([mark.measured for mark in reading.marks])
     assert np.abs(away).max() < 0.06
-    do(room, bench.read_sheet, by="photo")
+    do(room, mark_reading.read_sheet, by="photo")
     do(room, cutting.cut_sheet, sheet_id=sheet)
     report = sheet_of(room, sheet).report
     assert report is not None and report.cut.worst_mm <= 0.15
@@ -190,8 +203,8 @@ def test_hands_lead_the_head_to_a_mark_it_did_not_find(room: Shop) -> None:
     pale = printed.copy()
     pale[row - 35 : row + 35, column - 35 : column + 35] = 215
     shelf.write_pixels(name, pale)
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
 
     def expected() -> float:
         reading = sheet_of(room, sheet).reading
@@ -199,20 +212,20 @@ def test_hands_lead_the_head_to_a_mark_it_did_not_find(room: Shop) -> None:
         return float(reading.fit.predicted_error_mm.max)
 
     without = expected()
-    x, y = bench.expected_place(sheet_of(room, sheet), mark.id)
-    bench.point_at_mark(room, sheet, mark.id, x + 0.1, y)
+    x, y = mark_reading.expected_place(sheet_of(room, sheet), mark.id)
+    mark_reading.point_at_mark(room, sheet, mark.id, x + 0.1, y)
     by_hand = expected()
     shelf.write_pixels(name, printed)
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
-    x, y = bench.expected_place(sheet_of(room, sheet), mark.id)
-    bench.point_at_mark(room, sheet, mark.id, x + 1.5, y - 1)  # near is enough
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
+    x, y = mark_reading.expected_place(sheet_of(room, sheet), mark.id)
+    mark_reading.point_at_mark(room, sheet, mark.id, x + 1.5, y - 1)  # near is enough
     assert expected() < by_hand < without
     reading = sheet_of(room, sheet).reading
     assert reading is not None and reading.marks[0].by_hand is False
     assert np.hypot(*(np.array(reading.marks[0].measured) - (x, y))) < 0.5
     with pytest.raises(NotThere, match="no such mark"):
-        bench.point_at_mark(room, sheet, "m99", 0, 0)
+        mark_reading.point_at_mark(room, sheet, "m99", 0, 0)
 
 
 def test_what_is_spoiled_is_cut_or_printed_again_in_one_action(ready: tuple[Shop, int]) -> None:
@@ -227,7 +240,7 @@ def test_what_is_spoiled_is_cut_or_printed_again_in_one_action(ready: tuple[Shop
     again = shop.database.within(lambda session: counting.reprint(session, sheet))
     document = shop.database.within(lambda session: runs.state_of(shop, session, again)).document
     assert [item.count for item in document.items] == [3] and document.name.endswith("again")
-    pieces = bench_views.drawn(shop, sheet_of(shop, sheet).plate).pieces
+    pieces = views.drawn(shop, sheet_of(shop, sheet).plate).pieces
     before = cuts_made(shop)
     shop.database.within(lambda session: counting.recut(session, sheet, pieces))
     assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
@@ -269,9 +282,9 @@ def test_several_sheets_on_one_mat_are_found_wherever_they_lie(room: Shop) -> No
     """Two prints of one frame, one of another and one that was washed out, some tail first: each is read and cut for
     itself."""
     first, pale = (on_shelf(room, f"Frame {n}", seed=n) for n in (1, 2))
-    second = room.database.within(lambda session: printing.new_sheet(session, sheet_of(room, first).plate.id))
-    do(room, printing.print_plate, sheet_id=second)
-    do(room, printing.laminate_sheet, sheet_id=second, seed=31)
+    second = room.database.within(lambda session: sending.new_sheet(session, sheet_of(room, first).plate.id))
+    do(room, following.print_plate, sheet_id=second)
+    do(room, film.laminate_sheet, sheet_id=second, seed=31)
     shelf, name = Room(room.settings.room), sheet_of(room, pale).name
     pixels = np.array(shelf.pixels(name))
     shelf.write_pixels(name, np.where(pixels < 120, 235, pixels).astype(np.uint8))
@@ -337,8 +350,8 @@ def test_cut_files_for_a_laser_and_a_web_cutter_carry_the_marks(room: Shop) -> N
 def test_a_cutter_of_finer_steps_or_arcs_cuts_as_well(room: Shop, profile: str) -> None:
     sheet = on_shelf(room)
     room.database.within(lambda session: setattr(session.query(Cutter).one(), "profile", profile))
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     report = sheet_of(room, sheet).report
     assert report is not None and report.cut.worst_mm < 0.15
@@ -350,8 +363,8 @@ def test_a_worn_machine_misses_and_its_corrections_mend_it(room: Shop) -> None:
     tell(room, "cutter", "wear", seed=5)
     hidden = Machine(Room(room.settings.room))
     hidden.answer({"ask": "wear", "seed": 5})
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
     off = sheet_of(room, sheet).report
     assert off is not None and off.cut.worst_mm > 0.3
@@ -364,8 +377,8 @@ def test_a_worn_machine_misses_and_its_corrections_mend_it(room: Shop) -> None:
 
     room.database.within(corrected)
     other = on_shelf(room, "Other", seed=22)
-    bench.load(room, other, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, other, "head")
+    do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=other)
     mended = sheet_of(room, other).report
     assert mended is not None and mended.cut.worst_mm < 0.15

@@ -7,7 +7,8 @@ import numpy as np
 import pytest
 
 from etiquette.core.errors import JobError
-from etiquette.stations import bench, card_cutting, card_printing, card_readings, cutting
+from etiquette.stations.bench import cutting, mark_reading
+from etiquette.stations.shelf import card_cutting, card_printing, card_readings
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Roll, ToolCard
 from standins.cutter import Cutter as Machine
@@ -43,8 +44,8 @@ def test_cards_find_what_a_worn_machine_hides(room: Shop, seed: int) -> None:
     assert (cutter.sensor_across_mm, cutter.sensor_along_mm) == pytest.approx(tuple(hidden._sensor), abs=0.03)
     assert card.offset_mm == pytest.approx(hidden._offset, abs=0.04)
     sheet = on_shelf(room, seed=seed)
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
     report = sheet_of(room, sheet).report
     assert report is not None and report.cut.worst_mm < 0.15
@@ -72,7 +73,7 @@ def test_a_card_that_cannot_be_read_says_what_to_do(room: Shop) -> None:
     tell(room, "cutter", "fault", kind="missed", looks=9)
     with pytest.raises(JobError, match="not to be seen"):
         do(room, card_cutting.read_card, **one("knife", **small))
-    assert do(room, card_cutting.cut_card, report=lambda *_: False, **one("sensor")) == {"state": "held"}
+    assert do(room, card_cutting.cut_card, report=lambda *_: False, **one("sensor"))["state"] == "held"
     assert np.isfinite(room.database.within(lambda session: session.query(Cutter).one().feed_percent))
 
 
@@ -120,8 +121,8 @@ def test_rings_round_the_marks_show_how_far_the_cut_lies_from_the_print(room: Sh
     room.database.within(lambda session: setattr(session.query(Cutter).one(), "feed_percent", 100 * hidden._feed))
     sheet = on_shelf(room)
     for _ in range(2):
-        bench.load(room, sheet, "head")
-        do(room, bench.read_sheet)
+        mark_reading.load(room, sheet, "head")
+        do(room, mark_reading.read_sheet)
         assert do(room, card_cutting.cut_card, **one("print-to-cut"))["can_read"]
         read = do(room, card_cutting.read_card, **one("print-to-cut"))["readings"]
         room.database.within(

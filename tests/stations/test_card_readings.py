@@ -5,9 +5,9 @@ from decimal import Decimal
 import pytest
 
 from etiquette.core.errors import JobError
-from etiquette.stations import card_readings
+from etiquette.stations.shelf import card_readings
 from etiquette.stations.shop import Shop
-from etiquette.stations.tool_shelf import cards_of, setting_of
+from etiquette.stations.tools import cards_of, setting_of
 from etiquette.store.models import Cutter, Stock
 
 

@@ -4,8 +4,9 @@ import pytest
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
-from etiquette.stations import designs, edits, taking_in
+from etiquette.stations import designs, edits
 from etiquette.stations.edits import Stale
+from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.shop import Shop
 
 
@@ -16,7 +17,7 @@ def design(shop: Shop) -> int:
 
 
 def change(shop: Shop, design: int, revision: int | None, **changes: object) -> None:
-    shop.database.within(lambda session: designs.change(session, design, revision, "change", changes))
+    shop.database.within(lambda session: editing.change(session, design, revision, "change", changes))
 
 
 def step(shop: Shop, design: int, way: str) -> str | None:

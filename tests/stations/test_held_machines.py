@@ -14,16 +14,18 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
+from etiquette.devices import holds
 from etiquette.files.documents.sheets import ProgressDocument
-from etiquette.stations import bench, bench_log, counting, cutting, taking_in
+from etiquette.stations.bench import bench_log, counting, cut_progress, cutting, mark_reading
+from etiquette.stations.lines import taking_in
 from etiquette.stations.shop import Shop
 from etiquette.store import database
 from etiquette.store.database import Database
 from etiquette.store.models import Art, Blob, Sheet, Task, now
-from etiquette.work import machines, tasks
-from etiquette.work.registry import Registered
-from etiquette.work.tasks import Outcome, Worker, end_lost, release_all, submit
-from tests.stations.shop_floor import do, sheet_of, tell
+from etiquette.tasks import work
+from etiquette.tasks.task import Outcome, TaskType
+from etiquette.tasks.work import Worker, end_lost, release_all
+from tests.stations.shop_floor import Anything, do, queued, sheet_of, tell
 
 
 def cut_mm(shop: Shop) -> float:
@@ -37,7 +39,7 @@ def task_of(shop: Shop, task_id: int) -> Task:
 
 def begun(shop: Shop, sheet: int) -> tuple[int, Shop]:
     """A cut that a worker has claimed, and the shop as that worker has it."""
-    task_id = shop.database.within(lambda session: submit(session, "cut", {"sheet_id": sheet}))
+    task_id = shop.database.within(lambda session: queued(session, "cut", {"sheet_id": sheet}))
     claimed = shop.database.within(Worker(shop.database, shop, "devices")._claim)
     assert claimed is not None and claimed.id == task_id and claimed.hold is not None
     return task_id, shop.holding(claimed.hold)
@@ -57,15 +59,15 @@ def test_3_a_worker_that_lost_its_lease_cuts_nothing_more(ready: tuple[Shop, int
     assert do(shop.holding(_next(shop)), cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     before = cut_mm(shop)
     # the frozen one wakes up, with all that it had read before
-    with pytest.raises(machines.LeftBehind, match="given to another"), frozen.line("cutter") as line:
+    with pytest.raises(holds.LeftBehind, match="given to another"), frozen.line("cutter") as line:
         line.ask("plot", job="x", part=0, hpgl="IN;PA;PU0,0;PD400,0;PU;")
-    with pytest.raises(machines.LeftBehind):
+    with pytest.raises(holds.LeftBehind):
         frozen.database.within(frozen.check_hold)
     assert cut_mm(shop) == before and sheet_of(shop, sheet).state == "cut"
 
 
-def _next(shop: Shop) -> machines.Hold:
-    return shop.database.within(lambda session: machines.take(session, "cutter", "a sheet is being cut"))
+def _next(shop: Shop) -> holds.Hold:
+    return shop.database.within(lambda session: holds.take(session, "cutter", "a sheet is being cut"))
 
 
 def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, int]) -> None:
@@ -81,17 +83,17 @@ def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, 
             _next(shop)
         return True
 
-    with pytest.raises(machines.LeftBehind):
+    with pytest.raises(holds.LeftBehind):
         do(worker, cutting.cut_sheet, report=report, sheet_id=sheet)
-    progress = cutting.progress_of(sheet_of(shop, sheet))
+    progress = cut_progress.progress_of(sheet_of(shop, sheet))
     assert len(progress.done) == 8 and not progress.doubtful and sheet_of(shop, sheet).state == "read"
 
 
 def test_3_the_heartbeat_outlives_a_database_that_is_away(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(tasks, "HEARTBEAT_SECONDS", 0.01)
-    monkeypatch.setitem(tasks.TASKS, "patient", Registered(f"{__name__}:patient"))
+    monkeypatch.setattr(work, "HEARTBEAT_SECONDS", 0.01)
+    monkeypatch.setitem(work.TASKS, "patient", TaskType("patient", Anything, Anything, patient))
     away = iter([True] * 3)
-    renew = tasks._Reporter._renew
+    renew = work._Reporter._renew
 
     def sometimes(self: Any, session: Session) -> None:
         if next(away, False):
@@ -99,8 +101,8 @@ def test_3_the_heartbeat_outlives_a_database_that_is_away(shop: Shop, monkeypatc
         renew(self, session)
         BEATEN.append(self)
 
-    monkeypatch.setattr(tasks._Reporter, "_renew", sometimes)
-    shop.database.within(lambda session: submit(session, "patient", {}))
+    monkeypatch.setattr(work._Reporter, "_renew", sometimes)
+    shop.database.within(lambda session: queued(session, "patient", {}))
     assert Worker(shop.database, shop).run_one()
     assert shop.database.within(lambda session: session.query(Task).one()).state == "done" and BEATEN
 
@@ -108,11 +110,11 @@ def test_3_the_heartbeat_outlives_a_database_that_is_away(shop: Shop, monkeypatc
 BEATEN: list[object] = []
 
 
-def patient(context: object, arguments: dict[str, object], report: Any) -> Outcome:
+def patient(context: object, arguments: Anything, report: Any) -> Outcome[Anything]:
     """Works until its heart has beaten."""
     while not BEATEN:
         report(0.5, "working")
-    return Outcome({})
+    return Outcome(Anything())
 
 
 def test_3_what_was_said_while_the_database_was_away_is_said_again(shop: Shop) -> None:
@@ -150,7 +152,7 @@ def test_4_a_cut_that_was_killed_waits_for_a_person(ready: tuple[Shop, int], how
     with pytest.raises(JobError, match="8 lines were under the knife"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     cutting.settle_doubt(shop, sheet, how)
-    progress = cutting.progress_of(sheet_of(shop, sheet))
+    progress = cut_progress.progress_of(sheet_of(shop, sheet))
     assert 30 - len(progress.done) == left and not progress.doubtful and len(progress.spoiled) == spoiled
     with pytest.raises(JobError, match="No line of this sheet is in doubt"):
         cutting.settle_doubt(shop, sheet, how)
@@ -159,37 +161,37 @@ def test_4_a_cut_that_was_killed_waits_for_a_person(ready: tuple[Shop, int], how
 
 
 def test_4_work_that_computes_is_taken_up_again(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setitem(tasks.TASKS, "compute", Registered(f"{__name__}:nothing"))
-    task_id = shop.database.within(lambda session: submit(session, "compute", {}))
+    monkeypatch.setitem(work.TASKS, "compute", TaskType("compute", Anything, Anything, nothing))
+    task_id = shop.database.within(lambda session: queued(session, "compute", {}))
     shop.database.within(Worker(shop.database, shop)._claim)
     shop.database.within(release_all)
     assert task_of(shop, task_id).state == "waiting" and Worker(shop.database, shop).run_one()
 
 
-def nothing(context: object, arguments: dict[str, object], report: object) -> Outcome:
-    return Outcome({})
+def nothing(context: object, arguments: Anything, report: object) -> Outcome[Anything]:
+    return Outcome(Anything())
 
 
 def test_5_while_a_sheet_is_cut_the_cutter_takes_nothing_else(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
-    task_id = shop.database.within(lambda session: submit(session, "cut", {"sheet_id": sheet}))
+    task_id = shop.database.within(lambda session: queued(session, "cut", {"sheet_id": sheet}))
     for state in ("waiting", "running"):
         if state == "running":
             shop.database.within(Worker(shop.database, shop, "devices")._claim)
         assert task_of(shop, task_id).state == state
         for name in ("cut", "cut roll", "cut mat", "read marks", "cut card", "read card"):
-            with pytest.raises(machines.Busy, match="The cutter is busy: a sheet is being cut"):
-                shop.database.within(lambda session, name=name: submit(session, name, {"sheet_id": sheet}))
+            with pytest.raises(holds.Busy, match="The cutter is busy: a sheet is being cut"):
+                shop.database.within(lambda session, name=name: queued(session, name, {"sheet_id": sheet}))
     for by_hand in (
-        lambda: bench.load(shop, sheet, "tail"),
-        lambda: bench.look_at(shop, sheet, 10.0, 10.0),
+        lambda: mark_reading.load(shop, sheet, "tail"),
+        lambda: mark_reading.look_at(shop, sheet, 10.0, 10.0),
         lambda: cutting.settle_doubt(shop, sheet, "again"),
     ):
-        with pytest.raises(machines.Busy):
+        with pytest.raises(holds.Busy):
             by_hand()
     shop.database.within(lost)
     shop.database.within(end_lost)
-    bench.load(shop, sheet, "tail")  # and then it does
+    mark_reading.load(shop, sheet, "tail")  # and then it does
 
 
 def test_6_all_lines_are_cut_and_the_last_answers_lost(ready: tuple[Shop, int]) -> None:
@@ -230,16 +232,15 @@ def test_11_the_same_file_twice_at_once_is_one_row_and_both_are_answered(shop: S
 def test_11_whatever_goes_wrong_in_publishing_ends_the_task_and_not_the_worker(
     shop: Shop, monkeypatch: pytest.MonkeyPatch, error: Exception
 ) -> None:
-    def refuses(context: Shop, arguments: dict[str, object], report: object) -> Outcome:
+    def refuses(context: Shop, arguments: Anything, report: object) -> Outcome[Anything]:
         def publish(session: Session) -> None:
             session.add(Blob(sha256="0" * 64, size=0, media_type="x"))
             raise error
 
-        return Outcome({}, publish)
+        return Outcome(Anything(), publish)
 
-    monkeypatch.setattr(f"{__name__}.nothing", refuses)
-    monkeypatch.setitem(tasks.TASKS, "refuses", Registered(f"{__name__}:nothing"))
-    task_id = shop.database.within(lambda session: submit(session, "refuses", {}))
+    monkeypatch.setitem(work.TASKS, "refuses", TaskType("refuses", Anything, Anything, refuses))
+    task_id = shop.database.within(lambda session: queued(session, "refuses", {}))
     assert Worker(shop.database, shop).run_one()
     ended = task_of(shop, task_id)
     assert ended.state == "failed" and ended.problem and ended.problem["do"]
@@ -247,9 +248,9 @@ def test_11_whatever_goes_wrong_in_publishing_ends_the_task_and_not_the_worker(
 
 
 def test_11_a_task_that_used_up_its_attempts_ends(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setitem(tasks.TASKS, "compute", Registered(f"{__name__}:nothing"))
-    task_id = shop.database.within(lambda session: submit(session, "compute", {}))
-    for attempt in range(1, tasks.MOST_ATTEMPTS + 1):
+    monkeypatch.setitem(work.TASKS, "compute", TaskType("compute", Anything, Anything, nothing))
+    task_id = shop.database.within(lambda session: queued(session, "compute", {}))
+    for attempt in range(1, work.MOST_ATTEMPTS + 1):
         shop.database.within(Worker(shop.database, shop)._claim)
         assert task_of(shop, task_id).attempt == attempt
         shop.database.within(lost)
@@ -259,7 +260,7 @@ def test_11_a_task_that_used_up_its_attempts_ends(shop: Shop, monkeypatch: pytes
 
 def test_14_a_worker_for_computing_leaves_machines_alone_and_the_other_way_round(shop: Shop) -> None:
     def queue(session: Session) -> tuple[int, int, int]:
-        return tuple(submit(session, name, {}) for name in ("print", "print", "find lines"))  # type: ignore[return-value]
+        return tuple(queued(session, name, {}) for name in ("print", "print", "find lines"))  # type: ignore[return-value]
 
     first, second, line = shop.database.within(queue)
     computing, devices = (Worker(shop.database, shop, lane) for lane in ("computing", "devices"))

@@ -6,13 +6,16 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.planning.problem import placed_outline
 from etiquette.files.lines_svg import read_lines
-from etiquette.stations import comparing, lines, nesting, plating, runs, taking_in
-from etiquette.stations.comparing import LayoutStep
+from etiquette.stations import line_finding, plate_sets, run_edits, runs
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import plating
+from etiquette.stations.run import comparing, nesting
+from etiquette.stations.run.comparing import LayoutStep
+from etiquette.stations.run.schemas import NestWork
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Laminator, Printer, PrintMode, Roll, Run, Stock, Task
-from etiquette.work.tasks import submit
-from tests.stations.shop_floor import do, fill_shelf
+from tests.stations.shop_floor import do, fill_shelf, queued
 from tests.stations.test_laying import run, state_of
 from tests.stations.test_plates import disc
 
@@ -20,7 +23,7 @@ __all__ = ["run"]  # the fixture: six discs, nested
 
 
 def change(shop: Shop, run: int, **changes: object) -> RunState:
-    shop.database.within(lambda session: runs.change(session, run, None, "change", dict(changes)))
+    shop.database.within(lambda session: run_edits.change(session, run, None, "change", dict(changes)))
     return state_of(shop, run)
 
 
@@ -135,8 +138,8 @@ def test_weed_lines_are_cut_with_the_frame(shop: Shop, run: int) -> None:
 
 
 def read_frame(shop: Shop, run: int) -> list[object]:
-    plate = do(shop, plating.make_plate, run_id=run)["plate_id"]
-    sha = shop.database.within(lambda session: plating.plate_there(session, plate).lines_sha)
+    (plate,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+    sha = shop.database.within(lambda session: plate_sets.plate_there(session, plate).lines_sha)
     return list(read_lines(shop.blobs.read(sha), "frame").lines)
 
 
@@ -170,9 +173,9 @@ def mixed(shop: Shop) -> int:
     counts = []
     for size in (9, 14, 21):
         (design,) = taking_in.take_in(shop, disc(size), f"disc{size}.png", None)
-        do(shop, lines.find_lines, design_id=design)
+        do(shop, line_finding.find_lines, design_id=design)
         counts.append({"design_id": design, "count": 14})
-    made = shop.database.within(lambda session: runs.create(session, "Mixed", counts))
+    made = shop.database.within(lambda session: run_edits.create(session, "Mixed", counts))
     do(shop, nesting.nest_run, run_id=made, steps=1)
     return made
 
@@ -202,14 +205,14 @@ def test_an_offer_is_gone_once_the_run_is_changed(shop: Shop, mixed: int) -> Non
 
 
 def test_the_background_gives_way_to_work_that_waits(shop: Shop, mixed: int) -> None:
-    shop.database.within(lambda session: submit(session, "make plate", {"run_id": mixed}))
+    shop.database.within(lambda session: queued(session, "make plate", {"run_id": mixed}))
     told: list[float] = []
 
     def report(share: float, words: str, data: object = None) -> bool:
         told.append(share)
         return True
 
-    nesting.improve_run(shop, {"run_id": mixed, "steps": 10_000}, report)
+    nesting.improve_run(shop, NestWork(run_id=mixed, steps=10_000), report)
     assert len(told) <= 2
     assert shop.database.within(lambda session: session.get_one(Run, mixed).offer) is None
     assert shop.database.within(lambda session: session.query(Task).filter(Task.state == "waiting").count()) == 1

@@ -6,10 +6,14 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.planning.problem import Layout, placed_outline
 from etiquette.core.planning.verifying import verify
-from etiquette.stations import edits, laying, lines, nesting, plating, runs, shelf, taking_in
+from etiquette.stations import edits, line_finding, plate_sets, run_edits, runs
 from etiquette.stations.edits import Stale
-from etiquette.stations.laying import HandStep
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import plating
+from etiquette.stations.run import laying, nesting
+from etiquette.stations.run.laying import HandStep
 from etiquette.stations.runs import RunState
+from etiquette.stations.shelf import keeping
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Roll
 from tests.stations.shop_floor import do, fill_shelf
@@ -21,8 +25,8 @@ def run(shop: Shop) -> int:
     """Six discs of 10 mm radius with a line 2 mm outside, nested."""
     shop.database.within(fill_shelf)
     (design,) = taking_in.take_in(shop, disc(10), "disc.png", None)
-    do(shop, lines.find_lines, design_id=design)
-    made = shop.database.within(lambda session: runs.create(session, "Discs", [{"design_id": design, "count": 6}]))
+    do(shop, line_finding.find_lines, design_id=design)
+    made = shop.database.within(lambda session: run_edits.create(session, "Discs", [{"design_id": design, "count": 6}]))
     do(shop, nesting.nest_run, run_id=made, steps=1)
     return made
 
@@ -108,25 +112,27 @@ def test_pinned_pieces_stay_when_the_rest_is_nested_again(shop: Shop, run: int) 
 
 
 def test_frames_have_prints_of_their_own_and_pieces_stay_in_them(shop: Shop, run: int) -> None:
-    shop.database.within(lambda session: shelf.change(session, "cutter", 1, 1, {"reach_along_mm": 62.0}))
-    shop.database.within(lambda session: runs.change(session, run, None, "count", {"items": [{"design_id": 1, "count": 45}]}))  # fmt: skip
+    shop.database.within(lambda session: keeping.change(session, "cutter", 1, 1, {"reach_along_mm": 62.0}))
+    shop.database.within(lambda session: run_edits.change(session, run, None, "count", {"items": [{"design_id": 1, "count": 45}]}))  # fmt: skip
     do(shop, nesting.nest_run, run_id=run, steps=1)
     state = state_of(shop, run)
     assert len(state.plans) >= 3 and len({plan.codes[0].code.frame for plan in state.plans}) == len(state.plans)
     moved = step(shop, run, "1-1", do="move", by_mm=(0, 500))  # no further than the cutter reads
     frames = {laying.key_of(one): one.sheet for one in moved.document.layout.to_placements()}  # type: ignore[union-attr]
     assert frames["1-1"] == 0 and len(moved.plans) == len(state.plans)
-    made = do(shop, plating.make_plate, run_id=run)["plate_ids"]
+    made = do(shop, plating.make_plates, run_id=run)["plate_ids"]
     assert len(made) == len(moved.plans)
-    pieces = [shop.database.within(lambda session, one=one: plating.plate_there(session, one).summary) for one in made]
+    pieces = [
+        shop.database.within(lambda session, one=one: plate_sets.plate_there(session, one).summary) for one in made
+    ]
     assert sum(one.pieces for one in pieces) == 45
     assert [one.code for one in pieces] == [plan.codes[0].code.frame for plan in moved.plans]
-    assert do(shop, plating.make_plate, run_id=run)["plate_ids"] == made
+    assert do(shop, plating.make_plates, run_id=run)["plate_ids"] == made
 
 
 def test_a_grid_is_laid_by_its_own_rules_and_another_way_is_not_fresh(shop: Shop, run: int) -> None:
     grid = {"columns": 3, "gap_across_mm": 4.0, "gap_along_mm": 6.0, "place": "from the edge"}
-    shop.database.within(lambda session: runs.change(session, run, None, "grid", {"laying": "grid", "grid": grid}))
+    shop.database.within(lambda session: run_edits.change(session, run, None, "grid", {"laying": "grid", "grid": grid}))
     assert not state_of(shop, run).fresh
     do(shop, nesting.nest_run, run_id=run)
     state = state_of(shop, run)

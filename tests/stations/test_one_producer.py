@@ -6,13 +6,16 @@ from typing import Any
 
 import pytest
 
+from etiquette.cli.run_plates import make_run
 from etiquette.demo.art import art_file
 from etiquette.files.contracts import parse_file
 from etiquette.files.run_file import RunFile
-from etiquette.stations import lines, nesting, plating, runs, taking_in
+from etiquette.stations import line_finding, plate_sets, run_edits, runs
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import plating
+from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame
-from etiquette.work.run_plates import make_run
 from tests.stations.shop_floor import do, fill_shelf
 from tests.vector_art import label_pdf
 
@@ -26,15 +29,15 @@ def test_the_same_run_made_both_ways(shop: Shop, tmp_path: Path, together: bool)
     (one,) = taking_in.take_in(shop, spark, "spark.png", None, asked)
     (two,) = taking_in.take_in(shop, label, "label.pdf", None, {"clear": "line", "clear_choke_mm": 0.2})
     for design in (one, two):
-        do(shop, lines.find_lines, design_id=design)
+        do(shop, line_finding.find_lines, design_id=design)
     items = [{"design_id": one, "count": 60}, {"design_id": two, "count": 40}]
-    run = shop.database.within(lambda session: runs.create(session, "Both ways", items))
+    run = shop.database.within(lambda session: run_edits.create(session, "Both ways", items))
     weed = {"box": True, "margin_mm": 1.5, "lines": "across", "strip_mm": 80.0, "clear_mm": 1.0}
     changes = {"sheet_mm": 300.0, "weed": weed, "half_turn": True, "files": "one" if together else "separate"}
-    shop.database.within(lambda session: runs.change(session, run, None, "settings", changes))
+    shop.database.within(lambda session: run_edits.change(session, run, None, "settings", changes))
     do(shop, nesting.nest_run, run_id=run, steps=1)
-    made = do(shop, plating.make_plate, run_id=run)["plate_ids"]
-    plates = [shop.database.within(lambda session, i=i: plating.plate_there(session, i)) for i in made]
+    made = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+    plates = [shop.database.within(lambda session, i=i: plate_sets.plate_there(session, i)) for i in made]
     assert len(plates) >= 2
 
     state = shop.database.within(lambda session: runs.state_of(shop, session, run))

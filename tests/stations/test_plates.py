@@ -12,11 +12,15 @@ from pikepdf import Dictionary, Name
 from PIL import Image
 
 from etiquette.core.errors import JobError
-from etiquette.stations import designs, edits, lines, nesting, plating, runs, shelf, taking_in
+from etiquette.stations import designs, edits, plate_sets, run_edits
 from etiquette.stations.designs import DesignState
-from etiquette.stations.shelf import InkColourValues
+from etiquette.stations.lines import editing, taking_in
+from etiquette.stations.lines.taking_in import ArrangeStep, ArtFile
+from etiquette.stations.print import plating
+from etiquette.stations.run import nesting
+from etiquette.stations.shelf import keeping
+from etiquette.stations.shelf.keeping import InkColourValues
 from etiquette.stations.shop import Shop
-from etiquette.stations.taking_in import ArrangeStep, ArtFile
 from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_vector_designs import found, state, taken
 from tests.vector_art import MM, add_page, circle, label_pdf, rect, saved, spot
@@ -39,11 +43,11 @@ def spots_pdf() -> bytes:
 
 
 def area(shop: Shop, now: DesignState, plate: str) -> float:
-    return float(sum(part.area for part in lines.plate_areas_of(shop, now, plate)))  # type: ignore[arg-type]
+    return float(sum(part.area for part in designs.plate_areas_of(shop, now, plate)))  # type: ignore[arg-type]
 
 
 def change(shop: Shop, design: int, **changes: object) -> None:
-    shop.database.within(lambda session: designs.change(session, design, None, "change", changes))
+    shop.database.within(lambda session: editing.change(session, design, None, "change", changes))
 
 
 def disc(radius_mm: float, dpi: float = 300) -> bytes:
@@ -69,7 +73,7 @@ def test_white_stands_back_from_the_art_and_clear_fills_the_line(shop: Shop) -> 
 
 
 def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
-    shop.database.within(lambda session: shelf.add_colour(session, InkColourValues(name="House red", cyan=0, magenta=90, yellow=70, black=10)))  # fmt: skip
+    shop.database.within(lambda session: keeping.add_colour(session, InkColourValues(name="House red", cyan=0, magenta=90, yellow=70, black=10)))  # fmt: skip
     design = taken(shop, spots_pdf(), "a.pdf", spot_inks={"Base coat": "white", "Rose": "ink 1"})
     _, summary = found(shop, design)
     now = state(shop, design)
@@ -83,16 +87,16 @@ def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
     painting = [name for name, _ in drawn if name in ("f", "B", "S", "n")]
     assert painting == ["n", "f", "S", "n"]  # base disc gone, rose disc kept, box keeps its stroke, kiss line gone
     with pytest.raises(JobError, match="printed with House red"):
-        shop.database.within(lambda session: shelf.remove_colour(session, 1))
+        shop.database.within(lambda session: keeping.remove_colour(session, 1))
 
 
 def plates(shop: Shop, design: int) -> dict[str, bytes]:
     shop.database.within(fill_shelf)
-    run = shop.database.within(lambda session: runs.create(session, "Pair", [{"design_id": design, "count": 3}]))
+    run = shop.database.within(lambda session: run_edits.create(session, "Pair", [{"design_id": design, "count": 3}]))
     do(shop, nesting.nest_run, run_id=run, steps=1)
-    plate_id = do(shop, plating.make_plate, run_id=run)["plate_id"]
-    plate = shop.database.within(lambda session: plating.plate_there(session, plate_id))
-    return {name: shop.blobs.read(sha) for name, sha in plating.plate_files(plate).items()}
+    (plate_id,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+    plate = shop.database.within(lambda session: plate_sets.plate_there(session, plate_id))
+    return {name: shop.blobs.read(sha) for name, sha in plate_sets.plate_files(plate).items()}
 
 
 def test_the_white_plate_is_one_separation_in_register_with_the_colour(shop: Shop, tmp_path: Path) -> None:
@@ -215,7 +219,7 @@ def test_what_a_customer_means_by_score_is_asked_once(shop: Shop) -> None:
     made, summary = found(shop, one)
     assert [line.kind for line in made] == ["score"] and summary.caught.asks == ["score"]
     assert state(shop, one).meanings == {}
-    shop.database.within(lambda session: designs.keep_meaning(session, one, "score", "crease"))
+    shop.database.within(lambda session: editing.keep_meaning(session, one, "score", "crease"))
     for design in (one, two):
         made, summary = found(shop, design)
         assert [line.kind for line in made] == ["crease"] and state(shop, design).meanings == {"score": "crease"}

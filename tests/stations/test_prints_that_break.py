@@ -18,34 +18,41 @@ from etiquette.core.errors import DiskFull, JobError
 from etiquette.core.printing.previews import part
 from etiquette.demo.art import art_file
 from etiquette.devices.line import DeviceLine, LineBroken
-from etiquette.stations import bench, cutting, floor, lines, nesting, plating, printing, runs, taking_in
-from etiquette.stations.preflight import ask_printer, preflight
+from etiquette.server.app import create_app
+from etiquette.stations import line_finding, plate_sets, run_edits, runs
+from etiquette.stations.bench import cutting, mark_reading
+from etiquette.stations.floor import views
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import following, loading, plating, previews, sending
+from etiquette.stations.print.preflight import ask_printer, preflight
+from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Laminator, MarkSet, Roll, Run, Sheet, Stock, Task
 from etiquette.store.states import SheetState, TaskState
-from etiquette.web.app import create_app
-from etiquette.work.following import cancel
-from etiquette.work.tasks import Worker, release_all
+from etiquette.tasks.following import cancel
+from etiquette.tasks.work import Worker, release_all
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
 
 
 def plated(shop: Shop, **settings: Any) -> tuple[int, int]:
     """A run of twelve targets, nested, with its plate: (run, plate)."""
     (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "target.png", None, {"offset_mm": -3.0})
-    do(shop, lines.find_lines, design_id=design)
-    run = shop.database.within(lambda session: runs.create(session, "Targets", [{"design_id": design, "count": 12}]))
+    do(shop, line_finding.find_lines, design_id=design)
+    run = shop.database.within(
+        lambda session: run_edits.create(session, "Targets", [{"design_id": design, "count": 12}])
+    )
     if settings:
-        shop.database.within(lambda session: runs.change(session, run, None, "settings", settings))
+        shop.database.within(lambda session: run_edits.change(session, run, None, "settings", settings))
     do(shop, nesting.nest_run, run_id=run, steps=1)
-    return run, do(shop, plating.make_plate, run_id=run)["plate_id"]
+    return run, do(shop, plating.make_plates, run_id=run)["plate_ids"][0]
 
 
 @pytest.fixture
 def sent(room: Shop) -> tuple[Shop, int]:
     """A sheet that is about to be printed, its roll on the printer."""
     run, plate = plated(room)
-    printing.put_roll_on(room, run)
-    return room, room.database.within(lambda session: printing.new_sheet(session, plate))
+    loading.put_roll_on(room, run)
+    return room, room.database.within(lambda session: sending.new_sheet(session, plate))
 
 
 def left_mm(shop: Shop) -> float:
@@ -70,7 +77,7 @@ def test_7_the_same_key_prints_once_and_an_old_plate_never(room: Shop, client: h
     assert count == 1 == room.database.within(lambda session: session.query(Task).where(Task.name == "print").count())
     held = {client.post(f"/api/plates/{plate}/hold", json={**asked, "key": "held-held"}).json()["sheet_id"] for _ in range(2)}  # fmt: skip
     assert len(held) == 1
-    room.database.within(lambda session: runs.change(session, run, None, "name", {"name": "Another"}))
+    room.database.within(lambda session: run_edits.change(session, run, None, "name", {"name": "Another"}))
     for body in ({"revision": revision, "key": "a-new-key-1"}, {"revision": revision + 1, "key": "a-new-key-2"}):
         # the screen is old, or it is new and only the plate is old
         refused = client.post(f"/api/plates/{plate}/send", json=body)
@@ -85,7 +92,7 @@ def test_8_a_file_that_is_missing_ends_the_print_before_it_began(sent: tuple[Sho
     pdf.unlink()
     try:
         with pytest.raises(FileNotFoundError):
-            do(shop, printing.print_plate, sheet_id=sheet)
+            do(shop, following.print_plate, sheet_id=sheet)
     finally:
         pdf.write_bytes(kept)
     assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
@@ -98,16 +105,16 @@ def test_8_a_full_disk_leaves_it_to_the_printer(sent: tuple[Shop, int], monkeypa
     def full(*_: object) -> None:
         raise DiskFull
 
-    monkeypatch.setattr(printing, "drop_job", full)
+    monkeypatch.setattr(following, "drop_job", full)
     with pytest.raises(DiskFull):
-        do(shop, printing.print_plate, sheet_id=sheet)
+        do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "unclear"
-    task_id = shop.database.within(lambda session: printing.settle_print(session, sheet, "ask"))
+    task_id = shop.database.within(lambda session: sending.settle_print(session, sheet, "ask"))
     assert task_id and sheet_of(shop, sheet).state == "printing"
     with pytest.raises(JobError, match="does not know this sheet"):
-        do(shop, printing.print_plate, sheet_id=sheet, again=True)
+        do(shop, following.print_plate, sheet_id=sheet, again=True)
     assert sheet_of(shop, sheet).state == "unclear"  # nothing was sent again
-    shop.database.within(lambda session: printing.settle_print(session, sheet, "spoiled"))
+    shop.database.within(lambda session: sending.settle_print(session, sheet, "spoiled"))
     assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) < 5000
 
 
@@ -119,7 +126,7 @@ def test_8_an_answer_that_lacks_a_field_does_not_leave_it_printing(
     ask, asked = DeviceLine.ask, iter(range(99))
     monkeypatch.setattr(DeviceLine, "ask", lambda self, wanted, **more: answer if wanted == "job" and next(asked) else ask(self, wanted, **more))  # fmt: skip
     with pytest.raises(JobError, match="does not say how far"):
-        do(shop, printing.print_plate, sheet_id=sheet)
+        do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "unclear"
 
 
@@ -127,7 +134,7 @@ def test_8_after_a_broken_line_the_printer_is_asked_and_a_slow_one_waited_for(
     sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     shop, sheet = sent
-    monkeypatch.setattr(printing, "LOOK_SECONDS", 0.001)
+    monkeypatch.setattr(following, "LOOK_SECONDS", 0.001)
     ask, looks = DeviceLine.ask, iter(range(10_000))
 
     def slow(self: DeviceLine, wanted: str, **more: Any) -> dict[str, Any]:
@@ -139,15 +146,15 @@ def test_8_after_a_broken_line_the_printer_is_asked_and_a_slow_one_waited_for(
         return ask(self, wanted, **more)
 
     monkeypatch.setattr(DeviceLine, "ask", slow)
-    do(shop, printing.print_plate, sheet_id=sheet)
+    do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "printed"
 
 
 def test_8_a_print_that_was_killed_is_settled_by_asking(sent: tuple[Shop, int]) -> None:
     shop, sheet = sent
     plate = sheet_of(shop, sheet).plate
-    task_id = shop.database.within(lambda session: printing.submit_print(session, sheet))
-    do(shop, printing.print_plate, sheet_id=sheet)  # the printer did it, and then the worker was killed
+    task_id = shop.database.within(lambda session: sending.submit_print(session, sheet))
+    do(shop, following.print_plate, sheet_id=sheet)  # the printer did it, and then the worker was killed
 
     def killed(session: Session) -> None:
         session.execute(update(Sheet).values(state=SheetState.PRINTING))
@@ -157,17 +164,17 @@ def test_8_a_print_that_was_killed_is_settled_by_asking(sent: tuple[Shop, int]) 
     shop.database.within(killed)
     assert sheet_of(shop, sheet).state == "unclear"
     assert shop.database.within(lambda session: session.get_one(Task, task_id)).state == "failed"
-    shop.database.within(lambda session: printing.settle_print(session, sheet, "ask"))
-    do(shop, printing.print_plate, sheet_id=sheet, again=True)
+    shop.database.within(lambda session: sending.settle_print(session, sheet, "ask"))
+    do(shop, following.print_plate, sheet_id=sheet, again=True)
     assert sheet_of(shop, sheet).state == "printed"
     assert left_mm(shop) == pytest.approx(5000 - plate.summary.plan.length_mm)  # booked once
     with pytest.raises(JobError, match="known what became"):
-        shop.database.within(lambda session: printing.settle_print(session, sheet, "printed"))
+        shop.database.within(lambda session: sending.settle_print(session, sheet, "printed"))
 
 
 def test_8_a_print_that_is_called_off_while_it_waits_was_never_printed(sent: tuple[Shop, int]) -> None:
     shop, sheet = sent
-    task_id = shop.database.within(lambda session: printing.submit_print(session, sheet))
+    task_id = shop.database.within(lambda session: sending.submit_print(session, sheet))
     shop.database.within(lambda session: cancel(session, task_id))
     assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
     assert not Worker(shop.database, shop, "devices").run_one()
@@ -177,10 +184,10 @@ def test_9_a_name_that_was_let_go_is_not_given_again(room: Shop) -> None:
     _, plate = plated(room)
 
     def new(hold: bool) -> int:
-        return room.database.within(lambda session: printing.new_sheet(session, plate, hold))
+        return room.database.within(lambda session: sending.new_sheet(session, plate, hold))
 
     first, second = new(True), new(True)
-    room.database.within(lambda session: printing.let_go(session, first))
+    room.database.within(lambda session: sending.let_go(session, first))
     names = [sheet_of(room, sheet).name for sheet in (second, new(True), new(False))]
     assert [name[-2:] for name in names] == ["-2", "-3", "-4"]
 
@@ -189,11 +196,11 @@ def test_10_parts_drawn_side_by_side_are_those_drawn_alone(room: Shop) -> None:
     """Two hundred parts and previews of two plates, six asked for at a time; each compared with the same drawn by itself."""
     _, first = plated(room)
     _, second = plated(room, half_turn=True)
-    plates = [room.database.within(lambda session, one=one: plating.plate_there(session, one)) for one in (first, second)]  # fmt: skip
+    plates = [room.database.within(lambda session, one=one: plate_sets.plate_there(session, one)) for one in (first, second)]  # fmt: skip
     dice = random.Random(3)
     asked = [(dice.choice(plates), (dice.uniform(0, 200), dice.uniform(0, 60), dice.uniform(5, 90), dice.uniform(5, 60)), dice.choice((30.0, 72.0, 110.0))) for _ in range(200)]  # fmt: skip
     with ThreadPoolExecutor(6) as six:
-        together = list(six.map(lambda one: plating.part_of(room, one[0], "colour", one[1], one[2]), asked))
+        together = list(six.map(lambda one: previews.part_of(room, one[0], "colour", one[1], one[2]), asked))
     files = {plate.id: room.blobs.read(plate.pdf_sha) for plate in plates}
     alone = [part(files[plate.id], box, dpi) for plate, box, dpi in asked]
     assert sum(one != other for one, other in zip(together, alone, strict=True)) == 0
@@ -230,32 +237,32 @@ def test_25_a_sheet_without_film_goes_from_the_printer_to_the_cutter(room: Shop,
     laminator = room.database.within(film)
     # without film because the run wants none, or because its stock takes none
     run, plate = plated(room, laminator_id=None if stock_takes_film else laminator)
-    printing.put_roll_on(room, run)
-    sheet = room.database.within(lambda session: printing.new_sheet(session, plate))
-    do(room, printing.print_plate, sheet_id=sheet)
+    loading.put_roll_on(room, run)
+    sheet = room.database.within(lambda session: sending.new_sheet(session, plate))
+    do(room, following.print_plate, sheet_id=sheet)
     assert sheet_of(room, sheet).state == "printed"
-    cards = room.database.within(floor.state_of).cards
+    cards = room.database.within(views.state_of).cards
     assert next(card for card in cards if card.kind == "run" and card.id == run).column == "cutter"
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
 
 
 def test_25_a_sheet_that_is_taken_off_keeps_what_it_was(room: Shop) -> None:
     first, second = on_shelf(room, "First", 1), on_shelf(room, "Second", 2)
     room.database.within(lambda session: setattr(session.get_one(Sheet, first), "film", False))
-    bench.load(room, first, "head")
-    bench.load(room, second, "head")
+    mark_reading.load(room, first, "head")
+    mark_reading.load(room, second, "head")
     assert sheet_of(room, first).state == "printed"
-    bench.load(room, first, "head")
+    mark_reading.load(room, first, "head")
     assert sheet_of(room, second).state == "laminated"
 
 
 def test_28_the_first_tool_is_asked_when_it_is_not_known(room: Shop) -> None:
     sheet = on_shelf(room)
     room.database.within(lambda session: setattr(session.query(Cutter).one(), "holder", ""))
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     asked = do(room, cutting.cut_sheet, sheet_id=sheet)
     assert asked["state"] == "tool" and tell(room, "cutter", "judge")["report"] is None
     assert do(room, cutting.cut_sheet, sheet_id=sheet, ready=asked["waits_for"])["state"] == "done"
@@ -267,11 +274,11 @@ def test_28_the_printers_own_knife_goes_by_the_tool_cards(room: Shop) -> None:
     run, plate = plated(room)
 
     def through(session: Session) -> Run:
-        from etiquette.stations.tool_shelf import card_row
+        from etiquette.stations.tools import card_row
 
         card_row(session, 1, session.get_one(Stock, 1), "kiss").force_gf = 83
         return session.get_one(Run, run)
 
     row = room.database.within(through)
-    held = room.database.within(lambda session: plating.plate_there(session, plate))
-    assert b"FS83;" in printing._own_cut(room, held, row)
+    held = room.database.within(lambda session: plate_sets.plate_there(session, plate))
+    assert b"FS83;" in following._own_cut(room, held, row)

@@ -13,9 +13,10 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.demo.art import art_file
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.sandbox.art import separate
-from etiquette.stations import designs, edits, lines, taking_in
+from etiquette.stations import designs, edits, line_finding, line_rules
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import Stale
+from etiquette.stations.lines import editing, taking_in, trying
 from etiquette.stations.shop import Shop
 from tests.stations.shop_floor import do
 from tests.vector_art import MM, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text_pdf
@@ -31,9 +32,9 @@ def state(shop: Shop, design: int) -> DesignState:
 
 
 def found(shop: Shop, design: int) -> tuple[list, dict]:  # type: ignore[type-arg]
-    do(shop, lines.find_lines, design_id=design)
+    do(shop, line_finding.find_lines, design_id=design)
     now = state(shop, design)
-    file = lines.lines_of(shop, now)
+    file = designs.lines_of(shop, now)
     assert file is not None and now.lines is not None
     return file.lines, now.lines.summary
 
@@ -107,7 +108,7 @@ def test_an_svg_keeps_clips_symbols_and_text_and_loses_its_lines(shop: Shop) -> 
 def test_a_drawing_without_units_asks_for_its_size(shop: Shop) -> None:
     design = taken(shop, box_dxf(units=0), "box.dxf")
     assert state(shop, design).document.width_mm is None and state(shop, design).lines_key is None
-    shop.database.within(lambda session: designs.change(session, design, 1, "width", {"width_mm": 100.0}))
+    shop.database.within(lambda session: editing.change(session, design, 1, "width", {"width_mm": 100.0}))
     made, _ = found(shop, design)
     assert max(line.path.flatten()[:, 0].max() for line in made) == pytest.approx(100, abs=0.01)
 
@@ -122,7 +123,7 @@ def test_each_page_becomes_a_design(shop: Shop) -> None:
     assert names == ["Both, page 1", "Both, page 2"]
     assert [state(shop, one).document.width_mm for one in ids] == pytest.approx([60, 80])
     # the second page keeps the names and steps of its layers
-    _, report = lines.try_rules(shop, ids[1], ())
+    _, report = trying.try_rules(shop, ids[1], ())
     assert report == ["A1", "B2", "C3"]
 
 
@@ -131,18 +132,18 @@ def test_rules_are_changed_tried_and_not_lost_to_another_screen(shop: Shop) -> N
     found(shop, design)
     before = state(shop, design).lines_key
     frames = RulesFile(rules=[RuleFile(kind="through", by="colour", values=["#ff00ff"])])
-    report, names = lines.try_rules(shop, design, frames.to_rules())
+    report, names = trying.try_rules(shop, design, frames.to_rules())
     assert report.caught == {"through": 2} and {"Kiss_cut", "Falz", "Art"} <= set(names)
     assert state(shop, design).lines_key == before  # a trial changes nothing
-    shop.database.within(lambda session: designs.keep_rules(session, 0, frames))
-    assert shop.database.within(designs.rules_of) == frames.to_rules()
+    shop.database.within(lambda session: line_rules.keep_rules(session, 0, frames))
+    assert shop.database.within(line_rules.rules_of) == frames.to_rules()
     assert state(shop, design).lines_key != before
     made, _ = found(shop, design)
     assert [line.kind for line in made] == ["through", "through"]
     with pytest.raises(Stale):
-        shop.database.within(lambda session: designs.keep_rules(session, 0, frames))
+        shop.database.within(lambda session: line_rules.keep_rules(session, 0, frames))
     with pytest.raises(JobError, match="no paths that rules"):
-        lines.try_rules(shop, taken(shop, art_file("spark")[1], "spark.png"), ())
+        trying.try_rules(shop, taken(shop, art_file("spark")[1], "spark.png"), ())
 
 
 def test_newer_art_keeps_the_settings_and_can_be_undone(shop: Shop) -> None:
@@ -163,27 +164,27 @@ def test_any_version_can_be_returned_to(shop: Shop) -> None:
     design = taken(shop, art_file("spark")[1], "spark.png")
 
     def change(words: str, **changes: object) -> None:
-        shop.database.within(lambda session: designs.change(session, design, None, words, changes))
+        shop.database.within(lambda session: editing.change(session, design, None, words, changes))
 
     change("offset", offset_mm=3.0)
     change("corners", corner_mm=1.0)
     change("offset", offset_mm=4.0)
 
-    def versions(session: Session) -> list[designs.Version]:
-        return designs.versions_of(session, design)
+    def versions(session: Session) -> list[editing.Version]:
+        return editing.versions_of(session, design)
 
     listed = shop.database.within(versions)
     assert [one.words for one in listed] == ["offset", "corners", "offset", "as taken in"]
     revision = state(shop, design).design.revision
-    shop.database.within(lambda session: designs.return_to(session, design, revision, listed[1].id))
+    shop.database.within(lambda session: editing.return_to(session, design, revision, listed[1].id))
     now = state(shop, design)
     assert (now.document.offset_mm, now.document.corner_mm) == (3.0, 1.0) and now.undo == "back to: corners"
-    shop.database.within(lambda session: designs.return_to(session, design, now.design.revision, 0))
+    shop.database.within(lambda session: editing.return_to(session, design, now.design.revision, 0))
     assert (state(shop, design).document.offset_mm, state(shop, design).document.corner_mm) == (2.0, 0.0)
     with pytest.raises(NotThere):
-        shop.database.within(lambda session: designs.return_to(session, design, revision + 2, 999_999))
+        shop.database.within(lambda session: editing.return_to(session, design, revision + 2, 999_999))
     with pytest.raises(Stale):
-        shop.database.within(lambda session: designs.return_to(session, design, 1, listed[0].id))
+        shop.database.within(lambda session: editing.return_to(session, design, 1, listed[0].id))
 
 
 def test_further_lines_lie_round_the_first(shop: Shop) -> None:
@@ -195,7 +196,7 @@ def test_further_lines_lie_round_the_first(shop: Shop) -> None:
     assert through.buffer(0.06).contains(kiss.convex_hull.buffer(2.9)) and kiss.convex_hull.buffer(3.1).contains(
         through
     )
-    preview = lines.preview_lines(shop, design, {"offset_mm": 4.0})
+    preview = trying.preview_lines(shop, design, {"offset_mm": 4.0})
     assert [line.kind for line in preview.lines] == ["kiss", "through", "score"]
 
 
@@ -234,21 +235,21 @@ def test_single_lines_change_kind_or_go_and_come_back(shop: Shop) -> None:
     before, _ = found(shop, design)
     assert [line.kind for line in before] == ["through", "kiss", "crease", "crease"]
     edited = [{"line": 1, "kind": None}, {"line": 3, "kind": "score"}]
-    shop.database.within(lambda session: designs.change(session, design, None, "by hand", {"line_edits": edited}))
+    shop.database.within(lambda session: editing.change(session, design, None, "by hand", {"line_edits": edited}))
     after, summary = found(shop, design)
     assert [line.kind for line in after] == ["through", "crease", "score"] and summary.report.lines == 3
     # a line that is found anew may stand elsewhere in the order: the changes by hand go with the same edit, and undo
-    shop.database.within(lambda session: designs.change(session, design, None, "follow", {"follow": "hull"}))
+    shop.database.within(lambda session: editing.change(session, design, None, "follow", {"follow": "hull"}))
     assert state(shop, design).document.line_edits == []
     revision = state(shop, design).design.revision
     shop.database.within(lambda session: edits.step(session, "design", design, revision, "undo"))
     assert [edit.line for edit in state(shop, design).document.line_edits] == [1, 3]
-    shop.database.within(lambda session: designs.change(session, design, None, "bleed", {"bleed_mm": 1.0}))
+    shop.database.within(lambda session: editing.change(session, design, None, "bleed", {"bleed_mm": 1.0}))
     assert len(state(shop, design).document.line_edits) == 2  # bleed leaves the lines as they are
     gone = [{"line": number, "kind": None} for number in range(4)]
-    shop.database.within(lambda session: designs.change(session, design, None, "all", {"line_edits": gone}))
+    shop.database.within(lambda session: editing.change(session, design, None, "all", {"line_edits": gone}))
     with pytest.raises(JobError, match="taken out by hand"):
-        do(shop, lines.find_lines, design_id=design)
+        do(shop, line_finding.find_lines, design_id=design)
 
 
 def test_what_was_left_out_of_a_file_is_told(shop: Shop) -> None:

@@ -12,8 +12,11 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.devices.line import DeviceLine, OpticalHead
 from etiquette.files.contracts import FitFile
-from etiquette.stations import bench, counting, cutting, floor, plating, printing, runs
-from etiquette.stations.preflight import Check, ask_printer, costs_of, preflight
+from etiquette.stations import plate_sets, run_edits, runs, sheets
+from etiquette.stations.bench import counting, cut_progress, cutting, mark_reading
+from etiquette.stations.floor import views
+from etiquette.stations.print import film, following, loading, plating, sending
+from etiquette.stations.print.preflight import Check, ask_printer, costs_of, preflight
 from etiquette.stations.shop import Device, Shop
 from etiquette.store.models import MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
@@ -22,7 +25,7 @@ from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
 def carried_lines(shop: Shop, plate: Plate, fit: FitFile) -> list[np.ndarray]:
     """Where the tip of the knife has to go."""
     carry = fit.transform.to_transform()
-    return [carry(line.path.flatten(0.01)) for line in cutting.lines_of_sheet(shop, plate)]
+    return [carry(line.path.flatten(0.01)) for line in cut_progress.lines_of_sheet(shop, plate)]
 
 
 def misses(shop: Shop, cut: list[np.ndarray]) -> np.ndarray:
@@ -56,8 +59,8 @@ def misses(shop: Shop, cut: list[np.ndarray]) -> np.ndarray:
 def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     sheet = on_shelf(room)
     before = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
-    bench.load(room, sheet, end)  # type: ignore[arg-type]
-    assert do(room, bench.read_sheet)["verdict"] == "go"
+    mark_reading.load(room, sheet, end)  # type: ignore[arg-type]
+    assert do(room, mark_reading.read_sheet)["verdict"] == "go"
     state = sheet_of(room, sheet)
     assert state.reading is not None and state.reading.end == end
     fit = state.reading.fit
@@ -73,7 +76,7 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     length = state.plate.summary.plan.length_mm
     assert before == pytest.approx(5000 - length)
     room.database.within(lambda session: counting.count_good(session, sheet, 28))
-    shown = room.database.within(floor.state_of)
+    shown = room.database.within(views.state_of)
     assert (shown.good, shown.pieces) == (28, 30)
     with pytest.raises(JobError, match="30 pieces"):
         room.database.within(lambda session: counting.count_good(session, sheet, 31))
@@ -100,10 +103,10 @@ def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
         return row.id
 
     sheet = on_shelf(room, mark_set_id=room.database.within(another), half_turn=half_turn)
-    bench.load(room, sheet, "head")
+    mark_reading.load(room, sheet, "head")
     few = marks.get("count") == "4"
     # four corners do not show a bow: the verdict says so, whatever this sheet did
-    assert do(room, bench.read_sheet)["verdict"] in (("check", "stop") if few else ("go", "check"))
+    assert do(room, mark_reading.read_sheet)["verdict"] in (("check", "stop") if few else ("go", "check"))
     state = sheet_of(room, sheet)
     assert state.reading is not None and state.reading.end == ("tail" if half_turn else "head")
     assert all(mark.measured for mark in state.reading.marks)
@@ -120,15 +123,15 @@ def test_a_print_that_goes_wrong_is_booked_and_can_be_made_again(room: Shop, kin
     plate = sheet_of(room, sheet).plate
     left = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
     tell(room, "printer", "fault", kind=kind)
-    second = room.database.within(lambda session: printing.new_sheet(session, plate.id))
+    second = room.database.within(lambda session: sending.new_sheet(session, plate.id))
     with pytest.raises(JobError, match=words):
-        do(room, printing.print_plate, sheet_id=second)
+        do(room, following.print_plate, sheet_id=second)
     assert sheet_of(room, second).state == "failed"
     spoiled = left - room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
     length = plate.summary.plan.length_mm
     assert spoiled == 0 if kind == "refuse" else 0.3 * length < spoiled < 0.5 * length
-    third = room.database.within(lambda session: printing.new_sheet(session, plate.id))
-    do(room, printing.print_plate, sheet_id=third)
+    third = room.database.within(lambda session: sending.new_sheet(session, plate.id))
+    do(room, following.print_plate, sheet_id=third)
     assert sheet_of(room, third).state == "printed" and sheet_of(room, third).plate.id == plate.id
     held = tell(room, "printer", "state")["roll"]["left_mm"]
     assert held == pytest.approx(room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm), abs=0.5)
@@ -153,17 +156,17 @@ def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
     assert (
         stopped.state == "stop" and stopped.can_load and "holds Matt 600 B; this run is on White 600 A" in stopped.words
     )
-    second = room.database.within(lambda session: printing.new_sheet(session, first.plate.id))
+    second = room.database.within(lambda session: sending.new_sheet(session, first.plate.id))
     with pytest.raises(JobError, match="holds Matt 600 B"):
-        do(room, printing.print_plate, sheet_id=second)
-    printing.put_roll_on(room, run)
+        do(room, following.print_plate, sheet_id=second)
+    loading.put_roll_on(room, run)
     room.database.within(lambda session: setattr(session.get_one(Printer, printer), "machine", "PX-90 no. 0003"))
     assert "answers at the address" in checks_of(room, run)[0].words
     with pytest.raises(JobError, match="not PX-90 no"):
         do(
             room,
-            printing.print_plate,
-            sheet_id=room.database.within(lambda session: printing.new_sheet(session, first.plate.id)),
+            following.print_plate,
+            sheet_id=room.database.within(lambda session: sending.new_sheet(session, first.plate.id)),
         )
 
 
@@ -181,26 +184,26 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
     first = on_shelf(room, printer_id=knife)
     run = sheet_of(room, first).plate.run_id
     before = room.database.within(lambda session: runs.state_of(room, session, run))
-    room.database.within(lambda session: runs.change(session, run, None, "both", {"way": "both"}))
+    room.database.within(lambda session: run_edits.change(session, run, None, "both", {"way": "both"}))
     state = room.database.within(lambda session: runs.state_of(room, session, run))
     assert state.fresh and state.plans[0].marks == () and len(before.plans[0].marks) >= 6
     assert state.plans[0].length_mm <= before.plans[0].length_mm
-    plate = do(room, plating.make_plate, run_id=run)["plate_id"]
-    both = room.database.within(lambda session: printing.new_sheet(session, plate))
-    do(room, printing.print_plate, sheet_id=both)
+    (plate,) = do(room, plating.make_plates, run_id=run)["plate_ids"]
+    both = room.database.within(lambda session: sending.new_sheet(session, plate))
+    do(room, following.print_plate, sheet_id=both)
     done = sheet_of(room, both)
     assert (done.state, done.good) == ("cut", 30)
     said = tell(room, "printer", "job", name=done.name)
     assert said["strokes"] == 30 and said["cut"]["worst_mm"] < 0.05  # nothing moved between print and cut
     assert room.database.within(lambda session: session.get_one(Run, run).state) == "cut"
     left = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
-    again = room.database.within(lambda session: printing.new_sheet(session, plate))
-    room.database.within(lambda session: runs.change(session, run, None, "cut", {"way": "cut", "sever": False}))
-    do(room, printing.print_plate, sheet_id=again)
+    again = room.database.within(lambda session: sending.new_sheet(session, plate))
+    room.database.within(lambda session: run_edits.change(session, run, None, "cut", {"way": "cut", "sever": False}))
+    do(room, following.print_plate, sheet_id=again)
     assert sheet_of(room, again).state == "cut"
     assert room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm) == left
     with pytest.raises(JobError, match="no knife of its own"):
-        room.database.within(lambda session: runs.change(session, run, None, "plain", {"printer_id": plain}))
+        room.database.within(lambda session: run_edits.change(session, run, None, "plain", {"printer_id": plain}))
 
 
 def checks_of(room: Shop, run: int) -> list[Check]:
@@ -219,21 +222,21 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
     printer = room.database.within(mode)
     with pytest.raises(JobError, match=r"dries for (30|29) more minutes"):
         on_shelf(room, printer_id=printer)
-    (wet,) = room.database.within(printing.all_sheets)
+    (wet,) = room.database.within(sheets.all_sheets)
     wet = sheet_of(room, wet.id)
-    do(room, printing.laminate_sheet, sheet_id=wet.id, seed=1, anyway=True)
+    do(room, film.laminate_sheet, sheet_id=wet.id, seed=1, anyway=True)
     assert sheet_of(room, wet.id).state == "laminated"
-    held = room.database.within(lambda session: printing.new_sheet(session, wet.plate_id, hold=True))
+    held = room.database.within(lambda session: sending.new_sheet(session, wet.plate_id, hold=True))
     assert sheet_of(room, held).state == "held"
     with pytest.raises(JobError, match="Only a printed sheet"):
-        do(room, printing.laminate_sheet, sheet_id=held)
-    assert held not in {one.id for one in room.database.within(printing.all_sheets)}  # it is on no shelf yet
-    room.database.within(lambda session: printing.send_held(session, held))
+        do(room, film.laminate_sheet, sheet_id=held)
+    assert held not in {one.id for one in room.database.within(sheets.all_sheets)}  # it is on no shelf yet
+    room.database.within(lambda session: sending.send_held(session, held))
     with pytest.raises(JobError, match="not held any more"):
-        room.database.within(lambda session: printing.send_held(session, held))
-    do(room, printing.print_plate, sheet_id=held)
+        room.database.within(lambda session: sending.send_held(session, held))
+    do(room, following.print_plate, sheet_id=held)
     state = room.database.within(lambda session: runs.state_of(room, session, wet.plate.run_id))
-    plates = room.database.within(lambda session: plating.plates_of(session, state))
+    plates = room.database.within(lambda session: plate_sets.plates_of(session, state))
     costs = room.database.within(lambda session: costs_of(session, state, plates))
     area = 0.6 * plates[0].summary.plan.length_mm / 1000
     assert costs is not None and costs.minutes == pytest.approx(area / 12 * 60)
@@ -245,8 +248,8 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
 def test_the_code_decides_which_sheet_this_is(room: Shop) -> None:
     """The screen shows one sheet, another lies on the cutter: what is read belongs to the one that lies there."""
     first, second = on_shelf(room, "First", 1), on_shelf(room, "Second", 2)
-    bench.load(room, second, "tail")
-    assert do(room, bench.read_sheet, sheet_id=first)["sheet_id"] == second
+    mark_reading.load(room, second, "tail")
+    assert do(room, mark_reading.read_sheet)["sheet_id"] == second
     assert sheet_of(room, first).reading is None
     with pytest.raises(JobError, match="have not been read"):
         do(room, cutting.cut_sheet, sheet_id=first)
@@ -255,10 +258,10 @@ def test_the_code_decides_which_sheet_this_is(room: Shop) -> None:
 def test_a_reading_can_be_held_and_nothing_is_cut_without_one(room: Shop) -> None:
     sheet = on_shelf(room)
     with pytest.raises(JobError, match="No sheet lies on the cutter"):
-        do(room, bench.read_sheet)
-    bench.load(room, sheet, "head")
+        do(room, mark_reading.read_sheet)
+    mark_reading.load(room, sheet, "head")
     looks = iter(range(100))
-    assert do(room, bench.read_sheet, report=lambda *_: next(looks) < 3) == {"held": True}
+    assert do(room, mark_reading.read_sheet, report=lambda *_: next(looks) < 3)["verdict"] is None
     assert sheet_of(room, sheet).state == "loaded"
     with pytest.raises(JobError, match="Press M"):
         do(room, cutting.cut_sheet, sheet_id=sheet)
@@ -266,9 +269,9 @@ def test_a_reading_can_be_held_and_nothing_is_cut_without_one(room: Shop) -> Non
 
 def test_a_sheet_laid_anew_forgets_its_reading(room: Shop) -> None:
     sheet = on_shelf(room)
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
-    bench.load(room, sheet, "tail")
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
+    mark_reading.load(room, sheet, "tail")
     assert sheet_of(room, sheet).reading is None
     with pytest.raises(JobError, match="have not been read"):
         do(room, cutting.cut_sheet, sheet_id=sheet)
@@ -278,17 +281,17 @@ def test_a_cutter_that_is_switched_off_is_named(room: Shop) -> None:
     sheet = on_shelf(room)
     dark = replace(room, devices={**room.devices, "cutter": Device("cutter", "Cutter north", 1)})
     with pytest.raises(JobError, match="Cutter north is not listening"):
-        bench.load(dark, sheet, "head")
+        mark_reading.load(dark, sheet, "head")
     assert sheet_of(room, sheet).state == "laminated"
-    assert [(name, on) for name, _, on in floor.lamps(dark)] == [("Printer east", True), ("Cutter north", False)]
+    assert [(name, on) for name, _, on in views.lamps(dark)] == [("Printer east", True), ("Cutter north", False)]
 
 
 def test_printing_again_keeps_the_code_and_books_the_roll_once_a_sheet(room: Shop) -> None:
     sheet = on_shelf(room)
     plate = sheet_of(room, sheet).plate
-    again = room.database.within(lambda session: printing.new_sheet(session, plate.id))
-    do(room, printing.print_plate, sheet_id=again)
-    do(room, printing.print_plate, sheet_id=again)  # the report of the same print comes twice
+    again = room.database.within(lambda session: sending.new_sheet(session, plate.id))
+    do(room, following.print_plate, sheet_id=again)
+    do(room, following.print_plate, sheet_id=again)  # the report of the same print comes twice
     names = {sheet_of(room, sheet).name.split("-")[0], sheet_of(room, again).name.split("-")[0]}
     assert len(names) == 1
     length = plate.summary.plan.length_mm
@@ -300,13 +303,13 @@ def test_printing_again_keeps_the_code_and_books_the_roll_once_a_sheet(room: Sho
 
 def test_the_floor_follows_the_run_from_station_to_station(room: Shop) -> None:
     def column() -> str:
-        (card,) = [card for card in room.database.within(floor.state_of).cards if card.kind == "run"]
+        (card,) = [card for card in room.database.within(views.state_of).cards if card.kind == "run"]
         return card.column
 
     sheet = on_shelf(room)
     assert column() == "cutter"
-    bench.load(room, sheet, "head")
-    do(room, bench.read_sheet)
+    mark_reading.load(room, sheet, "head")
+    do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
     assert column() == "done"
     assert room.database.within(lambda session: session.query(Run).one().state) == "cut"

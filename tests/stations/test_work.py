@@ -11,26 +11,31 @@ from etiquette.core.planning import framing
 from etiquette.demo.art import art_file
 from etiquette.sandbox.art import read_art
 from etiquette.sandbox.door import Limits
-from etiquette.stations import bench, printing, runs, shelf, taking_in
+from etiquette.stations import run_edits, runs
+from etiquette.stations.bench import mark_reading
 from etiquette.stations.edits import Stale
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import sending
+from etiquette.stations.shelf import keeping
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from etiquette.store.models import Blob, Cutter, Design, MarkSet, Roll, RollEntry, Stock, Task, TaskEvent, now
 from etiquette.store.states import TaskState
-from etiquette.work import tasks
-from etiquette.work.following import cancel
-from etiquette.work.registry import Registered
-from etiquette.work.tasks import Outcome, Worker, submit
+from etiquette.tasks import work
+from etiquette.tasks.following import cancel
+from etiquette.tasks.task import Outcome, TaskType
+from etiquette.tasks.work import Worker
+from tests.stations.shop_floor import Anything, queued
 
 
-def nothing(context: object, arguments: dict[str, object], report: object) -> Outcome:
-    return Outcome({"saw": arguments})
+def nothing(context: object, arguments: Anything, report: object) -> Outcome[Anything]:
+    return Outcome(Anything(saw=arguments.model_dump()))
 
 
-def taken_over(context: Shop, arguments: dict[str, object], report: object) -> Outcome:
+def taken_over(context: Shop, arguments: Anything, report: object) -> Outcome[Anything]:
     """While this works, its lease runs out and another worker claims the task."""
     context.database.within(lambda session: _bump(session))
-    return Outcome({"late": True}, lambda session: session.add(Blob(sha256="0" * 64, size=0, media_type="x")))
+    return Outcome(Anything(late=True), lambda session: session.add(Blob(sha256="0" * 64, size=0, media_type="x")))
 
 
 def _bump(session: object) -> None:
@@ -38,19 +43,19 @@ def _bump(session: object) -> None:
     task.attempt += 1
 
 
-def patient(context: object, arguments: dict[str, object], report: object) -> Outcome:
+def patient(context: object, arguments: Anything, report: object) -> Outcome[Anything]:
     steps = 0
     while report(0.5, "working", {"step": steps}) and steps < 1000:  # type: ignore[operator]
         steps += 1
         if steps == 3:
             context.database.within(lambda session: cancel(session, session.query(Task).one().id))  # type: ignore[attr-defined]
-    return Outcome({"steps": steps})
+    return Outcome(Anything(steps=steps))
 
 
 @pytest.fixture
 def registered(monkeypatch: pytest.MonkeyPatch) -> None:
     for name in ("nothing", "taken_over", "patient"):
-        monkeypatch.setitem(tasks.TASKS, name, Registered(f"{__name__}:{name}"))
+        monkeypatch.setitem(work.TASKS, name, TaskType(name, Anything, Anything, globals()[name]))
 
 
 def one_task(shop: Shop) -> Task:
@@ -58,21 +63,21 @@ def one_task(shop: Shop) -> Task:
 
 
 def test_the_same_key_makes_one_task(shop: Shop, registered: None) -> None:
-    ids = {shop.database.within(lambda session: submit(session, "nothing", {"a": 1}, "once")) for _ in range(3)}
+    ids = {shop.database.within(lambda session: queued(session, "nothing", {"a": 1}, "once")) for _ in range(3)}
     assert len(ids) == 1
     assert Worker(shop.database, shop).run_one() and not Worker(shop.database, shop).run_one()
     assert one_task(shop).result == {"saw": {"a": 1}}
 
 
 def test_a_result_is_not_published_when_the_lease_was_lost(shop: Shop, registered: None) -> None:
-    shop.database.within(lambda session: submit(session, "taken_over", {}))
+    shop.database.within(lambda session: queued(session, "taken_over", {}))
     Worker(shop.database, shop).run_one()
     assert one_task(shop).state == "running" and one_task(shop).result is None
     assert shop.database.within(lambda session: session.get(Blob, "0" * 64)) is None
 
 
 def test_an_expired_lease_is_claimed_again_but_not_for_ever(shop: Shop, registered: None) -> None:
-    shop.database.within(lambda session: submit(session, "nothing", {}))
+    shop.database.within(lambda session: queued(session, "nothing", {}))
 
     def lost(session: object, attempt: int) -> None:
         row = update(Task).values(state=TaskState.RUNNING, attempt=attempt, lease_until=now() - timedelta(seconds=1))
@@ -81,14 +86,14 @@ def test_an_expired_lease_is_claimed_again_but_not_for_ever(shop: Shop, register
     shop.database.within(lambda session: lost(session, 1))
     assert Worker(shop.database, shop).run_one()
     assert one_task(shop).state == "done" and one_task(shop).attempt == 2
-    shop.database.within(lambda session: lost(session, tasks.MOST_ATTEMPTS))
+    shop.database.within(lambda session: lost(session, work.MOST_ATTEMPTS))
     assert not Worker(shop.database, shop).run_one()
-    shop.database.within(tasks.release_all)
+    shop.database.within(work.release_all)
     assert one_task(shop).state == "failed"
 
 
 def test_cancelling_stops_the_work_and_keeps_what_it_has(shop: Shop, registered: None) -> None:
-    shop.database.within(lambda session: submit(session, "patient", {}))
+    shop.database.within(lambda session: queued(session, "patient", {}))
     Worker(shop.database, shop).run_one()
     task = one_task(shop)
     assert task.state == "done" and task.result is not None and task.result["steps"] < 10
@@ -148,11 +153,11 @@ def stocked(shop: Shop) -> int:
     shop.database.within(fill)
     name, content = art_file("jar-label")
     (design,) = taking_in.take_in(shop, content, name, None)
-    return shop.database.within(lambda session: runs.create(session, "Jars", [{"design_id": design, "count": 9}]))
+    return shop.database.within(lambda session: run_edits.create(session, "Jars", [{"design_id": design, "count": 9}]))
 
 
 def run_task(shop: Shop, name: str, **arguments: object) -> Task:
-    shop.database.within(lambda session: submit(session, name, arguments))
+    shop.database.within(lambda session: queued(session, name, arguments))
     Worker(shop.database, shop).run_one()
     return shop.database.within(lambda session: session.query(Task).order_by(Task.id.desc()).first())
 
@@ -176,7 +181,7 @@ def test_a_run_changed_while_it_was_nested_is_not_overwritten(
     nest = framing.nest_in_frames
 
     def meanwhile(*arguments: object) -> object:
-        shop.database.within(lambda session: runs.change(session, stocked, None, "gap", {"gap_mm": 7}))
+        shop.database.within(lambda session: run_edits.change(session, stocked, None, "gap", {"gap_mm": 7}))
         return nest(*arguments)  # type: ignore[arg-type]
 
     monkeypatch.setattr(framing, "nest_in_frames", meanwhile)
@@ -188,38 +193,38 @@ def test_a_plate_is_made_once_for_one_state_and_a_short_roll_is_refused(shop: Sh
     run_task(shop, "nest", run_id=stocked, steps=1)
     first = run_task(shop, "make plate", run_id=stocked).result
     second = run_task(shop, "make plate", run_id=stocked).result
-    assert first and second and first["plate_id"] == second["plate_id"]
+    assert first and second and first["plate_ids"] == second["plate_ids"]
     shop.database.within(lambda session: setattr(session.get(Roll, 1), "remaining_mm", 50))
     with pytest.raises(JobError, match=r"needs .* mm; White 500 A has 50 mm left"):
-        shop.database.within(lambda session: printing.new_sheet(session, first["plate_id"]))
+        shop.database.within(lambda session: sending.new_sheet(session, first["plate_ids"][0]))
 
 
 def test_a_printer_that_does_not_listen_loses_nothing(shop: Shop, stocked: int) -> None:
     run_task(shop, "nest", run_id=stocked, steps=1)
     plate = run_task(shop, "make plate", run_id=stocked).result
     assert plate
-    sheet = shop.database.within(lambda session: printing.new_sheet(session, plate["plate_id"]))
+    sheet = shop.database.within(lambda session: sending.new_sheet(session, plate["plate_ids"][0]))
     task = run_task(shop, "print", sheet_id=sheet)
     assert task.state == "failed" and task.problem and "not listening" in task.problem["what"]
     assert shop.database.within(lambda session: session.query(RollEntry).count()) == 0
     assert shop.database.within(lambda session: session.get(runs.Run, stocked).state) == "planned"
     with pytest.raises(JobError, match="Print it first"):
-        bench.load(shop, sheet, "head")
+        mark_reading.load(shop, sheet, "head")
 
 
 def test_frame_codes_are_never_given_twice(shop: Shop, stocked: int, monkeypatch: pytest.MonkeyPatch) -> None:
     taken = shop.database.within(lambda session: session.query(runs.Frame).one().code)
     drawn = iter([taken, taken, "NEWCDE"])
-    monkeypatch.setattr(runs, "new_code", lambda: next(drawn))
-    other = shop.database.within(lambda session: runs.create(session, "Other", []))
+    monkeypatch.setattr(run_edits, "new_code", lambda: next(drawn))
+    other = shop.database.within(lambda session: run_edits.create(session, "Other", []))
     assert (
         shop.database.within(lambda session: session.query(runs.Frame).filter_by(run_id=other).one().code) == "NEWCDE"
     )
 
 
 def test_the_shelf_refuses_stale_and_impossible_values(shop: Shop, stocked: int) -> None:
-    shop.database.within(lambda session: shelf.change(session, "roll", 1, 1, {"remaining_mm": 1500}))
+    shop.database.within(lambda session: keeping.change(session, "roll", 1, 1, {"remaining_mm": 1500}))
     with pytest.raises(Stale):
-        shop.database.within(lambda session: shelf.change(session, "roll", 1, 1, {"remaining_mm": 100}))
+        shop.database.within(lambda session: keeping.change(session, "roll", 1, 1, {"remaining_mm": 100}))
     with pytest.raises(JobError, match="cannot have more left"):
-        shop.database.within(lambda session: shelf.change(session, "roll", 1, 2, {"remaining_mm": 2500}))
+        shop.database.within(lambda session: keeping.change(session, "roll", 1, 2, {"remaining_mm": 2500}))

@@ -3,9 +3,12 @@ import { toast } from "sonner";
 import { api, type Schemas, told } from "./client";
 
 export type Progress = { taskId: number; share: number; words: string };
+type Result = NonNullable<Schemas["TaskShown"]["result"]>;
+/** What a task finds, by its word. */
+export type Found<Word extends Result["found"]> = Extract<Result, { found: Word }>;
 
-/** Start long work, follow it to its end, cancel it. The stream resumes by itself after a broken line, and a reloaded page finds its work again by `name`. */
-export function useTask(name: string, done: (result: Record<string, unknown>) => void, failed: () => void = () => undefined) {
+/** Start long work that finds a `found`, follow it to its end, cancel it. The stream resumes by itself after a broken line, and a reloaded page finds its work again by `name`. */
+export function useTask<Word extends Result["found"]>(found: Word, name: string, done: (result: Found<Word>) => void, failed: () => void = () => undefined) {
   const [progress, setProgress] = useState<Progress | null>(null);
   const source = useRef<EventSource | null>(null);
   const finished = useRef(done);
@@ -38,13 +41,13 @@ export function useTask(name: string, done: (result: Record<string, unknown>) =>
       sessionStorage.removeItem(`task ${name}`);
       setProgress(null);
       const task = JSON.parse(event.data) as Schemas["TaskShown"];
-      if (task.state === "done") finished.current(task.result ?? {});
+      if (task.state === "done" && task.result?.found === found) finished.current(task.result as Found<Word>);
       else {
         if (task.problem) toast.error(task.problem.what, { description: task.problem.do, duration: 12_000 });
         gaveUp.current();
       }
     });
-  }, [name]);
+  }, [name, found]);
 
   useEffect(() => {
     const left = sessionStorage.getItem(`task ${name}`);

@@ -65,11 +65,11 @@ function OneSheet({ id, sheets }: { id: number; sheets: Schemas["SheetShown"][] 
   const markSpoiled = useMutation({ mutationFn: (spoiled: number[]) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/spoiled", { ...path, body: { spoiled } })), onSuccess: keep, onError: sayProblem });
   const recut = useMutation({ mutationFn: () => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/recut", path)), onSuccess: keep, onError: sayProblem });
   const reprint = useMutation({ mutationFn: () => told(api.POST("/api/bench/{sheet_id}/reprint", path)), onSuccess: ({ run_id }) => navigate(`/run/${run_id}`), onError: sayProblem });
-  const reading = useTask(`reading ${id}`, refresh);
-  const cutting = useTask(`cutting ${id}`, (result) => {
+  const reading = useTask("marks", `reading ${id}`, refresh);
+  const cutting = useTask("cut", `cutting ${id}`, (result) => {
     if (result.state === "part") toast.success("Cut. Look at it, then cut the rest.");
     // what it waits for now, before the sheet is asked for again: an answered question must not stand there for a moment more
-    queries.setQueryData<BenchShown>(key, (held) => held && { ...held, waits_for: result.state === "tool" ? String(result.waits_for) : "" });
+    queries.setQueryData<BenchShown>(key, (held) => held && { ...held, waits_for: result.state === "tool" ? result.waits_for : "" });
     setPicked(new Set());
     refresh();
   }, refresh);

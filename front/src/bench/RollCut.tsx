@@ -11,7 +11,7 @@ export const forCutter = (sheet: Schemas["SheetShown"]) => sheet.state === "lami
 export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; done: () => void }) {
   const waiting = sheets.filter(forCutter).sort((one, other) => one.id - other.id);
   const [open, setOpen] = useState<"roll" | "mat" | null>(null);
-  const task = useTask("cutting the roll", done);
+  const task = useTask("cuts", "cutting the roll", done);
   const start = (end: "head" | "tail") => {
     setOpen(null);
     void task.start("Laying the roll", () => told(api.POST("/api/bench/roll", { body: { sheet_ids: waiting.map(({ id }) => id), end, check: false } })));

@@ -89,7 +89,7 @@ function OneDesign({ id, designs }: { id: number; designs: Schemas["DesignListed
   });
   const mean = useMutation({ mutationFn: (body: Schemas["MeaningAsked"]) => shown<"DesignShown">(api.PUT("/api/designs/{design_id}/meaning", { ...path, body })), onSuccess: keep, onError: failed });
   const [refused, setRefused] = useState("");
-  const task = useTask(`lines ${id}`, () => { setRefused(""); refresh(); }, () => setRefused(design ? `${design.revision}` : ""));
+  const task = useTask("lines", `lines ${id}`, () => { setRefused(""); refresh(); }, () => setRefused(design ? `${design.revision}` : ""));
   const find = () => void task.start("Finding the edge", () => told(api.PUT("/api/designs/{design_id}/lines", path)));
   const asked = useRef("");
   const finder = useRef(find);

@@ -46,9 +46,9 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     void queries.invalidateQueries({ queryKey: ["floor"] });
     void queries.invalidateQueries({ queryKey: ["sheets"] });
   };
-  const plating = useTask(`plating ${id}`, refresh);
-  const sending = useTask(`sending ${id}`, refresh, refresh);
-  const filming = useTask(`filming ${id}`, refresh, refresh);
+  const plating = useTask("plates", `plating ${id}`, refresh);
+  const sending = useTask("print", `sending ${id}`, refresh, refresh);
+  const filming = useTask("film", `filming ${id}`, refresh, refresh);
   const asked = useRef(false);
   const makePlate = useRef(() => {});
   useEffect(() => {

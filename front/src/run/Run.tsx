@@ -144,11 +144,11 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     mutationFn: (done: Schemas["LayoutStep"]) => shown<"RunShown">(api.POST("/api/runs/{run_id}/layouts", { ...path, body: { revision: revision(), step: done } })),
     ...tied,
   });
-  const improving = useTask(`improve ${id}`, refresh);
-  const task = useTask(`nest ${id}`, (result) => {
+  const improving = useTask("shorter layout", `improve ${id}`, refresh);
+  const task = useTask("layout", `nest ${id}`, (result) => {
     refresh();
     const more = result.improving;
-    if (typeof more === "number") void improving.start("Looking for a shorter layout", () => Promise.resolve({ task_id: more }));
+    if (more) void improving.start("Looking for a shorter layout", () => Promise.resolve({ task_id: more }));
   });
   const nest = () => {
     if (!task.progress) void task.start("Nesting", () => told(api.PUT("/api/runs/{run_id}/nest", path)));

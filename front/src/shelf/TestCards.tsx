@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas, told } from "../api/client";
-import { useTask } from "../api/tasks";
+import { type Found, useTask } from "../api/tasks";
 import { Action, ChoiceRow, NumberRow, sayProblem, Section, Working } from "../ui/Readings";
 
 type Card = Schemas["CardsShown"]["cards"][number];
@@ -10,7 +10,7 @@ const FOR_A_TOOL = new Set(["force", "knife"]);
 const CUT = new Set(["force", "knife", "sensor", "feed", "print-to-cut"]);
 const PRINTED = new Set(["nozzles", "two-way"]);
 /** A card that lies on the cutter: where its steps are, in mm, and what part of the table its picture shows. */
-type CutCard = { steps: { x: number; y: number; words: string }[]; box: [number, number, number, number]; can_read: boolean; made: number };
+type CutCard = Found<"card"> & { made: number };
 /** What of a step is shown enlarged: how wide, and how far from its middle. Of a square the corner tells. */
 const CROPS: Record<string, { mm: number; off: number }> = { knife: { mm: 5, off: 6 }, force: { mm: 17, off: 0 } };
 const CROP_PX = 136;
@@ -64,13 +64,13 @@ function Reading({ card, history, cutters, stocks }: { card: Card; history: Sche
   const [cut, setCut] = useState<CutCard | null>(null);
   const [waitsFor, setWaitsFor] = useState("");
   const cutCard = (ready?: string) => void cutting.start("Cutting the card", () => told(api.POST("/api/test-cards/cut", { body: { ...asked, ...(ready ? { ready } : {}) } })));
-  const cutting = useTask(`card ${card.name}`, (result) => {
-    setWaitsFor(result.state === "tool" ? String(result.waits_for) : "");
-    setCut(result.state === "cut" ? { ...(result as Omit<CutCard, "made">), made: Date.now() } : null);
+  const cutting = useTask("card", `card ${card.name}`, (result) => {
+    setWaitsFor(result.waits_for);
+    setCut(result.state === "cut" ? { ...result, made: Date.now() } : null);
   });
-  const reading = useTask(`card reading ${card.name}`, (result) => setReadings(result.readings as Record<string, number>));
+  const reading = useTask("readings", `card reading ${card.name}`, (result) => setReadings(result.readings));
   const [print, setPrint] = useState<string | null>(null);
-  const printing = useTask(`card print ${card.name}`, (result) => setPrint(String(result.print)));
+  const printing = useTask("card print", `card print ${card.name}`, (result) => setPrint(result.print));
   const enter = useMutation({
     mutationFn: () => told(api.POST("/api/test-cards", { body: asked })),
     onSuccess: (fresh) => {

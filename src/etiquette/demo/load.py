@@ -1,6 +1,5 @@
 """The invented shop: the Quillmere Finishing Room, its stocks, jobs and runs. Loaded into an empty database only."""
 
-from collections.abc import Callable
 from datetime import date, timedelta
 from decimal import Decimal
 from functools import partial
@@ -10,9 +9,17 @@ from sqlalchemy import literal, select
 from sqlalchemy.orm import Session
 
 from etiquette.demo.art import art_file
-from etiquette.stations import lines, nesting, plating, printing, runs, taking_in
+from etiquette.stations import run_edits
+from etiquette.stations.lines import taking_in
+from etiquette.stations.lines.tasks import find_lines
+from etiquette.stations.print import loading, sending
+from etiquette.stations.print.schemas import FilmWork, PrintWork
+from etiquette.stations.print.tasks import make_plates, print_sheet, put_film_on
+from etiquette.stations.run.schemas import NestWork
+from etiquette.stations.run.tasks import nest
+from etiquette.stations.schemas import OfDesign, OfRun
 from etiquette.stations.shop import Shop
-from etiquette.stations.tool_shelf import fill_cards
+from etiquette.stations.tools import fill_cards
 from etiquette.store.models import (
     Base,
     Cutter,
@@ -26,7 +33,7 @@ from etiquette.store.models import (
     Setting,
     Stock,
 )
-from etiquette.work.tasks import Outcome
+from etiquette.tasks.task import A, R, TaskType
 
 SHOP = "Quillmere Finishing Room"
 JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] = (
@@ -93,31 +100,29 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
         for art, document in arts:
             file_name, content = art_file(art)
             (made[art],) = taking_in.take_in(shop, content, file_name, job_id, document)
-            _do(shop, lines.find_lines, {"design_id": made[art]})
+            _do(shop, find_lines, OfDesign(design_id=made[art]))
     counts = {"jar-label": 48, "radish": 40, "band": 14}
     first = _run(shop, "Seed swap jars + ferry windows", {made[art]: count for art, count in counts.items()})
-    _do(shop, nesting.nest_run, {"run_id": first, "steps": 1})
+    _do(shop, nest, NestWork(run_id=first, steps=1))
     second = _run(shop, "Kite club badges", {made["kite"]: 16, made["spark"]: 36})
-    _do(shop, nesting.nest_run, {"run_id": second, "steps": 1})
+    _do(shop, nest, NestWork(run_id=second, steps=1))
     if with_devices:
-        plate = _do(shop, plating.make_plate, {"run_id": second})["plate_id"]
-        printing.put_roll_on(shop, second)
-        sheet = shop.database.within(lambda session: printing.new_sheet(session, plate))
-        _do(shop, printing.print_plate, {"sheet_id": sheet})
-        _do(shop, printing.laminate_sheet, {"sheet_id": sheet, "seed": 11})
+        (plate,) = _do(shop, make_plates, OfRun(run_id=second)).plate_ids
+        loading.put_roll_on(shop, second)
+        sheet = shop.database.within(lambda session: sending.new_sheet(session, plate))
+        _do(shop, print_sheet, PrintWork(sheet_id=sheet))
+        _do(shop, put_film_on, FilmWork(sheet_id=sheet, seed=11))
     shop.database.within(_loaded)
 
 
-def _do(shop: Shop, task: Callable[..., Outcome], arguments: dict[str, Any]) -> dict[str, Any]:
+def _do(shop: Shop, task: TaskType[A, R], arguments: A) -> R:
     """A task, done and published here and now."""
-    outcome = task(shop, arguments, lambda *_: True)
-    more = shop.database.within(lambda session: outcome.publish(session) if outcome.publish else None)
-    return {**outcome.result, **(more or {})}
+    return task.work(shop, arguments, lambda *_: True).published(shop.database)
 
 
 def _run(shop: Shop, name: str, counts: dict[int, int]) -> int:
     items = [{"design_id": design, "count": count} for design, count in counts.items()]
-    return shop.database.within(lambda session: runs.create(session, name, items))
+    return shop.database.within(lambda session: run_edits.create(session, name, items))
 
 
 def _tools(session: Session) -> None:

@@ -4,21 +4,26 @@ import hashlib
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
-from datetime import datetime
 from typing import Any
 
+import shapely
+from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.artwork.line_rules import DEFAULT_RULES, MEANINGS, LineRule, Word
-from etiquette.core.artwork.spot_inks import ShopInk
-from etiquette.core.errors import JobError, NotThere
+from etiquette.core.artwork.line_rules import LineRule, Word
+from etiquette.core.artwork.spot_inks import Plate, ShopInk
+from etiquette.core.errors import NotThere
+from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.line_rules import RulesFile
+from etiquette.files.lines_svg import LinesFile, read_lines
+from etiquette.files.vectors import read_areas
 from etiquette.stations import edits
-from etiquette.stations.edits import Stale
-from etiquette.store.models import Art, Customer, Design, Edit, InkColour, Job, LineResult, LineRules
+from etiquette.stations.line_rules import rules_of
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Art, Customer, Design, InkColour, Job, LineResult
 from etiquette.store.rows import loaded
 
 WALK_IN = "Walk-in"
@@ -70,15 +75,6 @@ class DesignState:
     @property
     def height_mm(self) -> float | None:
         return height_mm(self.art, self.document.width_mm) if self.document.width_mm else None
-
-
-@dataclass(frozen=True)
-class Version:
-    """A state a design had: after the edit `id` (0: as it was taken in), in words."""
-
-    id: int
-    words: str
-    at: datetime
 
 
 def state_of(session: Session, design_id: int) -> DesignState:
@@ -140,20 +136,6 @@ def _meanings(customer: Customer | None) -> dict[Word, Kind]:
     return {word: meant for word, meant in held.items() if meant}  # type: ignore[misc]
 
 
-def keep_meaning(session: Session, design_id: int, word: Word, means: Kind) -> None:
-    """Remember what the customer of this design means by `word`. Raises NotThere, JobError."""
-    if means not in MEANINGS[word]:
-        raise JobError(f"“{word.capitalize()}” never means a {means}.", word, f"Choose {' or '.join(MEANINGS[word])}.")
-    design = edits.locked(session, "design", design_id)
-    assert isinstance(design, Design)
-    name = _customer_key(design.job)
-    held = session.get(Customer, name, with_for_update=True)
-    if held is None:
-        held = Customer(name=name)
-        session.add(held)
-    setattr(held, f"{word}_means", means)
-
-
 def lines_key(
     art: Art, document: DesignDocument, rules: tuple[LineRule, ...], meanings: dict[Word, Kind], inks: dict[str, Any]
 ) -> str | None:
@@ -168,95 +150,6 @@ def lines_key(
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
-def change(session: Session, design_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
-    """One edit. A change of the line takes "ready" back: somebody has to look again. Raises JobError, Stale."""
-    design = edits.locked(session, "design", design_id)
-    now = design.document.written()
-    merged = dict(changes)
-    if "ready" not in changes and any(name in changes and changes[name] != now.get(name) for name in _SHAPES_THE_LINE):
-        merged["ready"] = False
-    if (
-        now["line_edits"]
-        and "line_edits" not in changes
-        and any(
-            name in changes and changes[name] != now.get(name)
-            for name in _SHAPES_THE_LINE
-            if name not in _LEAVES_LINES_IN_ORDER
-        )
-    ):
-        merged["line_edits"] = []  # the lines are found anew: what was the third may be the fifth now
-    document = design.document.changed(merged)
-    if session.get(Art, document.art_id) is None:
-        raise JobError("There is no such art.", document.name, "Take the file in again.")
-    if document.ready and document.width_mm is None:
-        raise JobError("The design has no size yet.", "size", "Type its width first.")
-    checked = document.written()
-    edits.apply(
-        session,
-        "design",
-        design_id,
-        revision,
-        words,
-        {name: value for name, value in checked.items() if value != now.get(name)},
-    )
-
-
-def versions_of(session: Session, design_id: int) -> list[Version]:
-    """Every state the design had, newest first; undone ones are not among them."""
-    design = edits.locked(session, "design", design_id)
-    found = session.scalars(_done_edits(design_id).order_by(Edit.id.desc()))
-    return [*(Version(edit.id, edit.words, edit.at) for edit in found), Version(0, "as taken in", design.created_at)]
-
-
-def _done_edits(design_id: int) -> Any:
-    return select(Edit).where(Edit.subject == "design", Edit.subject_id == design_id, Edit.undone.is_(False))
-
-
-def return_to(session: Session, design_id: int, revision: int, version_id: int) -> None:
-    """Set the design back to a version; that is an edit too, so it can be undone. Raises NotThere, Stale."""
-    design = edits.locked(session, "design", design_id)
-    version = next((one for one in versions_of(session, design_id) if one.id == version_id), None)
-    if version is None:
-        raise NotThere("There is no such version.", design.document.name, "Choose one from the list.")
-    now = design.document.written()
-    document = dict(now)
-    for edit in session.scalars(_done_edits(design_id).where(Edit.id > version_id).order_by(Edit.id.desc())):
-        document.update(edit.backward)
-    edits.apply(
-        session,
-        "design",
-        design_id,
-        revision,
-        f"back to: {version.words}"[:200],
-        {name: value for name, value in document.items() if value != now.get(name)},
-    )
-
-
-def rules_of(session: Session) -> tuple[LineRule, ...]:
-    """The shop's line rules; the default ones until somebody changed them."""
-    held = session.get(LineRules, 1)
-    if held is None:
-        return DEFAULT_RULES
-    return RulesFile(**held.rules).to_rules()
-
-
-def rules_version(session: Session) -> int:
-    """Rises with every change of the line rules; 0 while they are the default ones."""
-    held = session.get(LineRules, 1)
-    return held.version if held else 0
-
-
-def keep_rules(session: Session, version: int, rules: RulesFile) -> None:
-    """Raises Stale when somebody else changed them since `version`."""
-    held = session.get(LineRules, 1, with_for_update=True)
-    if version != (held.version if held else 0):
-        raise Stale("line rules", 0, held.version if held else 0)
-    if held is None:
-        session.add(LineRules(id=1, rules=rules.model_dump()))
-    else:
-        held.rules = rules.model_dump()
-
-
 def height_mm(art: Art, width_mm: float) -> float:
     if art.natural_width_mm and art.natural_height_mm:
         return width_mm * art.natural_height_mm / art.natural_width_mm
@@ -265,3 +158,26 @@ def height_mm(art: Art, width_mm: float) -> float:
 
 def all_designs(session: Session) -> list[Design]:
     return list(session.scalars(select(Design).options(joinedload(Design.job)).order_by(Design.id)))
+
+
+def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:
+    """The computed lines, or None while there are none."""
+    if state.lines is None:
+        return None
+    return read_lines(shop.blobs.read(state.lines.lines_sha), state.art.file_name)
+
+
+def outline_of_design(shop: Shop, state: DesignState) -> Polygon | None:
+    """What a design takes on the stock, in its own millimetres, or None while it has no line. Read from beside the lines;
+    from the lines themselves where a former version kept none."""
+    if state.lines is not None and state.lines.outline is not None:
+        outline: Polygon = shapely.from_wkb(state.lines.outline)
+        return outline
+    file = lines_of(shop, state)
+    return outline_of(file.lines) if file else None
+
+
+def plate_areas_of(shop: Shop, state: DesignState, plate: Plate) -> list[Polygon]:
+    """The computed areas of white or clear, in design millimetres."""
+    sha = (state.lines.white_sha if plate == "white" else state.lines.clear_sha) if state.lines else None
+    return read_areas(shop.blobs.read(sha)) if sha else []

@@ -1,9 +1,12 @@
 """Sheets by number."""
 
-from sqlalchemy.orm import Session
+from datetime import datetime, timedelta
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.errors import NotThere
-from etiquette.store.models import Sheet
+from etiquette.store.models import Plate, PrintMode, Run, Sheet, Stock
 from etiquette.store.states import SheetState
 
 
@@ -18,3 +21,39 @@ def sheet_there(session: Session, sheet_id: int) -> Sheet:
     if sheet is None:
         raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Choose one from the shelf of printed sheets.")
     return sheet
+
+
+SHEETS_SHOWN = 100
+
+
+def sheets_of(session: Session, run_id: int) -> list[Sheet]:
+    """Every print of a run, newest first."""
+    return list(session.scalars(select(Sheet).join(Plate).where(Plate.run_id == run_id).order_by(Sheet.id.desc())))
+
+
+def all_sheets(session: Session) -> list[Sheet]:
+    """The shelf of printed sheets: the newest hundred that were sent and not spoiled on the printer."""
+    return list(
+        session.scalars(
+            select(Sheet)
+            .options(joinedload(Sheet.plate))
+            .where(Sheet.state.not_in(("failed", "held")))
+            .order_by(Sheet.id.desc())
+            .limit(SHEETS_SHOWN)
+        )
+    )
+
+
+def wants_film(session: Session, run: Run) -> bool:
+    """Whether prints of a run get film: its laminator may be none, and its stock may take none."""
+    stock = session.get(Stock, run.document.stock_id or 0)
+    return bool(run.document.laminator_id) and (stock is None or stock.takes_film)
+
+
+def dry_at(session: Session, sheet: Sheet) -> datetime | None:
+    """When the ink of a printed sheet is dry enough for film; None when it need not dry."""
+    mode_id = session.get_one(Run, sheet.plate.run_id).document.print_mode_id
+    mode = session.get(PrintMode, mode_id) if mode_id else None
+    if sheet.printed_at is None or mode is None or not mode.drying_minutes:
+        return None
+    return sheet.printed_at + timedelta(minutes=mode.drying_minutes)

@@ -6,11 +6,11 @@ from dataclasses import dataclass, field, replace
 
 from sqlalchemy.orm import Session
 
+from etiquette.devices import holds
 from etiquette.devices.line import ANSWER_SECONDS, DeviceLine
 from etiquette.settings import Device, Settings, devices_of
 from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
-from etiquette.work import machines
 
 NOTE_SECONDS = 60.0
 """For so long what a machine has done waits to be noted when the database is away; the machine stands still meanwhile."""
@@ -22,7 +22,7 @@ class Shop:
     database: Database
     blobs: Blobs
     devices: dict[str, Device] = field(default_factory=dict)
-    hold: machines.Hold | None = None
+    hold: holds.Hold | None = None
     """The machine that this task or these hands may move; None: only looking is meant, or a test moves it."""
 
     @classmethod
@@ -34,13 +34,13 @@ class Shop:
         # unlisted: port 0 refuses a connection, and the sentence about a silent machine is the right one
         return self.devices.get(kind, Device(kind, f"The {kind}", 0))
 
-    def holding(self, hold: machines.Hold) -> "Shop":
+    def holding(self, hold: holds.Hold) -> "Shop":
         return replace(self, hold=hold)
 
     @contextmanager
     def by_hand(self, kind: str, words: str) -> Iterator["Shop"]:
-        """This shop with the machine held for what hands do now. Raises machines.Busy."""
-        with machines.held_by_hands(self.database, kind, words) as hold:
+        """This shop with the machine held for what hands do now. Raises holds.Busy."""
+        with holds.held_by_hands(self.database, kind, words) as hold:
             yield self.holding(hold)
 
     def line(self, kind: str, answer_seconds: float = ANSWER_SECONDS) -> DeviceLine:
@@ -49,10 +49,13 @@ class Shop:
         return DeviceLine(device.name, device.port, answer_seconds, self.still_mine)
 
     def still_mine(self) -> None:
-        """Raises machines.LeftBehind when somebody else holds the machine by now."""
+        """Raises holds.LeftBehind when somebody else holds the machine by now."""
         self.database.within(self.check_hold, patience_seconds=NOTE_SECONDS)
 
     def check_hold(self, session: Session) -> None:
         """The same in a transaction that notes something."""
         if self.hold:
-            machines.check(session, self.hold)
+            holds.check(session, self.hold)
+
+
+LOOK_SECONDS = 0.2

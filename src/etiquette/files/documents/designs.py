@@ -11,7 +11,7 @@ from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
 from etiquette.core.finishing.spot_areas import Extent
 from etiquette.core.production.designs import DesignSettings, LineChange, SpotSettings
-from etiquette.files.documents.document import Document
+from etiquette.files.documents.document import Document, changes_of
 
 GROUND = r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$"
 
@@ -136,3 +136,6 @@ class DesignDocument(Document):
             bleed_mm=self.bleed_mm,
             spots=spots,  # type: ignore[arg-type]
         )
+
+
+DesignChanges = changes_of(DesignDocument)

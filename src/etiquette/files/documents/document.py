@@ -1,9 +1,10 @@
 """What all documents have in common: a version, and a way from every older one."""
 
 from collections.abc import Callable, Mapping
-from typing import Any, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Self
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, create_model
+from pydantic.fields import FieldInfo
 
 from etiquette.core.errors import JobError
 
@@ -49,6 +50,28 @@ class Document(BaseModel):
     def written(self) -> Values:
         """The document as JSON takes it, with its version."""
         return {**self.model_dump(mode="json", by_alias=True), VERSION: len(self.upgrades) + 1}
+
+
+def changes_of(kind: type[Document]) -> type[BaseModel]:
+    """A model of changes to a document: any of its values, each as exact as in the document."""
+    # no default value: what is not named stays as it is, and is not even in the schema
+    values: Any = {
+        name: (_bounded(field), Field(default_factory=_left_out)) for name, field in kind.model_fields.items()
+    }
+    made: type[BaseModel] = create_model(
+        kind.__name__.replace("Document", "Changes"),
+        __config__=ConfigDict(extra="forbid", allow_inf_nan=False),
+        **values,
+    )
+    return made
+
+
+def _bounded(field: FieldInfo) -> Any:
+    return Annotated[field.annotation, *field.metadata] if field.metadata else field.annotation
+
+
+def _left_out() -> None:
+    return None
 
 
 def _unreadable(kind: type[Document], why: str) -> OtherVersion:

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from etiquette.core.planning.weeding import WeedWish
 from etiquette.files.contracts import LayoutFile
-from etiquette.files.documents.document import Document
+from etiquette.files.documents.document import Document, changes_of
 
 MOST_KEPT = 4
 """Layouts kept side by side."""
@@ -116,6 +116,8 @@ class RunDocument(Document):
     layout_key: str | None = None
     kept: list[KeptLayout] = Field(default=[], max_length=MOST_KEPT)
 
+
+RunChanges = changes_of(RunDocument)
 
 LAYOUT_SETTINGS = ("items", "gap_mm", "edge_mm", "turning", "laying", "grid", "bed", "sheet_mm", "pinned", "layout", "layout_key")  # fmt: skip
 """What belongs to a layout and comes back with it."""

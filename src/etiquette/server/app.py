@@ -1,0 +1,75 @@
+"""The web application: routers, guards, the built front end."""
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+
+from etiquette.server import task_api
+from etiquette.server.guards import Guards
+from etiquette.server.problems import add_problem_handlers, problem
+from etiquette.stations.bench import api as bench
+from etiquette.stations.floor import api as floor
+from etiquette.stations.floor.views import LampWatcher
+from etiquette.stations.lines import api as lines
+from etiquette.stations.lines import rules_api
+from etiquette.stations.print import api as printing
+from etiquette.stations.run import api as run
+from etiquette.stations.shelf import api as shelf
+from etiquette.stations.shelf import cards_api
+from etiquette.stations.shop import Shop
+from etiquette.tasks.local import LocalEngine
+from etiquette.tasks.work import release_all
+
+
+def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine | None = None) -> FastAPI:
+    """The application on `shop` (None: only to describe itself)."""
+
+    @asynccontextmanager
+    async def life(_: FastAPI) -> AsyncIterator[None]:
+        if shop is None or engine is None:
+            yield
+            return
+        with shop.database.held_alone():
+            shop.database.within(release_all)
+            engine.start()
+            app.state.lamps.start()
+            try:
+                yield
+            finally:
+                app.state.lamps.stop()
+                engine.stop()
+
+    app = FastAPI(
+        title="Etiquette",
+        version="0.1.0",
+        lifespan=life,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+    )
+    app.state.shop, app.state.engine = shop, engine
+    app.state.lamps = LampWatcher(shop) if shop else None
+    add_problem_handlers(app)
+    for module in (floor, lines, rules_api, run, printing, bench, shelf, cards_api, task_api):
+        app.include_router(module.router)
+    if front and front.exists():
+        _serve_front(app, front)
+    app.add_middleware(GZipMiddleware, minimum_size=2000)
+    app.add_middleware(Guards)
+    return app
+
+
+def _serve_front(app: FastAPI, front: Path) -> None:
+    app.mount("/assets", StaticFiles(directory=front / "assets"))
+
+    @app.get("/{path:path}", include_in_schema=False)
+    def page(path: str) -> object:
+        """Every other address is a station of the one page."""
+        if path.startswith("api/"):
+            return problem(404, "There is nothing at this address.", path, "Reload the page.")
+        return FileResponse(front / "index.html", headers={"Cache-Control": "no-cache"})

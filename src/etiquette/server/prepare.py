@@ -1,0 +1,35 @@
+"""Bring the database to this version and, for the demo, fill it; a process of its own, so that the supervisor stays small:
+`python -m etiquette.server.prepare [--demo]`, its database named by ETIQUETTE_DATABASE_URL."""
+
+import sys
+
+
+def main() -> int:
+    # not above: every child of the sandbox's fork server imports the main module again, this one, before it reads a file
+    from etiquette.core.errors import JobError
+    from etiquette.settings import from_environment
+    from etiquette.stations.shop import Shop
+
+    settings = from_environment()
+    if settings.database_url is None:
+        print("Start Etiquette with ./start: it brings the database along.", file=sys.stderr)
+        return 2
+    shop = Shop.opened(settings, settings.database_url)
+    try:
+        with shop.database.held_alone():
+            shop.database.migrate()
+            shop.blobs.sweep_unfinished()
+            if "--demo" in sys.argv:
+                from etiquette.demo.load import load_demo
+
+                load_demo(shop, with_devices=True)
+    except JobError as error:
+        print(f"{error.what} {error.do}", file=sys.stderr)
+        return 1
+    finally:
+        shop.database.close()
+    return 0
+
+
+if __name__ == "__main__":
+    raise SystemExit(main())

@@ -1,0 +1,74 @@
+"""Counting a cut sheet: which pieces are spoiled, and making up for them."""
+
+from collections import Counter
+from collections.abc import Sequence
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.stations import run_edits
+from etiquette.stations.bench.bench_log import noted
+from etiquette.stations.bench.cut_progress import progress_of
+from etiquette.stations.sheets import sheet_there
+from etiquette.store.models import Run, Sheet
+from etiquette.store.states import SheetState
+
+
+def count_good(session: Session, sheet_id: int, good: int) -> None:
+    """How many pieces of a cut sheet are good, without saying which are not. Raises NotThere, JobError."""
+    sheet = _cut_sheet(session, sheet_id)
+    if not 0 <= good <= sheet.pieces:
+        raise JobError(f"The sheet has {sheet.pieces} pieces.", sheet.name, f"Type a number from 0 to {sheet.pieces}.")
+    sheet.good = good
+
+
+def mark_spoiled(session: Session, sheet_id: int, spoiled: Sequence[int]) -> None:
+    """These pieces of a cut sheet, by number, are spoiled and all others good. Raises NotThere, JobError."""
+    sheet = _cut_sheet(session, sheet_id)
+    known = set(range(1, sheet.pieces + 1))
+    if unknown := set(spoiled) - known:
+        raise JobError(f"The sheet has {sheet.pieces} pieces; there is no piece {min(unknown)}.", sheet.name, "Click pieces of this sheet.")  # fmt: skip
+    sheet.progress = progress_of(sheet).with_(spoiled=tuple(sorted(set(spoiled))))
+    sheet.good = sheet.pieces - len(set(spoiled))
+
+
+def _cut_sheet(session: Session, sheet_id: int) -> Sheet:
+    sheet = sheet_there(session, sheet_id)
+    if sheet.state != "cut":
+        raise JobError("This sheet is not cut yet.", sheet.name, "Cut it first, then count.")
+    return sheet
+
+
+def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) -> None:
+    """The spoiled pieces are to be cut once more where they lie: those that the knife did not go through. `line_pieces`: the
+    piece of every line of the sheet. The marks have to be read again when the sheet was taken off. Raises JobError."""
+    sheet = _cut_sheet(session, sheet_id)
+    progress = progress_of(sheet)
+    if not progress.spoiled:
+        raise JobError("No piece is marked as spoiled.", sheet.name, "Click the pieces that have to be cut again.")
+    again = set(progress.spoiled)
+    done = tuple(number for number in progress.done if line_pieces[number] not in again)
+    sheet.progress, sheet.state, sheet.report = (
+        progress.with_(done=done, spoiled=(), wanted=None),
+        SheetState.READ,
+        None,
+    )
+    noted(session, sheet.id, "look", f"{sheet.name}: {len(again)} pieces are cut once more.")
+
+
+def reprint(session: Session, sheet_id: int) -> int:
+    """A new run of what is spoiled on this sheet, for the same customer's designs on the same stock; returns its id. Raises
+    JobError when nothing is, or when it is not known which pieces are."""
+    sheet = _cut_sheet(session, sheet_id)
+    placed = sheet.plate.summary.placed
+    spoiled = progress_of(sheet).spoiled
+    if not spoiled or not placed:
+        raise JobError("No piece is marked as spoiled.", sheet.name, "Click the pieces that have to be printed again.")
+    counts = Counter(placed[piece - 1] for piece in spoiled)
+    old = session.get_one(Run, sheet.plate.run_id)
+    name = f"{old.document.name}, again"[:120]
+    made = run_edits.create(session, name, [{"design_id": design, "count": count} for design, count in counts.items()])
+    kept = ("stock_id", "roll_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "gap_mm", "print_mode_id")
+    run_edits.change(session, made, None, "like the run before", {key: getattr(old.document, key) for key in kept})
+    noted(session, sheet.id, "look", f"{sheet.name}: {len(spoiled)} pieces are printed again.")
+    return made

@@ -1,0 +1,97 @@
+"""Cut files in a folder, for machines that fetch their jobs by themselves: two a frame, one for each end."""
+
+import re
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import numpy as np
+
+from etiquette.core.cutting.insets import inset
+from etiquette.core.cutting.motion import plan_motion
+from etiquette.core.cutting.profiles import profile_named
+from etiquette.core.cutting.writers import WRITERS
+from etiquette.core.errors import NotThere
+from etiquette.core.geometry.paths import Points
+from etiquette.core.marking.marks import mark_paths
+from etiquette.devices.open_directory import put_file
+from etiquette.stations.bench.cut_progress import lines_of_sheet
+from etiquette.stations.shop import Shop
+from etiquette.stations.tools import as_told, cards_of, cutter_of, setting_of
+from etiquette.store.models import Plate, Run
+
+FOLDER = "cut files"
+
+
+@dataclass(frozen=True)
+class Form:
+    """One form a cut file may have: words for the choice, profile of the device (empty: the cutter of the run), ending."""
+
+    words: str
+    profile: str
+    ending: str
+
+
+FORMS = {
+    "plt": Form("HP-GL for the cutter of this run", "", ".plt"),
+    "table plt": Form("HP-GL for a table with two holders", "two-tool-table", ".plt"),
+    "laser svg": Form("SVG for a laser, a colour for each kind", "laser", ".svg"),
+    "laser pdf": Form("PDF for a laser, a colour for each kind", "laser", ".pdf"),
+    "laser dxf": Form("DXF for a laser, a layer for each kind", "laser", ".dxf"),
+    "web svg": Form("SVG for a web cutter, marks on top", "web-cutter", ".svg"),
+    "web pdf": Form("PDF for a web cutter, marks on top", "web-cutter", ".pdf"),
+}
+
+
+def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
+    """The cut of a frame as planned, from its first mark: CODE-H for a sheet that is loaded head first, CODE-T half a turn
+    further for tail first. Returns the names of the files, under the folder “cut files” of the shop's data. Raises NotThere
+    for an unknown form."""
+    if form not in FORMS:
+        raise NotThere("There is no such form of cut file.", form, "Choose one at the Bench.")
+    wanted = FORMS[form]
+    plan, recipe = plate.summary.plan.to_plan(), plate.summary.marks
+    size = np.array([plan.width_mm, plan.length_mm])
+    lines = lines_of_sheet(shop, plate)
+    document = shop.database.within(lambda session: session.get_one(Run, plate.run_id).document)
+
+    def with_what(session):  # type: ignore[no-untyped-def]
+        cutter = cutter_of(session, document)
+        return setting_of(cutter), cards_of(session, cutter.id, document.stock_id)
+
+    setting, cards = shop.database.within(with_what)
+    setting = replace(setting, feed=1.0)  # a machine that fetches its jobs corrects its feed by itself
+    if wanted.profile:
+        setting = replace(setting, profile=profile_named(wanted.profile))
+    if wanted.ending != ".plt":  # the outline itself: a laser drags no knife, a web cutter leads its own
+        cards = {kind: replace(card, offset_mm=0.0, overcut_mm=0.0) for kind, card in cards.items()}
+    marks = np.array([(mark.x, mark.y) for mark in plan.marks] or [(0.0, 0.0)])
+    names = []
+    for end, turned in (("H", False), ("T", True)):
+        first = size - marks if turned else marks
+        origin = first[np.lexsort((first[:, 0], first[:, 1]))[0]]
+
+        def laid(points: Points, turned: bool = turned, origin: Points = origin) -> Points:
+            return (size - points if turned else points) - origin
+
+        motion = plan_motion(inset(lines, setting.profile.style.inset_mm), setting.profile, cards, laid)
+        name = f"{plan.codes[0].code.frame}-{end}{wanted.ending}"
+        if wanted.ending == ".plt":
+            made: str | bytes = as_told(motion.strokes, setting, cards)
+        else:
+            drawn = [
+                path.mapped(laid)
+                for mark in plan.marks
+                for path in mark_paths(recipe, mark.x, mark.y, plan.inward(mark))
+            ]
+            made = WRITERS[wanted.ending](motion, setting.profile, cards, drawn)
+        put_file(shop.settings.data / FOLDER, name, made.encode() if isinstance(made, str) else made)
+        names.append(name)
+    return names
+
+
+def cut_file(shop: Shop, name: str) -> Path:
+    """A file that was written before. Raises NotThere."""
+    path = shop.settings.data / FOLDER / name
+    if not re.fullmatch(r"[A-Z0-9]+-[HT]\.(plt|svg|pdf|dxf)", name) or not path.is_file():
+        raise NotThere("There is no such cut file.", name, "Write the cut files of its sheet at the Bench.")
+    return path

@@ -1,0 +1,59 @@
+"""How far the cut of a sheet is, and the motion for what is left."""
+
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.cutting.motion import Motion, plan_motion
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.files.contracts import TransformFile
+from etiquette.files.documents.sheets import ProgressDocument
+from etiquette.files.lines_svg import read_lines
+from etiquette.stations.shop import Shop
+from etiquette.stations.tools import CutterSetting, cards_of, cutter_of, setting_of
+from etiquette.store.models import Plate, Run, Sheet
+
+
+def progress_of(sheet: Sheet) -> ProgressDocument:
+    """How far the cut of a sheet is; at the beginning, nothing."""
+    return sheet.progress or ProgressDocument()
+
+
+def lines_of_sheet(shop: Shop, plate: Plate) -> list[FinishLine]:
+    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name).lines
+
+
+def motion_of(
+    shop: Shop,
+    plate: Plate,
+    transform: TransformFile | None,
+    numbers: Sequence[int] | None = None,
+) -> tuple[Motion, CutterSetting, dict[Any, Any]]:
+    """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), with the machine and cards."""
+    lines = lines_of_sheet(shop, plate)
+    chosen = list(range(len(lines))) if numbers is None else list(numbers)
+
+    def with_what(session: Session) -> tuple[CutterSetting, dict[Any, Any]]:
+        document = session.get_one(Run, plate.run_id).document
+        cutter = cutter_of(session, document)
+        return setting_of(cutter), cards_of(session, cutter.id, document.stock_id)
+
+    setting, cards = shop.database.within(with_what)
+    carry = transform.to_transform() if transform else (lambda points: points)
+    motion = plan_motion([lines[number] for number in chosen], setting.profile, cards, carry)
+    strokes = tuple(replace(stroke, line=chosen[stroke.line]) for stroke in motion.strokes)
+    return replace(motion, strokes=strokes), setting, cards
+
+
+def wanted_lines(lines: Sequence[FinishLine], progress: ProgressDocument, kinds: Sequence[str] | None) -> list[int]:
+    """Numbers of the lines that are still to be cut, of the pieces and kinds asked for."""
+    pieces = None if progress.wanted is None else set(progress.wanted)
+    return [
+        number
+        for number, line in enumerate(lines)
+        if number not in set(progress.done)
+        and (pieces is None or line.piece in pieces)
+        and (kinds is None or line.kind in kinds)
+    ]

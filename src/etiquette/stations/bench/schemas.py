@@ -1,0 +1,184 @@
+"""What the Bench and the test cards show and take, as JSON."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.files.documents.sheets import CutDocument, ReadingDocument
+from etiquette.stations.schemas import Asked, PlanShown, RowId, SheetShown
+
+FARTHEST_MM = 20_000.0
+"""No table is larger; a head is not led beyond."""
+PieceNumber = Annotated[int, Field(ge=1, le=100_000)]
+Pieces = Annotated[list[PieceNumber], Field(max_length=100_000)]
+
+
+State = Literal["due", "cut", "doubtful", "spoiled"]
+
+
+@dataclass(frozen=True)
+class PieceOnSheet:
+    number: int
+    name: str
+    outline: list[tuple[float, float]]
+    """In run millimetres."""
+    state: State
+
+
+@dataclass(frozen=True)
+class ToolStep:
+    kind: Kind
+    tool: str
+    force_gf: float
+    passes: int
+    lines: int
+    done: int
+    seconds: float
+    change: bool
+    """Whether hands have to put it in before."""
+
+
+class FileForm(BaseModel):
+    name: str
+    words: str
+
+
+class BenchShown(BaseModel):
+    sheet: SheetShown
+    plan: PlanShown
+    pieces: list[PieceOnSheet]
+    tools: list[ToolStep]
+    doubtful: int
+    """Lines under the knife when the cut was broken off; it does not go on before a person says what became of them."""
+    left: int
+    """Lines that are still to be cut."""
+    waits_for: str
+    """The tool that has to be put in before the cut goes on."""
+    head_waits: tuple[float, float]
+    """Where the head waits before the first code: across the sheet from its left edge, and in from its edge."""
+    size_percent: float | None
+    """The size of the print beside what was planned, from the marks."""
+    tolerance_mm: float
+    preview: str
+    reading: ReadingDocument | None
+    report: CutDocument | None
+    file_forms: list[FileForm]
+    """Forms in which its cut can be written to files."""
+
+
+class LoadAsked(BaseModel):
+    end: Literal["head", "tail"]
+
+
+class CountAsked(Asked):
+    good: int = Field(ge=0, le=100_000)
+
+
+class ReadAsked(Asked):
+    by: Literal["head", "photo"] = "head"
+
+
+class WindowShown(BaseModel):
+    """What the head sees, its middle at (x, y) on the cutter: a PNG in base64, as many mm wide and high."""
+
+    png: str
+    x: float
+    y: float
+    side_mm: float
+
+
+class PlaceAsked(Asked):
+    x: float = Field(ge=-FARTHEST_MM, le=FARTHEST_MM)
+    y: float = Field(ge=-FARTHEST_MM, le=FARTHEST_MM)
+
+
+class PlaceWanted(Asked):
+    """Where the head is to look; None: where the mark should lie."""
+
+    x: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
+    y: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
+
+
+class DoubtAsked(Asked):
+    how: Literal["cut", "again", "spoiled"]
+
+
+class CutAsked(Asked):
+    pieces: Pieces | None = None
+    kinds: list[Kind] | None = None
+    one: bool = False
+    ready: str | None = Field(default=None, max_length=60)
+    """The tool that has been put in."""
+
+
+class SpoiledAsked(Asked):
+    spoiled: Pieces
+
+
+class RollAsked(Asked):
+    sheet_ids: list[RowId] = Field(max_length=500)
+    end: Literal["head", "tail"]
+    check: bool = False
+
+
+class MatAsked(Asked):
+    sheet_ids: list[RowId] = Field(max_length=500)
+    check: bool = False
+
+
+class FilesAsked(Asked):
+    form: str = Field(default="plt", max_length=40)
+
+
+class FilesWritten(BaseModel):
+    folder: str
+    names: list[str]
+
+
+class EntryShown(BaseModel):
+    id: int
+    state: Literal["good", "look", "stop"]
+    words: str
+    at: datetime
+
+
+class ReadWork(ReadAsked):
+    start: tuple[float, float] | None = None
+    """Where the head waits; without it, at the middle of the edge of the sheet that was loaded."""
+
+
+class MarksRead(BaseModel):
+    found: Literal["marks"] = "marks"
+    sheet_id: int | None = None
+    """None: held before the sheet was known."""
+    verdict: Literal["go", "check", "stop"] | None = None
+
+
+class CutWork(CutAsked):
+    sheet_id: RowId
+    anyway: bool = False
+    """Although the fit says stop."""
+
+
+class SheetCut(BaseModel):
+    found: Literal["cut"] = "cut"
+    sheet_id: int
+    state: Literal["done", "part", "held", "tool"]
+    waits_for: str = ""
+    """The tool that hands have to put in."""
+
+
+class MatWork(MatAsked):
+    ends: list[Literal["head", "tail"]] | None = None
+    """Which end of each sheet lies first; all head without it."""
+
+
+class SheetsCut(BaseModel):
+    found: Literal["cuts"] = "cuts"
+    state: Literal["done", "held"]
+    cut: list[str]
+    aside: dict[str, str] = {}
+    """Why, by the name of the sheet."""

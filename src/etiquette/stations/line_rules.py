@@ -1,0 +1,33 @@
+"""The shop's line rules: which paths of vector art are which line."""
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.artwork.line_rules import DEFAULT_RULES, LineRule
+from etiquette.files.line_rules import RulesFile
+from etiquette.stations.edits import Stale
+from etiquette.store.models import LineRules
+
+
+def rules_of(session: Session) -> tuple[LineRule, ...]:
+    """The shop's line rules; the default ones until somebody changed them."""
+    held = session.get(LineRules, 1)
+    if held is None:
+        return DEFAULT_RULES
+    return RulesFile(**held.rules).to_rules()
+
+
+def rules_version(session: Session) -> int:
+    """Rises with every change of the line rules; 0 while they are the default ones."""
+    held = session.get(LineRules, 1)
+    return held.version if held else 0
+
+
+def keep_rules(session: Session, version: int, rules: RulesFile) -> None:
+    """Raises Stale when somebody else changed them since `version`."""
+    held = session.get(LineRules, 1, with_for_update=True)
+    if version != (held.version if held else 0):
+        raise Stale("line rules", 0, held.version if held else 0)
+    if held is None:
+        session.add(LineRules(id=1, rules=rules.model_dump()))
+    else:
+        held.rules = rules.model_dump()

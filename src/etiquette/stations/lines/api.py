@@ -1,0 +1,130 @@
+"""Lines: designs, their settings and their finish lines."""
+
+from functools import partial
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, File, Form, UploadFile
+from fastapi.responses import FileResponse
+
+from etiquette.core.artwork.spot_inks import Plate
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.stations import designs, edits
+from etiquette.stations.lines import editing, taking_in, tasks, trying
+from etiquette.stations.lines.schemas import (
+    ArrangeAsked,
+    DesignEdit,
+    DesignListed,
+    DesignShown,
+    DesignsMade,
+    MeaningAsked,
+    PreviewAsked,
+    PreviewShown,
+    ReturnAsked,
+    VersionShown,
+)
+from etiquette.stations.lines.views import design_shown, designs_listed
+from etiquette.stations.schemas import OfDesign, RowId, StepAsked, TaskMade
+from etiquette.stations.views import lines_shown
+
+router = APIRouter(prefix="/api/designs", tags=["lines"])
+KEPT = {"Cache-Control": "private, max-age=3600"}
+
+
+@router.get("")
+def list_designs(shop: ShopHere) -> list[DesignListed]:
+    return within(shop, designs_listed)
+
+
+@router.post("")
+def take_in(
+    shop: ShopHere, file: Annotated[list[UploadFile], File()], job_id: Annotated[RowId | None, Form()] = None
+) -> DesignsMade:
+    """One file or several that belong together: colour, white and clear are paired by name."""
+    files = [taking_in.ArtFile(_name(one), partial(_content, one)) for one in file]
+    return DesignsMade(ids=taking_in.take_in_together(shop, files, job_id))
+
+
+def _content(file: UploadFile) -> bytes:
+    file.file.seek(0)
+    return file.file.read(taking_in.MOST_UPLOAD_BYTES + 1)
+
+
+def _name(file: UploadFile) -> str:
+    return (file.filename or "art")[-200:].encode(errors="replace").decode()
+
+
+@router.get("/{design_id}")
+def show_design(shop: ShopHere, design_id: int) -> DesignShown:
+    return within(shop, lambda session: design_shown(shop, designs.state_of(session, design_id)))
+
+
+@router.put("/{design_id}/lines")
+def find_lines(design_id: int, submit: TaskSubmitter) -> TaskMade:
+    return TaskMade(task_id=submit(tasks.find_lines, OfDesign(design_id=design_id)))
+
+
+@router.post("/{design_id}/lines/preview")
+def preview_lines(shop: ShopHere, design_id: int, asked: PreviewAsked) -> PreviewShown:
+    return PreviewShown(lines=lines_shown(trying.preview_lines(shop, design_id, asked.changes)))
+
+
+@router.put("/{design_id}/art")
+def replace_art(shop: ShopHere, design_id: int, file: Annotated[UploadFile, File()]) -> DesignShown:
+    taking_in.replace_art(shop, design_id, _content(file), _name(file))
+    return show_design(shop, design_id)
+
+
+@router.put("/{design_id}/art/{plate}")
+def set_plate_art(shop: ShopHere, design_id: int, plate: Plate, file: Annotated[UploadFile, File()]) -> DesignShown:
+    """White or clear that came as a file of its own."""
+    taking_in.set_plate_art(shop, design_id, plate, _content(file), _name(file))
+    return show_design(shop, design_id)
+
+
+@router.put("/{design_id}/meaning")
+def keep_meaning(shop: ShopHere, design_id: int, asked: MeaningAsked) -> DesignShown:
+    """What the customer of this design means by a word that could be two kinds of line."""
+    within(shop, lambda session: editing.keep_meaning(session, design_id, asked.word, asked.means))
+    return show_design(shop, design_id)
+
+
+@router.post("/{design_id}/arrangement")
+def arrange_art(shop: ShopHere, design_id: int, asked: ArrangeAsked) -> DesignShown:
+    taking_in.arrange_art(shop, design_id, asked.revision, asked.step)
+    return show_design(shop, design_id)
+
+
+@router.get("/{design_id}/versions")
+def list_versions(shop: ShopHere, design_id: int) -> list[VersionShown]:
+    found = within(shop, lambda session: editing.versions_of(session, design_id))
+    return [VersionShown(id=one.id, words=one.words, at=one.at) for one in found]
+
+
+@router.post("/{design_id}/versions")
+def return_to_version(shop: ShopHere, design_id: int, asked: ReturnAsked) -> DesignShown:
+    within(shop, lambda session: editing.return_to(session, design_id, asked.revision, asked.version))
+    return show_design(shop, design_id)
+
+
+@router.get("/{design_id}/{what}", response_class=FileResponse)
+def picture(shop: ShopHere, design_id: int, what: Literal["picture", "thumb", "print"]) -> FileResponse:
+    """The art as it came, small, or as it prints: without its finish lines."""
+    state = within(shop, lambda session: designs.state_of(session, design_id))
+    printed = state.lines.print_picture_sha if state.lines and what == "print" else None
+    sha = printed or (state.art.thumb_sha if what == "thumb" else state.art.picture_sha)
+    return FileResponse(shop.blobs.path(sha), media_type="image/png", headers=KEPT)
+
+
+# last, because “undo” and “redo” are read from the place where other words stand
+
+
+@router.post("/{design_id}/edits")
+def change_design(shop: ShopHere, design_id: int, asked: DesignEdit) -> DesignShown:
+    within(shop, lambda session: editing.change(session, design_id, asked.revision, asked.words, asked.named()))
+    return show_design(shop, design_id)
+
+
+@router.post("/{design_id}/{way}")
+def step_design(shop: ShopHere, design_id: int, way: Literal["undo", "redo"], asked: StepAsked) -> DesignShown:
+    within(shop, lambda session: edits.step(session, "design", design_id, asked.revision, way))
+    return show_design(shop, design_id)

@@ -1,0 +1,102 @@
+"""Edits of a design, its versions, and what a customer's words mean."""
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.line_rules import MEANINGS, Word
+from etiquette.core.errors import JobError, NotThere
+from etiquette.stations import edits
+from etiquette.stations.designs import _LEAVES_LINES_IN_ORDER, _SHAPES_THE_LINE, _customer_key
+from etiquette.store.models import Art, Customer, Design, Edit
+
+
+@dataclass(frozen=True)
+class Version:
+    """A state a design had: after the edit `id` (0: as it was taken in), in words."""
+
+    id: int
+    words: str
+    at: datetime
+
+
+def keep_meaning(session: Session, design_id: int, word: Word, means: Kind) -> None:
+    """Remember what the customer of this design means by `word`. Raises NotThere, JobError."""
+    if means not in MEANINGS[word]:
+        raise JobError(f"“{word.capitalize()}” never means a {means}.", word, f"Choose {' or '.join(MEANINGS[word])}.")
+    design = edits.locked(session, "design", design_id)
+    assert isinstance(design, Design)
+    name = _customer_key(design.job)
+    held = session.get(Customer, name, with_for_update=True)
+    if held is None:
+        held = Customer(name=name)
+        session.add(held)
+    setattr(held, f"{word}_means", means)
+
+
+def change(session: Session, design_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
+    """One edit. A change of the line takes "ready" back: somebody has to look again. Raises JobError, Stale."""
+    design = edits.locked(session, "design", design_id)
+    now = design.document.written()
+    merged = dict(changes)
+    if "ready" not in changes and any(name in changes and changes[name] != now.get(name) for name in _SHAPES_THE_LINE):
+        merged["ready"] = False
+    if (
+        now["line_edits"]
+        and "line_edits" not in changes
+        and any(
+            name in changes and changes[name] != now.get(name)
+            for name in _SHAPES_THE_LINE
+            if name not in _LEAVES_LINES_IN_ORDER
+        )
+    ):
+        merged["line_edits"] = []  # the lines are found anew: what was the third may be the fifth now
+    document = design.document.changed(merged)
+    if session.get(Art, document.art_id) is None:
+        raise JobError("There is no such art.", document.name, "Take the file in again.")
+    if document.ready and document.width_mm is None:
+        raise JobError("The design has no size yet.", "size", "Type its width first.")
+    checked = document.written()
+    edits.apply(
+        session,
+        "design",
+        design_id,
+        revision,
+        words,
+        {name: value for name, value in checked.items() if value != now.get(name)},
+    )
+
+
+def versions_of(session: Session, design_id: int) -> list[Version]:
+    """Every state the design had, newest first; undone ones are not among them."""
+    design = edits.locked(session, "design", design_id)
+    found = session.scalars(_done_edits(design_id).order_by(Edit.id.desc()))
+    return [*(Version(edit.id, edit.words, edit.at) for edit in found), Version(0, "as taken in", design.created_at)]
+
+
+def _done_edits(design_id: int) -> Any:
+    return select(Edit).where(Edit.subject == "design", Edit.subject_id == design_id, Edit.undone.is_(False))
+
+
+def return_to(session: Session, design_id: int, revision: int, version_id: int) -> None:
+    """Set the design back to a version; that is an edit too, so it can be undone. Raises NotThere, Stale."""
+    design = edits.locked(session, "design", design_id)
+    version = next((one for one in versions_of(session, design_id) if one.id == version_id), None)
+    if version is None:
+        raise NotThere("There is no such version.", design.document.name, "Choose one from the list.")
+    now = design.document.written()
+    document = dict(now)
+    for edit in session.scalars(_done_edits(design_id).where(Edit.id > version_id).order_by(Edit.id.desc())):
+        document.update(edit.backward)
+    edits.apply(
+        session,
+        "design",
+        design_id,
+        revision,
+        f"back to: {version.words}"[:200],
+        {name: value for name, value in document.items() if value != now.get(name)},
+    )

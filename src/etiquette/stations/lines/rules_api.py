@@ -1,0 +1,37 @@
+"""Line rules: read, changed, tried on art, carried from shop to shop as a file."""
+
+from fastapi import APIRouter
+from fastapi.responses import JSONResponse
+
+from etiquette.files.line_rules import RulesFile
+from etiquette.server.dependencies import ShopHere, within
+from etiquette.stations import line_rules
+from etiquette.stations.lines import trying
+from etiquette.stations.lines.schemas import RulesAsked, RulesShown, RulesTried
+
+router = APIRouter(prefix="/api/rules", tags=["lines"])
+
+
+@router.get("")
+def show_rules(shop: ShopHere) -> RulesShown:
+    version = within(shop, line_rules.rules_version)
+    return RulesShown(version=version, rules=RulesFile.of(within(shop, line_rules.rules_of)).rules)
+
+
+@router.put("")
+def keep_rules(shop: ShopHere, asked: RulesAsked) -> RulesShown:
+    within(shop, lambda session: line_rules.keep_rules(session, asked.version, RulesFile(rules=asked.rules)))
+    return show_rules(shop)
+
+
+@router.get("/file", response_class=JSONResponse)
+def export_rules(shop: ShopHere) -> JSONResponse:
+    """RULES.json, as the command `lines --rules` takes it."""
+    content = RulesFile.of(within(shop, line_rules.rules_of)).model_dump()
+    return JSONResponse(content, headers={"Content-Disposition": 'attachment; filename="RULES.json"'})
+
+
+@router.post("/try/{design_id}")
+def try_rules(shop: ShopHere, design_id: int, asked: RulesFile) -> RulesTried:
+    found, names = trying.try_rules(shop, design_id, asked.to_rules())
+    return RulesTried(caught=found.caught, why=found.why, suspects=found.suspects, names=names)

@@ -1,0 +1,108 @@
+"""What goes over the wire at Lines."""
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import BaseModel
+
+from etiquette.core.artwork.forms import Form
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.line_rules import Word
+from etiquette.files.documents.designs import DesignChanges, DesignDocument
+from etiquette.files.documents.lines import LinesDocument
+from etiquette.files.line_rules import RuleFile, RulesFile
+from etiquette.stations.lines.taking_in import ArrangeStep
+from etiquette.stations.schemas import Asked, EditAsked, LineShown, Revision
+
+
+class PreviewAsked(Asked):
+    changes: dict[str, Any]
+
+
+class PreviewShown(BaseModel):
+    lines: list[LineShown]
+
+
+class DesignShown(BaseModel):
+    id: int
+    revision: int
+    job: str
+    customer: str
+    form: Form
+    art_id: int
+    natural_width_mm: float | None
+    natural_height_mm: float | None
+    file_name: str
+    width_px: int
+    height_px: int
+    height_mm: float | None
+    dpi: float | None
+    document: DesignDocument
+    lines: list[LineShown] | None
+    summary: LinesDocument | None
+    meanings: dict[Word, Kind]
+    white: str | None
+    """SVG path data as of lines, filled by the even-odd rule; None where nothing is."""
+    clear: str | None
+    undo: str | None
+    redo: str | None
+
+
+class DesignListed(BaseModel):
+    id: int
+    name: str
+    customer: str
+    due_count: int
+    ready: bool
+    width_mm: float | None
+    height_mm: float | None
+    art_id: int
+    form: Form
+
+
+class DesignsMade(BaseModel):
+    ids: list[int]
+
+
+class VersionShown(BaseModel):
+    id: int
+    words: str
+    at: datetime
+
+
+class ReturnAsked(Asked):
+    revision: Revision
+    version: Revision
+
+
+class MeaningAsked(Asked):
+    word: Word
+    means: Kind
+
+
+class ArrangeAsked(Asked):
+    revision: Revision
+    step: ArrangeStep
+
+
+class RulesShown(BaseModel):
+    version: int
+    rules: list[RuleFile]
+
+
+class RulesAsked(RulesFile):
+    version: Revision
+
+
+class RulesTried(BaseModel):
+    """What rules would catch in one design's art."""
+
+    caught: dict[str, int]
+    why: list[str]
+    suspects: int
+    names: list[str]
+    """Layers and spots in the art."""
+
+
+class DesignEdit(EditAsked):
+    changes: DesignChanges  # type: ignore[valid-type]

@@ -1,0 +1,12 @@
+"""The tasks of Lines."""
+
+from etiquette.stations.schemas import LinesFound, OfDesign
+from etiquette.stations.shop import Shop
+from etiquette.tasks.task import Outcome, Report, task
+
+
+@task("find lines")
+def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFound]:
+    from etiquette.stations import line_finding
+
+    return line_finding.find_lines(shop, wanted, report)

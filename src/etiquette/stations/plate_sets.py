@@ -1,0 +1,97 @@
+"""The plate sets of a run that were made, and the files they are kept in."""
+
+import hashlib
+import json
+from dataclasses import asdict, replace
+
+import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import NotThere
+from etiquette.core.geometry.paths import Points
+from etiquette.files.lines_svg import LinesFile, read_lines
+from etiquette.stations import runs
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Plate
+
+PLATE_RECIPE = 11
+"""Goes into a plate's key: raise it when the way plates are made changes."""
+
+
+def plate_key(state: runs.RunState, frame: int) -> str:
+    """Names everything the plate of one frame (from 0) depends on."""
+    assert state.document.layout is not None
+    here = [p.model_dump(mode="json") for p in state.document.layout.placements if p.sheet == frame]
+    parts = [
+        PLATE_RECIPE,
+        state.key,
+        state.document.name,
+        frame,
+        state.plans[frame].codes[0].code.frame,
+        here,
+        state.stock.width_mm,
+        asdict(state.kit.recipe),
+        state.document.weed.model_dump(),
+        [state.document.files, state.document.half_turn, state.stock.ground],
+        [design.art.content_sha for design in state.designs.values()],
+    ]
+    return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def plates_of(session: Session, state: runs.RunState) -> list[Plate]:
+    """The plates of the run's frames exactly as it is now, in their order; empty until all of them are made."""
+    keys = [plate_key(state, frame) for frame in range(len(state.plans))]
+    found = {
+        plate.key: plate
+        for plate in session.scalars(select(Plate).where(Plate.run_id == state.run.id, Plate.key.in_(keys)))
+    }
+    return [found[key] for key in keys] if all(key in found for key in keys) else []
+
+
+def plate_files(plate: Plate) -> dict[str, str]:
+    """The blobs of the plates by name, in the order in which they are printed."""
+    held = {"colour": plate.pdf_sha, "white": plate.white_sha, "clear": plate.clear_sha}
+    return {name: sha for name in plate.summary.order if (sha := held[name])}
+
+
+def plate_file(plate: Plate, name: str) -> str:
+    """The blob of one plate. Raises NotThere."""
+    files = plate_files(plate)
+    if name not in files:
+        raise NotThere(f"This run has no {name} plate.", plate.summary.name, "Choose a plate that it has.")
+    return files[name]
+
+
+def plate_suffix(name: str) -> str:
+    """What is put behind the name of a job for one of its plates."""
+    return "" if name == "colour" else f".{name}"
+
+
+def plate_there(session: Session, plate_id: int) -> Plate:
+    """Raises NotThere."""
+    plate = session.get(Plate, plate_id)
+    if plate is None:
+        raise NotThere("There is no such print file.", f"plate {plate_id}", "Make the plate first.")
+    return plate
+
+
+def lines_of_plate(shop: Shop, plate: Plate) -> LinesFile:
+    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name)
+
+
+def lines_on_sheet(shop: Shop, plate: Plate) -> LinesFile:
+    """The lines as they lie on the print: half a turn further when the sheet is printed so."""
+    file = lines_of_plate(shop, plate)
+    if not plate.summary.half_turn:
+        return file
+    plan = plate.summary.plan
+    size = np.array([plan.width_mm, plan.length_mm])
+
+    def turned(points: Points) -> Points:
+        return np.asarray(size - points)
+
+    x, y = file.origin
+    corner = (float(size[0] - x - file.width_mm), float(size[1] - y - file.height_mm))
+    lines = [replace(line, path=line.path.mapped(turned)) for line in file.lines]
+    return LinesFile(lines, file.width_mm, file.height_mm, corner)

@@ -1,0 +1,161 @@
+"""Print: plates, previews, sending; film."""
+
+from typing import Annotated
+from urllib.parse import quote
+
+from fastapi import APIRouter, Query
+from fastapi.responses import FileResponse, Response
+from sqlalchemy.orm import Session
+
+from etiquette.files.documents.plates import PlateName
+from etiquette.files.lines_svg import LinesFile
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.stations import plate_sets, runs
+from etiquette.stations.print import loading, previews, sending
+from etiquette.stations.print.preflight import ask_printer, preflight
+from etiquette.stations.print.schemas import (
+    CheckShown,
+    FilmWork,
+    PrintSettled,
+    PrintShown,
+    SettleAsked,
+    SheetAsked,
+    SheetMade,
+)
+from etiquette.stations.print.tasks import make_plates, put_film_on
+from etiquette.stations.print.views import print_shown, sheets_listed
+from etiquette.stations.schemas import LineShown, OfRun, SheetShown, TaskMade
+from etiquette.stations.views import lines_shown
+
+router = APIRouter(prefix="/api", tags=["print"])
+
+
+@router.get("/print/{run_id}")
+def show_print(shop: ShopHere, run_id: int) -> PrintShown:
+    return within(shop, lambda session: print_shown(shop, session, run_id))
+
+
+@router.get("/print/{run_id}/checks")
+def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
+    """What is looked at before the run is sent; the printer is asked for it first, outside any transaction."""
+    told = ask_printer(shop)
+
+    def checked(session: Session) -> list[CheckShown]:
+        state = runs.state_of(shop, session, run_id)
+        return [
+            CheckShown(state=one.state, words=one.words, can_load=one.can_load)
+            for one in preflight(shop, session, state, told)
+        ]
+
+    return within(shop, checked)
+
+
+@router.post("/print/{run_id}/roll")
+def put_roll_on(shop: ShopHere, run_id: int) -> list[CheckShown]:
+    """The roll of the run lies on the printer now."""
+    loading.put_roll_on(shop, run_id)
+    return show_checks(shop, run_id)
+
+
+@router.put("/print/{run_id}/plate")
+def make_print_files(run_id: int, submit: TaskSubmitter) -> TaskMade:
+    return TaskMade(task_id=submit(make_plates, OfRun(run_id=run_id)))
+
+
+@router.post("/plates/{plate_id}/send")
+def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter, asked: SheetAsked) -> TaskMade:
+    """Print a plate of the run as it is now. The same key prints once."""
+
+    def send(session: Session) -> int:
+        sheet_id = sending.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=False)
+        return sending.submit_print(session, sheet_id)
+
+    return TaskMade(task_id=submit.within(send))
+
+
+@router.post("/plates/{plate_id}/hold")
+def hold_plate(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
+    """A sheet that waits to be sent. The same key makes one."""
+    made = within(shop, lambda session: sending.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=True))  # fmt: skip
+    return SheetMade(sheet_id=made)
+
+
+@router.post("/sheets/{sheet_id}/send")
+def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
+    def send(session: Session) -> int:
+        sending.send_held(session, sheet_id)
+        return sending.submit_print(session, sheet_id)
+
+    return TaskMade(task_id=submit.within(send))
+
+
+@router.post("/sheets/{sheet_id}/settle")
+def settle_print(sheet_id: int, submit: TaskSubmitter, asked: SettleAsked) -> PrintSettled:
+    """What became of a sheet whose print was broken off: the printer is asked, or a person has looked."""
+    return PrintSettled(task_id=submit.within(lambda session: sending.settle_print(session, sheet_id, asked.how)))
+
+
+@router.delete("/sheets/{sheet_id}")
+def let_go(shop: ShopHere, sheet_id: int) -> SheetMade:
+    """A held sheet is not wanted any more."""
+    within(shop, lambda session: sending.let_go(session, sheet_id))
+    return SheetMade(sheet_id=sheet_id)
+
+
+@router.get("/plates/{plate_id}/preview", response_class=Response)
+def plate_preview(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Response:
+    content = previews.preview_of(shop, within(shop, lambda session: plate_sets.plate_there(session, plate_id)), plate)
+    return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.get("/plates/{plate_id}/part", response_class=Response)
+def plate_part(
+    shop: ShopHere,
+    plate_id: int,
+    x: Annotated[float, Query(ge=-100_000, le=100_000)],
+    y: Annotated[float, Query(ge=-100_000, le=100_000)],
+    width: Annotated[float, Query(ge=0.5, le=10_000)],
+    height: Annotated[float, Query(ge=0.5, le=100_000)],
+    dpi: Annotated[float, Query(ge=10, le=1200)],
+    plate: PlateName = "colour",
+) -> Response:
+    """The stretch from (x, y) of the print, in run millimetres, in real pixels of the plate."""
+    held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
+    content = previews.part_of(shop, held, plate, (x, y, width, height), dpi)
+    return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.get("/plates/{plate_id}/lines")
+def plate_lines(shop: ShopHere, plate_id: int) -> list[LineShown]:
+    """The finish lines of the frame, as SVG paths in run millimetres with y down from the far end of the print."""
+    held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
+    file = plate_sets.lines_on_sheet(shop, held)
+    length = held.summary.plan.length_mm
+    return lines_shown(LinesFile(file.lines, file.width_mm, length, (0.0, 0.0)))
+
+
+@router.get("/plates/{plate_id}/companion", response_class=Response)
+def plate_companion(shop: ShopHere, plate_id: int) -> Response:
+    """The colour plate with the finish lines as layers marked by ISO 19593-1."""
+    held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
+    name = quote(f"{held.summary.name}, with lines.pdf")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
+    return Response(previews.companion_of(shop, held), media_type="application/pdf", headers=headers)
+
+
+@router.get("/plates/{plate_id}/pdf", response_class=FileResponse)
+def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> FileResponse:
+    held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
+    path = shop.blobs.path(plate_sets.plate_file(held, plate))
+    more = "" if plate == "colour" else f", {plate}"
+    return FileResponse(path, media_type="application/pdf", filename=f"{held.summary.name}{more}.pdf")
+
+
+@router.get("/sheets")
+def list_sheets(shop: ShopHere) -> list[SheetShown]:
+    return within(shop, sheets_listed)
+
+
+@router.post("/sheets/{sheet_id}/film")
+def laminate(sheet_id: int, submit: TaskSubmitter, anyway: bool = False) -> TaskMade:
+    return TaskMade(task_id=submit(put_film_on, FilmWork(sheet_id=sheet_id, anyway=anyway)))

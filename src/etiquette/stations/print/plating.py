@@ -1,0 +1,172 @@
+"""The plates of a run: for every frame the print files, its lines, its preview, the ink it takes."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from shapely import Polygon
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.artwork.raster import read_picture
+from etiquette.core.artwork.spot_inks import Plate as SpotName
+from etiquette.core.errors import JobError
+from etiquette.core.finishing.piece_outlines import outline_of
+from etiquette.core.planning.weeding import Stroke
+from etiquette.core.printing.coverage import coverage
+from etiquette.core.printing.plates import (
+    Art,
+    PageArt,
+    PictureArt,
+    PlateWish,
+    SpotInk,
+)
+from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title
+from etiquette.files.documents.plates import PlanNote, PlateName, PlateSetDocument
+from etiquette.files.lines_svg import LinesFile, write_lines
+from etiquette.sandbox.drawing import preview_of_pdf
+from etiquette.stations import designs, runs
+from etiquette.stations.designs import DesignState
+from etiquette.stations.plate_sets import plate_key, plates_of
+from etiquette.stations.print.schemas import PlatesMade
+from etiquette.stations.schemas import OfRun
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Plate
+from etiquette.tasks.task import Outcome, Report
+
+SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
+
+
+def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade]:
+    """Task: for every frame of a nested run the PDF, the lines and the preview."""
+    run_id = wanted.run_id
+    state = shop.database.within(lambda session: runs.state_of(shop, session, run_id))
+    if state.trouble:
+        raise state.trouble
+    if not state.plans:
+        raise JobError("The run is not nested as it is now.", state.document.name, "Open it in Run and press N.")
+    known = shop.database.within(lambda session: plates_of(session, state))
+    if known:
+        return Outcome(PlatesMade(plate_ids=[plate.id for plate in known]))
+    made_designs = _designs(shop, state, report)
+    pieces = runs.pieces_of(shop, state.document, state.designs)
+    count = len(state.plans)
+    made = []
+    for frame in range(count):
+        report(0.5 + 0.5 * frame / count, f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file")  # fmt: skip
+        made.append(_made(state, frame, made_designs, runs.weed_of_frame(state, pieces, frame)))
+
+    def publish(session: Session) -> PlatesMade:
+        return PlatesMade(plate_ids=[_kept(shop, session, run_id, one) for one in made])
+
+    return Outcome(PlatesMade(plate_ids=[]), publish)
+
+
+def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, FrameDesign]:
+    """What is printed and cut of every design."""
+    made = {}
+    for number, (design_id, design) in enumerate(state.designs.items()):
+        report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
+        file = designs.lines_of(shop, design)
+        assert file is not None  # pieces without lines are refused before
+        areas = {ink: designs.plate_areas_of(shop, design, plate) for plate, ink in SPOTS.items()}
+        made[str(design_id)] = frame_design(_art(shop, design), file.lines, outline_of(file.lines), areas, state.kit.bleed_mm)  # fmt: skip
+    return made
+
+
+def _art(shop: Shop, design: DesignState) -> Art:
+    found = design.lines
+    if found is not None and found.print_sha:
+        under = _picture(shop, found.under_sha, design) if found.under_sha else None
+        return PageArt(shop.blobs.read(found.print_sha), *_size(design), Polygon(), under)
+    made = found.print_picture_sha if found else None
+    return _picture(shop, made or design.art.picture_sha, design)
+
+
+def _size(design: DesignState) -> tuple[float, float]:
+    return design.document.width_mm or 0.0, design.height_mm or 0.0
+
+
+@dataclass(frozen=True)
+class _Made:
+    """One frame before it is kept."""
+
+    key: str
+    files: FrameFiles
+    lines: str
+    preview: bytes
+    summary: PlateSetDocument
+
+
+def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], weed: Sequence[Stroke]) -> _Made:
+    plan, recipe, document = state.plans[frame], state.kit.recipe, state.document
+    placements = runs.placements_on_frame(document, state.plans, frame)
+    title = frame_title(document.name, frame + 1, len(state.plans))
+    wish = PlateWish(document.half_turn, state.stock.ground != "white")
+    files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
+    inks = [coverage(one, title) for one in (files.colour, *files.spots.values()) if one]
+    preview, dpi = preview_of_pdf(files.colour)
+    summary = PlateSetDocument(
+        plan=PlanNote.of(plan),
+        marks=recipe,
+        name=title,
+        stock=state.stock.name,
+        frame=frame + 1,
+        pieces=len(placements),
+        placed=tuple(int(placement.id) for placement in placements),
+        tolerance_mm=state.stock.tolerance_mm,
+        order=_order(state, files.spots["White"] is not None, files.spots["Clear"] is not None),
+        inks={name: share for one in inks for name, share in one.items() if share > 0},
+        half_turn=document.half_turn,
+        preview_dpi=round(dpi, 1),
+        bytes=len(files.colour),
+    )
+    return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
+
+
+def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
+    known = session.scalar(select(Plate.id).where(Plate.run_id == run_id, Plate.key == made.key))
+    if known:
+        return known
+
+    def spot(name: SpotName) -> str | None:
+        content = made.files.spots[SPOTS[name]]
+        return shop.blobs.put(session, content, "application/pdf") if content else None
+
+    plate = Plate(
+        run_id=run_id,
+        key=made.key,
+        pdf_sha=shop.blobs.put(session, made.files.colour, "application/pdf"),
+        white_sha=spot("white"),
+        clear_sha=spot("clear"),
+        lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
+        preview_sha=shop.blobs.put(session, made.preview, "image/png"),
+        summary=made.summary,
+    )
+    session.add(plate)
+    session.flush()
+    return plate.id
+
+
+def _order(state: runs.RunState, with_white: bool, with_clear: bool) -> tuple[PlateName, ...]:
+    """The order in which the plates are printed: white under the colour, or over it where clear stock is seen through.
+    Raises JobError when designs of both kinds are in one run."""
+    second = {design.document.second_surface for design in state.designs.values()}
+    if with_white and len(second) > 1:
+        raise JobError(
+            "Designs for the second surface and others share this run: white would have to lie under and over the colour.",
+            state.document.name,
+            "Put them in two runs.",
+        )
+    white: tuple[PlateName, ...] = ("white",) if with_white else ()
+    clear: tuple[PlateName, ...] = ("clear",) if with_clear else ()
+    return ("colour", *white, *clear) if second == {True} else (*white, "colour", *clear)
+
+
+def _picture(shop: Shop, sha: str, design: DesignState) -> PictureArt:
+    """The picture kept as `sha`: the art itself, or larger with bleed."""
+    picture = read_picture(shop.blobs.read(sha), design.art.file_name)
+    note = design.lines.summary.bleed if design.lines else None
+    place = note.box if note and sha != design.art.picture_sha else None
+    # printed as it came: the file itself may go in, not what was read from it
+    own = design.art.form == "picture" and sha == design.art.picture_sha
+    return PictureArt(picture, *_size(design), Polygon(), place, shop.blobs.read(design.art.content_sha) if own else None)  # fmt: skip

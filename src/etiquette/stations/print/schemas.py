@@ -1,0 +1,115 @@
+"""What goes over the wire at Print."""
+
+from decimal import Decimal
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from etiquette.core.costing.run_costs import RunCosts
+from etiquette.stations.schemas import Asked, Revision, RowId, RunListed, SheetShown
+
+
+class SheetMade(BaseModel):
+    sheet_id: int
+
+
+class SheetAsked(Asked):
+    """A print of a plate. `revision`: of the run that the screen shows; `key`: the same one never prints twice."""
+
+    revision: Revision
+    key: str = Field(min_length=8, max_length=80)
+
+
+class SettleAsked(Asked):
+    how: Literal["ask", "printed", "spoiled"]
+
+
+class PrintSettled(BaseModel):
+    task_id: int | None
+    """The task that follows the print again; None: it is settled."""
+
+
+class ModeShown(BaseModel):
+    id: int
+    name: str
+
+
+class PrintSettings(BaseModel):
+    """What of the run's settings belongs to printing."""
+
+    revision: int
+    print_mode_id: int | None
+    files: Literal["separate", "one"]
+    half_turn: bool
+    way: Literal["print", "both", "cut"]
+    sever: bool
+
+
+class CheckShown(BaseModel):
+    state: Literal["good", "look", "stop"]
+    words: str
+    can_load: bool
+
+
+class PlateShown(BaseModel):
+    id: int
+    bytes: int
+    preview_dpi: float
+    width_mm: float
+    length_mm: float
+    pieces: int
+    frame: int
+    code: str
+    order: list[Literal["white", "colour", "clear"]]
+    """The plates in the order in which they are printed."""
+    inks: dict[str, float]
+    """The share of the page that each ink covers."""
+
+
+class PrintShown(BaseModel):
+    run: RunListed
+    nested: bool
+    trouble: str | None
+    stock_name: str
+    roll_name: str
+    roll_left_mm: float
+    length_mm: float | None
+    stock_cost: Decimal | None
+    currency: str
+    costs: RunCosts | None
+    settings: PrintSettings
+    modes: list[ModeShown]
+    can_sever: bool
+    can_cut: bool
+    plates: list[PlateShown]
+    printer: str
+    sheets: list[SheetShown]
+
+
+class PlatesMade(BaseModel):
+    found: Literal["plates"] = "plates"
+    plate_ids: list[int]
+
+
+class PrintWork(Asked):
+    sheet_id: RowId
+    again: bool = False
+    """Nothing is handed over: only what became of it is asked and followed."""
+
+
+class SheetPrinted(BaseModel):
+    found: Literal["print"] = "print"
+    sheet_id: int
+
+
+class FilmWork(Asked):
+    sheet_id: RowId
+    anyway: bool = False
+    """Although the ink still dries."""
+    seed: int | None = None
+    """What the simulated laminator does to the sheet."""
+
+
+class FilmPutOn(BaseModel):
+    found: Literal["film"] = "film"
+    sheet_id: int

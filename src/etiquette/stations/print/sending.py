@@ -1,0 +1,121 @@
+"""Print: send the plates of a run to the printer, now or later, and put film on what is printed."""
+
+from typing import Literal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError, NotThere
+from etiquette.stations import runs
+from etiquette.stations.edits import Stale, locked
+from etiquette.stations.ledger import book
+from etiquette.stations.plate_sets import plate_key, plate_there
+from etiquette.stations.print.following import _ends, _printed, _run_and_roll
+from etiquette.stations.print.schemas import PrintWork
+from etiquette.stations.print.tasks import print_sheet
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Design, Frame, Plate, Roll, Run, Sheet
+from etiquette.store.states import RunState, SheetState
+from etiquette.tasks.work import submit
+
+
+def new_sheet(session: Session, plate_id: int, hold: bool = False) -> int:
+    """A sheet that is about to be printed, or with `hold` waits to be sent. Raises NotThere, and JobError when the roll is
+    too short."""
+    plate = plate_there(session, plate_id)
+    run = session.get_one(Run, plate.run_id)
+    _refuse_short_roll(session, plate, run)
+    code = plate.summary.code
+    frame = session.scalars(select(Frame).where(Frame.code == code).with_for_update()).one()
+    frame.prints += 1
+    state = SheetState.HELD if hold else SheetState.PRINTING
+    sheet = Sheet(plate_id=plate_id, name=f"{code}-{frame.prints}", state=state, pieces=plate.summary.pieces)
+    session.add(sheet)
+    if not hold:
+        run.state = RunState.PRINTING
+    session.flush()
+    return sheet.id
+
+
+def _refuse_short_roll(session: Session, plate: Plate, run: Run) -> None:
+    roll = session.get_one(Roll, run.document.roll_id)
+    length = plate.summary.plan.length_mm
+    if roll.remaining_mm < length:
+        raise JobError(
+            f"The run needs {length:.0f} mm; {roll.name} has {roll.remaining_mm:.0f} mm left.",
+            roll.name,
+            "Choose another roll in Run.",
+        )
+
+
+def ask_for_sheet(
+    shop: Shop, session: Session, plate_id: int, revision: int | None, key: str | None, hold: bool
+) -> int:
+    """A print of a plate, now or with `hold` later; returns the sheet. The same `key` makes one sheet, however often it is
+    sent. Raises NotThere, Stale when the run is another one than the plate shows, and JobError when the roll is too short."""
+    plate = plate_there(session, plate_id)
+    run = locked(session, "run", plate.run_id)  # first, so that the same key sent twice at once is one after the other
+    known = session.scalar(select(Sheet.id).where(Sheet.key == key)) if key else None
+    if known is not None:
+        return known
+    _refuse_old_plate(shop, session, plate, run, revision)
+    sheet_id = new_sheet(session, plate_id, hold)
+    session.get_one(Sheet, sheet_id).key = key
+    return sheet_id
+
+
+def submit_print(session: Session, sheet_id: int) -> int:
+    """The task that prints a sheet; a sheet is printed once."""
+    return submit(session, print_sheet, PrintWork(sheet_id=sheet_id), f"print {sheet_id}")
+
+
+def _refuse_old_plate(shop: Shop, session: Session, plate: Plate, run: Run | Design, revision: int | None) -> None:
+    """A plate is sent for the run as it is now and no other. Raises Stale."""
+    if revision is not None and run.revision != revision:
+        raise Stale("run", run.id, run.revision)
+    state = runs.state_of(shop, session, run.id)
+    frame = plate.summary.frame - 1
+    if frame >= len(state.plans) or plate.key != plate_key(state, frame):
+        raise Stale("run", run.id, run.revision)
+
+
+def send_held(session: Session, sheet_id: int) -> None:
+    """A held sheet is to be printed now. Raises NotThere, JobError."""
+    sheet = session.get(Sheet, sheet_id, with_for_update=True)
+    if sheet is None:
+        raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")
+    if sheet.state != "held":
+        raise JobError("This sheet is not held any more.", sheet.name, "Look at the list of printed sheets.")
+    _refuse_short_roll(session, sheet.plate, session.get_one(Run, sheet.plate.run_id))
+    sheet.state = SheetState.PRINTING
+    session.get_one(Run, sheet.plate.run_id).state = RunState.PRINTING
+
+
+def let_go(session: Session, sheet_id: int) -> None:
+    """A held sheet is not wanted any more. Raises NotThere, JobError."""
+    sheet = session.get(Sheet, sheet_id, with_for_update=True)
+    if sheet is None or sheet.state != "held":
+        raise JobError("This sheet is not held any more.", "sheet", "Look at the list of printed sheets.")
+    session.delete(sheet)
+
+
+def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed", "spoiled"]) -> int | None:
+    """What became of a sheet of which it is not known whether it was printed: the printer is asked (returns the task), or
+    a person has looked. Raises NotThere, JobError."""
+    sheet = session.get(Sheet, sheet_id, with_for_update=True)
+    if sheet is None:
+        raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")
+    if sheet.state != "unclear":
+        raise JobError("It is known what became of this sheet.", sheet.name, "Look at the list of printed sheets.")
+    if how == "ask":
+        sheet.state = SheetState.PRINTING
+        session.get_one(Run, sheet.plate.run_id).state = RunState.PRINTING
+        return submit(session, print_sheet, PrintWork(sheet_id=sheet_id, again=True))
+    if how == "printed":
+        _printed(session, sheet_id)
+    else:
+        run, roll = _run_and_roll(session, sheet.plate)
+        # all of it is booked: better to hold too little on the shelf than to run out in the middle of a print
+        book(session, roll.id, sheet.plate.summary.plan.length_mm, f"spoiled: {run.document.name}", f"sheet {sheet_id}")  # fmt: skip
+        _ends(session, sheet_id, "failed")
+    return None

@@ -1,0 +1,35 @@
+"""The tasks of Print."""
+
+from sqlalchemy.orm import Session
+
+from etiquette.stations.print.schemas import FilmPutOn, FilmWork, PlatesMade, PrintWork, SheetPrinted
+from etiquette.stations.schemas import OfRun
+from etiquette.stations.shop import Shop
+from etiquette.tasks.task import Outcome, Report, task
+
+
+@task("make plate")
+def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade]:
+    from etiquette.stations.print import plating
+
+    return plating.make_plates(shop, wanted, report)
+
+
+def left_unclear(session: Session, arguments: PrintWork, begun: bool) -> None:
+    from etiquette.stations.print import following
+
+    following.left_unclear(session, arguments, begun)
+
+
+@task("print", machine="printer", words="a sheet is being printed", queues=True, broken=left_unclear)
+def print_sheet(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetPrinted]:
+    from etiquette.stations.print import following
+
+    return following.print_plate(shop, wanted, report)
+
+
+@task("laminate", machine="laminator", words="film is being put on a sheet", queues=True)
+def put_film_on(shop: Shop, wanted: FilmWork, report: Report) -> Outcome[FilmPutOn]:
+    from etiquette.stations.print import film
+
+    return film.laminate_sheet(shop, wanted, report)

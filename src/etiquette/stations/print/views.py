@@ -1,0 +1,87 @@
+"""What Print shows of plates and sheets."""
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.files.documents.runs import RunDocument
+from etiquette.stations import plate_sets, runs, sheets
+from etiquette.stations.print.loading import modes_of
+from etiquette.stations.print.preflight import costs_of
+from etiquette.stations.print.schemas import ModeShown, PlateShown, PrintSettings, PrintShown
+from etiquette.stations.schemas import SheetShown
+from etiquette.stations.shop import Shop
+from etiquette.stations.views import each_readable, run_listed, sheet_shown
+from etiquette.store.models import Plate as PlateSet
+from etiquette.store.models import PrintMode, Run, Stock
+from etiquette.store.rows import loaded
+
+
+def sheets_listed(session: Session) -> list[SheetShown]:
+    rows = sheets.all_sheets(session)
+    # held while the list is made: each sheet then finds its run, stock and print mode without asking for them
+    of_rows = loaded(session, Run, (row.plate.run_id for row in rows))
+    documents = [document for run in of_rows.values() if (document := _readable(run))]
+    stocks = loaded(session, Stock, (one.stock_id for one in documents))
+    modes = loaded(session, PrintMode, (one.print_mode_id for one in documents))
+    listed = each_readable(lambda sheet: sheet_shown(session, sheet), rows)
+    del stocks, modes
+    return listed
+
+
+def _readable(run: Run) -> RunDocument | None:
+    try:
+        return run.document
+    except JobError:
+        return None
+
+
+def plate_shown(plate: PlateSet) -> PlateShown:
+    summary = plate.summary
+    return PlateShown(
+        id=plate.id,
+        bytes=summary.bytes,
+        preview_dpi=summary.preview_dpi,
+        width_mm=summary.plan.width_mm,
+        length_mm=summary.plan.length_mm,
+        pieces=summary.pieces,
+        order=list(summary.order),
+        inks=summary.inks,
+        frame=summary.frame,
+        code=summary.code,
+    )
+
+
+def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
+    """Raises NotThere."""
+    state = runs.state_of(shop, session, run_id)
+    printed = sheets.sheets_of(session, run_id)
+    figures = state.figures
+    plates = plate_sets.plates_of(session, state)
+    costs = costs_of(session, state, plates)
+    document = state.document
+    return PrintShown(
+        run=run_listed(state.run),
+        nested=bool(state.plans),
+        trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
+        stock_name=state.stock.name,
+        roll_name=state.roll.name,
+        roll_left_mm=state.roll.remaining_mm,
+        length_mm=figures.length_mm if figures else None,
+        stock_cost=figures.stock_cost if figures else None,
+        currency=state.stock.currency,
+        costs=costs,
+        settings=PrintSettings(
+            revision=state.run.revision,
+            print_mode_id=document.print_mode_id,
+            files=document.files,
+            half_turn=document.half_turn,
+            way=document.way,
+            sever=document.sever,
+        ),
+        modes=[ModeShown(id=one.id, name=one.name) for one in modes_of(session, document)],
+        can_sever=bool(state.kit.printer and state.kit.printer.severs),
+        can_cut=bool(state.kit.printer and state.kit.printer.has_knife),
+        plates=[plate_shown(plate) for plate in plates],
+        printer=shop.device("printer").name,
+        sheets=[sheet_shown(session, sheet) for sheet in printed],
+    )

@@ -1,0 +1,90 @@
+"""Run: layouts on the roll."""
+
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Path
+from fastapi.responses import Response
+
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.stations import edits, run_edits, runs
+from etiquette.stations.run import comparing, laying, tasks
+from etiquette.stations.run.pictures import run_thumb
+from etiquette.stations.run.schemas import FillAsked, HandAsked, LayoutAsked, NestWork, RunAsked, RunEdit, RunShown
+from etiquette.stations.run.views import run_shown
+from etiquette.stations.schemas import RunListed, StepAsked, TaskMade
+from etiquette.stations.views import each_readable, run_listed
+
+router = APIRouter(prefix="/api/runs", tags=["run"])
+
+
+@router.get("")
+def list_runs(shop: ShopHere) -> list[RunListed]:
+    return within(
+        shop,
+        lambda session: each_readable(run_listed, runs.all_runs(session)),
+    )
+
+
+@router.post("")
+def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
+    run_id = within(
+        shop, lambda session: run_edits.create(session, asked.name, [item.model_dump() for item in asked.items])
+    )
+    return within(shop, lambda session: run_listed(runs.run_there(session, run_id)))
+
+
+@router.get("/{run_id}")
+def show_run(shop: ShopHere, run_id: int) -> RunShown:
+    return within(shop, lambda session: run_shown(shop, session, runs.state_of(shop, session, run_id)))
+
+
+@router.post("/{run_id}/pieces")
+def lay_by_hand(shop: ShopHere, run_id: int, asked: HandAsked) -> RunShown:
+    """Pieces moved, turned, pinned, doubled or taken off by hand."""
+    within(shop, lambda session: laying.lay_by_hand(shop, session, run_id, asked.revision, asked.step))
+    return show_run(shop, run_id)
+
+
+@router.post("/{run_id}/fill")
+def fill(shop: ShopHere, run_id: int, asked: FillAsked) -> RunShown:
+    """More copies wherever they still fit."""
+    within(shop, lambda session: laying.fill(shop, session, run_id, asked.revision, asked.wish))
+    return show_run(shop, run_id)
+
+
+@router.post("/{run_id}/layouts")
+def compare(shop: ShopHere, run_id: int, asked: LayoutAsked) -> RunShown:
+    """A layout set aside to compare, taken back or let go."""
+    within(shop, lambda session: comparing.compare(shop, session, run_id, asked.revision, asked.step))
+    return show_run(shop, run_id)
+
+
+@router.get("/{run_id}/layouts/{which}/thumb", response_class=Response)
+def layout_thumb(shop: ShopHere, run_id: int, which: Annotated[int, Path(ge=0, le=100)]) -> Response:
+    """A layout that was set aside, as a small SVG."""
+    state = within(shop, lambda session: comparing.kept_state(shop, session, run_id, which))
+    return Response(run_thumb(shop, state), media_type="image/svg+xml")
+
+
+@router.post("/{run_id}/edits")
+def change_run(shop: ShopHere, run_id: int, asked: RunEdit) -> RunShown:
+    within(shop, lambda session: run_edits.change(session, run_id, asked.revision, asked.words, asked.named()))
+    return show_run(shop, run_id)
+
+
+@router.post("/{run_id}/{way}")
+def step_run(shop: ShopHere, run_id: int, way: Literal["undo", "redo"], asked: StepAsked) -> RunShown:
+    within(shop, lambda session: edits.step(session, "run", run_id, asked.revision, way))
+    return show_run(shop, run_id)
+
+
+@router.put("/{run_id}/nest")
+def nest(run_id: int, submit: TaskSubmitter) -> TaskMade:
+    return TaskMade(task_id=submit(tasks.nest, NestWork(run_id=run_id)))
+
+
+@router.get("/{run_id}/thumb", response_class=Response)
+def thumb(shop: ShopHere, run_id: int) -> Response:
+    """The layout as a small SVG, leading edge on the left, as the station shows it."""
+    state = within(shop, lambda session: runs.state_of(shop, session, run_id))
+    return Response(run_thumb(shop, state), media_type="image/svg+xml")

@@ -1,0 +1,102 @@
+"""What goes over the wire at Run."""
+
+from typing import Literal
+
+from pydantic import BaseModel, Field
+
+from etiquette.files.contracts import LayoutFile
+from etiquette.files.documents.runs import RunChanges, RunDocument, RunItem
+from etiquette.stations.run.comparing import LayoutStep
+from etiquette.stations.run.laying import FillWish, HandStep
+from etiquette.stations.runs import Figures
+from etiquette.stations.schemas import Asked, EditAsked, OfRun, PlanShown, Revision
+from etiquette.store.states import RunState
+
+
+class PieceShown(BaseModel):
+    design_id: int
+    name: str
+    outline: list[tuple[float, float]]
+    """About the design's origin, y up."""
+    width_mm: float
+    height_mm: float
+    count: int
+    placed: int
+
+
+class RunShown(BaseModel):
+    id: int
+    revision: int
+    state: RunState
+    document: RunDocument
+    stock_name: str
+    stock_width_mm: float
+    roll_name: str
+    roll_left_mm: float
+    roll_length_mm: float
+    cutter_name: str
+    fresh: bool
+    """The layout belongs to the run as it is now."""
+    pieces: list[PieceShown]
+    layout: LayoutFile | None
+    plans: list[PlanShown]
+    """One a frame, in the order along the roll; every frame in its own millimetres."""
+    figures: Figures | None
+    weed: list[list[list[tuple[float, float]]]]
+    """For every frame the lines that help weeding, in its own millimetres."""
+    places: list[tuple[float, float, float, float]]
+    """The places of a bed plan on one frame: corner, width, height, in the millimetres of its work."""
+    usable_mm: float
+    narrowest: str
+    """Whose limit the usable width is."""
+    offer: Figures | None
+    """What a better layout that was found in the background would use."""
+    trouble: str | None
+    undo: str | None
+    redo: str | None
+
+
+class LayoutAsked(Asked):
+    revision: Revision
+    step: LayoutStep
+
+
+class FillAsked(Asked):
+    revision: Revision
+    wish: FillWish
+
+
+class HandAsked(Asked):
+    revision: Revision
+    step: HandStep
+
+
+class RunAsked(Asked):
+    name: str = Field(min_length=1, max_length=120)
+    items: list[RunItem] = Field(max_length=500)
+
+
+class NestWork(OfRun):
+    steps: int | None = Field(default=None, ge=1)
+    """Instead of the run's own time: the same result on any machine."""
+    seed: int = 1
+
+
+class Nested(BaseModel):
+    found: Literal["layout"] = "layout"
+    run_id: int
+    length_mm: float
+    unplaced: int
+    revision: int = 0
+    improving: int | None = None
+    """The task that looks longer for a shorter layout."""
+
+
+class Improved(BaseModel):
+    found: Literal["shorter layout"] = "shorter layout"
+    run_id: int
+    saves_mm: float = 0.0
+
+
+class RunEdit(EditAsked):
+    changes: RunChanges  # type: ignore[valid-type]

@@ -1,0 +1,19 @@
+"""The tasks of Run."""
+
+from etiquette.stations.run.schemas import Improved, Nested, NestWork
+from etiquette.stations.shop import Shop
+from etiquette.tasks.task import Outcome, Report, task
+
+
+@task("nest")
+def nest(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Nested]:
+    from etiquette.stations.run import nesting
+
+    return nesting.nest_run(shop, wanted, report)
+
+
+@task("improve")
+def improve(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Improved]:
+    from etiquette.stations.run import nesting
+
+    return nesting.improve_run(shop, wanted, report)

@@ -1,0 +1,73 @@
+"""What Run shows of a run."""
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from etiquette.stations import designs, runs
+from etiquette.stations.run import comparing
+from etiquette.stations.run.schemas import PieceShown, RunShown
+from etiquette.stations.shop import Shop
+from etiquette.stations.views import plan_shown
+
+
+def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
+    document = state.document
+    placed: dict[str, int] = {}
+    for placement in document.layout.placements if document.layout else []:
+        placed[placement.id] = placed.get(placement.id, 0) + 1
+    pieces = []
+    for item in document.items:
+        design = state.designs[item.design_id]
+        outline = designs.outline_of_design(shop, design)
+        width = design.document.width_mm or 0.0
+        pieces.append(
+            PieceShown(
+                design_id=item.design_id,
+                name=design.document.name,
+                outline=np.asarray(outline.exterior.coords).round(3).tolist() if outline else [],
+                width_mm=width,
+                height_mm=design.height_mm or 0.0,
+                count=item.count,
+                placed=placed.get(str(item.design_id), 0),
+            )
+        )
+    usable, narrowest = state.kit.usable()
+    bed = runs.bed_for(document, state.kit) if document.laying == "bed" else None
+    return RunShown(
+        id=state.run.id,
+        revision=state.run.revision,
+        state=state.run.state,
+        document=document,
+        stock_name=state.stock.name,
+        stock_width_mm=state.stock.width_mm,
+        roll_name=state.roll.name,
+        roll_left_mm=state.roll.remaining_mm,
+        roll_length_mm=state.roll.length_mm,
+        cutter_name=state.cutter.name,
+        fresh=state.fresh,
+        pieces=pieces,
+        layout=document.layout,
+        plans=[plan_shown(plan, state.kit.recipe) for plan in state.plans],
+        figures=state.figures,
+        weed=_weed_shown(shop, state),
+        places=[(*corner, document.bed.place_across_mm, document.bed.place_along_mm) for corner in bed.corners]
+        if bed
+        else [],
+        usable_mm=usable,
+        narrowest=narrowest,
+        offer=comparing.offered(shop, session, state),
+        trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
+        undo=state.undo,
+        redo=state.redo,
+    )
+
+
+def _weed_shown(shop: Shop, state: runs.RunState) -> list[list[list[tuple[float, float]]]]:
+    weed = state.document.weed
+    if not state.plans or (not weed.box and weed.lines == "none"):
+        return [[] for _ in state.plans]
+    pieces = runs.pieces_of(shop, state.document, state.designs)
+    return [
+        [stroke.round(2).tolist() for stroke in runs.weed_of_frame(state, pieces, frame)]
+        for frame in range(len(state.plans))
+    ]

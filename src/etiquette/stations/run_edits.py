@@ -1,0 +1,133 @@
+"""A run is made and edited: one edit at a time, each with its inverse."""
+
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.core.marking.codes import new_code
+from etiquette.files.documents.runs import RunDocument, RunItem
+from etiquette.stations import edits
+from etiquette.stations.kits import kit_of, room_mm
+from etiquette.stations.runs import KIT_SETTINGS, _designs, _key
+from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, PrintMode, Roll, Run, Stock
+
+
+def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
+    """A run on the first stock with a roll that fits. Raises JobError when the Shelf lacks something."""
+    roll = session.scalar(select(Roll).order_by(Roll.remaining_mm.desc()).limit(1))
+    cutter, marks = session.scalar(select(Cutter).limit(1)), session.scalar(select(MarkSet).limit(1))
+    printer, laminator = session.scalar(select(Printer).limit(1)), session.scalar(select(Laminator).limit(1))
+    if roll is None or cutter is None or marks is None:
+        raise JobError("There is no roll, cutter or mark set yet.", "Shelf", "Add one on the Shelf first.")
+    document = RunDocument(
+        name=name,
+        stock_id=roll.stock_id,
+        roll_id=roll.id,
+        printer_id=printer.id if printer else None,
+        laminator_id=laminator.id if laminator else None,
+        cutter_id=cutter.id,
+        mark_set_id=marks.id,
+        print_mode_id=_mode_for(session, roll.stock_id, printer.id if printer else None),
+        items=[RunItem(**item) for item in items],
+    )
+    _refuse_strangers(session, document)
+    run = Run(document=document)
+    session.add(run)
+    session.flush()
+    give_code(session, run.id, 1)
+    return run.id
+
+
+def _mode_for(session: Session, stock_id: int, printer_id: int | None) -> int | None:
+    """The first mode of this printer on this stock."""
+    of_both = select(PrintMode.id).where(PrintMode.stock_id == stock_id, PrintMode.printer_id == printer_id)
+    return session.scalar(of_both.order_by(PrintMode.id).limit(1))
+
+
+def give_code(session: Session, run_id: int, number: int) -> None:
+    """A frame code that no other frame of this shop ever had; a frame that has one keeps it."""
+    if session.scalar(select(Frame.id).where(Frame.run_id == run_id, Frame.number == number)):
+        return
+    while True:
+        try:
+            with session.begin_nested():
+                session.add(Frame(run_id=run_id, number=number, code=new_code()))
+            return
+        except IntegrityError:
+            continue
+
+
+def change(session: Session, run_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
+    """One edit of a run. Raises JobError, Stale. A layout that still fits after a change of stock or machines stays as it
+    is, and its marks are laid anew."""
+    run = edits.locked(session, "run", run_id)
+    if {"layout", "layout_key", "kept"} & set(changes):
+        raise JobError("A layout is made by nesting.", "layout", "Press Nest again.")
+    if "stock_id" in changes and "roll_id" not in changes:
+        roll = session.scalar(
+            select(Roll).where(Roll.stock_id == changes["stock_id"]).order_by(Roll.remaining_mm.desc()).limit(1)
+        )
+        if roll is None:
+            raise JobError(
+                "There is no roll of this stock.", "stock", "Add a roll on the Shelf, or choose another stock."
+            )
+        changes = {**changes, "roll_id": roll.id}
+    if {"stock_id", "printer_id"} & set(changes) and "print_mode_id" not in changes:
+        stock_id = changes.get("stock_id", run.document.stock_id)
+        printer_id = changes.get("printer_id", run.document.printer_id)
+        changes = {**changes, "print_mode_id": _mode_for(session, stock_id, printer_id)}
+    before, checked = run.document, run.document.changed(changes)
+    _refuse_strangers(session, checked)
+    now, clean = before.written(), checked.written()
+    changed = {name: clean[name] for name in changes if clean[name] != now[name]}
+    if (KIT_SETTINGS | {"way"}) & set(changed) and _still_fits(session, before, checked):
+        changed["layout_key"] = _key(checked, kit_of(session, checked), _designs(session, checked))
+    edits.apply(session, "run", run_id, revision, words, changed)
+
+
+def _still_fits(session: Session, before: RunDocument, after: RunDocument) -> bool:
+    """Whether the layout, made for the run as it was, has room on what the run is made on now."""
+    layout = after.layout
+    designs = _designs(session, before)
+    if layout is None or before.layout_key != _key(before, kit_of(session, before), designs):
+        return False
+    old, kit = kit_of(session, before), kit_of(session, after)
+    if kit.stock.width_mm > old.stock.width_mm:
+        return False  # a wider stock is not bought to be left empty
+    was, has = room_mm(before, old), room_mm(after, kit)
+    if after.laying == "bed" or has[0] < was[0] - 1e-6:
+        return has == was  # places on a bed, and work at the right edge, would move
+    return has[1] >= was[1] - 1e-6
+
+
+def _refuse_strangers(session: Session, document: RunDocument) -> None:
+    for model, key in (
+        (Stock, document.stock_id),
+        (Roll, document.roll_id),
+        (Printer, document.printer_id),
+        (Laminator, document.laminator_id),
+        (Cutter, document.cutter_id),
+        (MarkSet, document.mark_set_id),
+    ):
+        if key is not None and session.get(model, key) is None:
+            raise JobError(
+                f"The {model.__tablename__.replace('_', ' ')} is not on the Shelf.", "run", "Choose one that is there."
+            )
+    mode = session.get(PrintMode, document.print_mode_id) if document.print_mode_id else None
+    if document.print_mode_id and (
+        mode is None or (mode.stock_id, mode.printer_id) != (document.stock_id, document.printer_id)
+    ):
+        raise JobError("This print mode is not one of this printer on this stock.", "print mode", "Choose one that is.")
+    printer = session.get(Printer, document.printer_id) if document.printer_id else None
+    if document.way != "print" and not (printer and printer.has_knife):
+        raise JobError("This printer has no knife of its own.", "printer", "Choose one that has, or print for another cutter.")  # fmt: skip
+    ids = [item.design_id for item in document.items]
+    if len(ids) != len(set(ids)) or any(session.get(Design, key) is None for key in ids):
+        raise JobError(
+            "A design is not there, or stands twice in the run.",
+            "designs",
+            "Choose each design once and set its count.",
+        )

@@ -1,0 +1,154 @@
+"""Test cards on the cutter: cut on a bare piece of stock, looked at, and read by its cameras where they can."""
+
+import base64
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, replace
+from typing import Any, get_args
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.aligning.windows import Window
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.calibrating.cards import CARDS, CardName
+from etiquette.core.calibrating.looking import READERS, read_print_to_cut, ring_round
+from etiquette.core.calibrating.patterns import Step, pattern_of
+from etiquette.core.cutting.motion import plan_motion
+from etiquette.core.cutting.profiles import ToolCard
+from etiquette.core.errors import JobError, NotThere
+from etiquette.core.marking.marks import MarkRecipe
+from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.stations.shelf.schemas import CardCut, CardEntered, CardRead, StepShown
+from etiquette.stations.shop import Shop
+from etiquette.stations.tools import CutterSetting, as_told, cards_of, put_in, setting_of
+from etiquette.store.models import Cutter, Sheet
+from etiquette.tasks.task import Outcome, Report
+
+ON_THE_MAT: tuple[CardName, ...] = ("feed",)
+"""Cards whose lines are measured on the table itself, not where the head believes to be."""
+BARE = "BLANK"
+"""What the cutter calls a piece of stock that no frame of ours is printed on."""
+
+
+def cut_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCut]:
+    """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set now;
+    `readings` say where its ladder begins. The result tells the steps and where they lie."""
+    name = named_card(entered.card)
+    if name == "print-to-cut":
+        return _cut_rings(shop, entered, report)
+    pattern = pattern_of(name, entered.readings)
+    setting, tools = shop.database.within(lambda session: _with_what(session, entered))
+    if tool := _waits_for(shop, setting, tools[entered.kind].tool, entered):
+        return Outcome(CardCut(state="tool", waits_for=tool))
+    # all of it before the machine is asked for anything: a step out of bounds cuts none
+    parts = [_told(step, setting, tools, entered.kind) for step in pattern.steps]
+    with shop.line("cutter") as line:
+        line.ask("blank", width_mm=pattern.width_mm, length_mm=pattern.length_mm)
+        for number, step in enumerate(pattern.steps):
+            words = f"Step {number + 1} of {len(pattern.steps)}{f', {step.words}' if step.words else ''}"
+            if not report(number / len(pattern.steps), words):
+                return Outcome(CardCut(state="held"))
+            job = f"card.{name}.{number}"
+            line.ask("begin", job=job, unit_mm=setting.profile.unit_mm)
+            line.ask("plot", job=job, part=0, hpgl=parts[number])
+        box = line.ask("picture")["box"]
+    steps = [StepShown(x=step.x, y=step.y, words=step.words) for step in pattern.steps]
+    return Outcome(CardCut(state="cut", steps=steps, box=box, can_read=name in READERS))
+
+
+def _told(step: Step, setting: CutterSetting, tools: Mapping[Kind, ToolCard], kind: Kind) -> str:
+    lines = [replace(line, kind=kind) for line in step.lines]
+    own = {key: value for key, value in asdict(step).items() if key in ("force_gf", "offset_mm") and value is not None}
+    cards = {**tools, kind: replace(tools[kind], **own)}
+    return as_told(plan_motion(lines, setting.profile, cards).strokes, setting, cards)
+
+
+def read_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardRead]:
+    """Task: read the card that was cut last with the cutter's cameras. The result has its `readings`."""
+    name = named_card(entered.card)
+    if name == "print-to-cut":
+        return _read_rings(shop, entered, report)
+    if name not in READERS:
+        raise JobError(f"“{CARDS[name].title}” is felt or measured by hand.", CARDS[name].title, "Enter what you read.")
+    pattern = pattern_of(name, entered.readings)
+    setting, _ = shop.database.within(lambda session: _with_what(session, entered))
+    machine = shop.device("cutter")
+    report(0.1, "Looking at the card")
+    with shop.line("cutter") as line:
+        if line.ask("state")["loaded"] != BARE:
+            raise JobError("The card does not lie on the cutter any more.", machine.name, "Cut it again.")
+        readings = READERS[name](_look(line, setting, name), pattern)
+    return Outcome(CardRead(readings={**entered.readings, **readings}))
+
+
+def _read_sheet_there(session: Session, loaded: str | None) -> tuple[list[tuple[float, float]], MarkRecipe, str]:
+    """The places of the marks that were read of the sheet on the cutter, how they look, and its name. Raises JobError."""
+    sheet = session.scalar(select(Sheet).where(Sheet.name == (loaded or "")))
+    marks = [one.measured for one in sheet.reading.marks if one.measured] if sheet and sheet.reading else []
+    if sheet is None or not marks:
+        raise JobError("No sheet whose marks are read lies on the cutter.", CARDS["print-to-cut"].title, "Load a printed sheet at the Bench and read its marks.")  # fmt: skip
+    return marks, sheet.plate.summary.marks, sheet.name
+
+
+def _cut_rings(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCut]:
+    """A ring round every mark of the sheet on the cutter: print and cut side by side, in what is kept clear anyway."""
+    setting, tools = shop.database.within(lambda session: _with_what(session, entered))
+    with shop.line("cutter") as line:
+        loaded = line.ask("state")["loaded"]
+        marks, recipe, name = shop.database.within(lambda s: _read_sheet_there(s, loaded))
+        report(0.2, f"Cutting rings round the marks of {name}")
+        if tool := _waits_for(shop, setting, tools[entered.kind].tool, entered):
+            return Outcome(CardCut(state="tool", waits_for=tool))
+        step = Step(tuple(ring_round(mark, recipe) for mark in marks), 0, 0)
+        line.ask("begin", job=f"card.print-to-cut.{name}", unit_mm=setting.profile.unit_mm)
+        line.ask("plot", job=f"card.print-to-cut.{name}", part=0, hpgl=_told(step, setting, tools, entered.kind))
+    return Outcome(CardCut(state="cut", can_read=True))
+
+
+def _read_rings(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardRead]:
+    setting, _ = shop.database.within(lambda session: _with_what(session, entered))
+    report(0.1, "Looking at the rings")
+    with shop.line("cutter") as line:
+        loaded = line.ask("state")["loaded"]
+        marks, recipe, _ = shop.database.within(lambda s: _read_sheet_there(s, loaded))
+        readings = read_print_to_cut(_look(line, setting, "print-to-cut"), marks, recipe)
+    return Outcome(CardRead(readings=readings))
+
+
+def _look(line: DeviceLine, setting: CutterSetting, name: CardName) -> Callable[[float, float], Window]:
+    if name in ON_THE_MAT:
+        return line.table_camera()
+    head = OpticalHead(line)
+    return lambda x, y: setting.corrected(head, x, y)
+
+
+def picture(shop: Shop) -> bytes:
+    """The card as it lies on the cutter, PNG. Raises JobError."""
+    machine = shop.device("cutter")
+    with shop.line("cutter") as line:
+        if line.ask("state")["loaded"] != BARE:
+            raise JobError("No test card lies on the cutter.", machine.name, "Cut one first.")
+        return base64.b64decode(line.ask("picture")["png"])
+
+
+def _waits_for(shop: Shop, setting: CutterSetting, tool: str, entered: CardEntered) -> str:
+    """The tool that hands have to put in first; empty when it is in the holder, also since they have just said so (`ready`)."""
+    if not setting.wants(tool):
+        return ""
+    if entered.ready != tool:
+        return tool
+    shop.database.within(lambda session: put_in(session, entered.cutter_id, tool))
+    return ""
+
+
+def named_card(card: str) -> CardName:
+    if card not in get_args(CardName):
+        raise NotThere("There is no such test card.", card, "Choose one on the Shelf.")
+    return card  # type: ignore[return-value]
+
+
+def _with_what(session: Session, entered: CardEntered) -> tuple[CutterSetting, dict[Any, Any]]:
+    cutter = session.get(Cutter, entered.cutter_id)
+    if cutter is None:
+        raise NotThere("That cutter is not on the Shelf any more.", entered.card, "Choose another one.")
+    return setting_of(cutter), dict(cards_of(session, cutter.id, entered.stock_id))

@@ -1,0 +1,75 @@
+"""Test cards: what they ask, what was read off them."""
+
+from datetime import UTC
+
+from fastapi import APIRouter, Response
+from sqlalchemy.orm import Session
+
+from etiquette.core.calibrating.cards import CARDS
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.stations.schemas import TaskMade
+from etiquette.stations.shelf import card_cutting, card_printing, card_readings, tasks
+from etiquette.stations.shelf.schemas import CardEntered, CardsShown, PrintedCard, ReadingEntered
+
+router = APIRouter(prefix="/api/test-cards", tags=["test cards"])
+
+
+@router.get("")
+def show_cards(shop: ShopHere) -> CardsShown:
+    def shown(session: Session) -> CardsShown:
+        held = [
+            ReadingEntered(
+                id=one.id,
+                card=one.card,
+                words=one.words,
+                cutter_id=one.cutter_id,
+                stock_id=one.stock_id,
+                at=one.at.replace(tzinfo=UTC),
+            )
+            for one in card_readings.history(session)
+        ]
+        return CardsShown(cards=list(CARDS.values()), history=held)
+
+    return within(shop, shown)
+
+
+@router.post("")
+def enter(shop: ShopHere, asked: CardEntered) -> CardsShown:
+    within(shop, lambda session: card_readings.enter(session, asked.card, asked.cutter_id, asked.stock_id, asked.kind, asked.readings))  # fmt: skip
+    return show_cards(shop)
+
+
+@router.post("/cut")
+def cut_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Cut a card on a bare piece of stock."""
+    return TaskMade(task_id=submit(tasks.cut_card, asked))
+
+
+@router.post("/read")
+def read_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Read the card that lies on the cutter with its cameras."""
+    return TaskMade(task_id=submit(tasks.read_card, asked))
+
+
+@router.get("/picture", response_class=Response)
+def picture(shop: ShopHere) -> Response:
+    return Response(card_cutting.picture(shop), media_type="image/png", headers={"Cache-Control": "no-store"})
+
+
+@router.post("/print")
+def print_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Print a card on the roll that lies on the printer."""
+    return TaskMade(task_id=submit(tasks.print_card, asked))
+
+
+@router.post("/prints/{name}/read")
+def read_print(name: str, asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+    """Read a printed card from its scan."""
+    return TaskMade(task_id=submit(tasks.read_printed_card, PrintedCard(print=name, **asked.model_dump())))
+
+
+@router.get("/prints/{name}/scan", response_class=Response)
+def scan(shop: ShopHere, name: str) -> Response:
+    return Response(
+        card_printing.scan(shop, name)[0], media_type="image/png", headers={"Cache-Control": "private, max-age=3600"}
+    )

@@ -1,0 +1,88 @@
+"""What goes over the wire at the Shelf."""
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.calibrating.cards import Card
+from etiquette.stations.schemas import Asked, Revision, RowId
+
+
+class CardEntered(Asked):
+    card: str = Field(max_length=20)
+    cutter_id: RowId
+    stock_id: RowId
+    kind: Kind = "kiss"
+    readings: dict[str, float] = Field(max_length=40)
+    ready: str | None = Field(default=None, max_length=60)
+    """The tool that hands have put in for it."""
+
+
+class ReadingEntered(BaseModel):
+    id: int
+    card: str
+    words: str
+    cutter_id: int
+    stock_id: int | None
+    at: datetime
+
+
+class CardsShown(BaseModel):
+    cards: list[Card]
+    history: list[ReadingEntered]
+
+
+class ShelfShown(BaseModel):
+    tool_card: list[dict[str, Any]]
+    stock: list[dict[str, Any]]
+    roll: list[dict[str, Any]]
+    printer: list[dict[str, Any]]
+    laminator: list[dict[str, Any]]
+    print_mode: list[dict[str, Any]]
+    cutter: list[dict[str, Any]]
+    mark_set: list[dict[str, Any]]
+    ink_colour: list[dict[str, Any]]
+    mark_presets: list[str]
+    """Names of mark sets that can be added."""
+
+
+class PresetAsked(Asked):
+    preset: str = Field(max_length=120)
+
+
+class ShelfEdit(Asked):
+    version: Revision
+    changes: dict[str, Any]
+
+
+class PrintedCard(CardEntered):
+    print: str = Field(max_length=80)
+
+
+class StepShown(BaseModel):
+    """A step of a card that was cut: its words, and where they stand, in millimetres."""
+
+    x: float
+    y: float
+    words: str
+
+
+class CardCut(BaseModel):
+    found: Literal["card"] = "card"
+    state: Literal["cut", "held", "tool"]
+    waits_for: str = ""
+    steps: list[StepShown] = []
+    box: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
+    can_read: bool = False
+
+
+class CardRead(BaseModel):
+    found: Literal["readings"] = "readings"
+    readings: dict[str, float]
+
+
+class CardPrinted(BaseModel):
+    found: Literal["card print"] = "card print"
+    print: str

@@ -1,0 +1,110 @@
+"""The tools and the machine that a cut is made with: tool cards of a stock, the cutter's profile and its corrections."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.aligning.windows import Window
+from etiquette.core.artwork.kinds import KINDS, Kind
+from etiquette.core.cutting.motion import Stroke
+from etiquette.core.cutting.profiles import DeviceProfile, ToolCard, profile_named
+from etiquette.core.cutting.writers import hpgl_part
+from etiquette.core.geometry.paths import Points
+from etiquette.files.documents.runs import RunDocument
+from etiquette.store import models
+
+USUAL_OFFSET_MM = 0.3
+"""Where a new card begins, a round value of our own: the offset card finds what the knife has."""
+KNIVES: tuple[Kind, ...] = ("kiss", "perforation", "through")
+USUAL: dict[Kind, ToolCard] = {
+    "pen": ToolCard(force_gf=20, tool="pen", overcut_mm=0),
+    "crease": ToolCard(force_gf=250, speed_mm_s=150, tool="crease wheel", overcut_mm=0),
+    "score": ToolCard(force_gf=100, tool="45° blade", overcut_mm=0, offset_mm=USUAL_OFFSET_MM),
+    "kiss": ToolCard(tool="45° blade", offset_mm=USUAL_OFFSET_MM),
+    "perforation": ToolCard(
+        force_gf=150, speed_mm_s=150, tool="60° blade", offset_mm=USUAL_OFFSET_MM, overcut_mm=0, light_force_gf=50
+    ),
+    "through": ToolCard(force_gf=150, speed_mm_s=150, tool="60° blade", offset_mm=USUAL_OFFSET_MM),
+}
+"""What is taken until a card is on the Shelf: rather too light than too heavy, because a line that is cut once more is saved and
+a liner that is cut is not. The test card of the stock finds what is right."""
+CARD_FIELDS = tuple(ToolCard.__dataclass_fields__)
+
+
+@dataclass(frozen=True)
+class CutterSetting:
+    """A cutter as its test cards found it. `sensor_mm`: how far beside the knife the camera really looks, across and along;
+    `feed`: how far the media moves for a told millimetre."""
+
+    name: str
+    profile: DeviceProfile
+    sensor_mm: tuple[float, float] = (0.0, 0.0)
+    feed: float = 1.0
+    holder: str = ""
+    """What is in its tool holder; empty: it is not known."""
+
+    def wants(self, tool: str) -> bool:
+        """Whether hands have to put `tool` in first. A machine with several holders changes by itself."""
+        return self.profile.tools == 1 and bool(tool) and self.holder != tool
+
+    def told(self, points: Points) -> Points:
+        """What the machine has to be told so that it goes to `points` (n, 2)."""
+        return points / (1.0, self.feed)
+
+    def corrected(self, head: Callable[[float, float], Window], x: float, y: float) -> Window:
+        """What lies at (x, y): the head is sent so that it really looks there."""
+        window = head(x - self.sensor_mm[0], (y - self.sensor_mm[1]) / self.feed)
+        return Window(window.pixels, x, y, window.mm_per_px)
+
+
+def setting_of(cutter: models.Cutter) -> CutterSetting:
+    sensor = (cutter.sensor_across_mm, cutter.sensor_along_mm)
+    return CutterSetting(cutter.name, profile_named(cutter.profile), sensor, cutter.feed_percent / 100, cutter.holder)
+
+
+def put_in(session: Session, cutter_id: int, tool: str) -> None:
+    """Hands have put `tool` into the holder of a cutter."""
+    session.get_one(models.Cutter, cutter_id, with_for_update=True).holder = tool[:60]
+
+
+def cutter_of(session: Session, run: RunDocument) -> models.Cutter:
+    return session.get_one(models.Cutter, run.cutter_id)
+
+
+def cards_of(session: Session, cutter_id: int, stock_id: int) -> dict[Kind, ToolCard]:
+    """A card for every kind: the Shelf's, else what is usual."""
+    cards = dict(USUAL)
+    held = select(models.ToolCard).where(models.ToolCard.cutter_id == cutter_id, models.ToolCard.stock_id == stock_id)
+    for row in session.scalars(held):
+        cards[row.kind] = ToolCard(**{name: getattr(row, name) for name in CARD_FIELDS})  # type: ignore[index]
+    return cards
+
+
+def card_row(session: Session, cutter_id: int, stock: models.Stock, kind: Kind) -> models.ToolCard:
+    """The Shelf's card for a kind on a stock; made from what is usual when there is none."""
+    row = session.scalar(
+        select(models.ToolCard).where(
+            models.ToolCard.cutter_id == cutter_id, models.ToolCard.stock_id == stock.id, models.ToolCard.kind == kind
+        )
+    )
+    if row is None:
+        values = {name: getattr(USUAL[kind], name) for name in CARD_FIELDS}
+        row = models.ToolCard(cutter_id=cutter_id, stock_id=stock.id, kind=kind, name=f"{kind}, {stock.name}", **values)
+        session.add(row)
+        session.flush()
+    return row
+
+
+def fill_cards(session: Session, cutter_id: int, stock: models.Stock) -> None:
+    """A card on the Shelf for every kind on a stock."""
+    for kind in KINDS:
+        card_row(session, cutter_id, stock, kind)
+
+
+def as_told(strokes: Sequence[Stroke], setting: CutterSetting, cards: dict[Any, Any]) -> str:
+    """HP-GL of `strokes` as this machine has to be told them."""
+    told = [replace(stroke, points=setting.told(stroke.points)) for stroke in strokes]
+    return "IN;PA;" + "".join(hpgl_part(told, setting.profile, cards)) + "PU;SP0;\n"

@@ -1,0 +1,115 @@
+"""From stations' states to what goes over the wire."""
+
+import logging
+from collections.abc import Callable, Iterable
+from datetime import UTC
+from typing import TypeVar
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import path_length
+from etiquette.core.geometry.pens import SvgPen
+from etiquette.core.marking.codes import code_modules
+from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.marks import MarkRecipe, mark_paths
+from etiquette.files.lines_svg import LinesFile
+from etiquette.stations import sheets
+from etiquette.stations.schemas import CodeShown, LineShown, MarkShown, PlanShown, RunListed, SheetShown
+from etiquette.store.models import Run, Sheet
+
+S = TypeVar("S")
+T = TypeVar("T")
+log = logging.getLogger(__name__)
+
+
+def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
+    """Every row as `show` makes it; one that another version has written and this one cannot read never hides the others."""
+    made = []
+    for row in rows:
+        try:
+            made.append(show(row))
+        except (JobError, LookupError) as error:
+            log.warning("%s %s cannot be shown: %s", type(row).__name__, getattr(row, "id", ""), type(error).__name__)
+    return made
+
+
+def lines_shown(file: LinesFile) -> list[LineShown]:
+    drawn = []
+    for line in file.lines:
+        pen = SvgPen(file.height_mm)
+        line.path.draw(pen)
+        length, nodes = round(path_length(line.path), 2), line.path.node_count
+        drawn.append(LineShown(kind=line.kind, d=pen.data, length_mm=length, nodes=nodes))
+    return drawn
+
+
+def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
+    codes = [
+        CodeShown(
+            payload=place.code.payload,
+            end=place.code.end,
+            x=place.x,
+            y=place.y,
+            width=place.size[0],
+            height=place.size[1],
+            rows=[
+                "".join("1" if dark else "0" for dark in row) for row in code_modules(place.kind, place.code.payload)
+            ],
+        )
+        for place in plan.codes
+    ]
+    return PlanShown(
+        marks=[
+            MarkShown(
+                id=mark.id,
+                x=mark.x,
+                y=mark.y,
+                rings=[
+                    path.flatten(0.02).round(3).tolist()
+                    for path in mark_paths(recipe, mark.x, mark.y, plan.inward(mark))
+                ],
+            )
+            for mark in plan.marks
+        ],
+        size_mm=recipe.size_mm,
+        codes=codes,
+        arrow=[(float(x), float(y)) for x, y in plan.arrow.exterior.coords[:-1]],
+        slug=plan.slug,
+        slug_at=plan.slug_at,
+        shift=plan.shift,
+        work=plan.work,
+        length_mm=plan.length_mm,
+    )
+
+
+def run_listed(run: Run) -> RunListed:
+    items = run.document.items
+    return RunListed(
+        id=run.id,
+        name=run.document.name,
+        state=run.state,
+        pieces=sum(item.count for item in items),
+        thumb=f"/api/runs/{run.id}/thumb",
+    )
+
+
+def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
+    summary, dry_at = sheet.plate.summary, sheets.dry_at(session, sheet)
+    wants_film = sheet.state == "printed" and sheets.wants_film(session, session.get_one(Run, sheet.plate.run_id))
+    return SheetShown(
+        id=sheet.id,
+        name=sheet.name,
+        state=sheet.state,
+        run_id=sheet.plate.run_id,
+        run_name=summary.name,
+        frame=summary.frame,
+        stock=summary.stock,
+        pieces=sheet.pieces,
+        good=sheet.good,
+        film=sheet.film,
+        wants_film=wants_film,
+        length_mm=summary.plan.length_mm,
+        width_mm=summary.plan.width_mm,
+        dry_at=dry_at.replace(tzinfo=UTC) if dry_at else None,
+    )

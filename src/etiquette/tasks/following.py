@@ -1,0 +1,37 @@
+"""Looking at tasks from outside: their state, their events, the wish to cancel."""
+
+from collections.abc import Sequence
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import NotThere
+from etiquette.store.models import Task, TaskEvent
+from etiquette.store.states import TaskState
+from etiquette.tasks.task import TASKS
+
+
+def task_there(session: Session, task_id: int) -> Task:
+    task = session.get(Task, task_id)
+    if task is None:
+        raise NotThere("This work is not known.", f"task {task_id}", "Start it again.")
+    return task
+
+
+def events_after(session: Session, task_id: int, number: int) -> Sequence[TaskEvent]:
+    wanted = (
+        select(TaskEvent).where(TaskEvent.task_id == task_id, TaskEvent.id > number).order_by(TaskEvent.id).limit(200)
+    )
+    return session.scalars(wanted).all()
+
+
+def cancel(session: Session, task_id: int) -> None:
+    """Ask a running task to stop and keep the best so far; one that has not begun never does."""
+    task = session.get(Task, task_id, with_for_update=True)
+    if task is None:
+        return
+    task.cancel = True
+    if task.state == "waiting":
+        task.state = TaskState.CANCELLED
+        if kind := TASKS.get(task.name):
+            kind.end_broken(session, task.arguments, begun=False)

@@ -1,0 +1,133 @@
+"""The engine that needs nothing installed: worker processes on this machine, started by `forkserver`."""
+
+import logging
+import os
+import signal
+import threading
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from multiprocessing.context import ForkServerProcess
+from multiprocessing.synchronize import Semaphore
+
+from sqlalchemy.exc import SQLAlchemyError
+
+from etiquette.sandbox.door import FORK
+from etiquette.store.database import Database
+from etiquette.tasks.task import Context
+from etiquette.tasks.work import Lane, Worker
+
+LANES: tuple[Lane, ...] = ("computing", "computing", "devices")
+"""A process each: a cut and a print at once keep no line from being found."""
+DEVICE_THREADS = 3
+"""Machines mostly wait, so one process tends them all: one thread each for printer, laminator and cutter."""
+LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
+PUT_AWAY_SECONDS = 600.0
+"""A worker that has worked and had nothing to do for so long ends, and what it had imported with it."""
+IDLE_LOOK_SECONDS = 1.0
+"""A worker is woken when a task is submitted; this look is for tasks whose lease ran out."""
+
+
+class LocalEngine:
+    """Keeps a process at work for each of LANES, and starts another when one has ended."""
+
+    def __init__(self, opened: Callable[[], tuple[Database, Context]], preload: str) -> None:
+        """`opened` is called in every worker for its database and what its tasks are given; `preload` is the module that the
+        fork server imports first."""
+        FORK.set_forkserver_preload([preload])
+        self._wakes: dict[Lane, Semaphore] = {lane: FORK.Semaphore(0) for lane in LANES}
+        self._opened = opened
+        self._workers: list[ForkServerProcess] = []
+        self._ended = threading.Event()
+
+    def start(self) -> None:
+        self._workers = [self._new(lane) for lane in LANES]
+        threading.Thread(target=self._tend, daemon=True).start()
+
+    def wake(self) -> None:
+        """Say that a task was submitted."""
+        for one in self._wakes.values():
+            one.release()
+
+    def stop(self) -> None:
+        self._ended.set()
+        for worker in self._workers:
+            worker.terminate()
+        for worker in self._workers:
+            worker.join(5)
+            if worker.is_alive():
+                worker.kill()
+
+    def _new(self, lane: Lane) -> ForkServerProcess:
+        # not a daemon: it asks the same fork server for readers. It ends with the web server all the same (_end_with)
+        worker = FORK.Process(target=_work, args=(self._opened, lane, self._wakes[lane], os.getpid()))
+        worker.start()
+        return worker
+
+    def _tend(self) -> None:
+        while not self._ended.wait(1.0):
+            self._workers = [
+                worker if worker.is_alive() or self._ended.is_set() else self._new(lane)
+                for worker, lane in zip(self._workers, LANES, strict=True)
+            ]
+
+
+def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, wake: Semaphore, server: int) -> None:
+    """The life of one worker process; it ends when the web server that started it is gone."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    logging.basicConfig(format=LOG_FORMAT, level=logging.WARNING)
+    threading.Thread(target=_end_with, args=(server,), daemon=True).start()
+    hands = _Hands(Worker(*opened(), lane), wake)
+    for _ in range(DEVICE_THREADS - 1 if lane == "devices" else 0):
+        threading.Thread(target=hands.work, daemon=True).start()
+    hands.work()
+
+
+class _Hands:
+    """What the threads of a worker process share: the queue they work off, and how many are at work."""
+
+    def __init__(self, worker: Worker, wake: Semaphore) -> None:
+        self._worker, self._wake = worker, wake
+        self._lock = threading.Lock()
+        self._busy, self._worked = 0, 0.0
+
+    def work(self) -> None:
+        """Until nothing was to do for so long that the process is put away."""
+        while not self._is_done():
+            with self._at_work():
+                worked = self._run_one()
+            if not worked:
+                self._wake.acquire(timeout=IDLE_LOOK_SECONDS)
+
+    def _run_one(self) -> bool:
+        try:
+            worked = self._worker.run_one()
+        except SQLAlchemyError as error:  # a database that is away comes back
+            logging.getLogger(__name__).warning("a worker could not look for work: %s", type(error).__name__)
+            return False
+        if worked:
+            self._worked = time.monotonic()
+        return worked
+
+    @contextmanager
+    def _at_work(self) -> Iterator[None]:
+        with self._lock:
+            self._busy += 1
+        try:
+            yield
+        finally:
+            with self._lock:
+                self._busy -= 1
+
+    def _is_done(self) -> bool:
+        return bool(self._worked) and not self._busy and time.monotonic() - self._worked > PUT_AWAY_SECONDS
+
+
+def _end_with(server: int) -> None:
+    # workers are children of the fork server, so the kernel cannot tell them that the web server has died
+    while True:
+        try:
+            os.kill(server, 0)
+        except ProcessLookupError:
+            os._exit(0)
+        time.sleep(0.5)

@@ -1,0 +1,240 @@
+"""Long work as rows: claimed with a lease, reported as numbered events, published only under a live lease.
+
+Work that computes is taken up again when its worker is lost. Work that moves a machine never is: it stands as broken off,
+and a person looks and chooses.
+"""
+
+import errno
+import logging
+import secrets
+import threading
+import time
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any, Literal
+
+from sqlalchemy import select, update
+from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import DiskFull, JobError
+from etiquette.devices import holds
+from etiquette.store.database import Database
+from etiquette.store.models import Task, TaskEvent, now
+from etiquette.store.states import TaskState
+from etiquette.tasks.task import TASKS, A, Context, Outcome, TaskType
+
+LEASE_SECONDS = 20.0
+HEARTBEAT_SECONDS = 5.0
+MOST_ATTEMPTS = 3
+LOOK_FOR_CANCEL_SECONDS = 0.25
+PATIENCE_SECONDS = 60.0
+"""For so long a worker that has something to say waits for a database that is away."""
+Lane = Literal["computing", "devices"]
+"""What a worker does: work that computes, or work that moves machines, so that a cut never keeps a line from being found."""
+log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class Claimed:
+    """A task that this worker has now."""
+
+    id: int
+    name: str
+    arguments: dict[str, Any]
+    attempt: int
+    hold: holds.Hold | None
+
+
+def submit(session: Session, task_type: TaskType[A, Any], arguments: A, key: str | None = None) -> int:
+    """Put a task in the queue; the same `key` never makes a second one. Returns its id. Raises Busy when its machine is
+    held and it may not wait for it."""
+    key = key or secrets.token_hex(16)
+    known = session.scalar(select(Task.id).where(Task.key == key))
+    if known is not None:
+        return known
+    if task_type.machine and not task_type.queues:
+        holds.refuse_busy(session, task_type.machine)
+        _refuse_behind(session, task_type.machine)
+    task = Task(name=task_type.name, arguments=arguments.model_dump(mode="json", exclude_defaults=True), key=key)
+    session.add(task)
+    session.flush()
+    return task.id
+
+
+def _refuse_behind(session: Session, machine: str) -> None:
+    """Raises Busy when a task waits that will take the machine in a moment."""
+    names = [name for name, one in TASKS.items() if one.machine == machine]
+    waiting = session.scalar(select(Task.name).where(Task.state == "waiting", Task.name.in_(names)).limit(1))
+    if waiting is not None:
+        raise holds.Busy(f"The {machine} is busy: {TASKS[waiting].words}.", machine, "Wait until that has ended, or hold it there.")  # fmt: skip
+
+
+def release_all(session: Session) -> None:
+    """Give back what workers of a former instance held; call only under the instance lock."""
+    for task in session.scalars(select(Task).where(Task.state == "running").with_for_update()):
+        _give_up_or_again(session, task)
+
+
+def end_lost(session: Session) -> None:
+    """The same for tasks whose worker has not been heard of for a whole lease."""
+    lost = select(Task).where(Task.state == "running", Task.lease_until < now())
+    for task in session.scalars(lost.with_for_update(skip_locked=True)):
+        _give_up_or_again(session, task)
+
+
+def _give_up_or_again(session: Session, task: Task) -> None:
+    kind = TASKS.get(task.name)
+    if kind and kind.machine:
+        holds.end_holder(session, kind.machine, task.id)
+        kind.end_broken(session, task.arguments)
+        _end(session, task, TaskState.FAILED, {
+            "what": f"Broken off while {kind.words}: Etiquette or its machine stopped. Nothing goes on by itself.",
+            "where": kind.machine,
+            "do": "Look at the machine and the sheet, then choose how to go on.",
+        })  # fmt: skip
+    elif kind is None or task.attempt >= MOST_ATTEMPTS:
+        _end(session, task, TaskState.FAILED, {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."})  # fmt: skip
+    else:
+        task.state, task.lease_until = TaskState.WAITING, None
+
+
+def _end(session: Session, task: Task, state: TaskState, problem: dict[str, Any] | None) -> None:
+    task.state, task.problem, task.lease_until = state, problem, None
+    words = problem["what"] if problem else "Done"
+    session.add(TaskEvent(task_id=task.id, share=1.0, words=words, data=None))
+
+
+class Worker:
+    """Claims waiting tasks of its lane one after the other and runs them. Whatever goes wrong ends the task, never the
+    worker."""
+
+    def __init__(self, database: Database, context: Context, lane: Lane | None = None) -> None:
+        self._database, self._context, self._lane = database, context, lane
+
+    def run_one(self) -> bool:
+        """Run the oldest waiting task. Returns False when there is none."""
+        self._database.within(end_lost)
+        claimed = self._database.within(self._claim)
+        if claimed is None:
+            return False
+        report = _Reporter(self._database, claimed)
+        try:
+            context = self._context.holding(claimed.hold) if claimed.hold else self._context
+            kind = TASKS[claimed.name]
+            outcome = kind.work(context, kind.arguments.model_validate(claimed.arguments), report)
+        except holds.LeftBehind as error:
+            log.warning("task %s (%s) stopped: %s", claimed.id, claimed.name, error.what)
+        except Exception as error:
+            self._finish(claimed, problem=_problem(claimed, error))
+        else:
+            self._publish(claimed, outcome)
+        finally:
+            report.stop()
+        return True
+
+    def _publish(self, claimed: Claimed, outcome: Outcome[Any]) -> None:
+        try:
+            self._finish(claimed, outcome=outcome)
+        except Exception as error:  # of any kind: a task that stays “running” would be followed for ever
+            self._finish(claimed, problem=_problem(claimed, error))
+
+    def _claim(self, session: Session) -> Claimed | None:
+        physical = [name for name, one in TASKS.items() if one.machine]
+        wanted = select(Task).where(Task.state == "waiting").order_by(Task.id)
+        if self._lane is not None:
+            wanted = wanted.where(Task.name.in_(physical) if self._lane == "devices" else Task.name.not_in(physical))
+        held: set[str] = set()
+        for _ in range(len(physical) + 1):
+            task = session.scalar(wanted.where(Task.name.not_in(held)).limit(1).with_for_update(skip_locked=True))
+            if task is None:
+                return None
+            machine = TASKS[task.name].machine if task.name in TASKS else ""
+            if not machine or holds.is_free(session, machine):
+                return self._claimed(session, task, machine)
+            held |= {name for name in physical if TASKS[name].machine == machine}
+        return None
+
+    @staticmethod
+    def _claimed(session: Session, task: Task, machine: str) -> Claimed:
+        hold = holds.take(session, machine, TASKS[task.name].words, task.id) if machine else None
+        task.state, task.attempt = TaskState.RUNNING, task.attempt + 1
+        task.lease_until, task.heartbeat_at = now() + timedelta(seconds=LEASE_SECONDS), now()
+        return Claimed(task.id, task.name, task.arguments, task.attempt, hold)
+
+    def _finish(
+        self, claimed: Claimed, outcome: Outcome[Any] | None = None, problem: dict[str, Any] | None = None
+    ) -> None:
+        """Raises what `publish` of the outcome raises."""
+
+        def finish(session: Session) -> None:
+            task = session.get(Task, claimed.id, with_for_update=True)
+            if task is None or task.state != "running" or task.attempt != claimed.attempt:
+                return  # another worker has it now: what this one found is not published
+            if outcome is not None:
+                if claimed.hold:
+                    holds.check(session, claimed.hold)
+                published = outcome.publish(session) if outcome.publish else None
+                task.result = (published or outcome.result).model_dump(mode="json")
+            _end(session, task, TaskState.FAILED if problem else TaskState.DONE, problem)
+            if claimed.hold:
+                holds.give_back(session, claimed.hold)
+
+        self._database.within(finish, patience_seconds=PATIENCE_SECONDS)
+
+
+def _problem(claimed: Claimed, error: Exception) -> dict[str, Any]:
+    if isinstance(error, JobError):
+        return {"what": error.what, "where": error.where, "do": error.do}
+    log.error("task %s (%s) failed", claimed.id, claimed.name, exc_info=error)
+    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return _problem(claimed, DiskFull())
+    if isinstance(error, SQLAlchemyError):
+        return {"what": "The database was away or refused.", "where": claimed.name, "do": "Try it again. The log holds the details."}  # fmt: skip
+    return {
+        "what": f"“{claimed.name}” stopped because of a fault in Etiquette.",
+        "where": claimed.name,
+        "do": "Try it again. The log holds the details.",
+    }
+
+
+class _Reporter:
+    """Writes events, keeps the lease alive, and notices a wish to cancel."""
+
+    def __init__(self, database: Database, claimed: Claimed) -> None:
+        self._database, self._task_id, self._attempt = database, claimed.id, claimed.attempt
+        self._looked = 0.0
+        self._cancelled = False
+        self._ended = threading.Event()
+        threading.Thread(target=self._beat, daemon=True).start()
+
+    def __call__(self, share: float, words: str, data: dict[str, Any] | None = None) -> bool:
+        moment = time.monotonic()
+        if moment - self._looked < LOOK_FOR_CANCEL_SECONDS and data is None:
+            return not self._cancelled
+        self._looked = moment
+        self._cancelled = self._database.within(
+            lambda session: self._write(session, share, words, data), patience_seconds=PATIENCE_SECONDS
+        )
+        return not self._cancelled
+
+    def _write(self, session: Session, share: float, words: str, data: dict[str, Any] | None) -> bool:
+        session.add(TaskEvent(task_id=self._task_id, share=min(max(share, 0.0), 1.0), words=words, data=data))
+        return bool(session.scalar(select(Task.cancel).where(Task.id == self._task_id)))
+
+    def _beat(self) -> None:
+        while not self._ended.wait(HEARTBEAT_SECONDS):
+            try:
+                self._database.within(self._renew)
+            except SQLAlchemyError as error:  # it beats again; the lease is longer than several beats
+                log.warning("the heartbeat of task %s missed: %s", self._task_id, type(error).__name__)
+
+    def _renew(self, session: Session) -> None:
+        session.execute(
+            update(Task)
+            .where(Task.id == self._task_id, Task.attempt == self._attempt, Task.state == "running")
+            .values(lease_until=now() + timedelta(seconds=LEASE_SECONDS), heartbeat_at=now())
+        )
+
+    def stop(self) -> None:
+        self._ended.set()

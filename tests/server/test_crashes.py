@@ -1,0 +1,95 @@
+"""kill -9 in the middle of an upload and of a nest; what was confirmed is there, nothing half-made is shown, and no
+process is left behind."""
+
+import os
+import signal
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
+
+import httpx
+import pytest
+
+from etiquette.demo.art import art_file
+from tests.conftest import RunningEtiquette, wait_until
+
+
+@pytest.fixture
+def etiquette(tmp_path: Path) -> Iterator[RunningEtiquette]:
+    made = RunningEtiquette(tmp_path / "data")
+    made.start()
+    yield made
+    made.end()
+
+
+def everything(etiquette: RunningEtiquette) -> tuple[list[dict], list[dict]]:  # type: ignore[type-arg]
+    designs = httpx.get(f"{etiquette.url}/api/designs").json()
+    return designs, httpx.get(f"{etiquette.url}/api/runs").json()
+
+
+def web_server(etiquette: RunningEtiquette) -> int:
+    (found,) = [
+        pid for pid in etiquette.processes() if b"etiquette.server.web\0" in Path(f"/proc/{pid}/cmdline").read_bytes()
+    ]
+    return found
+
+
+def answers(etiquette: RunningEtiquette) -> bool:
+    try:
+        return httpx.get(f"{etiquette.url}/api/floor").status_code == 200
+    except httpx.HTTPError:
+        return False
+
+
+def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
+    content = art_file("spark")[1]
+    confirmed: list[int] = []
+
+    def upload(_: int) -> None:
+        try:
+            answer = httpx.post(f"{etiquette.url}/api/designs", files={"file": ("spark.png", content)}, timeout=30)
+        except httpx.HTTPError:
+            return
+        if answer.status_code == 200:
+            confirmed.append(answer.json()["ids"][0])
+
+    run = everything(etiquette)[1][0]["id"]
+    before = httpx.get(f"{etiquette.url}/api/runs/{run}").json()
+    httpx.put(f"{etiquette.url}/api/runs/{run}/nest")
+    with ThreadPoolExecutor(4) as pool:
+        uploads = [pool.submit(upload, number) for number in range(24)]
+        wait_until(lambda: len(confirmed) >= 3)
+        os.kill(web_server(etiquette), signal.SIGKILL)
+        for one in uploads:
+            one.result()
+    # the supervisor starts the web server again by itself
+    wait_until(lambda: answers(etiquette), 60)
+    _nothing_lost(etiquette, confirmed, run, before["revision"])
+
+    # now everything at once, as when the power goes
+    assert etiquette.process is not None
+    etiquette.process.kill()
+    etiquette.process.wait()
+    wait_until(lambda: etiquette.processes() == [], 60)
+    etiquette.start()
+    _nothing_lost(etiquette, confirmed, run, before["revision"])
+    # the nest that was cut off is done by now or will be: it is never lost
+    wait_until(lambda: httpx.get(f"{etiquette.url}/api/runs/{run}").json()["revision"] > before["revision"], 60)
+
+    assert etiquette.end() == 0
+    wait_until(lambda: etiquette.processes() == [], 30)
+
+
+def _nothing_lost(etiquette: RunningEtiquette, confirmed: list[int], run: int, revision: int) -> None:
+    designs, _ = everything(etiquette)
+    assert set(confirmed) <= {design["id"] for design in designs}
+    for design in designs:
+        # whatever is listed is whole: its settings and its pixels
+        assert httpx.get(f"{etiquette.url}/api/designs/{design['id']}").status_code == 200
+        picture = httpx.get(f"{etiquette.url}/api/designs/{design['id']}/picture")
+        assert picture.status_code == 200 and picture.content[-8:-4] == b"IEND"
+    shown = httpx.get(f"{etiquette.url}/api/runs/{run}").json()
+    assert shown["revision"] >= revision
+    assert shown["layout"] is None or len(shown["layout"]["placements"]) == sum(
+        item["count"] for item in shown["document"]["items"]
+    )
