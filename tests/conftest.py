@@ -181,18 +181,23 @@ def room(shop: Shop, machines: tuple[Settings, dict[str, Device]]) -> Shop:
 
 
 class RunningEtiquette:
-    """`etiquette serve --demo` on a data directory of its own."""
+    """`etiquette serve --demo` on a data directory of its own: from the sources, or by the `command` of an installed wheel,
+    whose data lie in the user's data directory."""
 
-    def __init__(self, data: Path) -> None:
-        self.data = data
+    def __init__(self, data: Path, command: Path | None = None) -> None:
+        self.data, self._command = data, command
         self.url = ""
         self.process: subprocess.Popen[str] | None = None
 
     def start(self) -> None:
         environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
+        if self._command:
+            environment = {**os.environ, "XDG_DATA_HOME": str(self.data.parent), "BEGUN_FOR": str(self.data)}
         environment.pop("ETIQUETTE_DATABASE_URL", None)
+        environment.pop("PYTHONPATH", None)
+        command = [str(self._command)] if self._command else [sys.executable, "-m", "etiquette.cli"]
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "etiquette.cli", "serve", "--demo", "--port", "0"],
+            [*command, "serve", "--demo", "--port", "0"],
             stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=environment,
         )  # fmt: skip
         assert self.process.stdout is not None

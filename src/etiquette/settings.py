@@ -8,7 +8,11 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 LONGEST_TMP = 70
-ROOT = Path(__file__).resolve().parents[2]
+PACKAGE = Path(__file__).resolve().parent
+CHECKOUT = PACKAGE.parents[1] if (PACKAGE.parents[1] / "pyproject.toml").exists() else None
+"""Where the sources lie; None: Etiquette was installed from its wheel."""
+ROOT = CHECKOUT or PACKAGE.parent
+"""From here the stand-ins are imported."""
 
 
 @dataclass(frozen=True)
@@ -40,14 +44,21 @@ class Settings:
 
     @property
     def built_front(self) -> Path:
-        return ROOT / "front" / "dist"
+        return CHECKOUT / "front" / "dist" if CHECKOUT else PACKAGE / "front"
 
 
 def from_environment() -> Settings:
     return Settings(
-        data=Path(os.environ.get("ETIQUETTE_DATA", ROOT / "var")).resolve(),
+        data=Path(os.environ.get("ETIQUETTE_DATA") or _usual_data()).resolve(),
         database_url=os.environ.get("ETIQUETTE_DATABASE_URL"),
     )
+
+
+def _usual_data() -> Path:
+    """Beside the sources, or in the user's data directory (XDG Base Directory Specification)."""
+    if CHECKOUT:
+        return CHECKOUT / "var"
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "etiquette"
 
 
 @dataclass(frozen=True)

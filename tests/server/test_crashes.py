@@ -12,11 +12,13 @@ import pytest
 
 from etiquette.demo.art import art_file
 from tests.conftest import RunningEtiquette, wait_until
+from tests.wheel import installed
 
 
 @pytest.fixture
 def etiquette(tmp_path: Path) -> Iterator[RunningEtiquette]:
-    made = RunningEtiquette(tmp_path / "data")
+    """Installed from its wheel, as a stranger has it."""
+    made = RunningEtiquette(tmp_path / "home" / "etiquette", installed(tmp_path))
     made.start()
     yield made
     made.end()
@@ -53,6 +55,7 @@ def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
         if answer.status_code == 200:
             confirmed.append(answer.json()["ids"][0])
 
+    assert "<title>Etiquette</title>" in httpx.get(f"{etiquette.url}/").text  # the built front came along
     run = everything(etiquette)[1][0]["id"]
     before = httpx.get(f"{etiquette.url}/api/runs/{run}").json()
     httpx.put(f"{etiquette.url}/api/runs/{run}/nest")

@@ -332,4 +332,3 @@ def serve(
     # a process without what this command has imported: it stays for as long as the rest
     more = ["--demo"] if demo else []
     os.execv(sys.executable, [sys.executable, "-m", "etiquette.server.supervisor", host, str(port), *more])
-

@@ -104,7 +104,8 @@ def _end_group(child: ForkServerProcess) -> None:
 
 
 def memory_of(pid: int) -> int:
-    """Bytes in use by a process and all that it started."""
+    """Bytes in use by a process and all that it started. Read from /proc itself: it is asked a hundred times a second, and psutil
+    looks through every process of the machine for the children of one (1.9 ms instead of 0.06 with 90 processes)."""
     try:
         own = int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
         children = Path(f"/proc/{pid}/task/{pid}/children").read_text().split()

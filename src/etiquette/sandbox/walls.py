@@ -47,7 +47,9 @@ def stand(writable: Iterable[Path], reads: Iterable[Path] = ()) -> tuple[str, ..
     and programs. Returns the names of the walls that stand."""
     if _LIBC.prctl(_PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0):
         return ()
-    readable = [*reads, *map(Path, READABLE), Path(sys.prefix), Path(sys.base_prefix), Path(__file__).parents[2]]
+    packages = [path for path in sys.path if path.endswith(("site-packages", "dist-packages"))]
+    programs = [*READABLE, sys.prefix, sys.base_prefix, *packages]
+    readable = [*reads, *map(Path, programs), Path(__file__).parents[2]]
     raised = []
     if _landlock(readable, [*writable, Path(os.devnull)]):
         raised.append("landlock")

@@ -2,6 +2,7 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from importlib.metadata import version
 from pathlib import Path
 
 from fastapi import FastAPI
@@ -25,6 +26,8 @@ from etiquette.stations.shop import Shop
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.work import release_all
 
+ROUTES = (floor, lines, rules_api, run, printing, bench, shelf, cards_api, task_api)
+
 
 def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine | None = None) -> FastAPI:
     """The application on `shop` (None: only to describe itself)."""
@@ -46,7 +49,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
 
     app = FastAPI(
         title="Etiquette",
-        version="0.1.0",
+        version=version("etiquette"),
         lifespan=life,
         docs_url=None,
         redoc_url=None,
@@ -55,7 +58,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
     app.state.shop, app.state.engine = shop, engine
     app.state.lamps = LampWatcher(shop) if shop else None
     add_problem_handlers(app)
-    for module in (floor, lines, rules_api, run, printing, bench, shelf, cards_api, task_api):
+    for module in ROUTES:
         app.include_router(module.router)
     if front and front.exists():
         _serve_front(app, front)

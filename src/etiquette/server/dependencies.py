@@ -1,12 +1,16 @@
-"""What handlers share: the shop, a session, and submitting tasks."""
+"""What handlers share: the shop, a session, who asks and whether they may, and submitting tasks."""
 
+import secrets
 from collections.abc import Callable
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Request
 from sqlalchemy.orm import Session
+from structlog.contextvars import bind_contextvars
 
+from etiquette.people.rights import OPERATOR, Person, Right
 from etiquette.stations.shop import Shop
+from etiquette.store.models.base import WHO
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.task import A, TaskType
 from etiquette.tasks.work import submit
@@ -22,6 +26,29 @@ def get_shop(request: Request) -> Shop:
 def get_engine(request: Request) -> LocalEngine | None:
     engine: LocalEngine | None = request.app.state.engine
     return engine
+
+
+def person_of(request: Request) -> Person:
+    """Who asks."""
+    return OPERATOR
+
+
+class Needs:
+    """What the routes of a router need: to look the right to see, to change anything `right`. Records made meanwhile carry
+    the person's name."""
+
+    def __init__(self, right: Right) -> None:
+        self.right = right
+
+    async def __call__(self, request: Request) -> None:
+        person = person_of(request)
+        person.demand(Right.SEE if request.method in ("GET", "HEAD") else self.right)
+        WHO.set(person.name)
+        bind_contextvars(request=secrets.token_hex(4), path=request.url.path, who=person.name)
+
+
+def needs(right: Right) -> Any:
+    return Depends(Needs(right))
 
 
 ShopHere = Annotated[Shop, Depends(get_shop)]

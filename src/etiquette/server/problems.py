@@ -12,9 +12,10 @@ from starlette.exceptions import HTTPException
 
 from etiquette.core.errors import DiskFull, JobError, NotThere
 from etiquette.devices.holds import Busy
+from etiquette.people.rights import NotAllowed
 from etiquette.stations.edits import Stale
 
-STATUS: dict[type[JobError], int] = {NotThere: 404, Busy: 409, DiskFull: 507}
+STATUS: dict[type[JobError], int] = {NotThere: 404, NotAllowed: 403, Busy: 409, DiskFull: 507}
 
 
 def problem(status: int, what: str, where: str = "", do: str = "", **more: object) -> JSONResponse:

@@ -11,13 +11,14 @@ from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
+from etiquette.people.rights import Right
 from etiquette.server.all_tasks import FOUND
-from etiquette.server.dependencies import ShopHere, within
+from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.store.states import TaskState
 from etiquette.tasks import following
 from etiquette.tasks.task import TASKS
 
-router = APIRouter(prefix="/api/tasks", tags=["tasks"])
+router = APIRouter(prefix="/api/tasks", tags=["tasks"], dependencies=[needs(Right.PREPARE)])
 LOOK_SECONDS = 0.12
 
 

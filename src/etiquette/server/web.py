@@ -1,7 +1,6 @@
 """The web server process: `python -m etiquette.server.web HANDLE`, a socket that listens already; its database is named by
 ETIQUETTE_DATABASE_URL."""
 
-import logging
 import socket
 import sys
 from functools import partial
@@ -9,17 +8,18 @@ from functools import partial
 import uvicorn
 
 from etiquette.server.app import create_app
+from etiquette.server.logs import set_up_logs
 from etiquette.server.workers import for_worker
 from etiquette.settings import from_environment
 from etiquette.stations.shop import Shop
-from etiquette.tasks.local import LOG_FORMAT, LocalEngine
+from etiquette.tasks.local import LocalEngine
 
 
 def main() -> None:
     settings = from_environment()
     if settings.database_url is None:
         raise SystemExit("Start Etiquette with ./start: it brings the database along.")
-    logging.basicConfig(format=LOG_FORMAT, level=logging.WARNING)
+    set_up_logs()
     engine = LocalEngine(partial(for_worker, settings, settings.database_url), "etiquette.server.workers")
     app = create_app(Shop.opened(settings, settings.database_url), settings.built_front, engine)
     config = uvicorn.Config(app, log_config=None, timeout_graceful_shutdown=3)

@@ -4,11 +4,14 @@ put away after a while."""
 
 import etiquette.sandbox.warm
 import etiquette.server.all_tasks  # noqa: F401
+from etiquette.server.logs import set_up_logs
 from etiquette.settings import Settings
 from etiquette.stations.shop import Shop
 from etiquette.store.database import Database
 
 
 def for_worker(settings: Settings, database_url: str) -> tuple[Database, Shop]:
+    """Called in every worker when it begins."""
+    set_up_logs()
     shop = Shop.opened(settings, database_url)
     return shop.database, shop

@@ -1,10 +1,10 @@
 """From stations' states to what goes over the wire."""
 
-import logging
 from collections.abc import Callable, Iterable
 from datetime import UTC
 from typing import TypeVar
 
+import structlog
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
@@ -20,7 +20,7 @@ from etiquette.store.models import Run, Sheet
 
 S = TypeVar("S")
 T = TypeVar("T")
-log = logging.getLogger(__name__)
+log = structlog.stdlib.get_logger(__name__)
 
 
 def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
@@ -30,7 +30,12 @@ def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
         try:
             made.append(show(row))
         except (JobError, LookupError) as error:
-            log.warning("%s %s cannot be shown: %s", type(row).__name__, getattr(row, "id", ""), type(error).__name__)
+            log.warning(
+                "a row cannot be shown",
+                kind=type(row).__name__,
+                row=getattr(row, "id", None),
+                error=type(error).__name__,
+            )
     return made
 
 

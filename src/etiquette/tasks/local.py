@@ -1,6 +1,5 @@
 """The engine that needs nothing installed: worker processes on this machine, started by `forkserver`."""
 
-import logging
 import os
 import signal
 import threading
@@ -10,6 +9,7 @@ from contextlib import contextmanager
 from multiprocessing.context import ForkServerProcess
 from multiprocessing.synchronize import Semaphore
 
+import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
 from etiquette.sandbox.door import FORK
@@ -21,7 +21,7 @@ LANES: tuple[Lane, ...] = ("computing", "computing", "devices")
 """A process each: a cut and a print at once keep no line from being found."""
 DEVICE_THREADS = 3
 """Machines mostly wait, so one process tends them all: one thread each for printer, laminator and cutter."""
-LOG_FORMAT = "%(asctime)s %(levelname)s %(name)s: %(message)s"
+log = structlog.stdlib.get_logger(__name__)
 PUT_AWAY_SECONDS = 600.0
 """A worker that has worked and had nothing to do for so long ends, and what it had imported with it."""
 IDLE_LOOK_SECONDS = 1.0
@@ -75,7 +75,6 @@ class LocalEngine:
 def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, wake: Semaphore, server: int) -> None:
     """The life of one worker process; it ends when the web server that started it is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
-    logging.basicConfig(format=LOG_FORMAT, level=logging.WARNING)
     threading.Thread(target=_end_with, args=(server,), daemon=True).start()
     hands = _Hands(Worker(*opened(), lane), wake)
     for _ in range(DEVICE_THREADS - 1 if lane == "devices" else 0):
@@ -103,7 +102,7 @@ class _Hands:
         try:
             worked = self._worker.run_one()
         except SQLAlchemyError as error:  # a database that is away comes back
-            logging.getLogger(__name__).warning("a worker could not look for work: %s", type(error).__name__)
+            log.warning("a worker could not look for work", error=type(error).__name__)
             return False
         if worked:
             self._worked = time.monotonic()

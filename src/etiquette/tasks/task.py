@@ -76,7 +76,7 @@ TASKS: dict[str, TaskType[Any, Any]] = {}
 
 
 def task(
-    name: str, machine: str = "", words: str = "", queues: bool = False, broken: Broken[A] | None = None
+    name: str, machine: str = "", words: str = "", queues: bool = False, broken: Broken[Any] | None = None
 ) -> Callable[[Callable[[C, A, Report], Outcome[R]]], TaskType[A, R]]:
     """Declare the function below as a task; its annotations say what it is given and what it finds."""
 

@@ -5,7 +5,6 @@ and a person looks and chooses.
 """
 
 import errno
-import logging
 import secrets
 import threading
 import time
@@ -13,14 +12,17 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any, Literal
 
+import structlog
 from sqlalchemy import select, update
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
+from structlog.contextvars import bind_contextvars, clear_contextvars
 
 from etiquette.core.errors import DiskFull, JobError
 from etiquette.devices import holds
 from etiquette.store.database import Database
 from etiquette.store.models import Task, TaskEvent, now
+from etiquette.store.models.base import WHO
 from etiquette.store.states import TaskState
 from etiquette.tasks.task import TASKS, A, Context, Outcome, TaskType
 
@@ -32,7 +34,7 @@ PATIENCE_SECONDS = 60.0
 """For so long a worker that has something to say waits for a database that is away."""
 Lane = Literal["computing", "devices"]
 """What a worker does: work that computes, or work that moves machines, so that a cut never keeps a line from being found."""
-log = logging.getLogger(__name__)
+log = structlog.stdlib.get_logger(__name__)
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,7 @@ class Claimed:
     arguments: dict[str, Any]
     attempt: int
     hold: holds.Hold | None
+    who: str
 
 
 def submit(session: Session, task_type: TaskType[A, Any], arguments: A, key: str | None = None) -> int:
@@ -120,17 +123,20 @@ class Worker:
             return False
         report = _Reporter(self._database, claimed)
         try:
-            context = self._context.holding(claimed.hold) if claimed.hold else self._context
             kind = TASKS[claimed.name]
+            WHO.set(claimed.who)
+            bind_contextvars(task=claimed.id, name=claimed.name, machine=kind.machine or None)
+            context = self._context.holding(claimed.hold) if claimed.hold else self._context
             outcome = kind.work(context, kind.arguments.model_validate(claimed.arguments), report)
         except holds.LeftBehind as error:
-            log.warning("task %s (%s) stopped: %s", claimed.id, claimed.name, error.what)
+            log.warning("a task stopped", why=error.what)
         except Exception as error:
             self._finish(claimed, problem=_problem(claimed, error))
         else:
             self._publish(claimed, outcome)
         finally:
             report.stop()
+            clear_contextvars()
         return True
 
     def _publish(self, claimed: Claimed, outcome: Outcome[Any]) -> None:
@@ -160,7 +166,7 @@ class Worker:
         hold = holds.take(session, machine, TASKS[task.name].words, task.id) if machine else None
         task.state, task.attempt = TaskState.RUNNING, task.attempt + 1
         task.lease_until, task.heartbeat_at = now() + timedelta(seconds=LEASE_SECONDS), now()
-        return Claimed(task.id, task.name, task.arguments, task.attempt, hold)
+        return Claimed(task.id, task.name, task.arguments, task.attempt, hold, task.who)
 
     def _finish(
         self, claimed: Claimed, outcome: Outcome[Any] | None = None, problem: dict[str, Any] | None = None
@@ -186,7 +192,7 @@ class Worker:
 def _problem(claimed: Claimed, error: Exception) -> dict[str, Any]:
     if isinstance(error, JobError):
         return {"what": error.what, "where": error.where, "do": error.do}
-    log.error("task %s (%s) failed", claimed.id, claimed.name, exc_info=error)
+    log.error("a task failed", exc_info=error)
     if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
         return _problem(claimed, DiskFull())
     if isinstance(error, SQLAlchemyError):
@@ -227,7 +233,7 @@ class _Reporter:
             try:
                 self._database.within(self._renew)
             except SQLAlchemyError as error:  # it beats again; the lease is longer than several beats
-                log.warning("the heartbeat of task %s missed: %s", self._task_id, type(error).__name__)
+                log.warning("a heartbeat missed", task=self._task_id, error=type(error).__name__)
 
     def _renew(self, session: Session) -> None:
         session.execute(

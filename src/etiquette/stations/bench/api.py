@@ -10,7 +10,8 @@ from PIL import Image
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
-from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations.bench import bench_log, counting, cut_files, cutting, mark_reading, tasks, views
 from etiquette.stations.bench.schemas import (
     BenchShown,
@@ -35,7 +36,7 @@ from etiquette.stations.bench.schemas import (
 from etiquette.stations.schemas import RunMade, TaskMade
 from etiquette.stations.sheets import sheet_there
 
-router = APIRouter(prefix="/api/bench", tags=["bench"])
+router = APIRouter(prefix="/api/bench", tags=["bench"], dependencies=[needs(Right.CUT)])
 
 
 @router.get("/log")

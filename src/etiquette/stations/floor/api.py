@@ -6,11 +6,12 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from etiquette.core.units import parse_length
-from etiquette.server.dependencies import ShopHere, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations.floor import views
 from etiquette.stations.floor.schemas import CardShown, FloorShown, Lamp, LengthRead, RollLeft
 
-router = APIRouter(prefix="/api", tags=["floor"])
+router = APIRouter(prefix="/api", tags=["floor"], dependencies=[needs(Right.PREPARE)])
 
 
 @router.get("/floor")

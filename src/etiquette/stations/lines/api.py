@@ -7,7 +7,8 @@ from fastapi import APIRouter, File, Form, UploadFile
 from fastapi.responses import FileResponse
 
 from etiquette.core.artwork.spot_inks import Plate
-from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import designs, edits
 from etiquette.stations.lines import editing, taking_in, tasks, trying
 from etiquette.stations.lines.schemas import (
@@ -26,7 +27,7 @@ from etiquette.stations.lines.views import design_shown, designs_listed
 from etiquette.stations.schemas import OfDesign, RowId, StepAsked, TaskMade
 from etiquette.stations.views import lines_shown
 
-router = APIRouter(prefix="/api/designs", tags=["lines"])
+router = APIRouter(prefix="/api/designs", tags=["lines"], dependencies=[needs(Right.PREPARE)])
 KEPT = {"Cache-Control": "private, max-age=3600"}
 
 

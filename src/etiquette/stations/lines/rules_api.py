@@ -4,12 +4,13 @@ from fastapi import APIRouter
 from fastapi.responses import JSONResponse
 
 from etiquette.files.line_rules import RulesFile
-from etiquette.server.dependencies import ShopHere, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import line_rules
 from etiquette.stations.lines import trying
 from etiquette.stations.lines.schemas import RulesAsked, RulesShown, RulesTried
 
-router = APIRouter(prefix="/api/rules", tags=["lines"])
+router = APIRouter(prefix="/api/rules", tags=["lines"], dependencies=[needs(Right.KEEP)])
 
 
 @router.get("")

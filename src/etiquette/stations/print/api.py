@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 
 from etiquette.files.documents.plates import PlateName
 from etiquette.files.lines_svg import LinesFile
-from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import plate_sets, runs
 from etiquette.stations.print import loading, previews, sending
 from etiquette.stations.print.preflight import ask_printer, preflight
@@ -27,7 +28,7 @@ from etiquette.stations.print.views import print_shown, sheets_listed
 from etiquette.stations.schemas import LineShown, OfRun, SheetShown, TaskMade
 from etiquette.stations.views import lines_shown
 
-router = APIRouter(prefix="/api", tags=["print"])
+router = APIRouter(prefix="/api", tags=["print"], dependencies=[needs(Right.PRINT)])
 
 
 @router.get("/print/{run_id}")

@@ -5,7 +5,8 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Path
 from fastapi.responses import Response
 
-from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import edits, run_edits, runs
 from etiquette.stations.run import comparing, laying, tasks
 from etiquette.stations.run.pictures import run_thumb
@@ -14,7 +15,7 @@ from etiquette.stations.run.views import run_shown
 from etiquette.stations.schemas import RunListed, StepAsked, TaskMade
 from etiquette.stations.views import each_readable, run_listed
 
-router = APIRouter(prefix="/api/runs", tags=["run"])
+router = APIRouter(prefix="/api/runs", tags=["run"], dependencies=[needs(Right.PREPARE)])
 
 
 @router.get("")

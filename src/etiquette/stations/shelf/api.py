@@ -3,12 +3,13 @@
 from fastapi import APIRouter
 
 from etiquette.core.marking.marks import PRESETS
-from etiquette.server.dependencies import ShopHere, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations.shelf import keeping
 from etiquette.stations.shelf.keeping import InkColourValues
 from etiquette.stations.shelf.schemas import PresetAsked, ShelfEdit, ShelfShown
 
-router = APIRouter(prefix="/api/shelf", tags=["shelf"])
+router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
 
 @router.get("")

@@ -6,12 +6,13 @@ from fastapi import APIRouter, Response
 from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CARDS
-from etiquette.server.dependencies import ShopHere, TaskSubmitter, within
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations.schemas import TaskMade
 from etiquette.stations.shelf import card_cutting, card_printing, card_readings, tasks
 from etiquette.stations.shelf.schemas import CardEntered, CardsShown, PrintedCard, ReadingEntered
 
-router = APIRouter(prefix="/api/test-cards", tags=["test cards"])
+router = APIRouter(prefix="/api/test-cards", tags=["test cards"], dependencies=[needs(Right.CUT)])
 
 
 @router.get("")

@@ -1,0 +1,52 @@
+"""What is kept: SQLAlchemy models by what belongs together. Lengths are millimetres, times are UTC, money is decimal."""
+
+from etiquette.store.models.base import Base, Setting, now
+from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, LineResult, LineRules
+from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
+from etiquette.store.models.shelf import (
+    CardReading,
+    Cutter,
+    InkColour,
+    Laminator,
+    MarkSet,
+    Printer,
+    PrintMode,
+    Roll,
+    RollEntry,
+    Stock,
+    ToolCard,
+)
+from etiquette.store.models.tasks import Machine, Task, TaskEvent
+
+__all__ = [
+    "Art",
+    "Base",
+    "BenchEntry",
+    "Blob",
+    "CardReading",
+    "Customer",
+    "Cutter",
+    "Design",
+    "Edit",
+    "Frame",
+    "InkColour",
+    "Job",
+    "Laminator",
+    "LineResult",
+    "LineRules",
+    "Machine",
+    "MarkSet",
+    "Plate",
+    "PrintMode",
+    "Printer",
+    "Roll",
+    "RollEntry",
+    "Run",
+    "Setting",
+    "Sheet",
+    "Stock",
+    "Task",
+    "TaskEvent",
+    "ToolCard",
+    "now",
+]

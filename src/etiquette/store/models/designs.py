@@ -1,0 +1,110 @@
+"""Jobs and designs: art, the lines found in it, the shop's rules."""
+
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, String
+from sqlalchemy.dialects.mysql import MEDIUMBLOB
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from etiquette.files.documents.designs import DesignDocument
+from etiquette.files.documents.lines import LinesDocument
+from etiquette.store.documents import Held
+from etiquette.store.models.base import Base, Sha, now
+
+
+class Blob(Base):
+    """A file in the content-addressed store, known to be complete on disk."""
+
+    __tablename__ = "blob"
+    sha256: Mapped[str] = mapped_column(Sha, primary_key=True)
+    size: Mapped[int]
+    media_type: Mapped[str] = mapped_column(String(80))
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Job(Base):
+    __tablename__ = "job"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    customer: Mapped[str] = mapped_column(String(120))
+    due: Mapped[date | None]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
+
+
+class Customer(Base):
+    """What was asked once of a customer and is remembered."""
+
+    __tablename__ = "customer"
+    name: Mapped[str] = mapped_column(String(120), primary_key=True)
+    score_means: Mapped[str | None] = mapped_column(String(10))
+    """What this customer's files mean by “score”: a score or a crease. None: nobody has asked."""
+    contour_means: Mapped[str | None] = mapped_column(String(10))
+    """What they mean by “contour cut” and the like: a kiss or a through cut."""
+
+
+class Art(Base):
+    """One picture or page as it was taken in; never changed. A design names the art it has now in its document, so
+    that a newer file is an edit like any other."""
+
+    __tablename__ = "art"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    form: Mapped[str] = mapped_column(String(10))
+    file_name: Mapped[str] = mapped_column(String(200))
+    page: Mapped[int]
+    content_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    picture_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    thumb_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    vectors_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    natural_width_mm: Mapped[float | None]
+    natural_height_mm: Mapped[float | None]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class LineRules(Base):
+    """The shop's line rules, in order."""
+
+    __tablename__ = "line_rules"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    rules: Mapped[dict[str, Any]]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Design(Base):
+    """One artwork. `document` holds its settings and names its art; every change of it is an Edit."""
+
+    __tablename__ = "design"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
+    document_json: Mapped[dict[str, Any]] = mapped_column("document")
+    document = Held(DesignDocument, "document_json")
+    revision: Mapped[int] = mapped_column(default=1)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    job: Mapped[Job] = relationship(back_populates="designs")
+
+
+class LineResult(Base):
+    """Finish lines already computed, by the picture and the settings they came from."""
+
+    __tablename__ = "line_result"
+    key: Mapped[str] = mapped_column(Sha, primary_key=True)
+    lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    print_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """The page without its finish lines, as PDF; None for pictures."""
+    print_picture_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    under_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """Bleed to be laid under vector art, a picture."""
+    areas_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """What vector art paints, in its own millimetres: for quick lines while a control moves."""
+    white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """Areas of white and clear in design millimetres (files.vectors); None where there are none."""
+    outline: Mapped[bytes | None] = mapped_column(MEDIUMBLOB)
+    """What the design takes on the stock, as WKB, flattened as the lines of a piece are; None in rows of former versions."""
+    summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
+    summary = Held(LinesDocument, "summary_json")
+    created_at: Mapped[datetime] = mapped_column(default=now)

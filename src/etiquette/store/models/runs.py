@@ -1,0 +1,122 @@
+"""Runs, their edits, frames and plate sets, and the sheets that were printed of them."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship, validates
+
+from etiquette.files.documents.plates import PlateSetDocument
+from etiquette.files.documents.runs import RunDocument
+from etiquette.files.documents.sheets import CutDocument, ProgressDocument, ReadingDocument
+from etiquette.store.documents import Held, MayHold
+from etiquette.store.models.base import Base, Sha, now, who
+from etiquette.store.states import RUN_STEPS, SHEET_STEPS, RunState, SheetState, kept_as, step
+
+
+class Run(Base):
+    """One planned stretch of print. `document` holds designs, counts, spacing and the layout; changes are Edits."""
+
+    __tablename__ = "run"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    document_json: Mapped[dict[str, Any]] = mapped_column("document")
+    document = Held(RunDocument, "document_json")
+    offer: Mapped[dict[str, Any] | None]
+    """A better layout found in the background: what it would set in the document."""
+    revision: Mapped[int] = mapped_column(default=1)
+    state: Mapped[RunState] = mapped_column(kept_as(RunState, 20), default=RunState.PLANNED)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+    @validates("state")
+    def _allowed(self, _: str, wanted: RunState) -> RunState:
+        return step(RUN_STEPS, self.state, RunState(wanted))
+
+
+class Edit(Base):
+    """One command and its inverse on a design or a run."""
+
+    __tablename__ = "edit"
+    __table_args__ = (Index("ix_edit_subject", "subject", "subject_id"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    subject: Mapped[str] = mapped_column(String(10))
+    subject_id: Mapped[int]
+    words: Mapped[str] = mapped_column(String(200))
+    forward: Mapped[dict[str, Any]]
+    backward: Mapped[dict[str, Any]]
+    undone: Mapped[bool] = mapped_column(default=False)
+    at: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(120), default=who)
+
+
+class Frame(Base):
+    """The part of a run governed by one set of marks. Its code is unique for the life of the shop."""
+
+    __tablename__ = "frame"
+    __table_args__ = (UniqueConstraint("run_id", "number"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id"))
+    number: Mapped[int]
+    code: Mapped[str] = mapped_column(String(12), unique=True)
+    prints: Mapped[int] = mapped_column(default=0, server_default="0")
+    """How many prints of it were ever named: a name that was let go is not given again."""
+
+
+class Plate(Base):
+    """Print files of one state of a run: the PDF, the run-level lines, where marks and codes stand."""
+
+    __tablename__ = "plate"
+    __table_args__ = (UniqueConstraint("run_id", "key"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id"))
+    key: Mapped[str] = mapped_column(Sha)
+    """Hash of all that the plate was made from: a plate is reused only for exactly that."""
+    pdf_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """PDFs of the white and clear plates, in register with the colour; None where a run has none."""
+    lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
+    summary = Held(PlateSetDocument, "summary_json")
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Sheet(Base):
+    """One physical print of a plate, from the printer to the cut."""
+
+    __tablename__ = "sheet"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    plate_id: Mapped[int] = mapped_column(ForeignKey("plate.id"))
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    state: Mapped[SheetState] = mapped_column(kept_as(SheetState, 20))
+    pieces: Mapped[int]
+    good: Mapped[int | None]
+    reading_json: Mapped[dict[str, Any] | None] = mapped_column("reading")
+    reading = MayHold(ReadingDocument, "reading_json")
+    report_json: Mapped[dict[str, Any] | None] = mapped_column("report")
+    report = MayHold(CutDocument, "report_json")
+    progress_json: Mapped[dict[str, Any] | None] = mapped_column("progress")
+    progress = MayHold(ProgressDocument, "progress_json")
+    printed_at: Mapped[datetime | None]
+    key: Mapped[str | None] = mapped_column(String(80), unique=True)
+    """Given by who asked for it, so that what is sent twice is printed once."""
+    film: Mapped[bool] = mapped_column(default=False, server_default="0")
+    at: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(120), default=who)
+    plate: Mapped[Plate] = relationship()
+
+    @validates("state")
+    def _allowed(self, _: str, wanted: SheetState) -> SheetState:
+        return step(SHEET_STEPS, self.state, SheetState(wanted))
+
+
+class BenchEntry(Base):
+    """One line of the Bench's log: good, look or stop, in words an owner can read."""
+
+    __tablename__ = "bench_entry"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    sheet_id: Mapped[int | None] = mapped_column(ForeignKey("sheet.id"))
+    state: Mapped[str] = mapped_column(String(6))
+    words: Mapped[str] = mapped_column(String(400))
+    at: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(120), default=who)

@@ -1,0 +1,195 @@
+"""The Shelf: stocks, rolls, machines, tools, marks, colours."""
+
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
+
+from etiquette.store.models.base import Base, now, who
+
+
+class Stock(Base):
+    __tablename__ = "stock"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    width_mm: Mapped[float]
+    price_m2: Mapped[Decimal]
+    currency: Mapped[str] = mapped_column(String(3))
+    tolerance_mm: Mapped[float]
+    ground: Mapped[str] = mapped_column(String(6), default="white", server_default="white")
+    """What is seen where nothing is printed: white, clear or dark."""
+    takes_film: Mapped[bool] = mapped_column(default=True, server_default="1")
+    version: Mapped[int] = mapped_column(default=1)
+    rolls: Mapped[list["Roll"]] = relationship(back_populates="stock", order_by="Roll.id")
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Roll(Base):
+    __tablename__ = "roll"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    stock_id: Mapped[int] = mapped_column(ForeignKey("stock.id"))
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    length_mm: Mapped[float]
+    remaining_mm: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    stock: Mapped[Stock] = relationship(back_populates="rolls")
+    __mapper_args__ = {"version_id_col": version}
+
+
+class RollEntry(Base):
+    """One line of a roll's ledger: what was taken off, when and why."""
+
+    __tablename__ = "roll_entry"
+    __table_args__ = (UniqueConstraint("reference"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    roll_id: Mapped[int] = mapped_column(ForeignKey("roll.id"))
+    length_mm: Mapped[float]
+    reason: Mapped[str] = mapped_column(String(200))
+    reference: Mapped[str] = mapped_column(String(80))
+    """Booked once only: the print that took it, so that a repeated report changes nothing."""
+    at: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(120), default=who)
+
+
+class Printer(Base):
+    __tablename__ = "printer"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    print_width_mm: Mapped[float]
+    dpi: Mapped[float] = mapped_column(default=150.0, server_default="150")
+    machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    """What the machine at its address calls itself; empty: it has never been asked."""
+    ink_price_ml: Mapped[Decimal] = mapped_column(default=Decimal("0.20"), server_default="0.2")
+    severs: Mapped[bool] = mapped_column(default=False, server_default="0")
+    has_knife: Mapped[bool] = mapped_column(default=False, server_default="0")
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Laminator(Base):
+    __tablename__ = "laminator"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    film_width_mm: Mapped[float]
+    film_price_m2: Mapped[Decimal] = mapped_column(default=Decimal("1.50"), server_default="1.5")
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Cutter(Base):
+    __tablename__ = "cutter"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    reach_across_mm: Mapped[float]
+    reach_along_mm: Mapped[float]
+    edge_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """The middle of a mark stands no nearer to the edge of the stock."""
+    speed_mm_s: Mapped[float]
+    profile: Mapped[str] = mapped_column(String(40), default="knife", server_default="knife")
+    sensor_across_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    sensor_along_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """How far beside the knife the camera really looks, found by a test card."""
+    feed_percent: Mapped[float] = mapped_column(default=100.0, server_default="100")
+    """How far the media really moves for what is told, found by a test card."""
+    holder: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    """What is in its tool holder, as hands have said; empty: it is not known, and is asked."""
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class ToolCard(Base):
+    """Settings of the tool for one kind of line on one stock (core.cutting.profiles.ToolCard)."""
+
+    __tablename__ = "tool_card"
+    __table_args__ = (UniqueConstraint("cutter_id", "stock_id", "kind"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    cutter_id: Mapped[int] = mapped_column(ForeignKey("cutter.id"))
+    stock_id: Mapped[int] = mapped_column(ForeignKey("stock.id"))
+    kind: Mapped[str] = mapped_column(String(12))
+    name: Mapped[str] = mapped_column(String(120))
+    tool: Mapped[str] = mapped_column(String(60), default="")
+    force_gf: Mapped[float] = mapped_column(default=50.0)
+    speed_mm_s: Mapped[float] = mapped_column(default=300.0)
+    overcut_mm: Mapped[float] = mapped_column(default=0.5)
+    offset_mm: Mapped[float] = mapped_column(default=0.0)
+    passes: Mapped[int] = mapped_column(default=1)
+    deep_mm: Mapped[float] = mapped_column(default=3.0)
+    light_mm: Mapped[float] = mapped_column(default=1.0)
+    light_force_gf: Mapped[float] = mapped_column(default=0.0)
+    tie_mm: Mapped[float] = mapped_column(default=0.0)
+    tie_every_mm: Mapped[float] = mapped_column(default=60.0)
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class CardReading(Base):
+    """One test card that was read: what was read, and in words what it set."""
+
+    __tablename__ = "card_reading"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    card: Mapped[str] = mapped_column(String(20))
+    cutter_id: Mapped[int] = mapped_column(ForeignKey("cutter.id"))
+    stock_id: Mapped[int | None] = mapped_column(ForeignKey("stock.id"))
+    readings: Mapped[dict[str, Any]]
+    words: Mapped[str] = mapped_column(String(400))
+    at: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(120), default=who)
+
+
+class MarkSet(Base):
+    __tablename__ = "mark_set"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    size_mm: Mapped[float]
+    clear_mm: Mapped[float]
+    spacing_mm: Mapped[float]
+    head_margin_mm: Mapped[float]
+    tail_margin_mm: Mapped[float]
+    shape: Mapped[str] = mapped_column(String(12), default="disc", server_default="disc")
+    stroke_mm: Mapped[float] = mapped_column(default=1.0, server_default="1")
+    count: Mapped[str] = mapped_column(String(6), default="more", server_default="more")
+    place: Mapped[str] = mapped_column(String(6), default="work", server_default="work")
+    inset_mm: Mapped[float] = mapped_column(default=15.0, server_default="15")
+    code: Mapped[str] = mapped_column(String(14), default="data matrix", server_default="data matrix")
+    ink: Mapped[str] = mapped_column(String(8), default="black", server_default="black")
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class PrintMode(Base):
+    """How a printer prints on a stock: one mode a run."""
+
+    __tablename__ = "print_mode"
+    __table_args__ = (UniqueConstraint("stock_id", "printer_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    stock_id: Mapped[int] = mapped_column(ForeignKey("stock.id"))
+    printer_id: Mapped[int] = mapped_column(ForeignKey("printer.id"))
+    name: Mapped[str] = mapped_column(String(60))
+    dpi: Mapped[float]
+    passes: Mapped[int]
+    two_way: Mapped[bool]
+    m2_per_hour: Mapped[float]
+    ink_ml_m2: Mapped[float]
+    """What one ink takes where it is full."""
+    drying_minutes: Mapped[float]
+    """From the print to the film."""
+    profile: Mapped[str] = mapped_column(String(80), default="", server_default="")
+    """Name of the colour profile the printer holds for it."""
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class InkColour(Base):
+    """A colour of the shop's library: named colours of customers' art are mapped to it. Percent of each process ink."""
+
+    __tablename__ = "ink_colour"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    cyan: Mapped[float]
+    magenta: Mapped[float]
+    yellow: Mapped[float]
+    black: Mapped[float]
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
