@@ -21,6 +21,11 @@ need_debian() { # package:program or package:/file ...
     >var/log/apt.log 2>&1 || { say "Debian packages could not be installed; see var/log/apt.log"; exit 1; }
 }
 
+need_programs() { # what Etiquette itself runs
+  need_debian mariadb-server-core:mariadbd mariadb-server-core:mariadb-install-db mariadb-client-core:my_print_defaults \
+    ghostscript:gs librsvg2-bin:rsvg-convert fonts-dejavu-core:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf
+}
+
 unchanged() { # stamp file ...: true when the files are as they were when the stamp was written
   local stamp="var/stamps/$1"; shift
   # schema.d.ts is made by the build itself: counted, it would ask for a second build
