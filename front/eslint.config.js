@@ -1,4 +1,5 @@
 import js from "@eslint/js";
+import a11y from "eslint-plugin-jsx-a11y";
 import hooks from "eslint-plugin-react-hooks";
 import tseslint from "typescript-eslint";
 
@@ -6,5 +7,17 @@ export default tseslint.config(
   { ignores: ["src/api/schema.d.ts", "dist"] },
   js.configs.recommended,
   ...tseslint.configs.recommended,
-  { plugins: { "react-hooks": hooks }, rules: { "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" } },
+  a11y.flatConfigs.recommended,
+  {
+    plugins: { "react-hooks": hooks },
+    rules: {
+      "react-hooks/rules-of-hooks": "error",
+      "react-hooks/exhaustive-deps": "error",
+      "max-lines": ["error", { max: 400, skipBlankLines: true, skipComments: true }],
+      "max-lines-per-function": ["error", { max: 150 }],
+      "max-len": ["error", { code: 140, ignoreStrings: true, ignoreTemplateLiterals: true, ignoreComments: false }],
+      // colours are tokens of theme.css
+      "no-restricted-syntax": ["error", { selector: "Literal[value=/#[0-9a-fA-F]{6}/]", message: "Use a colour of theme.css." }],
+    },
+  },
 );

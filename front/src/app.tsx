@@ -42,7 +42,7 @@ export function App() {
         </Broken>
       </div>
       <KeySheet open={sheet === "keys"} close={() => setSheet(null)} />
-      <Find open={sheet === "find"} close={() => setSheet(null)} />
+      <Find open={sheet === "find"} close={() => setSheet(null)} showKeys={() => setSheet("keys")} />
       <Toaster position="bottom-left" duration={8000} toastOptions={{ className: "!bg-paper !text-ink !border-rule !font-sans" }} />
     </div>
   );

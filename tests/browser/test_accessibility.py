@@ -27,7 +27,7 @@ def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, 
     }
     page_on.goto(f"{running.url}/{view}{first.get(view, '')}")
     page_on.get_by_role("main").wait_for()
-    page_on.wait_for_load_state("networkidle")
+    page_on.get_by_role("heading").first.wait_for()
     assert faults(page_on) == []
 
 

@@ -1,74 +1,89 @@
 import { useCallback, useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
-import { api, type Schemas, told } from "./client";
+import { api, Problem, type Schemas, shown, told } from "./client";
+import { follow } from "./events";
 
 export type Progress = { taskId: number; share: number; words: string };
-type Result = NonNullable<Schemas["TaskShown"]["result"]>;
+type Task = Schemas["TaskShown"];
+type Result = NonNullable<Task["result"]>;
 /** What a task finds, by its word. */
 export type Found<Word extends Result["found"]> = Extract<Result, { found: Word }>;
 
-/** Start long work that finds a `found`, follow it to its end, cancel it. The stream resumes by itself after a broken line, and a reloaded page finds its work again by `name`. */
-export function useTask<Word extends Result["found"]>(found: Word, name: string, done: (result: Found<Word>) => void, failed: () => void = () => undefined) {
-  const [progress, setProgress] = useState<Progress | null>(null);
-  const source = useRef<EventSource | null>(null);
-  const finished = useRef(done);
-  const gaveUp = useRef(failed);
+const isFound = <Word extends Result["found"]>(result: Task["result"], word: Word): result is Found<Word> => result?.found === word;
+const ask = (taskId: number) => shown<"TaskShown">(api.GET("/api/tasks/{task_id}", { params: { path: { task_id: taskId } } }));
+
+/**
+ * Start long work that finds a `found`, follow it to its end, cancel it. A broken line is taken up again by itself, and a reloaded
+ * page finds its work again by `name`.
+ */
+export function useTask<Word extends Result["found"]>(
+  found: Word,
+  name: string,
+  done: (result: Found<Word>) => void,
+  failed: () => void = () => undefined,
+) {
+  const kept = `task ${name}`;
+  const [taskId, setTaskId] = useState<number | null>(() => Number(sessionStorage.getItem(kept)) || null);
+  const [told_, setTold] = useState<Omit<Progress, "taskId">>({ share: 0, words: "Going on" });
+  const ended = useRef<(task: Task | null) => void>(() => undefined);
   useEffect(() => {
-    finished.current = done;
-    gaveUp.current = failed;
+    ended.current = (task) => {
+      sessionStorage.removeItem(kept);
+      setTaskId(null);
+      if (task?.state === "done" && isFound(task.result, found)) return done(task.result);
+      if (task?.problem) toast.error(task.problem.what, { description: task.problem.do, duration: 12_000 });
+      failed();
+    };
   });
-  useEffect(() => () => source.current?.close(), []);
-
-  const follow = useCallback((taskId: number, words: string) => {
-    source.current?.close();
-    sessionStorage.setItem(`task ${name}`, String(taskId));
-    setProgress({ taskId, share: 0, words });
-    const stream = new EventSource(`/api/tasks/${taskId}/events`);
-    source.current = stream;
-    stream.addEventListener("progress", (event) => {
-      const told = JSON.parse(event.data) as { share: number; words: string };
-      setProgress({ taskId, share: told.share, words: told.words });
-    });
-    // closed for good, not interrupted: the work is not known any more
-    stream.addEventListener("error", () => {
-      if (stream.readyState !== EventSource.CLOSED) return;
-      sessionStorage.removeItem(`task ${name}`);
-      setProgress(null);
-      gaveUp.current();
-    });
-    stream.addEventListener("end", (event) => {
-      stream.close();
-      sessionStorage.removeItem(`task ${name}`);
-      setProgress(null);
-      const task = JSON.parse(event.data) as Schemas["TaskShown"];
-      if (task.state === "done" && task.result?.found === found) finished.current(task.result as Found<Word>);
-      else {
-        if (task.problem) toast.error(task.problem.what, { description: task.problem.do, duration: 12_000 });
-        gaveUp.current();
-      }
-    });
-  }, [name, found]);
 
   useEffect(() => {
-    const left = sessionStorage.getItem(`task ${name}`);
-    if (left) follow(Number(left), "Going on");
-  }, [name, follow]);
+    if (taskId === null) return;
+    let over = false;
+    const end = (task: Task | null) => {
+      if (over) return;
+      over = true;
+      ended.current(task);
+    };
+    const look = () =>
+      void ask(taskId).then(
+        (task) => task.state !== "waiting" && task.state !== "running" && end(task),
+        // the work is not known any more; a server that is away is asked again when the stream is back
+        (error: unknown) => {
+          if (!(error instanceof Problem) || error.status !== 404) return;
+          if (!over) toast.error(error.message);
+          end(null);
+        },
+      );
+    const leave = follow(taskId, {
+      ask: look,
+      told: ({ share, words, ended: isOver }) => {
+        setTold({ share, words });
+        if (isOver) look();
+      },
+    });
+    return () => {
+      over = true;
+      leave();
+    };
+  }, [taskId]);
 
   const start = useCallback(
     async (words: string, asked: () => Promise<Schemas["TaskMade"]>) => {
       try {
-        follow((await asked()).task_id, words);
+        const { task_id } = await asked();
+        sessionStorage.setItem(kept, String(task_id));
+        setTold({ share: 0, words });
+        setTaskId(task_id);
       } catch (error) {
         toast.error((error as Error).message);
-        gaveUp.current();
+        ended.current(null);
       }
     },
-    [follow],
+    [kept],
   );
-
   const cancel = useCallback(() => {
-    if (progress) void told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id: progress.taskId } } }));
-  }, [progress]);
-
+    if (taskId !== null) void told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id: taskId } } }));
+  }, [taskId]);
+  const progress: Progress | null = taskId === null ? null : { taskId, ...told_ };
   return { progress, start, cancel };
 }

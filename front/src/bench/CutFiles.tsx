@@ -1,21 +1,37 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
-import { Action, ChoiceRow, sayProblem, Section } from "../ui/Readings";
+import { sayProblem } from "../api/held";
+import { Action } from "../ui/Button";
+import { ChoiceRow } from "../ui/Choice";
+import { Section } from "../ui/Row";
 
 /** Two cut files of a frame for a machine that fetches its own jobs, in the form it takes. */
 export function CutFiles({ id, forms }: { id: number; forms: Schemas["FileForm"][] }) {
   const [form, setForm] = useState("plt");
-  const write = useMutation({ mutationFn: () => told(api.POST("/api/bench/{sheet_id}/files", { params: { path: { sheet_id: id } }, body: { form } })), onError: sayProblem });
+  const write = useMutation({
+    mutationFn: () => told(api.POST("/api/bench/{sheet_id}/files", { params: { path: { sheet_id: id } }, body: { form } })),
+    onError: sayProblem,
+  });
   return (
     <Section title="For a machine that fetches its jobs">
-      <ChoiceRow label="As" why="The form of the files. Each frame gets one for either end." value={form} choices={forms.map(({ name, words }) => [name, words])} onChange={setForm} />
-      <Action onClick={() => write.mutate()} disabled={write.isPending}>Write both cut files</Action>
+      <ChoiceRow
+        label="As"
+        why="The form of the files. Each frame gets one for either end."
+        value={form}
+        choices={forms.map(({ name, words }) => [name, words])}
+        onChange={setForm}
+      />
+      <Action onClick={() => write.mutate()} disabled={write.isPending}>
+        Write both cut files
+      </Action>
       {write.data && (
         <p role="status" aria-label="Cut files" className="mt-1.5 text-[12px] text-slate">
           In the folder “{write.data.folder}”:{" "}
           {write.data.names.map((name) => (
-            <a key={name} href={`/api/bench/files/${name}`} download className="mr-2 font-code font-semibold text-pine underline">{name}</a>
+            <a key={name} href={`/api/bench/files/${name}`} download className="mr-2 font-code font-semibold text-pine underline">
+              {name}
+            </a>
           ))}
         </p>
       )}

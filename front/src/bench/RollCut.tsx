@@ -1,8 +1,11 @@
+import { benchLogQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { useTask } from "../api/tasks";
-import { Action, Section, Working } from "../ui/Readings";
+import { Action } from "../ui/Button";
+import { Section } from "../ui/Row";
+import { Working } from "../ui/Working";
 
 /** Whether a sheet waits for the cutter: film is on, or it gets none. */
 export const forCutter = (sheet: Schemas["SheetShown"]) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
@@ -14,11 +17,15 @@ export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; don
   const task = useTask("cuts", "cutting the roll", done);
   const start = (end: "head" | "tail") => {
     setOpen(null);
-    void task.start("Laying the roll", () => told(api.POST("/api/bench/roll", { body: { sheet_ids: waiting.map(({ id }) => id), end, check: false } })));
+    void task.start("Laying the roll", () =>
+      told(api.POST("/api/bench/roll", { body: { sheet_ids: waiting.map(({ id }) => id), end, check: false } })),
+    );
   };
   const cutMat = () => {
     setOpen(null);
-    void task.start("Looking at the mat", () => told(api.POST("/api/bench/mat", { body: { sheet_ids: waiting.map(({ id }) => id), check: false } })));
+    void task.start("Looking at the mat", () =>
+      told(api.POST("/api/bench/mat", { body: { sheet_ids: waiting.map(({ id }) => id), check: false } })),
+    );
   };
   const names = waiting.map(({ name }) => name).join(", ");
   if (task.progress) return <Working progress={task.progress} cancel={task.cancel} stopWords="Hold after this sheet" />;
@@ -28,7 +35,9 @@ export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; don
       <Action onClick={() => setOpen(open === "roll" ? null : "roll")}>Cut the whole roll: {waiting.length} sheets</Action>
       {open === "roll" && (
         <div className="rounded-[6px] border border-rule bg-white p-3 text-[12px]">
-          <p className="mb-2">{names} lie on the roll in this order. Each is read, fitted and cut; one whose fit is not “go” is set aside.</p>
+          <p className="mb-2">
+            {names} lie on the roll in this order. Each is read, fitted and cut; one whose fit is not “go” is set aside.
+          </p>
           <div className="flex gap-2">
             <Action onClick={() => start("head")}>Head first</Action>
             <Action onClick={() => start("tail")}>Tail first</Action>
@@ -38,7 +47,9 @@ export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; don
       <Action onClick={() => setOpen(open === "mat" ? null : "mat")}>Cut {waiting.length} sheets on one mat</Action>
       {open === "mat" && (
         <div className="rounded-[6px] border border-rule bg-white p-3 text-[12px]">
-          <p className="mb-2">Lay {names} on the carrier mat, either way round, none over another. The camera finds each by its code, reads, fits and cuts it.</p>
+          <p className="mb-2">
+            Lay {names} on the carrier mat, either way round, none over another. The camera finds each by its code, reads, fits and cuts it.
+          </p>
           <Action onClick={cutMat}>They lie on the mat</Action>
         </div>
       )}
@@ -50,14 +61,16 @@ const SIGNS = { good: ["✓", "text-go"], look: ["◆", "text-check-text"], stop
 
 /** What happened, newest first. */
 export function BenchLog() {
-  const { data: entries } = useQuery({ queryKey: ["bench log"], queryFn: () => told(api.GET("/api/bench/log")), refetchInterval: 5000 });
+  const { data: entries } = useQuery(benchLogQuery);
   if (!entries?.length) return null;
   return (
     <Section title="Log">
       <ul aria-label="Log of the Bench" className="text-[12px]">
         {entries.slice(0, 12).map((entry) => (
           <li key={entry.id} className="flex gap-2 border-b border-rule py-1">
-            <span className={SIGNS[entry.state][1]} aria-label={entry.state}>{SIGNS[entry.state][0]}</span>
+            <span className={SIGNS[entry.state][1]} aria-label={entry.state}>
+              {SIGNS[entry.state][0]}
+            </span>
             <span className="flex-1">{entry.words}</span>
             <time className="text-slate">{new Date(entry.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}</time>
           </li>

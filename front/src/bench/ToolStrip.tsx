@@ -7,7 +7,15 @@ export function clock(seconds: number): string {
 }
 
 /** The tools in the order in which they work, what hands have to put in between, and the time it all takes. */
-export function ToolStrip({ tools, waitsFor, cutOnly }: { tools: Schemas["ToolStep"][]; waitsFor: string; cutOnly: ((kind: Schemas["ToolStep"]["kind"]) => void) | null }) {
+export function ToolStrip({
+  tools,
+  waitsFor,
+  cutOnly,
+}: {
+  tools: Schemas["ToolStep"][];
+  waitsFor: string;
+  cutOnly: ((kind: Schemas["ToolStep"]["kind"]) => void) | null;
+}) {
   const total = tools.reduce((sum, step) => sum + step.seconds, 0);
   return (
     <div className="mt-3 flex gap-2.5 overflow-x-auto" aria-label="Tools in order" role="list">
@@ -17,7 +25,11 @@ export function ToolStrip({ tools, waitsFor, cutOnly }: { tools: Schemas["ToolSt
         const alone = cutOnly !== null && tools.length > 1 && !whole;
         const waits = waitsFor !== "" && step.tool === waitsFor && !whole;
         return (
-          <div key={step.kind} role="listitem" className={`relative flex min-h-[52px] min-w-[210px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 py-1 ${waits ? "border-2 border-check" : next ? "border-2 border-pine" : "border-rule"} ${step.change ? "border-dashed" : ""} ${alone ? "pr-[86px]" : ""}`}>
+          <div
+            key={step.kind}
+            role="listitem"
+            className={`relative flex min-h-[52px] min-w-[210px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 py-1 ${waits ? "border-2 border-check" : next ? "border-2 border-pine" : "border-rule"} ${step.change ? "border-dashed" : ""} ${alone ? "pr-[86px]" : ""}`}
+          >
             <span className="text-[12px] leading-4 text-slate">
               {step.change ? `stop: put in ${step.tool}, then ` : ""}
               {index + 1} {step.kind}
@@ -29,7 +41,14 @@ export function ToolStrip({ tools, waitsFor, cutOnly }: { tools: Schemas["ToolSt
               {step.passes > 1 ? ` · ${step.passes} passes` : ""}
             </span>
             {alone && (
-              <button type="button" onClick={() => cutOnly?.(step.kind)} aria-label={`Cut only ${step.kind}`} className="absolute top-1/2 right-2 h-8 -translate-y-1/2 rounded-[5px] border border-rule bg-white px-2 text-[12px] font-semibold hover:border-slate">Only this</button>
+              <button
+                type="button"
+                onClick={() => cutOnly?.(step.kind)}
+                aria-label={`Cut only ${step.kind}`}
+                className="absolute top-1/2 right-2 h-8 -translate-y-1/2 rounded-[5px] border border-rule bg-white px-2 text-[12px] font-semibold hover:border-slate"
+              >
+                Only this
+              </button>
             )}
           </div>
         );

@@ -1,9 +1,11 @@
+import { floorQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
-import { floorQuery } from "../ui/Bar";
 import { useKeys } from "../ui/keys";
-import { Big, Key, Readings, Row, Section } from "../ui/Readings";
+import { Key } from "../ui/Button";
+import { Big, Readings } from "../ui/Readings";
+import { Row, Section } from "../ui/Row";
 import { figure, metres } from "../ui/units";
 
 type Card = Schemas["CardShown"];
@@ -15,7 +17,14 @@ const COLUMNS: [Card["column"], string][] = [
   ["film", "Film and rest"],
   ["cutter", "At the cutter"],
 ];
-const STATION: Record<Card["column"], string> = { lines: "lines", ready: "run", printing: "print", film: "print", cutter: "bench", done: "bench" };
+const STATION: Record<Card["column"], string> = {
+  lines: "lines",
+  ready: "run",
+  printing: "print",
+  film: "print",
+  cutter: "bench",
+  done: "bench",
+};
 
 export function Floor() {
   const { data: floor, error } = useQuery(floorQuery);
@@ -132,14 +141,17 @@ function Next({ cards }: { cards: Card[] }) {
   const ready = cards.filter((card) => card.kind === "design" && card.column === "ready");
   if (ready.length < 1) return null;
   return (
-    <div className="mt-4 flex items-center justify-between rounded-[8px] border border-[#aac8ba] bg-pine-wash px-4 py-3">
+    <div className="mt-4 flex items-center justify-between rounded-[8px] border border-go-rule bg-pine-wash px-4 py-3">
       <span>
         <b className="font-semibold">
           {ready.length} {ready.length === 1 ? "design is" : "designs are"} ready and not in a run.
         </b>{" "}
         {ready.length === 1 ? "Put it on a roll while the printer is free." : "Together on one roll they share marks and margins."}
       </span>
-      <Link to="/run?new=1" className="flex items-center gap-3 rounded-[6px] bg-pine px-3.5 py-2 font-semibold text-white hover:bg-[#0b4a3f]">
+      <Link
+        to="/run?new=1"
+        className="flex items-center gap-3 rounded-[6px] bg-pine px-3.5 py-2 font-semibold text-white hover:bg-pine-deep"
+      >
         Make one run <Key onDark>R</Key>
       </Link>
     </div>
@@ -150,7 +162,7 @@ function RollPicture({ share }: { share: number }) {
   const outer = 8 + 12 * Math.sqrt(Math.max(0.03, share));
   return (
     <svg width="42" height="42" viewBox="-21 -21 42 42" aria-hidden="true">
-      <circle r={outer} fill="#F0EEE6" stroke="var(--color-rule)" />
+      <circle r={outer} fill="var(--color-card)" stroke="var(--color-rule)" />
       <circle r="5.5" fill="none" stroke="var(--color-kraft)" strokeWidth="3.4" />
     </svg>
   );

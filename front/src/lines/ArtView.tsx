@@ -12,7 +12,29 @@ type Finding = Schemas["Finding"];
 const CLOSE_MM = 22;
 
 /** The art at true proportions with its lines; everything is drawn in millimetres, y down. */
-export function ArtView({ design, lines, view, stale, picked, finding, chosen, choose, move, framed }: { design: Design; lines: Design["lines"]; view: View; stale: boolean; picked?: (colour: string) => void; finding?: Finding; chosen: number | null; choose: (index: number) => void; move: (right: number, up: number) => void; framed?: (area: Area) => void }) {
+export function ArtView({
+  design,
+  lines,
+  view,
+  stale,
+  picked,
+  finding,
+  chosen,
+  choose,
+  move,
+  framed,
+}: {
+  design: Design;
+  lines: Design["lines"];
+  view: View;
+  stale: boolean;
+  picked?: (colour: string) => void;
+  finding?: Finding;
+  chosen: number | null;
+  choose: (index: number) => void;
+  move: (right: number, up: number) => void;
+  framed?: (area: Area) => void;
+}) {
   const frame = useRef<HTMLDivElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit, to } = useZoom(frame);
@@ -21,8 +43,14 @@ export function ArtView({ design, lines, view, stale, picked, finding, chosen, c
   // without a size the art is shown as if it were 100 mm wide: only its proportions mean anything then
   const artWidth = design.document.width_mm ?? 100;
   const artHeight = (artWidth * (design.natural_height_mm ?? design.height_px)) / (design.natural_width_mm ?? design.width_px);
-  const source = view !== "art" && design.lines ? `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}` : `/api/designs/${design.id}/picture?art=${design.art_id}`;
-  const margin = Math.max(design.document.follow === "none" ? 0 : design.document.offset_mm, 0) + design.document.more.reduce((sum, line) => sum + Math.max(line.offset_mm, 0), 0) + 3;
+  const source =
+    view !== "art" && design.lines
+      ? `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}`
+      : `/api/designs/${design.id}/picture?art=${design.art_id}`;
+  const margin =
+    Math.max(design.document.follow === "none" ? 0 : design.document.offset_mm, 0) +
+    design.document.more.reduce((sum, line) => sum + Math.max(line.offset_mm, 0), 0) +
+    3;
   const base = Math.max(0.01, Math.min((width - 60) / (artWidth + 2 * margin), (height - 70) / (artHeight + 2 * margin)));
   const left = (width - artWidth * base) / 2;
   const top = (height - 24 - artHeight * base) / 2;
@@ -50,19 +78,46 @@ export function ArtView({ design, lines, view, stale, picked, finding, chosen, c
   };
   const ruler = top + (artHeight + margin) * base + 10;
   return (
-    <div ref={frame} role="img" aria-label={`${design.document.name}, ${view}`} className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`} onClick={(event) => void pickAt(event)}>
+    /* eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-noninteractive-element-interactions --
+       a ground can be chosen in the readings */
+    <div
+      ref={frame}
+      role="img"
+      aria-label={`${design.document.name}, ${view}`}
+      className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`}
+      onClick={(event) => void pickAt(event)}
+    >
       <div className="absolute inset-0" style={{ transform: moved, transformOrigin: "0 0", willChange: "transform" }}>
-        <Drawing design={design} lines={lines} view={view} stale={stale} source={source} placed={`${settled.toString()} translate(${left},${top}) scale(${base})`} scale={base * settled.k} artWidth={artWidth} artHeight={artHeight} chosen={chosen} choose={picked ? undefined : choose} move={move} />
+        <Drawing
+          design={design}
+          lines={lines}
+          view={view}
+          stale={stale}
+          source={source}
+          placed={`${settled.toString()} translate(${left},${top}) scale(${base})`}
+          scale={base * settled.k}
+          artWidth={artWidth}
+          artHeight={artHeight}
+          chosen={chosen}
+          choose={picked ? undefined : choose}
+          move={move}
+        />
       </div>
       <svg className="pointer-events-none absolute inset-0 h-full w-full">
         {design.document.area && view !== "print" && (
-          <AreaFrame area={design.document.area as Area} place={(x, y) => [transform.applyX(left + x * base), transform.applyY(top + y * base)]} />
+          <AreaFrame
+            area={design.document.area as Area}
+            place={(x, y) => [transform.applyX(left + x * base), transform.applyY(top + y * base)]}
+          />
         )}
         {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
         {design.document.width_mm !== null && transform.k === 1 && (
           <g stroke="var(--color-slate)" fill="var(--color-ink)" fontSize="13">
-            <path d={`M${left} ${ruler - 6}v12M${left + artWidth * base} ${ruler - 6}v12M${left} ${ruler}H${left + artWidth * base}`} fill="none" />
-            <rect x={width / 2 - 42} y={ruler - 10} width="84" height="20" fill="#fff" stroke="none" />
+            <path
+              d={`M${left} ${ruler - 6}v12M${left + artWidth * base} ${ruler - 6}v12M${left} ${ruler}H${left + artWidth * base}`}
+              fill="none"
+            />
+            <rect x={width / 2 - 42} y={ruler - 10} width="84" height="20" fill="white" stroke="none" />
             <text x={width / 2} y={ruler + 4.5} textAnchor="middle" stroke="none">
               {length(design.document.width_mm, unit)} {unit}
             </text>
@@ -81,14 +136,29 @@ function AreaFrame({ area: [x, y, width, height], place }: { area: Area; place: 
   const [right, bottom] = place(x + width, y + height);
   const arm = Math.min(18, (right - left) / 3, (bottom - top) / 3);
   const corner = (cx: number, cy: number, dx: number, dy: number) => `M${cx + dx * arm} ${cy}H${cx}V${cy + dy * arm}`;
-  return <path d={corner(left, top, 1, 1) + corner(right, top, -1, 1) + corner(left, bottom, 1, -1) + corner(right, bottom, -1, -1)} fill="none" stroke="var(--color-ink)" strokeWidth="2.5" />;
+  return (
+    <path
+      d={corner(left, top, 1, 1) + corner(right, top, -1, 1) + corner(left, bottom, 1, -1) + corner(right, bottom, -1, -1)}
+      fill="none"
+      stroke="var(--color-ink)"
+      strokeWidth="2.5"
+    />
+  );
 }
 
 /** Takes the pointer over while an area is drawn; tells it in millimetres from the top left of the art. */
 function AreaDrag({ toArt, framed }: { toArt: (x: number, y: number) => [number, number]; framed: (area: Area) => void }) {
   const [from, setFrom] = useState<[number, number] | null>(null);
   const [to, setTo] = useState<[number, number] | null>(null);
-  const drawn = from && to ? { left: Math.min(from[0], to[0]), top: Math.min(from[1], to[1]), width: Math.abs(to[0] - from[0]), height: Math.abs(to[1] - from[1]) } : null;
+  const drawn =
+    from && to
+      ? {
+          left: Math.min(from[0], to[0]),
+          top: Math.min(from[1], to[1]),
+          width: Math.abs(to[0] - from[0]),
+          height: Math.abs(to[1] - from[1]),
+        }
+      : null;
   return (
     <div
       data-still
@@ -113,10 +183,36 @@ function AreaDrag({ toArt, framed }: { toArt: (x: number, y: number) => [number,
   );
 }
 
-type DrawingProps = { design: Design; lines: Design["lines"]; view: View; stale: boolean; source: string; placed: string; scale: number; artWidth: number; artHeight: number; chosen: number | null; choose?: (index: number) => void; move: (right: number, up: number) => void };
+type DrawingProps = {
+  design: Design;
+  lines: Design["lines"];
+  view: View;
+  stale: boolean;
+  source: string;
+  placed: string;
+  scale: number;
+  artWidth: number;
+  artHeight: number;
+  chosen: number | null;
+  choose?: (index: number) => void;
+  move: (right: number, up: number) => void;
+};
 
 /** Art and lines, drawn crisp once a gesture has come to rest; while it lasts the picture of them is moved as it is. */
-const Drawing = memo(function Drawing({ design, lines, view, stale, source, placed, scale, artWidth, artHeight, chosen, choose, move }: DrawingProps) {
+const Drawing = memo(function Drawing({
+  design,
+  lines,
+  view,
+  stale,
+  source,
+  placed,
+  scale,
+  artWidth,
+  artHeight,
+  chosen,
+  choose,
+  move,
+}: DrawingProps) {
   // with bleed the print is larger than the art
   const bleed = design.summary?.bleed;
   const [left = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
@@ -124,12 +220,16 @@ const Drawing = memo(function Drawing({ design, lines, view, stale, source, plac
     <svg className="h-full w-full" aria-hidden="true">
       <defs>
         <pattern id="clear" width="4" height="4" patternUnits="userSpaceOnUse">
-          <rect width="4" height="4" fill="#fff" />
-          <path d="M0 4L4 0" stroke="#E9E8E1" strokeWidth="0.5" />
+          <rect width="4" height="4" fill="white" />
+          <path d="M0 4L4 0" stroke="var(--color-check-board)" strokeWidth="0.5" />
         </pattern>
       </defs>
       <g transform={placed}>
-        <rect width={artWidth} height={artHeight} fill={view === "art" ? "url(#clear)" : view === "white" ? "#AEB4B2" : "#fff"} />
+        <rect
+          width={artWidth}
+          height={artHeight}
+          fill={view === "art" ? "url(#clear)" : view === "white" ? "var(--color-shade)" : "white"}
+        />
         <image
           href={source}
           x={left}
@@ -142,7 +242,15 @@ const Drawing = memo(function Drawing({ design, lines, view, stale, source, plac
         />
         {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
         {(view === "white" || view === "clear") && design[view] && (
-          <path data-testid={`${view}-area`} d={design[view]} fillRule="evenodd" fill={view === "white" ? "#fff" : "#D9A94A"} fillOpacity={view === "white" ? 0.92 : 0.5} stroke={view === "white" ? "var(--color-slate)" : "#8A6414"} strokeWidth={1 / scale} />
+          <path
+            data-testid={`${view}-area`}
+            d={design[view]}
+            fillRule="evenodd"
+            fill={view === "white" ? "white" : "var(--color-varnish)"}
+            fillOpacity={view === "white" ? 0.92 : 0.5}
+            stroke={view === "white" ? "var(--color-slate)" : "var(--color-varnish-deep)"}
+            strokeWidth={1 / scale}
+          />
         )}
         {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} chosen={chosen} choose={choose} move={move} />}
       </g>
@@ -157,12 +265,20 @@ function Callout({ finding, x, y, width }: { finding: Finding; x: number; y: num
   const left = right ? x + 60 : x - 60 - box;
   return (
     <g role="note" aria-label={finding.title}>
-      <circle cx={x} cy={y} r="16" fill="none" stroke="#fff" strokeWidth="5" />
+      <circle cx={x} cy={y} r="16" fill="none" stroke="white" strokeWidth="5" />
       <circle cx={x} cy={y} r="16" fill="none" stroke="var(--color-check)" strokeWidth="2.5" />
-      <path d={`M${right ? x + 15 : x - 15} ${y - 6}L${right ? left : left + box} ${y - 34}`} stroke="var(--color-check)" strokeWidth="1.8" />
+      <path
+        d={`M${right ? x + 15 : x - 15} ${y - 6}L${right ? left : left + box} ${y - 34}`}
+        stroke="var(--color-check)"
+        strokeWidth="1.8"
+      />
       <rect x={left} y={y - 58} width={box} height="46" rx="5" fill="var(--color-paper)" stroke="var(--color-check)" />
-      <text x={left + 12} y={y - 39} fontSize="13" fontWeight="600" fill="var(--color-ink)">{finding.title}</text>
-      <text x={left + 12} y={y - 22} fontSize="12" fill="var(--color-slate)">{finding.words}</text>
+      <text x={left + 12} y={y - 39} fontSize="13" fontWeight="600" fill="var(--color-ink)">
+        {finding.title}
+      </text>
+      <text x={left + 12} y={y - 22} fontSize="12" fill="var(--color-slate)">
+        {finding.words}
+      </text>
     </g>
   );
 }
@@ -174,8 +290,13 @@ function BleedMap({ bleed, scale }: { bleed: Schemas["BleedReport"]; scale: numb
     <g fill="none" strokeLinejoin="round" strokeLinecap="round">
       {bleed.stretches.map((stretch, index) => (
         <g key={index} data-testid={`bleed-${stretch.state}`}>
-          <path d={stretch.d} stroke="#fff" strokeWidth={px(stretch.state === "short" ? 9 : 5)} />
-          <path d={stretch.d} stroke={stretch.state === "short" ? "var(--color-stop)" : "var(--color-go)"} strokeWidth={px(stretch.state === "short" ? 5 : 2)} strokeDasharray={stretch.state === "short" ? `${px(10)} ${px(7)}` : undefined} />
+          <path d={stretch.d} stroke="white" strokeWidth={px(stretch.state === "short" ? 9 : 5)} />
+          <path
+            d={stretch.d}
+            stroke={stretch.state === "short" ? "var(--color-stop)" : "var(--color-go)"}
+            strokeWidth={px(stretch.state === "short" ? 5 : 2)}
+            strokeDasharray={stretch.state === "short" ? `${px(10)} ${px(7)}` : undefined}
+          />
         </g>
       ))}
     </g>

@@ -7,13 +7,27 @@ type Line = Pick<Schemas["LineShown"], "kind" | "d">;
 const CODE: Record<string, { colour: string; dash?: number[]; width: number; cap?: "round" }> = {
   kiss: { colour: "var(--color-kiss)", width: 1.8 },
   through: { colour: "var(--color-through)", width: 3.4 },
-  perforation: { colour: "#9A6B00", width: 1.8, dash: [10, 5] },
-  crease: { colour: "#6D3BBF", width: 2.6, dash: [0.1, 5], cap: "round" },
-  score: { colour: "#334155", width: 1.8, dash: [9, 4, 1.5, 4] },
-  pen: { colour: "#1F2937", width: 1 },
+  perforation: { colour: "var(--color-perforation)", width: 1.8, dash: [10, 5] },
+  crease: { colour: "var(--color-crease)", width: 2.6, dash: [0.1, 5], cap: "round" },
+  score: { colour: "var(--color-score)", width: 1.8, dash: [9, 4, 1.5, 4] },
+  pen: { colour: "var(--color-pen)", width: 1 },
 };
 
-export const LinePaths = memo(function LinePaths({ lines, scale, faded, chosen, choose, move }: { lines: Line[]; scale: number; faded?: boolean; chosen?: number | null; choose?: (index: number) => void; move?: (right: number, up: number) => void }) {
+export const LinePaths = memo(function LinePaths({
+  lines,
+  scale,
+  faded,
+  chosen,
+  choose,
+  move,
+}: {
+  lines: Line[];
+  scale: number;
+  faded?: boolean;
+  chosen?: number | null;
+  choose?: (index: number) => void;
+  move?: (right: number, up: number) => void;
+}) {
   const px = (value: number) => value / scale;
   // thinned anew only when the scale has doubled: nodes closer than a pixel cannot be told apart
   const step = 0.6 / 2 ** Math.ceil(Math.log2(scale));
@@ -21,7 +35,7 @@ export const LinePaths = memo(function LinePaths({ lines, scale, faded, chosen, 
   return (
     <g fill="none" strokeLinejoin="round" opacity={faded ? 0.4 : 1}>
       {paths.map((d, index) => (
-        <path key={index} d={d} stroke="#fff" strokeWidth={px(5)} opacity={0.85} />
+        <path key={index} d={d} stroke="white" strokeWidth={px(5)} opacity={0.85} />
       ))}
       {lines.map((line, index) => {
         const code = CODE[line.kind] ?? CODE.kiss;
@@ -29,10 +43,26 @@ export const LinePaths = memo(function LinePaths({ lines, scale, faded, chosen, 
         const d = paths[index];
         return (
           <g key={index} data-testid="finish-line">
-            <path d={d} stroke={code.colour} strokeWidth={px(code.width)} strokeDasharray={code.dash?.map(px).join(" ")} strokeLinecap={code.cap} />
-            {line.kind === "through" && <path d={d} stroke="#fff" strokeWidth={px(1.4)} />}
+            <path
+              d={d}
+              stroke={code.colour}
+              strokeWidth={px(code.width)}
+              strokeDasharray={code.dash?.map(px).join(" ")}
+              strokeLinecap={code.cap}
+            />
+            {line.kind === "through" && <path d={d} stroke="white" strokeWidth={px(1.4)} />}
             {chosen === index && <path d={d} stroke="var(--color-ink)" strokeWidth={px(9)} opacity={0.18} />}
-            {choose && (chosen !== index || !move) && <path d={d} stroke="#000" strokeWidth={px(14)} opacity={0} pointerEvents="stroke" className="cursor-pointer" onClick={() => choose(index)} />}
+            {choose && (chosen !== index || !move) && (
+              <path
+                d={d}
+                stroke="black"
+                strokeWidth={px(14)}
+                opacity={0}
+                pointerEvents="stroke"
+                className="cursor-pointer"
+                onClick={() => choose(index)}
+              />
+            )}
             {chosen === index && move && d && <Movable d={d} scale={scale} colour={code.colour} move={move} />}
           </g>
         );
@@ -53,7 +83,7 @@ function Movable({ d, scale, colour, move }: { d: string; scale: number; colour:
         d={d}
         data-still
         data-testid="chosen-line"
-        stroke="#000"
+        stroke="black"
         strokeWidth={width.grip}
         opacity={0}
         pointerEvents="stroke"
@@ -84,7 +114,11 @@ export function thinned(d: string, step: number): string {
   let x = 0;
   let y = 0;
   for (const part of parts) {
-    const numbers = part.slice(1).match(/-?[\d.]+(?:e-?\d+)?/gi)?.map(Number) ?? [];
+    const numbers =
+      part
+        .slice(1)
+        .match(/-?[\d.]+(?:e-?\d+)?/gi)
+        ?.map(Number) ?? [];
     const letter = part[0];
     const size = letter === "C" ? 6 : 2;
     if (letter === "Z") kept.push("Z");
@@ -104,7 +138,7 @@ export function thinned(d: string, step: number): string {
   return nodes <= FEW_NODES ? d : kept.join("");
 }
 
-export function LineSample({ kind }: { kind: string }) {
+export function LineSample({ kind }: { kind: Schemas["LineShown"]["kind"] }) {
   return (
     <svg width="44" height="8" aria-hidden="true" className="mr-2.5 inline-block">
       <LinePaths lines={[{ kind, d: "M0,4L44,4" }]} scale={1} />

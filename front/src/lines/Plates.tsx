@@ -1,33 +1,94 @@
+import { shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
-import { api, type Schemas, told } from "../api/client";
-import { ChoiceRow, NumberRow, Row, Section } from "../ui/Readings";
+import type { Schemas } from "../api/client";
+import { ChoiceRow } from "../ui/Choice";
+import { NumberRow } from "../ui/Field";
+import { Row, Section } from "../ui/Row";
 import { READS } from "./takeIn";
 
 type Design = Schemas["DesignShown"];
 type Document = Design["document"];
-type PlatesProps = { design: Design; change: (words: string, changes: Partial<Document>) => void; send: (file: File, plate: "white" | "clear") => void; flip: () => void };
+type PlatesProps = {
+  design: Design;
+  change: (words: string, changes: Partial<Document>) => void;
+  send: (file: File, plate: "white" | "clear") => void;
+  flip: () => void;
+};
 
 /** White and clear of a design: where they lie, how far they stand back, which named colours mean them. */
 export function Plates({ design, change, send, flip }: PlatesProps) {
   const document = design.document;
-  const { data: shelf } = useQuery({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
+  const { data: shelf } = useQuery(shelfQuery);
   const spots = design.summary?.caught?.spots ?? [];
   const library = (shelf?.ink_colour ?? []) as unknown as { id: number; name: string }[];
   return (
     <Section title="White and clear">
-      <ChoiceRow label="White" value={document.white} choices={[["none", "none"], ["art", "under the art"], ["line", "all inside the line"]]} why="White ink on clear, dark or metallic stock. It prints under the colour; on the second surface over it." onChange={(white) => change("white", { white })} />
-      {document.white !== "none" && <NumberRow label="White stands back by" value={document.white_choke_mm} decimals={2} step={0.05} why="The choke: how far white ends inside, so that it never peeks out. A minus spreads it." onChange={(value) => change("choke of white", { white_choke_mm: value })} />}
-      <FileRow plate="white" held={document.white_art_id !== null} send={send} remove={() => change("white of the file taken out", { white_art_id: null })} />
-      <ChoiceRow label="Clear" value={document.clear} choices={[["none", "none"], ["art", "over the art"], ["line", "all inside the line"]]} why="Varnish or clear ink, printed last." onChange={(clear) => change("clear", { clear })} />
-      {document.clear !== "none" && <NumberRow label="Clear stands back by" value={document.clear_choke_mm} decimals={2} step={0.05} why="How far it ends inside. A minus spreads it." onChange={(value) => change("choke of clear", { clear_choke_mm: value })} />}
-      <FileRow plate="clear" held={document.clear_art_id !== null} send={send} remove={() => change("clear of the file taken out", { clear_art_id: null })} />
+      <ChoiceRow
+        label="White"
+        value={document.white}
+        choices={[
+          ["none", "none"],
+          ["art", "under the art"],
+          ["line", "all inside the line"],
+        ]}
+        why="White ink on clear, dark or metallic stock. It prints under the colour; on the second surface over it."
+        onChange={(white) => change("white", { white })}
+      />
+      {document.white !== "none" && (
+        <NumberRow
+          label="White stands back by"
+          value={document.white_choke_mm}
+          decimals={2}
+          step={0.05}
+          why="The choke: how far white ends inside, so that it never peeks out. A minus spreads it."
+          onChange={(value) => change("choke of white", { white_choke_mm: value })}
+        />
+      )}
+      <FileRow
+        plate="white"
+        held={document.white_art_id !== null}
+        send={send}
+        remove={() => change("white of the file taken out", { white_art_id: null })}
+      />
+      <ChoiceRow
+        label="Clear"
+        value={document.clear}
+        choices={[
+          ["none", "none"],
+          ["art", "over the art"],
+          ["line", "all inside the line"],
+        ]}
+        why="Varnish or clear ink, printed last."
+        onChange={(clear) => change("clear", { clear })}
+      />
+      {document.clear !== "none" && (
+        <NumberRow
+          label="Clear stands back by"
+          value={document.clear_choke_mm}
+          decimals={2}
+          step={0.05}
+          why="How far it ends inside. A minus spreads it."
+          onChange={(value) => change("choke of clear", { clear_choke_mm: value })}
+        />
+      )}
+      <FileRow
+        plate="clear"
+        held={document.clear_art_id !== null}
+        send={send}
+        remove={() => change("clear of the file taken out", { clear_art_id: null })}
+      />
       {spots.map((spot) => (
         <ChoiceRow
           key={spot}
           label={`“${spot}” is`}
           value={document.spot_inks[spot] ?? "own"}
-          choices={[["own", "a colour of its own"], ["white", "white"], ["clear", "clear"], ...library.map(({ id, name }) => [`ink ${id}`, name] as [string, string])]}
+          choices={[
+            ["own", "a colour of its own"],
+            ["white", "white"],
+            ["clear", "clear"],
+            ...library.map(({ id, name }) => [`ink ${id}`, name] as [string, string]),
+          ]}
           why="What this named colour of the art means here. The shop's colours are on the Shelf."
           onChange={(meant) => {
             const others = Object.entries(document.spot_inks).filter(([name]) => name !== spot);
@@ -45,11 +106,28 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
 }
 
 /** White or clear that came as a file of its own. */
-function FileRow({ plate, held, send, remove }: { plate: "white" | "clear"; held: boolean; send: PlatesProps["send"]; remove: () => void }) {
+function FileRow({
+  plate,
+  held,
+  send,
+  remove,
+}: {
+  plate: "white" | "clear";
+  held: boolean;
+  send: PlatesProps["send"];
+  remove: () => void;
+}) {
   const field = useRef<HTMLInputElement>(null);
   return (
     <Row label={`${plate === "white" ? "White" : "Clear"} as a file`}>
-      <input ref={field} type="file" accept={READS} aria-label={`File of the ${plate}`} className="hidden" onChange={(event) => event.target.files?.[0] && send(event.target.files[0], plate)} />
+      <input
+        ref={field}
+        type="file"
+        accept={READS}
+        aria-label={`File of the ${plate}`}
+        className="hidden"
+        onChange={(event) => event.target.files?.[0] && send(event.target.files[0], plate)}
+      />
       <button type="button" className="font-semibold text-pine hover:underline" onClick={held ? remove : () => field.current?.click()}>
         {held ? "Take it out" : "Choose a file"}
       </button>
@@ -58,16 +136,39 @@ function FileRow({ plate, held, send, remove }: { plate: "white" | "clear"; held
 }
 
 /** Turning, mirroring and cropping the art. */
-export function Arranging({ design, step, cropping, crop }: { design: Design; step: (step: Schemas["ArrangeStep"]) => void; cropping: boolean; crop: () => void }) {
-  const look = "h-9 rounded-[5px] border border-rule bg-white px-2.5 hover:border-slate aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold";
+export function Arranging({
+  design,
+  step,
+  cropping,
+  crop,
+}: {
+  design: Design;
+  step: (step: Schemas["ArrangeStep"]) => void;
+  cropping: boolean;
+  crop: () => void;
+}) {
+  const look =
+    "h-9 rounded-[5px] border border-rule bg-white px-2.5 hover:border-slate aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold";
   const turn = (by: 90 | 270) => step({ do: "turn", by, box: [0, 0, 1, 1] });
   return (
     <div role="group" aria-label="Arrange the art" className="flex flex-wrap gap-1.5 border-b border-rule py-2">
-      <button type="button" className={look} title="Turn left (,)" onClick={() => turn(90)}>Turn left</button>
-      <button type="button" className={look} title="Turn right (.)" onClick={() => turn(270)}>Turn right</button>
-      <button type="button" className={look} onClick={() => step({ do: "mirror", by: 90, box: [0, 0, 1, 1] })}>Mirror</button>
-      <button type="button" className={look} aria-pressed={cropping} onClick={crop}>{cropping ? "Drag over what stays" : "Crop"}</button>
-      {design.document.arranged && <button type="button" className={look} onClick={() => step({ do: "as it came", by: 90, box: [0, 0, 1, 1] })}>As it came</button>}
+      <button type="button" className={look} title="Turn left (,)" onClick={() => turn(90)}>
+        Turn left
+      </button>
+      <button type="button" className={look} title="Turn right (.)" onClick={() => turn(270)}>
+        Turn right
+      </button>
+      <button type="button" className={look} onClick={() => step({ do: "mirror", by: 90, box: [0, 0, 1, 1] })}>
+        Mirror
+      </button>
+      <button type="button" className={look} aria-pressed={cropping} onClick={crop}>
+        {cropping ? "Drag over what stays" : "Crop"}
+      </button>
+      {design.document.arranged && (
+        <button type="button" className={look} onClick={() => step({ do: "as it came", by: 90, box: [0, 0, 1, 1] })}>
+          As it came
+        </button>
+      )}
     </div>
   );
 }

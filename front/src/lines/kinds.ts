@@ -3,21 +3,34 @@ import { figure, length } from "../ui/units";
 
 type Design = Schemas["DesignShown"];
 export type Kind = Design["document"]["kind"];
-export const KIND_WORDS: Record<string, string> = { kiss: "Kiss", through: "Through", perforation: "Perforation", crease: "Crease", score: "Score", pen: "Pen" };
+export const KIND_WORDS: Record<string, string> = {
+  kiss: "Kiss",
+  through: "Through",
+  perforation: "Perforation",
+  crease: "Crease",
+  score: "Score",
+  pen: "Pen",
+};
 export const KINDS = Object.entries(KIND_WORDS).map(([kind, words]) => [kind as Kind, words.toLowerCase()] as [Kind, string]);
 
 /** Where the art came from, in a few words. */
 export function originOf(design: Design, unit: "mm" | "in"): string {
-  if (design.form === "picture") return `picture, ${figure(design.width_px, 0)} × ${figure(design.height_px, 0)} px${design.dpi ? `, ${figure(design.dpi, 0)} dpi at this size` : ""}`;
+  if (design.form === "picture")
+    return `picture, ${figure(design.width_px, 0)} × ${figure(design.height_px, 0)} px${design.dpi ? `, ${figure(design.dpi, 0)} dpi at this size` : ""}`;
   return `${design.form.toUpperCase()}, vectors kept, ${length(design.natural_width_mm ?? 0, unit)} × ${length(design.natural_height_mm ?? 0, unit)} ${unit} in the file`;
 }
 
 /** Lines added up by kind, in the order they first come. */
 export function kindsOf(lines: NonNullable<Design["lines"]>) {
-  const kinds = new Map<string, { kind: string; count: number; length_mm: number; nodes: number }>();
+  const kinds = new Map<Kind, { kind: Kind; count: number; length_mm: number; nodes: number }>();
   for (const line of lines) {
     const sum = kinds.get(line.kind) ?? { kind: line.kind, count: 0, length_mm: 0, nodes: 0 };
-    kinds.set(line.kind, { kind: line.kind, count: sum.count + 1, length_mm: sum.length_mm + line.length_mm, nodes: sum.nodes + line.nodes });
+    kinds.set(line.kind, {
+      kind: line.kind,
+      count: sum.count + 1,
+      length_mm: sum.length_mm + line.length_mm,
+      nodes: sum.nodes + line.nodes,
+    });
   }
   return [...kinds.values()];
 }

@@ -14,7 +14,13 @@ export function useLiveLines(id: number) {
     () =>
       // the exact lines have come: they take the place of the quick ones
       queries.getQueryCache().subscribe((event) => {
-        if (event.type === "updated" && event.query.queryKey[0] === "design" && event.query.queryKey[1] === id && (event.query.state.data as Design | undefined)?.lines) setLines(null);
+        if (
+          event.type === "updated" &&
+          event.query.queryKey[0] === "design" &&
+          event.query.queryKey[1] === id &&
+          (event.query.state.data as Design | undefined)?.lines
+        )
+          setLines(null);
       }),
     [queries, id],
   );
@@ -25,7 +31,10 @@ export function useLiveLines(id: number) {
       const changes = wish.current;
       wish.current = null;
       try {
-        setLines((await told(api.POST("/api/designs/{design_id}/lines/preview", { params: { path: { design_id: id } }, body: { changes } }))).lines);
+        setLines(
+          (await told(api.POST("/api/designs/{design_id}/lines/preview", { params: { path: { design_id: id } }, body: { changes } })))
+            .lines,
+        );
       } catch {
         setLines(null); // nothing is left of the line there: the exact one will say why
       }

@@ -1,3 +1,4 @@
+import { designsQuery, keys } from "../api/keys";
 import { useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
@@ -22,10 +23,10 @@ export function useTakeIn(replacing?: number) {
         toast.error(body.title ?? "The file was not taken in.", { description: body.do });
         return;
       }
-      if (replace) void queries.invalidateQueries({ queryKey: ["design", replacing] });
+      if (replace) void queries.invalidateQueries({ queryKey: keys.design(replacing ?? 0) });
       const first = body.ids?.[0];
       if (body.ids && body.ids.length > 1) toast(`${body.ids.length} designs were taken in.`);
-      void queries.invalidateQueries({ queryKey: ["designs"] }).then(() => first !== undefined && navigate(`/lines/${first}`));
+      void queries.invalidateQueries({ queryKey: designsQuery.queryKey }).then(() => first !== undefined && navigate(`/lines/${first}`));
     };
     request.onerror = () => {
       setShare(null);
@@ -53,12 +54,37 @@ export function useTakeIn(replacing?: number) {
 
 export const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.svg,.dxf";
 
-export function TakeInButton({ send, share, words = "Take in art", label = "Art file", several = true }: { send: (files: FileList) => void; share: number | null; words?: string; label?: string; several?: boolean }) {
+export function TakeInButton({
+  send,
+  share,
+  words = "Take in art",
+  label = "Art file",
+  several = true,
+}: {
+  send: (files: FileList) => void;
+  share: number | null;
+  words?: string;
+  label?: string;
+  several?: boolean;
+}) {
   const field = useRef<HTMLInputElement>(null);
   return (
     <>
-      <input ref={field} type="file" multiple={several} accept={READS} aria-label={label} className="hidden" onChange={(event) => event.target.files?.length && send(event.target.files)} />
-      <button type="button" onClick={() => field.current?.click()} disabled={share !== null} className="h-9 rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate">
+      <input
+        ref={field}
+        type="file"
+        multiple={several}
+        accept={READS}
+        aria-label={label}
+        className="hidden"
+        onChange={(event) => event.target.files?.length && send(event.target.files)}
+      />
+      <button
+        type="button"
+        onClick={() => field.current?.click()}
+        disabled={share !== null}
+        className="h-9 rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate"
+      >
         {share === null ? words : share < 1 ? `Sending ${Math.round(share * 100)} %` : "Reading the art"}
       </button>
     </>
@@ -71,10 +97,12 @@ export function TakeIn() {
     <main className="flex flex-1 items-center justify-center" {...target}>
       <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>
         <h1 className="mb-2">Drop art here</h1>
-        <p className="mb-4 text-slate">PDF, SVG, DXF, PNG, JPEG or TIFF. Etiquette finds where the knife should go. Colour, white and clear as files of their own are paired by name: jar.pdf with jar-clear.pdf.</p>
+        <p className="mb-4 text-slate">
+          PDF, SVG, DXF, PNG, JPEG or TIFF. Etiquette finds where the knife should go. Colour, white and clear as files of their own are
+          paired by name: jar.pdf with jar-clear.pdf.
+        </p>
         <TakeInButton send={send} share={share} />
       </div>
     </main>
   );
 }
-

@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import type { Progress } from "../api/tasks";
-import { Action, Working } from "../ui/Readings";
+import { Action } from "../ui/Button";
+import { Working } from "../ui/Working";
 
 type Sheet = Schemas["SheetShown"];
 
@@ -43,29 +44,53 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
     <div className="border-b border-rule py-2">
       <div className="flex justify-between gap-2">
         <span className="font-code text-[12px]">{sheet.name}</span>
-        <b className={`text-right font-semibold ${TONES[sheet.state] ?? ""}`}>{sheet.state === "printed" && !sheet.wants_film ? "printed, ready for the cutter" : WORDS[sheet.state]}</b>
+        <b className={`text-right font-semibold ${TONES[sheet.state] ?? ""}`}>
+          {sheet.state === "printed" && !sheet.wants_film ? "printed, ready for the cutter" : WORDS[sheet.state]}
+        </b>
       </div>
       {sheet.state === "held" && (
         <div className="mt-2 flex gap-1.5">
-          <div className="flex-1"><Action onClick={() => hands.send(sheet)} disabled={sending !== null || blocked}>Send it</Action></div>
-          <div className="flex-1"><Action onClick={() => hands.letGo(sheet)}>Let it go</Action></div>
+          <div className="flex-1">
+            <Action onClick={() => hands.send(sheet)} disabled={sending !== null || blocked}>
+              Send it
+            </Action>
+          </div>
+          <div className="flex-1">
+            <Action onClick={() => hands.letGo(sheet)}>Let it go</Action>
+          </div>
         </div>
       )}
       {sheet.state === "unclear" && !sending && (
         <div className="mt-2 flex flex-col gap-1.5">
           <p>Nobody knows what the printer did with it. Ask it, or look at the machine.</p>
-          <Action main={main} onClick={() => hands.settle(sheet, "ask")}>Ask the printer</Action>
+          <Action main={main} onClick={() => hands.settle(sheet, "ask")}>
+            Ask the printer
+          </Action>
           <div className="flex gap-1.5">
-            <div className="flex-1"><Action onClick={() => hands.settle(sheet, "printed")}>It is printed</Action></div>
-            <div className="flex-1"><Action onClick={() => hands.settle(sheet, "spoiled")}>It is spoiled</Action></div>
+            <div className="flex-1">
+              <Action onClick={() => hands.settle(sheet, "printed")}>It is printed</Action>
+            </div>
+            <div className="flex-1">
+              <Action onClick={() => hands.settle(sheet, "spoiled")}>It is spoiled</Action>
+            </div>
           </div>
         </div>
       )}
       {sheet.state === "printed" && sheet.wants_film && (
-        <div className="mt-2">{filming ? <Working progress={filming} /> : <Film dryAt={sheet.dry_at} main={main} film={(anyway) => hands.film(sheet, anyway)} />}</div>
+        <div className="mt-2">
+          {filming ? (
+            <Working progress={filming} />
+          ) : (
+            <Film dryAt={sheet.dry_at} main={main} film={(anyway) => hands.film(sheet, anyway)} />
+          )}
+        </div>
       )}
       {toCutterNow(sheet) && (
-        <div className="mt-2"><Action main={main} onClick={() => hands.toCutter(sheet)}>Take it to the cutter</Action></div>
+        <div className="mt-2">
+          <Action main={main} onClick={() => hands.toCutter(sheet)}>
+            Take it to the cutter
+          </Action>
+        </div>
       )}
     </div>
   );
@@ -80,10 +105,17 @@ function Film({ dryAt, film, main }: { dryAt: string | null; film: (anyway: bool
     const timer = setInterval(() => setNow(Date.now()), 10_000);
     return () => clearInterval(timer);
   }, [left]);
-  if (left <= 0) return <Action main={main} onClick={() => film(false)}>Put film on</Action>;
+  if (left <= 0)
+    return (
+      <Action main={main} onClick={() => film(false)}>
+        Put film on
+      </Action>
+    );
   return (
     <>
-      <p className="mb-1.5 text-check-text">Dries for {left} more min, until {new Date(dryAt ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.</p>
+      <p className="mb-1.5 text-check-text">
+        Dries for {left} more min, until {new Date(dryAt ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.
+      </p>
       <Action onClick={() => film(true)}>Put film on all the same</Action>
     </>
   );

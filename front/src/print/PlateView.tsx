@@ -1,3 +1,4 @@
+import { keys } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { api, type Schemas, told } from "../api/client";
@@ -12,7 +13,17 @@ const FINEST_DPI = 600;
 
 /** The plate as rendered from the PDF, turned a quarter clockwise so that the leading edge is on the left. Once the picture of the whole is
  * too coarse for the view, the stretch in view is rendered anew in its real pixels. */
-export function PlateView({ plate, side, over, setDpi }: { plate: Plate; side: Plate["order"][number]; over: boolean; setDpi: (dpi: number | null) => void }) {
+export function PlateView({
+  plate,
+  side,
+  over,
+  setDpi,
+}: {
+  plate: Plate;
+  side: Plate["order"][number];
+  over: boolean;
+  setDpi: (dpi: number | null) => void;
+}) {
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit } = useZoom(frame, 120);
@@ -20,7 +31,11 @@ export function PlateView({ plate, side, over, setDpi }: { plate: Plate; side: P
   const base = Math.max(0.001, Math.min((width - 60) / plate.length_mm, (height - 50) / plate.width_mm));
   const left = (width - plate.length_mm * base) / 2;
   const top = (height - plate.width_mm * base) / 2;
-  const { data: paths } = useQuery({ queryKey: ["plate lines", plate.id], queryFn: async () => byKind(await told(api.GET("/api/plates/{plate_id}/lines", { params: { path: { plate_id: plate.id } } }))), enabled: over });
+  const { data: paths } = useQuery({
+    queryKey: keys.plateLines(plate.id),
+    queryFn: async () => byKind(await told(api.GET("/api/plates/{plate_id}/lines", { params: { path: { plate_id: plate.id } } }))),
+    enabled: over,
+  });
 
   // the stretch in view, in run millimetres: u runs along the feed, x across
   const rested = useSettled(transform);
@@ -32,18 +47,46 @@ export function PlateView({ plate, side, over, setDpi }: { plate: Plate; side: P
   const [x0, x1] = [0, height].map((at) => clip(((at - rested.y) / rested.k - top) / base, plate.width_mm)) as [number, number];
   const part = fine && width > 0 && u1 - u0 > 0.5 && x1 - x0 > 0.5;
   useEffect(() => setDpi(part ? wanted : null), [part, wanted, setDpi]);
-  const query = new URLSearchParams({ plate: side, x: x0.toFixed(2), y: u0.toFixed(2), width: (x1 - x0).toFixed(2), height: (u1 - u0).toFixed(2), dpi: wanted.toFixed(1) });
+  const query = new URLSearchParams({
+    plate: side,
+    x: x0.toFixed(2),
+    y: u0.toFixed(2),
+    width: (x1 - x0).toFixed(2),
+    height: (u1 - u0).toFixed(2),
+    dpi: wanted.toFixed(1),
+  });
   return (
     <svg ref={frame} role="img" aria-label={`${side} plate, leading edge left`} className="h-full w-full touch-none">
       <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
-        <rect width={plate.length_mm} height={plate.width_mm} fill={side === "colour" ? "#fff" : "#AEB4B2"} stroke="#C9C8BE" strokeWidth={1 / base} />
+        <rect
+          width={plate.length_mm}
+          height={plate.width_mm}
+          fill={side === "colour" ? "white" : "var(--color-shade)"}
+          stroke="var(--color-rule)"
+          strokeWidth={1 / base}
+        />
         <g transform={`matrix(0,1,-1,0,${plate.length_mm},0)`}>
-          <image href={`/api/plates/${plate.id}/preview?plate=${side}`} width={plate.width_mm} height={plate.length_mm} preserveAspectRatio="none" />
-          {part && <image data-testid="real pixels" href={`/api/plates/${plate.id}/part?${query.toString()}`} x={x0} y={plate.length_mm - u1} width={x1 - x0} height={u1 - u0} preserveAspectRatio="none" />}
+          <image
+            href={`/api/plates/${plate.id}/preview?plate=${side}`}
+            width={plate.width_mm}
+            height={plate.length_mm}
+            preserveAspectRatio="none"
+          />
+          {part && (
+            <image
+              data-testid="real pixels"
+              href={`/api/plates/${plate.id}/part?${query.toString()}`}
+              x={x0}
+              y={plate.length_mm - u1}
+              width={x1 - x0}
+              height={u1 - u0}
+              preserveAspectRatio="none"
+            />
+          )}
           {over && paths && <LinePaths lines={paths} scale={base * transform.k} />}
         </g>
       </g>
-      <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="#566065" opacity={transform.k > 1.05 ? 0 : 1}>
+      <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="var(--color-ink)" opacity={transform.k > 1.05 ? 0 : 1}>
         ◂ leaves the printer first
       </text>
     </svg>
@@ -51,8 +94,8 @@ export function PlateView({ plate, side, over, setDpi }: { plate: Plate; side: P
 }
 
 /** All lines of a kind as one path: thousands of pieces are drawn at once. */
-function byKind(lines: Schemas["LineShown"][]): { kind: string; d: string }[] {
-  const paths = new Map<string, string[]>();
+function byKind(lines: Schemas["LineShown"][]): Pick<Schemas["LineShown"], "kind" | "d">[] {
+  const paths = new Map<Schemas["LineShown"]["kind"], string[]>();
   for (const line of lines) {
     const every = paths.get(line.kind) ?? [];
     every.push(line.d);

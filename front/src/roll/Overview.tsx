@@ -29,15 +29,23 @@ export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]
       className="relative mt-2 h-[38px] cursor-pointer touch-none overflow-hidden rounded-[6px] border border-rule bg-paper"
     >
       {run.plans.map((plan, number) => (
-        <div key={number} className="absolute inset-y-1 flex items-center overflow-hidden bg-pine-wash px-2 font-semibold whitespace-nowrap text-pine ring-1 ring-pine ring-inset" style={{ left: share(frameStarts(run)[number] ?? 0), width: share(plan.length_mm) }} title={`Frame ${number + 1}, code ${plan.codes[0]?.payload}, ${length(plan.length_mm, unit, 0)} ${unit}`}>
-          {run.plans.length < 5 ? "frame " : ""}{number + 1}
+        <div
+          key={number}
+          className="absolute inset-y-1 flex items-center overflow-hidden bg-pine-wash px-2 font-semibold whitespace-nowrap text-pine ring-1 ring-pine ring-inset"
+          style={{ left: share(frameStarts(run)[number] ?? 0), width: share(plan.length_mm) }}
+          title={`Frame ${number + 1}, code ${plan.codes[0]?.payload}, ${length(plan.length_mm, unit, 0)} ${unit}`}
+        >
+          {run.plans.length < 5 ? "frame " : ""}
+          {number + 1}
         </div>
       ))}
       <div className="absolute inset-y-0 rounded-[5px] border-2 border-ink" style={{ left: share(from), width: share(to - from) }} />
       {/* beside the frames, where there is room for it; the roll itself tells it too */}
-      {end < 0.75 * shown && <span className="absolute inset-y-0 right-2 flex items-center bg-paper/80 px-1 text-[12px] text-slate">
-        roll {length(run.roll_left_mm, unit, 0)} {unit} left
-      </span>}
+      {end < 0.75 * shown && (
+        <span className="absolute inset-y-0 right-2 flex items-center bg-paper/80 px-1 text-[12px] text-slate">
+          roll {length(run.roll_left_mm, unit, 0)} {unit} left
+        </span>
+      )}
     </div>
   );
 }

@@ -1,3 +1,4 @@
+import { ink } from "./ink";
 import { memo, useEffect, useMemo, useRef, useState } from "react";
 import { useKeys } from "../ui/keys";
 import { figure } from "../ui/units";
@@ -5,7 +6,19 @@ import { useSettled, useSize, useZoom } from "../ui/zoom";
 import { type Bitmap, drawBitmap } from "./bitmaps";
 import { pieceAt, piecesWithin } from "./hand";
 import { Overview } from "./Overview";
-import { type Drag, drawBrackets, drawDrag, drawRoll, drawRuler, drawStock, type Picture, ROLL_WIDTH, RULER, TOP, type View } from "./painting";
+import {
+  type Drag,
+  drawBrackets,
+  drawDrag,
+  drawRoll,
+  drawRuler,
+  drawStock,
+  type Picture,
+  ROLL_WIDTH,
+  RULER,
+  TOP,
+  type View,
+} from "./painting";
 import { frameStarts, type Placed, placedPieces, type Run } from "./scene";
 
 /** Share of the height that the stock takes at least. */
@@ -13,7 +26,19 @@ const LEAST_HEIGHT = 0.55;
 
 /** The roll at true proportions: feed left to right, leading edge on the left, what is left of the roll on the right. What stands still is
  * kept as a bitmap, moved and scaled with the hand, and drawn anew once the hand rests. */
-export function RollCanvas({ run, selected, select, busy, move }: { run: Run; selected: string[]; select: (keys: string[]) => void; busy: boolean; move: (keys: string[], right: number, along: number) => void }) {
+export function RollCanvas({
+  run,
+  selected,
+  select,
+  busy,
+  move,
+}: {
+  run: Run;
+  selected: string[];
+  select: (keys: string[]) => void;
+  busy: boolean;
+  move: (keys: string[], right: number, along: number) => void;
+}) {
   const holder = useRef<HTMLDivElement>(null);
   const canvas = useRef<HTMLCanvasElement>(null);
   const [width, height] = useSize(holder);
@@ -36,7 +61,11 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
   };
   const panning = useSpace();
   // a press on a piece moves it, with Space held it pans, with Shift a box is drawn; everything else pans
-  const { transform, fit, shift } = useZoom(canvas, 40, (event) => !panning.current && (event.shiftKey || pieceAt(pieces, ...toRoll(event)) !== undefined));
+  const { transform, fit, shift } = useZoom(
+    canvas,
+    40,
+    (event) => !panning.current && (event.shiftKey || pieceAt(pieces, ...toRoll(event)) !== undefined),
+  );
   const view = useMemo(() => viewOf(transform, base), [transform, base]);
   useEffect(() => {
     held.current = view;
@@ -44,7 +73,15 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
   useKeys({ "0": fit, Escape: () => select([]) });
 
   const rested = useSettled(transform);
-  const bitmaps = useBitmaps(run, pieces, pictures, useMemo(() => viewOf(rested, base), [rested, base]), useMemo(() => viewOf({ k: 1, x: 0, y: 0 }, Math.min(whole, base)), [whole, base]), paperEnd, height);
+  const bitmaps = useBitmaps(
+    run,
+    pieces,
+    pictures,
+    useMemo(() => viewOf(rested, base), [rested, base]),
+    useMemo(() => viewOf({ k: 1, x: 0, y: 0 }, Math.min(whole, base)), [whole, base]),
+    paperEnd,
+    height,
+  );
   useEffect(() => {
     const context = canvas.current?.getContext("2d");
     if (!context || !width || !(base > 0)) return;
@@ -67,7 +104,7 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
     context.restore();
     drawRuler(context, view, run.stock_width_mm, height, paperEnd);
     drawRoll(context, run, TOP, Math.min(run.stock_width_mm * base, height - TOP - RULER), width);
-    context.fillStyle = "#566065";
+    context.fillStyle = ink("slate");
     context.font = "11px 'Archivo Variable', sans-serif";
     context.fillText("◂ leaves the printer first", Math.max(2, view.x), Math.max(14, view.y - 10));
   }, [run, pieces, bitmaps, selected, drag, base, width, height, paperEnd, view]);
@@ -95,31 +132,37 @@ export function RollCanvas({ run, selected, select, busy, move }: { run: Run; se
 
   return (
     <>
-    <div ref={holder} className="relative mt-2 min-h-0 w-full flex-1 overflow-hidden">
-      <canvas
-        ref={canvas}
-        onPointerDown={(event) => {
-          pressed.current = [event.clientX, event.clientY];
-          press(event);
-        }}
-        onPointerMove={(event) => drag && setDrag({ ...drag, to: toRoll(event) })}
-        onPointerUp={release}
-        onClick={(event) => {
-          // a click beside every piece, and not the end of a pan, lets them go
-          const still = Math.hypot(event.clientX - pressed.current[0], event.clientY - pressed.current[1]) < 4;
-          if (still && !event.shiftKey && !pieceAt(pieces, ...toRoll(event))) select([]);
-        }}
-        aria-hidden="true" className="absolute inset-0 h-full w-full touch-none" />
-      <PieceList run={run} pieces={pieces} selected={selected} select={select} />
-      {!run.layout && !busy && (
-        <div className="absolute inset-0 flex items-center justify-center pr-[110px] text-center">
-          <p className="text-slate">
-            {run.document.items?.length ? "Nothing is nested yet. Press N." : "No designs in this run yet. Press A and choose some."}
-          </p>
-        </div>
-      )}
-    </div>
-    <Overview run={run} seen={[-view.x / view.scale, (paperEnd - view.x) / view.scale]} goTo={(mm) => shift(paperEnd / 2 - mm * view.scale)} />
+      <div ref={holder} className="relative mt-2 min-h-0 w-full flex-1 overflow-hidden">
+        <canvas
+          ref={canvas}
+          onPointerDown={(event) => {
+            pressed.current = [event.clientX, event.clientY];
+            press(event);
+          }}
+          onPointerMove={(event) => drag && setDrag({ ...drag, to: toRoll(event) })}
+          onPointerUp={release}
+          onClick={(event) => {
+            // a click beside every piece, and not the end of a pan, lets them go
+            const still = Math.hypot(event.clientX - pressed.current[0], event.clientY - pressed.current[1]) < 4;
+            if (still && !event.shiftKey && !pieceAt(pieces, ...toRoll(event))) select([]);
+          }}
+          aria-hidden="true"
+          className="absolute inset-0 h-full w-full touch-none"
+        />
+        <PieceList run={run} pieces={pieces} selected={selected} select={select} />
+        {!run.layout && !busy && (
+          <div className="absolute inset-0 flex items-center justify-center pr-[110px] text-center">
+            <p className="text-slate">
+              {run.document.items?.length ? "Nothing is nested yet. Press N." : "No designs in this run yet. Press A and choose some."}
+            </p>
+          </div>
+        )}
+      </div>
+      <Overview
+        run={run}
+        seen={[-view.x / view.scale, (paperEnd - view.x) / view.scale]}
+        goTo={(mm) => shift(paperEnd / 2 - mm * view.scale)}
+      />
     </>
   );
 }
@@ -166,13 +209,27 @@ function drawMoved(context: CanvasRenderingContext2D, run: Run, bitmaps: Bitmap[
   for (const { canvas, view: drawn, ratio } of bitmaps) {
     const scale = view.scale / drawn.scale;
     context.imageSmoothingEnabled = scale !== 1;
-    context.drawImage(canvas, view.x - drawn.x * scale, view.y - drawn.y * scale, (canvas.width / ratio) * scale, (canvas.height / ratio) * scale);
+    context.drawImage(
+      canvas,
+      view.x - drawn.x * scale,
+      view.y - drawn.y * scale,
+      (canvas.width / ratio) * scale,
+      (canvas.height / ratio) * scale,
+    );
   }
   context.restore();
 }
 
 /** Bitmaps of the whole run and of the view where it rests. */
-function useBitmaps(run: Run, pieces: Placed[], pictures: Map<number, Picture>, rested: View, whole: View, width: number, height: number): Bitmap[] {
+function useBitmaps(
+  run: Run,
+  pieces: Placed[],
+  pictures: Map<number, Picture>,
+  rested: View,
+  whole: View,
+  width: number,
+  height: number,
+): Bitmap[] {
   const [far, setFar] = useState<Bitmap | null>(null);
   const [near, setNear] = useState<Bitmap | null>(null);
   useEffect(() => {
@@ -188,14 +245,25 @@ function useBitmaps(run: Run, pieces: Placed[], pictures: Map<number, Picture>, 
 }
 
 /** The same pieces for keyboards, screen readers and tests. */
-const PieceList = memo(function PieceList({ run, pieces, selected, select }: { run: Run; pieces: Placed[]; selected: string[]; select: (keys: string[]) => void }) {
+const PieceList = memo(function PieceList({
+  run,
+  pieces,
+  selected,
+  select,
+}: {
+  run: Run;
+  pieces: Placed[];
+  selected: string[];
+  select: (keys: string[]) => void;
+}) {
   const [chosen, pinned] = [new Set(selected), new Set(run.document.pinned)];
   return (
     <ul className="sr-only" aria-label="Pieces on the roll">
       {pieces.map((piece) => (
         <li key={piece.key}>
           <button type="button" aria-pressed={chosen.has(piece.key)} onClick={() => select([piece.key])}>
-            {piece.name}{pinned.has(piece.key) ? ", pinned," : ""} at {figure(piece.x, 0)}, {figure(piece.y, 0)} mm
+            {piece.name}
+            {pinned.has(piece.key) ? ", pinned," : ""} at {figure(piece.x, 0)}, {figure(piece.y, 0)} mm
           </button>
         </li>
       ))}
@@ -209,13 +277,16 @@ function usePictures(run: Run): Map<number, Picture> {
   const wanted = run.pieces.map((piece) => `${piece.design_id}:${piece.width_mm}:${piece.height_mm}`).join(",");
   useEffect(() => {
     let current = true;
-    const loading = wanted.split(",").filter(Boolean).map(async (entry): Promise<[number, Picture]> => {
-      const [id = 0, width = 0, height = 0] = entry.split(":").map(Number);
-      const image = new Image();
-      image.src = `/api/designs/${id}/thumb`;
-      await image.decode();
-      return [id, { image, width, height }];
-    });
+    const loading = wanted
+      .split(",")
+      .filter(Boolean)
+      .map(async (entry): Promise<[number, Picture]> => {
+        const [id = 0, width = 0, height = 0] = entry.split(":").map(Number);
+        const image = new Image();
+        image.src = `/api/designs/${id}/thumb`;
+        await image.decode();
+        return [id, { image, width, height }];
+      });
     void Promise.all(loading).then((entries) => current && setPictures(new Map(entries)));
     return () => {
       current = false;

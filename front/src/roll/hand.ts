@@ -4,7 +4,9 @@ type Point = [number, number];
 
 /** The piece under a place of the roll, the topmost last drawn first. */
 export function pieceAt(pieces: Placed[], u: number, v: number): Placed | undefined {
-  return pieces.findLast((piece) => u >= piece.box[0] && u <= piece.box[2] && v >= piece.box[1] && v <= piece.box[3] && inside(piece.corners, u, v));
+  return pieces.findLast(
+    (piece) => u >= piece.box[0] && u <= piece.box[2] && v >= piece.box[1] && v <= piece.box[3] && inside(piece.corners, u, v),
+  );
 }
 
 /** Pieces whose boxes lie wholly in the box between two corners. */
@@ -19,7 +21,9 @@ export function collides(held: Placed[], pieces: Placed[], du: number, dv: numbe
   return held.some((piece) => {
     const moved = piece.corners.map(([u, v]): Point => [u + du, v + dv]);
     const [u0, v0, u1, v1] = [piece.box[0] + du, piece.box[1] + dv, piece.box[2] + du, piece.box[3] + dv];
-    return pieces.some(({ key, box, corners }) => !keys.has(key) && box[0] < u1 && box[2] > u0 && box[1] < v1 && box[3] > v0 && overlap(moved, corners));
+    return pieces.some(
+      ({ key, box, corners }) => !keys.has(key) && box[0] < u1 && box[2] > u0 && box[1] < v1 && box[3] > v0 && overlap(moved, corners),
+    );
   });
 }
 

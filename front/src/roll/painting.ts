@@ -1,3 +1,4 @@
+import { ink } from "./ink";
 import { figure, metres } from "../ui/units";
 import { collides } from "./hand";
 import { drawPlan, frameStarts, type Placed, type Run } from "./scene";
@@ -17,9 +18,9 @@ export const RULER = 34;
 /** The bare stock, running on under the roll; (u, v) millimetres. */
 export function drawStock(context: CanvasRenderingContext2D, run: Run, view: View, width: number) {
   const end = (width - view.x) / view.scale + 1;
-  context.fillStyle = "#fff";
+  context.fillStyle = "white";
   context.fillRect(0, 0, end, run.stock_width_mm);
-  context.strokeStyle = "#C9C8BE";
+  context.strokeStyle = ink("rule");
   context.lineWidth = 1 / view.scale;
   context.strokeRect(0, 0, end, run.stock_width_mm);
 }
@@ -37,7 +38,10 @@ export function drawPiece(context: CanvasRenderingContext2D, piece: Placed, pict
     context.restore();
   }
   context.lineJoin = "round";
-  for (const [colour, thick] of [["#fff", 3], ["#008069", 1.3]] as const) {
+  for (const [colour, thick] of [
+    ["white", 3],
+    [ink("kiss"), 1.3],
+  ] as const) {
     context.strokeStyle = colour;
     context.lineWidth = thick * px;
     context.stroke(piece.outline);
@@ -52,12 +56,13 @@ export function drawOver(context: CanvasRenderingContext2D, run: Run, pieces: Pl
     context.save();
     context.translate(start, 0);
     drawPlan(context, plan);
-    context.strokeStyle = "#8B9296";
+    context.strokeStyle = ink("slate");
     context.lineWidth = px;
-    for (const [x, y, w, h] of run.places) if (y + h < plan.work[3] - plan.work[1] + 0.01) context.strokeRect(plan.work[1] + y, plan.work[0] + x, h, w);
+    for (const [x, y, w, h] of run.places)
+      if (y + h < plan.work[3] - plan.work[1] + 0.01) context.strokeRect(plan.work[1] + y, plan.work[0] + x, h, w);
     drawWeed(context, run.weed[number] ?? [], px);
     // where the sheet of a frame ends
-    context.strokeStyle = "#566065";
+    context.strokeStyle = ink("slate");
     context.setLineDash([6 * px, 4 * px]);
     context.beginPath();
     context.moveTo(plan.length_mm, 0);
@@ -70,7 +75,10 @@ export function drawOver(context: CanvasRenderingContext2D, run: Run, pieces: Pl
 }
 
 function drawWeed(context: CanvasRenderingContext2D, strokes: [number, number][][], px: number) {
-  for (const [colour, thick] of [["#fff", 3], ["#008069", 1.3]] as const) {
+  for (const [colour, thick] of [
+    ["white", 3],
+    [ink("kiss"), 1.3],
+  ] as const) {
     context.strokeStyle = colour;
     context.lineWidth = thick * px;
     for (const stroke of strokes) {
@@ -86,7 +94,7 @@ export function drawDrag(context: CanvasRenderingContext2D, drag: Drag, pieces: 
   const [du, dv] = [drag.to[0] - drag.from[0], drag.to[1] - drag.from[1]];
   context.lineWidth = 2 * px;
   if (drag.kind === "box") {
-    context.strokeStyle = "#20262B";
+    context.strokeStyle = ink("ink");
     context.strokeRect(drag.from[0], drag.from[1], du, dv);
     return;
   }
@@ -99,11 +107,11 @@ export function drawDrag(context: CanvasRenderingContext2D, drag: Drag, pieces: 
     context.fill(piece.outline);
     // a white casing: it shows on any art
     context.setLineDash([]);
-    context.strokeStyle = "#fff";
+    context.strokeStyle = "white";
     context.lineWidth = 5 * px;
     context.stroke(piece.outline);
     context.setLineDash(blocked ? [7 * px, 5 * px] : []);
-    context.strokeStyle = blocked ? "#B3362B" : "#2E7D4F";
+    context.strokeStyle = blocked ? ink("stop") : ink("go");
     context.lineWidth = 2.5 * px;
     context.stroke(piece.outline);
   }
@@ -113,8 +121,8 @@ export function drawDrag(context: CanvasRenderingContext2D, drag: Drag, pieces: 
 /** A pin through the middle of a piece. */
 function drawPin(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {
   const [u, v] = [(u0 + u1) / 2, (v0 + v1) / 2];
-  context.fillStyle = "#20262B";
-  context.strokeStyle = "#fff";
+  context.fillStyle = ink("ink");
+  context.strokeStyle = "white";
   context.lineWidth = 2 * px;
   context.beginPath();
   context.arc(u, v, 5 * px, 0, 2 * Math.PI);
@@ -124,9 +132,14 @@ function drawPin(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["bo
 
 export function drawBrackets(context: CanvasRenderingContext2D, [u0, v0, u1, v1]: Placed["box"], px: number) {
   const [gap, arm] = [4 * px, 12 * px];
-  context.strokeStyle = "#20262B";
+  context.strokeStyle = ink("ink");
   context.lineWidth = 2 * px;
-  for (const [u, v, du, dv] of [[u0 - gap, v0 - gap, 1, 1], [u1 + gap, v0 - gap, -1, 1], [u1 + gap, v1 + gap, -1, -1], [u0 - gap, v1 + gap, 1, -1]] as const) {
+  for (const [u, v, du, dv] of [
+    [u0 - gap, v0 - gap, 1, 1],
+    [u1 + gap, v0 - gap, -1, 1],
+    [u1 + gap, v1 + gap, -1, -1],
+    [u0 - gap, v1 + gap, 1, -1],
+  ] as const) {
     context.beginPath();
     context.moveTo(u + du * arm, v);
     context.lineTo(u, v);
@@ -140,8 +153,8 @@ export function drawRuler(context: CanvasRenderingContext2D, { scale, x, y }: Vi
   // under the stock while its edge is in view, else at the foot of the view
   const top = Math.min(height - 28, Math.max(TOP, y + across * scale + 6));
   const step = [5, 10, 20, 50, 100, 200, 500, 1000, 2000].find((one) => one * scale > 60) ?? 5000;
-  context.fillStyle = "#566065";
-  context.strokeStyle = "#566065";
+  context.fillStyle = ink("slate");
+  context.strokeStyle = ink("slate");
   context.lineWidth = 1;
   context.font = "12px 'Archivo Variable', sans-serif";
   for (let mm = Math.max(0, Math.ceil(-x / scale / step) * step); x + mm * scale < end; mm += step) {
@@ -157,19 +170,19 @@ export function drawRuler(context: CanvasRenderingContext2D, { scale, x, y }: Vi
 /** The rest of the roll on its cardboard core. */
 export function drawRoll(context: CanvasRenderingContext2D, run: Run, top: number, across: number, width: number) {
   const left = width - ROLL_WIDTH;
-  context.fillStyle = "#B98A54";
+  context.fillStyle = ink("kraft");
   context.fillRect(left + 20, top - 10, ROLL_WIDTH - 44, across + 20);
-  context.fillStyle = "#F1EEE8";
-  context.strokeStyle = "#C9C8BE";
+  context.fillStyle = ink("card");
+  context.strokeStyle = ink("rule");
   context.beginPath();
   context.roundRect(left, top, ROLL_WIDTH - 4, across, 7);
   context.fill();
   context.stroke();
-  context.fillStyle = "#20262B";
+  context.fillStyle = ink("ink");
   context.textAlign = "center";
   context.font = "18px 'Archivo Variable', sans-serif";
   context.fillText(metres(run.roll_left_mm), left + ROLL_WIDTH / 2 - 2, top + across / 2);
-  context.fillStyle = "#566065";
+  context.fillStyle = ink("slate");
   context.font = "12px 'Archivo Variable', sans-serif";
   context.fillText("left on roll", left + ROLL_WIDTH / 2 - 2, top + across / 2 + 18);
   context.textAlign = "left";

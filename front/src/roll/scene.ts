@@ -1,10 +1,21 @@
+import { ink } from "./ink";
 import type { Schemas } from "../api/client";
 
 export type Run = Schemas["RunShown"];
 export type Plan = Schemas["PlanShown"];
 
 /** A piece on the roll in screen axes: millimetres, u along the feed (leading edge 0), v across (x = 0 on top). */
-export type Placed = { key: string; name: string; designId: number; outline: Path2D; corners: [number, number][]; box: [number, number, number, number]; x: number; y: number; rotation: number };
+export type Placed = {
+  key: string;
+  name: string;
+  designId: number;
+  outline: Path2D;
+  corners: [number, number][];
+  box: [number, number, number, number];
+  x: number;
+  y: number;
+  rotation: number;
+};
 
 /** Where each frame begins along the roll, and at last where the run ends, in millimetres. */
 export function frameStarts(run: Run): number[] {
@@ -32,13 +43,25 @@ export function placedPieces(run: Run): Placed[] {
     outline.closePath();
     const [us, vs] = [corners.map((corner) => corner[0]), corners.map((corner) => corner[1])];
     const box: Placed["box"] = [Math.min(...us), Math.min(...vs), Math.max(...us), Math.max(...vs)];
-    return [{ key: `${placement.id}-${placement.copy}`, name: piece.name, designId: piece.design_id, outline, corners, box, x, y, rotation: placement.rotation_deg ?? 0 }];
+    return [
+      {
+        key: `${placement.id}-${placement.copy}`,
+        name: piece.name,
+        designId: piece.design_id,
+        outline,
+        corners,
+        box,
+        x,
+        y,
+        rotation: placement.rotation_deg ?? 0,
+      },
+    ];
   });
 }
 
 /** Draw marks, codes, arrow and slug in screen axes. */
 export function drawPlan(context: CanvasRenderingContext2D, plan: Plan) {
-  context.fillStyle = "#20262B";
+  context.fillStyle = ink("ink");
   for (const mark of plan.marks) {
     context.beginPath();
     for (const ring of mark.rings) ring.forEach(([x, y], index) => (index ? context.lineTo(y, x) : context.moveTo(y, x)));
@@ -49,7 +72,8 @@ export function drawPlan(context: CanvasRenderingContext2D, plan: Plan) {
     code.rows.forEach((row, fromTop) => {
       for (let column = 0; column < row.length; column++) {
         // the top row lies furthest along the feed
-        if (row[column] === "1") context.fillRect(code.y + code.height - (fromTop + 1) * high, code.x + column * wide, high * 1.02, wide * 1.02);
+        if (row[column] === "1")
+          context.fillRect(code.y + code.height - (fromTop + 1) * high, code.x + column * wide, high * 1.02, wide * 1.02);
       }
     });
   }

@@ -1,6 +1,6 @@
 import type { Schemas } from "../api/client";
 import type { Progress } from "../api/tasks";
-import { Action } from "../ui/Readings";
+import { Action } from "../ui/Button";
 import { figure, length, useUnit } from "../ui/units";
 
 type Run = Schemas["RunShown"];
@@ -10,16 +10,34 @@ type Step = (done: Schemas["LayoutStep"]) => void;
 export function Comparison({ run, step, close }: { run: Run; step: Step; close: () => void }) {
   const { kept } = run.document;
   const figures = run.figures;
-  const now = figures && { name: "Now on the roll", length_mm: figures.length_mm, used_share: figures.used_share, pieces: figures.pieces, cost: figures.stock_cost, thumb: `/api/runs/${run.id}/thumb?${run.revision}` };
-  const rows = [...(now ? [{ ...now, which: null }] : []), ...kept.map((one, which) => ({ ...one, which, thumb: `/api/runs/${run.id}/layouts/${which}/thumb?${one.length_mm}` }))];
+  const now = figures && {
+    name: "Now on the roll",
+    length_mm: figures.length_mm,
+    used_share: figures.used_share,
+    pieces: figures.pieces,
+    cost: figures.stock_cost,
+    thumb: `/api/runs/${run.id}/thumb?${run.revision}`,
+  };
+  const rows = [
+    ...(now ? [{ ...now, which: null }] : []),
+    ...kept.map((one, which) => ({ ...one, which, thumb: `/api/runs/${run.id}/layouts/${which}/thumb?${one.length_mm}` })),
+  ];
   const longest = Math.max(1, ...rows.map((row) => row.length_mm));
   const shortest = Math.min(...rows.map((row) => row.length_mm));
   return (
     <section aria-label="Layouts side by side" className="mt-2 flex min-h-0 flex-1 flex-col gap-2 overflow-y-auto">
       {rows.map((row) => (
-        <div key={row.which ?? "now"} className={`flex min-h-0 flex-1 items-center gap-4 rounded-[7px] border bg-paper p-2.5 ${row.which === null ? "border-2 border-ink" : "border-rule"}`}>
+        <div
+          key={row.which ?? "now"}
+          className={`flex min-h-0 flex-1 items-center gap-4 rounded-[7px] border bg-paper p-2.5 ${row.which === null ? "border-2 border-ink" : "border-rule"}`}
+        >
           <div className="h-full min-h-[70px] min-w-0 flex-1">
-            <img src={row.thumb} alt={`${row.name}, leading edge left`} style={{ width: `${(row.length_mm / longest) * 100}%` }} className="h-full object-contain object-left" />
+            <img
+              src={row.thumb}
+              alt={`${row.name}, leading edge left`}
+              style={{ width: `${(row.length_mm / longest) * 100}%` }}
+              className="h-full object-contain object-left"
+            />
           </div>
           <Words run={run} row={row} best={row.length_mm === shortest} />
           <div className="flex w-[92px] shrink-0 flex-col gap-1.5">
@@ -28,7 +46,11 @@ export function Comparison({ run, step, close }: { run: Run; step: Step; close: 
             ) : (
               <>
                 <Action onClick={() => step({ do: "take", which: row.which })}>Take it</Action>
-                <button type="button" className="h-9 text-left font-semibold text-slate hover:underline" onClick={() => step({ do: "let go", which: row.which })}>
+                <button
+                  type="button"
+                  className="h-9 text-left font-semibold text-slate hover:underline"
+                  onClick={() => step({ do: "let go", which: row.which })}
+                >
                   Let it go
                 </button>
               </>
@@ -40,13 +62,25 @@ export function Comparison({ run, step, close }: { run: Run; step: Step; close: 
   );
 }
 
-function Words({ run, row, best }: { run: Run; row: { name: string; length_mm: number; used_share: number; pieces: number; cost: string }; best: boolean }) {
+function Words({
+  run,
+  row,
+  best,
+}: {
+  run: Run;
+  row: { name: string; length_mm: number; used_share: number; pieces: number; cost: string };
+  best: boolean;
+}) {
   const unit = useUnit((state) => state.unit);
   return (
     <div className="w-[150px] shrink-0">
       <b className="font-semibold">{row.name}</b>
       <div className={`text-[18px] font-bold ${best ? "text-go" : ""}`}>
-        {length(row.length_mm, unit, 0)} <span className="text-[12px] font-semibold">{unit}{best ? " · shortest" : ""}</span>
+        {length(row.length_mm, unit, 0)}{" "}
+        <span className="text-[12px] font-semibold">
+          {unit}
+          {best ? " · shortest" : ""}
+        </span>
       </div>
       <div className="text-[12px] text-slate">
         {figure(row.used_share * 100, 1)} % used · {row.pieces} pieces
@@ -66,11 +100,25 @@ export function Offer({ run, progress, stop, step }: { run: Run; progress: Progr
     return (
       <div role="status" className="mt-2 rounded-[6px] border-2 border-go bg-white px-3 py-2">
         <p>
-          {more > 0 ? `A layout with ${more} more pieces was found.` : <>A layout <b className="font-semibold">{length(figures.length_mm - offer.length_mm, unit, 0)} {unit} shorter</b> was found, {offer.stock_cost} {offer.currency}.</>}
+          {more > 0 ? (
+            `A layout with ${more} more pieces was found.`
+          ) : (
+            <>
+              A layout{" "}
+              <b className="font-semibold">
+                {length(figures.length_mm - offer.length_mm, unit, 0)} {unit} shorter
+              </b>{" "}
+              was found, {offer.stock_cost} {offer.currency}.
+            </>
+          )}
         </p>
         <div className="mt-1.5 flex gap-1.5">
-          <div className="flex-1"><Action onClick={() => step({ do: "take", which: null })}>Take it</Action></div>
-          <div className="flex-1"><Action onClick={() => step({ do: "let go", which: null })}>Leave it</Action></div>
+          <div className="flex-1">
+            <Action onClick={() => step({ do: "take", which: null })}>Take it</Action>
+          </div>
+          <div className="flex-1">
+            <Action onClick={() => step({ do: "let go", which: null })}>Leave it</Action>
+          </div>
         </div>
       </div>
     );

@@ -1,18 +1,34 @@
+import { shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { api, type Schemas, told } from "../api/client";
-import { ChoiceRow, NumberField, NumberRow, Row, Section } from "../ui/Readings";
+import type { Schemas } from "../api/client";
+import { ChoiceRow } from "../ui/Choice";
+import { NumberField, NumberRow } from "../ui/Field";
+import { Row, Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
 
 type Run = Schemas["RunShown"];
 type Document = Run["document"];
 type Change = (words: string, changes: Partial<Document>) => void;
 
-export function ItemRow({ piece, setCount, remove }: { piece: Schemas["PieceShown"]; setCount: (count: number) => void; remove: () => void }) {
+export function ItemRow({
+  piece,
+  setCount,
+  remove,
+}: {
+  piece: Schemas["PieceShown"];
+  setCount: (count: number) => void;
+  remove: () => void;
+}) {
   const [open, setOpen] = useState(false);
   return (
     <div className="border-b border-rule">
-      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="flex min-h-[40px] w-full items-center gap-2.5 text-left hover:text-pine">
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        className="flex min-h-[40px] w-full items-center gap-2.5 text-left hover:text-pine"
+      >
         <img src={`/api/designs/${piece.design_id}/thumb`} alt="" className="h-7 w-8 object-contain" />
         <span className="flex-1 truncate">{piece.name}</span>
         <span className={piece.placed < piece.count ? "text-check-text" : ""}>
@@ -22,9 +38,23 @@ export function ItemRow({ piece, setCount, remove }: { piece: Schemas["PieceShow
       {open && (
         <div className="flex items-start gap-2 pb-2.5">
           <div className="flex-1">
-            <NumberField label={`Count of ${piece.name}`} why="" kind="plain" decimals={0} step={1} least={1} value={piece.count} onChange={(value) => setCount(Math.max(1, Math.round(value)))} close={() => setOpen(false)} />
+            <NumberField
+              label={`Count of ${piece.name}`}
+              why=""
+              kind="plain"
+              decimals={0}
+              step={1}
+              least={1}
+              value={piece.count}
+              onChange={(value) => setCount(Math.max(1, Math.round(value)))}
+              close={() => setOpen(false)}
+            />
           </div>
-          <button type="button" onClick={remove} className="h-9 rounded-[5px] border border-rule bg-white px-3 font-semibold hover:border-slate">
+          <button
+            type="button"
+            onClick={remove}
+            className="h-9 rounded-[5px] border border-rule bg-white px-3 font-semibold hover:border-slate"
+          >
             Take out
           </button>
         </div>
@@ -36,20 +66,59 @@ export function ItemRow({ piece, setCount, remove }: { piece: Schemas["PieceShow
 /** What the run is made on; `machine` changes what may be laid anew. */
 export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   const unit = useUnit((state) => state.unit);
-  const { data: shelf } = useQuery({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
+  const { data: shelf } = useQuery(shelfQuery);
   const { document } = run;
   const rolls = shelf?.roll.filter((roll) => roll.stock_id === document.stock_id) ?? [];
-  const named = (rows: Record<string, unknown>[] | undefined, id: number | null, words: string): [string, string][] => rows?.map((row) => [String(row.id), String(row.name)]) ?? [[String(id), words]];
+  const named = (rows: Record<string, unknown>[] | undefined, id: number | null, words: string): [string, string][] =>
+    rows?.map((row) => [String(row.id), String(row.name)]) ?? [[String(id), words]];
   const none: [string, string] = ["none", "none"];
   return (
     <Section title="Stock and machines">
-      <Row label={<span className="text-[12px] text-slate">To use across, by {run.narrowest}</span>}>{length(run.usable_mm, unit, 0)} {unit}</Row>
-      <ChoiceRow label="Stock" value={String(document.stock_id)} choices={named(shelf?.stock, document.stock_id, run.stock_name)} why="The material this run is printed on." onChange={(value) => machine("stock", { stock_id: Number(value) })} />
-      <ChoiceRow label="Roll" value={String(document.roll_id)} choices={named(rolls.length ? rolls : undefined, document.roll_id, run.roll_name)} why="The roll the length is taken off." onChange={(value) => machine("roll", { roll_id: Number(value) })} />
-      <ChoiceRow label="Printer" value={String(document.printer_id ?? "none")} choices={[...named(shelf?.printer, document.printer_id, "…"), none]} why="Nothing is laid wider than it prints." onChange={(value) => machine("printer", { printer_id: value === "none" ? null : Number(value) })} />
-      <ChoiceRow label="Laminator" value={String(document.laminator_id ?? "none")} choices={[...named(shelf?.laminator, document.laminator_id, "…"), none]} why="Nothing is laid wider than its film. None: the print stays without film." onChange={(value) => machine("laminator", { laminator_id: value === "none" ? null : Number(value) })} />
-      <ChoiceRow label="Cutter" value={String(document.cutter_id)} choices={named(shelf?.cutter, document.cutter_id, run.cutter_name)} why="Frames are as long, and marks as far apart, as it reads. Designs and counts stay." onChange={(value) => machine("cutter", { cutter_id: Number(value) })} />
-      <ChoiceRow label="Marks" value={String(document.mark_set_id)} choices={named(shelf?.mark_set, document.mark_set_id, "…")} why="What the cutter's head looks for." onChange={(value) => machine("marks", { mark_set_id: Number(value) })} />
+      <Row label={<span className="text-[12px] text-slate">To use across, by {run.narrowest}</span>}>
+        {length(run.usable_mm, unit, 0)} {unit}
+      </Row>
+      <ChoiceRow
+        label="Stock"
+        value={String(document.stock_id)}
+        choices={named(shelf?.stock, document.stock_id, run.stock_name)}
+        why="The material this run is printed on."
+        onChange={(value) => machine("stock", { stock_id: Number(value) })}
+      />
+      <ChoiceRow
+        label="Roll"
+        value={String(document.roll_id)}
+        choices={named(rolls.length ? rolls : undefined, document.roll_id, run.roll_name)}
+        why="The roll the length is taken off."
+        onChange={(value) => machine("roll", { roll_id: Number(value) })}
+      />
+      <ChoiceRow
+        label="Printer"
+        value={String(document.printer_id ?? "none")}
+        choices={[...named(shelf?.printer, document.printer_id, "…"), none]}
+        why="Nothing is laid wider than it prints."
+        onChange={(value) => machine("printer", { printer_id: value === "none" ? null : Number(value) })}
+      />
+      <ChoiceRow
+        label="Laminator"
+        value={String(document.laminator_id ?? "none")}
+        choices={[...named(shelf?.laminator, document.laminator_id, "…"), none]}
+        why="Nothing is laid wider than its film. None: the print stays without film."
+        onChange={(value) => machine("laminator", { laminator_id: value === "none" ? null : Number(value) })}
+      />
+      <ChoiceRow
+        label="Cutter"
+        value={String(document.cutter_id)}
+        choices={named(shelf?.cutter, document.cutter_id, run.cutter_name)}
+        why="Frames are as long, and marks as far apart, as it reads. Designs and counts stay."
+        onChange={(value) => machine("cutter", { cutter_id: Number(value) })}
+      />
+      <ChoiceRow
+        label="Marks"
+        value={String(document.mark_set_id)}
+        choices={named(shelf?.mark_set, document.mark_set_id, "…")}
+        why="What the cutter's head looks for."
+        onChange={(value) => machine("marks", { mark_set_id: Number(value) })}
+      />
     </Section>
   );
 }
@@ -60,11 +129,51 @@ export function PlaceSection({ run, machine }: { run: Run; machine: Change }) {
   const across = document.start_across_mm;
   return (
     <Section title="Where it lies">
-      <ChoiceRow label="Across" value={across === null ? "middle" : "from the left"} choices={[["middle", "in the middle"], ["from the left", "from the left edge"]]} why="In the middle of the stock, or at a distance from its left edge (the upper one here)." onChange={(value) => machine("place across", { start_across_mm: value === "middle" ? null : 5 })} />
-      {across !== null && <NumberRow label="From the left edge" least={5} value={across} why="To the clear zone of the left marks." onChange={(value) => machine("place across", { start_across_mm: Math.max(5, value) })} />}
-      <NumberRow label="Left free before it" least={0} value={document.start_along_mm} why="Stock that stays empty before the first frame, past a print or a fault." onChange={(value) => machine("start along", { start_along_mm: Math.max(0, value) })} />
-      <ChoiceRow label="Stock lies as" value={document.sheet_mm === null ? "roll" : "sheets"} choices={[["roll", "a roll"], ["sheets", "sheets"]]} why="Sheets are cut off first: each holds one frame with its own marks." onChange={(value) => machine("roll or sheets", { sheet_mm: value === "roll" ? null : 700 })} />
-      {document.sheet_mm !== null && <NumberRow label="Length of a sheet" least={100} value={document.sheet_mm} why="Along the feed; the width is that of the stock." onChange={(value) => machine("length of a sheet", { sheet_mm: Math.max(100, value) })} />}
+      <ChoiceRow
+        label="Across"
+        value={across === null ? "middle" : "from the left"}
+        choices={[
+          ["middle", "in the middle"],
+          ["from the left", "from the left edge"],
+        ]}
+        why="In the middle of the stock, or at a distance from its left edge (the upper one here)."
+        onChange={(value) => machine("place across", { start_across_mm: value === "middle" ? null : 5 })}
+      />
+      {across !== null && (
+        <NumberRow
+          label="From the left edge"
+          least={5}
+          value={across}
+          why="To the clear zone of the left marks."
+          onChange={(value) => machine("place across", { start_across_mm: Math.max(5, value) })}
+        />
+      )}
+      <NumberRow
+        label="Left free before it"
+        least={0}
+        value={document.start_along_mm}
+        why="Stock that stays empty before the first frame, past a print or a fault."
+        onChange={(value) => machine("start along", { start_along_mm: Math.max(0, value) })}
+      />
+      <ChoiceRow
+        label="Stock lies as"
+        value={document.sheet_mm === null ? "roll" : "sheets"}
+        choices={[
+          ["roll", "a roll"],
+          ["sheets", "sheets"],
+        ]}
+        why="Sheets are cut off first: each holds one frame with its own marks."
+        onChange={(value) => machine("roll or sheets", { sheet_mm: value === "roll" ? null : 700 })}
+      />
+      {document.sheet_mm !== null && (
+        <NumberRow
+          label="Length of a sheet"
+          least={100}
+          value={document.sheet_mm}
+          why="Along the feed; the width is that of the stock."
+          onChange={(value) => machine("length of a sheet", { sheet_mm: Math.max(100, value) })}
+        />
+      )}
     </Section>
   );
 }
@@ -75,49 +184,54 @@ export function WeedSection({ run, change }: { run: Run; change: Change }) {
   const put = (words: string, changes: Partial<Document["weed"]>) => change(words, { weed: { ...weed, ...changes } });
   return (
     <Section title="Weeding">
-      <ChoiceRow label="Box round the work" value={weed.box ? "yes" : "no"} choices={[["no", "no"], ["yes", "yes"]]} why="A kiss line round all pieces of a frame, so that the waste comes off and the margins stay." onChange={(value) => put("weed box", { box: value === "yes" })} />
-      <ChoiceRow label="Cross lines" value={weed.lines} choices={[["none", "none"], ["across", "across"], ["along", "along the feed"], ["both", "both ways"]]} why="The waste lifts in strips. They never touch a piece." onChange={(lines) => put("cross lines", { lines })} />
-      {weed.box && <NumberRow label="Box beyond the pieces" least={0} value={weed.margin_mm} why="At the sides never further than the clear zone of the marks." onChange={(value) => put("margin of the weed box", { margin_mm: Math.max(0, value) })} />}
+      <ChoiceRow
+        label="Box round the work"
+        value={weed.box ? "yes" : "no"}
+        choices={[
+          ["no", "no"],
+          ["yes", "yes"],
+        ]}
+        why="A kiss line round all pieces of a frame, so that the waste comes off and the margins stay."
+        onChange={(value) => put("weed box", { box: value === "yes" })}
+      />
+      <ChoiceRow
+        label="Cross lines"
+        value={weed.lines}
+        choices={[
+          ["none", "none"],
+          ["across", "across"],
+          ["along", "along the feed"],
+          ["both", "both ways"],
+        ]}
+        why="The waste lifts in strips. They never touch a piece."
+        onChange={(lines) => put("cross lines", { lines })}
+      />
+      {weed.box && (
+        <NumberRow
+          label="Box beyond the pieces"
+          least={0}
+          value={weed.margin_mm}
+          why="At the sides never further than the clear zone of the marks."
+          onChange={(value) => put("margin of the weed box", { margin_mm: Math.max(0, value) })}
+        />
+      )}
       {weed.lines !== "none" && (
         <>
-          <NumberRow label="A strip" least={10} value={weed.strip_mm} step={10} why="About this wide; each line lies where the pieces interrupt it least." onChange={(value) => put("strips", { strip_mm: Math.max(10, value) })} />
-          <NumberRow label="Away from pieces" least={0.2} value={weed.clear_mm} why="How near a cross line comes to a piece." onChange={(value) => put("room of weed lines", { clear_mm: Math.max(0.2, value) })} />
-        </>
-      )}
-    </Section>
-  );
-}
-
-/** True shapes, a straight grid or places on a bed, and how they stand. */
-export function LayingSection({ run, change }: { run: Run; change: Change }) {
-  const { laying, grid, bed } = run.document;
-  const put = (words: string, changes: Partial<Document["grid"]>) => change(words, { grid: { ...grid, ...changes } });
-  const set = (words: string, changes: Partial<Document["bed"]>) => change(words, { bed: { ...bed, ...changes } });
-  return (
-    <Section title="Laying">
-      <ChoiceRow label="Pieces are" value={laying} choices={[["nest", "nested by their shapes"], ["grid", "in a straight grid"], ["bed", "on the places of a bed"]]} why="A grid is quick to weed and to count; nesting takes less stock; a bed plan prints one piece on every blank that lies there." onChange={(next) => change("way of laying", { laying: next })} />
-      {laying === "grid" && (
-        <>
-          <NumberRow label="Columns" kind="plain" decimals={0} step={1} least={0} most={1000} value={grid.columns ?? 0} why="How many stand beside each other; 0 takes as many as fit." onChange={(value) => put("columns", { columns: value >= 1 ? Math.round(value) : null })} />
-          <NumberRow label="Gap across" least={0} value={grid.gap_across_mm} why="Between the boxes round two neighbours in a row." onChange={(value) => put("gap across", { gap_across_mm: value })} />
-          <NumberRow label="Gap along the feed" least={0} value={grid.gap_along_mm} why="Between two rows." onChange={(value) => put("gap along", { gap_along_mm: value })} />
-          <ChoiceRow label="Stands" value={grid.place} choices={[["centred", "centred"], ["from the edge", "from the edge"]]} why="The whole grid in the middle between the marks, or from the left." onChange={(place) => put("place of the grid", { place })} />
-          <ChoiceRow label="Rows" value={grid.staggered ? "yes" : "no"} choices={[["no", "under each other"], ["yes", "staggered"]]} why="Every other row is shifted by half a step." onChange={(value) => put("staggered", { staggered: value === "yes" })} />
-          <ChoiceRow label="Pieces turned" value={String(grid.rotation_deg)} choices={[["0", "not"], ["90", "90°"], ["180", "180°"], ["270", "270°"]]} why="All pieces stand the same way." onChange={(value) => put("turn of the grid", { rotation_deg: Number(value) as 0 | 90 | 180 | 270 })} />
-        </>
-      )}
-      {laying === "bed" && (
-        <>
-          <p className="py-1.5 text-[12px] text-slate" role="status">{run.places.length} places fit on one bed. Each gets one piece, design after design by their counts.</p>
-          <NumberRow label="Blanks beside each other" kind="plain" zero="all that fit" decimals={0} step={1} least={0} most={1000} value={bed.columns ?? 0} why="How many lie across the bed; 0 takes as many as fit." onChange={(value) => set("blanks across", { columns: value >= 1 ? Math.round(value) : null })} />
-          <NumberRow label="Rows of blanks" kind="plain" zero="all that fit" decimals={0} step={1} least={0} most={1000} value={bed.rows ?? 0} why="How many rows lie behind each other; 0 takes as many as fit." onChange={(value) => set("rows of blanks", { rows: value >= 1 ? Math.round(value) : null })} />
-          <NumberRow label="A blank is wide" least={5} value={bed.place_across_mm} why="Measured across the bed." onChange={(value) => set("width of a blank", { place_across_mm: Math.max(5, value) })} />
-          <NumberRow label="and long" least={5} value={bed.place_along_mm} why="Measured away from the near edge." onChange={(value) => set("length of a blank", { place_along_mm: Math.max(5, value) })} />
-          <NumberRow label="Left edge to the first" least={0} value={bed.first_across_mm} why="From the corner between the marks to the first blank." onChange={(value) => set("first blank", { first_across_mm: Math.max(0, value) })} />
-          <NumberRow label="Near edge to the first" least={0} value={bed.first_along_mm} why="From the same corner, away from you." onChange={(value) => set("first blank", { first_along_mm: Math.max(0, value) })} />
-          <NumberRow label="Room beside a blank" least={0} value={bed.gap_across_mm} why="Free between two blanks beside each other." onChange={(value) => set("room beside a blank", { gap_across_mm: Math.max(0, value) })} />
-          <NumberRow label="Room behind a row" least={0} value={bed.gap_along_mm} why="Free between two rows." onChange={(value) => set("room behind a row", { gap_along_mm: Math.max(0, value) })} />
-          <ChoiceRow label="Pieces turned" value={String(bed.rotation_deg)} choices={[["0", "not"], ["90", "90°"], ["180", "180°"], ["270", "270°"]]} why="All pieces stand the same way." onChange={(value) => set("turn on the bed", { rotation_deg: Number(value) as 0 | 90 | 180 | 270 })} />
+          <NumberRow
+            label="A strip"
+            least={10}
+            value={weed.strip_mm}
+            step={10}
+            why="About this wide; each line lies where the pieces interrupt it least."
+            onChange={(value) => put("strips", { strip_mm: Math.max(10, value) })}
+          />
+          <NumberRow
+            label="Away from pieces"
+            least={0.2}
+            value={weed.clear_mm}
+            why="How near a cross line comes to a piece."
+            onChange={(value) => put("room of weed lines", { clear_mm: Math.max(0.2, value) })}
+          />
         </>
       )}
     </Section>

@@ -1,10 +1,17 @@
+import { designsQuery, rulesQuery, keys } from "../api/keys";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas, told } from "../api/client";
 import { KIND_WORDS, KINDS } from "../lines/kinds";
 import { LineSample } from "../lines/LinePaths";
-import { ChoiceRow, sayProblem, Section } from "../ui/Readings";
+import { sayProblem } from "../api/held";
+import { ChoiceRow } from "../ui/Choice";
+import { Section } from "../ui/Row";
+
+/** What a new rule by colour begins with: a colour that no art is printed in. */
+// eslint-disable-next-line no-restricted-syntax -- an ink of the art, no colour of the screen
+const MAGENTA = "#ff00ff";
 
 type Rule = Schemas["RuleFile"];
 const BY: [Rule["by"], string][] = [
@@ -23,16 +30,16 @@ const FRESH: Rule = { kind: "through", by: "words", values: ["my cut line"] };
 
 export function useRules() {
   const queries = useQueryClient();
-  const { data } = useQuery({ queryKey: ["rules"], queryFn: () => told(api.GET("/api/rules")) });
+  const { data } = useQuery(rulesQuery);
   const keep = useMutation({
     mutationFn: (rules: Rule[]) => told(api.PUT("/api/rules", { body: { version: data?.version ?? 0, rules } })),
     onSuccess: (fresh) => {
-      queries.setQueryData(["rules"], fresh);
-      void queries.invalidateQueries({ queryKey: ["design"] });
+      queries.setQueryData(rulesQuery.queryKey, fresh);
+      void queries.invalidateQueries({ queryKey: keys.everyDesign });
     },
     onError: (problem) => {
       sayProblem(problem);
-      void queries.invalidateQueries({ queryKey: ["rules"] });
+      void queries.invalidateQueries({ queryKey: rulesQuery.queryKey });
     },
   });
   return { rules: data?.rules, keep: (rules: Rule[]) => keep.mutate(rules) };
@@ -58,21 +65,54 @@ export function RuleCards({ chosen, choose }: { chosen: number | null; choose: (
       <div className="mb-2.5 flex items-center justify-between">
         <h2>Line rules</h2>
         <div className="flex gap-2">
-          <button type="button" className={small} onClick={() => { keep([FRESH, ...rules]); choose(0); }}>Add a rule</button>
-          <a className={small} href="/api/rules/file" download="RULES.json">Save as a file</a>
-          <button type="button" className={small} onClick={() => file.current?.click()}>Take from a file</button>
-          <input ref={file} type="file" accept=".json" aria-label="Rules file" className="hidden" onChange={(event) => event.target.files?.[0] && void take(event.target.files[0])} />
+          <button
+            type="button"
+            className={small}
+            onClick={() => {
+              keep([FRESH, ...rules]);
+              choose(0);
+            }}
+          >
+            Add a rule
+          </button>
+          <a className={small} href="/api/rules/file" download="RULES.json">
+            Save as a file
+          </a>
+          <button type="button" className={small} onClick={() => file.current?.click()}>
+            Take from a file
+          </button>
+          <input
+            ref={file}
+            type="file"
+            accept=".json"
+            aria-label="Rules file"
+            className="hidden"
+            onChange={(event) => event.target.files?.[0] && void take(event.target.files[0])}
+          />
         </div>
       </div>
-      <p className="mb-2.5 text-slate">Which paths in PDF, SVG and DXF art are lines for a tool. The first rule that fits decides; what it catches is never printed.</p>
+      <p className="mb-2.5 text-slate">
+        Which paths in PDF, SVG and DXF art are lines for a tool. The first rule that fits decides; what it catches is never printed.
+      </p>
       <ol className="grid grid-cols-3 gap-3">
         {rules.map((rule, index) => (
           <li key={index}>
-            <button type="button" aria-pressed={chosen === index} onClick={() => choose(index)} className={`flex h-[84px] w-full items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${chosen === index ? "border-2 border-pine" : "border-rule hover:border-slate"}`}>
+            <button
+              type="button"
+              aria-pressed={chosen === index}
+              onClick={() => choose(index)}
+              className={`flex h-[84px] w-full items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${chosen === index ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+            >
               <span className="w-4 shrink-0 text-right font-semibold text-slate">{index + 1}</span>
               <span className="min-w-0">
-                <span className="flex items-center leading-4 font-semibold"><LineSample kind={rule.kind} />{KIND_WORDS[rule.kind]}</span>
-                <span className="mt-1 line-clamp-2 text-[12px] text-slate">{BY.find(([by]) => by === rule.by)?.[1]}: {rule.values.join(", ")}{rule.by === "width" ? " mm" : ""}</span>
+                <span className="flex items-center leading-4 font-semibold">
+                  <LineSample kind={rule.kind} />
+                  {KIND_WORDS[rule.kind]}
+                </span>
+                <span className="mt-1 line-clamp-2 text-[12px] text-slate">
+                  {BY.find(([by]) => by === rule.by)?.[1]}: {rule.values.join(", ")}
+                  {rule.by === "width" ? " mm" : ""}
+                </span>
               </span>
             </button>
           </li>
@@ -99,13 +139,38 @@ export function RuleSettings({ index, choose }: { index: number; choose: (index:
     <>
       <h1>Rule {index + 1}</h1>
       <div className="mt-3 flex gap-2">
-        <button type="button" className={small} disabled={index === 0} onClick={() => move(index - 1)}>Ask earlier</button>
-        <button type="button" className={small} disabled={index === rules.length - 1} onClick={() => move(index + 1)}>Ask later</button>
-        <button type="button" className={small} onClick={() => { keep(rules.filter((_, at) => at !== index)); choose(null); }}>Take out</button>
+        <button type="button" className={small} disabled={index === 0} onClick={() => move(index - 1)}>
+          Ask earlier
+        </button>
+        <button type="button" className={small} disabled={index === rules.length - 1} onClick={() => move(index + 1)}>
+          Ask later
+        </button>
+        <button
+          type="button"
+          className={small}
+          onClick={() => {
+            keep(rules.filter((_, at) => at !== index));
+            choose(null);
+          }}
+        >
+          Take out
+        </button>
       </div>
       <Section title="What it says">
-        <ChoiceRow label="Catches" value={rule.kind} choices={KINDS} why="The kind of line that a caught path becomes." onChange={(kind) => put({ kind })} />
-        <ChoiceRow label="By" value={rule.by} choices={BY} why={HINTS[rule.by]} onChange={(by) => put({ by, values: by === "colour" ? ["#ff00ff"] : by === "width" ? ["0.1"] : rule.values })} />
+        <ChoiceRow
+          label="Catches"
+          value={rule.kind}
+          choices={KINDS}
+          why="The kind of line that a caught path becomes."
+          onChange={(kind) => put({ kind })}
+        />
+        <ChoiceRow
+          label="By"
+          value={rule.by}
+          choices={BY}
+          why={HINTS[rule.by]}
+          onChange={(by) => put({ by, values: by === "colour" ? [MAGENTA] : by === "width" ? ["0.1"] : rule.values })}
+        />
         <Values key={`${index} ${rule.by} ${rule.values.join()}`} rule={rule} put={(values) => put({ values })} />
       </Section>
       <Trial rules={rules} />
@@ -117,14 +182,24 @@ function Values({ rule, put }: { rule: Rule; put: (values: string[]) => void }) 
   const written = rule.values.join(", ");
   const [text, setText] = useState(written);
   const commit = () => {
-    const values = text.split(/[,\n]/).map((value) => value.trim()).filter(Boolean);
+    const values = text
+      .split(/[,\n]/)
+      .map((value) => value.trim())
+      .filter(Boolean);
     if (values.length && values.join(", ") !== written) put(values);
     else setText(written);
   };
   return (
     <label className="mt-2.5 block">
       <span>{BY.find(([by]) => by === rule.by)?.[1]}</span>
-      <textarea aria-label="Looks for" value={text} onChange={(event) => setText(event.target.value)} onBlur={commit} rows={4} className="mt-1 w-full rounded-[5px] border border-rule bg-white px-2.5 py-1.5 font-semibold" />
+      <textarea
+        aria-label="Looks for"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={commit}
+        rows={4}
+        className="mt-1 w-full rounded-[5px] border border-rule bg-white px-2.5 py-1.5 font-semibold"
+      />
       <span className="text-[12px] text-slate">{HINTS[rule.by]}</span>
     </label>
   );
@@ -132,31 +207,49 @@ function Values({ rule, put }: { rule: Rule; put: (values: string[]) => void }) 
 
 /** All rules tried on one design's art, before anything is made of it. */
 function Trial({ rules }: { rules: Rule[] }) {
-  const { data: designs } = useQuery({ queryKey: ["designs"], queryFn: () => told(api.GET("/api/designs")) });
+  const { data: designs } = useQuery(designsQuery);
   const vector = designs?.filter((design) => design.form !== "picture") ?? [];
   const [picked, pick] = useState<number | null>(null);
   const design = picked ?? vector[0]?.id;
   const { data: tried, error } = useQuery({
-    queryKey: ["rules tried", design, rules],
+    queryKey: keys.rulesTried(design, rules),
     queryFn: () => told(api.POST("/api/rules/try/{design_id}", { params: { path: { design_id: design ?? 0 } }, body: { rules } })),
     enabled: design !== undefined,
   });
-  if (!vector.length) return <Section title="Try them"><p className="text-slate">Take in a PDF, SVG or DXF in Lines, and see here what the rules would catch in it.</p></Section>;
+  if (!vector.length)
+    return (
+      <Section title="Try them">
+        <p className="text-slate">Take in a PDF, SVG or DXF in Lines, and see here what the rules would catch in it.</p>
+      </Section>
+    );
   const caught = Object.entries(tried?.caught ?? {});
   return (
     <Section title="Try them">
-      <select aria-label="Design to try the rules on" value={design} onChange={(event) => pick(Number(event.target.value))} className="h-9 w-full rounded-[5px] border border-rule bg-white px-2 font-semibold">
+      <select
+        aria-label="Design to try the rules on"
+        value={design}
+        onChange={(event) => pick(Number(event.target.value))}
+        className="h-9 w-full rounded-[5px] border border-rule bg-white px-2 font-semibold"
+      >
         {vector.map((one) => (
-          <option key={one.id} value={one.id}>{one.name}</option>
+          <option key={one.id} value={one.id}>
+            {one.name}
+          </option>
         ))}
       </select>
       {error && <p className="mt-1.5 text-stop">{error.message}</p>}
       {tried && (
         <div role="status" aria-label="Trial">
           <p className="mt-2 font-semibold">
-            {caught.length ? `Would catch ${caught.map(([kind, count]) => `${count} ${count === 1 ? "path" : "paths"} as ${kind}`).join(", ")}.` : "Would catch nothing."}
+            {caught.length
+              ? `Would catch ${caught.map(([kind, count]) => `${count} ${count === 1 ? "path" : "paths"} as ${kind}`).join(", ")}.`
+              : "Would catch nothing."}
           </p>
-          {tried.suspects > 0 && <p className="mt-1 text-check-text">{tried.suspects} thin {tried.suspects === 1 ? "stroke looks" : "strokes look"} like a line and would be printed.</p>}
+          {tried.suspects > 0 && (
+            <p className="mt-1 text-check-text">
+              {tried.suspects} thin {tried.suspects === 1 ? "stroke looks" : "strokes look"} like a line and would be printed.
+            </p>
+          )}
           {tried.names.length > 0 && <p className="mt-1 text-[12px] text-slate">Layers and spots in it: {tried.names.join(", ")}</p>}
         </div>
       )}

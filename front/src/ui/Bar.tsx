@@ -1,7 +1,7 @@
+import { floorQuery, lampsQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { NavLink } from "react-router";
-import { api, told } from "../api/client";
-import { Key } from "./Readings";
+import { Key } from "./Button";
 import { useUnit } from "./units";
 
 export const STATIONS = [
@@ -13,11 +13,9 @@ export const STATIONS = [
   ["shelf", "Shelf"],
 ] as const;
 
-export const floorQuery = { queryKey: ["floor"], queryFn: () => told(api.GET("/api/floor")), refetchInterval: 5000 };
-
 export function Bar({ find }: { find: () => void }) {
   const { data: floor } = useQuery(floorQuery);
-  const { data: lamps } = useQuery({ queryKey: ["lamps"], queryFn: () => told(api.GET("/api/lamps")), refetchInterval: 8000 });
+  const { data: lamps } = useQuery(lampsQuery);
   const { unit, toggle } = useUnit();
   const count = (...columns: string[]) => floor?.cards.filter((card) => columns.includes(card.column)).length ?? 0;
   const live: Record<string, string> = {
@@ -53,17 +51,30 @@ export function Bar({ find }: { find: () => void }) {
         ))}
       </nav>
       <div className="ml-auto flex items-center gap-3.5">
-        <button type="button" onClick={find} className="flex h-[34px] w-[170px] items-center justify-between rounded-[6px] border border-rule bg-white px-2.5 text-slate hover:border-slate">
+        <button
+          type="button"
+          onClick={find}
+          className="flex h-[34px] w-[170px] items-center justify-between rounded-[6px] border border-rule bg-white px-2.5 text-slate hover:border-slate"
+        >
           Find anything <Key>Ctrl K</Key>
         </button>
         {lamps?.map((lamp) => (
-          <span key={lamp.name} className="flex items-center gap-1.5 text-[12px] whitespace-nowrap text-slate" title={lamp.on ? `${lamp.name} is listening` : `${lamp.name} is not listening`}>
+          <span
+            key={lamp.name}
+            className="flex items-center gap-1.5 text-[12px] whitespace-nowrap text-slate"
+            title={lamp.on ? `${lamp.name} is listening` : `${lamp.name} is not listening`}
+          >
             <span aria-hidden="true" className={`h-2.5 w-2.5 ${lamp.on ? "rounded-full bg-go" : "rotate-45 bg-stop"}`} />
             {lamp.name}
             {!lamp.on && <b className="text-stop">off</b>}
           </span>
         ))}
-        <button type="button" onClick={toggle} aria-label={`Units: ${unit}`} className="h-[30px] w-10 rounded-[6px] border border-rule bg-white font-semibold hover:border-slate">
+        <button
+          type="button"
+          onClick={toggle}
+          aria-label={`Units: ${unit}`}
+          className="h-[30px] w-10 rounded-[6px] border border-rule bg-white font-semibold hover:border-slate"
+        >
           {unit}
         </button>
       </div>

@@ -1,5 +1,5 @@
 import { Component, type ReactNode } from "react";
-import { Action } from "./Readings";
+import { Action } from "./Button";
 
 /** What stands instead of a view that failed: what happened, and the way on. Nothing that was saved is lost by it. */
 export class Broken extends Component<{ children: ReactNode; view: string }, { error: Error | null }> {
@@ -20,7 +20,8 @@ export class Broken extends Component<{ children: ReactNode; view: string }, { e
       <main role="alert" className="flex flex-1 flex-col gap-3 p-8">
         <h1 className="text-[20px] font-bold">This view could not be shown</h1>
         <p className="max-w-[560px]">
-          What was saved is safe. Load the page again. If this comes back, go to another station, and tell whoever looks after Etiquette what is written here:
+          What was saved is safe. Load the page again. If this comes back, go to another station, and tell whoever looks after Etiquette
+          what is written here:
         </p>
         <p className="font-code text-slate">{error.message}</p>
         <div className="w-[280px]">

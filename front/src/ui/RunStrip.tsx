@@ -3,7 +3,19 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 
 /** The runs as pictures in a row, the open one framed; `fresh` makes its picture anew after a change. */
-export function RunStrip({ runs, station, id, fresh, children }: { runs: Schemas["RunListed"][]; station: "run" | "print"; id: number; fresh?: number; children?: ReactNode }) {
+export function RunStrip({
+  runs,
+  station,
+  id,
+  fresh,
+  children,
+}: {
+  runs: Schemas["RunListed"][];
+  station: "run" | "print";
+  id: number;
+  fresh?: number;
+  children?: ReactNode;
+}) {
   return (
     <div className="mt-3 flex gap-2 overflow-x-auto" aria-label="Runs">
       {runs.map((run) => (
@@ -12,7 +24,11 @@ export function RunStrip({ runs, station, id, fresh, children }: { runs: Schemas
           to={`/${station}/${run.id}`}
           className={`flex h-12 max-w-[250px] items-center gap-2.5 rounded-[7px] border bg-paper px-2.5 ${run.id === id ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
         >
-          <img src={run.id === id && fresh !== undefined ? `${run.thumb}?${fresh}` : run.thumb} alt="" className="h-8 w-14 object-contain" />
+          <img
+            src={run.id === id && fresh !== undefined ? `${run.thumb}?${fresh}` : run.thumb}
+            alt=""
+            className="h-8 w-14 object-contain"
+          />
           <span className="truncate font-semibold">{run.name}</span>
         </Link>
       ))}

@@ -2,17 +2,83 @@ import { useEffect, useRef } from "react";
 
 /** What the key sheet under ? shows; each station's keys are bound where they are used. */
 export const KEY_SHEET: [string, [string, string][]][] = [
-  ["Everywhere", [["1 – 6", "stations"], ["Ctrl K", "find anything"], ["Ctrl Z", "undo"], ["Ctrl Shift Z", "redo"], ["?", "this sheet"]]],
+  [
+    "Everywhere",
+    [
+      ["1 – 6", "stations"],
+      ["Ctrl K", "find anything"],
+      ["Ctrl Z", "undo"],
+      ["Ctrl Shift Z", "redo"],
+      ["?", "this sheet"],
+    ],
+  ],
   ["Floor", [["R", "make one run of what is ready"]]],
-  ["Pictures", [["wheel", "zoom at the pointer"], ["drag", "pan"], ["Space drag", "pan over pieces"], ["0", "fit"]]],
-  ["Lines", [["E", "find edge"], ["L", "add a line"], ["O", "offset"], ["F", "next finding"], ["V", "next view"], [", .", "turn the art"], ["Enter", "ready for a run"]]],
-  ["Run", [["N", "nest"], ["A", "add designs"], ["F", "fill the gaps"], ["K", "set the layout aside"], ["C", "compare layouts"], [", .", "turn the piece"], ["P", "pin it or let it go"], ["D", "double it"], ["Del", "take it off"], ["arrows", "move it by 1 mm"], ["Shift drag", "choose with a box"]]],
-  ["Print", [["Enter", "send to printer"], ["H", "hold"], ["V", "next plate"], ["L", "the cut over the plate"]]],
-  ["Bench", [["M", "read marks"], ["P", "read them from a photo"], ["Enter", "cut, or cut the rest"], ["O", "cut one piece first"], ["H", "hold"], ["click", "choose a piece; after the cut: it is spoiled"], ["Shift drag", "several pieces"]]],
+  [
+    "Pictures",
+    [
+      ["wheel", "zoom at the pointer"],
+      ["drag", "pan"],
+      ["Space drag", "pan over pieces"],
+      ["0", "fit"],
+    ],
+  ],
+  [
+    "Lines",
+    [
+      ["E", "find edge"],
+      ["L", "add a line"],
+      ["O", "offset"],
+      ["F", "next finding"],
+      ["V", "next view"],
+      [", .", "turn the art"],
+      ["Enter", "ready for a run"],
+    ],
+  ],
+  [
+    "Run",
+    [
+      ["N", "nest"],
+      ["A", "add designs"],
+      ["F", "fill the gaps"],
+      ["K", "set the layout aside"],
+      ["C", "compare layouts"],
+      [", .", "turn the piece"],
+      ["P", "pin it or let it go"],
+      ["D", "double it"],
+      ["Del", "take it off"],
+      ["arrows", "move it by 1 mm"],
+      ["Shift drag", "choose with a box"],
+    ],
+  ],
+  [
+    "Print",
+    [
+      ["Enter", "send to printer"],
+      ["H", "hold"],
+      ["V", "next plate"],
+      ["L", "the cut over the plate"],
+    ],
+  ],
+  [
+    "Bench",
+    [
+      ["M", "read marks"],
+      ["P", "read them from a photo"],
+      ["Enter", "cut, or cut the rest"],
+      ["O", "cut one piece first"],
+      ["H", "hold"],
+      ["click", "choose a piece; after the cut: it is spoiled"],
+      ["Shift drag", "several pieces"],
+    ],
+  ],
 ];
 
 /** Keys that go on while they are held: they move what is on the screen. */
 const REPEATING = new Set(["ArrowLeft", "ArrowRight", "ArrowUp", "ArrowDown"]);
+
+/** Under this name the browser keeps whether keys of a single letter act (WCAG 2.2, 2.1.4). */
+export const LETTERS = "single letters act";
+const lettersAct = () => localStorage.getItem(LETTERS) !== "no";
 
 export type KeyMap = Record<string, () => void>;
 
@@ -31,6 +97,7 @@ export function useKeys(map: KeyMap) {
       if (event.key === "Enter" && target.closest("button, a")) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
       const name = `${control ? "ctrl+" : ""}${control && event.shiftKey ? "shift+" : ""}${key}`;
+      if (name.length === 1 && !lettersAct()) return;
       const act = current.current[name];
       // a key that is held down acts once: nothing is cut or printed twice by a resting hand
       if (!act || event.defaultPrevented || (event.repeat && !REPEATING.has(event.key))) return;

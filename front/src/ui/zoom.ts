@@ -4,7 +4,11 @@ import { type RefObject, useCallback, useEffect, useRef, useState } from "react"
 
 /** Wheel to zoom at the pointer, drag to pan; `fit` goes back to the whole. The element's own pixels are the unit. `still`
  * says which presses are for something else than panning. */
-export function useZoom<T extends Element>(target: RefObject<T | null>, most = 60, still?: (event: MouseEvent) => boolean): { transform: ZoomTransform; fit: () => void; to: (x: number, y: number, scale: number) => void; shift: (x: number) => void } {
+export function useZoom<T extends Element>(
+  target: RefObject<T | null>,
+  most = 60,
+  still?: (event: MouseEvent) => boolean,
+): { transform: ZoomTransform; fit: () => void; to: (x: number, y: number, scale: number) => void; shift: (x: number) => void } {
   const [transform, setTransform] = useState(zoomIdentity);
   const holds = useRef(still);
   useEffect(() => {
@@ -16,7 +20,10 @@ export function useZoom<T extends Element>(target: RefObject<T | null>, most = 6
     const made = zoom<T, unknown>()
       .scaleExtent([0.5, most])
       // what is drawn over the view with a hand of its own says so
-      .filter((event: MouseEvent) => !event.button && !(event.target as Element).closest("[data-still]") && !(event.type !== "wheel" && holds.current?.(event)))
+      .filter(
+        (event: MouseEvent) =>
+          !event.button && !(event.target as Element).closest("[data-still]") && !(event.type !== "wheel" && holds.current?.(event)),
+      )
       .on("zoom", (event: { transform: ZoomTransform }) => setTransform(event.transform));
     behaviour.current = made;
     const chosen = select(target.current);
@@ -34,7 +41,13 @@ export function useZoom<T extends Element>(target: RefObject<T | null>, most = 6
       const element = target.current;
       if (!element || !behaviour.current) return;
       const { width, height } = element.getBoundingClientRect();
-      select(element).call(behaviour.current.transform, zoomIdentity.translate(width / 2, height / 2).scale(scale).translate(-x, -y));
+      select(element).call(
+        behaviour.current.transform,
+        zoomIdentity
+          .translate(width / 2, height / 2)
+          .scale(scale)
+          .translate(-x, -y),
+      );
     },
     [target],
   );

@@ -20,6 +20,7 @@ from etiquette.tasks.task import TASKS
 
 router = APIRouter(prefix="/api/tasks", tags=["tasks"], dependencies=[needs(Right.PREPARE)])
 LOOK_SECONDS = 0.12
+ENDED = (TaskState.DONE, TaskState.FAILED, TaskState.CANCELLED)
 
 
 class TaskShown(BaseModel):
@@ -28,6 +29,35 @@ class TaskShown(BaseModel):
     state: TaskState
     result: FOUND | None  # type: ignore[valid-type]
     problem: dict[str, str] | None
+
+
+class Told(BaseModel):
+    """An event of the stream of all tasks. `ended`: the task has come to its end, and can be asked what it found."""
+
+    task_id: int
+    share: float
+    words: str
+    ended: bool
+
+
+@router.get("/events", responses={200: {"model": Told}})
+async def follow_all(shop: ShopHere, last_event_id: Annotated[int | None, Header(ge=0)] = None) -> EventSourceResponse:
+    """What happens to every task from now on, or from the one after Last-Event-ID on: one stream for all pages of a browser.
+    Events are `Told`."""
+    first = last_event_id
+    if first is None:
+        first = await run_in_threadpool(within, shop, following.last_event)
+
+    async def events() -> AsyncIterator[ServerSentEvent]:
+        seen = first
+        while True:
+            for event, state in await run_in_threadpool(within, shop, partial(following.all_events_after, number=seen)):
+                seen = event.id
+                told = Told(task_id=event.task_id, share=event.share, words=event.words, ended=state in ENDED)
+                yield ServerSentEvent(id=str(event.id), event="told", data=told.model_dump_json())
+            await asyncio.sleep(LOOK_SECONDS)
+
+    return EventSourceResponse(events())
 
 
 @router.get("/{task_id}")
@@ -56,7 +86,7 @@ async def follow(shop: ShopHere, task_id: int, last_event_id: Annotated[int, Hea
                     event="progress",
                     data=json.dumps({"share": event.share, "words": event.words, "data": event.data}),
                 )
-            if task.state in ("done", "failed", "cancelled"):
+            if task.state in ENDED:
                 yield ServerSentEvent(id=str(seen), event="end", data=task.model_dump_json())
                 return
             await asyncio.sleep(LOOK_SECONDS)

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.store.states import RunState, SheetState
 
 RowId = Annotated[int, Field(ge=1, le=2**31 - 1)]
@@ -54,14 +55,17 @@ class LinesFound(BaseModel):
     key: str
 
 
-class EditAsked(Asked):
-    revision: Revision
-    words: str = Field(max_length=200)
+class ChangesAsked(Asked):
     changes: BaseModel
 
     def named(self) -> dict[str, Any]:
-        """The values that the edit names, as JSON gives them."""
+        """The values that are named, as JSON gives them."""
         return self.changes.model_dump(mode="json", by_alias=True, exclude_unset=True)
+
+
+class EditAsked(ChangesAsked):
+    revision: Revision
+    words: str = Field(max_length=200)
 
 
 class StepAsked(Asked):
@@ -69,7 +73,7 @@ class StepAsked(Asked):
 
 
 class LineShown(BaseModel):
-    kind: str
+    kind: Kind
     d: str
     """SVG path data in millimetres, y down, (0, 0) the top left of the art."""
     length_mm: float

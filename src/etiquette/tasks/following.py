@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
@@ -25,6 +25,17 @@ def events_after(session: Session, task_id: int, number: int) -> Sequence[TaskEv
     return session.scalars(wanted).all()
 
 
+def last_event(session: Session) -> int:
+    """The number of the newest event of all tasks; 0: there is none."""
+    return session.scalar(select(func.max(TaskEvent.id))) or 0
+
+
+def all_events_after(session: Session, number: int) -> Sequence[tuple[TaskEvent, TaskState]]:
+    """Events of all tasks with the state of their task now, oldest first."""
+    wanted = select(TaskEvent, Task.state).join(Task, Task.id == TaskEvent.task_id).where(TaskEvent.id > number)
+    return [(event, state) for event, state in session.execute(wanted.order_by(TaskEvent.id).limit(500))]
+
+
 def cancel(session: Session, task_id: int) -> None:
     """Ask a running task to stop and keep the best so far; one that has not begun never does."""
     task = session.get(Task, task_id, with_for_update=True)
@@ -33,5 +44,6 @@ def cancel(session: Session, task_id: int) -> None:
     task.cancel = True
     if task.state == "waiting":
         task.state = TaskState.CANCELLED
+        session.add(TaskEvent(task_id=task.id, share=0.0, words="Called off", data=None))
         if kind := TASKS.get(task.name):
             kind.end_broken(session, task.arguments, begun=False)

@@ -66,7 +66,7 @@ def find_lines(design_id: int, submit: TaskSubmitter) -> TaskMade:
 
 @router.post("/{design_id}/lines/preview")
 def preview_lines(shop: ShopHere, design_id: int, asked: PreviewAsked) -> PreviewShown:
-    return PreviewShown(lines=lines_shown(trying.preview_lines(shop, design_id, asked.changes)))
+    return PreviewShown(lines=lines_shown(trying.preview_lines(shop, design_id, asked.named())))
 
 
 @router.put("/{design_id}/art")

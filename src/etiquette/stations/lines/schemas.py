@@ -1,7 +1,6 @@
 """What goes over the wire at Lines."""
 
 from datetime import datetime
-from typing import Any
 
 from pydantic import BaseModel
 
@@ -12,11 +11,11 @@ from etiquette.files.documents.designs import DesignChanges, DesignDocument
 from etiquette.files.documents.lines import LinesDocument
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.stations.lines.taking_in import ArrangeStep
-from etiquette.stations.schemas import Asked, EditAsked, LineShown, Revision
+from etiquette.stations.schemas import Asked, ChangesAsked, EditAsked, LineShown, Revision
 
 
-class PreviewAsked(Asked):
-    changes: dict[str, Any]
+class PreviewAsked(ChangesAsked):
+    changes: DesignChanges  # type: ignore[valid-type]
 
 
 class PreviewShown(BaseModel):
@@ -50,6 +49,7 @@ class DesignShown(BaseModel):
 
 class DesignListed(BaseModel):
     id: int
+    job_id: int
     name: str
     customer: str
     due_count: int

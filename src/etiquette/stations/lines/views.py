@@ -69,6 +69,7 @@ def design_listed(design: Design, arts: Mapping[int, Art]) -> DesignListed:
     art = arts[document.art_id]
     return DesignListed(
         id=design.id,
+        job_id=design.job_id,
         name=document.name,
         customer=design.job.customer,
         due_count=document.due_count,

@@ -2,19 +2,18 @@
 
 from fastapi import APIRouter
 
-from etiquette.core.marking.marks import PRESETS
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations.shelf import keeping
-from etiquette.stations.shelf.keeping import InkColourValues
 from etiquette.stations.shelf.schemas import PresetAsked, ShelfEdit, ShelfShown
+from etiquette.stations.shelf.things import InkColourValues
 
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
 
 @router.get("")
 def show_shelf(shop: ShopHere) -> ShelfShown:
-    return ShelfShown(**within(shop, keeping.everything), mark_presets=list(PRESETS))
+    return within(shop, keeping.everything)
 
 
 @router.post("/{kind}/{row_id}")

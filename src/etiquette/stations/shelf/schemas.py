@@ -8,6 +8,17 @@ from pydantic import BaseModel, Field
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import Card
 from etiquette.stations.schemas import Asked, Revision, RowId
+from etiquette.stations.shelf.things import (
+    CutterShown,
+    InkColourShown,
+    LaminatorShown,
+    MarkSetShown,
+    PrinterShown,
+    PrintModeShown,
+    RollShown,
+    StockShown,
+    ToolCardShown,
+)
 
 
 class CardEntered(Asked):
@@ -35,15 +46,15 @@ class CardsShown(BaseModel):
 
 
 class ShelfShown(BaseModel):
-    tool_card: list[dict[str, Any]]
-    stock: list[dict[str, Any]]
-    roll: list[dict[str, Any]]
-    printer: list[dict[str, Any]]
-    laminator: list[dict[str, Any]]
-    print_mode: list[dict[str, Any]]
-    cutter: list[dict[str, Any]]
-    mark_set: list[dict[str, Any]]
-    ink_colour: list[dict[str, Any]]
+    tool_card: list[ToolCardShown]
+    stock: list[StockShown]
+    roll: list[RollShown]
+    printer: list[PrinterShown]
+    laminator: list[LaminatorShown]
+    print_mode: list[PrintModeShown]
+    cutter: list[CutterShown]
+    mark_set: list[MarkSetShown]
+    ink_colour: list[InkColourShown]
     mark_presets: list[str]
     """Names of mark sets that can be added."""
 

@@ -1,0 +1,51 @@
+/** What is asked of the server, and under which name its answer is held. */
+import { type QueryKey, queryOptions } from "@tanstack/react-query";
+import { api, shown, told } from "./client";
+
+export const keys = {
+  design: (id: number): QueryKey => ["design", id],
+  run: (id: number): QueryKey => ["run", id],
+  print: (id: number): QueryKey => ["print", id],
+  checks: (id: number): QueryKey => ["print checks", id],
+  sheet: (id: number): QueryKey => ["sheet", id],
+  everyDesign: ["design"],
+  everyRun: ["run"],
+  versions: (design: number, revision: number): QueryKey => ["versions", design, revision],
+  plateLines: (plate: number): QueryKey => ["plate lines", plate],
+  window: (sheet: number, mark: string, place: { x: number; y: number } | null): QueryKey => ["window", sheet, mark, place],
+  rulesTried: (design: number | undefined, rules: unknown): QueryKey => ["rules tried", design, rules],
+};
+
+export const floorQuery = queryOptions({ queryKey: ["floor"], queryFn: () => told(api.GET("/api/floor")), refetchInterval: 5000 });
+export const lampsQuery = queryOptions({ queryKey: ["lamps"], queryFn: () => told(api.GET("/api/lamps")), refetchInterval: 8000 });
+export const designsQuery = queryOptions({ queryKey: ["designs"], queryFn: () => told(api.GET("/api/designs")) });
+export const runsQuery = queryOptions({ queryKey: ["runs"], queryFn: () => told(api.GET("/api/runs")) });
+export const sheetsQuery = queryOptions({ queryKey: ["sheets"], queryFn: () => told(api.GET("/api/sheets")), refetchInterval: 5000 });
+export const benchLogQuery = queryOptions({
+  queryKey: ["bench log"],
+  queryFn: () => told(api.GET("/api/bench/log")),
+  refetchInterval: 5000,
+});
+export const shelfQuery = queryOptions({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
+export const testCardsQuery = queryOptions({ queryKey: ["test cards"], queryFn: () => told(api.GET("/api/test-cards")) });
+export const rulesQuery = queryOptions({ queryKey: ["rules"], queryFn: () => told(api.GET("/api/rules")) });
+export const designQuery = (id: number) =>
+  queryOptions({
+    queryKey: keys.design(id),
+    queryFn: () => shown<"DesignShown">(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })),
+  });
+export const runQuery = (id: number) =>
+  queryOptions({
+    queryKey: keys.run(id),
+    queryFn: () => shown<"RunShown">(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } })),
+  });
+export const printQuery = (id: number) =>
+  queryOptions({
+    queryKey: keys.print(id),
+    queryFn: () => told(api.GET("/api/print/{run_id}", { params: { path: { run_id: id } } })),
+  });
+export const sheetQuery = (id: number) =>
+  queryOptions({
+    queryKey: keys.sheet(id),
+    queryFn: () => shown<"BenchShown">(api.GET("/api/bench/{sheet_id}", { params: { path: { sheet_id: id } } })),
+  });

@@ -1,0 +1,54 @@
+import { useState } from "react";
+import { api, type Schemas, shown, told } from "./client";
+import { useChange, useHeld } from "./held";
+import { designQuery, designsQuery, floorQuery } from "./keys";
+import { useTask } from "./tasks";
+
+export type Design = Schemas["DesignShown"];
+export type DesignChanges = Schemas["DesignChanges"];
+export type ChangeDesign = (words: string, changes: DesignChanges) => void;
+
+/** A design at Lines: its settings with undo, its art, and its lines, which are found anew after what changes them. */
+export function useDesign(id: number) {
+  const held = useHeld<Design>(designQuery(id), [designsQuery.queryKey, floorQuery.queryKey]);
+  const path = { params: { path: { design_id: id } } };
+  const revision = () => held.now()?.revision ?? 0;
+  const edit = useChange(held, ({ words, changes }: { words: string; changes: DesignChanges }) =>
+    shown<"DesignShown">(api.POST("/api/designs/{design_id}/edits", { ...path, body: { revision: revision(), words, changes } })),
+  );
+  const step = useChange(held, (way: "undo" | "redo") =>
+    shown<"DesignShown">(
+      api.POST("/api/designs/{design_id}/{way}", { params: { path: { design_id: id, way } }, body: { revision: revision() } }),
+    ),
+  );
+  const arrange = useChange(held, (way: Schemas["ArrangeStep"]) =>
+    shown<"DesignShown">(api.POST("/api/designs/{design_id}/arrangement", { ...path, body: { revision: revision(), step: way } })),
+  );
+  const mean = useChange(held, (body: Schemas["MeaningAsked"]) =>
+    shown<"DesignShown">(api.PUT("/api/designs/{design_id}/meaning", { ...path, body })),
+  );
+  /** The revision of which no line was found. */
+  const [refused, setRefused] = useState<number | null>(null);
+  const finding = useTask(
+    "lines",
+    `lines ${id}`,
+    () => {
+      setRefused(null);
+      held.refresh();
+    },
+    () => setRefused(held.now()?.revision ?? null),
+  );
+  const find = () => void finding.start("Finding the edge", () => told(api.PUT("/api/designs/{design_id}/lines", path)));
+  return {
+    design: held.data,
+    error: held.error,
+    keep: held.keep,
+    change: ((words, changes) => edit.mutate({ words, changes })) as ChangeDesign,
+    step: (way: "undo" | "redo") => step.mutate(way),
+    arrange: (way: Schemas["ArrangeStep"]) => arrange.mutate(way),
+    mean: (word: Schemas["MeaningAsked"]["word"], means: Schemas["MeaningAsked"]["means"]) => mean.mutate({ word, means }),
+    find,
+    finding,
+    refused,
+  };
+}

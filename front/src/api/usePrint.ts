@@ -1,0 +1,109 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { api, type Schemas, shown, told } from "./client";
+import { sayProblem, useHeld } from "./held";
+import { floorQuery, keys, printQuery, sheetsQuery } from "./keys";
+import { useTask } from "./tasks";
+import type { RunChanges } from "./useRun";
+
+export type PrintShown = Schemas["PrintShown"];
+export type PlateSet = PrintShown["plates"][number];
+export type Sheet = Schemas["SheetShown"];
+
+/** A run at Print: its plate sets, made when there are none, what is checked before sending, and its sheets. */
+export function usePrint(id: number) {
+  const queries = useQueryClient();
+  const held = useHeld<PrintShown>(printQuery(id), [keys.checks(id), floorQuery.queryKey, sheetsQuery.queryKey]);
+  const { data, refresh } = held;
+  const path = { params: { path: { run_id: id } } };
+  const { data: checks } = useQuery({
+    queryKey: [...keys.checks(id), data?.settings.revision, data?.plates.length],
+    queryFn: () => told(api.GET("/api/print/{run_id}/checks", path)),
+    enabled: data !== undefined,
+  });
+  const failed = (problem: unknown) => {
+    sayProblem(problem);
+    refresh();
+  };
+  const asked = () => ({ revision: held.now()?.settings.revision ?? 0, key: crypto.randomUUID() });
+
+  const plating = useTask("plates", `plating ${id}`, refresh);
+  const sending = useTask("print", `sending ${id}`, refresh, refresh);
+  const filming = useTask("film", `filming ${id}`, refresh, refresh);
+  const made = useRef(false);
+  const make = useRef(() => {});
+  useEffect(() => {
+    make.current = () => void plating.start("Making the print file", () => told(api.PUT("/api/print/{run_id}/plate", path)));
+  });
+  useEffect(() => {
+    if (!data?.nested || data.plates.length || made.current) return;
+    made.current = true;
+    make.current();
+  }, [data]);
+
+  const send = (plate: PlateSet) =>
+    void sending
+      .start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } }, body: asked() })))
+      .then(refresh);
+  const sendHeld = (sheet: Sheet) =>
+    void sending
+      .start("Sending", () => told(api.POST("/api/sheets/{sheet_id}/send", { params: { path: { sheet_id: sheet.id } } })))
+      .then(refresh);
+  const film = (sheet: Sheet, anyway = false) =>
+    void filming.start("Film on", () =>
+      told(api.POST("/api/sheets/{sheet_id}/film", { params: { path: { sheet_id: sheet.id }, query: { anyway } } })),
+    );
+  const hold = useMutation({
+    mutationFn: (plate: PlateSet) =>
+      told(api.POST("/api/plates/{plate_id}/hold", { params: { path: { plate_id: plate.id } }, body: asked() })),
+    onSuccess: refresh,
+    onError: failed,
+  });
+  const settle = useMutation({
+    mutationFn: ({ sheet, how }: { sheet: Sheet; how: "ask" | "printed" | "spoiled" }) =>
+      told(api.POST("/api/sheets/{sheet_id}/settle", { params: { path: { sheet_id: sheet.id } }, body: { how } })),
+    onSuccess: ({ task_id }) => {
+      if (task_id !== null) void sending.start("Asking the printer", () => Promise.resolve({ task_id }));
+      refresh();
+    },
+    onError: failed,
+  });
+  const letGo = useMutation({
+    mutationFn: (sheet: Sheet) => told(api.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheet.id } } })),
+    onSuccess: refresh,
+    onError: failed,
+  });
+  const putRollOn = useMutation({
+    mutationFn: () => told(api.POST("/api/print/{run_id}/roll", path)),
+    onSuccess: refresh,
+    onError: failed,
+  });
+  const set = useMutation({
+    mutationFn: ({ words, changes }: { words: string; changes: RunChanges }) =>
+      shown<"RunShown">(api.POST("/api/runs/{run_id}/edits", { ...path, body: { revision: asked().revision, words, changes } })),
+    onSuccess: () => {
+      made.current = false;
+      void queries.invalidateQueries({ queryKey: keys.run(id) });
+      refresh();
+    },
+    onError: failed,
+  });
+  return {
+    shown: data,
+    error: held.error,
+    checks,
+    /** Whether something stands in the way of sending; until that is known, it does. */
+    stopped: checks?.some((check) => check.state === "stop") ?? true,
+    set: (words: string, changes: RunChanges) => set.mutate({ words, changes }),
+    send,
+    sendHeld,
+    film,
+    hold,
+    settle,
+    letGo,
+    putRollOn,
+    plating,
+    sending,
+    filming,
+  };
+}

@@ -1,0 +1,122 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { toast } from "sonner";
+import { api, type Schemas, shown, told } from "./client";
+import { sayProblem, useChange, useHeld } from "./held";
+import { floorQuery, sheetQuery, sheetsQuery } from "./keys";
+import { useTask } from "./tasks";
+
+export type BenchSheet = Schemas["BenchShown"];
+export type End = "head" | "tail";
+type CutWish = Partial<Schemas["CutAsked"]>;
+
+/** A printed sheet at the Bench: laid, read, cut, counted. */
+export function useSheet(id: number) {
+  const queries = useQueryClient();
+  const navigate = useNavigate();
+  const held = useHeld<BenchSheet>(sheetQuery(id), [sheetsQuery.queryKey, floorQuery.queryKey]);
+  const bench = held.data;
+  const state = bench?.sheet.state;
+  const path = { params: { path: { sheet_id: id } } };
+  /** What is done here changes sheets, rolls, runs and the Floor. */
+  const refresh = () => void queries.invalidateQueries();
+
+  const load = useChange(held, (end: End) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/load", { ...path, body: { end } })));
+  const count = useChange(held, (good: number) =>
+    shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/count", { ...path, body: { good } })),
+  );
+  const settle = useChange(held, (how: Schemas["DoubtAsked"]["how"]) =>
+    shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/doubt", { ...path, body: { how } })),
+  );
+  const markSpoiled = useChange(held, (spoiled: number[]) =>
+    shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/spoiled", { ...path, body: { spoiled } })),
+  );
+  const recut = useChange(held, () => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/recut", path)));
+  const reprint = useMutation({
+    mutationFn: () => told(api.POST("/api/bench/{sheet_id}/reprint", path)),
+    onSuccess: ({ run_id }) => navigate(`/run/${run_id}`),
+    onError: sayProblem,
+  });
+
+  /** What of the sheet was asked for, so that it is still meant when the tool is in. */
+  const [wish, setWish] = useState<CutWish>({});
+  /** Pieces that are chosen to be cut alone. */
+  const [picked, setPicked] = useState<Set<number>>(new Set());
+  const reading = useTask("marks", `reading ${id}`, refresh);
+  const cutting = useTask(
+    "cut",
+    `cutting ${id}`,
+    (result) => {
+      if (result.state === "part") toast.success("Cut. Look at it, then cut the rest.");
+      // what it waits for now, before the sheet is asked for again: an answered question must not stand there for a moment more
+      const now = held.now();
+      if (now) queries.setQueryData(sheetQuery(id).queryKey, { ...now, waits_for: result.state === "tool" ? result.waits_for : "" });
+      setPicked(new Set());
+      refresh();
+    },
+    refresh,
+  );
+  const read = (by: "head" | "photo" = "head") => {
+    if ((state !== "loaded" && state !== "read") || reading.progress) return;
+    const words = by === "photo" ? "Taking a photo" : "Looking for the code";
+    void reading.start(words, () => told(api.POST("/api/bench/{sheet_id}/read", { ...path, body: { by } })));
+  };
+  const cut = (more: CutWish = {}) => {
+    const waits = bench?.doubtful || (bench?.waits_for && !more.ready);
+    if (state !== "read" || bench?.reading?.fit.verdict === "stop" || cutting.progress || waits) return;
+    setWish(more);
+    void cutting.start("Sending the cut", () => told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, ...more } })));
+  };
+  /** Before the cut pieces are chosen, after it they are spoiled; once more, and they are not. */
+  const toggle = (pieces: number[]) => {
+    if (state !== "cut") return setPicked(toggled(picked, pieces));
+    const now = held.now(); // what is on its way counts: two quick clicks are two pieces
+    if (!now) return;
+    const spoiled = toggled(spoiledOf(now), pieces);
+    queries.setQueryData(sheetQuery(id).queryKey, withSpoiled(now, spoiled));
+    markSpoiled.mutate([...spoiled]);
+  };
+  return {
+    bench,
+    error: held.error,
+    keep: held.keep,
+    refresh,
+    load,
+    read,
+    reading,
+    cut,
+    cutting,
+    /** The cut that was asked for goes on with the tool that it waits for. */
+    toolIsIn: () => cut({ ...wish, ready: bench?.waits_for }),
+    hold: () => {
+      reading.cancel();
+      cutting.cancel();
+    },
+    count,
+    settle,
+    picked,
+    toggle,
+    recut,
+    reprint,
+  };
+}
+
+export const spoiledOf = (bench: BenchSheet) =>
+  new Set(bench.pieces.filter((piece) => piece.state === "spoiled").map(({ number }) => number));
+
+/** `held` with each of `pieces` put in, or taken out if it was there. */
+export function toggled(held: ReadonlySet<number>, pieces: readonly number[]): Set<number> {
+  const now = new Set(held);
+  for (const piece of pieces) if (!now.delete(piece)) now.add(piece);
+  return now;
+}
+
+/** The sheet as it will be once these pieces are spoiled and all others are not. */
+export function withSpoiled(bench: BenchSheet, spoiled: ReadonlySet<number>): BenchSheet {
+  const pieces = bench.pieces.map((piece) => {
+    const state = spoiled.has(piece.number) ? "spoiled" : piece.state === "spoiled" ? "cut" : piece.state;
+    return { ...piece, state } as typeof piece;
+  });
+  return { ...bench, pieces };
+}

@@ -1,0 +1,237 @@
+import { Action, TextButton } from "../ui/Button";
+import { Note } from "../ui/Card";
+import { ChoiceRow } from "../ui/Choice";
+import { NumberRow } from "../ui/Field";
+import { Big } from "../ui/Readings";
+import { Fold, Row, Section } from "../ui/Row";
+import { figure, length, useUnit } from "../ui/units";
+import { Working } from "../ui/Working";
+import { EdgeSettings } from "./EdgeSettings";
+import { movedBy, withEdit } from "./edits";
+import { KIND_WORDS, kindsOf } from "./kinds";
+import { LineSample } from "./LinePaths";
+import { Arranging, Plates } from "./Plates";
+import { CaughtLines, MoreLine, OneLine, ToLookAt } from "./settings";
+import type { useTakeIn } from "./takeIn";
+import type { Station } from "./useStation";
+
+type Props = { station: Station; opener: number; send: ReturnType<typeof useTakeIn>["send"] };
+
+/** What is to be read and set of a design, in the order of the work: size, line, what to look at, bleed, white and clear, art. */
+export function LinesReadings({ station, opener, send }: Props) {
+  const { design, change, arrange, findings } = station;
+  const document = design.document;
+  return (
+    <>
+      <Size station={station} />
+      <Next station={station} />
+      <Section title="Lines">
+        <Lines station={station} />
+      </Section>
+      <ChosenLine station={station} />
+      {findings.length > 0 && <ToLookAt findings={findings} looked={station.looked} look={station.look} repair={station.mend} />}
+      {design.summary?.caught && <CaughtLines design={design} caught={design.summary.caught} mean={station.mean} />}
+      <Fold name="lines edge" title={document.follow === "none" ? "A line round the art" : `${KIND_WORDS[document.kind]} line`}>
+        <EdgeSettings station={station} opener={opener} />
+      </Fold>
+      {document.more.map((line, index) => (
+        <MoreLine
+          key={index}
+          line={line}
+          put={(changes, words) =>
+            change(words, { more: document.more.map((other, at) => (at === index ? { ...other, ...changes } : other)) })
+          }
+          remove={() => change("line taken out", { more: document.more.filter((_, at) => at !== index) })}
+        />
+      ))}
+      <Fold name="lines bleed" title="Bleed">
+        <Bleed station={station} />
+      </Fold>
+      <Fold name="lines white" title="White and clear">
+        <Plates design={design} change={change} send={send} flip={() => arrange({ do: "second surface", by: 90, box: [0, 0, 1, 1] })} />
+      </Fold>
+      <Fold name="lines art" title="Art">
+        <Arranging
+          design={design}
+          step={arrange}
+          cropping={station.framing === "crop"}
+          crop={() => station.setFraming(station.framing === "crop" ? null : "crop")}
+        />
+        <ChoiceRow
+          label="Turning"
+          value={document.turning}
+          choices={[
+            ["free", "free"],
+            ["quarter", "quarter turns"],
+            ["half", "half turns"],
+            ["none", "none"],
+          ]}
+          why="How this piece may be turned on the roll: none keeps its grain."
+          onChange={(value) => change("turning", { turning: value })}
+        />
+      </Fold>
+    </>
+  );
+}
+
+function Size({ station: { design, change } }: { station: Station }) {
+  const unit = useUnit((state) => state.unit);
+  const { width_mm, due_count } = design.document;
+  const known = width_mm !== null && design.height_mm !== null;
+  const size = known ? `${length(width_mm, unit)} × ${length(design.height_mm ?? 0, unit)}` : "size not known";
+  const proportion = (design.natural_width_mm ?? design.width_px) / (design.natural_height_mm ?? design.height_px);
+  return (
+    <>
+      <Big label="width × height" value={size} unit={known ? unit : undefined} tone={known ? "" : "text-stop"} />
+      {width_mm === null && <Note>The file does not say how large it is. Type the width below.</Note>}
+      <div className="mt-1.5">
+        <NumberRow
+          label="Width"
+          startOpen={width_mm === null}
+          value={width_mm}
+          least={0.5}
+          why="The real width of the art; the height follows."
+          onChange={(value) => change("width", { width_mm: value })}
+        />
+        <NumberRow
+          label="Height"
+          value={design.height_mm}
+          least={0.5}
+          why="The real height of the art; the width follows."
+          onChange={(value) => change("height", { width_mm: Number((value * proportion).toFixed(4)) })}
+        />
+        <NumberRow
+          label="Pieces due"
+          kind="plain"
+          decimals={0}
+          step={1}
+          least={1}
+          value={due_count}
+          why="How many good pieces the customer gets."
+          onChange={(value) => change("pieces due", { due_count: Math.round(value) })}
+        />
+      </div>
+    </>
+  );
+}
+
+function Next({ station: { design, ready, find, finding } }: { station: Station }) {
+  const sized = design.document.width_mm !== null;
+  return (
+    <div className="mt-2.5 flex flex-col gap-2">
+      {sized && (
+        <Action main hint="Enter" onClick={() => void ready()} disabled={!design.lines}>
+          {design.document.ready ? "Ready for a run ✓" : "Ready for a run"}
+        </Action>
+      )}
+      {finding.progress ? (
+        <Working progress={finding.progress} cancel={finding.cancel} />
+      ) : (
+        <Action hint="E" onClick={find} disabled={!sized}>
+          Find edge again
+        </Action>
+      )}
+    </div>
+  );
+}
+
+function Lines({ station }: { station: Station }) {
+  const unit = useUnit((state) => state.unit);
+  const { design, finding, refused, addLine } = station;
+  const report = design.summary?.report;
+  const nothing =
+    design.document.width_mm === null
+      ? "A line needs a size."
+      : finding.progress
+        ? "Finding the edge."
+        : refused === design.revision
+          ? "No line was found as it is set now. Change the settings, or choose a rectangle round it."
+          : "No line yet.";
+  return (
+    <>
+      {!report && <p className="text-slate">{nothing}</p>}
+      {report &&
+        kindsOf(design.lines ?? []).map(({ kind, count, length_mm, nodes }) => (
+          <Row
+            key={kind}
+            label={
+              <>
+                <LineSample kind={kind} />
+                {KIND_WORDS[kind] ?? kind}
+                {count > 1 ? ` × ${count}` : ""}
+              </>
+            }
+          >
+            {length(length_mm, unit, 0)} {unit} · {figure(nodes, 0)} nodes
+          </Row>
+        ))}
+      {report && (
+        <Row label="Smallest radius" tone={report.smallest_radius_mm < 0.3 ? "text-check-text" : ""}>
+          {report.smallest_radius_mm === 0 ? "sharp corner" : `${length(report.smallest_radius_mm, unit, 2)} ${unit}`}
+        </Row>
+      )}
+      {report && report.max_deviation_mm > 0 && (
+        <Row label="Off the edge, mean · most">
+          {figure(report.mean_deviation_mm, 3)} · {figure(report.max_deviation_mm, 3)} mm
+        </Row>
+      )}
+      {report?.warnings.map((warning) => (
+        <p key={warning} className="mt-1.5 text-check-text">
+          {warning}
+        </p>
+      ))}
+      <TextButton hint="L" onClick={addLine}>
+        Add a line
+      </TextButton>
+    </>
+  );
+}
+
+function ChosenLine({ station: { design, chosen, choose, change } }: { station: Station }) {
+  const unit = useUnit((state) => state.unit);
+  const line = chosen === null ? undefined : design.lines?.[chosen];
+  if (chosen === null || !line) return null;
+  const edits = design.document.line_edits;
+  return (
+    <OneLine
+      line={line}
+      unit={unit}
+      moved={movedBy(edits, chosen)}
+      close={() => choose(null)}
+      put={(words, edited) => {
+        if (edited.kind === null) choose(null);
+        change(words, { line_edits: withEdit(edits, chosen, edited) });
+      }}
+    />
+  );
+}
+
+function Bleed({ station: { design, change, setView } }: { station: Station }) {
+  const unit = useUnit((state) => state.unit);
+  const bleed = design.summary?.bleed;
+  return (
+    <>
+      <NumberRow
+        label="Past the line"
+        slide={[0, 5]}
+        value={design.document.bleed_mm}
+        least={0}
+        why="The colours at the edge of the art are carried outward this far past the line. Nothing is printed over a neighbour: half the gap is the most."
+        onChange={(value) => change("bleed", { bleed_mm: value })}
+      />
+      {bleed && (
+        <Row label="Short along" tone={bleed.short_mm > 0 ? "text-check-text" : ""}>
+          {bleed.short_mm > 0 ? (
+            <button type="button" className="underline" onClick={() => setView("bleed")}>
+              {length(bleed.short_mm, unit, 0)} {unit}
+            </button>
+          ) : bleed.stretches.length ? (
+            "nowhere"
+          ) : (
+            "border unprinted, none needed"
+          )}
+        </Row>
+      )}
+    </>
+  );
+}

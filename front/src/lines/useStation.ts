@@ -1,0 +1,121 @@
+import { useEffect, useRef, useState } from "react";
+import type { Schemas } from "../api/client";
+import { useDesign } from "../api/useDesign";
+import type { View } from "./ArtView";
+import { useLiveLines } from "./live";
+import { movedBy, withEdit } from "./edits";
+
+type Box = [number, number, number, number];
+
+export const VIEWS: [View, string][] = [
+  ["art", "Art"],
+  ["lines", "Lines"],
+  ["bleed", "Bleed"],
+  ["print", "Print"],
+  ["white", "White"],
+  ["clear", "Clear"],
+];
+
+/** What Lines holds while one design is open: the design, what is looked at, and what hands are about to do with it. */
+export function useStation(id: number) {
+  const held = useDesign(id);
+  const { design, change, arrange } = held;
+  const [view, setView] = useState<View>("lines");
+  const [framing, setFraming] = useState<"area" | "crop" | null>(null);
+  const [chosen, choose] = useState<number | null>(null);
+  const [looked, setLooked] = useState<number | null>(null);
+  const [picking, setPicking] = useState(false);
+  const live = useLiveLines(id);
+  useLinesByThemselves(held);
+
+  /** The lines that were there last, shown while new ones are found. */
+  const [last, setLast] = useState<Schemas["DesignShown"]["lines"]>(null);
+  if (design?.lines && design.lines !== last) setLast(design.lines);
+  const findings = design?.lines ? (design.summary?.findings ?? []) : [];
+  const views = VIEWS.filter(([name]) => (name !== "white" && name !== "clear") || design?.[name]);
+
+  const pick = (colour: string) => {
+    setPicking(false);
+    const { ground } = design?.document ?? { ground: "auto" };
+    const colours = ground.startsWith("#") ? [...new Set([...ground.split(","), colour])].slice(0, 8) : [colour];
+    change("ground", { ground: colours.join(",") });
+  };
+  const frame = (area: Box) => {
+    setFraming(null);
+    if (framing === "area" || !design) return change("area", { area });
+    // shares of the art as it is shown; without a size it is shown 100 mm wide
+    const wide = design.document.width_mm ?? 100;
+    const high = (wide * (design.natural_height_mm ?? design.height_px)) / (design.natural_width_mm ?? design.width_px);
+    const [x, y, width, height] = area;
+    arrange({ do: "crop", by: 90, box: [x / wide, y / high, width / wide, height / high] });
+  };
+  const move = (dx: number, dy: number) => {
+    const line = chosen === null ? undefined : design?.lines?.[chosen];
+    if (!design || chosen === null || !line) return;
+    const [right, up] = movedBy(design.document.line_edits, chosen);
+    const move_mm: [number, number] = [Number((right + dx).toFixed(3)), Number((up + dy).toFixed(3))];
+    change("line moved", { line_edits: withEdit(design.document.line_edits, chosen, { kind: line.kind, move_mm }) });
+  };
+  const addLine = () => {
+    if (!design || design.document.more.length >= 12) return;
+    const line = { kind: "through", course: "edge", offset_mm: 3, corner_mm: 0, place_mm: 10 } as const;
+    change("one more line", { more: [...design.document.more, line] });
+  };
+  const look = (index: number | null) => {
+    setView("lines");
+    setLooked(index);
+  };
+  const mend = (finding: Schemas["Finding"]) => {
+    setLooked(null);
+    const words = finding.repair?.toLowerCase() ?? "repair";
+    const line = finding.line ?? null;
+    if (line === null) return change(words, finding.changes ?? {});
+    if (!design) return;
+    const edit = finding.act === "out" ? { kind: null } : { kind: design.lines?.[line]?.kind ?? "kiss", close: true };
+    change(words, { line_edits: withEdit(design.document.line_edits, line, edit) });
+  };
+  return {
+    ...held,
+    live,
+    lines: design?.lines ?? last,
+    findings,
+    view,
+    views,
+    setView,
+    nextView: () => setView(views[(views.findIndex(([name]) => name === view) + 1) % views.length]?.[0] ?? "lines"),
+    framing,
+    setFraming,
+    frame,
+    chosen,
+    choose,
+    move,
+    addLine,
+    looked,
+    look,
+    lookNext: () => findings.length > 0 && look(((looked ?? -1) + 1) % findings.length),
+    mend,
+    picking,
+    setPicking,
+    pick,
+    turn: (by: 90 | 270) => arrange({ do: "turn", by, box: [0, 0, 1, 1] }),
+    ready: () => design?.lines && change(design.document.ready ? "not ready" : "ready for a run", { ready: !design.document.ready }),
+  };
+}
+
+export type Station = ReturnType<typeof useStation> & { design: Schemas["DesignShown"] };
+
+/** A design with a size and no line gets one without being asked; the same state is never asked for twice. */
+function useLinesByThemselves({ design, find }: Pick<ReturnType<typeof useDesign>, "design" | "find">) {
+  const asked = useRef("");
+  const finder = useRef(find);
+  useEffect(() => {
+    finder.current = find;
+  });
+  useEffect(() => {
+    if (!design || design.lines !== null || design.document.width_mm === null) return;
+    const state = `${design.id} ${design.revision} ${JSON.stringify(design.meanings)}`;
+    if (asked.current === state) return;
+    asked.current = state;
+    finder.current();
+  }, [design]);
+}

@@ -1,0 +1,197 @@
+import { Action } from "../ui/Button";
+import { ChoiceRow } from "../ui/Choice";
+import { Big } from "../ui/Readings";
+import { Row, Section } from "../ui/Row";
+import { figure, length, useUnit } from "../ui/units";
+import { Working } from "../ui/Working";
+import { OnePrint } from "./OnePrint";
+import type { Station } from "./Print";
+
+/** What is to be read and done at Print: the next step, what is checked before, how it is printed, what it takes, the sheets. */
+export function PrintReadings({ station }: { station: Station }) {
+  const unit = useUnit((state) => state.unit);
+  const { shown, next, sending, filming, hands, stopped } = station;
+  const states = { hands, sending: sending.progress, filming: filming.progress, blocked: stopped };
+  return (
+    <>
+      <div className="flex justify-between">
+        <Big label="length" value={shown.length_mm === null ? "–" : length(shown.length_mm, unit, 0)} unit={unit} />
+        <Big label={shown.costs ? "cost" : "stock"} value={shown.costs?.total ?? shown.stock_cost ?? "–"} unit={shown.currency} end />
+      </div>
+      {next && !sending.progress && (
+        <section aria-label="Next" className="mt-3">
+          <OnePrint sheet={next} {...states} main />
+        </section>
+      )}
+      <Sending station={station} />
+      <Checks station={station} />
+      <HowPrinted station={station} />
+      {shown.costs && <Takes costs={shown.costs} currency={shown.currency} />}
+      <Section title="Printed sheets">
+        {shown.sheets.length === 0 && <p className="text-slate">None yet. The shelf of printed sheets fills when the printer is done.</p>}
+        {shown.sheets
+          .filter((sheet) => sheet !== next)
+          .map((sheet) => (
+            <OnePrint key={sheet.id} sheet={sheet} {...states} />
+          ))}
+      </Section>
+    </>
+  );
+}
+
+function Sending({ station }: { station: Station }) {
+  const { shown, plate, next, stopped, sending, hold } = station;
+  const printed = plate !== null && shown.sheets.some((sheet) => sheet.name.startsWith(`${plate.code}-`));
+  const words = shown.settings.way === "cut" ? "Cut it there" : printed ? "Print again" : "Send to printer";
+  return (
+    <div className="mt-3 flex flex-col gap-2">
+      {sending.progress ? (
+        <Working progress={sending.progress} />
+      ) : (
+        <>
+          <Action
+            main={next === null}
+            hint={next === null ? "Enter" : undefined}
+            onClick={() => void station.sendPlate()}
+            disabled={!plate || stopped}
+          >
+            {words}
+            {shown.plates.length > 1 ? `: frame ${plate?.frame ?? 1}` : ""}
+          </Action>
+          <Action hint="H" onClick={() => void station.holdPlate()} disabled={!plate || stopped || hold.isPending}>
+            Hold
+          </Action>
+        </>
+      )}
+    </div>
+  );
+}
+
+const LOOKS = {
+  good: { sign: "✓", words: "in order", tone: "text-go" },
+  look: { sign: "?", words: "to look at", tone: "text-check-text" },
+  stop: { sign: "!", words: "stands in the way", tone: "text-stop" },
+} as const;
+
+function Checks({ station: { checks, shown, putRollOn } }: { station: Station }) {
+  return (
+    <Section title="Before it is sent">
+      {checks?.map((check) => (
+        <div key={check.words} className="flex min-h-[33px] items-start gap-2.5 border-b border-rule py-1.5">
+          <span
+            role="img"
+            aria-label={LOOKS[check.state].words}
+            className={`w-3 shrink-0 text-center text-[15px] leading-[18px] font-bold ${LOOKS[check.state].tone}`}
+          >
+            {LOOKS[check.state].sign}
+          </span>
+          <span className="min-w-0 flex-1">
+            {check.words}
+            {check.can_load && (
+              <span className="mt-1.5 block">
+                <Action onClick={() => putRollOn.mutate()} disabled={putRollOn.isPending}>
+                  {shown.roll_name} is on it now
+                </Action>
+              </span>
+            )}
+          </span>
+        </div>
+      ))}
+    </Section>
+  );
+}
+
+function HowPrinted({ station: { shown, plate, set } }: { station: Station }) {
+  const { settings } = shown;
+  const yesNo: ["yes" | "no", string][] = [
+    ["no", "no"],
+    ["yes", "yes"],
+  ];
+  return (
+    <Section title="How it is printed">
+      <ChoiceRow
+        label="Mode"
+        value={String(settings.print_mode_id ?? "none")}
+        choices={shown.modes.map((mode) => [String(mode.id), mode.name.replace(`${shown.stock_name}, `, "")])}
+        why="Dots, passes and colour profile of this printer on this stock; it sets the time. One for the whole run."
+        onChange={(value) => set("print mode", { print_mode_id: Number(value) })}
+      />
+      <ChoiceRow
+        label="White and clear"
+        value={settings.files}
+        choices={[
+          ["separate", "files of their own"],
+          ["one", "in the colour file"],
+        ]}
+        why="Plates in register, or spots named White and Clear in one file."
+        onChange={(files) => set("files of the plates", { files })}
+      />
+      <ChoiceRow
+        label="Sheet turned"
+        value={settings.half_turn ? "yes" : "no"}
+        choices={[
+          ["no", "no"],
+          ["yes", "by 180°"],
+        ]}
+        why="The tail leaves the printer first, to be read at the exit. The codes tell the Bench."
+        onChange={(value) => set("sheet turned", { half_turn: value === "yes" })}
+      />
+      {shown.can_cut && (
+        <ChoiceRow
+          label="This machine"
+          value={settings.way}
+          choices={[
+            ["print", "prints"],
+            ["both", "prints and cuts"],
+            ["cut", "cuts what it printed last"],
+          ]}
+          why="It has a knife of its own. What it cuts itself needs no marks and goes to no other cutter."
+          onChange={(way) => set("what the machine does", { way })}
+        />
+      )}
+      {shown.can_sever && (
+        <ChoiceRow
+          label="Cut off after it"
+          value={settings.sever ? "yes" : "no"}
+          choices={yesNo}
+          why="Whether the printer severs the sheet when it is printed."
+          onChange={(value) => set("cut off", { sever: value === "yes" })}
+        />
+      )}
+      {plate && (
+        <a
+          href={`/api/plates/${plate.id}/companion`}
+          download
+          className="flex min-h-[36px] items-center justify-between border-b border-rule font-semibold text-pine hover:underline"
+        >
+          Save one file with the finish lines in it
+        </a>
+      )}
+    </Section>
+  );
+}
+
+function Takes({ costs, currency }: { costs: NonNullable<Station["shown"]["costs"]>; currency: string }) {
+  const inks = Object.entries(costs.ink_ml).filter(([, ml]) => ml >= 0.05);
+  const ink = (
+    <span>
+      Ink <span className="text-[12px] text-slate">{inks.map(([name, ml]) => `${name} ${figure(ml, 1)}`).join(", ")} ml</span>
+    </span>
+  );
+  const money = [
+    [`Stock, ${figure(costs.area_m2, 2)} m²`, costs.stock],
+    ["Film", costs.film],
+    [ink, costs.ink],
+    ["Each piece", costs.each],
+  ] as const;
+  return (
+    <Section title="What it takes">
+      <Row label="Time">{figure(costs.minutes, 1)} min</Row>
+      {money.map(([label, amount], index) => (
+        <Row key={index} label={label}>
+          {amount} {currency}
+        </Row>
+      ))}
+    </Section>
+  );
+}

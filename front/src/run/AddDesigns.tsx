@@ -1,0 +1,40 @@
+import { useQuery } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
+import { designsQuery } from "../api/keys";
+import { buttonLook, Key } from "../ui/Button";
+import { DesignTile } from "./NewRun";
+
+type Item = { design_id: number; count: number };
+
+type Props = { open: boolean; setOpen: (open: boolean) => void; items: Item[]; add: (items: Item[]) => void };
+
+/** Designs that are not in the run yet, to be put in with their count. */
+export function AddDesigns({ open, setOpen, items, add }: Props) {
+  const { data: designs } = useQuery(designsQuery);
+  const rest = designs?.filter((design) => design.width_mm !== null && !items.some((item) => item.design_id === design.id)) ?? [];
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger className={`${buttonLook} h-9 px-3.5`}>
+        Add designs <Key>A</Key>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={6} className="w-[460px] rounded-[8px] border border-rule bg-paper p-3 shadow-xl">
+          {rest.length === 0 ? (
+            <p className="p-2 text-slate">Every design with a size is in this run already. Drop new art into Lines.</p>
+          ) : (
+            <div className="grid max-h-[360px] grid-cols-4 gap-2 overflow-y-auto">
+              {rest.map((design) => (
+                <DesignTile
+                  key={design.id}
+                  design={design}
+                  on={false}
+                  toggle={() => add([...items, { design_id: design.id, count: design.due_count }])}
+                />
+              ))}
+            </div>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

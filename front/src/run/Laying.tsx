@@ -1,0 +1,182 @@
+import type { ChangeRun, Run } from "../api/useRun";
+import { ChoiceRow } from "../ui/Choice";
+import { NumberRow } from "../ui/Field";
+import { Section } from "../ui/Row";
+
+type Document = Run["document"];
+type Props = { run: Run; change: ChangeRun };
+const TURNS: ["0" | "90" | "180" | "270", string][] = [
+  ["0", "not"],
+  ["90", "90°"],
+  ["180", "180°"],
+  ["270", "270°"],
+];
+const DEGREES = { "0": 0, "90": 90, "180": 180, "270": 270 } as const;
+
+/** True shapes, a straight grid or places on a bed, and how they stand. */
+export function LayingSection({ run, change }: Props) {
+  const { laying } = run.document;
+  return (
+    <Section title="Laying">
+      <ChoiceRow
+        label="Pieces are"
+        value={laying}
+        choices={[
+          ["nest", "nested by their shapes"],
+          ["grid", "in a straight grid"],
+          ["bed", "on the places of a bed"],
+        ]}
+        why="A grid is quick to weed and to count; nesting takes less stock; a bed plan prints one piece on every blank that lies there."
+        onChange={(next) => change("way of laying", { laying: next })}
+      />
+      {laying === "grid" && <Grid run={run} change={change} />}
+      {laying === "bed" && <BedPlan run={run} change={change} />}
+    </Section>
+  );
+}
+
+function Grid({ run, change }: Props) {
+  const { grid } = run.document;
+  const put = (words: string, changes: Partial<Document["grid"]>) => change(words, { grid: { ...grid, ...changes } });
+  return (
+    <>
+      <NumberRow
+        label="Columns"
+        kind="plain"
+        decimals={0}
+        step={1}
+        least={0}
+        most={1000}
+        value={grid.columns ?? 0}
+        why="How many stand beside each other; 0 takes as many as fit."
+        onChange={(value) => put("columns", { columns: value >= 1 ? Math.round(value) : null })}
+      />
+      <NumberRow
+        label="Gap across"
+        least={0}
+        value={grid.gap_across_mm}
+        why="Between the boxes round two neighbours in a row."
+        onChange={(value) => put("gap across", { gap_across_mm: value })}
+      />
+      <NumberRow
+        label="Gap along the feed"
+        least={0}
+        value={grid.gap_along_mm}
+        why="Between two rows."
+        onChange={(value) => put("gap along", { gap_along_mm: value })}
+      />
+      <ChoiceRow
+        label="Stands"
+        value={grid.place}
+        choices={[
+          ["centred", "centred"],
+          ["from the edge", "from the edge"],
+        ]}
+        why="The whole grid in the middle between the marks, or from the left."
+        onChange={(place) => put("place of the grid", { place })}
+      />
+      <ChoiceRow
+        label="Rows"
+        value={grid.staggered ? "yes" : "no"}
+        choices={[
+          ["no", "under each other"],
+          ["yes", "staggered"],
+        ]}
+        why="Every other row is shifted by half a step."
+        onChange={(value) => put("staggered", { staggered: value === "yes" })}
+      />
+      <ChoiceRow
+        label="Pieces turned"
+        value={`${grid.rotation_deg}`}
+        choices={TURNS}
+        why="All pieces stand the same way."
+        onChange={(value) => put("turn of the grid", { rotation_deg: DEGREES[value] })}
+      />
+    </>
+  );
+}
+
+function BedPlan({ run, change }: Props) {
+  const { bed } = run.document;
+  const set = (words: string, changes: Partial<Document["bed"]>) => change(words, { bed: { ...bed, ...changes } });
+  return (
+    <>
+      <p className="py-1.5 text-[12px] text-slate" role="status">
+        {run.places.length} places fit on one bed. Each gets one piece, design after design by their counts.
+      </p>
+      <NumberRow
+        label="Blanks beside each other"
+        kind="plain"
+        zero="all that fit"
+        decimals={0}
+        step={1}
+        least={0}
+        most={1000}
+        value={bed.columns ?? 0}
+        why="How many lie across the bed; 0 takes as many as fit."
+        onChange={(value) => set("blanks across", { columns: value >= 1 ? Math.round(value) : null })}
+      />
+      <NumberRow
+        label="Rows of blanks"
+        kind="plain"
+        zero="all that fit"
+        decimals={0}
+        step={1}
+        least={0}
+        most={1000}
+        value={bed.rows ?? 0}
+        why="How many rows lie behind each other; 0 takes as many as fit."
+        onChange={(value) => set("rows of blanks", { rows: value >= 1 ? Math.round(value) : null })}
+      />
+      <NumberRow
+        label="A blank is wide"
+        least={5}
+        value={bed.place_across_mm}
+        why="Measured across the bed."
+        onChange={(value) => set("width of a blank", { place_across_mm: Math.max(5, value) })}
+      />
+      <NumberRow
+        label="and long"
+        least={5}
+        value={bed.place_along_mm}
+        why="Measured away from the near edge."
+        onChange={(value) => set("length of a blank", { place_along_mm: Math.max(5, value) })}
+      />
+      <NumberRow
+        label="Left edge to the first"
+        least={0}
+        value={bed.first_across_mm}
+        why="From the corner between the marks to the first blank."
+        onChange={(value) => set("first blank", { first_across_mm: Math.max(0, value) })}
+      />
+      <NumberRow
+        label="Near edge to the first"
+        least={0}
+        value={bed.first_along_mm}
+        why="From the same corner, away from you."
+        onChange={(value) => set("first blank", { first_along_mm: Math.max(0, value) })}
+      />
+      <NumberRow
+        label="Room beside a blank"
+        least={0}
+        value={bed.gap_across_mm}
+        why="Free between two blanks beside each other."
+        onChange={(value) => set("room beside a blank", { gap_across_mm: Math.max(0, value) })}
+      />
+      <NumberRow
+        label="Room behind a row"
+        least={0}
+        value={bed.gap_along_mm}
+        why="Free between two rows."
+        onChange={(value) => set("room behind a row", { gap_along_mm: Math.max(0, value) })}
+      />
+      <ChoiceRow
+        label="Pieces turned"
+        value={`${bed.rotation_deg}`}
+        choices={TURNS}
+        why="All pieces stand the same way."
+        onChange={(value) => set("turn on the bed", { rotation_deg: DEGREES[value] })}
+      />
+    </>
+  );
+}

@@ -1,0 +1,162 @@
+import { useNavigate } from "react-router";
+import { Action, TextButton } from "../ui/Button";
+import { Note } from "../ui/Card";
+import { Big } from "../ui/Readings";
+import { Row, Section } from "../ui/Row";
+import { figure, length, useUnit } from "../ui/units";
+import { Working } from "../ui/Working";
+import { ByHand } from "./ByHand";
+import { Offer } from "./Comparison";
+import { LayingSection } from "./Laying";
+import { ItemRow, PlaceSection, StockSection, WeedSection } from "./settings";
+import { SpacingSection } from "./Spacing";
+import type { Station } from "./useStation";
+
+const LAY_WORDS = { grid: "Lay the grid", bed: "Lay the bed plan" } as const;
+
+/** What is to be read and set of a run: its figures, the next step, the chosen pieces, designs, room, machines, cost. */
+export function RunReadings({ station }: { station: Station }) {
+  const { run, change, changeMachine } = station;
+  const { figures } = run;
+  return (
+    <>
+      <Figures run={run} />
+      <Next station={station} />
+      <ByHand station={station} />
+      <Designs station={station} />
+      {run.plans.length > 0 && <Filling station={station} />}
+      {figures && <SideBySide station={station} />}
+      <LayingSection run={run} change={change} />
+      <WeedSection run={run} change={change} />
+      <StockSection run={run} machine={changeMachine} />
+      <PlaceSection run={run} machine={changeMachine} />
+      <SpacingSection run={run} change={change} />
+      {figures && (
+        <Section title="Cost">
+          <Row label="Stock">
+            {figures.stock_cost} {figures.currency}
+          </Row>
+          <Row label="Each piece">
+            {figures.each_cost} {figures.currency}
+          </Row>
+        </Section>
+      )}
+    </>
+  );
+}
+
+function Figures({ run: { figures } }: { run: Station["run"] }) {
+  const unit = useUnit((state) => state.unit);
+  const small = [
+    ["waste", figures ? `${figure(figures.waste_m2, 2)} m²` : "– m²"],
+    ["per metre", figures ? figure(figures.per_metre, 0) : "–"],
+    ["pieces", figures ? figures.pieces : "–"],
+  ] as const;
+  return (
+    <>
+      <div className="flex justify-between">
+        <Big label="length" value={figures ? length(figures.length_mm, unit, 0) : "–"} unit={unit} />
+        <Big label="stock used" value={figures ? figure(figures.used_share * 100, 1) : "–"} unit="%" tone="text-go" end />
+      </div>
+      <div className="mt-2 mb-3 flex justify-between text-[12px]">
+        {small.map(([words, value]) => (
+          <span key={words}>
+            {words} <b className="font-semibold">{value}</b>
+          </span>
+        ))}
+      </div>
+    </>
+  );
+}
+
+function Next({ station }: { station: Station }) {
+  const navigate = useNavigate();
+  const { run, nesting, improving, nest, layouts } = station;
+  const { figures, document } = run;
+  const words = document.laying === "nest" ? (run.layout ? "Nest again" : "Nest") : LAY_WORDS[document.laying];
+  if (nesting.progress) return <Working progress={nesting.progress} cancel={nesting.cancel} stopWords="Keep the best so far" />;
+  return (
+    <>
+      <Action main={!figures} hint="N" onClick={nest} disabled={!document.items.length}>
+        {words}
+      </Action>
+      {figures && (
+        <div className="mt-2">
+          <Action main onClick={() => void navigate(`/print/${run.id}`)}>
+            To the printer
+          </Action>
+        </div>
+      )}
+      {figures && <Offer run={run} progress={improving.progress} stop={improving.cancel} step={(done) => layouts.mutate(done)} />}
+      {run.trouble && <Note tone="stop">{run.trouble}</Note>}
+      {run.layout && !run.fresh && <Note>The run was changed after it was nested. Press N to nest it as it is now.</Note>}
+    </>
+  );
+}
+
+function Designs({ station: { run, change, setAdding } }: { station: Station }) {
+  const { items } = run.document;
+  return (
+    <Section title="Designs">
+      {run.pieces.map((piece) => {
+        const isIt = (item: { design_id: number }) => item.design_id === piece.design_id;
+        return (
+          <ItemRow
+            key={piece.design_id}
+            piece={piece}
+            setCount={(count) => change(`count of ${piece.name}`, { items: items.map((item) => (isIt(item) ? { ...item, count } : item)) })}
+            remove={() => change(`take out ${piece.name}`, { items: items.filter((item) => !isIt(item)) })}
+          />
+        );
+      })}
+      <TextButton hint="A" onClick={() => setAdding(true)}>
+        Add designs
+      </TextButton>
+    </Section>
+  );
+}
+
+function Filling({ station: { run, fillers, fillWith, fill } }: { station: Station }) {
+  const names = run.pieces.filter((piece) => fillers.includes(piece.design_id)).map((piece) => piece.name);
+  return (
+    <Section title="What is left">
+      <p className="mb-1.5 text-[12px] text-slate">
+        Filled with {fillers.length ? names.join(", ") : "all designs by turns; choose pieces first to fill with theirs"}.
+      </p>
+      <div className="flex flex-col gap-1.5">
+        <Action hint="F" onClick={() => fillWith("frame")} disabled={fill.isPending}>
+          Fill the gaps
+        </Action>
+        <Action onClick={() => fillWith("reach")} disabled={fill.isPending}>
+          Fill as far as the cutter reads
+        </Action>
+        <Action onClick={() => fillWith("roll")} disabled={fill.isPending}>
+          {fill.isPending ? "Filling …" : "Fill the roll"}
+        </Action>
+      </div>
+    </Section>
+  );
+}
+
+function SideBySide({ station: { run, layouts, setAside, setComparing } }: { station: Station }) {
+  const kept = run.document.kept.length;
+  return (
+    <Section title="Layouts side by side">
+      <div className="flex gap-1.5">
+        <div className="flex-1">
+          <Action hint="K" onClick={() => void setAside()} disabled={layouts.isPending || kept >= 4}>
+            Set this aside
+          </Action>
+        </div>
+        {kept > 0 && (
+          <div className="w-[120px]">
+            <Action hint="C" onClick={() => setComparing(true)}>
+              Compare
+            </Action>
+          </div>
+        )}
+      </div>
+      <p className="mt-1 text-[12px] text-slate">{kept ? `${kept} of 4 set aside.` : "Up to four; then try other settings and compare."}</p>
+    </Section>
+  );
+}

@@ -1,0 +1,85 @@
+import type { Schemas } from "../api/client";
+import type { ReactNode } from "react";
+import type { Entry, Kind } from "./fields";
+import { valueOf } from "./fields";
+
+/** A thing of the Shelf as a small picture. */
+export function ThingPicture({ kind, row }: { kind: Kind; row: Entry }) {
+  return (
+    <svg width="46" height="46" viewBox="-23 -23 46 46" className="shrink-0" aria-hidden="true">
+      {PICTURES[kind](row)}
+    </svg>
+  );
+}
+
+const RULE = "var(--color-rule)";
+const CARD = "var(--color-card)";
+const PINE = "var(--color-pine)";
+
+const PICTURES: Record<Kind, (row: Entry) => ReactNode> = {
+  ink_colour: (row) => <rect x="-18" y="-18" width="36" height="36" rx="4" fill={processColour(row)} stroke={RULE} />,
+  mark_set: (row) => (
+    <>
+      <circle r="20" fill="none" stroke={RULE} strokeDasharray="3 3" />
+      <MarkShape shape={"shape" in row ? row.shape : "disc"} />
+    </>
+  ),
+  print_mode: (row) =>
+    [-14, -7, 0, 7, 14].map((y, line) => (
+      <path
+        key={y}
+        d={line % 2 && valueOf(row, "two_way") ? `M17 ${y}H-17l4 -3m-4 3l4 3` : `M-17 ${y}H17l-4 -3m4 3l-4 3`}
+        fill="none"
+        stroke={PINE}
+        strokeWidth="2"
+      />
+    )),
+  printer: () => (
+    <>
+      <rect x="-21" y="-14" width="42" height="16" rx="3" fill={CARD} stroke={RULE} />
+      <path d="M-14 2H14L16 18H-16Z" fill="white" stroke={RULE} />
+      <path d="M-9 12H9M-8 7H8" stroke={PINE} strokeWidth="2" />
+    </>
+  ),
+  laminator: () => (
+    <>
+      <circle cy="-8" r="8" fill={CARD} stroke={RULE} />
+      <circle cy="10" r="8" fill={CARD} stroke={RULE} />
+      <path d="M-21 1H21" stroke="var(--color-kraft)" strokeWidth="2.5" />
+    </>
+  ),
+  cutter: () => (
+    <>
+      <rect x="-21" y="-12" width="42" height="24" rx="3" fill={CARD} stroke={RULE} />
+      <path d="M-21 0H21" stroke="var(--color-slate)" strokeWidth="3" />
+      <rect x="-4" y="-7" width="8" height="14" fill={PINE} />
+    </>
+  ),
+  tool_card: () => <path d="M-5 -20H5V4L0 18L-5 4Z M-5 -4H5" fill={CARD} stroke="var(--color-slate)" strokeWidth="1.5" />,
+  stock: () => <path d="M-16 -18H16V18H-16Z M16 18L8 18L16 10Z" fill="white" stroke={RULE} />,
+  roll: (row) => {
+    const share = Number(valueOf(row, "remaining_mm")) / Number(valueOf(row, "length_mm"));
+    return (
+      <>
+        <circle r={8 + 13 * Math.sqrt(Math.max(0.03, share))} fill={CARD} stroke={RULE} />
+        <circle r="5.5" fill="none" stroke="var(--color-kraft)" strokeWidth="3.4" />
+      </>
+    );
+  },
+};
+
+function MarkShape({ shape }: { shape: Schemas["MarkSetShown"]["shape"] }) {
+  const ink = "var(--color-ink)";
+  if (shape === "square") return <rect x="-9" y="-9" width="18" height="18" fill={ink} />;
+  if (shape === "ring") return <circle r="8.5" fill="none" stroke={ink} strokeWidth="4" />;
+  if (shape === "cross") return <path d="M-10 0H10M0 -10V10" stroke={ink} strokeWidth="3.5" />;
+  if (shape === "corner") return <path d="M-8 10V-8H10" fill="none" stroke={ink} strokeWidth="3.5" />;
+  return <circle r="10" fill={ink} />;
+}
+
+/** What the four inks look like on a screen, roughly. */
+function processColour(row: Entry) {
+  const share = (ink: string) => 1 - Number(valueOf(row, ink)) / 100;
+  const level = (ink: string) => Math.round(255 * share(ink) * share("black"));
+  return `rgb(${level("cyan")} ${level("magenta")} ${level("yellow")})`;
+}

@@ -1,0 +1,53 @@
+import { figure, length, metres, useUnit } from "../ui/units";
+import { type Entry, type Kind, valueOf } from "./fields";
+import { ThingPicture } from "./ThingPicture";
+
+type Props = { kind: Kind; row: Entry; chosen: boolean; choose: () => void };
+
+/** One thing of the Shelf: its picture, its name, and what tells it from others. */
+export function ThingTile({ kind, row, chosen, choose }: Props) {
+  const unit = useUnit((state) => state.unit);
+  const words = WORDS[kind];
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      onClick={choose}
+      className={`flex h-[84px] items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${chosen ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+    >
+      <ThingPicture kind={kind} row={row} />
+      <span className="min-w-0">
+        <span className="block leading-4 font-semibold">{row.name}</span>
+        <span className="mt-1 block text-[12px] text-slate">{words(reader(row, unit))}</span>
+      </span>
+    </button>
+  );
+}
+
+type Reader = ReturnType<typeof reader>;
+
+/** Values of a row, written as they are shown. */
+const reader = (row: Entry, unit: "mm" | "in") => ({
+  text: (name: string) => String(valueOf(row, name)),
+  number: (name: string, decimals = 0) => figure(Number(valueOf(row, name)), decimals),
+  size: (name: string, decimals = 0) => `${length(Number(valueOf(row, name)), unit, decimals)} ${unit}`,
+  metres: (name: string) => metres(Number(valueOf(row, name))),
+});
+
+const WORDS: Record<Kind, (row: Reader) => string> = {
+  stock: ({ size, number, text }) => `${size("width_mm")} wide · ${number("price_m2", 2)} ${text("currency")} a m²`,
+  roll: (row) => `${row.metres("remaining_mm")} of ${row.metres("length_mm")} left`,
+  printer: ({ size }) => `prints ${size("print_width_mm")} across`,
+  print_mode: ({ number }) => `${number("dpi")} dots, ${number("passes")} passes, ${number("m2_per_hour")} m² an hour`,
+  laminator: ({ size }) => `film of ${size("film_width_mm")}`,
+  cutter: ({ size }) => `reads ${size("reach_across_mm")} × ${size("reach_along_mm")}`,
+  tool_card: ({ text, number }) => {
+    const passes = Number(text("passes")) > 1 ? ` · ${text("passes")} passes` : "";
+    return `${text("tool")} · ${number("force_gf")} gf${passes}`;
+  },
+  mark_set: ({ text, size }) => {
+    const count = text("count") === "more" ? "" : `${text("count")} × `;
+    return `${count}${text("shape")} of ${size("size_mm", 1)}, ${size("clear_mm", 1)} kept clear`;
+  },
+  ink_colour: ({ number }) => `${["cyan", "magenta", "yellow", "black"].map((ink) => number(ink)).join(" · ")} %`,
+};

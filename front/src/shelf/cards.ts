@@ -1,0 +1,81 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { toast } from "sonner";
+import { api, type Schemas, told } from "../api/client";
+import { sayProblem } from "../api/held";
+import { shelfQuery, testCardsQuery } from "../api/keys";
+import { type Found, useTask } from "../api/tasks";
+
+export type Card = Schemas["CardsShown"]["cards"][number];
+export type Named = { id: number; name: string };
+/** A card that lies on the cutter: where its steps are, in mm, and what part of the table its picture shows. */
+export type CutCard = Found<"card"> & { made: number };
+
+export const FOR_A_TOOL = new Set(["force", "knife"]);
+export const CUT = new Set(["force", "knife", "sensor", "feed", "print-to-cut"]);
+export const PRINTED = new Set(["nozzles", "two-way"]);
+export const isLadder = (name: string) => name.startsWith("first_") || name.startsWith("step_") || name === "told_mm" || name === "nozzles";
+
+export const useTestCards = () => useQuery(testCardsQuery);
+
+/** A test card in hand: on which machine and stock, made, read by camera or by eye, and entered. */
+export function useTestCard(card: Card, cutters: Named[], stocks: Named[]) {
+  const queries = useQueryClient();
+  const [readings, setReadings] = useState<Record<string, number>>(
+    Object.fromEntries(card.questions.map((question) => [question.name, question.usual])),
+  );
+  const [cutter, setCutter] = useState(String(cutters[0]?.id));
+  const [stock, setStock] = useState(String(stocks[0]?.id));
+  const [kind, setKind] = useState<"kiss" | "through" | "perforation">("kiss");
+  const asked = { card: card.name, cutter_id: Number(cutter), stock_id: Number(stock), kind, readings };
+  const [cut, setCut] = useState<CutCard | null>(null);
+  const [waitsFor, setWaitsFor] = useState("");
+  const cutCard = (ready?: string) =>
+    void cutting.start("Cutting the card", () =>
+      told(api.POST("/api/test-cards/cut", { body: { ...asked, ...(ready ? { ready } : {}) } })),
+    );
+  const cutting = useTask("card", `card ${card.name}`, (result) => {
+    setWaitsFor(result.waits_for);
+    setCut(result.state === "cut" ? { ...result, made: Date.now() } : null);
+  });
+  const reading = useTask("readings", `card reading ${card.name}`, (result) => setReadings(result.readings));
+  const [print, setPrint] = useState<string | null>(null);
+  const printing = useTask("card print", `card print ${card.name}`, (result) => setPrint(result.print));
+  const enter = useMutation({
+    mutationFn: () => told(api.POST("/api/test-cards", { body: asked })),
+    onSuccess: (fresh) => {
+      queries.setQueryData(testCardsQuery.queryKey, fresh);
+      void queries.invalidateQueries({ queryKey: shelfQuery.queryKey });
+      toast.success(fresh.history[0]?.words ?? "Kept.");
+    },
+    onError: sayProblem,
+  });
+  const way = { params: { path: { name: print ?? "" } }, body: asked };
+  return {
+    card,
+    cutters,
+    stocks,
+    readings,
+    setReading: (of: string, value: number) => setReadings({ ...readings, [of]: value }),
+    cutter,
+    setCutter,
+    stock,
+    setStock,
+    stockName: stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock",
+    kind,
+    setKind,
+    cut,
+    cutCard,
+    cutting,
+    waitsFor,
+    print,
+    printCard: () => void printing.start("Printing the card", () => told(api.POST("/api/test-cards/print", { body: asked }))),
+    printing,
+    reading,
+    readByCamera: () => void reading.start("Looking at the card", () => told(api.POST("/api/test-cards/read", { body: asked }))),
+    readScan: () => void reading.start("Looking at the scan", () => told(api.POST("/api/test-cards/prints/{name}/read", way))),
+    enter,
+  };
+}
+
+export type CardInHand = ReturnType<typeof useTestCard>;

@@ -1,0 +1,298 @@
+/** What stands on the Shelf, kind by kind, and what of it can be set. */
+import type { Schemas } from "../api/client";
+
+type Shelf = Schemas["ShelfShown"];
+export type Kind = Exclude<keyof Shelf, "mark_presets">;
+export type Entry = Shelf[Kind][number];
+export type Value = string | number | boolean;
+export type Field = { name: string; label: string; why: string } & (
+  | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean }
+  | { kind: "choice"; choices: [string, string][] }
+  | { kind: "yes" }
+  | { kind: "words" }
+);
+
+/** A value of a row by the name of its field. */
+export function valueOf(entry: Entry, name: string): Value {
+  const value: unknown = Object.entries(entry).find(([key]) => key === name)?.[1];
+  return typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? value : "";
+}
+
+export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
+  {
+    kind: "stock",
+    title: "Stocks",
+    fields: [
+      { name: "width_mm", label: "Width", why: "Across the feed.", kind: "length", decimals: 0 },
+      { name: "price_m2", label: "Price of a square metre", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
+      {
+        name: "ground",
+        label: "Ground",
+        why: "What shows where nothing is printed. On clear or dark stock marks and codes get a white patch of their own.",
+        kind: "choice",
+        choices: [
+          ["white", "white"],
+          ["clear", "clear"],
+          ["dark", "dark"],
+        ],
+      },
+      { name: "takes_film", label: "Film", why: "Stock that takes none goes from the printer to the cutter.", kind: "yes" },
+      { name: "tolerance_mm", label: "Tolerance", why: "How far a cut may miss before the Bench says check.", kind: "length", decimals: 2 },
+    ],
+  },
+  {
+    kind: "roll",
+    title: "Rolls",
+    fields: [{ name: "remaining_mm", label: "Left on it", why: "Measure it when you doubt it.", kind: "length", decimals: 0 }],
+  },
+  {
+    kind: "printer",
+    title: "Printers",
+    fields: [
+      {
+        name: "print_width_mm",
+        label: "Prints across",
+        why: "The widest print; nothing of a run is laid wider.",
+        kind: "length",
+        decimals: 0,
+      },
+      { name: "dpi", label: "Dots an inch", why: "Codes are made of whole dots.", kind: "plain", decimals: 0 },
+      { name: "ink_price_ml", label: "Price of a millilitre of ink", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
+      { name: "severs", label: "Cuts the sheet off", why: "Whether the printer severs every sheet after printing it.", kind: "yes" },
+      { name: "has_knife", label: "Has a knife of its own", why: "It can cut what it prints, without marks.", kind: "yes" },
+    ],
+  },
+  {
+    kind: "print_mode",
+    title: "Print modes",
+    fields: [
+      { name: "dpi", label: "Dots an inch", why: "What it lays down in this mode.", kind: "plain", decimals: 0 },
+      { name: "passes", label: "Passes", why: "More passes hide the seams between bands and take longer.", kind: "plain", decimals: 0 },
+      { name: "two_way", label: "Prints both ways", why: "Faster; one way is exacter.", kind: "yes" },
+      { name: "m2_per_hour", label: "Square metres an hour", why: "Sets the time of a run.", kind: "plain", decimals: 1 },
+      {
+        name: "ink_ml_m2",
+        label: "Ink on a square metre",
+        why: "Millilitres of one ink where it is full.",
+        kind: "plain",
+        suffix: "ml",
+        decimals: 1,
+      },
+      { name: "drying_minutes", label: "Dries before film", why: "Film on wet ink lifts.", kind: "plain", suffix: "min", decimals: 0 },
+      { name: "profile", label: "Colour profile", why: "Its name on the printer, for this stock and mode.", kind: "words" },
+    ],
+  },
+  {
+    kind: "laminator",
+    title: "Laminators",
+    fields: [
+      {
+        name: "film_width_mm",
+        label: "Width of the film",
+        why: "Film covers the marks too; nothing of a run is laid wider.",
+        kind: "length",
+        decimals: 0,
+      },
+      {
+        name: "film_price_m2",
+        label: "Price of a square metre",
+        why: "What the shop pays for the film.",
+        kind: "plain",
+        decimals: 2,
+        money: true,
+      },
+    ],
+  },
+  {
+    kind: "cutter",
+    title: "Cutters",
+    fields: [
+      {
+        name: "reach_across_mm",
+        label: "Reads across",
+        why: "The largest distance of marks across the feed.",
+        kind: "length",
+        decimals: 0,
+      },
+      { name: "reach_along_mm", label: "Reads along", why: "The largest distance of marks along the feed.", kind: "length", decimals: 0 },
+      {
+        name: "holder",
+        label: "In its holder",
+        why: "What hands have put in last. Empty: it is asked before the next cut.",
+        kind: "words",
+      },
+      {
+        name: "edge_mm",
+        label: "Marks from the edge",
+        why: "It reads no mark whose middle is nearer to the edge of the stock.",
+        kind: "length",
+        decimals: 0,
+      },
+      {
+        name: "profile",
+        label: "Takes",
+        why: "Steps of its language.",
+        kind: "choice",
+        choices: [
+          ["knife", "HP-GL, steps of 0.025 mm"],
+          ["fine-knife", "HP-GL, steps of 0.01 mm"],
+          ["arc-knife", "HP-GL, curves as arcs"],
+        ],
+      },
+      {
+        name: "sensor_across_mm",
+        label: "Camera beside the knife, across",
+        why: "Found by a test card; + is to the right.",
+        kind: "length",
+        decimals: 2,
+      },
+      {
+        name: "sensor_along_mm",
+        label: "Camera beside the knife, along",
+        why: "Found by a test card; + is away from the leading edge.",
+        kind: "length",
+        decimals: 2,
+      },
+      {
+        name: "feed_percent",
+        label: "Feed",
+        why: "How far the media moves for what is told; found by a test card.",
+        kind: "plain",
+        suffix: "%",
+        decimals: 3,
+      },
+    ],
+  },
+  {
+    kind: "tool_card",
+    title: "Tool cards",
+    fields: [
+      { name: "tool", label: "Tool", why: "What has to be in the holder. Another one than before is a stop.", kind: "words" },
+      {
+        name: "force_gf",
+        label: "Force",
+        why: "Found with the test card of this stock: the lightest at which a shape lifts by itself, well below what marks the liner. A new card begins light.",
+        kind: "plain",
+        suffix: "gf",
+        decimals: 0,
+      },
+      { name: "speed_mm_s", label: "Speed", why: "Slower in thick stock.", kind: "plain", suffix: "mm/s", decimals: 0 },
+      {
+        name: "passes",
+        label: "Passes",
+        why: "How often every line is followed; heavy stock is creased twice.",
+        kind: "plain",
+        decimals: 0,
+      },
+      {
+        name: "offset_mm",
+        label: "Knife offset",
+        why: "How far the tip of a drag knife trails its pivot, found with the test card; 0 for a tool that turns by itself.",
+        kind: "length",
+        decimals: 2,
+      },
+      { name: "overcut_mm", label: "Overcut", why: "How far a closed line goes on past its start.", kind: "length", decimals: 2 },
+      { name: "deep_mm", label: "Perforation, deep", why: "Length of a deep span.", kind: "length", decimals: 1 },
+      { name: "light_mm", label: "Perforation, light", why: "Length of a light span.", kind: "length", decimals: 1 },
+      {
+        name: "light_force_gf",
+        label: "Force of light spans",
+        why: "0: the tool is lifted there.",
+        kind: "plain",
+        suffix: "gf",
+        decimals: 0,
+      },
+      {
+        name: "tie_mm",
+        label: "Ties in through cuts",
+        why: "Length of the bridges that hold a piece; 0 for none.",
+        kind: "length",
+        decimals: 1,
+      },
+      { name: "tie_every_mm", label: "A tie about every", why: "Two at least in every closed line.", kind: "length", decimals: 0 },
+    ],
+  },
+  {
+    kind: "ink_colour",
+    title: "Colours",
+    fields: ["cyan", "magenta", "yellow", "black"].map((ink) => ({
+      name: ink,
+      label: ink[0]?.toUpperCase() + ink.slice(1),
+      why: "Percent of this ink where the colour is full.",
+      kind: "plain",
+      suffix: "%",
+      decimals: 0,
+    })),
+  },
+  {
+    kind: "mark_set",
+    title: "Mark sets",
+    fields: [
+      {
+        name: "shape",
+        label: "Shape",
+        why: "Discs and rings for a camera, squares and corners for a line sensor.",
+        kind: "choice",
+        choices: [
+          ["disc", "disc"],
+          ["square", "square"],
+          ["corner", "corner angle"],
+          ["cross", "cross"],
+          ["ring", "ring"],
+        ],
+      },
+      { name: "size_mm", label: "Size", why: "Larger is found more surely.", kind: "length" },
+      { name: "stroke_mm", label: "Stroke", why: "How thick the lines of corners, crosses and rings are.", kind: "length" },
+      { name: "clear_mm", label: "Clear zone", why: "Free of print round every mark.", kind: "length" },
+      {
+        name: "count",
+        label: "How many",
+        why: "Fewer print faster; the note below says what they cannot show.",
+        kind: "choice",
+        choices: [
+          ["2", "two"],
+          ["3", "three"],
+          ["4", "four"],
+          ["more", "more, along the sides"],
+        ],
+      },
+      { name: "spacing_mm", label: "Along the sides, at most", why: "Marks between the corners show a bow.", kind: "length", decimals: 0 },
+      {
+        name: "place",
+        label: "They stand",
+        why: "Round the work, or always at the same distance from the edges of the stock.",
+        kind: "choice",
+        choices: [
+          ["work", "round the work"],
+          ["stock", "inside the stock"],
+        ],
+      },
+      { name: "inset_mm", label: "Inside the stock by", why: "From the edge of the stock to the middle of a mark.", kind: "length" },
+      {
+        name: "ink",
+        label: "Colour",
+        why: "Black in one ink; another where the reader's light asks for it.",
+        kind: "choice",
+        choices: [
+          ["black", "black"],
+          ["magenta", "magenta"],
+          ["cyan", "cyan"],
+          ["red", "red"],
+        ],
+      },
+      {
+        name: "code",
+        label: "Frame code",
+        why: "What names the frame and its end.",
+        kind: "choice",
+        choices: [
+          ["data matrix", "Data Matrix"],
+          ["qr", "QR"],
+          ["code 128", "Code 128, bars"],
+        ],
+      },
+      { name: "head_margin_mm", label: "Head margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
+      { name: "tail_margin_mm", label: "Tail margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
+    ],
+  },
+];

@@ -1,0 +1,89 @@
+import type { ButtonHTMLAttributes, ReactNode } from "react";
+import { Link } from "react-router";
+
+export function Key({ children, onDark }: { children: ReactNode; onDark?: boolean }) {
+  return (
+    <kbd
+      className={`rounded border px-1.5 font-sans text-[11px] ${onDark ? "border-white/30 text-white/85" : "border-rule bg-white text-slate"}`}
+    >
+      {children}
+    </kbd>
+  );
+}
+
+type ButtonProps = Omit<ButtonHTMLAttributes<HTMLButtonElement>, "className" | "type"> & {
+  hint?: string;
+  /** At arm's length: the Bench. */
+  tall?: boolean;
+  /** Among many, in a row. */
+  narrow?: boolean;
+};
+
+/** A plain button with its key; `aria-pressed` shows that what it turns on is on. */
+export function Button({ hint, tall, narrow, children, ...rest }: ButtonProps) {
+  return (
+    <button type="button" {...rest} className={`${buttonLook} ${tall ? "h-11 px-4" : narrow ? "h-9 px-2.5" : "h-9 px-3.5"}`}>
+      {children}
+      {hint && <Key>{hint}</Key>}
+    </button>
+  );
+}
+
+/** The look of a button, for what is a link by nature. */
+export const buttonLook =
+  "flex shrink-0 items-center gap-2 rounded-[6px] border border-rule bg-white font-semibold hover:border-slate disabled:text-slate/60 aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:text-pine";
+
+/** A button that looks like a word: lesser actions. */
+export function TextButton({ hint, children, ...rest }: Omit<ButtonProps, "tall" | "narrow">) {
+  return (
+    <button
+      type="button"
+      {...rest}
+      className="flex min-h-9 w-full items-center justify-between font-semibold text-pine hover:underline disabled:text-slate/60"
+    >
+      {children}
+      {hint && <Key>{hint}</Key>}
+    </button>
+  );
+}
+
+type ActionProps = { children: ReactNode; hint?: string; onClick: () => void; main?: boolean; disabled?: boolean; tall?: boolean };
+
+export function Action({ children, hint, onClick, main, disabled, tall }: ActionProps) {
+  const look = main
+    ? "bg-pine text-white hover:bg-pine-deep disabled:bg-pine-faint"
+    : "border border-rule bg-white hover:border-slate disabled:text-slate/60";
+  return (
+    <button
+      type="button"
+      onClick={onClick}
+      disabled={disabled}
+      className={`flex w-full items-center justify-between rounded-[6px] px-3.5 text-left font-semibold ${tall ? "h-[52px] text-[16px]" : main ? "h-[41px] text-[14px]" : "h-9"} ${look}`}
+    >
+      <span>{children}</span>
+      {hint && <Key onDark={main}>{hint}</Key>}
+    </button>
+  );
+}
+
+export function StepButtons({ undo, redo, step }: { undo?: string | null; redo?: string | null; step: (way: "undo" | "redo") => void }) {
+  return (
+    <>
+      <Button disabled={!undo} title={undo ? `Undo ${undo} (Ctrl Z)` : "Nothing to undo"} onClick={() => step("undo")}>
+        Undo
+      </Button>
+      <Button disabled={!redo} title={redo ? `Redo ${redo} (Ctrl Shift Z)` : "Nothing to redo"} onClick={() => step("redo")}>
+        Redo
+      </Button>
+    </>
+  );
+}
+
+/** A way to another place, within a sentence. */
+export function Way({ to, children }: { to: string; children: ReactNode }) {
+  return (
+    <Link to={to} className="font-semibold text-pine underline">
+      {children}
+    </Link>
+  );
+}

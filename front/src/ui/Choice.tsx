@@ -1,0 +1,52 @@
+import { ToggleGroup } from "radix-ui";
+import { type ReactNode, useState } from "react";
+import { OpenRow } from "./Row";
+
+type ChoiceProps<T extends string> = {
+  label: string;
+  value: T;
+  choices: readonly (readonly [T, ReactNode])[];
+  onChange: (value: T) => void;
+};
+
+/** One of a few, all of them to be seen. */
+export function Choice<T extends string>({ label, value, choices, onChange }: ChoiceProps<T>) {
+  return (
+    <ToggleGroup.Root
+      type="single"
+      value={value}
+      aria-label={label}
+      onValueChange={(next) => next && onChange(next as T)}
+      className="flex flex-wrap gap-1.5"
+    >
+      {choices.map(([name, words]) => (
+        <ToggleGroup.Item
+          key={name}
+          value={name}
+          className="min-h-9 rounded-[5px] border border-rule bg-white px-2.5 py-1 text-left data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold"
+        >
+          {words}
+        </ToggleGroup.Item>
+      ))}
+    </ToggleGroup.Root>
+  );
+}
+
+type ChoiceRowProps<T extends string> = {
+  label: string;
+  why: string;
+  value: T;
+  choices: [T, string][];
+  onChange: (value: T) => void;
+  children?: ReactNode;
+};
+
+export function ChoiceRow<T extends string>({ label, why, value, choices, onChange, children }: ChoiceRowProps<T>) {
+  const [open, setOpen] = useState(false);
+  return (
+    <OpenRow label={label} shown={choices.find(([name]) => name === value)?.[1] ?? value} why={why} open={open} setOpen={setOpen}>
+      <Choice label={label} value={value} choices={choices} onChange={onChange} />
+      {children}
+    </OpenRow>
+  );
+}
