@@ -1,4 +1,5 @@
-"""Frames of the roll's canvas with 2,000 pieces while it is panned and zoomed, in headless Chromium, beside the frames of the
+"""Frames of the roll's canvas with 2,000 pieces while it is panned and zoomed, in headless Chromium, beside the frames
+of the
 same page with an empty run: `python benchmarks/canvas.py`. Starts Etiquette with the demo on a directory of its own."""
 
 import json
@@ -14,7 +15,8 @@ from playwright.sync_api import Page, sync_playwright
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 PIECES = {"Jar label": 700, "Radish decal": 700, "Spark decal": 600}
 RECORD = """() => { window.frames_ms = []; let last = performance.now(); window.recording = true;
-  const step = now => { window.frames_ms.push(now - last); last = now; if (window.recording) requestAnimationFrame(step); };
+  const step = now => { window.frames_ms.push(now - last); last = now; if (window.recording)
+  requestAnimationFrame(step); };
   requestAnimationFrame(step); }"""
 STOP = "() => { window.recording = false; return window.frames_ms.slice(2); }"
 
@@ -39,7 +41,11 @@ def gestures(page: Page) -> dict[str, float]:
         page.mouse.wheel(0, 120 if step < 20 else -120)
         page.wait_for_timeout(16)
     frames = sorted(page.evaluate(STOP))
-    return {"median_ms": round(statistics.median(frames), 1), "p95_ms": round(frames[int(0.95 * len(frames))], 1), "slowest_ms": round(frames[-1], 1)}  # fmt: skip
+    return {
+        "median_ms": round(statistics.median(frames), 1),
+        "p95_ms": round(frames[int(0.95 * len(frames))], 1),
+        "slowest_ms": round(frames[-1], 1),
+    }
 
 
 def main() -> None:

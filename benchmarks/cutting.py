@@ -2,7 +2,8 @@
 
     python benchmarks/cutting.py [REFERENCE_PYTHON]
 
-REFERENCE_PYTHON is an interpreter that has ortools; it gets ten seconds for the same places, from (0, 0), ending anywhere.
+REFERENCE_PYTHON is an interpreter that has ortools; it gets ten seconds for the same places, from (0, 0), ending
+anywhere.
 """
 
 import json
@@ -43,18 +44,27 @@ def main() -> None:
         start = time.perf_counter()
         motion = plan_motion(lines, PROFILES["knife"], {})
         whole = time.perf_counter() - start
-        text = f"500 contours, seed {seed}: middles {way:.0f} mm in {alone:.2f} s; as cut, stretch by stretch, entered anywhere {motion.travel_mm:.0f} mm in {whole:.2f} s"
+        text = (
+            f"500 contours, seed {seed}: middles {way:.0f} mm in {alone:.2f} s; as cut, stretch by stretch, "
+            f"entered anywhere {motion.travel_mm:.0f} mm in {whole:.2f} s"
+        )
         if len(sys.argv) > 1:
             asked = json.dumps(middles.tolist())
-            said = subprocess.run([sys.argv[1], str(HERE / "reference_tours.py")], input=asked, capture_output=True, text=True, check=True).stdout  # fmt: skip
-            text += f"; OR-Tools in 10 s {float(said):.0f} mm: {way / float(said):.3f} and {motion.travel_mm / float(said):.3f} of it"
+            said = subprocess.run(
+                [sys.argv[1], str(HERE / "reference_tours.py")], input=asked, capture_output=True, text=True, check=True
+            ).stdout
+            text += (
+                f"; OR-Tools in 10 s {float(said):.0f} mm: {way / float(said):.3f} and "
+                f"{motion.travel_mm / float(said):.3f} of it"
+            )
         print(text)
     random = np.random.default_rng(9)
     lines = [blob(np.array([15 + 26 * (n % 50), 15 + 26 * (n // 50)]), 100, random) for n in range(2000)]
     start = time.perf_counter()
     motion = plan_motion(lines, PROFILES["knife"], {})
     print(
-        f"2,000 pieces of 100 nodes: motion in {time.perf_counter() - start:.2f} s, {motion.seconds / 60:.1f} min at the cutter"
+        f"2,000 pieces of 100 nodes: motion in {time.perf_counter() - start:.2f} s, {motion.seconds / 60:.1f} min at "
+        "the cutter"
     )
 
 

@@ -1,6 +1,7 @@
 """The worst true miss from the page to the cut, through the stand-ins: python benchmarks/end_to_end.py [TIMES]
 
-The demo shop is started; each of its nested runs, TIMES (2) as many of every design, is nested, printed, laminated and cut
+The demo shop is started; each of its nested runs, TIMES (2) as many of every design, is nested, printed, laminated and
+cut
 in frames of 700 mm at most, every frame head first and, from another print, tail first. The judge of the stand-ins, who
 alone knows what the film did, says how far the cut lies from the print; beside it the same cut placed by one mark
 without the fit.
@@ -21,7 +22,9 @@ FRAME_MM = 700
 
 def ask(path: str, body: Any = None, method: str | None = None) -> Any:
     data = None if body is None and method is None else json.dumps(body or {}).encode()
-    request = urllib.request.Request(f"http://127.0.0.1:{PORT}/api{path}", data, {"Content-Type": "application/json"}, method=method)  # fmt: skip
+    request = urllib.request.Request(
+        f"http://127.0.0.1:{PORT}/api{path}", data, {"Content-Type": "application/json"}, method=method
+    )
     with urllib.request.urlopen(request) as answer:
         return json.load(answer)
 
@@ -63,8 +66,10 @@ def cut(run: int, times: int) -> None:
                 made = done(ask(f"/bench/{sheet['id']}/cut", {"ready": made["waits_for"]}))
             report = ask(f"/bench/{sheet['id']}")["report"]
             print(
-                f"run {run}, {end} first, frame {number} of {len(plates)}: {sheet['pieces']} pieces on {sheet['length_mm']:.0f} mm,"
-                f" expected {expected:.2f}, worst {report['cut']['worst_mm']:.3f}, without the fit {report['without']['worst_mm']:.1f} mm",
+                f"run {run}, {end} first, frame {number} of {len(plates)}: {sheet['pieces']} pieces on "
+                f"{sheet['length_mm']:.0f} mm,"
+                f" expected {expected:.2f}, worst {report['cut']['worst_mm']:.3f}, without the fit "
+                f"{report['without']['worst_mm']:.1f} mm",
                 flush=True,
             )
 
@@ -80,7 +85,9 @@ def main() -> None:
             assert shop.stdout is not None
             shop.stdout.readline()
             (cutter,) = ask("/shelf")["cutter"]
-            ask(f"/shelf/cutter/{cutter['id']}", {"version": cutter["version"], "changes": {"reach_along_mm": FRAME_MM}})  # fmt: skip
+            ask(
+                f"/shelf/cutter/{cutter['id']}", {"version": cutter["version"], "changes": {"reach_along_mm": FRAME_MM}}
+            )
             for run in sorted(one["id"] for one in ask("/runs")):
                 cut(run, times)
         finally:

@@ -43,7 +43,10 @@ def main() -> None:
                 middle = centroid(grey.astype(float), at, recipe.size_mm * 0.8)
                 plain += [middle[0] - at[0], middle[1] - at[1]]
             sigma, beside = (float(np.sqrt(np.mean(np.square(one)))) for one in (ours, plain))
-            print(f"{recipe.shape:7s} {what:8s} found {len(ours) // 2} of {samples}, 1 sigma {sigma:.4f} mm, centroid {beside:.4f} mm, {1e3 * np.median(seconds):.0f} ms a window")  # fmt: skip
+            print(
+                f"{recipe.shape:7s} {what:8s} found {len(ours) // 2} of {samples}, 1 sigma {sigma:.4f} mm, centroid "
+                f"{beside:.4f} mm, {1e3 * np.median(seconds):.0f} ms a window"
+            )
 
 
 if __name__ == "__main__":

@@ -1,4 +1,5 @@
-"""Print files of large runs: `python benchmarks/plates.py`. 500 copies of one 3000 x 3000 px design beside Pillow writing the same
+"""Print files of large runs: `python benchmarks/plates.py`. 500 copies of one 3000 x 3000 px design beside Pillow
+writing the same
 picture as PNG, and 2,000 copies of a vector design; whole commands, three runs, medians."""
 
 import json
@@ -14,8 +15,15 @@ import numpy as np
 from PIL import Image
 
 RUNS = 3
-LINES = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {s} {s}" width="{s}mm" height="{s}mm" data-art="{s},{s}"><path data-kind="kiss" d="M 0 0 L {s} 0 L {s} {s} L 0 {s} Z"/></svg>'
-DRAWING = '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20"><rect x="0" y="0" width="20" height="20" fill="#e8d9b0"/><circle cx="10" cy="10" r="8" fill="#0f5c4e"/><path d="M4 10 C 6 2 14 2 16 10 S 8 18 4 10 Z" fill="#c23f5a"/></svg>'
+LINES = (
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {s} {s}" width="{s}mm" height="{s}mm" '
+    'data-art="{s},{s}"><path data-kind="kiss" d="M 0 0 L {s} 0 L {s} {s} L 0 {s} Z"/></svg>'
+)
+DRAWING = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20"><rect x="0" y="0" '
+    'width="20" height="20" fill="#e8d9b0"/><circle cx="10" cy="10" r="8" fill="#0f5c4e"/><path d="M4 10 C 6 2 14 2 '
+    '16 10 S 8 18 4 10 Z" fill="#c23f5a"/></svg>'
+)
 
 
 def picture(size: int) -> Image.Image:
@@ -30,7 +38,17 @@ def picture(size: int) -> Image.Image:
 def run_file(folder: Path, art: str, side: float, copies: int, columns: int) -> Path:
     (folder / "lines.svg").write_text(LINES.format(s=side))
     step = side + 2
-    places = [{"id": "a", "copy": n + 1, "sheet": 0, "x_mm": n % columns * step, "y_mm": n // columns * step, "rotation_deg": 0} for n in range(copies)]  # fmt: skip
+    places = [
+        {
+            "id": "a",
+            "copy": n + 1,
+            "sheet": 0,
+            "x_mm": n % columns * step,
+            "y_mm": n // columns * step,
+            "rotation_deg": 0,
+        }
+        for n in range(copies)
+    ]
     layout = {
         "length_mm": 1,
         "utilisation": 0.9,
@@ -39,7 +57,12 @@ def run_file(folder: Path, art: str, side: float, copies: int, columns: int) -> 
         "placements": places,
         "unplaced": [],
     }
-    run = {"stock": {"width_mm": 1500}, "designs": [{"id": "a", "art": art, "width_mm": side, "lines": "lines.svg"}], "layout": layout, "cutter": {"reach_across_mm": 3000, "reach_along_mm": 50000}}  # fmt: skip
+    run = {
+        "stock": {"width_mm": 1500},
+        "designs": [{"id": "a", "art": art, "width_mm": side, "lines": "lines.svg"}],
+        "layout": layout,
+        "cutter": {"reach_across_mm": 3000, "reach_along_mm": 50000},
+    }
     (folder / "RUN.json").write_text(json.dumps(run))
     return folder / "RUN.json"
 
@@ -61,7 +84,8 @@ def main() -> None:
         folder = Path(name)
         seconds, memory = made(run_file_for_drawing(folder), folder / "drawing")
         print(
-            f"2,000 copies of a drawing: {seconds:.2f} s, {memory:.2f} GB, {(folder / 'drawing/frame-1.pdf').stat().st_size / 1e3:.0f} kB (bar 3 s)"
+            f"2,000 copies of a drawing: {seconds:.2f} s, {memory:.2f} GB, "
+            f"{(folder / 'drawing/frame-1.pdf').stat().st_size / 1e3:.0f} kB (bar 3 s)"
         )
         image = picture(3000)
         started = time.perf_counter()
@@ -69,7 +93,10 @@ def main() -> None:
         reference = time.perf_counter() - started
         seconds, memory = made(run_file(folder, "art.png", 40, 500, 34), folder / "picture")
         size, png = (folder / "picture/frame-1.pdf").stat().st_size, (folder / "art.png").stat().st_size
-        print(f"500 copies of 3000 x 3000 px: {seconds:.2f} s, {memory:.2f} GB, {size / png:.3f} of the PNG, which Pillow took {reference:.2f} s to write (bar 3 s, 1 GB, 1.1)")  # fmt: skip
+        print(
+            f"500 copies of 3000 x 3000 px: {seconds:.2f} s, {memory:.2f} GB, {size / png:.3f} of the PNG, which "
+            f"Pillow took {reference:.2f} s to write (bar 3 s, 1 GB, 1.1)"
+        )
 
 
 def run_file_for_drawing(folder: Path) -> Path:

@@ -1,4 +1,5 @@
-"""The length of a way through places, JSON on stdin, that OR-Tools' routing finds: a reference, not used by Etiquette."""
+"""The length of a way through places, JSON on stdin, that OR-Tools' routing finds: a reference, not used by
+Etiquette."""
 
 import json
 import sys

@@ -58,12 +58,18 @@ def contour(folder: Path) -> None:
             load = f"from PIL import Image; Image.MAX_IMAGE_PIXELS = None; Image.open({str(file)!r}).load()"
             reference = seconds([sys.executable, "-c", load], runs)
             peak = peak_memory(command)
-            print(f"contour {size} × {size}, {name}: {ours:.2f} s ({bar}); Pillow decoding it {reference:.2f} s; peak {peak:.2f} GB")  # fmt: skip
+            print(
+                f"contour {size} × {size}, {name}: {ours:.2f} s ({bar}); Pillow decoding it {reference:.2f} s; peak "
+                f"{peak:.2f} GB"
+            )
 
 
 def peak_memory(command: list[str]) -> float:
     """Gigabytes a command holds at most."""
-    watch = "import resource, subprocess, sys; subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL, check=True); print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)"  # fmt: skip
+    watch = (
+        "import resource, subprocess, sys; subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL, check=True); "
+        "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)"
+    )
     done = subprocess.run([sys.executable, "-c", watch, *command], check=True, capture_output=True, env=ENVIRONMENT)
     return int(done.stdout) / 1e6
 
@@ -115,7 +121,10 @@ def hostile_art() -> None:
         except JobError:
             refused += 1
         slowest = max(slowest, time.monotonic() - start)
-    print(f"hostile art: {len(files)} files, {refused} refused in words, slowest {slowest:.1f} s (bar 10 s), most memory {most[0] / 1e9:.2f} GB (bar 2 GB)")  # fmt: skip
+    print(
+        f"hostile art: {len(files)} files, {refused} refused in words, slowest {slowest:.1f} s (bar 10 s), most "
+        f"memory {most[0] / 1e9:.2f} GB (bar 2 GB)"
+    )
 
 
 def first_load() -> None:
@@ -124,7 +133,8 @@ def first_load() -> None:
     sizes = {file.name: len(gzip.compress(file.read_bytes(), 6)) for file in assets.glob("*.js")}
     first = sum(size for name, size in sizes.items() if name.startswith("index-"))
     print(
-        f"first load: {first / 1000:.0f} kB of script, compressed; all stations {sum(sizes.values()) / 1000:.0f} kB (bar {FIRST_LOAD_KB} kB)"
+        f"first load: {first / 1000:.0f} kB of script, compressed; all stations {sum(sizes.values()) / 1000:.0f} kB "
+        f"(bar {FIRST_LOAD_KB} kB)"
     )
 
 

@@ -20,7 +20,9 @@ def python_packages() -> list[tuple[str, str, str]]:
         name = re.match(r"[A-Za-z0-9_.-]+", line)
         if name:
             data = importlib.metadata.metadata(name[0])
-            classified = [entry.split(" :: ")[-1] for entry in data.get_all("Classifier") or () if entry.startswith("License ::")]
+            classified = [
+                entry.split(" :: ")[-1] for entry in data.get_all("Classifier") or () if entry.startswith("License ::")
+            ]
             said = data.get("License-Expression") or ", ".join(classified) or (data.get("License") or "").split("\n")[0]
             found.append((data["Name"], data["Version"], said or "see the package"))
     return sorted(found, key=lambda one: one[0].lower())
@@ -40,13 +42,16 @@ def front_packages() -> list[tuple[str, str, str]]:
 
 
 def table(rows: list[tuple[str, str, str]]) -> str:
-    return "\n".join(["| package | version | licence |", "|---|---|---|", *(f"| {a} | {b} | {c} |" for a, b, c in rows)])
+    return "\n".join(
+        ["| package | version | licence |", "|---|---|---|", *(f"| {a} | {b} | {c} |" for a, b, c in rows)]
+    )
 
 
 def main() -> None:
     text = f"""# Licences
 
-Written by `scripts/licences.py`. Programs that Debian's packages bring along (MariaDB, Ghostscript, librsvg, poppler and others) are installed
+Written by `scripts/licences.py`. Programs that Debian's packages bring along (MariaDB, Ghostscript, librsvg, poppler
+and others) are installed
 from there and not shipped.
 
 ## In the pages

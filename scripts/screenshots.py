@@ -7,7 +7,10 @@ from pathlib import Path
 from playwright.sync_api import Page, expect, sync_playwright
 
 TARGET = Path(__file__).parents[1] / "docs" / "screenshots"
-FLAGS = "--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync --no-first-run"
+FLAGS = (
+    "--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync "
+    "--no-first-run"
+)
 
 
 def main() -> None:
@@ -71,7 +74,10 @@ def main() -> None:
         expect(page.get_by_role("status", name="Verdict")).to_be_visible(timeout=60_000)
         keep(page, "bench")
         page.get_by_role("button", name="Cut frame 1").click()
-        cut, change = page.get_by_role("status", name="Cut", exact=True), page.get_by_role("status", name="Change of tool")
+        cut, change = (
+            page.get_by_role("status", name="Cut", exact=True),
+            page.get_by_role("status", name="Change of tool"),
+        )
         expect(cut.or_(change)).to_be_visible(timeout=120_000)
         while change.is_visible():
             page.get_by_role("button", name=re.compile("^The .* is in$")).click()

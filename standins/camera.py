@@ -31,7 +31,13 @@ MARKERS = cv2.aruco.getPredefinedDictionary(cv2.aruco.DICT_5X5_1000)
 
 def about() -> dict[str, object]:
     """What its maker says of the camera and of the mat under it."""
-    board = {"markers": "DICT_5X5_1000", "side_mm": MARKER_MM, "step_mm": MARKER_STEP_MM, "across": MARKERS_ACROSS, "first_mm": FIRST_MARKER_MM}  # fmt: skip
+    board = {
+        "markers": "DICT_5X5_1000",
+        "side_mm": MARKER_MM,
+        "step_mm": MARKER_STEP_MM,
+        "across": MARKERS_ACROSS,
+        "first_mm": FIRST_MARKER_MM,
+    }
     return {"board": board, "step_mm": 0.6 * SEEN_MM[1]}
 
 
@@ -61,7 +67,12 @@ def photo(loads: list[Load], along: float, random: np.random.Generator) -> dict[
         on_sheet = cv2.transform(places, np.column_stack([x - origin, y - origin, origin]))
         seen = cv2.remap(sheet, on_sheet, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         rows, columns = sheet.shape
-        on = (on_sheet[..., 0] > -0.5) & (on_sheet[..., 1] > -0.5) & (on_sheet[..., 0] < columns - 0.5) & (on_sheet[..., 1] < rows - 0.5)  # fmt: skip
+        on = (
+            (on_sheet[..., 0] > -0.5)
+            & (on_sheet[..., 1] > -0.5)
+            & (on_sheet[..., 0] < columns - 0.5)
+            & (on_sheet[..., 1] < rows - 0.5)
+        )
         grey = np.where(on, seen, grey)
     light = over_pixels(lambda *at: 0.97 - 0.2 * (lens(*at) ** 2).sum(axis=-1), (height, width)).astype(np.float32)
     grey = cv2.GaussianBlur(grey * light, (0, 0), BLUR_PX)
@@ -114,4 +125,13 @@ def _mat(places: np.ndarray) -> np.ndarray:
     per = 1 / MAT_MM_PER_PX
     onto = np.array([[per, 0, -corner[0] * per - 0.5], [0, -per, rows + corner[1] * per - 0.5]])
     mat = cv2.GaussianBlur(mat, (0, 0), 0.8)
-    return np.asarray(cv2.remap(mat, cv2.transform(places, onto), None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=MAT_GREY)).astype(np.float32)  # fmt: skip
+    return np.asarray(
+        cv2.remap(
+            mat,
+            cv2.transform(places, onto),
+            None,
+            cv2.INTER_LINEAR,
+            borderMode=cv2.BORDER_CONSTANT,
+            borderValue=MAT_GREY,
+        )
+    ).astype(np.float32)

@@ -12,7 +12,8 @@ SAMPLES = (0.15, 0.4, 0.8, 1.4, 2.2, 3.5, 6.0)
 
 
 def tip_path(pivot: np.ndarray, offset: float, heading: float) -> tuple[np.ndarray, float]:
-    """Where the tip goes (m, 2) when the pivot goes along `pivot` (n, 2), and where the blade points then, in radians."""
+    """Where the tip goes (m, 2) when the pivot goes along `pivot` (n, 2), and where the blade points then, in
+    radians."""
     if offset <= 0:
         return pivot, heading
     path = [(pivot[0, 0] - offset * math.cos(heading), pivot[0, 1] - offset * math.sin(heading))]

@@ -85,7 +85,9 @@ class Laminator:
             """Where on the print a pixel of this tile comes from."""
             x, y = low[0] + (columns[0] + column + 0.5) * MM_PER_PX, low[1] + (height - rows[0] - row - 0.5) * MM_PER_PX
             at = film.unmoved(np.column_stack([x.ravel(), y.ravel()]))
-            return np.stack([at[:, 0] / printed[0] - 0.5, pixels.shape[0] - at[:, 1] / printed[1] - 0.5], 1).reshape(*x.shape, 2)  # fmt: skip
+            return np.stack([at[:, 0] / printed[0] - 0.5, pixels.shape[0] - at[:, 1] / printed[1] - 0.5], 1).reshape(
+                *x.shape, 2
+            )
 
         shape = (len(rows), len(columns))
         map_x, map_y = np.moveaxis(over_pixels(source, shape), 2, 0)

@@ -17,7 +17,8 @@ TABLE_GREY = 90.0
 
 
 class Load:
-    """Cuts belong to the sheet: they are kept in its own laminated millimetres, in its folder, so that a sheet that is taken
+    """Cuts belong to the sheet: they are kept in its own laminated millimetres, in its folder, so that a sheet that is
+    taken
     off and laid again shows them."""
 
     def __init__(self, room: Room, name: str, end: str, seed: int | None, skew_deg: float = 0.0) -> None:
@@ -79,7 +80,9 @@ class Load:
     def window(self, middle: np.ndarray, side: int, step: float) -> np.ndarray:
         """Grey values of a window of `side` × `side` pixels of `step` mm about `middle`, top row first."""
         reach = (side - 1) / 2 * step
-        first, last_column, last_row = self.to_pixels(middle + np.array([[-reach, reach], [reach, reach], [-reach, -reach]])) - 0.5  # fmt: skip
+        first, last_column, last_row = (
+            self.to_pixels(middle + np.array([[-reach, reach], [reach, reach], [-reach, -reach]])) - 0.5
+        )
         corners = np.stack([first, last_column, last_row, last_column + last_row - first])
         low = np.maximum(0, np.floor(corners.min(axis=0)).astype(int) - 2)
         high = np.minimum(self.pixels.shape[1::-1], np.ceil(corners.max(axis=0)).astype(int) + 3)
@@ -88,9 +91,21 @@ class Load:
         part = cv2.cvtColor(np.ascontiguousarray(self.pixels[low[1] : high[1], low[0] : high[0]]), cv2.COLOR_RGB2GRAY)
         onto = np.column_stack([last_column - first, last_row - first]) / (side - 1)
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        seen = cv2.warpAffine(part, np.column_stack([onto, first - low]), (side, side), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=TABLE_GREY)  # fmt: skip
+        seen = cv2.warpAffine(
+            part,
+            np.column_stack([onto, first - low]),
+            (side, side),
+            flags=flags,
+            borderMode=cv2.BORDER_CONSTANT,
+            borderValue=TABLE_GREY,
+        )
         about, far = self.to_sheet(middle), side * step
-        self.cuts.shadow(seen, lambda line: (self.to_cutter(line) - middle) * (1 / step, -1 / step) + (side - 1) / 2, about - far, about + far)  # fmt: skip
+        self.cuts.shadow(
+            seen,
+            lambda line: (self.to_cutter(line) - middle) * (1 / step, -1 / step) + (side - 1) / 2,
+            about - far,
+            about + far,
+        )
         return np.asarray(seen, dtype=float)
 
     def grey(self) -> np.ndarray:
@@ -108,4 +123,8 @@ class Load:
         first, right, below = (self.to_pixels(start + scale * np.array([[0, 0], [1, 0], [0, -1]])) - 0.5) / step
         onto = np.column_stack([right - first, below - first, first])
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        return np.asarray(cv2.warpAffine(small, onto, (columns, rows), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=(205, 205, 205)))  # fmt: skip
+        return np.asarray(
+            cv2.warpAffine(
+                small, onto, (columns, rows), flags=flags, borderMode=cv2.BORDER_CONSTANT, borderValue=(205, 205, 205)
+            )
+        )

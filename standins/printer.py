@@ -1,7 +1,8 @@
 """A simulated printer: an open directory for jobs, and a port to ask it things.
 
 A job is NAME.pdf with its ticket NAME.json and lines NAME.svg beside it, and NAME.white.pdf and the like for further
-plates. A ticket that asks for a scan leaves one, fine enough to see single nozzles. The ticket appears last and starts the print. White and clear are checked and laid down, but do not show: the
+plates. A ticket that asks for a scan leaves one, fine enough to see single nozzles. The ticket appears last and starts
+the print. White and clear are checked and laid down, but do not show: the
 simulated stock is white.
 The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and
 the sheet goes on the shelf of printed sheets.
@@ -96,8 +97,11 @@ class Printer:
         return {}
 
     def _scan(self, page: pypdfium2.PdfPage) -> np.ndarray:
-        """The print under a fine scanner: what the nozzles of each swath laid down, every second swath on the way back."""
-        grey = np.array(page.render(scale=SCAN_DPI / 72, grayscale=True).to_numpy()).reshape(-1, math.ceil(page.get_width() * SCAN_DPI / 72))  # fmt: skip
+        """The print under a fine scanner: what the nozzles of each swath laid down, every second swath on the way
+        back."""
+        grey = np.array(page.render(scale=SCAN_DPI / 72, grayscale=True).to_numpy()).reshape(
+            -1, math.ceil(page.get_width() * SCAN_DPI / 72)
+        )
         rows = (np.arange(grey.shape[0])[::-1] * DPI) // SCAN_DPI  # from the leading edge, which is the lower one
         grey[np.isin(rows % NOZZLES, self._blocked)] = 255
         back = (rows // NOZZLES) % 2 == 1

@@ -15,7 +15,10 @@ from PIL import Image
 
 from tests.vector_art import SLEEVE_SVG, add_page, box_dxf, label_pdf, saved
 
-SVG = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="50mm" height="50mm" viewBox="0 0 50 50">'  # fmt: skip
+SVG = (
+    '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" width="50mm" height="50mm" '
+    'viewBox="0 0 50 50">'
+)
 
 
 def hostile() -> list[tuple[str, bytes]]:
@@ -99,7 +102,8 @@ def others() -> Iterator[tuple[str, bytes]]:
 
 
 def deflated(part: bytes, times: int, level: int = 6) -> bytes:
-    """`part` said `times` over, compressed (zlib, RFC 1950), without ever holding it or packing more than one part: after a
+    """`part` said `times` over, compressed (zlib, RFC 1950), without ever holding it or packing more than one part:
+    after a
     full flush every part is packed into the same bytes."""
     packer = zlib.compressobj(level, zlib.DEFLATED, -15)
     packed = packer.compress(part) + packer.flush(zlib.Z_FULL_FLUSH)
@@ -122,11 +126,37 @@ def pdfs() -> Iterator[tuple[str, bytes]]:
     for share in (0.1, 0.5, 0.9):
         yield f"cut at {share:.0%}.pdf", whole[: int(len(whole) * share)]
     yield "header only.pdf", b"%PDF-1.7\n"
-    yield "no pages.pdf", b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[]/Count 0>>endobj\ntrailer<</Root 1 0 R>>"  # fmt: skip
-    yield "page tree of itself.pdf", b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[2 0 R 2 0 R]/Count 9>>endobj\ntrailer<</Root 1 0 R>>"  # fmt: skip
+    yield (
+        "no pages.pdf",
+        b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[]/Count "
+        b"0>>endobj\ntrailer<</Root 1 0 R>>",
+    )
+    yield (
+        "page tree of itself.pdf",
+        b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[2 0 R 2 0 R]/Count "
+        b"9>>endobj\ntrailer<</Root 1 0 R>>",
+    )
     for box in ("[0 0 0 0]", "[0 0 1e9 1e9]", "[10 10 10 900]", "[a b c d]", "[0 0 nan 5]", "[]"):
-        yield f"media box {box}.pdf", f"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1>>endobj\n3 0 obj<</Type/Page/Parent 2 0 R/MediaBox{box}>>endobj\ntrailer<</Root 1 0 R>>".encode()  # fmt: skip
-    for words in ("nan 0 m 5 5 l S", "1e999 0 m 5 5 l S", "/Name 0 m 5 5 l S", "0 m l S", "(text) w 0 0 m 9 9 l S", "1 0 0 1 cm", "0 0 0 0 0 0 cm 0 0 m 9 9 l S", "9 9 l S", "Q Q Q 0 0 m 9 9 l S", "BI /W 9 ID xx EI Q", "/Gone Do /Gone gs /Gone cs 1 scn f", "<< << [ ( (", "1 2 3 4 5 6 7 8 rg"):  # fmt: skip
+        yield (
+            f"media box {box}.pdf",
+            "%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[3 0 R]/Count "
+            f"1>>endobj\n3 0 obj<</Type/Page/Parent 2 0 R/MediaBox{box}>>endobj\ntrailer<</Root 1 0 R>>".encode(),
+        )
+    for words in (
+        "nan 0 m 5 5 l S",
+        "1e999 0 m 5 5 l S",
+        "/Name 0 m 5 5 l S",
+        "0 m l S",
+        "(text) w 0 0 m 9 9 l S",
+        "1 0 0 1 cm",
+        "0 0 0 0 0 0 cm 0 0 m 9 9 l S",
+        "9 9 l S",
+        "Q Q Q 0 0 m 9 9 l S",
+        "BI /W 9 ID xx EI Q",
+        "/Gone Do /Gone gs /Gone cs 1 scn f",
+        "<< << [ ( (",
+        "1 2 3 4 5 6 7 8 rg",
+    ):
         yield f"operators {words[:18].replace('/', '')}.pdf", stream_pdf(words.encode())
     yield "a million paths.pdf", stream_pdf(b"0 0 m 9 9 l S\n" * 1_000_000)
     yield "a million saves.pdf", stream_pdf(b"q " * 1_000_000)
@@ -135,7 +165,13 @@ def pdfs() -> Iterator[tuple[str, bytes]]:
     yield "600 MB of commands.pdf", stream_pdf(deflated(b"0 0 m 9 9 l S\n" * 43_000, 1000), packed=True)
     yield "turned by 45.pdf", stream_pdf(b"0 0 9 9 re f", Rotate=45)
     yield "unit of a billion.pdf", stream_pdf(b"0 0 9 9 re f", UserUnit=1e9)
-    yield "spaces of nonsense.pdf", stream_pdf(b"/A cs 1 scn 0 0 9 9 re f /B cs 1 scn 0 0 9 9 re f", Dictionary(ColorSpace=Dictionary(A=Array([Name.Separation]), B=Array([]))))  # fmt: skip
+    yield (
+        "spaces of nonsense.pdf",
+        stream_pdf(
+            b"/A cs 1 scn 0 0 9 9 re f /B cs 1 scn 0 0 9 9 re f",
+            Dictionary(ColorSpace=Dictionary(A=Array([Name.Separation]), B=Array([]))),
+        ),
+    )
     pdf = pikepdf.new()
     loop = pdf.make_stream(b"/Self Do")
     loop.stream_dict.update(Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=[0, 0, 99, 99]))
@@ -172,18 +208,50 @@ def svgs() -> Iterator[tuple[str, bytes]]:
         yield f"cut at {share:.0%}.svg", SLEEVE_SVG[: int(len(SLEEVE_SVG) * share)]
     laughs = "".join(f'<!ENTITY l{n} "{f"&l{n - 1};" * 10}">' for n in range(1, 10))
     yield "entity bomb.svg", f'<!DOCTYPE svg [<!ENTITY l0 "ha">{laughs}]>{SVG}<text>&l9;</text></svg>'.encode()
-    yield "entity of a file.svg", f'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]>{SVG}<text>&x;</text></svg>'.encode()  # fmt: skip
-    yield "entities outside.svg", f'<!DOCTYPE svg SYSTEM "http://127.0.0.1:9/x.dtd">{SVG}<rect width="9" height="9"/></svg>'.encode()  # fmt: skip
-    yield "picture outside.svg", f'{SVG}<image width="9" height="9" xlink:href="http://127.0.0.1:9/a.png"/><rect width="9" height="9"/></svg>'.encode()  # fmt: skip
-    yield "picture of a file.svg", f'{SVG}<image width="9" height="9" href="file:///etc/passwd"/><rect width="9" height="9"/></svg>'.encode()  # fmt: skip
-    yield "style outside.svg", f'{SVG}<style>@import url("http://127.0.0.1:9/a.css"); rect {{ fill: url(file:///etc/passwd) }}</style><rect width="9" height="9"/></svg>'.encode()  # fmt: skip
+    yield (
+        "entity of a file.svg",
+        f'<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]>{SVG}<text>&x;</text></svg>'.encode(),
+    )
+    yield (
+        "entities outside.svg",
+        f'<!DOCTYPE svg SYSTEM "http://127.0.0.1:9/x.dtd">{SVG}<rect width="9" height="9"/></svg>'.encode(),
+    )
+    yield (
+        "picture outside.svg",
+        f'{SVG}<image width="9" height="9" xlink:href="http://127.0.0.1:9/a.png"/><rect width="9" '
+        'height="9"/></svg>'.encode(),
+    )
+    yield (
+        "picture of a file.svg",
+        f'{SVG}<image width="9" height="9" href="file:///etc/passwd"/><rect width="9" height="9"/></svg>'.encode(),
+    )
+    yield (
+        "style outside.svg",
+        f'{SVG}<style>@import url("http://127.0.0.1:9/a.css"); rect {{ fill: url(file:///etc/passwd) }}</style><rect '
+        'width="9" height="9"/></svg>'.encode(),
+    )
     yield "script.svg", f'{SVG}<script>while(true);</script><rect width="9" height="9" onload="x()"/></svg>'.encode()
-    yield "page inside.svg", f'{SVG}<foreignObject><body xmlns="http://www.w3.org/1999/xhtml"/></foreignObject></svg>'.encode()  # fmt: skip
+    yield (
+        "page inside.svg",
+        f'{SVG}<foreignObject><body xmlns="http://www.w3.org/1999/xhtml"/></foreignObject></svg>'.encode(),
+    )
     yield "use of itself.svg", f'{SVG}<g id="a"><use xlink:href="#a"/></g></svg>'.encode()
-    yield "uses of each other.svg", f'{SVG}<defs><g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g></defs><use href="#a"/></svg>'.encode()  # fmt: skip
-    yield "use of its own parent.svg", f'{SVG}<g id="a"><g id="b"><use href="#a"/><rect width="9" height="9"/></g></g><use href="#b"/></svg>'.encode()  # fmt: skip
-    doubling = "".join(f'<g id="u{n}">{f"<use href=&quot;#u{n - 1}&quot;/>".replace("&quot;", chr(34)) * 8}</g>' for n in range(1, 12))  # fmt: skip
-    yield "uses of eight uses.svg", f'{SVG}<defs><g id="u0"><rect width="1" height="1"/></g>{doubling}</defs><use href="#u11"/></svg>'.encode()  # fmt: skip
+    yield (
+        "uses of each other.svg",
+        f'{SVG}<defs><g id="a"><use href="#b"/></g><g id="b"><use href="#a"/></g></defs><use '
+        'href="#a"/></svg>'.encode(),
+    )
+    yield (
+        "use of its own parent.svg",
+        f'{SVG}<g id="a"><g id="b"><use href="#a"/><rect width="9" height="9"/></g></g><use href="#b"/></svg>'.encode(),
+    )
+    doubling = "".join(
+        f'<g id="u{n}">{f"<use href=&quot;#u{n - 1}&quot;/>".replace("&quot;", chr(34)) * 8}</g>' for n in range(1, 12)
+    )
+    yield (
+        "uses of eight uses.svg",
+        f'{SVG}<defs><g id="u0"><rect width="1" height="1"/></g>{doubling}</defs><use href="#u11"/></svg>'.encode(),
+    )
     yield "100 000 groups deep.svg", (SVG + "<g>" * 100_000 + "</g>" * 100_000 + "</svg>").encode()
     yield "a million paths.svg", (SVG + '<path d="M0 0L9 9"/>' * 1_000_000 + "</svg>").encode()
     yield "path of a million points.svg", (SVG + '<path d="M0 0' + "L9 9" * 1_000_000 + '"/></svg>').encode()
@@ -197,12 +265,37 @@ def svgs() -> Iterator[tuple[str, bytes]]:
         "M0 0" + "z" * 5,
     ):
         yield f"path {data[:14].replace('/', '')}.svg", f'{SVG}<path d="{data}" stroke="red"/></svg>'.encode()
-    for size in ('width="1e300mm" height="1mm"', 'width="0" height="0"', 'width="-5mm" height="5mm"', 'width="abc"', 'viewBox="0 0 0 0"', 'viewBox="a b c d"', 'viewBox="0 0 1e-300 1"'):  # fmt: skip
-        yield f"size {size}.svg".replace('"', ""), f'<svg xmlns="http://www.w3.org/2000/svg" {size}><rect width="9" height="9"/></svg>'.encode()  # fmt: skip
-    yield "transform of nonsense.svg", f'{SVG}<g transform="matrix(a b) rotate(1e999) scale(0)"><rect width="9" height="9"/></g></svg>'.encode()  # fmt: skip
-    yield "huge blur.svg", f'{SVG}<filter id="f"><feGaussianBlur stdDeviation="99999"/><feMorphology radius="9999"/></filter><rect width="49" height="49" filter="url(#f)"/></svg>'.encode()  # fmt: skip
-    yield "patterns of themselves.svg", f'{SVG}<pattern id="p" width="1" height="1"><rect width="1" height="1" fill="url(#p)"/></pattern><rect width="40" height="40" fill="url(#p)"/></svg>'.encode()  # fmt: skip
-    yield "gradients of themselves.svg", f'{SVG}<linearGradient id="g" xlink:href="#g"/><rect width="40" height="40" fill="url(#g)"/></svg>'.encode()  # fmt: skip
+    for size in (
+        'width="1e300mm" height="1mm"',
+        'width="0" height="0"',
+        'width="-5mm" height="5mm"',
+        'width="abc"',
+        'viewBox="0 0 0 0"',
+        'viewBox="a b c d"',
+        'viewBox="0 0 1e-300 1"',
+    ):
+        yield (
+            f"size {size}.svg".replace('"', ""),
+            f'<svg xmlns="http://www.w3.org/2000/svg" {size}><rect width="9" height="9"/></svg>'.encode(),
+        )
+    yield (
+        "transform of nonsense.svg",
+        f'{SVG}<g transform="matrix(a b) rotate(1e999) scale(0)"><rect width="9" height="9"/></g></svg>'.encode(),
+    )
+    yield (
+        "huge blur.svg",
+        f'{SVG}<filter id="f"><feGaussianBlur stdDeviation="99999"/><feMorphology radius="9999"/></filter><rect '
+        'width="49" height="49" filter="url(#f)"/></svg>'.encode(),
+    )
+    yield (
+        "patterns of themselves.svg",
+        f'{SVG}<pattern id="p" width="1" height="1"><rect width="1" height="1" fill="url(#p)"/></pattern><rect '
+        'width="40" height="40" fill="url(#p)"/></svg>'.encode(),
+    )
+    yield (
+        "gradients of themselves.svg",
+        f'{SVG}<linearGradient id="g" xlink:href="#g"/><rect width="40" height="40" fill="url(#g)"/></svg>'.encode(),
+    )
     yield "not unicode.svg", SVG.encode() + b"<text>\xff\xfe\xfa</text></svg>"
 
 
@@ -218,6 +311,17 @@ def dxfs() -> Iterator[tuple[str, bytes]]:
     yield "letters for numbers.dxf", text.replace("105.0", "abc").encode()
     yield "no end.dxf", b"0\nSECTION\n2\nENTITIES\n" + b"0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5\n21\n5\n" * 20
     yield "nothing in it.dxf", b"0\nSECTION\n2\nENTITIES\n0\nENDSEC\n0\nEOF\n"
-    yield "300 000 lines.dxf", b"0\nSECTION\n2\nENTITIES\n" + b"0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5\n21\n5\n" * 300_000 + b"0\nENDSEC\n0\nEOF\n"  # fmt: skip
-    rows = b"0\nSECTION\n2\nBLOCKS\n0\nBLOCK\n8\n0\n2\nA\n70\n0\n10\n0\n20\n0\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5\n21\n5\n0\nENDBLK\n8\n0\n0\nENDSEC\n"
-    yield "a million copies.dxf", rows + b"0\nSECTION\n2\nENTITIES\n0\nINSERT\n8\n0\n2\nA\n10\n0\n20\n0\n70\n1000\n71\n1000\n44\n1\n45\n1\n0\nENDSEC\n0\nEOF\n"  # fmt: skip
+    yield (
+        "300 000 lines.dxf",
+        b"0\nSECTION\n2\nENTITIES\n"
+        + b"0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5\n21\n5\n" * 300_000
+        + b"0\nENDSEC\n0\nEOF\n",
+    )
+    rows = b"0\nSECTION\n2\nBLOCKS\n0\nBLOCK\n8\n0\n2\nA\n70\n0\n10\n0\n20\n0\n"
+    rows += b"0\nLINE\n8\n0\n10\n0\n20\n0\n11\n5\n21\n5\n0\nENDBLK\n8\n0\n0\nENDSEC\n"
+    yield (
+        "a million copies.dxf",
+        rows
+        + b"0\nSECTION\n2\nENTITIES\n0\nINSERT\n8\n0\n2\nA\n10\n0\n20\n0\n"
+        + b"70\n1000\n71\n1000\n44\n1\n45\n1\n0\nENDSEC\n0\nEOF\n",
+    )

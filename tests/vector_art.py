@@ -16,7 +16,12 @@ def rect(x: float, y: float, w: float, h: float) -> str:
 
 def circle(x: float, y: float, r: float) -> str:
     k = r * CIRCLE
-    quarters = [((x + r, y + k), (x + k, y + r), (x, y + r)), ((x - k, y + r), (x - r, y + k), (x - r, y)), ((x - r, y - k), (x - k, y - r), (x, y - r)), ((x + k, y - r), (x + r, y - k), (x + r, y))]  # fmt: skip
+    quarters = [
+        ((x + r, y + k), (x + k, y + r), (x, y + r)),
+        ((x - k, y + r), (x - r, y + k), (x - r, y)),
+        ((x - r, y - k), (x - k, y - r), (x, y - r)),
+        ((x + k, y - r), (x + r, y - k), (x + r, y)),
+    ]
     curves = " ".join(" ".join(f"{a * MM:.5f} {b * MM:.5f}" for a, b in quarter) + " c" for quarter in quarters)
     return f"{(x + r) * MM:.5f} {y * MM:.5f} m {curves} h"
 
@@ -34,7 +39,9 @@ def layer(pdf: pikepdf.Pdf, name: str, step: str | None = None) -> pikepdf.Objec
     return pdf.make_indirect(group)
 
 
-def form(pdf: pikepdf.Pdf, content: str, resources: Dictionary, box: tuple[float, float, float, float]) -> pikepdf.Object:  # fmt: skip
+def form(
+    pdf: pikepdf.Pdf, content: str, resources: Dictionary, box: tuple[float, float, float, float]
+) -> pikepdf.Object:
     stream = pdf.make_stream(content.encode())
     stream.stream_dict.update(
         Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=[v * MM for v in box], Resources=resources)
@@ -62,7 +69,13 @@ def saved(pdf: pikepdf.Pdf) -> bytes:
 def add_page(
     pdf: pikepdf.Pdf, size: tuple[float, float], content: str, resources: Dictionary, **more: object
 ) -> pikepdf.Page:
-    page = Dictionary(Type=Name.Page, MediaBox=[0, 0, size[0] * MM, size[1] * MM], Resources=resources, Contents=pdf.make_stream(content.encode()), **more)  # fmt: skip
+    page = Dictionary(
+        Type=Name.Page,
+        MediaBox=[0, 0, size[0] * MM, size[1] * MM],
+        Resources=resources,
+        Contents=pdf.make_stream(content.encode()),
+        **more,
+    )
     pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
     return pdf.pages[-1]
 
@@ -140,7 +153,16 @@ def box_dxf(version: str = "R2010", units: int = 4) -> bytes:
         document.layers.add(name, color=colour)
     bulge = 0.41421356237
     x, y, w, h, r = 100, 200, 50, 30, 5
-    corners = [(x + r, y, 0), (x + w - r, y, bulge), (x + w, y + r, 0), (x + w, y + h - r, bulge), (x + w - r, y + h, 0), (x + r, y + h, bulge), (x, y + h - r, 0), (x, y + r, bulge)]  # fmt: skip
+    corners = [
+        (x + r, y, 0),
+        (x + w - r, y, bulge),
+        (x + w, y + r, 0),
+        (x + w, y + h - r, bulge),
+        (x + w - r, y + h, 0),
+        (x + r, y + h, bulge),
+        (x, y + h - r, 0),
+        (x, y + r, bulge),
+    ]
     if version == "R12":
         space.add_polyline2d(corners, format="xyb", close=True, dxfattribs={"layer": "CUT"})
     else:

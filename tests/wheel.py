@@ -15,7 +15,8 @@ KERNELS = ("planning", "cutting")
 
 
 def installed(folder: Path) -> Path:
-    """Builds the wheel and installs it into an environment of its own, which finds its dependencies where this one has them;
+    """Builds the wheel and installs it into an environment of its own, which finds its dependencies where this one has
+    them;
     returns the command `etiquette`."""
     source = folder / "source"
     source.mkdir(parents=True)
@@ -43,7 +44,8 @@ def installed(folder: Path) -> Path:
 
 
 def _keep_kernels(packages: Path) -> None:
-    """What Numba has compiled for the sources counts for their copies, too: compiling it again would take longer than all
+    """What Numba has compiled for the sources counts for their copies, too: compiling it again would take longer than
+    all
     that is tried. Its cache knows a file by its folder and its time."""
     cache = os.environ.get("NUMBA_CACHE_DIR")
     for kernel in KERNELS if cache else ():

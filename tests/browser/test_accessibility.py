@@ -1,4 +1,5 @@
-"""No view has a fault that axe-core finds (source: the rules of axe-core, WCAG 2 levels A and AA and its best practices)."""
+"""No view has a fault that axe-core finds (source: the rules of axe-core, WCAG 2 levels A and AA and its best
+practices)."""
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe

@@ -18,7 +18,9 @@ def new_run(running: RunningEtiquette, name: str, counts: dict[str, int]) -> int
         items = [{"design_id": designs[one], "count": count} for one, count in counts.items()]
         run: int = client.post("/api/runs", json={"name": name, "items": items}).json()["id"]
         changes = {"seconds": 0.5, "improve_seconds": 0}
-        client.post(f"/api/runs/{run}/edits", json={"revision": 1, "words": "quick", "changes": changes}).raise_for_status()  # fmt: skip
+        client.post(
+            f"/api/runs/{run}/edits", json={"revision": 1, "words": "quick", "changes": changes}
+        ).raise_for_status()
     return run
 
 
@@ -134,7 +136,9 @@ def test_another_roll_on_the_printer_stands_in_the_way(page_on: Page, running: R
     expect(page_on.get_by_role("main", name="Run")).to_contain_text("Matt paper label 330")  # the change has come back
     page_on.keyboard.press("n")
     page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
-    expect(page_on.get_by_text(re.compile("holds Gloss white vinyl 760, roll A; this run is on Matt paper"))).to_be_visible(timeout=TASK_MS)  # fmt: skip
+    expect(
+        page_on.get_by_text(re.compile("holds Gloss white vinyl 760, roll A; this run is on Matt paper"))
+    ).to_be_visible(timeout=TASK_MS)
     expect(page_on.get_by_role("button", name="Send to printer")).to_be_disabled()
     page_on.get_by_role("button", name="Matt paper label 330, roll A is on it now").click()
     expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)

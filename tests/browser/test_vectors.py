@@ -84,7 +84,10 @@ def test_line_rules_are_tried_before_they_are_kept(page_on: Page, running: Runni
     assert answer.status_code == 200  # as the other tests expect them
 
 
-@pytest.mark.parametrize(("name", "content", "words"), [("broken.pdf", b"%PDF-1.7 " + bytes(900), "damaged"), ("broken.svg", SLEEVE_SVG[:300], "damaged")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "content", "words"),
+    [("broken.pdf", b"%PDF-1.7 " + bytes(900), "damaged"), ("broken.svg", SLEEVE_SVG[:300], "damaged")],
+)
 def test_vector_art_that_cannot_be_read_is_a_sentence(
     page_on: Page, tmp_path: Path, name: str, content: bytes, words: str
 ) -> None:
@@ -111,7 +114,12 @@ def test_bleed_is_short_until_it_is_made(page_on: Page, running: RunningEtiquett
     page_on.locator("main h1").click()
     page_on.keyboard.press("Control+z")
     page_on.keyboard.press("Control+z")
-    wait_until(lambda: httpx.get(f"{running.url}/api/designs/2").json()["document"] == document | {"ready": False} or httpx.get(f"{running.url}/api/designs/2").json()["document"] == document)  # fmt: skip
+    wait_until(
+        lambda: (
+            httpx.get(f"{running.url}/api/designs/2").json()["document"] == document | {"ready": False}
+            or httpx.get(f"{running.url}/api/designs/2").json()["document"] == document
+        )
+    )
 
 
 def test_findings_are_gone_to_one_by_one_and_mended(page_on: Page, running: RunningEtiquette) -> None:

@@ -68,7 +68,9 @@ def sheets(running: RunningEtiquette, api: Api) -> list[dict[str, Any]]:
     return made
 
 
-def test_marks_are_read_from_a_photo(page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]) -> None:  # fmt: skip
+def test_marks_are_read_from_a_photo(
+    page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]
+) -> None:
     sheet = sheets[1]
     page_on.goto(f"{running.url}/bench/{sheet['id']}")
     page_on.get_by_role("button", name="Load tail first").click()
@@ -81,7 +83,9 @@ def test_marks_are_read_from_a_photo(page_on: Page, running: RunningEtiquette, a
     assert reading["by"] == "photo" and reading["end"] == "tail" and all(one["measured"] for one in reading["marks"])
 
 
-def test_cut_files_are_written_for_a_laser(page_on: Page, running: RunningEtiquette, sheets: list[dict[str, Any]]) -> None:  # fmt: skip
+def test_cut_files_are_written_for_a_laser(
+    page_on: Page, running: RunningEtiquette, sheets: list[dict[str, Any]]
+) -> None:
     page_on.goto(f"{running.url}/bench/{sheets[1]['id']}")
     page_on.get_by_role("button", name="As HP-GL for the cutter").click()
     page_on.get_by_role("radio", name="SVG for a laser").click()

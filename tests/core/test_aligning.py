@@ -82,7 +82,8 @@ def test_the_predicted_bound_holds() -> None:
 
 
 def test_four_marks_are_no_worse_than_the_best_affine_fit() -> None:
-    """The mean of the belief is the least-squares affine map within its own priors: on four marks, hardly anything else."""
+    """The mean of the belief is the least-squares affine map within its own priors: on four marks, hardly anything
+    else."""
     random = np.random.default_rng(12)
     probe = random.uniform((0, 0), (WIDTH, LENGTH), (60, 2))
     ours, theirs = [], []
@@ -221,7 +222,8 @@ def test_what_only_resembles_a_disc_is_left_alone() -> None:
 
 @cache
 def drawn(plan: FramePlan, recipe: MarkRecipe) -> np.ndarray:
-    """The plan's marks and codes as pixels of 0.1 mm. Even-odd, by the share of every pixel that is dark: sampled 8 x 8 times
+    """The plan's marks and codes as pixels of 0.1 mm. Even-odd, by the share of every pixel that is dark: sampled 8 x 8
+    times
     with Shapely (4 x 4 for codes, whose middle is only roughly wanted), once for all tests of the same plan."""
     sheet = np.full((int(plan.length_mm * 10), int(plan.width_mm * 10)), 235, np.uint8)
     for finer, paths in (

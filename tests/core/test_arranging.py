@@ -72,11 +72,16 @@ def test_a_quarter_turn_by_hand() -> None:
 
 def moved(page: VectorPage, arrangement: Arrangement) -> shapely.Geometry:
     """What `page` paints, moved by the arithmetic alone and cut to the page as it is shown."""
-    area = shapely.transform(shapely.union_all(painted_area(page)), lambda points: applied(arrangement.matrix(page.width_mm, page.height_mm), points))  # fmt: skip
+    area = shapely.transform(
+        shapely.union_all(painted_area(page)),
+        lambda points: applied(arrangement.matrix(page.width_mm, page.height_mm), points),
+    )
     return area.intersection(shapely.box(0, 0, *arrangement.size(page.width_mm, page.height_mm)))
 
 
-@pytest.mark.parametrize("arrangement", [Arrangement(turn=90), Arrangement(mirror=True), Arrangement((0.5, 0.25, 0.5, 0.5), True, 270)])  # fmt: skip
+@pytest.mark.parametrize(
+    "arrangement", [Arrangement(turn=90), Arrangement(mirror=True), Arrangement((0.5, 0.25, 0.5, 0.5), True, 270)]
+)
 def test_vectors_stay_vectors_and_come_where_they_should(arrangement: Arrangement) -> None:
     page = read_page(open_pdf(label_pdf(), "a"), 0, "a")
     made = arranged_pdf(label_pdf(), arrangement, "a")
@@ -108,13 +113,17 @@ def test_the_drawn_page_is_the_turned_one() -> None:
 def test_a_rotated_page_with_a_crop_box_and_a_user_unit_is_arranged_as_it_looks() -> None:
     pdf = pikepdf.new()
     # 100 × 60 user units of 2 points; the crop box shows 80 × 40 of them, a quarter turned by the page itself
-    page = add_page(pdf, (100 / MM, 60 / MM), f"0 0 1 rg {rect(10 / MM, 10 / MM, 30 / MM, 20 / MM)} f", pikepdf.Dictionary())  # fmt: skip
+    page = add_page(
+        pdf, (100 / MM, 60 / MM), f"0 0 1 rg {rect(10 / MM, 10 / MM, 30 / MM, 20 / MM)} f", pikepdf.Dictionary()
+    )
     page.CropBox, page.Rotate, page.UserUnit = pikepdf.Array([10, 10, 90, 50]), 90, 2
     came = read_page(open_pdf(saved(pdf), "a"), 0, "a")
     after = read_page(open_pdf(arranged_pdf(saved(pdf), Arrangement(turn=270), "a"), "a"), 0, "a")
     assert (came.width_mm, came.height_mm) == pytest.approx((80 / MM, 160 / MM))
     assert (after.width_mm, after.height_mm) == pytest.approx((160 / MM, 80 / MM), abs=1e-3)
-    assert after.paths[0].stroke is None and shapely.union_all(painted_area(after)).area == pytest.approx(2400 / MM**2, rel=1e-3)  # fmt: skip
+    assert after.paths[0].stroke is None and shapely.union_all(painted_area(after)).area == pytest.approx(
+        2400 / MM**2, rel=1e-3
+    )
 
 
 def test_a_drawing_keeps_its_layers_and_loses_what_is_cropped_away() -> None:

@@ -65,7 +65,11 @@ def test_no_weed_line_comes_nearer_to_a_piece_than_asked(
         assert frame.buffer(1e-6).covers(line) and line.length >= 3
         # the grown outline is a polygon: its flats lie a little nearer than the circle they stand for
         assert min(line.distance(outline) for outline in outlines) > clear * 0.97
-    assert all(frame.exterior.distance(outline) == pytest.approx(wish.margin_mm, abs=1e-6) or frame.exterior.distance(outline) > wish.margin_mm for outline in outlines)  # fmt: skip
+    assert all(
+        frame.exterior.distance(outline) == pytest.approx(wish.margin_mm, abs=1e-6)
+        or frame.exterior.distance(outline) > wish.margin_mm
+        for outline in outlines
+    )
 
 
 def test_a_cross_line_goes_where_the_pieces_leave_it_whole() -> None:
@@ -81,7 +85,9 @@ def test_the_waste_falls_into_strips() -> None:
     lines = [LineString(stroke) for stroke in cross_lines(discs, wish)]
     waste = weed_box(discs, wish).difference(shapely.union_all(discs))
     # 14 × 40 + 24 + 2 × 2 = 588 mm: five strips, each in one part, since no line touches a piece
-    strips = [part for part in shapely.get_parts(waste.difference(shapely.union_all(lines).buffer(1e-3))) if part.area > 100]  # fmt: skip
+    strips = [
+        part for part in shapely.get_parts(waste.difference(shapely.union_all(lines).buffer(1e-3))) if part.area > 100
+    ]
     assert len(strips) == 5
 
 

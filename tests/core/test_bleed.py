@@ -93,11 +93,17 @@ def test_bleed_under_vectors_shows_only_where_the_art_does_not() -> None:
     seen = laid_over(picture, under, 30.0)
     height, width = seen.pixels.shape[:2]
     assert seen.pixels[height // 2, width // 2].tolist() == [0, 200, 0, 255]
-    assert np.abs(ring(type("B", (), {"picture": seen, "box": under.box}), 10.3, 11.8)[:, :3].astype(int) - (180, 40, 60)).max() <= 1  # fmt: skip
+    assert (
+        np.abs(
+            ring(type("B", (), {"picture": seen, "box": under.box}), 10.3, 11.8)[:, :3].astype(int) - (180, 40, 60)
+        ).max()
+        <= 1
+    )
 
 
 def test_the_map_tells_full_short_and_not_needed() -> None:
-    """A printed square of 20 mm. A line 2 mm inside it has full bleed; on its edge none; 2 mm outside none is needed."""
+    """A printed square of 20 mm. A line 2 mm inside it has full bleed; on its edge none; 2 mm outside none is
+    needed."""
     picture = transparent(np.pad(np.ones((200, 200)), 50))  # 30 mm, the square from 5 to 25
     frame = (0.0, 0.0, 30.0, 30.0)
     for grown, state, length in ((-2.0, "full", 0.0), (0.0, "short", 80.0), (2.0, None, 0.0)):

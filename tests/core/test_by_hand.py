@@ -37,7 +37,9 @@ def test_wherever_it_is_put_the_layout_stays_in_order(x: float, y: float, seed: 
     random = np.random.default_rng(seed)
     laid: list[Placement] = []
     for copy in range(1, 7):
-        wish = Placement("s", copy, 0, float(random.uniform(0, 200)), float(random.uniform(0, 300)), float(random.uniform(0, 360)))  # fmt: skip
+        wish = Placement(
+            "s", copy, 0, float(random.uniform(0, 200)), float(random.uniform(0, 300)), float(random.uniform(0, 360))
+        )
         laid += nearest_place(asked, laid, [wish]) or []
     put = nearest_place(asked, laid, [Placement("a", 1, 0, x, y, 0)])
     assert put is not None

@@ -14,14 +14,21 @@ from etiquette.core.errors import JobError
         ("force", {"first_gf": 40, "step_gf": 10, "lifts": 4, "marks": 0}, {}, {"force_gf": 70}),
         ("knife", {"first_mm": 0.1, "step_mm": 0.05, "best": 4}, {}, {"offset_mm": 0.25}),
         # 2.3 left and 1.7 right: the cut lies 0.3 mm too far right, so the camera looked 0.3 mm too far left
-        ("print-to-cut", {"left_mm": 2.3, "right_mm": 1.7, "near_mm": 2, "far_mm": 2.2}, {"sensor_across_mm": 0.1}, {"sensor_across_mm": -0.2, "sensor_along_mm": 0.1}),
+        (
+            "print-to-cut",
+            {"left_mm": 2.3, "right_mm": 1.7, "near_mm": 2, "far_mm": 2.2},
+            {"sensor_across_mm": 0.1},
+            {"sensor_across_mm": -0.2, "sensor_along_mm": 0.1},
+        ),
         ("sensor", {"across_mm": 0.4, "along_mm": -0.2}, {}, {"sensor_across_mm": -0.4, "sensor_along_mm": 0.2}),
         ("feed", {"told_mm": 1000, "measured_mm": 1001.5}, {"feed_percent": 99.9}, {"feed_percent": 100.0499}),
         ("nozzles", {"nozzles": 320, "missing": 4}, {}, {}),
         ("two-way", {"pair": 3}, {}, {}),
     ],
-)  # fmt: skip
-def test_readings_become_settings(card: CardName, read: dict[str, float], before: dict[str, float], changes: dict[str, float]) -> None:  # fmt: skip
+)
+def test_readings_become_settings(
+    card: CardName, read: dict[str, float], before: dict[str, float], changes: dict[str, float]
+) -> None:
     assert result_of(card, read, before).changes == pytest.approx(changes, abs=0.05 if card == "force" else 1e-4)
 
 

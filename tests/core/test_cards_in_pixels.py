@@ -1,4 +1,5 @@
-"""Test cards read from pixels: lines drawn by the normal distribution's own integral, so their place is known exactly."""
+"""Test cards read from pixels: lines drawn by the normal distribution's own integral, so their place is known
+exactly."""
 
 import cv2
 import numpy as np
@@ -65,7 +66,10 @@ def test_the_cross_lies_where_the_camera_looks_beside() -> None:
 
     def look(x: float, y: float) -> Window:
         """A camera that really looks at (x + dx, y + dy) and does not know it."""
-        cross = [(np.array([20.0, step.y]), np.array([50.0, step.y])), (np.array([step.x, 20.0]), np.array([step.x, 50.0]))]  # fmt: skip
+        cross = [
+            (np.array([20.0, step.y]), np.array([50.0, step.y])),
+            (np.array([step.x, 20.0]), np.array([step.x, 50.0])),
+        ]
         seen = window(x + dx, y + dy, cross)
         return Window(seen.pixels, x, y, seen.mm_per_px)
 
@@ -135,7 +139,13 @@ def test_bars_that_are_moved_and_nozzles_that_are_blocked_are_counted() -> None:
     moved = grey.copy()
     moved[:back] = np.roll(grey[:back], 7, axis=1)
     assert read_scan("two-way", moved, scale, 0)["pair"] == pytest.approx(7 * scale / 0.02, abs=0.2)
-    stair = pypdfium2.PdfDocument(page_of("nozzles", 64))[0].render(scale=1200 / 72, grayscale=True).to_numpy().squeeze().copy()  # fmt: skip
+    stair = (
+        pypdfium2.PdfDocument(page_of("nozzles", 64))[0]
+        .render(scale=1200 / 72, grayscale=True)
+        .to_numpy()
+        .squeeze()
+        .copy()
+    )
     for row in (5, 31, 63):
         stair[stair.shape[0] - 8 * (row + 1) : stair.shape[0] - 8 * row] = 255
     assert read_scan("nozzles", stair, scale, 64)["missing"] == 3

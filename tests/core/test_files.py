@@ -64,7 +64,8 @@ def test_any_open_lines_come_back_from_their_file(lines: list, origin: tuple[flo
             "not a kind",
         ),
         (
-            '<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="&x;"/></svg>',
+            '<!DOCTYPE svg [<!ENTITY x SYSTEM "file:///etc/passwd">]><svg xmlns="http://www.w3.org/2000/svg" '
+            'viewBox="0 0 9 9"><path d="&x;"/></svg>',
             "not readable",
         ),
     ],

@@ -28,7 +28,9 @@ def frames_of(asked: Problem, placements: tuple[Placement, ...]) -> dict[int, li
     st.lists(st.tuples(st.integers(3, 7), st.floats(8, 25), st.integers(2, 9)), min_size=1, max_size=3),
     st.floats(55, 160),
 )
-def test_every_piece_is_in_one_frame_and_no_frame_is_too_long(shapes: list[tuple[int, float, int]], longest: float) -> None:  # fmt: skip
+def test_every_piece_is_in_one_frame_and_no_frame_is_too_long(
+    shapes: list[tuple[int, float, int]], longest: float
+) -> None:
     asked = problem([Piece(str(n), star(p, r, 0.6), count, QUARTER) for n, (p, r, count) in enumerate(shapes)])
     layout = nest_in_frames(asked, longest)
     frames = frames_of(asked, layout.placements)
@@ -48,14 +50,21 @@ def test_work_that_fits_stays_one_frame() -> None:
 
 
 def test_rows_of_squares_take_as_few_frames_as_hold_them() -> None:
-    # four of 40 mm across, rows of 40 + 2 mm: two rows need 82 mm and no more, so 24 squares in six rows make three frames
+    # four of 40 mm across, rows of 40 + 2 mm: two rows need 82 mm and no more, so 24 squares in six rows make three
+    # frames
     asked = problem([Piece("a", box(0, 0, 40, 40), 24, (0.0,))], width_mm=173.0)
     layout = nest_in_frames(asked, 83)
     assert Counter(one.sheet for one in layout.placements) == {0: 8, 1: 8, 2: 8}
 
 
 def test_a_piece_longer_than_a_frame_is_left_out_and_one_that_turns_is_turned() -> None:
-    asked = problem([Piece("long", box(0, 0, 10, 190), 2, QUARTER), Piece("longer", box(0, 0, 10, 300), 1, QUARTER), Piece("a", box(0, 0, 30, 30), 2, QUARTER)])  # fmt: skip
+    asked = problem(
+        [
+            Piece("long", box(0, 0, 10, 190), 2, QUARTER),
+            Piece("longer", box(0, 0, 10, 300), 1, QUARTER),
+            Piece("a", box(0, 0, 30, 30), 2, QUARTER),
+        ]
+    )
     layout = nest_in_frames(asked, 100)
     assert [(one.id, one.count) for one in layout.unplaced] == [("longer", 1)]
     assert "194 × 100 mm" in layout.unplaced[0].reason

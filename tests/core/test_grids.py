@@ -45,7 +45,9 @@ def test_a_staggered_row_is_half_a_step_further_and_one_shorter_where_it_must() 
     wish = GridWish(gap_across_mm=0, gap_along_mm=0, place="from the edge", staggered=True)
     layout = grid(problem([CARD], width_mm=6 + 4 * 40), wish)
     rows = Counter(one.y_mm for one in layout.placements)
-    assert [rows[y] for y in sorted(rows)] == [4, 3, 3] and min(one.x_mm for one in layout.placements if one.y_mm == 28) == 23  # fmt: skip
+    assert [rows[y] for y in sorted(rows)] == [4, 3, 3] and min(
+        one.x_mm for one in layout.placements if one.y_mm == 28
+    ) == 23
     wider = grid(problem([CARD], width_mm=6 + 4 * 40 + 20), wish)
     assert Counter(one.y_mm for one in wider.placements) == {3: 4, 28: 4, 53: 2}
 
@@ -71,7 +73,15 @@ def test_turned_pieces_and_what_is_too_wide_or_too_long() -> None:
     assert [(one.id, one.count, "100 mm" in one.reason) for one in tall.unplaced] == [("tall", 3, True)]
 
 
-@given(st.floats(5, 90), st.floats(5, 60), st.integers(1, 40), st.floats(0, 9), st.floats(0, 9), st.booleans(), st.sampled_from([0.0, 90.0]))  # fmt: skip
+@given(
+    st.floats(5, 90),
+    st.floats(5, 60),
+    st.integers(1, 40),
+    st.floats(0, 9),
+    st.floats(0, 9),
+    st.booleans(),
+    st.sampled_from([0.0, 90.0]),
+)
 def test_a_grid_keeps_its_gaps_and_its_edges(
     width: float, height: float, count: int, across: float, along: float, staggered: bool, turn: float
 ) -> None:

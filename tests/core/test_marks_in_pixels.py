@@ -48,7 +48,9 @@ def test_no_other_mark_is_taken_for_it(recipe: MarkRecipe) -> None:
     for other in SHAPES:
         same = other.shape == recipe.shape
         drawn = MarkRecipe(shape=other.shape, size_mm=recipe.size_mm * (0.7 if same else 1), stroke_mm=other.stroke_mm)
-        window = Window(under(mark_seen(drawn, (1, -2), 4, 40, 225), "plain", (0, 0), 6, np.random.default_rng(1)), 0, 0, MM_PER_PX)  # fmt: skip
+        window = Window(
+            under(mark_seen(drawn, (1, -2), 4, 40, 225), "plain", (0, 0), 6, np.random.default_rng(1)), 0, 0, MM_PER_PX
+        )
         assert find_marks(window, recipe) == [], f"a {other.shape} of {drawn.size_mm} mm"
 
 
@@ -66,7 +68,12 @@ def test_dirt_beside_the_mark_is_not_the_mark() -> None:
 
 def test_a_mark_that_leaves_the_window_is_no_mark() -> None:
     half = SIDE / 2 * MM_PER_PX
-    window = Window(under(mark_seen(SHAPES[0], (half - 1, 0), 0, 40, 225), "plain", (0, 0), 6, np.random.default_rng(2)), 0, 0, MM_PER_PX)  # fmt: skip
+    window = Window(
+        under(mark_seen(SHAPES[0], (half - 1, 0), 0, 40, 225), "plain", (0, 0), 6, np.random.default_rng(2)),
+        0,
+        0,
+        MM_PER_PX,
+    )
     assert find_marks(window, SHAPES[0]) == []
 
 

@@ -28,7 +28,9 @@ STARS = st.tuples(st.integers(3, 7), st.floats(5, 16), st.floats(0.35, 0.95))
 TURNS = st.sampled_from([(0.0,), QUARTER, (0.0, 30.0, 120.0)])
 
 
-def stamps(shapes: list[tuple[int, float, float]], cell: float, step: int = 1, turns: tuple[float, ...] = QUARTER) -> list[Stamp]:  # fmt: skip
+def stamps(
+    shapes: list[tuple[int, float, float]], cell: float, step: int = 1, turns: tuple[float, ...] = QUARTER
+) -> list[Stamp]:
     pieces = [Piece(str(n), star(*shape), 1, turns) for n, shape in enumerate(shapes)]
     asked = problem(pieces, gap_mm=1.0)
     return [stamp for piece in pieces for stamp in stamps_of(piece, asked, cell, len(pieces), step)]
@@ -96,9 +98,20 @@ def test_tables_of_quarter_turns_are_those_worked_out_for_themselves(
     for p in range(len(every)):
         for q in range(len(every)):
             direct = depth_table(every[p], every[q], step)
-            mine = [[depth_of(p, q, dx, dy, tables.depths, tables.starts, tables.columns, tables.rows) for dy in (-3, 0, 2)] for dx in (-4, 0, 5)]  # fmt: skip
+            mine = [
+                [depth_of(p, q, dx, dy, tables.depths, tables.starts, tables.columns, tables.rows) for dy in (-3, 0, 2)]
+                for dx in (-4, 0, 5)
+            ]
             place = every[q].columns // step - 1, every[q].height // step - 1
-            expected = [[direct[place[0] + dx, place[1] + dy] if 0 <= place[0] + dx < direct.shape[0] and 0 <= place[1] + dy < direct.shape[1] else 0 for dy in (-3, 0, 2)] for dx in (-4, 0, 5)]  # fmt: skip
+            expected = [
+                [
+                    direct[place[0] + dx, place[1] + dy]
+                    if 0 <= place[0] + dx < direct.shape[0] and 0 <= place[1] + dy < direct.shape[1]
+                    else 0
+                    for dy in (-3, 0, 2)
+                ]
+                for dx in (-4, 0, 5)
+            ]
             assert np.abs(np.array(mine, dtype=int) - np.array(expected, dtype=int)).max() <= 1  # depths are rounded
             assert np.array_equal(np.array(mine) > 0, np.array(expected) > 0)
         size = tables.depths.size
@@ -153,7 +166,12 @@ def test_what_was_moved_apart_shares_no_cell_and_stays_inside(
     first = np.array([n * per for n in items], dtype=np.int32)
     random = np.random.default_rng(seed)
     count = len(items)
-    packing = Packing(first.copy(), random.integers(0, 60, count).astype(np.int32), random.integers(0, 60, count).astype(np.int32), count)  # fmt: skip
+    packing = Packing(
+        first.copy(),
+        random.integers(0, 60, count).astype(np.int32),
+        random.integers(0, 60, count).astype(np.int32),
+        count,
+    )
     apart = Separation(tables, Choices(first, (first + per).astype(np.int32)), packing, 100, 160, seed)
     assert apart.run(4000)
     done = apart.packing
@@ -170,7 +188,9 @@ def test_rounds_of_improvement_never_lengthen_and_end_at_the_lowest() -> None:
     every = stamps([(4, 10.0, 0.8)], 1.0)
     tables = no_fit(every, 1, 2)
     choices = Choices(np.zeros(4, dtype=np.int32), np.full(4, 4, dtype=np.int32))
-    start = Packing(np.zeros(4, dtype=np.int32), np.zeros(4, dtype=np.int32), np.array([0, 40, 80, 120], dtype=np.int32), 4)  # fmt: skip
+    start = Packing(
+        np.zeros(4, dtype=np.int32), np.zeros(4, dtype=np.int32), np.array([0, 40, 80, 120], dtype=np.int32), 4
+    )
     improver = Improver(tables, choices, start, 120, 3)
     rows = [improver.rows]
     with ThreadPoolExecutor(2) as pool:
@@ -240,7 +260,12 @@ def test_sheets_are_not_searched_twice_for_what_found_no_room() -> None:
 
 
 def layout_of(**changes: object) -> dict:  # type: ignore[type-arg]
-    given = {"stock": {"width_mm": 200}, "steps": 2, "pieces": [{"id": "good", "count": 3, "outline": [[0, 0], [30, 0], [0, 20]]}], **changes}  # fmt: skip
+    given = {
+        "stock": {"width_mm": 200},
+        "steps": 2,
+        "pieces": [{"id": "good", "count": 3, "outline": [[0, 0], [30, 0], [0, 20]]}],
+        **changes,
+    }
     asked = parse_file(ProblemFile, json.dumps(given).encode(), "PROBLEM.json").to_problem()
     return json.loads(LayoutFile.of(nest(asked)).model_dump_json(by_alias=True))  # type: ignore[no-any-return]
 
@@ -255,9 +280,12 @@ GOOD = {"id": "good", "count": 3, "outline": [[0, 0], [30, 0], [0, 20]]}
         ({"id": "bad", "count": 2, "outline": [[0, 0], [10, 10], [10, 0], [0, 10]]}, "crosses itself near 5 5"),
         ({"id": "bad", "count": 2, "outline": [[0, 0], [10, 0], [20, 0]]}, "crosses itself|no area"),
         ({"id": "bad", "count": 2, "outline": [[0, 0], [300, 0], [0, 300]]}, "212.1 mm|300.0 mm wide at its narrowest"),
-        ({"id": "bad", "count": 2, "outline": [[0, 0], [20, 0], [0, 20]], "holes": [[[1, 1], [2, 2]]]}, "A hole has fewer"),
+        (
+            {"id": "bad", "count": 2, "outline": [[0, 0], [20, 0], [0, 20]], "holes": [[[1, 1], [2, 2]]]},
+            "A hole has fewer",
+        ),
     ],
-)  # fmt: skip
+)
 def test_a_bad_piece_is_named_with_the_reason_and_the_others_are_placed(piece: dict, reason: str) -> None:  # type: ignore[type-arg]
     made = layout_of(pieces=[GOOD, piece], rotations=[0, 90])
     assert [one["id"] for one in made["placements"]] == ["good"] * 3
@@ -273,7 +301,9 @@ def test_nothing_asked_for_is_an_empty_layout() -> None:
 def test_a_gap_wider_than_the_stock_leaves_one_piece() -> None:
     made = layout_of(gap_mm=500_000)
     assert len(made["placements"]) == 1
-    assert made["unplaced"] == [{"id": "good", "count": 2, "reason": "The gap of 500000 mm is wider than the stock of 200 mm."}]  # fmt: skip
+    assert made["unplaced"] == [
+        {"id": "good", "count": 2, "reason": "The gap of 500000 mm is wider than the stock of 200 mm."}
+    ]
 
 
 def test_edges_wider_than_the_stock_leave_nothing() -> None:

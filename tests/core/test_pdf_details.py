@@ -44,7 +44,9 @@ def test_fill_colours_are_told_as_a_screen_shows_them(operators: str, colour: st
     pdf = pikepdf.new()
     profile = pdf.make_stream(b"profile")
     profile.stream_dict.N = 3
-    spaces = Dictionary(Profile=Array([Name.ICCBased, profile]), Grey=Array([Name.CalGray, Dictionary(WhitePoint=[1, 1, 1])]))  # fmt: skip
+    spaces = Dictionary(
+        Profile=Array([Name.ICCBased, profile]), Grey=Array([Name.CalGray, Dictionary(WhitePoint=[1, 1, 1])])
+    )
     (path,) = read(made(f"{operators} {rect(5, 5, 9, 9)} f", Dictionary(ColorSpace=spaces), pdf)).paths
     assert path.fill is not None and path.fill.colour == colour and path.fill.spots == ()
 
@@ -88,8 +90,16 @@ def test_clips_bound_what_is_painted_and_end_with_their_state() -> None:
 
 
 def test_shadings_and_inline_pictures_paint_too() -> None:
-    shading = Dictionary(ShadingType=2, ColorSpace=Name.DeviceGray, Coords=[0, 0, 9, 9], Function=Dictionary(FunctionType=2, Domain=[0, 1], N=1))  # fmt: skip
-    content = f"q {rect(10, 10, 10, 10)} W n /Fade sh Q q {5 * MM} 0 0 {4 * MM} {30 * MM} {20 * MM} cm BI /W 1 /H 1 /CS /G /BPC 8 ID x EI Q"
+    shading = Dictionary(
+        ShadingType=2,
+        ColorSpace=Name.DeviceGray,
+        Coords=[0, 0, 9, 9],
+        Function=Dictionary(FunctionType=2, Domain=[0, 1], N=1),
+    )
+    content = (
+        f"q {rect(10, 10, 10, 10)} W n /Fade sh Q q {5 * MM} 0 0 {4 * MM} {30 * MM} {20 * MM} cm BI /W 1 /H 1 /CS "
+        "/G /BPC 8 ID x EI Q"
+    )
     page = read(made(content, Dictionary(Shading=Dictionary(Fade=shading))))
     assert sorted(round(area.area, 1) for area in page.images) == [20, 100]
 
@@ -111,7 +121,9 @@ def test_membership_of_several_layers(policy: str | None, off: list[int], shown:
     if policy:
         member.P = Name("/" + policy)
     pdf.Root.OCProperties = Dictionary(OCGs=Array(groups), D=Dictionary(OFF=Array([groups[n] for n in off])))
-    content = made(f"/OC /M BDC 0 g {rect(5, 5, 9, 9)} f EMC", Dictionary(Properties=Dictionary(M=pdf.make_indirect(member))), pdf)  # fmt: skip
+    content = made(
+        f"/OC /M BDC 0 g {rect(5, 5, 9, 9)} f EMC", Dictionary(Properties=Dictionary(M=pdf.make_indirect(member))), pdf
+    )
     page = read(content)
     assert (len(page.paths) == 1) is shown
     assert (page.hidden == ()) is shown
@@ -167,7 +179,11 @@ def test_user_units_and_inherited_boxes_are_followed() -> None:
     page = read(made(f"{rect(5, 5, 9, 9)} f", UserUnit=2.0))
     assert (page.width_mm, page.height_mm) == pytest.approx((120, 80))
     assert page.paths[0].paths[0].start == pytest.approx([10, 10], abs=0.01)
-    raw = b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[3 0 R]/Count 1/MediaBox[0 0 144 72]/Resources<<>>>>endobj\n3 0 obj<</Type/Page/Parent 2 0 R/Contents 4 0 R>>endobj\n4 0 obj<</Length 14>>stream\n0 0 9 9 re f  \nendstream endobj\ntrailer<</Root 1 0 R>>"
+    raw = (
+        b"%PDF-1.4\n1 0 obj<</Type/Catalog/Pages 2 0 R>>endobj\n2 0 obj<</Type/Pages/Kids[3 0 R]/Count "
+        b"1/MediaBox[0 0 144 72]/Resources<<>>>>endobj\n3 0 obj<</Type/Page/Parent 2 0 R/Contents 4 0 R>>endobj\n4 0 "
+        b"obj<</Length 14>>stream\n0 0 9 9 re f  \nendstream endobj\ntrailer<</Root 1 0 R>>"
+    )
     page = read(raw)
     assert (page.width_mm, page.height_mm) == pytest.approx((50.8, 25.4)) and len(page.paths) == 1
 
@@ -176,8 +192,23 @@ def test_a_page_by_itself_is_small_and_loses_what_could_act() -> None:
     pdf = pikepdf.new()
     for number in range(3):
         big = pdf.make_stream(np.random.default_rng(number).integers(0, 256, 30_000, dtype=np.uint8).tobytes())
-        big.stream_dict.update(Dictionary(Type=Name.XObject, Subtype=Name.Image, Width=100, Height=100, BitsPerComponent=8, ColorSpace=Name.DeviceRGB))  # fmt: skip
-        add_page(pdf, (60, 40), "/Big Do", Dictionary(XObject=Dictionary(Big=big)), AA=Dictionary(O=Dictionary(S=Name.JavaScript, JS="x")))  # fmt: skip
+        big.stream_dict.update(
+            Dictionary(
+                Type=Name.XObject,
+                Subtype=Name.Image,
+                Width=100,
+                Height=100,
+                BitsPerComponent=8,
+                ColorSpace=Name.DeviceRGB,
+            )
+        )
+        add_page(
+            pdf,
+            (60, 40),
+            "/Big Do",
+            Dictionary(XObject=Dictionary(Big=big)),
+            AA=Dictionary(O=Dictionary(S=Name.JavaScript, JS="x")),
+        )
     pdf.Root.OpenAction = Dictionary(S=Name.JavaScript, JS="x")
     alone = single_page(open_pdf(saved(pdf), "a"), 1)
     assert 30_000 < len(alone) < 40_000 and b"JavaScript" not in alone

@@ -73,13 +73,16 @@ BOARD = Board("DICT_5X5_1000", 24.5, 65.0, 18, (-60.0, -60.0))
 
 
 def mat_photo(camera: Camera, size: tuple[int, int], covered: tuple[float, float, float, float]) -> np.ndarray:
-    """The mat as `camera` shows it, drawn cell by cell with OpenCV's polygons at four times the size; a grey sheet covers
+    """The mat as `camera` shows it, drawn cell by cell with OpenCV's polygons at four times the size; a grey sheet
+    covers
     a box of it."""
     fine = 4
     picture = np.full((size[1] * fine, size[0] * fine), 118, np.uint8)
 
     def paint(corners: np.ndarray, grey: int) -> None:
-        cv2.fillConvexPoly(picture, np.round((camera.to_pixels(corners) * fine - 0.5) * 16).astype(np.int32), grey, cv2.LINE_AA, 4)  # fmt: skip
+        cv2.fillConvexPoly(
+            picture, np.round((camera.to_pixels(corners) * fine - 0.5) * 16).astype(np.int32), grey, cv2.LINE_AA, 4
+        )
 
     square = np.array([(0, 0), (1, 0), (1, 1), (0, 1)], float)
     family = cv2.aruco.getPredefinedDictionary(cv2.aruco.DICT_5X5_1000)

@@ -191,7 +191,14 @@ def test_what_fits_to_a_hair_is_laid(
     ends: float,
 ) -> None:
     count = 100 if length is None else first_sheet + 1
-    asked = problem([Piece("card", box(0, 0, *piece), count, (0.0,))], width_mm=width, gap_mm=gap, edge_mm=edge, length_mm=length, steps=2)  # fmt: skip
+    asked = problem(
+        [Piece("card", box(0, 0, *piece), count, (0.0,))],
+        width_mm=width,
+        gap_mm=gap,
+        edge_mm=edge,
+        length_mm=length,
+        steps=2,
+    )
     layout = nest(asked)
     assert sum(one.sheet == 0 for one in layout.placements) == first_sheet and not layout.unplaced
     assert layout.length_mm == pytest.approx(ends) and verify(asked, layout) == []

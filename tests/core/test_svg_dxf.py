@@ -17,7 +17,11 @@ from etiquette.core.geometry.paths import path_length
 
 
 def svg(body: str, size: str = 'width="100mm" height="100mm" viewBox="0 0 100 100"') -> SvgArt:
-    return SvgArt(f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" {size}>{body}</svg>'.encode(), "a.svg")  # fmt: skip
+    return SvgArt(
+        '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '
+        f"{size}>{body}</svg>".encode(),
+        "a.svg",
+    )
 
 
 def bounds(path: PaintedPath) -> tuple[float, ...]:
@@ -44,8 +48,10 @@ def test_transforms_are_applied_in_their_order(transform: str, expected: tuple[f
 
 def test_shapes_of_every_kind_have_their_size() -> None:
     body = (
-        '<circle cx="20" cy="20" r="10"/><ellipse cx="50" cy="20" rx="10" ry="5"/><line x1="0" y1="50" x2="30" y2="50" stroke="red"/>'
-        '<polyline points="0,60 10,60 10,70" fill="none" stroke="red"/><polygon points="0,80 10,80 10,90"/><rect x="40" y="60" width="20" height="10" rx="2"/>'
+        '<circle cx="20" cy="20" r="10"/><ellipse cx="50" cy="20" rx="10" ry="5"/><line x1="0" y1="50" x2="30" '
+        'y2="50" stroke="red"/>'
+        '<polyline points="0,60 10,60 10,70" fill="none" stroke="red"/><polygon points="0,80 10,80 10,90"/><rect '
+        'x="40" y="60" width="20" height="10" rx="2"/>'
     )
     circle, ellipse, line, polyline, polygon, rounded = svg(body).page().paths
     assert bounds(circle) == pytest.approx((10, 70, 30, 90), abs=0.01)
@@ -69,13 +75,16 @@ def test_paint_comes_from_attributes_styles_classes_and_ancestors() -> None:
     body = (
         "<style>.a { fill: #00ff00 } .b { fill: none; stroke: #0000ff; stroke-width: 3 }</style>"
         '<rect class="a" width="9" height="9"/><rect class="b" width="9" height="9"/>'
-        '<g fill="#ff00ff" stroke="#112233" stroke-width="0.5"><rect width="9" height="9"/><rect width="9" height="9" style="fill:none"/></g>'
+        '<g fill="#ff00ff" stroke="#112233" stroke-width="0.5"><rect width="9" height="9"/><rect width="9" '
+        'height="9" style="fill:none"/></g>'
         '<rect width="9" height="9" fill="none"/><rect width="9" height="9" display="none"/>'
     )
     a, b, both, stroked = svg(body).page().paths
     assert a.fill == Ink("#00ff00") and a.stroke is None
     assert b.fill is None and b.stroke == Ink("#0000ff") and b.stroke_mm == pytest.approx(3, rel=1e-3)
-    assert both.fill == Ink("#ff00ff") and both.stroke == Ink("#112233") and both.stroke_mm == pytest.approx(0.5, rel=1e-3)  # fmt: skip
+    assert (
+        both.fill == Ink("#ff00ff") and both.stroke == Ink("#112233") and both.stroke_mm == pytest.approx(0.5, rel=1e-3)
+    )
     assert stroked.fill is None and stroked.stroke == Ink("#112233")
 
 
@@ -122,7 +131,9 @@ def test_entities_of_every_kind_have_their_length() -> None:
     assert path_length(circle.paths[0]) == pytest.approx(2 * np.pi * 10, rel=1e-3) and circle.paths[0].closed
     assert path_length(arc.paths[0]) == pytest.approx(np.pi * 5, rel=1e-3) and not arc.paths[0].closed
     # Ramanujan's first approximation for the half axes 20 and 10
-    assert path_length(ellipse.paths[0]) == pytest.approx(np.pi * (3 * 30 - np.sqrt((3 * 20 + 10) * (20 + 3 * 10))), rel=2e-3)  # fmt: skip
+    assert path_length(ellipse.paths[0]) == pytest.approx(
+        np.pi * (3 * 30 - np.sqrt((3 * 20 + 10) * (20 + 3 * 10))), rel=2e-3
+    )
     assert path_length(polyline.paths[0]) == pytest.approx(60)
 
 

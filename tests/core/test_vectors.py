@@ -60,14 +60,35 @@ def test_processing_steps_in_the_file_come_before_any_rule() -> None:
 @pytest.mark.parametrize(
     ("name", "kind"),
     [
-        ("KissCut", "kiss"), ("kiss-cut 2", "kiss"), ("CUT", "through"), ("Stanzlinie", "through"), ("DÉCOUPE", "through"),
-        ("Perforación", "perforation"), ("rillen_vorn", "crease"), ("Fold lines", "crease"), ("ritzen", "score"), ("Pen", "pen"),
-        ("PartialCutting", "kiss"), ("dieline", "kiss"), ("Die Lines", "kiss"), ("cut_contour", "kiss"), ("contour cuts", "kiss"),
-        ("Linea di taglio", "through"), ("cutlines", "through"), ("Cut Line", "through"), ("die cuts", "through"), ("Creases", "crease"),
-        ("kiss-cut contour", "kiss"), ("through cut contour", "through"),
-        ("Shortcuts", None), ("Penguin", None), ("Scored goals", None), ("Audience", None), ("Artwork", None),
+        ("KissCut", "kiss"),
+        ("kiss-cut 2", "kiss"),
+        ("CUT", "through"),
+        ("Stanzlinie", "through"),
+        ("DÉCOUPE", "through"),
+        ("Perforación", "perforation"),
+        ("rillen_vorn", "crease"),
+        ("Fold lines", "crease"),
+        ("ritzen", "score"),
+        ("Pen", "pen"),
+        ("PartialCutting", "kiss"),
+        ("dieline", "kiss"),
+        ("Die Lines", "kiss"),
+        ("cut_contour", "kiss"),
+        ("contour cuts", "kiss"),
+        ("Linea di taglio", "through"),
+        ("cutlines", "through"),
+        ("Cut Line", "through"),
+        ("die cuts", "through"),
+        ("Creases", "crease"),
+        ("kiss-cut contour", "kiss"),
+        ("through cut contour", "through"),
+        ("Shortcuts", None),
+        ("Penguin", None),
+        ("Scored goals", None),
+        ("Audience", None),
+        ("Artwork", None),
     ],
-)  # fmt: skip
+)
 def test_words_of_the_trade_are_whole_words(name: str, kind: str | None) -> None:
     line = Path.from_points([(0, 0), (5, 0)], closed=False)
     found = sort_paths([PaintedPath(0, (line,), None, Ink("#000000"), 2.0, layers=(name,))])
@@ -76,12 +97,22 @@ def test_words_of_the_trade_are_whole_words(name: str, kind: str | None) -> None
 
 @pytest.mark.parametrize(
     ("name", "word"),
-    [("Cut contour", "contour"), ("dielines", "contour"), ("Score", "score"), ("Kiss contour", None), ("Cut", None), ("Crease", None)],
-)  # fmt: skip
+    [
+        ("Cut contour", "contour"),
+        ("dielines", "contour"),
+        ("Score", "score"),
+        ("Kiss contour", None),
+        ("Cut", None),
+        ("Crease", None),
+    ],
+)
 def test_words_that_could_mean_two_kinds_are_told_and_go_by_the_customer(name: str, word: str | None) -> None:
     line = Path.from_points([(0, 0), (5, 0)], closed=False)
     paths = [PaintedPath(0, (line,), None, Ink("#000000"), 2.0, layers=(name,))]
-    (plain,), (asked,) = sort_paths(paths).caught, sort_paths(paths, meanings={"score": "crease", "contour": "through"}).caught  # fmt: skip
+    (plain,), (asked,) = (
+        sort_paths(paths).caught,
+        sort_paths(paths, meanings={"score": "crease", "contour": "through"}).caught,
+    )
     assert plain.word == asked.word == word
     assert asked.kind == {"score": "crease", "contour": "through", None: plain.kind}[word]
 
@@ -130,7 +161,12 @@ def test_a_form_placed_twice_loses_its_line_only_where_it_was_caught() -> None:
     die = layer(pdf, "Cut")
     box = form(pdf, f"0.2 w {rect(0, 0, 10, 10)} S", pikepdf.Dictionary(), (-1, -1, 11, 11))
     content = f"/Box Do /OC /P BDC q 1 0 0 1 {20 * MM:.4f} 0 cm /Box Do Q EMC"
-    add_page(pdf, (40, 20), content, pikepdf.Dictionary(XObject=pikepdf.Dictionary(Box=box), Properties=pikepdf.Dictionary(P=die)))  # fmt: skip
+    add_page(
+        pdf,
+        (40, 20),
+        content,
+        pikepdf.Dictionary(XObject=pikepdf.Dictionary(Box=box), Properties=pikepdf.Dictionary(P=die)),
+    )
     pdf.Root.OCProperties = pikepdf.Dictionary(OCGs=[die], D=pikepdf.Dictionary())
     document = open_pdf(saved(pdf), "a.pdf")
     caught = {one.path.number for one in sort_paths(read_page(document, 0, "a.pdf").paths).caught}
@@ -140,7 +176,15 @@ def test_a_form_placed_twice_loses_its_line_only_where_it_was_caught() -> None:
     assert bounds(stays) == pytest.approx((0, 0, 10, 10), abs=0.01)
 
 
-@pytest.mark.parametrize(("turn", "size", "box"), [(0, (30, 20), (2, 3, 12, 8)), (90, (20, 30), (3, 18, 8, 28)), (180, (30, 20), (18, 12, 28, 17)), (270, (20, 30), (12, 2, 17, 12))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("turn", "size", "box"),
+    [
+        (0, (30, 20), (2, 3, 12, 8)),
+        (90, (20, 30), (3, 18, 8, 28)),
+        (180, (30, 20), (18, 12, 28, 17)),
+        (270, (20, 30), (12, 2, 17, 12)),
+    ],
+)
 def test_turned_pages_and_crop_boxes_are_read_as_they_are_seen(
     turn: int, size: tuple[float, float], box: tuple[float, ...]
 ) -> None:
@@ -180,7 +224,7 @@ def test_an_svg_is_read_with_transforms_styles_and_symbols() -> None:
         ('viewBox="0 0 96 48"', (25.4, 12.7, False)),
         ('width="100%" height="100%" viewBox="0 0 96 48"', (25.4, 12.7, False)),
     ],
-)  # fmt: skip
+)
 def test_the_size_of_an_svg_is_known_only_in_real_units(size: str, expected: tuple[float, float, bool]) -> None:
     art = SvgArt(f'<svg xmlns="http://www.w3.org/2000/svg" {size}><rect width="9" height="9"/></svg>'.encode(), "a.svg")
     assert art.size() == pytest.approx(expected)
@@ -218,7 +262,13 @@ def test_the_painted_area_is_fills_strokes_and_pictures() -> None:
     assert path_area(PaintedPath(0, (ring, inner), black, None)).area == pytest.approx(100)
     for cap, area in (("butt", 20.0), ("square", 24.0), ("round", 20 + np.pi)):
         assert path_area(PaintedPath(0, (line,), None, black, 2.0, cap=cap)).area == pytest.approx(area, rel=0.01)  # type: ignore[arg-type]
-    page = VectorPage(60, 40, True, (PaintedPath(0, (ring,), black, None), PaintedPath(1, (line,), None, black, 2.0)), (shapely.box(40, 0, 50, 5),))  # fmt: skip
+    page = VectorPage(
+        60,
+        40,
+        True,
+        (PaintedPath(0, (ring,), black, None), PaintedPath(1, (line,), None, black, 2.0)),
+        (shapely.box(40, 0, 50, 5),),
+    )
     assert sum(area.area for area in painted_area(page)) == pytest.approx(100 + 20 + 50)
 
 
@@ -248,9 +298,21 @@ def test_a_line_from_vectors_follows_what_is_painted_without_tracing() -> None:
 def test_vectors_are_kept_and_read_again_as_they_were() -> None:
     for page in (page_of(label_pdf()), page_of(steps_pdf()), SvgArt(SLEEVE_SVG, "a").page(), read_dxf(box_dxf(), "a")):
         back = read_vectors(write_vectors(page))
-        assert (back.width_mm, back.height_mm, back.size_known, back.texts, back.hidden) == (page.width_mm, page.height_mm, page.size_known, page.texts, page.hidden)  # fmt: skip
+        assert (back.width_mm, back.height_mm, back.size_known, back.texts, back.hidden) == (
+            page.width_mm,
+            page.height_mm,
+            page.size_known,
+            page.texts,
+            page.hidden,
+        )
         for one, two in zip(page.paths, back.paths, strict=True):
-            assert (one.number, one.fill, one.stroke, one.layers, one.step) == (two.number, two.fill, two.stroke, two.layers, two.step)  # fmt: skip
+            assert (one.number, one.fill, one.stroke, one.layers, one.step) == (
+                two.number,
+                two.fill,
+                two.stroke,
+                two.layers,
+                two.step,
+            )
             assert bounds(one) == pytest.approx(bounds(two), abs=1e-3)
         found, again = sort_paths(page.paths), sort_paths(back.paths)
         assert [(c.path.number, c.kind) for c in found.caught] == [(c.path.number, c.kind) for c in again.caught]

@@ -1,6 +1,7 @@
 """Rows as former versions wrote them: every page opens with them, and what is written next is of this version.
 
-version_1.json holds documents as the last version wrote them that gave them no version, and a plate set of one before it.
+version_1.json holds documents as the last version wrote them that gave them no version, and a plate set of one before
+it.
 """
 
 import json
@@ -101,9 +102,24 @@ def former(room: Shop) -> Iterator[TestClient]:
 
 
 PAGES = (
-    "floor", "shelf", "test-cards", "designs", "designs/1", "designs/1/versions", "runs", "runs/1", "print/1", "print/1/checks",
-    "sheets", "bench/1", "bench/log", "plates/1/lines", "plates/1/preview?plate=colour", "plates/1/companion", "rules",
-)  # fmt: skip
+    "floor",
+    "shelf",
+    "test-cards",
+    "designs",
+    "designs/1",
+    "designs/1/versions",
+    "runs",
+    "runs/1",
+    "print/1",
+    "print/1/checks",
+    "sheets",
+    "bench/1",
+    "bench/log",
+    "plates/1/lines",
+    "plates/1/preview?plate=colour",
+    "plates/1/companion",
+    "rules",
+)
 
 
 def test_every_page_opens_with_rows_of_a_former_version(former: TestClient) -> None:

@@ -1,4 +1,5 @@
-"""No request, however odd, ends in a server error: schemathesis (property-based testing of OpenAPI descriptions) makes them from
+"""No request, however odd, ends in a server error: schemathesis (property-based testing of OpenAPI descriptions) makes
+them from
 our own description of the API. The same requests in every check; SCHEMATHESIS_EXAMPLES asks for more."""
 
 import os
@@ -38,7 +39,13 @@ def client(shop: Shop, tmp_path: Path) -> TestClient:
 
 
 @schema.parametrize()
-@settings(max_examples=EXAMPLES, derandomize=True, deadline=None, phases=[Phase.explicit, Phase.generate], suppress_health_check=list(HealthCheck))  # fmt: skip
+@settings(
+    max_examples=EXAMPLES,
+    derandomize=True,
+    deadline=None,
+    phases=[Phase.explicit, Phase.generate],
+    suppress_health_check=list(HealthCheck),
+)
 def test_nothing_ends_in_a_server_error(case: Case, client: TestClient) -> None:
     if case.path.endswith("/events"):  # a stream lasts as long as its task
         return

@@ -37,8 +37,13 @@ def flower(x: float, y: float, size: float) -> Curve:
     return fit_ring(np.column_stack([x + radius * np.cos(angles), y + radius * np.sin(angles)]), 0.01)
 
 
-LINES = [FinishLine("through", flower(60, 50, 40)), FinishLine("kiss", flower(60, 50, 20)), FinishLine("kiss", flower(160, 40, 25)), FinishLine("kiss", flower(160, 40, 8)),
-         FinishLine("crease", Curve.from_points([(10, 10), (110, 10)], closed=False))]  # fmt: skip
+LINES = [
+    FinishLine("through", flower(60, 50, 40)),
+    FinishLine("kiss", flower(60, 50, 20)),
+    FinishLine("kiss", flower(160, 40, 25)),
+    FinishLine("kiss", flower(160, 40, 8)),
+    FinishLine("crease", Curve.from_points([(10, 10), (110, 10)], closed=False)),
+]
 PROFILE = PROFILES["knife"]
 TOOLS = {"kiss": ToolCard(force_gf=80, speed_mm_s=200, overcut_mm=0.8), "through": ToolCard(force_gf=190)}
 
@@ -208,7 +213,8 @@ def test_a_laser_gets_hairlines_in_pure_red_and_marks_in_pure_black(tmp_path: Pa
 
 
 def test_a_web_cutter_gets_the_mark_above_an_outline_inside_the_art() -> None:
-    """Outline of 0.1 mm without a fill, slightly inside the art, the mark painted last (common practice, no published source);
+    """Outline of 0.1 mm without a fill, slightly inside the art, the mark painted last (common practice, no published
+    source);
     by hand: a square of 20 mm drawn 0.3 mm inside itself has sides of 19.4 mm."""
     from lxml import etree
 

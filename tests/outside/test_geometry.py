@@ -53,10 +53,19 @@ def shapes() -> dict[str, tuple[np.ndarray, LineString]]:
     wavy = 48 + 12 * np.cos(5 * angles)
     phi = np.arctan2(y - 80.2, x - 79.6)
     return {
-        "disc": (drawn(np.hypot(x - 79.6, y - 80.2) < 53.3), LineString(np.column_stack([79.6 + 53.3 * np.cos(angles), 80.2 + 53.3 * np.sin(angles)]))),
-        "star": (drawn(np.hypot(x - 79.6, y - 80.2) < 48 + 12 * np.cos(5 * phi)), LineString(np.column_stack([79.6 + wavy * np.cos(angles), 80.2 + wavy * np.sin(angles)]))),
-        "rounded box": (drawn(np.hypot(np.maximum(np.abs(x - 80) - 40, 0), np.maximum(np.abs(y - 80) - 25, 0)) < 14.4), Polygon([(40, 55), (120, 55), (120, 105), (40, 105)]).buffer(14.4, quad_segs=200).exterior),
-    }  # fmt: skip
+        "disc": (
+            drawn(np.hypot(x - 79.6, y - 80.2) < 53.3),
+            LineString(np.column_stack([79.6 + 53.3 * np.cos(angles), 80.2 + 53.3 * np.sin(angles)])),
+        ),
+        "star": (
+            drawn(np.hypot(x - 79.6, y - 80.2) < 48 + 12 * np.cos(5 * phi)),
+            LineString(np.column_stack([79.6 + wavy * np.cos(angles), 80.2 + wavy * np.sin(angles)])),
+        ),
+        "rounded box": (
+            drawn(np.hypot(np.maximum(np.abs(x - 80) - 40, 0), np.maximum(np.abs(y - 80) - 25, 0)) < 14.4),
+            Polygon([(40, 55), (120, 55), (120, 105), (40, 105)]).buffer(14.4, quad_segs=200).exterior,
+        ),
+    }
 
 
 @dataclass(frozen=True)

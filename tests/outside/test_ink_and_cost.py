@@ -47,7 +47,12 @@ def test_coverage_is_what_ghostscript_counts(content: FrameContent, tmp_path: Pa
     """Source: Ghostscript's ink_cov device, which weighs every pixel; within half a percentage point."""
     pdf = colour_plate(content)
     (tmp_path / "plate.pdf").write_bytes(pdf)
-    said = subprocess.run(["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=ink_cov", "-o", "-", tmp_path / "plate.pdf"], check=True, capture_output=True, text=True).stdout  # fmt: skip
+    said = subprocess.run(
+        ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=ink_cov", "-o", "-", tmp_path / "plate.pdf"],
+        check=True,
+        capture_output=True,
+        text=True,
+    ).stdout
     counted = [float(value) / 100 for value in said.split()[:4]]
     ours = coverage(pdf, "plate")
     assert [ours[ink] for ink in ("Cyan", "Magenta", "Yellow", "Black")] == pytest.approx(counted, abs=0.005)
@@ -104,7 +109,13 @@ def test_the_proof_names_what_touches(content: FrameContent) -> None:
 def test_the_place_of_a_mark_is_the_middle_of_its_darkness(shape: str) -> None:
     """The area by hand, and the centroid of what is drawn, whichever way a corner points."""
     recipe = MarkRecipe(shape=shape, size_mm=8, stroke_mm=1.5)  # type: ignore[arg-type]
-    by_hand = {"disc": 16 * np.pi, "square": 64, "corner": 2 * 8 * 1.5 - 2.25, "cross": 2 * 8 * 1.5 - 2.25, "ring": np.pi * (16 - 6.25)}  # fmt: skip
+    by_hand = {
+        "disc": 16 * np.pi,
+        "square": 64,
+        "corner": 2 * 8 * 1.5 - 2.25,
+        "cross": 2 * 8 * 1.5 - 2.25,
+        "ring": np.pi * (16 - 6.25),
+    }
     assert mark_area(recipe).area == pytest.approx(by_hand[shape], rel=2e-3)
     from shapely import Polygon
 

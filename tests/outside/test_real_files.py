@@ -1,6 +1,8 @@
-"""Art as programs really write it: line ends, code pages, binary DXF, missing headers, packed SVG (“Firm ground”, 24 and 26).
+"""Art as programs really write it: line ends, code pages, binary DXF, missing headers, packed SVG (“Firm ground”, 24
+and 26).
 
-Sources: DXF reference (group codes, $INSUNITS, $DWGCODEPAGE) by files that ezdxf writes; RFC 1952 (gzip); SVG 1.1, 8.3 (a path
+Sources: DXF reference (group codes, $INSUNITS, $DWGCODEPAGE) by files that ezdxf writes; RFC 1952 (gzip); SVG 1.1, 8.3
+(a path
 without d is not drawn)."""
 
 import gzip
@@ -32,7 +34,11 @@ def drawn(version: str = "R2000", layer: str = "Cut", units: int | None = 4) -> 
         document.header["$INSUNITS"] = units
     document.layers.add(layer)
     space = document.modelspace()
-    space.add_lwpolyline([(0, 0), (50, 0), (50, 30), (0, 30)], close=True, dxfattribs={"layer": layer}) if version != "R12" else space.add_polyline2d([(0, 0), (50, 0), (50, 30), (0, 30)], close=True, dxfattribs={"layer": layer})  # fmt: skip
+    space.add_lwpolyline(
+        [(0, 0), (50, 0), (50, 30), (0, 30)], close=True, dxfattribs={"layer": layer}
+    ) if version != "R12" else space.add_polyline2d(
+        [(0, 0), (50, 0), (50, 30), (0, 30)], close=True, dxfattribs={"layer": layer}
+    )
     space.add_circle((25, 15), 5, dxfattribs={"layer": layer})
     return document
 
@@ -44,7 +50,13 @@ def text_of(document: Drawing) -> str:
 
 
 def summary(page: VectorPage) -> tuple[int, float, float, bool, set[str]]:
-    return len(page.paths), round(page.width_mm, 3), round(page.height_mm, 3), page.size_known, {name for path in page.paths for name in path.layers}  # fmt: skip
+    return (
+        len(page.paths),
+        round(page.width_mm, 3),
+        round(page.height_mm, 3),
+        page.size_known,
+        {name for path in page.paths for name in path.layers},
+    )
 
 
 @pytest.mark.parametrize("version", ["R12", "R2000", "R2007", "R2018"])
@@ -94,7 +106,9 @@ def test_a_path_without_d_is_not_drawn_and_nothing_else_is_lost() -> None:
         b'<g><path id="space" horiz-adv-x="300"/></g>',
     ):
         page = SvgArt(SLEEVE_SVG.replace(b"</svg>", more + b"</svg>"), "a.svg").page()
-        assert [path.paths[0].start.tolist() for path in page.paths] == [path.paths[0].start.tolist() for path in plain.paths]  # fmt: skip
+        assert [path.paths[0].start.tolist() for path in page.paths] == [
+            path.paths[0].start.tolist() for path in plain.paths
+        ]
 
 
 def test_a_packed_svg_is_an_svg(shop: Shop) -> None:
@@ -104,7 +118,10 @@ def test_a_packed_svg_is_an_svg(shop: Shop) -> None:
     assert shop.database.within(lambda session: designs.state_of(session, design)).art.form == "svg"
 
 
-@pytest.mark.parametrize(("name", "content", "size"), [("a.pdf", label_pdf(), (60, 40)), ("a.svg", SLEEVE_SVG, (60, 40)), ("a.dxf", box_dxf(), (50, 30))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("name", "content", "size"),
+    [("a.pdf", label_pdf(), (60, 40)), ("a.svg", SLEEVE_SVG, (60, 40)), ("a.dxf", box_dxf(), (50, 30))],
+)
 def test_contour_takes_vector_art_too(tmp_path: Path, name: str, content: bytes, size: tuple[float, float]) -> None:
     """What `lines` cannot find it sends to `contour`, and that goes round what is painted, with the same options."""
     (tmp_path / name).write_bytes(content)

@@ -28,17 +28,28 @@ from etiquette.files.lines_svg import read_lines
 from tests.vector_art import label_pdf
 
 POINT = 72 / 25.4
-DISC_SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 40" width="40mm" height="40mm" data-art="40,40"><path data-kind="kiss" d="M 20 -2 C 32.15 -2 42 7.85 42 20 C 42 32.15 32.15 42 20 42 C 7.85 42 -2 32.15 -2 20 C -2 7.85 7.85 -2 20 -2 Z"/></svg>'
+DISC_SVG = (
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 40" width="40mm" height="40mm" data-art="40,40"><path '
+    'data-kind="kiss" d="M 20 -2 C 32.15 -2 42 7.85 42 20 C 42 32.15 32.15 42 20 42 C 7.85 42 -2 32.15 -2 20 C -2 '
+    '7.85 7.85 -2 20 -2 Z"/></svg>'
+)
 
 
-SQUARE_SVG = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30" width="30mm" height="30mm" data-art="30,30"><path data-kind="through" d="M 0 0 L 30 0 L 30 30 L 0 30 Z"/></svg>'
+SQUARE_SVG = (
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 30 30" width="30mm" height="30mm" data-art="30,30"><path '
+    'data-kind="through" d="M 0 0 L 30 0 L 30 30 L 0 30 Z"/></svg>'
+)
 
 
 def photo(size: int, seed: int = 1) -> np.ndarray:
     """Smooth noise with a grain: neither flat nor hopeless to compress."""
     random = np.random.default_rng(seed)
     coarse = random.normal(0, 1, (size // 50 + 2, size // 50 + 2, 3))
-    big = np.asarray(Image.fromarray(((coarse + 3) / 6 * 255).clip(0, 255).astype(np.uint8)).resize((size, size), Image.Resampling.BICUBIC))  # fmt: skip
+    big = np.asarray(
+        Image.fromarray(((coarse + 3) / 6 * 255).clip(0, 255).astype(np.uint8)).resize(
+            (size, size), Image.Resampling.BICUBIC
+        )
+    )
     return (big.astype(int) + random.integers(-2, 3, big.shape)).clip(0, 255).astype(np.uint8)
 
 
@@ -47,13 +58,22 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, dict[str, Any]
     """A picture with transparency, a JPEG and a customer's page; clear stock, white under one, clear over another."""
     folder = tmp_path_factory.mktemp("run")
     y, x = np.mgrid[:400, :400] - 199.5
-    disc = np.dstack([np.full((400, 400, 3), (30, 90, 200), np.uint8), np.where(np.hypot(x, y) < 199, 255, 0).astype(np.uint8)])  # fmt: skip
+    disc = np.dstack(
+        [np.full((400, 400, 3), (30, 90, 200), np.uint8), np.where(np.hypot(x, y) < 199, 255, 0).astype(np.uint8)]
+    )
     Image.fromarray(disc).save(folder / "disc.png", dpi=(254, 254))
     Image.fromarray(photo(300)).save(folder / "photo.jpg", quality=90, dpi=(254, 254))
     (folder / "label.pdf").write_bytes(label_pdf())
     (folder / "disc.svg").write_text(DISC_SVG)
     (folder / "square.svg").write_text(SQUARE_SVG)
-    places = [("disc", 0, 30, 30, 0), ("disc", 0, 120, 30, 90), ("photo", 0, 130, 20, 0), ("label", 0, 180, 20, 0), ("disc", 1, 30, 30, 0), ("label", 1, 130, 25, 90)]  # fmt: skip
+    places = [
+        ("disc", 0, 30, 30, 0),
+        ("disc", 0, 120, 30, 90),
+        ("photo", 0, 130, 20, 0),
+        ("label", 0, 180, 20, 0),
+        ("disc", 1, 30, 30, 0),
+        ("label", 1, 130, 25, 90),
+    ]
     run = {
         "name": "Proof",
         "customer": "Bell foundry",
@@ -63,10 +83,20 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, dict[str, Any]
             {"id": "photo", "art": "photo.jpg", "clear": "line", "lines": "square.svg"},
             {"id": "label", "art": "label.pdf"},
         ],
-        "layout": {"length_mm": 100, "utilisation": 0.5, "seconds": 0, "stopped": "steps", "placements": [{"id": name, "copy": number + 1, "sheet": sheet, "x_mm": x, "y_mm": y, "rotation_deg": turn} for number, (name, sheet, x, y, turn) in enumerate(places)], "unplaced": []},
+        "layout": {
+            "length_mm": 100,
+            "utilisation": 0.5,
+            "seconds": 0,
+            "stopped": "steps",
+            "placements": [
+                {"id": name, "copy": number + 1, "sheet": sheet, "x_mm": x, "y_mm": y, "rotation_deg": turn}
+                for number, (name, sheet, x, y, turn) in enumerate(places)
+            ],
+            "unplaced": [],
+        },
         "codes": ["K7Q2R9", "M4X8TC"],
         "companion": True,
-    }  # fmt: skip
+    }
     (folder / "RUN.json").write_text(json.dumps(run))
     command = [sys.executable, "-m", "etiquette.cli", "plates", str(folder / "RUN.json"), "-o", str(folder / "out")]
     done = subprocess.run(command, capture_output=True, text=True, check=False)
@@ -88,7 +118,9 @@ def test_every_file_passes_qpdf(made: tuple[Path, dict[str, Any]]) -> None:
             assert pdf.pdf_version >= "1.7" and len(pdf.Root.OutputIntents) == 1
             page = pdf.pages[0]
             media, bleed, trim = ([float(one) for one in page[name]] for name in ("/MediaBox", "/BleedBox", "/TrimBox"))
-            assert media[0] <= bleed[0] <= trim[0] and trim[2] <= bleed[2] <= media[2] and media[1] <= bleed[1] <= trim[1]  # fmt: skip
+            assert (
+                media[0] <= bleed[0] <= trim[0] and trim[2] <= bleed[2] <= media[2] and media[1] <= bleed[1] <= trim[1]
+            )
 
 
 def rendered(file: Path, how: str, folder: Path, dpi: int = 127) -> np.ndarray:
@@ -98,7 +130,22 @@ def rendered(file: Path, how: str, folder: Path, dpi: int = 127) -> np.ndarray:
         subprocess.run(["pdftoppm", "-r", str(dpi), "-png", "-singlefile", file, folder / "poppler"], check=True)
         image = Image.open(folder / "poppler.png")
     else:
-        subprocess.run(["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=png16m", "-dTextAlphaBits=4", "-dGraphicsAlphaBits=4", f"-r{dpi}", f"-sOutputFile={folder / 'gs.png'}", file], check=True)  # fmt: skip
+        subprocess.run(
+            [
+                "gs",
+                "-q",
+                "-dSAFER",
+                "-dBATCH",
+                "-dNOPAUSE",
+                "-sDEVICE=png16m",
+                "-dTextAlphaBits=4",
+                "-dGraphicsAlphaBits=4",
+                f"-r{dpi}",
+                f"-sOutputFile={folder / 'gs.png'}",
+                file,
+            ],
+            check=True,
+        )
         image = Image.open(folder / "gs.png")
     return np.asarray(image.convert("RGB")).astype(int)
 
@@ -119,7 +166,10 @@ def separations(file: Path, folder: Path) -> dict[str, np.ndarray]:
     for old in folder.glob("sep*"):
         old.unlink()
     target = folder / "sep.tif"
-    subprocess.run(["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=tiffsep", "-r100", f"-sOutputFile={target}", file], check=True)  # fmt: skip
+    subprocess.run(
+        ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=tiffsep", "-r100", f"-sOutputFile={target}", file],
+        check=True,
+    )
     found = {}
     for one in folder.glob("sep*(*)*"):
         name = re.search(r"\((.*)\)", one.name)
@@ -156,7 +206,11 @@ def test_one_file_has_the_same_colours_and_spots(made: tuple[Path, dict[str, Any
     folder, _ = made
     run = json.loads((folder / "RUN.json").read_text()) | {"files": "one", "companion": False}
     (folder / "ONE.json").write_text(json.dumps(run))
-    subprocess.run([sys.executable, "-m", "etiquette.cli", "plates", str(folder / "ONE.json"), "-o", str(tmp_path)], check=True, capture_output=True)  # fmt: skip
+    subprocess.run(
+        [sys.executable, "-m", "etiquette.cli", "plates", str(folder / "ONE.json"), "-o", str(tmp_path)],
+        check=True,
+        capture_output=True,
+    )
     together = separations(tmp_path / "frame-1.pdf", tmp_path)
     alone = separations(folder / "out" / "frame-1.pdf", tmp_path)
     assert set(together) - set(alone) == {"White", "Clear"}
@@ -217,7 +271,11 @@ def test_placements_are_exact_in_the_file(made: tuple[Path, dict[str, Any]]) -> 
     for number, frame in enumerate(said["frames"]):
         wanted = [one for one in run["layout"]["placements"] if one["sheet"] == number]
         with pikepdf.open(folder / "out" / frame["files"]["pdf"]) as pdf:
-            matrices = [[float(v) for v in operands] for operands, operator in pikepdf.parse_content_stream(pdf.pages[0]) if str(operator) == "cm"]  # fmt: skip
+            matrices = [
+                [float(v) for v in operands]
+                for operands, operator in pikepdf.parse_content_stream(pdf.pages[0])
+                if str(operator) == "cm"
+            ]
         assert len(matrices) == len(wanted)
         for one, (a, b, c, d, e, f) in zip(wanted, matrices, strict=True):
             turn = np.radians(one["rotation_deg"])
@@ -243,16 +301,24 @@ def test_a_jpeg_goes_in_as_it_came_and_vectors_stay_vectors(made: tuple[Path, di
         raw = [one.read_raw_bytes() for one in images if one.get("/Filter") == "/DCTDecode"]
         assert raw == [(folder / "photo.jpg").read_bytes()]
     with pikepdf.open(folder / "out" / "frame-2.pdf") as pdf:
-        sizes = {(int(one.Width), int(one.Height)) for one in pdf.objects if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Image"}  # fmt: skip
+        sizes = {
+            (int(one.Width), int(one.Height))
+            for one in pdf.objects
+            if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Image"
+        }
     assert sizes == {(400, 400), (2, 2)}  # the disc with its mask, and the picture that the customer's page holds
 
 
 def test_the_companion_says_what_each_line_is(made: tuple[Path, dict[str, Any]]) -> None:
-    """Source: ISO 19593-1:2018, from memory; read again by pikepdf, and by the reader of art, which trusts steps only."""
+    """Source: ISO 19593-1:2018, from memory; read again by pikepdf, and by the reader of art, which trusts steps
+    only."""
     folder, said = made
     content = (folder / "out" / said["frames"][0]["files"]["companion.pdf"]).read_bytes()
     with pikepdf.open(BytesIO(content)) as pdf:
-        steps = {(str(g.Name), str(g.GTS_Metadata.GTS_ProcStepsGroup), str(g.GTS_Metadata.GTS_ProcStepsType)) for g in pdf.Root.OCProperties.OCGs}  # fmt: skip
+        steps = {
+            (str(g.Name), str(g.GTS_Metadata.GTS_ProcStepsGroup), str(g.GTS_Metadata.GTS_ProcStepsType))
+            for g in pdf.Root.OCProperties.OCGs
+        }
     assert ("Finish kiss", "/Structural", "/PartialCutting") in steps
     page = read_page(open_pdf(content, "companion"), 0, "companion")
     found = sort_paths(page.paths, DEFAULT_RULES)
@@ -264,7 +330,11 @@ def test_a_half_turn_turns_everything(made: tuple[Path, dict[str, Any]], tmp_pat
     folder, _ = made
     run = json.loads((folder / "RUN.json").read_text()) | {"half_turn": True, "companion": False}
     (folder / "TURN.json").write_text(json.dumps(run))
-    subprocess.run([sys.executable, "-m", "etiquette.cli", "plates", str(folder / "TURN.json"), "-o", str(tmp_path)], check=True, capture_output=True)  # fmt: skip
+    subprocess.run(
+        [sys.executable, "-m", "etiquette.cli", "plates", str(folder / "TURN.json"), "-o", str(tmp_path)],
+        check=True,
+        capture_output=True,
+    )
     upright = rendered(folder / "out" / "frame-1.pdf", "pdfium", tmp_path)
     turned = rendered(tmp_path / "frame-1.pdf", "pdfium", tmp_path)
     assert np.abs(turned[::-1, ::-1] - upright).mean() / 255 < 0.01
@@ -288,5 +358,10 @@ def test_what_cannot_be_made_is_said(
     folder, _ = made
     run = json.loads((folder / "RUN.json").read_text()) | change
     (folder / "BAD.json").write_text(json.dumps(run))
-    done = subprocess.run([sys.executable, "-m", "etiquette.cli", "plates", str(folder / "BAD.json"), "-o", str(tmp_path)], capture_output=True, text=True, check=False)  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-m", "etiquette.cli", "plates", str(folder / "BAD.json"), "-o", str(tmp_path)],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert done.returncode == 1 and what in json.dumps(json.loads(done.stdout)["error"])

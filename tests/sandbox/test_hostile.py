@@ -24,10 +24,23 @@ def files() -> dict[str, bytes]:
 
 
 STILL_GOOD = {
-    "bomb of 196 million pixels.png", "jpeg called png.png", "profile of nonsense.png", "script and launch.pdf", "script.svg",
-    "picture outside.svg", "picture of a file.svg", "style outside.svg", "entities outside.svg", "operators 9 9 l S.pdf",
-    "operators Q Q Q 0 0 m 9 9 l .pdf", "turned by 45.pdf", "use of itself.svg", "use of its own parent.svg", "huge blur.svg", "compressed.svg",
-}  # fmt: skip
+    "bomb of 196 million pixels.png",
+    "jpeg called png.png",
+    "profile of nonsense.png",
+    "script and launch.pdf",
+    "script.svg",
+    "picture outside.svg",
+    "picture of a file.svg",
+    "style outside.svg",
+    "entities outside.svg",
+    "operators 9 9 l S.pdf",
+    "operators Q Q Q 0 0 m 9 9 l .pdf",
+    "turned by 45.pdf",
+    "use of itself.svg",
+    "use of its own parent.svg",
+    "huge blur.svg",
+    "compressed.svg",
+}
 """What a mistake or an attack has left usable: these are taken in, without the mischief."""
 REFUSED = {
     "empty.png": "empty",
@@ -96,7 +109,17 @@ def test_what_is_still_good_is_taken_in(read: dict[str, JobError | int], name: s
     assert read[name] == 1, read[name]
 
 
-@pytest.mark.parametrize("name", ["picture outside.svg", "picture of a file.svg", "style outside.svg", "script.svg", "page inside.svg", "entities outside.svg"])  # fmt: skip
+@pytest.mark.parametrize(
+    "name",
+    [
+        "picture outside.svg",
+        "picture of a file.svg",
+        "style outside.svg",
+        "script.svg",
+        "page inside.svg",
+        "entities outside.svg",
+    ],
+)
 def test_nothing_outside_the_file_is_left_in_it(name: str) -> None:
     content = SvgArt(files()[name], name).content()
     for reference in (b"127.0.0.1", b"passwd", b"file:", b"<script", b"onload", b"foreignObject", b"@import"):

@@ -58,7 +58,12 @@ def machine(answer: Callable[[socket.socket], None]) -> Iterator[int]:
 
 def test_13_a_web_pages_request_is_no_question_for_a_device(room: Shop) -> None:
     for kind in ("printer", "cutter", "laminator"):
-        for request in (b"GET /?ask=unload HTTP/1.1\r\nHost: x\r\n\r\n", b'POST / HTTP/1.1\r\n\r\n{"ask": "unload"}\n', b"\n", b"{nonsense\n"):  # fmt: skip
+        for request in (
+            b"GET /?ask=unload HTTP/1.1\r\nHost: x\r\n\r\n",
+            b'POST / HTTP/1.1\r\n\r\n{"ask": "unload"}\n',
+            b"\n",
+            b"{nonsense\n",
+        ):
             with socket.create_connection(("127.0.0.1", room.device(kind).port), timeout=60) as connection:
                 connection.sendall(request)
                 assert connection.recv(100) == b"", (kind, request)  # closed without a word
@@ -104,7 +109,13 @@ def test_15_one_definition_bounds_whatever_is_told(client: httpx.Client, value: 
             ToolCard(**{name: value})
     with pytest.raises(JobError):
         pattern_of("knife", {"first_mm": value})
-    card = {"card": "knife", "cutter_id": 1, "stock_id": 1, "kind": "kiss", "readings": {"first_mm": value, "step_mm": 0.1, "best": 3}}  # fmt: skip
+    card = {
+        "card": "knife",
+        "cutter_id": 1,
+        "stock_id": 1,
+        "kind": "kiss",
+        "readings": {"first_mm": value, "step_mm": 0.1, "best": 3},
+    }
     answer = client.post("/api/test-cards/cut", content=json.dumps(card), headers={"Content-Type": "application/json"})
     assert answer.status_code == (200 if abs(value) == 1e9 else 422)  # the task refuses what is a number
     with pytest.raises(JobError):
@@ -118,7 +129,9 @@ def test_15_a_reading_within_its_bounds_sets_nothing_beyond_those_of_the_tool() 
         result_of("force", readings, {})
 
 
-def test_16_what_is_too_large_is_refused_before_it_is_spooled(client: httpx.Client, monkeypatch: pytest.MonkeyPatch) -> None:  # fmt: skip
+def test_16_what_is_too_large_is_refused_before_it_is_spooled(
+    client: httpx.Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
     monkeypatch.setattr(guards, "MOST_UPLOAD_BYTES", 50_000)
     monkeypatch.setattr(guards, "MOST_TEXT_BYTES", 5_000)
     form = {"Content-Type": "multipart/form-data; boundary=x"}
@@ -182,7 +195,10 @@ def test_17_an_endless_line_ends_at_a_size(monkeypatch: pytest.MonkeyPatch) -> N
 
 
 def test_17_an_answer_after_another_in_one_piece_is_not_lost() -> None:
-    with machine(lambda connection: connection.sendall(b'{"a": 1}\n{"b": 2}\n')) as port, DeviceLine("Printer", port) as line:  # fmt: skip
+    with (
+        machine(lambda connection: connection.sendall(b'{"a": 1}\n{"b": 2}\n')) as port,
+        DeviceLine("Printer", port) as line,
+    ):
         assert line.ask("one") == {"a": 1} and line.ask("two") == {"b": 2}
 
 
@@ -200,7 +216,9 @@ def test_17_pages_are_shown_the_lamps_that_a_watcher_saw(client: httpx.Client, s
 @pytest.fixture
 def run(client: httpx.Client, shop: Shop) -> int:
     (design,) = taking_in.take_in(shop, art_file("spark")[1], "spark.png", None)
-    return int(client.post("/api/runs", json={"name": "One", "items": [{"design_id": design, "count": 3}]}).json()["id"])  # fmt: skip
+    return int(
+        client.post("/api/runs", json={"name": "One", "items": [{"design_id": design, "count": 3}]}).json()["id"]
+    )
 
 
 def test_18_odd_values_are_sentences(client: httpx.Client, run: int) -> None:
@@ -263,5 +281,8 @@ def test_23_customers_whose_names_differ_by_an_accent_are_two(shop: Shop) -> Non
 
         (made[name],) = taking_in.take_in(shop, label_pdf(), "label.pdf", shop.database.within(job))
     shop.database.within(lambda session: editing.keep_meaning(session, made["Müller"], "score", "crease"))
-    meanings = {name: shop.database.within(lambda session, one=one: designs.state_of(session, one)).meanings for name, one in made.items()}  # fmt: skip
+    meanings = {
+        name: shop.database.within(lambda session, one=one: designs.state_of(session, one)).meanings
+        for name, one in made.items()
+    }
     assert meanings == {"Müller": {"score": "crease"}, "Muller": {}, "MULLER": {}}

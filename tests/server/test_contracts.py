@@ -52,8 +52,16 @@ def test_contour_then_cut(radish: Path, tmp_path: Path) -> None:
 
 
 def test_nest_align_and_a_cut_with_a_fit(radish: Path, tmp_path: Path) -> None:
-    problem = {"stock": {"width_mm": 200, "length_mm": None}, "edge_mm": 5, "gap_mm": 2, "rotations": [0, 90], "seconds": 60, "steps": 2, "seed": 1,
-               "pieces": [{"id": "a", "count": 6, "outline": [[0, 0], [40, 0], [40, 25]], "holes": [], "rotations": [0, 180]}]}  # fmt: skip
+    problem = {
+        "stock": {"width_mm": 200, "length_mm": None},
+        "edge_mm": 5,
+        "gap_mm": 2,
+        "rotations": [0, 90],
+        "seconds": 60,
+        "steps": 2,
+        "seed": 1,
+        "pieces": [{"id": "a", "count": 6, "outline": [[0, 0], [40, 0], [40, 25]], "holes": [], "rotations": [0, 180]}],
+    }
     (tmp_path / "problem.json").write_text(json.dumps(problem))
     code, said = run(
         "nest", tmp_path / "problem.json", "-o", tmp_path / "layout.json", "--svg", tmp_path / "layout.svg"
@@ -65,8 +73,14 @@ def test_nest_align_and_a_cut_with_a_fit(radish: Path, tmp_path: Path) -> None:
         and len(layout["placements"]) == 6
         and {"copy", "sheet"} <= set(layout["placements"][0])
     )
-    marks = {"marks": [{"id": f"m{n}", "nominal": [x, y], "measured": [400 - x, 300 - y]} for n, (x, y) in enumerate([(0, 0), (300, 0), (0, 200), (300, 200)])],
-             "probe": [[100, 50]], "tolerance_mm": 3}  # fmt: skip
+    marks = {
+        "marks": [
+            {"id": f"m{n}", "nominal": [x, y], "measured": [400 - x, 300 - y]}
+            for n, (x, y) in enumerate([(0, 0), (300, 0), (0, 200), (300, 200)])
+        ],
+        "probe": [[100, 50]],
+        "tolerance_mm": 3,
+    }
     (tmp_path / "marks.json").write_text(json.dumps(marks))
     code, said = typed("align", tmp_path / "marks.json", "-o", tmp_path / "fit.json")
     fit = json.loads((tmp_path / "fit.json").read_text())
@@ -174,7 +188,12 @@ def test_line_rules_from_a_file_decide(tmp_path: Path) -> None:
     from tests.vector_art import SLEEVE_SVG
 
     (tmp_path / "a.svg").write_bytes(SLEEVE_SVG)
-    rules = {"rules": [{"kind": "pen", "by": "colour", "values": ["#0000ff"]}, {"kind": "through", "by": "width", "values": ["0.2"]}]}  # fmt: skip
+    rules = {
+        "rules": [
+            {"kind": "pen", "by": "colour", "values": ["#0000ff"]},
+            {"kind": "through", "by": "width", "values": ["0.2"]},
+        ]
+    }
     (tmp_path / "rules.json").write_text(json.dumps(rules))
     code, said = run("lines", tmp_path / "a.svg", "--rules", tmp_path / "rules.json", "-o", tmp_path / "l.svg")
     assert code == 0 and said["caught"] == {"pen": 1, "through": 2}
@@ -192,6 +211,8 @@ def test_line_rules_from_a_file_decide(tmp_path: Path) -> None:
 def test_art_without_lines_says_so(radish: Path, tmp_path: Path) -> None:
     code, said = run("lines", radish, "-o", tmp_path / "l.svg")
     assert code == 1 and "no lines of its own" in said["error"]["what"]
-    (tmp_path / "plain.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm"><rect width="5" height="5"/></svg>')  # fmt: skip
+    (tmp_path / "plain.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="9mm" height="9mm"><rect width="5" height="5"/></svg>'
+    )
     code, said = run("lines", tmp_path / "plain.svg", "-o", tmp_path / "l.svg")
     assert code == 1 and "catch nothing" in said["error"]["what"]

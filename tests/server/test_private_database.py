@@ -54,7 +54,11 @@ def test_1_one_account_can_sign_in(private: PrivateMariaDB) -> None:
 def test_1_a_directory_of_a_former_version_is_closed_too(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """Former versions left root open without a password, and knew our account at 127.0.0.1 only."""
     before = PrivateMariaDB(tmp_path, durable=False)
-    old = "CREATE DATABASE IF NOT EXISTS etiquette;\nGRANT ALL ON *.* TO 'etiquette'@'localhost' IDENTIFIED BY '{password}';\nGRANT ALL ON *.* TO 'root'@'%' IDENTIFIED BY '' WITH GRANT OPTION;\nGRANT ALL ON *.* TO ''@'localhost';\nCREATE DATABASE test;\n"  # fmt: skip
+    old = (
+        "CREATE DATABASE IF NOT EXISTS etiquette;\nGRANT ALL ON *.* TO 'etiquette'@'localhost' IDENTIFIED BY "
+        "'{password}';\nGRANT ALL ON *.* TO 'root'@'%' IDENTIFIED BY '' WITH GRANT OPTION;\nGRANT ALL ON *.* TO "
+        "''@'localhost';\nCREATE DATABASE test;\n"
+    )
     monkeypatch.setattr(mariadb, "ACCOUNTS", old)
     before = PrivateMariaDB(tmp_path, durable=False)
     before.start()
@@ -111,7 +115,10 @@ def test_21_a_stamp_holds_until_what_it_stands_for_changes(tmp_path: Path) -> No
     (tmp_path / "src" / "a.ts").write_text("one")
 
     def unchanged() -> bool:
-        script = f"cd {tmp_path}; . {root}/scripts/set_up.sh; if unchanged front src; then exit 0; else stamp front; exit 1; fi"  # fmt: skip
+        script = (
+            f"cd {tmp_path}; . {root}/scripts/set_up.sh; if unchanged front src; then exit 0; else stamp front; "
+            "exit 1; fi"
+        )
         return subprocess.run(["bash", "-c", script], check=False).returncode == 0
 
     assert [unchanged(), unchanged()] == [False, True]

@@ -92,7 +92,14 @@ def test_a_blunt_blade_needs_more_force_and_everybody_sees_how_deep_it_went(room
 
     def grey(x: float, force: int) -> float:
         cutter.answer({"ask": "begin", "job": f"{x}"})
-        cutter.answer({"ask": "plot", "job": f"{x}", "part": 0, "hpgl": f"SP4;FS{force};PU{x * 40:.0f},400;PD{x * 40:.0f},2000;PU;"})  # fmt: skip
+        cutter.answer(
+            {
+                "ask": "plot",
+                "job": f"{x}",
+                "part": 0,
+                "hpgl": f"SP4;FS{force};PU{x * 40:.0f},400;PD{x * 40:.0f},2000;PU;",
+            }
+        )
         seen = cutter.answer({"ask": "look", "x": x, "y": 30})
         pixels = np.asarray(Image.open(BytesIO(base64.b64decode(seen["png"]))), dtype=float)
         return float(pixels[100:260, 178:182].mean(axis=0).min())
@@ -120,7 +127,8 @@ def drop(room: Room, name: str, width_mm: float = 120, length_mm: float = 90) ->
     draw.ellipse([x - r, y - r, x + r, y + r], fill="black")
     image.save(room.jobs / f"{name}.pdf", resolution=600)
     (room.jobs / f"{name}.svg").write_text(
-        f'<svg xmlns="http://www.w3.org/2000/svg" data-art="{width_mm},{length_mm}"><path d="M60,30L80,30L80,50L60,50Z"/></svg>'
+        f'<svg xmlns="http://www.w3.org/2000/svg" data-art="{width_mm},{length_mm}"><path '
+        'd="M60,30L80,30L80,50L60,50Z"/></svg>'
     )
     (room.jobs / f"{name}.json").write_text("{}")
 

@@ -73,7 +73,10 @@ def test_a_power_cut_loses_nothing(ready: tuple[Shop, int]) -> None:
     assert "Nothing is lost: 8 lines" in told.value.do and "under the knife" in told.value.do
     progress = cut_progress.progress_of(sheet_of(shop, sheet))
     assert len(progress.done) == 8 and len(progress.doubtful) == 8
-    states = [piece.state for piece in shop.database.within(lambda s: views.pieces_of_sheet(shop, s, mark_reading.sheet_there(s, sheet)))]  # fmt: skip
+    states = [
+        piece.state
+        for piece in shop.database.within(lambda s: views.pieces_of_sheet(shop, s, mark_reading.sheet_there(s, sheet)))
+    ]
     assert states.count("cut") == 8 and states.count("doubtful") == 8
     mark_reading.load(shop, sheet, "tail")
     do(shop, mark_reading.read_sheet)
@@ -116,7 +119,10 @@ def test_a_slow_machine_is_waited_for_and_the_time_left_follows_it(
     tell(shop, "cutter", "fault", kind="slow", seconds=0.2)
     monkeypatch.setattr(cut_job, "monotonic", lambda: 1000 * time.monotonic())  # so a part takes minutes
     said: list[str] = []
-    assert do(shop, cutting.cut_sheet, report=lambda _, words, *__: not said.append(words), sheet_id=sheet)["state"] == "done"  # fmt: skip
+    assert (
+        do(shop, cutting.cut_sheet, report=lambda _, words, *__: not said.append(words), sheet_id=sheet)["state"]
+        == "done"
+    )
     slow = [one for one in said if "slower than planned" in one]
     assert len(slow) == 4 and "line 8 of 30" in slow[0]
     minutes = [int(re.findall(r"(\d+) (?:min|s) left", one)[0]) for one in slow]
@@ -147,7 +153,11 @@ def test_one_piece_first_then_chosen_ones_then_the_rest(ready: tuple[Shop, int])
 def test_tools_are_changed_by_hand_in_their_order(room: Shop) -> None:
     """Another tool is in the holder than the card asks for: the cut waits until it is said to be changed."""
     sheet = on_shelf(room, weed={"box": True, "lines": "none"})
-    room.database.within(lambda session: setattr(card_row(session, session.query(Cutter).one().id, session.query(Stock).one(), "kiss"), "tool", "30° blade"))  # fmt: skip
+    room.database.within(
+        lambda session: setattr(
+            card_row(session, session.query(Cutter).one().id, session.query(Stock).one(), "kiss"), "tool", "30° blade"
+        )
+    )
     mark_reading.load(room, sheet, "head")
     do(room, mark_reading.read_sheet)
     shown = room.database.within(lambda s: views.tools_of_sheet(room, s, mark_reading.sheet_there(s, sheet)))
@@ -324,12 +334,17 @@ def test_two_cut_files_a_frame_are_named_by_its_code(room: Shop) -> None:
 
 
 def test_cut_files_for_a_laser_and_a_web_cutter_carry_the_marks(room: Shop) -> None:
-    """Read by svgelements: lines in the colour of their kind and the marks in black; tail first is half a turn of head first."""
+    """Read by svgelements: lines in the colour of their kind and the marks in black; tail first is half a turn of head
+    first."""
     plate = sheet_of(room, on_shelf(room)).plate
     marks = len(plate.summary.plan.marks)
     boxes = []
     for name in cut_files.write_cut_files(room, plate, "laser svg"):
-        shapes = [one for one in svgelements.SVG.parse(cut_files.cut_file(room, name)).elements() if isinstance(one, svgelements.Path)]  # fmt: skip
+        shapes = [
+            one
+            for one in svgelements.SVG.parse(cut_files.cut_file(room, name)).elements()
+            if isinstance(one, svgelements.Path)
+        ]
         blue = [one for one in shapes if one.stroke == "blue"]
         (black,) = [one for one in shapes if one.fill == "black"]
         assert len(blue) == 30 and len(list(black.as_subpaths())) == marks

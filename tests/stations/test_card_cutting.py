@@ -1,4 +1,5 @@
-"""Test cards cut and read on a cutter with hidden errors: what they set is what it hides, and the next sheet is cut right."""
+"""Test cards cut and read on a cutter with hidden errors: what they set is what it hides, and the next sheet is cut
+right."""
 
 import re
 from typing import Any

@@ -25,7 +25,15 @@ def a_row(table: Table) -> dict[str, Any]:
         if issubclass(kind, StrEnum):
             values[column.name] = next(iter(kind))
             continue
-        values[column.name] = {str: "x", int: 1, float: 1.0, bool: False, dict: {}, datetime: datetime(2026, 1, 1), date: date(2026, 1, 1)}.get(kind, 1)  # fmt: skip
+        values[column.name] = {
+            str: "x",
+            int: 1,
+            float: 1.0,
+            bool: False,
+            dict: {},
+            datetime: datetime(2026, 1, 1),
+            date: date(2026, 1, 1),
+        }.get(kind, 1)
     return values
 
 

@@ -1,4 +1,5 @@
-"""Nothing physical happens twice: one holder a machine, a fence before each instruction, nothing that goes on by itself.
+"""Nothing physical happens twice: one holder a machine, a fence before each instruction, nothing that goes on by
+itself.
 
 The defects of the list “Firm ground”, by their numbers: 3, 4, 5, 6, 11, 14.
 """
@@ -228,7 +229,14 @@ def test_11_the_same_file_twice_at_once_is_one_row_and_both_are_answered(shop: S
     assert len(arts) == 2 and len({art.content_sha for art in arts}) == 1
 
 
-@pytest.mark.parametrize("error", [OperationalError("INSERT", None, Exception(1114, "The table is full")), OSError(28, "No space left on device"), ZeroDivisionError()])  # fmt: skip
+@pytest.mark.parametrize(
+    "error",
+    [
+        OperationalError("INSERT", None, Exception(1114, "The table is full")),
+        OSError(28, "No space left on device"),
+        ZeroDivisionError(),
+    ],
+)
 def test_11_whatever_goes_wrong_in_publishing_ends_the_task_and_not_the_worker(
     shop: Shop, monkeypatch: pytest.MonkeyPatch, error: Exception
 ) -> None:

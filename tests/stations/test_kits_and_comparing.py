@@ -89,7 +89,17 @@ def test_a_wider_stock_is_nested_anew_and_brings_its_own_print_mode(shop: Shop, 
         session.add_all([stock, printer])
         session.flush()
         session.add(Roll(stock_id=stock.id, name="White 900 A", length_mm=9000, remaining_mm=9000))
-        mode = PrintMode(name="fine", stock_id=stock.id, printer_id=printer.id, dpi=720, passes=8, two_way=True, m2_per_hour=9, ink_ml_m2=9, drying_minutes=0)  # fmt: skip
+        mode = PrintMode(
+            name="fine",
+            stock_id=stock.id,
+            printer_id=printer.id,
+            dpi=720,
+            passes=8,
+            two_way=True,
+            m2_per_hour=9,
+            ink_ml_m2=9,
+            drying_minutes=0,
+        )
         session.add(mode)
         session.flush()
         return stock.id, mode.id
@@ -189,7 +199,11 @@ def test_a_better_layout_is_offered_and_the_run_stays_until_it_is_taken(shop: Sh
     figures = shop.database.within(
         lambda session: comparing.offered(shop, session, runs.state_of(shop, session, mixed))
     )
-    assert figures and before.figures and figures.length_mm == pytest.approx(before.figures.length_mm - found["saves_mm"], abs=0.5)  # fmt: skip
+    assert (
+        figures
+        and before.figures
+        and figures.length_mm == pytest.approx(before.figures.length_mm - found["saves_mm"], abs=0.5)
+    )
     taken = compare(shop, mixed, "take")
     assert taken.fresh and taken.figures and taken.figures.length_mm == figures.length_mm
     with pytest.raises(JobError, match="Nothing better is offered"):
@@ -199,7 +213,10 @@ def test_a_better_layout_is_offered_and_the_run_stays_until_it_is_taken(shop: Sh
 def test_an_offer_is_gone_once_the_run_is_changed(shop: Shop, mixed: int) -> None:
     do(shop, nesting.improve_run, run_id=mixed, steps=60)
     change(shop, mixed, gap_mm=4.0)
-    assert shop.database.within(lambda session: comparing.offered(shop, session, runs.state_of(shop, session, mixed))) is None  # fmt: skip
+    assert (
+        shop.database.within(lambda session: comparing.offered(shop, session, runs.state_of(shop, session, mixed)))
+        is None
+    )
     with pytest.raises(JobError, match="changed after this was found"):
         compare(shop, mixed, "take")
 
@@ -233,7 +250,9 @@ def test_room_to_the_marks_is_left_on_every_side(shop: Shop, run: int) -> None:
     (plan,) = state.plans
     x0, y0, x1, y1 = plan.work
     pieces = runs.pieces_of(shop, state.document, state.designs)
-    bounds = [placed_outline(pieces["1"], one).bounds for one in runs.placements_on_frame(state.document, state.plans, 0)]  # fmt: skip
+    bounds = [
+        placed_outline(pieces["1"], one).bounds for one in runs.placements_on_frame(state.document, state.plans, 0)
+    ]
     assert (min(b[1] for b in bounds), max(b[3] for b in bounds)) == pytest.approx((y0, y1), abs=0.01)
     head, tail = min(mark.y for mark in plan.marks), max(mark.y for mark in plan.marks)
     assert y0 - head >= 6 + 15 and tail - y1 >= 6 + 15

@@ -113,7 +113,9 @@ def test_pinned_pieces_stay_when_the_rest_is_nested_again(shop: Shop, run: int) 
 
 def test_frames_have_prints_of_their_own_and_pieces_stay_in_them(shop: Shop, run: int) -> None:
     shop.database.within(lambda session: keeping.change(session, "cutter", 1, 1, {"reach_along_mm": 62.0}))
-    shop.database.within(lambda session: run_edits.change(session, run, None, "count", {"items": [{"design_id": 1, "count": 45}]}))  # fmt: skip
+    shop.database.within(
+        lambda session: run_edits.change(session, run, None, "count", {"items": [{"design_id": 1, "count": 45}]})
+    )
     do(shop, nesting.nest_run, run_id=run, steps=1)
     state = state_of(shop, run)
     assert len(state.plans) >= 3 and len({plan.codes[0].code.frame for plan in state.plans}) == len(state.plans)
@@ -206,7 +208,9 @@ def test_the_roll_is_filled_frame_by_frame_and_no_further(shop: Shop, run: int) 
     lengths = [plan.length_mm for plan in state.plans]
     # every frame but the last is full, and what is left holds no more than a row of marks and a disc
     assert sum(lengths) <= 700 and 700 - sum(lengths) < lengths[0]
-    assert lengths[0] == pytest.approx(lengths[1], abs=25) and len({plan.codes[0].code.frame for plan in state.plans}) == len(lengths)  # fmt: skip
+    assert lengths[0] == pytest.approx(lengths[1], abs=25) and len(
+        {plan.codes[0].code.frame for plan in state.plans}
+    ) == len(lengths)
     assert state.figures.pieces == 6 + added == state.document.items[0].count
     problem = laying.hand_problem(state, tuple(runs.pieces_of(shop, state.document, state.designs).values()))
     assert state.document.layout

@@ -24,7 +24,8 @@ def test_times_are_utc_with_microseconds_and_money_is_decimal(shop: Shop) -> Non
         columns = dict(
             connection.execute(
                 text(
-                    "SELECT CONCAT(table_name, '.', column_name), column_type FROM information_schema.columns WHERE table_schema = DATABASE()"
+                    "SELECT CONCAT(table_name, '.', column_name), column_type FROM information_schema.columns WHERE "
+                    "table_schema = DATABASE()"
                 )
             ).all()
         )

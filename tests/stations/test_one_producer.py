@@ -22,7 +22,8 @@ from tests.vector_art import label_pdf
 
 @pytest.mark.parametrize("together", [False, True], ids=["separate files", "one file"])
 def test_the_same_run_made_both_ways(shop: Shop, tmp_path: Path, together: bool) -> None:
-    """A picture with bleed from its ground and white, a drawing with its own lines, weed lines, a half turn, two frames."""
+    """A picture with bleed from its ground and white, a drawing with its own lines, weed lines, a half turn, two
+    frames."""
     shop.database.within(fill_shelf)
     spark, label = art_file("spark")[1], label_pdf()
     asked: dict[str, Any] = {"ground": "auto", "distance": 14.0, "bleed_mm": 1.5, "white": "art", "white_choke_mm": 0.3}
@@ -49,7 +50,20 @@ def test_the_same_run_made_both_ways(shop: Shop, tmp_path: Path, together: bool)
     (tmp_path / "spark.png").write_bytes(spark)
     (tmp_path / "label.pdf").write_bytes(label)
     widths = {key: design.document.width_mm for key, design in state.designs.items()}
-    marks = ("shape", "ink", "size_mm", "stroke_mm", "clear_mm", "count", "spacing_mm", "place", "inset_mm", "head_margin_mm", "tail_margin_mm", "code")  # fmt: skip
+    marks = (
+        "shape",
+        "ink",
+        "size_mm",
+        "stroke_mm",
+        "clear_mm",
+        "count",
+        "spacing_mm",
+        "place",
+        "inset_mm",
+        "head_margin_mm",
+        "tail_margin_mm",
+        "code",
+    )
     run_file = {
         "name": document.name,
         "customer": "Walk-in",
@@ -71,7 +85,12 @@ def test_the_same_run_made_both_ways(shop: Shop, tmp_path: Path, together: bool)
     said = make_run(parse_file(RunFile, json.dumps(run_file).encode(), "RUN.json"), tmp_path, tmp_path / "out")
     assert len(said["frames"]) == len(plates)
     for plate, frame in zip(plates, said["frames"], strict=True):
-        by_station = {"pdf": plate.pdf_sha, "white.pdf": plate.white_sha, "clear.pdf": plate.clear_sha, "lines.svg": plate.lines_sha}  # fmt: skip
+        by_station = {
+            "pdf": plate.pdf_sha,
+            "white.pdf": plate.white_sha,
+            "clear.pdf": plate.clear_sha,
+            "lines.svg": plate.lines_sha,
+        }
         held = {name: shop.blobs.read(sha) for name, sha in by_station.items() if sha}
         assert sorted(frame["files"]) == sorted(held)
         by_command = {name: (tmp_path / "out" / file).read_bytes() for name, file in frame["files"].items()}

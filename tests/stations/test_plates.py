@@ -1,4 +1,5 @@
-"""White, clear and named colours from the customer's file to the plates of a run; art that is arranged; files in pairs."""
+"""White, clear and named colours from the customer's file to the plates of a run; art that is arranged; files in
+pairs."""
 
 import subprocess
 from io import BytesIO
@@ -73,7 +74,11 @@ def test_white_stands_back_from_the_art_and_clear_fills_the_line(shop: Shop) -> 
 
 
 def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
-    shop.database.within(lambda session: keeping.add_colour(session, InkColourValues(name="House red", cyan=0, magenta=90, yellow=70, black=10)))  # fmt: skip
+    shop.database.within(
+        lambda session: keeping.add_colour(
+            session, InkColourValues(name="House red", cyan=0, magenta=90, yellow=70, black=10)
+        )
+    )
     design = taken(shop, spots_pdf(), "a.pdf", spot_inks={"Base coat": "white", "Rose": "ink 1"})
     _, summary = found(shop, design)
     now = state(shop, design)
@@ -83,7 +88,9 @@ def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
     with pikepdf.open(BytesIO(shop.blobs.read(now.lines.print_sha))) as pdf:
         space = pdf.pages[0].Resources.ColorSpace.Rose
         assert space[1] == Name("/House red") and [float(v) for v in space[3].C1] == pytest.approx([0, 0.9, 0.7, 0.1])
-        drawn = [(str(one.operator), [str(v) for v in one.operands]) for one in pikepdf.parse_content_stream(pdf.pages[0])]  # fmt: skip
+        drawn = [
+            (str(one.operator), [str(v) for v in one.operands]) for one in pikepdf.parse_content_stream(pdf.pages[0])
+        ]
     painting = [name for name, _ in drawn if name in ("f", "B", "S", "n")]
     assert painting == ["n", "f", "S", "n"]  # base disc gone, rose disc kept, box keeps its stroke, kiss line gone
     with pytest.raises(JobError, match="printed with House red"):
@@ -110,11 +117,24 @@ def test_the_white_plate_is_one_separation_in_register_with_the_colour(shop: Sho
     for name, content in files.items():
         with pikepdf.open(BytesIO(content)) as pdf:
             sizes.append([float(value) for value in pdf.pages[0].mediabox])
-            assert len([one for one in pdf.objects if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Form"]) == 1  # fmt: skip
+            assert (
+                len([one for one in pdf.objects if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Form"])
+                == 1
+            )
         (tmp_path / f"{name}.pdf").write_bytes(content)
     assert sizes[0] == sizes[1]
     subprocess.run(["qpdf", "--check", str(tmp_path / "white.pdf")], check=True, capture_output=True)
-    command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=tiffsep", "-r400", f"-sOutputFile={tmp_path}/p.tif", str(tmp_path / "white.pdf")]  # fmt: skip
+    command = [
+        "gs",
+        "-q",
+        "-dSAFER",
+        "-dBATCH",
+        "-dNOPAUSE",
+        "-sDEVICE=tiffsep",
+        "-r400",
+        f"-sOutputFile={tmp_path}/p.tif",
+        str(tmp_path / "white.pdf"),
+    ]
     subprocess.run(command, check=True, capture_output=True)
     with Image.open(tmp_path / "p(White).tif") as tint:
         covered = (255 - np.asarray(tint.convert("L")).astype(float)).sum() / 255 * (25.4 / 400) ** 2
@@ -165,7 +185,11 @@ def pages(count: int, size: tuple[float, float] = (30, 20), radius: float = 5) -
 
 
 def test_colour_and_clear_are_paired_by_name_page_by_page(shop: Shop) -> None:
-    together = [ArtFile("jar_clear.pdf", lambda held=pages(2, radius=3): held), ArtFile("Jar_colour.pdf", lambda held=pages(2): held), ArtFile("other.pdf", lambda held=pages(1): held)]  # fmt: skip
+    together = [
+        ArtFile("jar_clear.pdf", lambda held=pages(2, radius=3): held),
+        ArtFile("Jar_colour.pdf", lambda held=pages(2): held),
+        ArtFile("other.pdf", lambda held=pages(1): held),
+    ]
     ids = taking_in.take_in_together(shop, together, None)
     assert len(ids) == 3
     for design in ids[:2]:
@@ -179,8 +203,11 @@ def test_colour_and_clear_are_paired_by_name_page_by_page(shop: Shop) -> None:
 
 @pytest.mark.parametrize(
     ("clear", "reason"),
-    [(pages(3), "has 2 pages and jar-clear.pdf has 3"), (pages(2, (30, 25)), "not of one size: 30.0 × 20.0 mm and 30.0 × 25.0 mm")],
-)  # fmt: skip
+    [
+        (pages(3), "has 2 pages and jar-clear.pdf has 3"),
+        (pages(2, (30, 25)), "not of one size: 30.0 × 20.0 mm and 30.0 × 25.0 mm"),
+    ],
+)
 def test_unequal_pages_are_refused_with_the_reason_and_nothing_is_kept(shop: Shop, clear: bytes, reason: str) -> None:
     with pytest.raises(JobError, match=reason):
         taking_in.take_in_together(
@@ -191,14 +218,22 @@ def test_unequal_pages_are_refused_with_the_reason_and_nothing_is_kept(shop: Sho
 
 @pytest.mark.parametrize(
     ("name", "stem", "plate"),
-    [("jar-clear.pdf", "jar", "clear"), ("Jar label_WHITE.tif", "jar label", "white"), ("jar.cmyk.pdf", "jar", None), ("clear.pdf", "clear", None), ("kettle-lack.svg", "kettle", "clear"), ("clearwater.png", "clearwater", None)],
-)  # fmt: skip
+    [
+        ("jar-clear.pdf", "jar", "clear"),
+        ("Jar label_WHITE.tif", "jar label", "white"),
+        ("jar.cmyk.pdf", "jar", None),
+        ("clear.pdf", "clear", None),
+        ("kettle-lack.svg", "kettle", "clear"),
+        ("clearwater.png", "clearwater", None),
+    ],
+)
 def test_names_say_which_plate_a_file_is(name: str, stem: str, plate: str | None) -> None:
     assert taking_in.plate_named(name) == (stem, plate)
 
 
 SCORED = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">
-<rect x="2" y="2" width="36" height="26" fill="#c23"/><g id="Score"><path d="M20 2V28" fill="none" stroke="#00f" stroke-width=".2"/></g></svg>"""
+<rect x="2" y="2" width="36" height="26" fill="#c23"/><g id="Score"><path d="M20 2V28" fill="none" stroke="#00f"
+stroke-width=".2"/></g></svg>"""
 
 
 def test_what_a_customer_means_by_score_is_asked_once(shop: Shop) -> None:
@@ -227,7 +262,8 @@ def test_what_a_customer_means_by_score_is_asked_once(shop: Shop) -> None:
 
 
 def test_a_gap_is_closed_a_double_taken_out_and_a_line_moved(shop: Shop) -> None:
-    svg = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30"><g id="cut" fill="none" stroke="#f0f" stroke-width=".2">
+    svg = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30"><g id="cut"
+    fill="none" stroke="#f0f" stroke-width=".2">
     <path d="M5 5H35V25H5V5.6"/><path d="M5 5H35V25H5V5.6"/></g></svg>"""
     design = taken(shop, svg, "a.svg")
     made, summary = found(shop, design)
@@ -237,11 +273,14 @@ def test_a_gap_is_closed_a_double_taken_out_and_a_line_moved(shop: Shop) -> None
     made, summary = found(shop, design)
     assert len(made) == 1 and made[0].path.closed and summary.findings == ()
     # y is up: the corner at (5, 30 − 5) moved by (2, −1.5)
-    assert made[0].path.flatten(0.01).min(axis=0) == pytest.approx([7, 3.5]) and made[0].path.flatten(0.01).max(axis=0) == pytest.approx([37, 23.5])  # fmt: skip
+    assert made[0].path.flatten(0.01).min(axis=0) == pytest.approx([7, 3.5]) and made[0].path.flatten(0.01).max(
+        axis=0
+    ) == pytest.approx([37, 23.5])
 
 
 def test_ends_of_several_strokes_are_joined_within_the_distance_found(shop: Shop) -> None:
-    svg = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30"><g id="cut" fill="none" stroke="#f0f" stroke-width=".2">
+    svg = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30"><g id="cut"
+    fill="none" stroke="#f0f" stroke-width=".2">
     <path d="M5 5H35V25"/><path d="M34.4 25H5V5.3"/></g></svg>"""
     design = taken(shop, svg, "a.svg")
     _, summary = found(shop, design)

@@ -75,7 +75,10 @@ def test_7_the_same_key_prints_once_and_an_old_plate_never(room: Shop, client: h
     assert len({answer.json()["task_id"] for answer in answers}) == 1
     count = room.database.within(lambda session: session.scalar(select(func.count()).select_from(Sheet)))
     assert count == 1 == room.database.within(lambda session: session.query(Task).where(Task.name == "print").count())
-    held = {client.post(f"/api/plates/{plate}/hold", json={**asked, "key": "held-held"}).json()["sheet_id"] for _ in range(2)}  # fmt: skip
+    held = {
+        client.post(f"/api/plates/{plate}/hold", json={**asked, "key": "held-held"}).json()["sheet_id"]
+        for _ in range(2)
+    }
     assert len(held) == 1
     room.database.within(lambda session: run_edits.change(session, run, None, "name", {"name": "Another"}))
     for body in ({"revision": revision, "key": "a-new-key-1"}, {"revision": revision + 1, "key": "a-new-key-2"}):
@@ -124,7 +127,11 @@ def test_8_an_answer_that_lacks_a_field_does_not_leave_it_printing(
 ) -> None:
     shop, sheet = sent
     ask, asked = DeviceLine.ask, iter(range(99))
-    monkeypatch.setattr(DeviceLine, "ask", lambda self, wanted, **more: answer if wanted == "job" and next(asked) else ask(self, wanted, **more))  # fmt: skip
+    monkeypatch.setattr(
+        DeviceLine,
+        "ask",
+        lambda self, wanted, **more: answer if wanted == "job" and next(asked) else ask(self, wanted, **more),
+    )
     with pytest.raises(JobError, match="does not say how far"):
         do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "unclear"
@@ -193,12 +200,22 @@ def test_9_a_name_that_was_let_go_is_not_given_again(room: Shop) -> None:
 
 
 def test_10_parts_drawn_side_by_side_are_those_drawn_alone(room: Shop) -> None:
-    """Two hundred parts and previews of two plates, six asked for at a time; each compared with the same drawn by itself."""
+    """Two hundred parts and previews of two plates, six asked for at a time; each compared with the same drawn by
+    itself."""
     _, first = plated(room)
     _, second = plated(room, half_turn=True)
-    plates = [room.database.within(lambda session, one=one: plate_sets.plate_there(session, one)) for one in (first, second)]  # fmt: skip
+    plates = [
+        room.database.within(lambda session, one=one: plate_sets.plate_there(session, one)) for one in (first, second)
+    ]
     dice = random.Random(3)
-    asked = [(dice.choice(plates), (dice.uniform(0, 200), dice.uniform(0, 60), dice.uniform(5, 90), dice.uniform(5, 60)), dice.choice((30.0, 72.0, 110.0))) for _ in range(200)]  # fmt: skip
+    asked = [
+        (
+            dice.choice(plates),
+            (dice.uniform(0, 200), dice.uniform(0, 60), dice.uniform(5, 90), dice.uniform(5, 60)),
+            dice.choice((30.0, 72.0, 110.0)),
+        )
+        for _ in range(200)
+    ]
     with ThreadPoolExecutor(6) as six:
         together = list(six.map(lambda one: previews.part_of(room, one[0], "colour", one[1], one[2]), asked))
     files = {plate.id: room.blobs.read(plate.pdf_sha) for plate in plates}
@@ -222,7 +239,9 @@ def test_19_the_check_of_contrast_fails_where_marks_show_too_little(room: Shop) 
         return [check.words for check in checks if "show too little" in check.words]
 
     assert not words("white", "cyan") and not words("dark", "black")
-    assert words("dark", "cyan") == ["Marks in cyan show too little on this stock: choose black marks, or print a second layer of white"]  # fmt: skip
+    assert words("dark", "cyan") == [
+        "Marks in cyan show too little on this stock: choose black marks, or print a second layer of white"
+    ]
 
 
 @pytest.mark.parametrize("stock_takes_film", [True, False])

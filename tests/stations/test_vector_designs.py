@@ -41,7 +41,11 @@ def found(shop: Shop, design: int) -> tuple[list, dict]:  # type: ignore[type-ar
 
 def images_in(content: bytes) -> list[bytes]:
     with pikepdf.open(BytesIO(content)) as pdf:
-        return [one.read_raw_bytes() for one in pdf.objects if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Image"]  # fmt: skip
+        return [
+            one.read_raw_bytes()
+            for one in pdf.objects
+            if isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Image"
+        ]
 
 
 def test_lines_in_the_file_are_used_and_never_printed(shop: Shop) -> None:
@@ -71,7 +75,9 @@ def test_a_line_round_vector_art_comes_with_the_lines_of_the_file(shop: Shop) ->
     design = taken(shop, steps_pdf(), "sleeve.pdf", follow="edge", offset_mm=1.0, width_mm=160.0)
     made, _ = found(shop, design)
     assert sorted(line.kind for line in made) == ["crease", "crease", "kiss", "kiss", "through"]
-    outline = max((shapely.Polygon(line.path.flatten(0.01)) for line in made if line.kind == "kiss"), key=lambda p: p.area)  # fmt: skip
+    outline = max(
+        (shapely.Polygon(line.path.flatten(0.01)) for line in made if line.kind == "kiss"), key=lambda p: p.area
+    )
     # the panel 70 × 40 mm at twice its size, one millimetre outside (Steiner)
     assert outline.area == pytest.approx(140 * 80 + 440 + np.pi, rel=1e-3)
     crease = next(line for line in made if line.kind == "crease")
@@ -79,10 +85,15 @@ def test_a_line_round_vector_art_comes_with_the_lines_of_the_file(shop: Shop) ->
 
 
 def test_text_becomes_outlines_without_being_traced(shop: Shop) -> None:
-    made, summary = found(shop, taken(shop, text_pdf(), "hello.pdf", offset_mm=0, holes="keep", min_area_mm2=0.05, tolerance_mm=0.02))  # fmt: skip
+    made, summary = found(
+        shop, taken(shop, text_pdf(), "hello.pdf", offset_mm=0, holes="keep", min_area_mm2=0.05, tolerance_mm=0.02)
+    )
     outlines = [shapely.Polygon(line.path.flatten(0.005)) for line in made]
     # H, e with its counter, two l, o with its counter
-    assert len(outlines) == 7 and sum(inner.within(outer) for inner in outlines for outer in outlines if inner is not outer) == 2  # fmt: skip
+    assert (
+        len(outlines) == 7
+        and sum(inner.within(outer) for inner in outlines for outer in outlines if inner is not outer) == 2
+    )
     tall = max(outlines, key=lambda one: one.bounds[3] - one.bounds[1])
     # the ascenders of Helvetica reach about 0.72 em: 24 pt are 8.47 mm
     assert tall.bounds[1] == pytest.approx(5, abs=0.1) and tall.bounds[3] - 5 == pytest.approx(0.72 * 24 / MM, abs=0.25)
@@ -188,7 +199,10 @@ def test_any_version_can_be_returned_to(shop: Shop) -> None:
 
 
 def test_further_lines_lie_round_the_first(shop: Shop) -> None:
-    more = [{"kind": "through", "course": "hull", "offset_mm": 3.0}, {"kind": "score", "course": "across", "place_mm": 12.0, "offset_mm": 1.0}]  # fmt: skip
+    more = [
+        {"kind": "through", "course": "hull", "offset_mm": 3.0},
+        {"kind": "score", "course": "across", "place_mm": 12.0, "offset_mm": 1.0},
+    ]
     design = taken(shop, art_file("spark")[1], "spark.png", more=more)
     made, summary = found(shop, design)
     assert [line.kind for line in made] == ["kiss", "through", "score"] and summary.report.lines == 3
@@ -201,7 +215,10 @@ def test_further_lines_lie_round_the_first(shop: Shop) -> None:
 
 
 def test_a_filled_shape_caught_by_its_stroke_keeps_its_fill() -> None:
-    svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20"><rect x="5" y="5" width="10" height="10" fill="#00c000" stroke="#ff00ff" stroke-width="1"/></svg>'  # fmt: skip
+    svg = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20"><rect x="5" y="5" '
+        b'width="10" height="10" fill="#00c000" stroke="#ff00ff" stroke-width="1"/></svg>'
+    )
     left = separate(svg, "a.svg", {0: "stroke"})
     pixels = pypdfium2.PdfDocument(left.pdf)[0].render(scale=10 / MM).to_numpy()[..., :3].astype(int)
     assert pixels[100, 100].tolist() == [0, 192, 0] and pixels[100, 47].tolist() == [255, 255, 255]

@@ -1,4 +1,5 @@
-"""The job through stations and real device processes, judged by pixels: a thin line printed where the kiss line lies."""
+"""The job through stations and real device processes, judged by pixels: a thin line printed where the kiss line
+lies."""
 
 from dataclasses import replace
 from decimal import Decimal
@@ -94,10 +95,21 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
 def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
     room: Shop, marks: dict[str, Any], half_turn: bool
 ) -> None:
-    """What is loaded head first is the edge that left the printer first: the tail of the run, when it is half turned."""
+    """What is loaded head first is the edge that left the printer first: the tail of the run, when it is half
+    turned."""
 
     def another(session: Session) -> int:
-        row = MarkSet(**{"name": "Others", "size_mm": 6, "clear_mm": 3, "spacing_mm": 300, "head_margin_mm": 10.16, "tail_margin_mm": 30.48, **marks})  # fmt: skip
+        row = MarkSet(
+            **{
+                "name": "Others",
+                "size_mm": 6,
+                "clear_mm": 3,
+                "spacing_mm": 300,
+                "head_margin_mm": 10.16,
+                "tail_margin_mm": 30.48,
+                **marks,
+            }
+        )
         session.add(row)
         session.flush()
         return row.id
@@ -142,7 +154,19 @@ def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
         row = Printer(name="Printer east", print_width_mm=1300.0)
         session.add(row)
         session.flush()
-        session.add(PrintMode(name="fine", stock_id=1, printer_id=row.id, dpi=720, passes=8, two_way=True, m2_per_hour=10, ink_ml_m2=10, drying_minutes=0))  # fmt: skip
+        session.add(
+            PrintMode(
+                name="fine",
+                stock_id=1,
+                printer_id=row.id,
+                dpi=720,
+                passes=8,
+                two_way=True,
+                m2_per_hour=10,
+                ink_ml_m2=10,
+                drying_minutes=0,
+            )
+        )
         return row.id
 
     printer = room.database.within(machine)
@@ -216,7 +240,19 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
         row = Printer(name="Printer east", print_width_mm=1300.0)
         session.add(row)
         session.flush()
-        session.add(PrintMode(name="wet", stock_id=1, printer_id=row.id, dpi=720, passes=8, two_way=True, m2_per_hour=12, ink_ml_m2=10, drying_minutes=30))  # fmt: skip
+        session.add(
+            PrintMode(
+                name="wet",
+                stock_id=1,
+                printer_id=row.id,
+                dpi=720,
+                passes=8,
+                two_way=True,
+                m2_per_hour=12,
+                ink_ml_m2=10,
+                drying_minutes=30,
+            )
+        )
         return row.id
 
     printer = room.database.within(mode)

@@ -104,7 +104,8 @@ def contour(
 
 
 def _round_vectors(content: bytes, name: str, width_mm: float | None, settings: Any) -> tuple[Any, Any, float, float]:
-    """Lines round what vector art paints (its first page; paths that line rules catch are no art), their report, and the
+    """Lines round what vector art paints (its first page; paths that line rules catch are no art), their report, and
+    the
     size of the art."""
     from shapely import affinity
 

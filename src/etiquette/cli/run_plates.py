@@ -1,4 +1,5 @@
-"""The print files of a run from RUN.json alone: designs read in the limited child, then made by the producer, in one folder."""
+"""The print files of a run from RUN.json alone: designs read in the limited child, then made by the producer, in one
+folder."""
 
 from collections.abc import Mapping
 from pathlib import Path
@@ -43,12 +44,22 @@ from etiquette.sandbox.parts import parts_of
 def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
     """Write the files of every frame of `run` into `out`; paths in `run` start at `folder`. Returns the summary. Raises
     JobError."""
-    layout = run.layout if isinstance(run.layout, LayoutFile) else parse_file(LayoutFile, _read(folder, run.layout), run.layout)  # fmt: skip
+    layout = (
+        run.layout
+        if isinstance(run.layout, LayoutFile)
+        else parse_file(LayoutFile, _read(folder, run.layout), run.layout)
+    )
     placements = layout.to_placements()
     used = {one.id for one in placements}
     unknown = used - {one.id for one in run.designs}
     if unknown or not used:
-        raise JobError(f"The layout names a design that the run does not have: {', '.join(sorted(unknown))}." if unknown else "The layout places nothing.", "layout", "Put the right designs and layout into the run.")  # fmt: skip
+        raise JobError(
+            f"The layout names a design that the run does not have: {', '.join(sorted(unknown))}."
+            if unknown
+            else "The layout places nothing.",
+            "layout",
+            "Put the right designs and layout into the run.",
+        )
     designs = {one.id: _design(one, run, folder) for one in run.designs if one.id in used}
     _make_folder(out)
     profile = _read(folder, run.output_profile) if run.output_profile else None
@@ -80,7 +91,9 @@ def _frame(
     plan = frame_plan(equipment, number, code, work, run.where(number - 1))
     placements, title = placed_on(plan, nested), frame_title(run.name, number, count)
     refuse_faults(designs, placements, plan, recipe, title)
-    weed = weed_strokes([placed_outline(pieces[one.id], one) for one in placements], run.weed.to_wish(), run.marks.clear_mm)  # fmt: skip
+    weed = weed_strokes(
+        [placed_outline(pieces[one.id], one) for one in placements], run.weed.to_wish(), run.marks.clear_mm
+    )
     together = run.files == "one"
     return plan, frame_files(designs, placements, plan, recipe, title, wish, weed, together, run.companion)
 
@@ -149,7 +162,9 @@ def _read(folder: Path, name: str) -> bytes:
     try:
         return (folder / name).read_bytes()
     except OSError as error:
-        raise JobError(f"The file cannot be read: {error.strerror}.", name, "Check its name; paths start at the folder of the run.") from None  # fmt: skip
+        raise JobError(
+            f"The file cannot be read: {error.strerror}.", name, "Check its name; paths start at the folder of the run."
+        ) from None
 
 
 def _make_folder(out: Path) -> None:
@@ -173,7 +188,15 @@ def _summary(plan: FramePlan) -> dict[str, Any]:
         "width_mm": round(plan.width_mm, 4),
         "length_mm": round(plan.length_mm, 4),
         "marks": [{"id": one.id, "x": round(one.x, 4), "y": round(one.y, 4)} for one in plan.marks],
-        "codes": [{"payload": one.code.payload, "end": one.code.end, "x": round(one.centre[0], 4), "y": round(one.centre[1], 4)} for one in plan.codes],
+        "codes": [
+            {
+                "payload": one.code.payload,
+                "end": one.code.end,
+                "x": round(one.centre[0], 4),
+                "y": round(one.centre[1], 4),
+            }
+            for one in plan.codes
+        ],
         "work": [round(value, 4) for value in plan.work],
         "shift": [round(value, 4) for value in plan.shift],
-    }  # fmt: skip
+    }

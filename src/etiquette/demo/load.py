@@ -37,33 +37,70 @@ from etiquette.tasks.task import A, R, TaskType
 
 SHOP = "Quillmere Finishing Room"
 JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] = (
-    ("Seed swap jars", "Seed swap", 1, (
-        ("jar-label", {"name": "Jar label", "due_count": 48, "offset_mm": 1.5, "ready": True}),
-        ("radish", {"name": "Radish decal", "due_count": 40, "ready": True}),
-        ("seed-packet", {"name": "Seed packet", "due_count": 8, "distance": 14.0}),
-    )),
-    ("Ferry windows", "River ferry", 2, (
-        ("band", {"name": "Ferry window band", "due_count": 14, "ready": True}),
-        ("cabin-sign", {"name": "Cabin sign", "due_count": 6}),
-    )),
-    ("Kite club", "Kite club", 0, (
-        ("kite", {"name": "Kite badge", "due_count": 16, "offset_mm": 2.5, "clear": "line", "clear_choke_mm": 0.5, "ready": True}),
-        ("spark", {"name": "Spark decal", "due_count": 36, "white": "art", "ready": True}),
-    )),
-    ("Foundry plates", "Bell foundry", 4, (
-        ("bell", {"name": "Bell decal", "due_count": 12, "offset_mm": 0.0, "bleed_mm": 1.5}),
-        ("serial-plate", {"name": "Serial plate", "due_count": 16, "holes": "keep", "offset_mm": -0.5, "ready": True}),
-        ("bell-sleeve", {"name": "Bell sleeve", "due_count": 10, "ready": True}),
-        ("maker-plate", {"name": "Maker's plate", "due_count": 6, "kind": "through"}),
-    )),
-    ("Bench check", "Quillmere", 6, (
-        ("trueing-disc", {"name": "Trueing disc", "due_count": 30, "offset_mm": -3.0, "ready": True}),
-    )),
-)  # fmt: skip
+    (
+        "Seed swap jars",
+        "Seed swap",
+        1,
+        (
+            ("jar-label", {"name": "Jar label", "due_count": 48, "offset_mm": 1.5, "ready": True}),
+            ("radish", {"name": "Radish decal", "due_count": 40, "ready": True}),
+            ("seed-packet", {"name": "Seed packet", "due_count": 8, "distance": 14.0}),
+        ),
+    ),
+    (
+        "Ferry windows",
+        "River ferry",
+        2,
+        (
+            ("band", {"name": "Ferry window band", "due_count": 14, "ready": True}),
+            ("cabin-sign", {"name": "Cabin sign", "due_count": 6}),
+        ),
+    ),
+    (
+        "Kite club",
+        "Kite club",
+        0,
+        (
+            (
+                "kite",
+                {
+                    "name": "Kite badge",
+                    "due_count": 16,
+                    "offset_mm": 2.5,
+                    "clear": "line",
+                    "clear_choke_mm": 0.5,
+                    "ready": True,
+                },
+            ),
+            ("spark", {"name": "Spark decal", "due_count": 36, "white": "art", "ready": True}),
+        ),
+    ),
+    (
+        "Foundry plates",
+        "Bell foundry",
+        4,
+        (
+            ("bell", {"name": "Bell decal", "due_count": 12, "offset_mm": 0.0, "bleed_mm": 1.5}),
+            (
+                "serial-plate",
+                {"name": "Serial plate", "due_count": 16, "holes": "keep", "offset_mm": -0.5, "ready": True},
+            ),
+            ("bell-sleeve", {"name": "Bell sleeve", "due_count": 10, "ready": True}),
+            ("maker-plate", {"name": "Maker's plate", "due_count": 6, "kind": "through"}),
+        ),
+    ),
+    (
+        "Bench check",
+        "Quillmere",
+        6,
+        (("trueing-disc", {"name": "Trueing disc", "due_count": 30, "offset_mm": -3.0, "ready": True}),),
+    ),
+)
 
 
 DEMO, LOADING, LOADED = "demo", "loading", "loaded"
-"""The setting that says that a database is the demo's: written first, so that a load that was cut off is known as one."""
+"""The setting that says that a database is the demo's: written first, so that a load that was cut off is known as
+one."""
 LEFT_ALONE = frozenset(("machine",))
 """Locks of machines are no data of anybody's."""
 
@@ -75,7 +112,8 @@ def is_empty(session: Session) -> bool:
 
 
 def claim(session: Session) -> bool:
-    """Make an empty database, or one of a demo that was cut off, the demo's; False: it holds somebody's work, or the whole
+    """Make an empty database, or one of a demo that was cut off, the demo's; False: it holds somebody's work, or the
+    whole
     demo."""
     state = session.get(Setting, DEMO)
     if state is None and is_empty(session):
@@ -88,8 +126,10 @@ def claim(session: Session) -> bool:
 
 
 def load_demo(shop: Shop, with_devices: bool) -> None:
-    """Fill a database that is empty or the demo's own. With devices, one run goes through printer and laminator, so that a
-    sheet waits for the cutter. The last thing written says that the demo is complete: a load that was cut off is made again."""
+    """Fill a database that is empty or the demo's own. With devices, one run goes through printer and laminator, so
+    that a
+    sheet waits for the cutter. The last thing written says that the demo is complete: a load that was cut off is made
+    again."""
     if not shop.database.within(claim):
         return
     shop.database.within(_shelf)
@@ -138,7 +178,8 @@ def _loaded(session: Session) -> None:
 
 
 def _clear_away(session: Session) -> None:
-    """What a load that was cut off left behind; nobody has worked on it, because nothing is shown before it is complete."""
+    """What a load that was cut off left behind; nobody has worked on it, because nothing is shown before it is
+    complete."""
     for table in reversed(Base.metadata.sorted_tables):
         if table.name not in ("blob", "setting"):
             session.execute(table.delete())
@@ -174,16 +215,31 @@ def _shelf(session: Session) -> None:
             ("everyday", 6, True, 18.0, 9.0, 0.0),
             ("fine", 12, False, 7.0, 11.0, 0.0),
         ):
-            session.add(PrintMode(name=f"{name}, {mode}", stock_id=stock.id, printer_id=printer.id, dpi=720.0, passes=passes, two_way=two_way, m2_per_hour=speed, ink_ml_m2=ink, drying_minutes=drying))  # fmt: skip
+            session.add(
+                PrintMode(
+                    name=f"{name}, {mode}",
+                    stock_id=stock.id,
+                    printer_id=printer.id,
+                    dpi=720.0,
+                    passes=passes,
+                    two_way=two_way,
+                    m2_per_hour=speed,
+                    ink_ml_m2=ink,
+                    drying_minutes=drying,
+                )
+            )
     session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
     session.add(
         Cutter(name="Cutter north", reach_across_mm=1600.0, reach_along_mm=3000.0, speed_mm_s=300.0, holder="45° blade")
     )
     for name, more in (
         ("Discs of 6 mm", {}),
-        ("For a line sensor: corners", {"shape": "corner", "size_mm": 10.0, "stroke_mm": 1.0, "count": "4", "place": "stock", "inset_mm": 14.0}),
+        (
+            "For a line sensor: corners",
+            {"shape": "corner", "size_mm": 10.0, "stroke_mm": 1.0, "count": "4", "place": "stock", "inset_mm": 14.0},
+        ),
         ("For a camera: rings", {"shape": "ring", "size_mm": 8.0, "stroke_mm": 1.5, "code": "qr"}),
-    ):  # fmt: skip
+    ):
         values = {
             "size_mm": 6.0,
             "clear_mm": 3.0,

@@ -38,7 +38,8 @@ class LineBroken(JobError):
 
 
 class DeviceLine:
-    """A connection to the device called `name` at `port` of this machine. Use it as a context manager. `before_moving` is
+    """A connection to the device called `name` at `port` of this machine. Use it as a context manager. `before_moving`
+    is
     called before whatever moves something, and may raise."""
 
     def __init__(
@@ -96,7 +97,11 @@ class DeviceLine:
                     raise LineBroken(f"{self.name} closed the line.", self.name, "Look at the machine, then try again.")
                 self._held += piece
                 if len(self._held) > MOST_ANSWER_BYTES or monotonic() > deadline:
-                    raise LineBroken(f"{self.name} does not come to the end of its answer.", self.name, "Look at the machine, then try again.")  # fmt: skip
+                    raise LineBroken(
+                        f"{self.name} does not come to the end of its answer.",
+                        self.name,
+                        "Look at the machine, then try again.",
+                    )
         except OSError:
             raise LineBroken(
                 f"{self.name} stopped answering.", self.name, "Look at the machine, then try again."
@@ -137,7 +142,13 @@ class DeviceLine:
             raise JobError(f"{self.name} has no camera over its table.", self.name, "Read the marks with the head.")
         try:
             mat, (x, y) = told["board"], told["board"]["first_mm"]
-            board = Board(str(mat["markers"]), float(mat["side_mm"]), float(mat["step_mm"]), int(mat["across"]), (float(x), float(y)))  # fmt: skip
+            board = Board(
+                str(mat["markers"]),
+                float(mat["side_mm"]),
+                float(mat["step_mm"]),
+                int(mat["across"]),
+                (float(x), float(y)),
+            )
             step = float(told["step_mm"])
         except (KeyError, TypeError, ValueError):
             raise self._unclear() from None
@@ -173,7 +184,9 @@ class TableCamera:
                 upper_left, upper_right, lower_right, lower_left = camera.to_plane(one.corners)
                 x, y = (upper_left + upper_right + lower_right + lower_left) / 4
                 across, up = upper_right - upper_left + lower_right - lower_left
-                if not any(known.code == one.code and np.hypot(known.x - x, known.y - y) < SAME_CODE_MM for known in found):  # fmt: skip
+                if not any(
+                    known.code == one.code and np.hypot(known.x - x, known.y - y) < SAME_CODE_MM for known in found
+                ):
                     found.append(SeenCode(one.code, float(x), float(y), float(np.degrees(np.arctan2(up, across)))))
         return found
 

@@ -96,7 +96,11 @@ class ProblemFile(Strict):
             raise first
         lost = {pin.id for pin in self.pinned} & {one.id for one in refused}
         if lost:
-            raise JobError(f"The pinned piece {min(lost)} has an outline that cannot be used.", min(lost), "Repair the outline and try again.")  # fmt: skip
+            raise JobError(
+                f"The pinned piece {min(lost)} has an outline that cannot be used.",
+                min(lost),
+                "Repair the outline and try again.",
+            )
         return Problem(
             width_mm=self.stock.width_mm,
             length_mm=self.stock.length_mm,

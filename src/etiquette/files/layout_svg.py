@@ -17,7 +17,8 @@ def layout_picture(problem: Problem, layout: Layout) -> str:
     for sheet in range(sheets):
         left = sheet * (problem.width_mm + BETWEEN_SHEETS_MM)
         parts.append(
-            f'<rect x="{figure(left)}" y="0" width="{figure(problem.width_mm)}" height="{figure(length)}" fill="#fbfaf6" stroke="#c9c8be"/>'
+            f'<rect x="{figure(left)}" y="0" width="{figure(problem.width_mm)}" height="{figure(length)}" '
+            'fill="#fbfaf6" stroke="#c9c8be"/>'
         )
         for placement in (p for p in layout.placements if p.sheet == sheet):
             pen = SvgPen(length)

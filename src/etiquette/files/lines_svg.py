@@ -57,7 +57,10 @@ def write_lines(file: LinesFile) -> str:
     (left, low), (right, high) = bounds
     box = " ".join(figure(value) for value in (left, file.height_mm - high, right - left, high - low))
     origin = f' data-origin="{figure(x0)},{figure(y0)}"' if file.origin != (0.0, 0.0) else ""
-    size = f'width="{figure(right - left)}mm" height="{figure(high - low)}mm" viewBox="{box}" data-art="{figure(file.width_mm)},{figure(file.height_mm)}"'
+    size = (
+        f'width="{figure(right - left)}mm" height="{figure(high - low)}mm" viewBox="{box}" '
+        f'data-art="{figure(file.width_mm)},{figure(file.height_mm)}"'
+    )
     return f'<svg xmlns="http://www.w3.org/2000/svg" {size}{origin}>\n' + "\n".join(paths) + "\n</svg>\n"
 
 

@@ -38,7 +38,11 @@ def _path_note(path: PaintedPath) -> dict[str, Any]:
     return {
         "n": path.number,
         "p": [
-            [np.round(one.start, DECIMALS).tolist(), [np.round(s.ravel(), DECIMALS).tolist() for s in one.segments], one.closed]
+            [
+                np.round(one.start, DECIMALS).tolist(),
+                [np.round(s.ravel(), DECIMALS).tolist() for s in one.segments],
+                one.closed,
+            ]
             for one in path.paths
         ],
         "fill": [path.fill.colour, *path.fill.spots] if path.fill else None,
@@ -46,7 +50,7 @@ def _path_note(path: PaintedPath) -> dict[str, Any]:
         "width": round(path.stroke_mm, DECIMALS),
         "layers": list(path.layers),
         "step": path.step,
-    }  # fmt: skip
+    }
 
 
 def _path_from(number: int, note: dict[str, Any]) -> PaintedPath:

@@ -90,7 +90,8 @@ def arrange(content: bytes, name: str, arrangement: Arrangement) -> ArtRead:
 def separate(
     content: bytes, name: str, removals: Mapping[int, str], inks: "Mapping[str, str | ShopInk] | None" = None
 ) -> Separated:
-    """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what spots
+    """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what
+    spots
     mean: "white", "clear" or an ink of the shop. Raises JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
         meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in (inks or {}).items()}

@@ -1,7 +1,8 @@
 """The door for foreign bytes: a job is done on a folder by a limited child of its own, forked from a warm parent.
 
 The parent is Python's own fork server: it holds the readers' modules and opens no foreign file, so a child is there in
-milliseconds instead of seconds. Whatever a hostile file does to a decoder, it does it in the child, which ends with it, and
+milliseconds instead of seconds. Whatever a hostile file does to a decoder, it does it in the child, which ends with it,
+and
 behind walls (sandbox/walls.py): no network, and no file but its own.
 """
 
@@ -29,7 +30,8 @@ WATCH_SECONDS = 0.01
 MOST_READERS = 2
 """Children at work at once, of one process: two heavy files fill a small machine's memory, more would kill it."""
 WALL_TIMES = 6.0
-"""How much longer than its processor time a child may take by the clock: on a machine that is busy with other work it waits."""
+"""How much longer than its processor time a child may take by the clock: on a machine that is busy with other work it
+waits."""
 JOBS = {
     "take in": "etiquette.sandbox.reading:take_in",
     "arrange": "etiquette.sandbox.reading:arrange",
@@ -37,7 +39,8 @@ JOBS = {
     "preview": "etiquette.sandbox.drawing:draw_preview",
     "part": "etiquette.sandbox.drawing:draw_part",
 }
-"""What a child can be asked to do, and where it is written; a job gets its folder and a note, and returns what it says."""
+"""What a child can be asked to do, and where it is written; a job gets its folder and a note, and returns what it
+says."""
 
 FORK: ForkServerContext = multiprocessing.get_context("forkserver")
 FORK.set_forkserver_preload(["etiquette.sandbox.warm"])
@@ -57,7 +60,8 @@ class Limits:
 def ask(
     job: str, folder: Path, note: Mapping[str, Any], limits: Limits, name: str, reads: Sequence[Path] = ()
 ) -> dict[str, Any]:
-    """Let a child do `job` on `folder`, and return what it says. `name`: what the file is called, for sentences; `reads`: files
+    """Let a child do `job` on `folder`, and return what it says. `name`: what the file is called, for sentences;
+    `reads`: files
     outside the folder that it may read.
 
     Raises JobError: what the job raises, or that a limit was passed.
@@ -104,7 +108,8 @@ def _end_group(child: ForkServerProcess) -> None:
 
 
 def memory_of(pid: int) -> int:
-    """Bytes in use by a process and all that it started. Read from /proc itself: it is asked a hundred times a second, and psutil
+    """Bytes in use by a process and all that it started. Read from /proc itself: it is asked a hundred times a second,
+    and psutil
     looks through every process of the machine for the children of one (1.9 ms instead of 0.06 with 90 processes)."""
     try:
         own = int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")

@@ -1,4 +1,5 @@
-"""What a child of the door does with art: read, convert, write into its folder. Ghostscript (text to outlines) and librsvg
+"""What a child of the door does with art: read, convert, write into its folder. Ghostscript (text to outlines) and
+librsvg
 (SVG to PDF) are started by the child and share its limits."""
 
 import subprocess
@@ -116,7 +117,9 @@ def _ground_is_told(picture: "Picture") -> bool:
     return True
 
 
-def _note(form: Form, page: int, size: tuple[int, int], natural: tuple[float, float] | None, width: float | None) -> dict[str, Any]:  # fmt: skip
+def _note(
+    form: Form, page: int, size: tuple[int, int], natural: tuple[float, float] | None, width: float | None
+) -> dict[str, Any]:
     return {
         "form": form,
         "page": page,
@@ -159,7 +162,18 @@ def _svg_to_pdf(folder: Path, svg: bytes, name: str) -> bytes:
 def _text_as_outlines(folder: Path, pdf: bytes, name: str) -> bytes:
     """The page with its text as filled paths, by Ghostscript."""
     (folder / "text.pdf").write_bytes(pdf)
-    command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-dNoOutputFonts", "-sDEVICE=pdfwrite", "-o", "outlines.pdf", "text.pdf"]  # fmt: skip
+    command = [
+        "gs",
+        "-q",
+        "-dSAFER",
+        "-dBATCH",
+        "-dNOPAUSE",
+        "-dNoOutputFonts",
+        "-sDEVICE=pdfwrite",
+        "-o",
+        "outlines.pdf",
+        "text.pdf",
+    ]
     _run(command, name, "The text in the file cannot be made into outlines.")
     return (folder / "outlines.pdf").read_bytes()
 
@@ -190,7 +204,11 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         plates: dict[str, SpotPlate] = {
             spot: meant for spot, meant in note["inks"].items() if meant in ("white", "clear")
         }
-        shop = {spot: ShopInk(meant["name"], tuple(meant["cmyk"])) for spot, meant in note["inks"].items() if not isinstance(meant, str)}  # fmt: skip
+        shop = {
+            spot: ShopInk(meant["name"], tuple(meant["cmyk"]))
+            for spot, meant in note["inks"].items()
+            if not isinstance(meant, str)
+        }
         if plates:
             paths = [path for path in read_page(document, 0, name).paths if path.number not in removals]
             for plate, marked in plate_areas(paths, plates).items():

@@ -1,4 +1,5 @@
-"""Every task of every station, and what a task may find, for the worker that runs them and the address that shows them."""
+"""Every task of every station, and what a task may find, for the worker that runs them and the address that shows
+them."""
 
 from typing import Annotated, Any, Union
 

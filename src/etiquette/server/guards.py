@@ -7,7 +7,8 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from etiquette.server.problems import problem
 
 CSP = (
-    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; "
+    "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src "
+    "'self'; connect-src 'self'; "
     "object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 )
 """Styles set by scripts (positions of things on the canvas) need 'unsafe-inline' for styles; scripts never do."""
@@ -43,7 +44,12 @@ class Guards:
             await self._app(scope, body, _with_headers(send))
 
     async def _too_large(self, scope: Scope, receive: Receive, send: Send) -> None:
-        answer = problem(413, TOO_LARGE, "request", "Send fewer files at a time, or smaller ones: 300 pixels an inch at the printed size is plenty.")  # fmt: skip
+        answer = problem(
+            413,
+            TOO_LARGE,
+            "request",
+            "Send fewer files at a time, or smaller ones: 300 pixels an inch at the printed size is plenty.",
+        )
         await answer(scope, receive, _with_headers(send))
 
     async def _refuse(self, words: str, scope: Scope, receive: Receive, send: Send) -> None:
@@ -52,7 +58,8 @@ class Guards:
 
 
 def _from_elsewhere(headers: Headers) -> bool:
-    """What the browser says of who asks (W3C Fetch Metadata Request Headers): a page of another site may open Etiquette as a
+    """What the browser says of who asks (W3C Fetch Metadata Request Headers): a page of another site may open Etiquette
+    as a
     page by a link, and nothing else. Programs that are no browsers say nothing."""
     if headers.get("sec-fetch-site", "same-origin") in ("same-origin", "none"):
         return False

@@ -19,8 +19,10 @@ START_PATIENCE_SECONDS = 90.0
 LONGEST_SOCKET = 100
 """A socket's path may be 107 bytes long at most; a data directory that is deeper is reached over loopback."""
 ACCOUNTS = (
-    # Whatever accounts there are go, in directories of former versions too: the installer's (root without a password on four
-    # hosts, nobody on two), and our own with rights it may have had. mariadb.sys stays: it is locked and defines mysql.user.
+    # Whatever accounts there are go, in directories of former versions too: the installer's (root without a password on
+    # four
+    # hosts, nobody on two), and our own with rights it may have had. mariadb.sys stays: it is locked and defines
+    # mysql.user.
     "DELETE FROM mysql.global_priv WHERE User <> 'mariadb.sys';\n"
     "DELETE FROM mysql.db;\n"
     "DELETE FROM mysql.proxies_priv;\n"
@@ -43,7 +45,8 @@ class PrivateMariaDB:
         self._directory = directory
         self._durable = durable
         self._log = directory / "server.log"
-        # its own: a server that starts removes what it takes for leftovers in its folder for temporary tables, another's too
+        # its own: a server that starts removes what it takes for leftovers in its folder for temporary tables,
+        # another's too
         self._tmp = directory / "tmp"
         self._tmp.mkdir(parents=True, exist_ok=True)
         self._password = self._credentials()
@@ -57,7 +60,11 @@ class PrivateMariaDB:
 
     @property
     def url(self) -> str:
-        where = f"localhost/{DATABASE}?unix_socket={quote(str(self.socket))}&" if self.socket else f"127.0.0.1:{self.port}/{DATABASE}?"  # fmt: skip
+        where = (
+            f"localhost/{DATABASE}?unix_socket={quote(str(self.socket))}&"
+            if self.socket
+            else f"127.0.0.1:{self.port}/{DATABASE}?"
+        )
         return f"mysql+pymysql://{DATABASE}:{self._password}@{where}charset=utf8mb4"
 
     def connect(self) -> pymysql.Connection:  # type: ignore[type-arg]
@@ -125,7 +132,11 @@ class PrivateMariaDB:
         host = "localhost" if self.socket else "127.0.0.1"
         with open(os.open(first, os.O_CREAT | os.O_WRONLY | os.O_TRUNC, 0o600), "w") as handle:
             handle.write(ACCOUNTS.format(user=DATABASE, host=host, password=self._password))
-        network = [f"--socket={self.socket}", "--skip-networking"] if self.socket else ["--bind-address=127.0.0.1", f"--port={self.port}", "--socket="]  # fmt: skip
+        network = (
+            [f"--socket={self.socket}", "--skip-networking"]
+            if self.socket
+            else ["--bind-address=127.0.0.1", f"--port={self.port}", "--socket="]
+        )
         return [
             _server_program(),
             "--no-defaults",

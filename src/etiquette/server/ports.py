@@ -6,7 +6,8 @@ TRIES = 200
 
 
 def listening(wanted: int) -> socket.socket:
-    """A socket that listens on the first free loopback port from `wanted` on (0: any). Raises OSError when TRIES ports in
+    """A socket that listens on the first free loopback port from `wanted` on (0: any). Raises OSError when TRIES ports
+    in
     a row are taken."""
     for port in range(wanted, wanted + TRIES):
         made = socket.socket()

@@ -1,11 +1,13 @@
-"""Bring the database to this version and, for the demo, fill it; a process of its own, so that the supervisor stays small:
+"""Bring the database to this version and, for the demo, fill it; a process of its own, so that the supervisor stays
+small:
 `python -m etiquette.server.prepare [--demo]`, its database named by ETIQUETTE_DATABASE_URL."""
 
 import sys
 
 
 def main() -> int:
-    # not above: every child of the sandbox's fork server imports the main module again, this one, before it reads a file
+    # not above: every child of the sandbox's fork server imports the main module again, this one, before it reads a
+    # file
     from etiquette.core.errors import JobError
     from etiquette.settings import from_environment
     from etiquette.stations.shop import Shop

@@ -34,7 +34,12 @@ def add_problem_handlers(app: FastAPI) -> None:
     @app.exception_handler(DataError)
     @app.exception_handler(UnicodeEncodeError)
     def cannot_be_kept(_: Request, error: Exception) -> JSONResponse:
-        return problem(422, "A value is too long, too large, or holds half a character: it cannot be kept.", "the value", "Change it and try again.")  # fmt: skip
+        return problem(
+            422,
+            "A value is too long, too large, or holds half a character: it cannot be kept.",
+            "the value",
+            "Change it and try again.",
+        )
 
     @app.exception_handler(HTTPException)
     def refused(_: Request, error: HTTPException) -> JSONResponse:

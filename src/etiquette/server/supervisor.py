@@ -1,4 +1,5 @@
-"""Everything that has to run, started in order and ended in order. Imports nothing heavy: it stays for as long as the rest."""
+"""Everything that has to run, started in order and ended in order. Imports nothing heavy: it stays for as long as the
+rest."""
 
 import contextlib
 import http.client

@@ -84,7 +84,8 @@ def state_of(session: Session, design_id: int) -> DesignState:
 
 
 def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignState]:
-    """Designs in the order asked for, however many in the same number of statements, without what undo and redo would do.
+    """Designs in the order asked for, however many in the same number of statements, without what undo and redo would
+    do.
     Raises NotThere."""
     rows = loaded(session, Design, design_ids)
     for design_id in design_ids:
@@ -96,7 +97,9 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
     jobs = loaded(session, Job, (row.job_id for row in rows.values()))
     arts = loaded(session, Art, (document.art_id for document in documents.values()))
     customers = loaded(session, Customer, map(_customer_key, jobs.values()))
-    colours = loaded(session, InkColour, (_colour_id(meant) for one in documents.values() for meant in one.spot_inks.values()))  # fmt: skip
+    colours = loaded(
+        session, InkColour, (_colour_id(meant) for one in documents.values() for meant in one.spot_inks.values())
+    )
     rules = rules_of(session)
     made = {}
     for design_id, document in documents.items():
@@ -132,7 +135,9 @@ def _inks(colours: Mapping[int, InkColour], document: DesignDocument) -> dict[st
 
 
 def _meanings(customer: Customer | None) -> dict[Word, Kind]:
-    held: dict[Word, str | None] = {} if customer is None else {"score": customer.score_means, "contour": customer.contour_means}  # fmt: skip
+    held: dict[Word, str | None] = (
+        {} if customer is None else {"score": customer.score_means, "contour": customer.contour_means}
+    )
     return {word: meant for word, meant in held.items() if meant}  # type: ignore[misc]
 
 
@@ -168,7 +173,8 @@ def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:
 
 
 def outline_of_design(shop: Shop, state: DesignState) -> Polygon | None:
-    """What a design takes on the stock, in its own millimetres, or None while it has no line. Read from beside the lines;
+    """What a design takes on the stock, in its own millimetres, or None while it has no line. Read from beside the
+    lines;
     from the lines themselves where a former version kept none."""
     if state.lines is not None and state.lines.outline is not None:
         outline: Polygon = shapely.from_wkb(state.lines.outline)

@@ -52,7 +52,8 @@ def locked(session: Session, subject: Subject, subject_id: int) -> Design | Run:
 def apply(
     session: Session, subject: Subject, subject_id: int, revision: int | None, words: str, changes: dict[str, Any]
 ) -> Design | Run:
-    """Set `changes` in the document and keep the inverse. `revision` None: whatever is current. Raises Stale, NotThere."""
+    """Set `changes` in the document and keep the inverse. `revision` None: whatever is current. Raises Stale,
+    NotThere."""
     row = locked(session, subject, subject_id)
     if revision is not None and row.revision != revision:
         raise Stale(subject, subject_id, row.revision)

@@ -1,4 +1,5 @@
-"""What a run is made on: stock, printer, laminator, cutter and marks, and the room that they leave between the marks."""
+"""What a run is made on: stock, printer, laminator, cutter and marks, and the room that they leave between the
+marks."""
 
 from dataclasses import dataclass
 

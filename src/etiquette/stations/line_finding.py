@@ -165,6 +165,7 @@ def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
 def sorted_paths(
     shop: Shop, art: Art, rules: tuple[LineRule, ...], meanings: Mapping[Word, Kind] = {}
 ) -> tuple[VectorPage, Sorted]:
-    """The painted paths of vector art and what the rules make of them, words of two meanings as the customer means them."""
+    """The painted paths of vector art and what the rules make of them, words of two meanings as the customer means
+    them."""
     page = read_vectors(shop.blobs.read(art.vectors_sha or ""))
     return page, sort_paths(page.paths, rules, meanings)

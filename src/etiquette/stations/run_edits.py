@@ -61,7 +61,8 @@ def give_code(session: Session, run_id: int, number: int) -> None:
 
 
 def change(session: Session, run_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
-    """One edit of a run. Raises JobError, Stale. A layout that still fits after a change of stock or machines stays as it
+    """One edit of a run. Raises JobError, Stale. A layout that still fits after a change of stock or machines stays as
+    it
     is, and its marks are laid anew."""
     run = edits.locked(session, "run", run_id)
     if {"layout", "layout_key", "kept"} & set(changes):
@@ -123,7 +124,9 @@ def _refuse_strangers(session: Session, document: RunDocument) -> None:
         raise JobError("This print mode is not one of this printer on this stock.", "print mode", "Choose one that is.")
     printer = session.get(Printer, document.printer_id) if document.printer_id else None
     if document.way != "print" and not (printer and printer.has_knife):
-        raise JobError("This printer has no knife of its own.", "printer", "Choose one that has, or print for another cutter.")  # fmt: skip
+        raise JobError(
+            "This printer has no knife of its own.", "printer", "Choose one that has, or print for another cutter."
+        )
     ids = [item.design_id for item in document.items]
     if len(ids) != len(set(ids)) or any(session.get(Design, key) is None for key in ids):
         raise JobError(

@@ -82,7 +82,16 @@ class RunState:
         return self.kit.mark_set
 
 
-KIT_SETTINGS = {"stock_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "start_across_mm", "start_along_mm", "sheet_mm"}  # fmt: skip
+KIT_SETTINGS = {
+    "stock_id",
+    "printer_id",
+    "laminator_id",
+    "cutter_id",
+    "mark_set_id",
+    "start_across_mm",
+    "start_along_mm",
+    "sheet_mm",
+}
 
 
 def run_there(session: Session, run_id: int) -> Run:

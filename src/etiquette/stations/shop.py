@@ -13,7 +13,8 @@ from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
 
 NOTE_SECONDS = 60.0
-"""For so long what a machine has done waits to be noted when the database is away; the machine stands still meanwhile."""
+"""For so long what a machine has done waits to be noted when the database is away; the machine stands still
+meanwhile."""
 
 
 @dataclass(frozen=True)

@@ -24,7 +24,8 @@ log = structlog.stdlib.get_logger(__name__)
 
 
 def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
-    """Every row as `show` makes it; one that another version has written and this one cannot read never hides the others."""
+    """Every row as `show` makes it; one that another version has written and this one cannot read never hides the
+    others."""
     made = []
     for row in rows:
         try:

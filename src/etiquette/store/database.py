@@ -41,7 +41,8 @@ class Database:
 
     def within(self, work: Callable[[Session], T], patience_seconds: float = 0.0) -> T:
         """Run `work` in one transaction and return its value. Raises what `work` raises, after rolling back. With
-        `patience_seconds` a database that is away is waited for; `work` is then begun anew, and may have been done before
+        `patience_seconds` a database that is away is waited for; `work` is then begun anew, and may have been done
+        before
         the answer was lost: it has to be such that twice is as once."""
         deadline = time.monotonic() + patience_seconds
         for attempt in itertools.count():
@@ -73,7 +74,8 @@ class Database:
 
     @contextmanager
     def held_alone(self) -> Iterator[None]:
-        """Hold this database against every other Etiquette, on this machine or another, for as long as the block lasts. A
+        """Hold this database against every other Etiquette, on this machine or another, for as long as the block lasts.
+        A
         process that is killed gives it back: its connection ends. Raises JobError when another one holds it."""
         with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
             connection.detach()  # closed for good at the end, and the lock with it
@@ -81,7 +83,11 @@ class Database:
             # the name of a lock is the server's: it may hold several databases
             held = "SELECT GET_LOCK(CONCAT('etiquette ', MD5(DATABASE())), :seconds)"
             if not connection.execute(text(held), {"seconds": HOLD_SECONDS}).scalar():
-                raise JobError("Another Etiquette works with this database.", "database", "End it, or give this one a database of its own in ETIQUETTE_DATABASE_URL.")  # fmt: skip
+                raise JobError(
+                    "Another Etiquette works with this database.",
+                    "database",
+                    "End it, or give this one a database of its own in ETIQUETTE_DATABASE_URL.",
+                )
             yield
 
     def close(self) -> None:

@@ -32,7 +32,8 @@ class LocalEngine:
     """Keeps a process at work for each of LANES, and starts another when one has ended."""
 
     def __init__(self, opened: Callable[[], tuple[Database, Context]], preload: str) -> None:
-        """`opened` is called in every worker for its database and what its tasks are given; `preload` is the module that the
+        """`opened` is called in every worker for its database and what its tasks are given; `preload` is the module
+        that the
         fork server imports first."""
         FORK.set_forkserver_preload([preload])
         self._wakes: dict[Lane, Semaphore] = {lane: FORK.Semaphore(0) for lane in LANES}

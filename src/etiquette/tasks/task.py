@@ -21,7 +21,8 @@ R = TypeVar("R", bound=BaseModel)
 
 @dataclass(frozen=True)
 class Outcome(Generic[R]):
-    """What a task found. `publish` writes it in the same transaction that marks the task done, and may say more than was
+    """What a task found. `publish` writes it in the same transaction that marks the task done, and may say more than
+    was
     known before; what it returns is then the result."""
 
     result: R
@@ -33,7 +34,8 @@ class Outcome(Generic[R]):
 
 
 class Report(Protocol):
-    """Called by a task with the share done, words, and data for the screen; False means stop and keep the best so far."""
+    """Called by a task with the share done, words, and data for the screen; False means stop and keep the best so
+    far."""
 
     def __call__(self, share: float, words: str, data: dict[str, Any] | None = None) -> bool: ...
 
@@ -45,7 +47,8 @@ class Context(Protocol):
 
 
 class Broken(Protocol[A_in]):
-    """Puts the subject of a task where a person can go on, when the task was broken off, or with `begun` False called off
+    """Puts the subject of a task where a person can go on, when the task was broken off, or with `begun` False called
+    off
     before it began."""
 
     def __call__(self, session: Session, arguments: A_in, begun: bool) -> None: ...
@@ -53,7 +56,8 @@ class Broken(Protocol[A_in]):
 
 @dataclass(frozen=True)
 class TaskType(Generic[A, R]):
-    """A kind of task. A physical one moves a `machine`: it is never taken up again by itself, holds the machine alone while
+    """A kind of task. A physical one moves a `machine`: it is never taken up again by itself, holds the machine alone
+    while
     it works, and `words` say what for."""
 
     name: str

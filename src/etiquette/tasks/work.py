@@ -1,6 +1,7 @@
 """Long work as rows: claimed with a lease, reported as numbered events, published only under a live lease.
 
-Work that computes is taken up again when its worker is lost. Work that moves a machine never is: it stands as broken off,
+Work that computes is taken up again when its worker is lost. Work that moves a machine never is: it stands as broken
+off,
 and a person looks and chooses.
 """
 
@@ -33,7 +34,8 @@ LOOK_FOR_CANCEL_SECONDS = 0.25
 PATIENCE_SECONDS = 60.0
 """For so long a worker that has something to say waits for a database that is away."""
 Lane = Literal["computing", "devices"]
-"""What a worker does: work that computes, or work that moves machines, so that a cut never keeps a line from being found."""
+"""What a worker does: work that computes, or work that moves machines, so that a cut never keeps a line from being
+found."""
 log = structlog.stdlib.get_logger(__name__)
 
 
@@ -70,7 +72,9 @@ def _refuse_behind(session: Session, machine: str) -> None:
     names = [name for name, one in TASKS.items() if one.machine == machine]
     waiting = session.scalar(select(Task.name).where(Task.state == "waiting", Task.name.in_(names)).limit(1))
     if waiting is not None:
-        raise holds.Busy(f"The {machine} is busy: {TASKS[waiting].words}.", machine, "Wait until that has ended, or hold it there.")  # fmt: skip
+        raise holds.Busy(
+            f"The {machine} is busy: {TASKS[waiting].words}.", machine, "Wait until that has ended, or hold it there."
+        )
 
 
 def release_all(session: Session) -> None:
@@ -97,7 +101,12 @@ def _give_up_or_again(session: Session, task: Task) -> None:
             "do": "Look at the machine and the sheet, then choose how to go on.",
         })  # fmt: skip
     elif kind is None or task.attempt >= MOST_ATTEMPTS:
-        _end(session, task, TaskState.FAILED, {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."})  # fmt: skip
+        _end(
+            session,
+            task,
+            TaskState.FAILED,
+            {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."},
+        )
     else:
         task.state, task.lease_until = TaskState.WAITING, None
 
@@ -196,7 +205,11 @@ def _problem(claimed: Claimed, error: Exception) -> dict[str, Any]:
     if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
         return _problem(claimed, DiskFull())
     if isinstance(error, SQLAlchemyError):
-        return {"what": "The database was away or refused.", "where": claimed.name, "do": "Try it again. The log holds the details."}  # fmt: skip
+        return {
+            "what": "The database was away or refused.",
+            "where": claimed.name,
+            "do": "Try it again. The log holds the details.",
+        }
     return {
         "what": f"“{claimed.name}” stopped because of a fault in Etiquette.",
         "where": claimed.name,

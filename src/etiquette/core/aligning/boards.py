@@ -18,9 +18,11 @@ from etiquette.core.geometry.paths import Points
 Grey = NDArray[np.uint8]
 LEAST_MARKERS = 8
 LEAST_SPREAD = 0.5
-"""Share of the photo's width and of its height over which the markers have to be spread: beyond them the lens is a guess."""
+"""Share of the photo's width and of its height over which the markers have to be spread: beyond them the lens is a
+guess."""
 EDGE_PX = (3, 10)
-"""Least and most half side of the square in which a corner is found to a fraction of a pixel: it must not reach the inner
+"""Least and most half side of the square in which a corner is found to a fraction of a pixel: it must not reach the
+inner
 cells of a marker."""
 ROUNDS = 5
 SURE_PX, STRAY = 0.15, 4.0
@@ -48,11 +50,19 @@ def camera_over(photo: Grey, board: Board) -> Camera:
     """The camera that took `photo` (h, w). Raises JobError when the markers in it do not tell."""
     family = getattr(cv2.aruco, board.markers, None)
     if not board.markers.startswith("DICT_") or family is None:
-        raise JobError(f"Etiquette does not know the markers “{board.markers}” of the mat.", "photo", "Read the marks with the head.")  # fmt: skip
+        raise JobError(
+            f"Etiquette does not know the markers “{board.markers}” of the mat.",
+            "photo",
+            "Read the marks with the head.",
+        )
     finder = cv2.aruco.ArucoDetector(cv2.aruco.getPredefinedDictionary(family))
     corners, numbers, _ = finder.detectMarkers(photo)
     if len(corners) < LEAST_MARKERS:
-        raise JobError(f"The photo shows {len(corners)} squares of the mat; {LEAST_MARKERS} are needed.", "photo", "Clear and light the mat, or read the marks with the head.")  # fmt: skip
+        raise JobError(
+            f"The photo shows {len(corners)} squares of the mat; {LEAST_MARKERS} are needed.",
+            "photo",
+            "Clear and light the mat, or read the marks with the head.",
+        )
     start = np.concatenate([one[0] for one in corners]).astype(np.float32).reshape(-1, 1, 2)
     cell = np.sqrt(cv2.contourArea(corners[0][0])) / (finder.getDictionary().markerSize + 2)
     edge = int(np.clip(0.8 * cell, *EDGE_PX))
@@ -61,12 +71,17 @@ def camera_over(photo: Grey, board: Board) -> Camera:
     seen = np.array([_crossing(one.astype(float)) for one in exact]) + 0.5
     size = (photo.shape[1], photo.shape[0])
     if (np.ptp(seen, axis=0) < LEAST_SPREAD * np.array(size)).any():
-        raise JobError("The squares of the mat in the photo lie on one side only.", "photo", "Lay the sheet so that some stay free round it, or read the marks with the head.")  # fmt: skip
+        raise JobError(
+            "The squares of the mat in the photo lie on one side only.",
+            "photo",
+            "Lay the sheet so that some stay free round it, or read the marks with the head.",
+        )
     return _without_strays(board.middles(numbers.ravel().astype(np.int64)), seen, size)
 
 
 def _without_strays(plane: Points, seen: Points, size: tuple[int, int]) -> Camera:
-    """The camera that shows `plane` at `seen` (n, 2); markers that the edge of a sheet has clipped lie beside the others and
+    """The camera that shows `plane` at `seen` (n, 2); markers that the edge of a sheet has clipped lie beside the
+    others and
     are left out."""
     kept = np.ones(len(seen), dtype=bool)
     for _ in range(ROUNDS):

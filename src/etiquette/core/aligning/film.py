@@ -65,8 +65,14 @@ must show that it is plain film before the small error of plain film is promised
 press that bows every sheet by as much: the second."""
 
 
-BENDS = np.square([4 * np.array([(0, 0, 0, h.bend_mm, h.bend_mm, h.bow_mm), (0, 0, 0, h.bow_mm, h.bend_mm, h.bend_mm)]) for h in HABITS])  # fmt: skip
-"""Variance (habits, axes, 6) of the coefficients of QUADRATIC in coordinates that run from −½ to ½, on the known sheet: a
+BENDS = np.square(
+    [
+        4 * np.array([(0, 0, 0, h.bend_mm, h.bend_mm, h.bow_mm), (0, 0, 0, h.bow_mm, h.bend_mm, h.bend_mm)])
+        for h in HABITS
+    ]
+)
+"""Variance (habits, axes, 6) of the coefficients of QUADRATIC in coordinates that run from −½ to ½, on the known sheet:
+a
 bow of b leaves a coefficient of 4 b; the sides across bow with y, the sides along with x. The linear ones are set for
 each sheet."""
 PULLS = np.square([habit.pull_mm for habit in HABITS])
@@ -78,7 +84,8 @@ LOG_SHARES = np.log([habit.share for habit in HABITS])
 class Film:
     """The belief after `measured` (n, 2) were read for the marks `nominal` (n, 2), n ≥ 2.
 
-    `noise_mm`, one for all or (n,), is the standard deviation of one read coordinate. Work is in planned coordinates: the similarity between the two is taken off first, what is left is small.
+    `noise_mm`, one for all or (n,), is the standard deviation of one read coordinate. Work is in planned coordinates:
+    the similarity between the two is taken off first, what is left is small.
     """
 
     def __init__(self, nominal: Points, measured: Points, noise_mm: float | Reals = READER_NOISE_MM) -> None:

@@ -85,7 +85,8 @@ def fit_marks(
     probe: Points | None = None,
     noise_mm: float = READER_NOISE_MM,
 ) -> Fit:
-    """Fit the marks that were read, with the reader's `noise_mm` on each axis; the error is predicted over `probe` (n, 2)
+    """Fit the marks that were read, with the reader's `noise_mm` on each axis; the error is predicted over `probe` (n,
+    2)
     when given, else over the box of the marks. Raises JobError for fewer than two marks or a print that is mirrored."""
     read = [mark for mark in marks if mark.measured is not None]
     if len(read) < 2:

@@ -1,9 +1,13 @@
 """Registration marks in pixels: first where something looks like the mark, then exactly where it lies.
 
-Candidates are peaks of the correlation with the mark's own picture, which neither haze nor uneven light changes. Each is
-then fitted: grey = ground + slope + ink · coverage, where coverage follows from the distance to the mark's edge, blurred.
-Place, turn, size and blur are found by Gauss-Newton steps, ground, slope and ink by least squares within each, and pixels
-that do not belong (glare, dirt, something that covers a part) lose their weight by J. W. Tukey's biweight, so they do not
+Candidates are peaks of the correlation with the mark's own picture, which neither haze nor uneven light changes. Each
+is
+then fitted: grey = ground + slope + ink · coverage, where coverage follows from the distance to the mark's edge,
+blurred.
+Place, turn, size and blur are found by Gauss-Newton steps, ground, slope and ink by least squares within each, and
+pixels
+that do not belong (glare, dirt, something that covers a part) lose their weight by J. W. Tukey's biweight, so they do
+not
 pull. What is left must follow the edge of the mark most of the way round, or it was something else.
 """
 
@@ -49,7 +53,8 @@ LEAST_SPREAD = 1.5
 
 @dataclass(frozen=True)
 class SeenMark:
-    """The middle of a mark's darkness on the cutter, its size, and the standard deviation of the middle on one axis as the
+    """The middle of a mark's darkness on the cutter, its size, and the standard deviation of the middle on one axis as
+    the
     fit expects it, all in mm."""
 
     x: float
@@ -59,7 +64,8 @@ class SeenMark:
 
 
 def find_marks(window: Window, recipe: MarkRecipe, rough: bool = False) -> list[SeenMark]:
-    """Dark marks of the set's shape and about its size that lie wholly in the window, best likeness first. `rough`: also
+    """Dark marks of the set's shape and about its size that lie wholly in the window, best likeness first. `rough`:
+    also
     what is seen a little from the side, so that it is squeezed."""
     found: list[SeenMark] = []
 
@@ -115,7 +121,10 @@ def _candidates(window: Window, recipe: MarkRecipe) -> list[tuple[float, float, 
     peaks = (best == cv2.dilate(best, np.ones((size, size), np.uint8))) & (best > least)
     rows, columns = np.nonzero(peaks)
     order = np.argsort(-best[rows, columns])[:MOST_CANDIDATES]
-    return [((columns[n] + half + 0.5) * shrink, (rows[n] + half + 0.5) * shrink, float(turned[rows[n], columns[n]])) for n in order]  # fmt: skip
+    return [
+        ((columns[n] + half + 0.5) * shrink, (rows[n] + half + 0.5) * shrink, float(turned[rows[n], columns[n]]))
+        for n in order
+    ]
 
 
 def _fitted(
@@ -150,7 +159,8 @@ def _fitted(
 
 
 class _Model:
-    """What a mark at a state (x, y, turn, grown by, log of blur) looks like in the pixels `grey` (n,) at places u, v (n,)."""
+    """What a mark at a state (x, y, turn, grown by, log of blur) looks like in the pixels `grey` (n,) at places u, v
+    (n,)."""
 
     def __init__(self, recipe: MarkRecipe, u: Reals, v: Reals, grey: Reals, turns: bool) -> None:
         self._recipe, self._u, self._v, self._grey = recipe, u, v, grey
@@ -180,7 +190,8 @@ class _Model:
         return np.asarray(self._grey - self._plain @ lights[:3] - lights[3] * coverage)
 
     def _slopes(self, state: Reals) -> Reals:
-        """How coverage changes with each part of the state, (n, 5): the chain rule through the distance, whose own slopes
+        """How coverage changes with each part of the state, (n, 5): the chain rule through the distance, whose own
+        slopes
         come from small steps in the mark's coordinates."""
         a, b = self._own(state)
         distance = signed_distance(self._recipe, a, b)
@@ -221,7 +232,8 @@ class _Model:
         return np.where(np.abs(share) < 1, (1 - share**2) ** 2, 0.0)
 
     def _rough(self, coverage: Reals) -> Reals:
-        """Weights for the lights alone, from medians of ink and ground, which glare over less than half does not move."""
+        """Weights for the lights alone, from medians of ink and ground, which glare over less than half does not
+        move."""
         inside = coverage > 0.9
         outside = coverage < 0.1
         ink = np.median(self._grey[inside]) if inside.any() else 0.0
@@ -253,7 +265,8 @@ class _Model:
         )
 
     def sigma_mm(self, state: Reals, weights: Reals) -> float:
-        """Standard deviation of the middle on one axis, from the noise that is left and how fast the grey changes with the
+        """Standard deviation of the middle on one axis, from the noise that is left and how fast the grey changes with
+        the
         place (the inverse of the normal equations)."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, weights)

@@ -43,22 +43,29 @@ class PhotoCode:
 
 @dataclass(frozen=True)
 class PhotoMarks:
-    """Where the marks of a plan lie in a photo, in pixels (edges of the first pixel at 0, y down), None where not found."""
+    """Where the marks of a plan lie in a photo, in pixels (edges of the first pixel at 0, y down), None where not
+    found."""
 
     places: Mapping[str, tuple[float, float] | None]
 
 
 def find_codes(photo: Grey) -> list[PhotoCode]:
-    """Every frame code in the photo, prints of the same one too; looked for as it is, then smoothed and smaller, where noise hides it."""
+    """Every frame code in the photo, prints of the same one too; looked for as it is, then smoothed and smaller, where
+    noise hides it."""
     half = cv2.resize(cv2.GaussianBlur(photo, (0, 0), 1.2), None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA)
     found: list[PhotoCode] = []
     for pixels, scale in ((photo, 1.0), (half, 2.0)):
         for barcode in zxingcpp.read_barcodes(pixels, formats=list(FORMATS.values())):
             code = parse_payload(barcode.text)
             at = barcode.position
-            corners = scale * np.array([(p.x, p.y) for p in (at.top_left, at.top_right, at.bottom_right, at.bottom_left)], dtype=float)  # fmt: skip
+            corners = scale * np.array(
+                [(p.x, p.y) for p in (at.top_left, at.top_right, at.bottom_right, at.bottom_left)], dtype=float
+            )
             near = float(np.abs(np.ptp(corners, axis=0)).max())
-            known = any(one.code == code and np.abs(one.corners.mean(axis=0) - corners.mean(axis=0)).max() < near for one in found)  # fmt: skip
+            known = any(
+                one.code == code and np.abs(one.corners.mean(axis=0) - corners.mean(axis=0)).max() < near
+                for one in found
+            )
             if code is not None and not known:
                 found.append(PhotoCode(code, corners))
     return found
@@ -75,7 +82,11 @@ def find_marks_in_photo(photo: Grey, codes: Sequence[PhotoCode], plan: FramePlan
             known_plan += [np.array([x + a * width, y + b * height]) for a, b in ((0, 1), (1, 1), (1, 0), (0, 0))]
             known_photo += list(seen.corners)
     if not known_plan:
-        raise JobError("No code of this frame is in the photo.", "photo", "Take it again with a code in view, sharp and evenly lit.")  # fmt: skip
+        raise JobError(
+            "No code of this frame is in the photo.",
+            "photo",
+            "Take it again with a code in view, sharp and evenly lit.",
+        )
     codes_plan, codes_photo = np.array(known_plan), np.array(known_photo)
     rough: dict[str, tuple[Points, Points]] = {}
     left = {mark.id: np.array([mark.x, mark.y]) for mark in plan.marks}
@@ -96,7 +107,8 @@ def find_marks_in_photo(photo: Grey, codes: Sequence[PhotoCode], plan: FramePlan
 
 
 def _laid(codes_plan: Points, codes_photo: Points, found: Sequence[tuple[Points, Points]], target: Points) -> Transform:
-    """From plan to photo, good about `target`. The corners of codes are known to a module only, so they tell no more than
+    """From plan to photo, good about `target`. The corners of codes are known to a module only, so they tell no more
+    than
     shift, turn and size, and no longer count once marks are found."""
     if len(found) >= 3:
         plan, photo = (np.array(side) for side in zip(*found, strict=True))
@@ -137,7 +149,8 @@ def _look(photo: Grey, laid: Transform, target: Points, recipe: MarkRecipe, roug
 
 @dataclass(frozen=True)
 class Camera:
-    """From a plane in mm to pixels: a homography (3, 3) onto lens coordinates, then radial distortion, then pixels about
+    """From a plane in mm to pixels: a homography (3, 3) onto lens coordinates, then radial distortion, then pixels
+    about
     the middle of the photo. `bend` (2,) are the terms of r² and r⁴ with r in half diagonals."""
 
     homography: NDArray[np.float64]
@@ -147,7 +160,8 @@ class Camera:
 
     @classmethod
     def solved(cls, plane: Points, pixels: Points, size: tuple[int, int]) -> "Camera":
-        """The camera that shows `plane` (n, 2) mm at `pixels` (n, 2) of a photo of `size` (width, height). Raises JobError for
+        """The camera that shows `plane` (n, 2) mm at `pixels` (n, 2) of a photo of `size` (width, height). Raises
+        JobError for
         fewer than four points, or points that stand on one line."""
         middle, half = np.array(size) / 2, float(np.hypot(*size)) / 2
         straight = estimate("projective", plane, (pixels - middle) / half)
@@ -177,7 +191,8 @@ class Camera:
         return np.asarray(self.middle + self.half_px * lens * (1 + self.bend[0] * squares + self.bend[1] * squares**2))
 
     def window(self, photo: Grey, x: float, y: float, side_mm: float, mm_per_px: float) -> Window:
-        """What lies about (x, y) of the plane in `photo`, laid out flat as an optical head would see it. Raises JobError
+        """What lies about (x, y) of the plane in `photo`, laid out flat as an optical head would see it. Raises
+        JobError
         when that is not in the photo."""
         count = round(side_mm / mm_per_px)
         at = (np.arange(count) + 0.5 - count / 2) * mm_per_px

@@ -20,7 +20,8 @@ from etiquette.core.marking.frames import FramePlan, Mark
 from etiquette.core.marking.marks import MarkRecipe
 
 ASTRAY_MM = 35.0
-"""How far beyond its clear zone a mark may lie from where it is expected: hands lay a sheet so much askew, and film has moved it
+"""How far beyond its clear zone a mark may lie from where it is expected: hands lay a sheet so much askew, and film has
+moved it
 since (an assumption of our own)."""
 OVERLAP = 0.6
 """The windows of a widening search lie so much of their width apart: a mark on the rim of one is whole in the next."""
@@ -112,7 +113,8 @@ def read_marks(
 
 
 def reading_order(marks: Sequence[Mark], start: tuple[float, float]) -> list[Mark]:
-    """The marks in stretches away from `start`, so that the media under a long frame moves one way and not to and fro for
+    """The marks in stretches away from `start`, so that the media under a long frame moves one way and not to and fro
+    for
     every mark; within a stretch across, from the side where the one before ended."""
     stretches: dict[int, list[Mark]] = {}
     for mark in marks:
@@ -131,7 +133,8 @@ def reading_order(marks: Sequence[Mark], start: tuple[float, float]) -> list[Mar
 def _expected(
     marks: Sequence[Mark], plan: Sequence[tuple[float, float]], seen: Sequence[tuple[float, float]], angle_deg: float
 ) -> Points:
-    """Where `marks` should lie (n, 2), from what is known so far: one point and the angle of the code, or a similarity."""
+    """Where `marks` should lie (n, 2), from what is known so far: one point and the angle of the code, or a
+    similarity."""
     targets = np.array([[mark.x, mark.y] for mark in marks])
     if len(plan) >= 2:
         return estimate("similarity", np.array(plan), np.array(seen))(targets)
@@ -141,7 +144,8 @@ def _expected(
 
 
 def _searched(look: Look, expected: Points, others: Points, recipe: MarkRecipe) -> tuple[SeenMark | None, int, float]:
-    """The mark nearest to `expected` (2,), how many rings of windows it took, and how far in mm they cover all round. What
+    """The mark nearest to `expected` (2,), how many rings of windows it took, and how far in mm they cover all round.
+    What
     lies nearer to where one of the `others` (n, 2) is expected is that one."""
 
     def away(one: SeenMark) -> float:

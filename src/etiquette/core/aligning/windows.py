@@ -12,7 +12,8 @@ from etiquette.core.marking.codes import FORMATS, FrameCode, parse_payload
 
 SMOOTH_PX = 1.2
 BLANK = 16
-"""A smoothed window whose greys differ by less than this, of 255, is bare stock or all ink: most of a search sees nothing else."""
+"""A smoothed window whose greys differ by less than this, of 255, is bare stock or all ink: most of a search sees
+nothing else."""
 
 
 @dataclass(frozen=True)

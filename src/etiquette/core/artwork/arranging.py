@@ -86,7 +86,9 @@ def drawing_svg(page: VectorPage) -> bytes:
     """A drawing of strokes (DXF) as SVG in millimetres, its layers as groups with their names."""
     unit = "mm" if page.size_known else ""
     size = {"width": f"{figure(page.width_mm)}{unit}", "height": f"{figure(page.height_mm)}{unit}"}
-    root = etree.Element(f"{{{SVG}}}svg", nsmap={None: SVG}, viewBox=f"0 0 {figure(page.width_mm)} {figure(page.height_mm)}", **size)  # fmt: skip
+    root = etree.Element(
+        f"{{{SVG}}}svg", nsmap={None: SVG}, viewBox=f"0 0 {figure(page.width_mm)} {figure(page.height_mm)}", **size
+    )
     for painted in page.paths:
         group = root
         for layer in painted.layers:
@@ -95,7 +97,11 @@ def drawing_svg(page: VectorPage) -> bytes:
         for one in painted.paths:
             one.draw(pen)
         colour = painted.stroke.colour if painted.stroke else "#000000"
-        etree.SubElement(group, f"{{{SVG}}}path", {"d": pen.data, "fill": "none", "stroke": colour, "stroke-width": figure(painted.stroke_mm)})  # fmt: skip
+        etree.SubElement(
+            group,
+            f"{{{SVG}}}path",
+            {"d": pen.data, "fill": "none", "stroke": colour, "stroke-width": figure(painted.stroke_mm)},
+        )
     text: bytes = etree.tostring(root)
     return text
 

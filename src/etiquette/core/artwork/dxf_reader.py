@@ -49,7 +49,9 @@ def read_dxf(content: bytes, name: str) -> VectorPage:
         raise JobError("The drawing holds nothing that can be drawn.", name, "Check that it is in the model space.")
     points = np.vstack([np.vstack([one.start[None, :], *one.segments]) for p in paths for one in p.paths])
     if not np.isfinite(points).all() or np.abs(points).max() > 1e7:
-        raise JobError("The drawing has coordinates that make no sense.", name, "Save it again from the program it came from.")  # fmt: skip
+        raise JobError(
+            "The drawing has coordinates that make no sense.", name, "Save it again from the program it came from."
+        )
     flat = np.vstack([one.flatten(0.05) for p in paths for one in p.paths])
     low, high = flat.min(axis=0), flat.max(axis=0)
     size = np.maximum(high - low, 0.5)
@@ -83,7 +85,17 @@ def _document(content: bytes, name: str) -> Drawing:
                 return filemanagement.readfile(file.name)
             except (DXFError, OSError, ValueError):
                 return recover.readfile(file.name)[0]
-    except (DXFError, OSError, ValueError, TypeError, KeyError, IndexError, AttributeError, RecursionError, struct.error) as error:  # fmt: skip
+    except (
+        DXFError,
+        OSError,
+        ValueError,
+        TypeError,
+        KeyError,
+        IndexError,
+        AttributeError,
+        RecursionError,
+        struct.error,
+    ) as error:
         raise JobError("The DXF is damaged.", name, f"Save it again or ask for a new file ({error}).") from None
 
 
@@ -103,8 +115,14 @@ def _units_factor(content: bytes, document: Drawing) -> float | None:
 
 
 def _collect(
-    entities: Any, document: Drawing, factor: float, outer: tuple[str, ...], depth: int, paths: list[PaintedPath], name: str
-) -> None:  # fmt: skip
+    entities: Any,
+    document: Drawing,
+    factor: float,
+    outer: tuple[str, ...],
+    depth: int,
+    paths: list[PaintedPath],
+    name: str,
+) -> None:
     for entity in entities:
         if len(paths) > MOST_PATHS:
             raise JobError(f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "), name, "Simplify it.")
@@ -131,7 +149,11 @@ def _collect(
         drawn = _paths(made, factor)
         if drawn:
             layers = (*outer, layer) if layer not in outer else outer
-            paths.append(PaintedPath(len(paths), drawn, None, Ink(_colour(entity, document, layer)), _width(entity), layers=layers))  # fmt: skip
+            paths.append(
+                PaintedPath(
+                    len(paths), drawn, None, Ink(_colour(entity, document, layer)), _width(entity), layers=layers
+                )
+            )
 
 
 def _is_off(document: Drawing, layer: str) -> bool:
@@ -199,7 +221,11 @@ def drawing_pdf(page: VectorPage) -> bytes:
     with pikepdf.new() as pdf:
         box = Array([0, 0, round(page.width_mm / MM_PER_POINT, 4), round(page.height_mm / MM_PER_POINT, 4)])
         content = pdf.make_stream("\n".join(parts).encode())
-        pdf.pages.append(pikepdf.Page(pdf.make_indirect(Dictionary(Type=Name.Page, MediaBox=box, Resources=Dictionary(), Contents=content))))  # fmt: skip
+        pdf.pages.append(
+            pikepdf.Page(
+                pdf.make_indirect(Dictionary(Type=Name.Page, MediaBox=box, Resources=Dictionary(), Contents=content))
+            )
+        )
         out = BytesIO()
         pdf.save(out, deterministic_id=True)
         return out.getvalue()

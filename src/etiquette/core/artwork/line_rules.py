@@ -12,7 +12,8 @@ from etiquette.core.artwork.vectors import PaintedPath
 By = Literal["words", "name", "colour", "width"]
 Word = Literal["score", "contour"]
 MEANINGS: dict[Word, tuple[Kind, Kind]] = {"score": ("score", "crease"), "contour": ("kiss", "through")}
-"""Words that customers use for two kinds of line: the likelier comes first and is taken until the customer is asked. A kiss cut
+"""Words that customers use for two kinds of line: the likelier comes first and is taken until the customer is asked. A
+kiss cut
 taken for a through cut ruins the liner; the other way round the piece only stays on it."""
 CONTOUR_NAMES = ("contour", "contour cut", "cut contour", "contour line", "die line", "outline cut")
 THIN_MM = 0.36
@@ -25,7 +26,8 @@ COLOUR_SLACK = 3
 @dataclass(frozen=True)
 class LineRule:
     """A path is `kind` when … `by` words: a name of its layers or spots holds one of `values` as whole words; name: a
-    name is exactly one of them; colour: its stroke has one of them (#rrggbb); width: its stroke is at most so many mm."""
+    name is exactly one of them; colour: its stroke has one of them (#rrggbb); width: its stroke is at most so many
+    mm."""
 
     kind: Kind
     by: By
@@ -73,23 +75,89 @@ class Sorted:
 
 
 DEFAULT_RULES: tuple[LineRule, ...] = (
-    LineRule("kiss", "words", ("kiss", "kiss cut", "half cut", "partial cutting", "halbschnitt", "anstanzen", "mi chair", "medio corte", "mezzo taglio", "halfsnijden")),
-    LineRule("perforation", "words", ("perf", "perforation", "perforating", "perforate", "perforieren", "perforación", "perforazione", "perforatie")),
-    LineRule("crease", "words", ("crease", "creasing", "fold", "folding", "rill", "rillen", "rilllinie", "falz", "pli", "rainage", "hendido", "plegado", "piega", "cordonatura", "vouw", "rillijn")),
+    LineRule(
+        "kiss",
+        "words",
+        (
+            "kiss",
+            "kiss cut",
+            "half cut",
+            "partial cutting",
+            "halbschnitt",
+            "anstanzen",
+            "mi chair",
+            "medio corte",
+            "mezzo taglio",
+            "halfsnijden",
+        ),
+    ),
+    LineRule(
+        "perforation",
+        "words",
+        ("perf", "perforation", "perforating", "perforate", "perforieren", "perforación", "perforazione", "perforatie"),
+    ),
+    LineRule(
+        "crease",
+        "words",
+        (
+            "crease",
+            "creasing",
+            "fold",
+            "folding",
+            "rill",
+            "rillen",
+            "rilllinie",
+            "falz",
+            "pli",
+            "rainage",
+            "hendido",
+            "plegado",
+            "piega",
+            "cordonatura",
+            "vouw",
+            "rillijn",
+        ),
+    ),
     LineRule("score", "words", ("score", "scoring", "ritzen", "ritzlinie", "rainure")),
     LineRule("pen", "words", ("pen", "plot", "zeichnen")),
     LineRule("through", "words", ("through", "through cut")),
     LineRule("kiss", "words", CONTOUR_NAMES),
-    LineRule("through", "words", ("cut", "cutting", "cut line", "die", "die cut", "stanze", "stanzen", "stanzlinie", "schnitt", "schneiden", "schnittlinie", "coupe", "découpe", "corte", "troquel", "taglio", "fustella", "snijlijn", "stans")),
-)  # fmt: skip
+    LineRule(
+        "through",
+        "words",
+        (
+            "cut",
+            "cutting",
+            "cut line",
+            "die",
+            "die cut",
+            "stanze",
+            "stanzen",
+            "stanzlinie",
+            "schnitt",
+            "schneiden",
+            "schnittlinie",
+            "coupe",
+            "découpe",
+            "corte",
+            "troquel",
+            "taglio",
+            "fustella",
+            "snijlijn",
+            "stans",
+        ),
+    ),
+)
 """Plain words of the trade in English, German, French, Spanish, Italian and Dutch, and the step names of ISO 19593-1.
-The order matters: "kiss cut" is a kiss line, although it holds "cut". Plurals and joined or split spellings are one word."""
+The order matters: "kiss cut" is a kiss line, although it holds "cut". Plurals and joined or split spellings are one
+word."""
 
 
 def sort_paths(
     paths: Sequence[PaintedPath], rules: Sequence[LineRule] = DEFAULT_RULES, meanings: Mapping[Word, Kind] = {}
 ) -> Sorted:
-    """Every path by the first rule that catches it; a processing step (ISO 19593-1) counts before any rule. `meanings`: what
+    """Every path by the first rule that catches it; a processing step (ISO 19593-1) counts before any rule. `meanings`:
+    what
     this customer means by words that could be two kinds."""
     caught, suspects = [], []
     for path in paths:

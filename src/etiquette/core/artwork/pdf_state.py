@@ -38,7 +38,16 @@ class Space:
 
 
 GREY, RGB, CMYK, OTHER = Space("grey"), Space("rgb"), Space("cmyk"), Space("other")
-_DEVICE = {"/DeviceGray": GREY, "/DeviceRGB": RGB, "/DeviceCMYK": CMYK, "/G": GREY, "/RGB": RGB, "/CMYK": CMYK, "/CalGray": GREY, "/CalRGB": RGB}  # fmt: skip
+_DEVICE = {
+    "/DeviceGray": GREY,
+    "/DeviceRGB": RGB,
+    "/DeviceCMYK": CMYK,
+    "/G": GREY,
+    "/RGB": RGB,
+    "/CMYK": CMYK,
+    "/CalGray": GREY,
+    "/CalRGB": RGB,
+}
 _BY_COUNT = {1: GREY, 3: RGB, 4: CMYK}
 
 
@@ -135,7 +144,12 @@ class Layers:
         if group.get("/Type") == Name.OCMD:
             members = group.get("/OCGs", [])
             several = [members] if isinstance(members, pikepdf.Dictionary) else list(members)
-            found = [layer for member in several if isinstance(member, pikepdf.Dictionary) and member.get("/Type") != Name.OCMD for layer in self.of(member)]  # fmt: skip
+            found = [
+                layer
+                for member in several
+                if isinstance(member, pikepdf.Dictionary) and member.get("/Type") != Name.OCMD
+                for layer in self.of(member)
+            ]
             # ISO 32000-1 8.11.2.2: shown when any of its groups is on, unless told otherwise
             policy = str(group.get("/P", Name.AnyOn))
             states = [layer.hidden for layer in found]

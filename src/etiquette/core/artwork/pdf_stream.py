@@ -1,7 +1,8 @@
 """The walk through the content streams of a PDF page, forms within forms included (ISO 32000-1: 8.5 paths, 8.8 and 8.10
 external objects, 14.6 marked content).
 
-Each stream is written again as it is read; where a path is to go, the operators that paint it are left out and everything
+Each stream is written again as it is read; where a path is to go, the operators that paint it are left out and
+everything
 else stays as it was: text, pictures, clips, colours.
 """
 
@@ -83,14 +84,16 @@ class Gathered:
     operators: int = 0
 
     def refuse_large(self, streams: Iterable[bytes]) -> None:
-        """Raises JobError when `streams` are too much to walk: counted before they are parsed, so that the sentence does
+        """Raises JobError when `streams` are too much to walk: counted before they are parsed, so that the sentence
+        does
         not depend on how fast the machine is."""
         size = commands = 0
         for part in streams:
             size += len(part)
             if size > MOST_STREAM_BYTES:
                 raise JobError(
-                    f"The drawing has {size / 1e6:.0f} million bytes of commands; the most is {MOST_STREAM_BYTES / 1e6:.0f} million.",
+                    f"The drawing has {size / 1e6:.0f} million bytes of commands; the most is "
+                    f"{MOST_STREAM_BYTES / 1e6:.0f} million.",
                     self.name,
                     "Simplify it, or save it as a picture.",
                 )
@@ -100,7 +103,9 @@ class Gathered:
 
     def too_many(self) -> JobError:
         most = f"{MOST_OPERATORS:,}".replace(",", " ")
-        return JobError(f"The drawing has more than {most} commands.", self.name, "Simplify it, or save it as a picture.")  # fmt: skip
+        return JobError(
+            f"The drawing has more than {most} commands.", self.name, "Simplify it, or save it as a picture."
+        )
 
 
 def walk_stream(

@@ -76,7 +76,11 @@ def _recolour(pdf: pikepdf.Pdf, thing: Any, inks: Mapping[str, ShopInk], depth: 
     else:
         return 0
     # what is indirect comes by itself in the list of objects
-    return here + sum(_recolour(pdf, child, inks, depth + 1) for child in children if isinstance(child, pikepdf.Object) and not child.is_indirect)  # fmt: skip
+    return here + sum(
+        _recolour(pdf, child, inks, depth + 1)
+        for child in children
+        if isinstance(child, pikepdf.Object) and not child.is_indirect
+    )
 
 
 def _change_space(space: pikepdf.Array, inks: Mapping[str, ShopInk]) -> int:

@@ -50,7 +50,9 @@ class SvgArt:
         if content.count(b"<") - sum(content.count(mark) for mark in (b"</", b"<!", b"<?")) > MOST_ELEMENTS:
             raise self._too_many()
         try:
-            parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True)  # fmt: skip
+            parser = etree.XMLParser(
+                resolve_entities=False, no_network=True, huge_tree=False, remove_comments=True, remove_pis=True
+            )
             self.root = etree.fromstring(content, parser)
         except (etree.XMLSyntaxError, ValueError) as error:
             raise JobError("The SVG is damaged.", name, f"Save it again or ask for a new file ({error}).") from None
@@ -63,7 +65,11 @@ class SvgArt:
                     "The SVG defines entities, which Etiquette does not follow.", name, "Save it as plain SVG."
                 )
         if sum(sum(1 for _ in NUMBERS.finditer(text)) for text in self.root.xpath("//@d | //@points")) > MOST_NUMBERS:
-            raise JobError(f"The paths of the drawing have more than {MOST_NUMBERS:,} coordinates.".replace(",", " "), name, "Simplify it, or save it as a picture.")  # fmt: skip
+            raise JobError(
+                f"The paths of the drawing have more than {MOST_NUMBERS:,} coordinates.".replace(",", " "),
+                name,
+                "Simplify it, or save it as a picture.",
+            )
         self.left_out = self._made_safe()
         self._expand_uses()
         self._names: dict[int, tuple[str, ...]] = {}
@@ -78,7 +84,9 @@ class SvgArt:
             if count > MOST_ELEMENTS:
                 raise self._too_many()
             if not isinstance(element.tag, str):  # an entity that was not followed
-                raise JobError("The SVG uses entities, which Etiquette does not follow.", self._name, "Save it as plain SVG.")  # fmt: skip
+                raise JobError(
+                    "The SVG uses entities, which Etiquette does not follow.", self._name, "Save it as plain SVG."
+                )
             local = etree.QName(element).localname
             if local in ("script", "foreignObject"):
                 left_out.add("scripts or embedded pages")
@@ -137,10 +145,14 @@ class SvgArt:
             raise self._endless()
 
     def _too_many(self) -> JobError:
-        return JobError("The drawing has more than 400 000 elements.", self._name, "Simplify it, or save it as a picture.")  # fmt: skip
+        return JobError(
+            "The drawing has more than 400 000 elements.", self._name, "Simplify it, or save it as a picture."
+        )
 
     def _endless(self) -> JobError:
-        return JobError("Symbols in the SVG use each other without end.", self._name, "Save it again with its symbols expanded.")  # fmt: skip
+        return JobError(
+            "Symbols in the SVG use each other without end.", self._name, "Save it again with its symbols expanded."
+        )
 
     def _number_shapes(self) -> None:
         numbers = iter(range(MOST_PATHS + 1))
@@ -153,7 +165,11 @@ class SvgArt:
             if etree.QName(element).localname in SHAPES:
                 number = next(numbers, None)
                 if number is None:
-                    raise JobError(f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "), self._name, "Simplify it, or save it as a picture.")  # fmt: skip
+                    raise JobError(
+                        f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "),
+                        self._name,
+                        "Simplify it, or save it as a picture.",
+                    )
                 element.set(NUMBER, str(number))
                 self._names[number] = names
             stack += [(child, names) for child in reversed(element)]
@@ -218,7 +234,11 @@ class SvgArt:
             IndexError,
             RecursionError,
         ) as error:
-            raise JobError("The SVG holds values that make no sense.", self._name, f"Save it again from the program it came from ({error}).") from None  # fmt: skip
+            raise JobError(
+                "The SVG holds values that make no sense.",
+                self._name,
+                f"Save it again from the program it came from ({error}).",
+            ) from None
         width, height, known = self.size()
         refuse_odd_size(width, height, self._name)
         scale = MM_PER_INCH / PIXELS_PER_INCH
@@ -242,16 +262,26 @@ class SvgArt:
             width = float(element.implicit_stroke_width or 0) * scale if stroke else 0.0
             paths = _paths(outline, scale, height)
         except (ValueError, TypeError, AttributeError, ZeroDivisionError, OverflowError):
-            raise JobError("A shape in the SVG holds values that make no sense.", self._name, "Save it again from the program it came from.") from None  # fmt: skip
+            raise JobError(
+                "A shape in the SVG holds values that make no sense.",
+                self._name,
+                "Save it again from the program it came from.",
+            ) from None
         if not paths:
             return None
         if not all(np.isfinite(np.vstack([path.start[None, :], *path.segments])).all() for path in paths):
-            raise JobError("A shape in the SVG has a coordinate that is not a number.", self._name, "Save it again from the program it came from.")  # fmt: skip
+            raise JobError(
+                "A shape in the SVG has a coordinate that is not a number.",
+                self._name,
+                "Save it again from the program it came from.",
+            )
         number = int(element.values[NUMBER])
         values = element.values
         cap: Cap = {"round": "round", "square": "square"}.get(str(values.get("stroke-linecap")), "butt")  # type: ignore[assignment]
         join: Join = {"round": "round", "bevel": "bevel"}.get(str(values.get("stroke-linejoin")), "mitre")  # type: ignore[assignment]
-        return PaintedPath(number, paths, fill, stroke, width, values.get("fill-rule") == "evenodd", cap, join, self._names[number])  # fmt: skip
+        return PaintedPath(
+            number, paths, fill, stroke, width, values.get("fill-rule") == "evenodd", cap, join, self._names[number]
+        )
 
 
 def unpacked_svg(content: bytes, name: str) -> bytes:

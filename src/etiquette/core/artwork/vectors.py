@@ -99,7 +99,11 @@ def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
     if path.fill:
         parts.append(filled(rings, path.even_odd))
     if path.stroke and path.stroke_mm > 0:
-        quarter = int(np.clip(np.ceil(np.pi / 4 / np.arccos(max(0.0, 1 - 2 * tolerance_mm / path.stroke_mm))), 2, 32)) if path.stroke_mm > 2 * tolerance_mm else 2  # fmt: skip
+        quarter = (
+            int(np.clip(np.ceil(np.pi / 4 / np.arccos(max(0.0, 1 - 2 * tolerance_mm / path.stroke_mm))), 2, 32))
+            if path.stroke_mm > 2 * tolerance_mm
+            else 2
+        )
         cap = {"butt": "flat", "round": "round", "square": "square"}[path.cap]
         lines = [LineString(ring) for ring in rings if len(ring) > 1]
         parts += [

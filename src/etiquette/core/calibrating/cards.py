@@ -1,6 +1,7 @@
 """Test cards: what is read off them, and the arithmetic that turns a reading into a setting.
 
-Readings are numbers that an eye finds on the card: which step of a ladder, which line of a vernier, a distance on a ruler.
+Readings are numbers that an eye finds on the card: which step of a ladder, which line of a vernier, a distance on a
+ruler.
 All of it is common practice without a published source, but for the arithmetic itself.
 """
 
@@ -13,7 +14,8 @@ from etiquette.core.errors import JobError
 
 CardName = Literal["force", "nozzles", "two-way", "print-to-cut", "feed", "sensor", "knife"]
 FORCE_SHARE = 1 / 3
-"""Where between the lightest force that cuts through and the heaviest that leaves the liner whole the setting goes: nearer to
+"""Where between the lightest force that cuts through and the heaviest that leaves the liner whole the setting goes:
+nearer to
 the light end, because a blade that wears needs more and a liner that is marked is lost."""
 VERNIER_STEP_MM = 0.02
 MOST_MISSING = 0.01
@@ -55,36 +57,43 @@ class Result:
 CARDS: dict[CardName, Card] = {
     card.name: card
     for card in (
-        Card("force", "Knife force", "A ladder of small nested shapes, each cut with more force than the one before. Lift them one by one with a needle.", (
+        Card("force", "Knife force", "A ladder of small nested shapes, each cut with more force than the one before. "
+"Lift them one by one with a needle.", (
             Question("first_gf", "Force of the first step", "gf", 1, 2000, 40),
             Question("step_gf", "More with every step", "gf", 1, 500, 10),
             Question("lifts", "First step that lifts singly", "", 1, 40, 4),
             Question("marks", "First step that marks the liner, 0 for none", "", 0, 40, 7),
         )),
-        Card("knife", "Knife offset", "Squares, each cut for a larger offset. The right one has sharp corners that close; too small rounds them, too large leaves spurs.", (
+        Card("knife", "Knife offset", "Squares, each cut for a larger offset. The right one has sharp corners that "
+"close; too small rounds them, too large leaves spurs.", (
             Question("first_mm", "Offset of the first square", "mm", 0, 5, 0.1),
             Question("step_mm", "More with every square", "mm", 0.01, 1, 0.05),
             Question("best", "Square with the sharpest corners", "", 1, 40, 4),
         )),
-        Card("print-to-cut", "Print to cut", "A ring is cut round every mark of a sheet whose marks are read. Measure the rims between mark and ring with a loupe: the cut lies off by half of what they differ.", (
+        Card("print-to-cut", "Print to cut", "A ring is cut round every mark of a sheet whose marks are read. "
+"Measure the rims between mark and ring with a loupe: the cut lies off by half of what they differ.", (
             Question("left_mm", "Rim on the left", "mm", 0, 20, 2),
             Question("right_mm", "Rim on the right", "mm", 0, 20, 2),
             Question("near_mm", "Rim towards the leading edge", "mm", 0, 20, 2),
             Question("far_mm", "Rim towards the tail", "mm", 0, 20, 2),
         )),
-        Card("sensor", "Camera to knife", "A cross is cut on blank stock and a printed ruler laid under the camera: how far the cross lies beside the middle of what the camera sees.", (
+        Card("sensor", "Camera to knife", "A cross is cut on blank stock and a printed ruler laid under the camera: "
+"how far the cross lies beside the middle of what the camera sees.", (
             Question("across_mm", "To the right of the middle", "mm", -20, 20, 0),
             Question("along_mm", "Behind the middle, away from the leading edge", "mm", -20, 20, 0),
         )),
-        Card("feed", "Feed length", "Two lines are drawn a metre apart along the feed. Measure the distance with a steel rule.", (
+        Card("feed", "Feed length", "Two lines are drawn a metre apart along the feed. Measure the distance with a "
+"steel rule.", (
             Question("told_mm", "Distance that was asked for", "mm", 100, 20_000, 1000),
             Question("measured_mm", "Distance that was measured", "mm", 90, 21_000, 1000),
         )),
-        Card("nozzles", "Missing nozzles", "A stair of short lines, one for every nozzle of an ink. Count those that are not there.", (
+        Card("nozzles", "Missing nozzles", "A stair of short lines, one for every nozzle of an ink. Count those that "
+"are not there.", (
             Question("nozzles", "Nozzles of the ink", "", 1, 100_000, 320),
             Question("missing", "Lines that are missing", "", 0, 100_000, 0),
         )),
-        Card("two-way", "Two-way print", f"A vernier printed on the way there and on the way back, {VERNIER_STEP_MM} mm a step. Find the pair that makes one line.", (
+        Card("two-way", "Two-way print", f"A vernier printed on the way there and on the way back, {VERNIER_STEP_MM} "
+"mm a step. Find the pair that makes one line.", (
             Question("pair", "Pair that lines up, − to the left", "", -20, 20, 0),
         )),
     )
@@ -92,14 +101,21 @@ CARDS: dict[CardName, Card] = {
 
 
 def result_of(name: CardName, readings: Mapping[str, float], before: Mapping[str, float]) -> Result:
-    """The setting that `readings` ask for, from what was set `before`. Raises JobError for a reading that is missing, out of
+    """The setting that `readings` ask for, from what was set `before`. Raises JobError for a reading that is missing,
+    out of
     bounds or contradicts another."""
     checked(name, readings)
     result = _ARITHMETIC[name](readings, before)
     for setting, value in result.changes.items():
-        least, most = BOUNDS.get(setting, (-LARGEST_SENSOR_MM, LARGEST_SENSOR_MM) if setting.startswith("sensor") else (value, value))  # fmt: skip
+        least, most = BOUNDS.get(
+            setting, (-LARGEST_SENSOR_MM, LARGEST_SENSOR_MM) if setting.startswith("sensor") else (value, value)
+        )
         if not least <= value <= most:
-            raise JobError(f"That would set {value:g}; it goes from {least:g} to {most:g}.", CARDS[name].title, "Look at the card again.")  # fmt: skip
+            raise JobError(
+                f"That would set {value:g}; it goes from {least:g} to {most:g}.",
+                CARDS[name].title,
+                "Look at the card again.",
+            )
     return result
 
 
@@ -109,7 +125,11 @@ def checked(name: CardName, readings: Mapping[str, float]) -> None:
     for question in card.questions:
         value = readings.get(question.name)
         if value is None or not question.least <= value <= question.most:
-            raise JobError(f"“{question.words}” has to be from {question.least:g} to {question.most:g}.", card.title, "Look at the card again.")  # fmt: skip
+            raise JobError(
+                f"“{question.words}” has to be from {question.least:g} to {question.most:g}.",
+                card.title,
+                "Look at the card again.",
+            )
 
 
 def _force(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
@@ -119,10 +139,17 @@ def _force(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
             f"Set to {light:.0f} gf: the lightest that lifts; no step marked the liner.", {"force_gf": round(light, 1)}
         )
     if read["marks"] <= read["lifts"]:
-        raise JobError("The liner is marked before a shape lifts.", "Knife force", "Change the blade or its depth, then cut the card again.")  # fmt: skip
+        raise JobError(
+            "The liner is marked before a shape lifts.",
+            "Knife force",
+            "Change the blade or its depth, then cut the card again.",
+        )
     heavy = read["first_gf"] + (read["marks"] - 2) * read["step_gf"]
     force = light + FORCE_SHARE * (heavy - light)
-    return Result(f"Set to {force:.0f} gf: {light:.0f} gf lifts, above {heavy:.0f} gf the liner is marked.", {"force_gf": round(force, 1)})  # fmt: skip
+    return Result(
+        f"Set to {force:.0f} gf: {light:.0f} gf lifts, above {heavy:.0f} gf the liner is marked.",
+        {"force_gf": round(force, 1)},
+    )
 
 
 def _knife(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
@@ -132,7 +159,8 @@ def _knife(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
 
 
 def _print_to_cut(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
-    """The cut lies half the difference of the rims off: to the right when the left rim is wider. The knife went where the
+    """The cut lies half the difference of the rims off: to the right when the left rim is wider. The knife went where
+    the
     camera had said, so the camera looks as much the other way beside it."""
     right = (read["left_mm"] - read["right_mm"]) / 2
     behind = (read["near_mm"] - read["far_mm"]) / 2
@@ -148,13 +176,20 @@ def _sensor_set(before: Mapping[str, float], across: float, along: float, words:
         "sensor_across_mm": round(before.get("sensor_across_mm", 0.0) + across, 4),
         "sensor_along_mm": round(before.get("sensor_along_mm", 0.0) + along, 4),
     }
-    return Result(f"{words}: camera now set {made['sensor_across_mm']:+.2f} mm across, {made['sensor_along_mm']:+.2f} mm along.", made)  # fmt: skip
+    return Result(
+        f"{words}: camera now set {made['sensor_across_mm']:+.2f} mm across, {made['sensor_along_mm']:+.2f} mm along.",
+        made,
+    )
 
 
 def _feed(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
     percent = before.get("feed_percent", 100.0) * read["measured_mm"] / read["told_mm"]
     if abs(percent - 100) > LARGEST_FEED_PERCENT:
-        raise JobError(f"The feed would be {percent:.1f} %.", "Feed length", f"More than {LARGEST_FEED_PERCENT:g} % off is not the feed: measure again.")  # fmt: skip
+        raise JobError(
+            f"The feed would be {percent:.1f} %.",
+            "Feed length",
+            f"More than {LARGEST_FEED_PERCENT:g} % off is not the feed: measure again.",
+        )
     return Result(f"Feed set to {percent:.3f} %.", {"feed_percent": round(percent, 4)})
 
 

@@ -1,4 +1,5 @@
-"""Test cards read from pixels instead of by eye: where a cut line lies, and whether the corners of a square are sharp."""
+"""Test cards read from pixels instead of by eye: where a cut line lies, and whether the corners of a square are
+sharp."""
 
 from collections.abc import Callable, Sequence
 
@@ -32,7 +33,8 @@ RIM_MM, RING_SEARCHED_MM = 2.0, 1.3
 
 
 def line_beside(window: Window, places: Points, across: Points, reach: float) -> Reals:
-    """How far from each of `places` (n, 2) mm a dark line lies, towards `across` (2,), within `reach` mm; NaN where there
+    """How far from each of `places` (n, 2) mm a dark line lies, towards `across` (2,), within `reach` mm; NaN where
+    there
     is none."""
     at = np.arange(-reach, reach + PROFILE_STEP_MM / 2, PROFILE_STEP_MM)
     spots = places[:, None, :] + at[:, None] * across
@@ -41,7 +43,9 @@ def line_beside(window: Window, places: Points, across: Points, reach: float) ->
     grey = cv2.remap(window.pixels, maps, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE).astype(float)
     dark = np.median(grey, axis=1, keepdims=True) - cv2.GaussianBlur(grey, (0, 0), 0.06 / PROFILE_STEP_MM, sigmaY=1e-3)
     peak = dark.argmax(axis=1)
-    near = np.where(np.abs(at - at[peak][:, None]) < 0.2, np.clip(dark - 0.3 * dark.max(axis=1, keepdims=True), 0, None), 0)  # fmt: skip
+    near = np.where(
+        np.abs(at - at[peak][:, None]) < 0.2, np.clip(dark - 0.3 * dark.max(axis=1, keepdims=True), 0, None), 0
+    )
     with np.errstate(invalid="ignore"):
         found = (near * at).sum(axis=1) / near.sum(axis=1)
     return np.where(dark.max(axis=1) >= LEAST_DARK, found, np.nan)
@@ -71,7 +75,11 @@ def read_knife(look: Look, pattern: Pattern) -> dict[str, float]:
         if before <= 0 < after:
             return {"best": round(number + 1 + before / (before - after), 2)}
     way = "larger" if bends[-1] <= 0 else "smaller"
-    raise JobError(f"No square has sharp corners; the offset is {way} than all of them.", CARDS["knife"].title, f"Cut the card again with {way} offsets.")  # fmt: skip
+    raise JobError(
+        f"No square has sharp corners; the offset is {way} than all of them.",
+        CARDS["knife"].title,
+        f"Cut the card again with {way} offsets.",
+    )
 
 
 def corner_bend(window: Window, step: Step) -> float:
@@ -94,7 +102,11 @@ def corner_bend(window: Window, step: Step) -> float:
 
 def _ring_mm(recipe: MarkRecipe) -> float:
     if recipe.shape == "corner":
-        raise JobError("Rings cannot be cut round corner marks.", CARDS["print-to-cut"].title, "Take a sheet with discs, rings, squares or crosses.")  # fmt: skip
+        raise JobError(
+            "Rings cannot be cut round corner marks.",
+            CARDS["print-to-cut"].title,
+            "Take a sheet with discs, rings, squares or crosses.",
+        )
     return recipe.size_mm / 2 + 0.7 * recipe.clear_mm
 
 
@@ -108,7 +120,8 @@ def ring_round(mark: tuple[float, float], recipe: MarkRecipe) -> FinishLine:
 
 
 def read_print_to_cut(look: Look, marks: Sequence[tuple[float, float]], recipe: MarkRecipe) -> dict[str, float]:
-    """How wide the rims between the print and the cut are, from rings that were cut round marks: where each ring's middle
+    """How wide the rims between the print and the cut are, from rings that were cut round marks: where each ring's
+    middle
     lies beside the middle of its mark, on the median. Where the camera believes to be does not matter."""
     radius = _ring_mm(recipe)
     reach = min(RING_SEARCHED_MM, radius - (0.71 if recipe.shape == "square" else 0.5) * recipe.size_mm - 0.3)
@@ -132,7 +145,12 @@ def read_print_to_cut(look: Look, marks: Sequence[tuple[float, float]], recipe: 
             "No ring is to be seen round a mark.", CARDS["print-to-cut"].title, "Cut the rings again, deeper."
         )
     across, along = np.median(aside, axis=0)
-    return {"left_mm": round(RIM_MM + across, 3), "right_mm": round(RIM_MM - across, 3), "near_mm": round(RIM_MM + along, 3), "far_mm": round(RIM_MM - along, 3)}  # fmt: skip
+    return {
+        "left_mm": round(RIM_MM + across, 3),
+        "right_mm": round(RIM_MM - across, 3),
+        "near_mm": round(RIM_MM + along, 3),
+        "far_mm": round(RIM_MM - along, 3),
+    }
 
 
 def _middle_of(window: Window, step: Step, card: CardName, reach: float, way: Sequence[float]) -> float:
@@ -147,7 +165,11 @@ def _seen(found: Reals, card: CardName) -> Reals:
     """What was seen of a line. Raises JobError when that is less than half."""
     seen = found[np.isfinite(found)]
     if len(seen) < len(found) / 2:
-        raise JobError("The lines of the card are not to be seen.", CARDS[card].title, "Cut it again deeper, or read it by eye and enter what you see.")  # fmt: skip
+        raise JobError(
+            "The lines of the card are not to be seen.",
+            CARDS[card].title,
+            "Cut it again deeper, or read it by eye and enter what you see.",
+        )
     return seen
 
 

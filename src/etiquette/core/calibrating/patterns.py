@@ -40,7 +40,8 @@ class Pattern:
 
 
 def pattern_of(name: CardName, readings: Mapping[str, float]) -> Pattern:
-    """The pattern whose steps `readings` describe, with what is usual where they say nothing. Raises JobError for a card
+    """The pattern whose steps `readings` describe, with what is usual where they say nothing. Raises JobError for a
+    card
     that is not cut."""
     asked = {question.name: readings.get(question.name, question.usual) for question in CARDS[name].questions}
     checked(name, asked)
@@ -51,7 +52,9 @@ def pattern_of(name: CardName, readings: Mapping[str, float]) -> Pattern:
             value = asked[f"first_{unit}"] + number * asked[f"step_{unit}"]
             x, y = MARGIN_MM + SIDE_MM / 2 + number * APART_MM, MARGIN_MM + SIDE_MM / 2
             if name == "force":
-                steps.append(Step((_square(x, y, SIDE_MM), _square(x, y, SIDE_MM / 2)), x, y, f"{value:.0f} gf", force_gf=value))  # fmt: skip
+                steps.append(
+                    Step((_square(x, y, SIDE_MM), _square(x, y, SIDE_MM / 2)), x, y, f"{value:.0f} gf", force_gf=value)
+                )
             else:
                 steps.append(Step((_square(x, y, SIDE_MM),), x, y, f"{value:.2f} mm", offset_mm=value))
         return Pattern(tuple(steps), 2 * MARGIN_MM + SIDE_MM + (STEPS - 1) * APART_MM, 2 * MARGIN_MM + SIDE_MM)
@@ -66,7 +69,11 @@ def pattern_of(name: CardName, readings: Mapping[str, float]) -> Pattern:
         x, far = MARGIN_MM + RULED_MM / 2, MARGIN_MM + asked["told_mm"]
         steps = [Step((_line((x - RULED_MM / 2, y), (x + RULED_MM / 2, y)),), x, y) for y in (MARGIN_MM, far)]
         return Pattern(tuple(steps), 2 * MARGIN_MM + RULED_MM, far + MARGIN_MM)
-    raise JobError(f"“{CARDS[name].title}” is printed, not cut.", CARDS[name].title, "Print it from the printer's own panel and enter what you read.")  # fmt: skip
+    raise JobError(
+        f"“{CARDS[name].title}” is printed, not cut.",
+        CARDS[name].title,
+        "Print it from the printer's own panel and enter what you read.",
+    )
 
 
 def _square(x: float, y: float, side: float) -> FinishLine:

@@ -1,6 +1,7 @@
 """Test cards that are printed: their pages, and what a scan of the print tells.
 
-A stair of lines, one a nozzle, and a vernier of bars printed on the way there and on the way back are common practice, no
+A stair of lines, one a nozzle, and a vernier of bars printed on the way there and on the way back are common practice,
+no
 published source; their measures are our own.
 """
 
@@ -50,11 +51,17 @@ def page_of(name: CardName, nozzles: int) -> bytes:
     """A PDF of the card in pure black. Raises JobError for a card that is cut, or more nozzles than the page holds."""
     if name == "nozzles":
         if nozzles * ROW_MM > PAGE_MM[1]:
-            raise JobError(f"A card holds {int(PAGE_MM[1] / ROW_MM)} nozzles, not {nozzles}.", CARDS[name].title, "Print the printer's own card and enter what you read.")  # fmt: skip
+            raise JobError(
+                f"A card holds {int(PAGE_MM[1] / ROW_MM)} nozzles, not {nozzles}.",
+                CARDS[name].title,
+                "Print the printer's own card and enter what you read.",
+            )
         return _pdf(nozzle_lines(nozzles))
     if name == "two-way":
         return _pdf(box for pair in vernier_bars() for box in pair)
-    raise JobError(f"“{CARDS[name].title}” is not printed by itself.", CARDS[name].title, "Cut it, or enter what you measured.")  # fmt: skip
+    raise JobError(
+        f"“{CARDS[name].title}” is not printed by itself.", CARDS[name].title, "Cut it, or enter what you measured."
+    )
 
 
 def _pdf(boxes: Iterable[Box]) -> bytes:
@@ -97,7 +104,11 @@ def _read_vernier(grey: Grey, mm_per_px: float) -> dict[str, float]:
             reach = (PAIR_MM - BAR_MM) / 2 - 0.1
             ink = 255.0 - _part(grey, (x - reach, y + 1, width + 2 * reach, height - 2), mm_per_px).mean(axis=0)
             if ink.max() < 60:
-                raise JobError("Not all bars are to be seen in the scan.", CARDS["two-way"].title, "Print the card again, flat and whole.")  # fmt: skip
+                raise JobError(
+                    "Not all bars are to be seen in the scan.",
+                    CARDS["two-way"].title,
+                    "Print the card again, flat and whole.",
+                )
             at = np.arange(len(ink)) * mm_per_px + round((x - reach) / mm_per_px) * mm_per_px
             middles.append(float((ink * at).sum() / ink.sum()))
         aside.append(middles[1] - middles[0] + pair * VERNIER_STEP_MM)

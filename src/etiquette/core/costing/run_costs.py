@@ -40,7 +40,8 @@ class RunCosts:
 
 
 def ink_ml(shares: Mapping[str, float], area_m2: float, speed: Speed) -> dict[str, float]:
-    """Millilitres of every ink: the share of the page it covers, times the page, times what it takes where it is full."""
+    """Millilitres of every ink: the share of the page it covers, times the page, times what it takes where it is
+    full."""
     return {ink: share * area_m2 * speed.ink_ml_m2 for ink, share in shares.items()}
 
 

@@ -15,7 +15,8 @@ STEP_MM = 0.01
 
 
 def inset(lines: Sequence[FinishLine], by_mm: float) -> list[FinishLine]:
-    """Closed lines `by_mm` inside themselves, sharp corners kept sharp; open ones as they are. What is too small for it is
+    """Closed lines `by_mm` inside themselves, sharp corners kept sharp; open ones as they are. What is too small for it
+    is
     left out."""
     if not by_mm:
         return list(lines)

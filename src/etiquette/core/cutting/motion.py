@@ -25,7 +25,8 @@ Carry = Callable[[Points], Points]
 
 @dataclass(frozen=True)
 class Stroke:
-    """One path of a tool without lifting: `points` (n, 2) in cutter millimetres; `line` is the number of the finish line
+    """One path of a tool without lifting: `points` (n, 2) in cutter millimetres; `line` is the number of the finish
+    line
     it follows, `light` a light span of a perforation."""
 
     kind: Kind
@@ -153,7 +154,10 @@ def _travel(strokes: Sequence[Stroke], start: Points) -> float:
 def _seconds(strokes: Sequence[Stroke], card: ToolCard, profile: DeviceProfile) -> float:
     """Time of a tool: it comes to rest at every sharp turn and speeds up again, and every stroke is one lift."""
     runs = np.concatenate([_straight_runs(stroke.points) for stroke in strokes])
-    ways = [float(np.hypot(*(after.points[0] - before.points[-1]))) for before, after in zip(strokes[:-1], strokes[1:], strict=True)]  # fmt: skip
+    ways = [
+        float(np.hypot(*(after.points[0] - before.points[-1])))
+        for before, after in zip(strokes[:-1], strokes[1:], strict=True)
+    ]
     cutting = run_seconds(runs, card.speed_mm_s, profile.acceleration_mm_s2)
     travel = run_seconds(np.array(ways), profile.travel_mm_s, profile.acceleration_mm_s2)
     return float(cutting.sum() + travel.sum()) + len(strokes) * profile.lift_seconds

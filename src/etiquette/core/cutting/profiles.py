@@ -25,18 +25,21 @@ BOUNDS: dict[str, tuple[float, float]] = {
     "tie_mm": (0, 50),
     "tie_every_mm": (1, 5000),
 }
-"""From the least to the most that a tool is ever told: the one definition for the Shelf, for TOOLS.json, for test cards and for
+"""From the least to the most that a tool is ever told: the one definition for the Shelf, for TOOLS.json, for test cards
+and for
 whatever is sent. Wide enough for any machine we know of, and no wider."""
 
 
 @dataclass(frozen=True)
 class ToolCard:
-    """Settings of one tool on one stock, within BOUNDS; JobError is raised for others. Lengths in mm. The force has to be
+    """Settings of one tool on one stock, within BOUNDS; JobError is raised for others. Lengths in mm. The force has to
+    be
     found on a test card: what is right depends on the blade, the stock and the machine.
 
     `tool`: what has to be in the holder, in words; `offset_mm`: how far the tip of a drag knife trails its pivot;
     `passes`: how often every line is followed. A perforation is `deep_mm` with the full force, then `light_mm` with
-    `light_force_gf`, 0 for lifted. `tie_mm`: length of the bridges left in a through cut, about every `tie_every_mm`."""
+    `light_force_gf`, 0 for lifted. `tie_mm`: length of the bridges left in a through cut, about every
+    `tie_every_mm`."""
 
     force_gf: float = START_FORCE_GF
     speed_mm_s: float = 300.0
@@ -55,7 +58,11 @@ class ToolCard:
             value = getattr(self, name)
             if not least <= value <= most:  # also when it is not a number
                 words = name.rsplit("_", 1)[0].replace("_", " ") if "_" in name else name
-                raise JobError(f"The {words} of a tool goes from {least:g} to {most:g}, not {value:g}.", self.tool or "tool", "Set another value.")  # fmt: skip
+                raise JobError(
+                    f"The {words} of a tool goes from {least:g} to {most:g}, not {value:g}.",
+                    self.tool or "tool",
+                    "Set another value.",
+                )
 
 
 @dataclass(frozen=True)
@@ -73,10 +80,14 @@ class LineStyle:
 
 @dataclass(frozen=True)
 class DeviceProfile:
-    """`tolerance_mm`: how near a flattened curve stays; `arcs`: curves are sent as arcs; `unit_mm`: the device's own unit;
-    `turn_deg` (0, 90, 180, 270): by how much our axes are turned counter-clockwise to become its own, then moved by `origin_mm`; `stretch_mm`: along a frame longer than two
-    of these the media is moved from stretch to stretch, 0 for never; `rest_heading_deg`: where a drag knife points before
-    the first line; `sets_speed`, `sets_force`: whether it takes these from the job; `tools`: holders it has, so that with
+    """`tolerance_mm`: how near a flattened curve stays; `arcs`: curves are sent as arcs; `unit_mm`: the device's own
+    unit;
+    `turn_deg` (0, 90, 180, 270): by how much our axes are turned counter-clockwise to become its own, then moved by
+    `origin_mm`; `stretch_mm`: along a frame longer than two
+    of these the media is moved from stretch to stretch, 0 for never; `rest_heading_deg`: where a drag knife points
+    before
+    the first line; `sets_speed`, `sets_force`: whether it takes these from the job; `tools`: holders it has, so that
+    with
     one of them every change of tool is a stop."""
 
     name: str
@@ -98,7 +109,8 @@ class DeviceProfile:
 
     @property
     def flat_mm(self) -> float:
-        """How near the points of a line stay to it; what is left of the tolerance is for arcs or for the knife's swivels."""
+        """How near the points of a line stay to it; what is left of the tolerance is for arcs or for the knife's
+        swivels."""
         return self.tolerance_mm / (4 if self.arcs else 2)
 
     @property
@@ -107,11 +119,17 @@ class DeviceProfile:
 
 
 LASER_STROKE_MM, WEB_STROKE_MM = 0.01, 0.2
-"""Thin enough to be taken for a line without a width; wide enough to be seen on a screen. What a program asks for is given with
+"""Thin enough to be taken for a line without a width; wide enough to be seen on a screen. What a program asks for is
+given with
 the file (styled)."""
 LASER_COLOURS: dict[Kind, str] = {
-    "kiss": "#0000ff", "through": "#ff0000", "perforation": "#ff00ff", "crease": "#00aa00", "score": "#ff8800", "pen": "#000000",
-}  # fmt: skip
+    "kiss": "#0000ff",
+    "through": "#ff0000",
+    "perforation": "#ff00ff",
+    "crease": "#00aa00",
+    "score": "#ff8800",
+    "pen": "#000000",
+}
 """A colour for each kind, so that each can be given a power of its own."""
 
 PROFILES = {

@@ -25,7 +25,8 @@ def corners(points: Points, closed: bool) -> NDArray[np.float64]:
 
 
 def perforated(points: Points, closed: bool, deep_mm: float, light_mm: float) -> list[Span]:
-    """The deep spans (from, to) along `points`, in mm from its start, rising. Between two corners, or the ends of an open
+    """The deep spans (from, to) along `points`, in mm from its start, rising. Between two corners, or the ends of an
+    open
     line, a deep span begins and ends the stretch and the rest is divided evenly, so that corners are cut whole; a ring
     without corners is divided evenly all round."""
     total = float(np.hypot(*np.diff(points, axis=0).T).sum())
@@ -54,7 +55,8 @@ def perforated(points: Points, closed: bool, deep_mm: float, light_mm: float) ->
 
 
 def between_ties(points: Points, closed: bool, tie_mm: float, every_mm: float) -> list[Span]:
-    """The spans that are cut when bridges of `tie_mm` are left about every `every_mm`, at least two in a ring, and as far
+    """The spans that are cut when bridges of `tie_mm` are left about every `every_mm`, at least two in a ring, and as
+    far
     from its corners as an even division allows."""
     total = float(np.hypot(*np.diff(points, axis=0).T).sum())
     count = max(2 if closed else 0, round(total / every_mm))
@@ -99,7 +101,8 @@ def _joined(spans: list[Span], around: float | None) -> list[Span]:
 
 
 def part(points: Points, span: Span) -> Points:
-    """The stretch of `points` (n, 2) from span[0] to span[1] mm from its start; a ring (first point repeated) may be run
+    """The stretch of `points` (n, 2) from span[0] to span[1] mm from its start; a ring (first point repeated) may be
+    run
     past its end or before its start."""
     steps = np.hypot(*np.diff(points, axis=0).T)
     total = float(steps.sum())

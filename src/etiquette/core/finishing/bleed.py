@@ -79,7 +79,9 @@ def bled(picture: Picture, share: Field, region: Sequence[Polygon], width_mm: fl
     around = _nearest(pixels[..., :3], sure)
     soft = cv2.GaussianBlur(around, (0, 0), SMOOTH_PX)
     near_ground = cv2.dilate((field < EMPTY).view(np.uint8), size) > 0
-    own = np.where(near_ground & (field < 255), 0.0, np.minimum(pixels[..., 3], field) / 255).astype(np.float32)[..., None]  # fmt: skip
+    own = np.where(near_ground & (field < 255), 0.0, np.minimum(pixels[..., 3], field) / 255).astype(np.float32)[
+        ..., None
+    ]
     mixed = soft if under else np.round(pixels[..., :3] * own + soft * (1 - own)).astype(np.uint8)
     wanted = _drawn(region, field.shape, pad, mm_per_px, height_mm)
     result = np.dstack([mixed, wanted])

@@ -80,10 +80,15 @@ def check_lines(
 
 
 def _open(lines: Sequence[FinishLine]) -> list[Finding]:
-    """A kiss or through line has to come back to its start, unless it is one straight stroke from edge to edge. A gap no
+    """A kiss or through line has to come back to its start, unless it is one straight stroke from edge to edge. A gap
+    no
     wider than a slip of the hand is closed by a stroke; where other ends are as near, all near ends are joined."""
     found = []
-    ends = {number: np.array([line.path.start, line.path.segments[-1][-1]]) for number, line in enumerate(lines) if not line.path.closed}  # fmt: skip
+    ends = {
+        number: np.array([line.path.start, line.path.segments[-1][-1]])
+        for number, line in enumerate(lines)
+        if not line.path.closed
+    }
     for number, line in enumerate(lines):
         straight = len(line.path.segments) == 1 and len(line.path.segments[0]) == 1
         if line.path.closed or line.kind not in ("kiss", "through") or straight:
@@ -96,7 +101,14 @@ def _open(lines: Sequence[FinishLine]) -> list[Finding]:
         words = f"its ends are {gap:.2f} mm apart"
         if nearest < gap and nearest <= SLIP_MM:
             within = float(np.ceil(nearest * 20 + 1) / 20)
-            repair = _at(start, "open", "The line is open", f"another end is {nearest:.2f} mm away", "Join the ends", {"join_mm": within})  # fmt: skip
+            repair = _at(
+                start,
+                "open",
+                "The line is open",
+                f"another end is {nearest:.2f} mm away",
+                "Join the ends",
+                {"join_mm": within},
+            )
         elif gap <= SLIP_MM:
             repair = replace(_at(start, "open", "The line is open", words, "Close it"), line=number, act="close")
         else:
@@ -156,7 +168,9 @@ def _printed(flat: list[Points], printed: Sequence[Path]) -> list[Finding]:
     for path in printed:
         points = path.flatten(0.05)
         if shapely.distance(shapely.points(points), lines).max() <= PRINTED_MM:
-            found.append(_at(points[0], "printed", "A stroke along the line is printed", "add a line rule that catches it"))  # fmt: skip
+            found.append(
+                _at(points[0], "printed", "A stroke along the line is printed", "add a line rule that catches it")
+            )
     return found
 
 
@@ -174,7 +188,10 @@ def _outside(flat: list[Points], size: tuple[float, float], made: bool) -> list[
 
 
 def _small_holes(lines: Sequence[FinishLine], flat: list[Points], made: bool) -> list[Finding]:
-    rings = [Polygon(p).buffer(0) if line.path.closed and len(p) > 3 else Polygon() for line, p in zip(lines, flat, strict=True)]  # fmt: skip
+    rings = [
+        Polygon(p).buffer(0) if line.path.closed and len(p) > 3 else Polygon()
+        for line, p in zip(lines, flat, strict=True)
+    ]
     tree = STRtree(rings)
     found = []
     for inner, outer in tree.query(rings, predicate="within").T.tolist():
@@ -184,7 +201,11 @@ def _small_holes(lines: Sequence[FinishLine], flat: list[Points], made: bool) ->
         if hole.area < WEED_MM2 or hole.buffer(-WEED_WIDTH_MM / 2).is_empty:
             place = shapely.get_coordinates(hole.representative_point())[0]
             words = f"a hole of {hole.area:.1f} mm² cannot be gripped"
-            found.append(_at(place, "weed", "Too small to weed", words, "Fill it", {"holes": "fill"}) if made else _at(place, "weed", "Too small to weed", words))  # fmt: skip
+            found.append(
+                _at(place, "weed", "Too small to weed", words, "Fill it", {"holes": "fill"})
+                if made
+                else _at(place, "weed", "Too small to weed", words)
+            )
     return found
 
 
@@ -193,7 +214,11 @@ def _tight(lines: Sequence[FinishLine], made: bool) -> list[Finding]:
     for line in lines:
         if line.path.closed and line.kind in ("kiss", "through"):
             for place, radius in tight_places(line.path):
-                words = f"inner corner {radius:.1f} mm, needs {KNIFE_TURNS_MM} mm" if radius >= 0.05 else f"sharp inner corner, needs {KNIFE_TURNS_MM} mm"  # fmt: skip
+                words = (
+                    f"inner corner {radius:.1f} mm, needs {KNIFE_TURNS_MM} mm"
+                    if radius >= 0.05
+                    else f"sharp inner corner, needs {KNIFE_TURNS_MM} mm"
+                )
                 repair = ("Round it", {"corner_mm": ROUND_TO_MM}) if made else (None, {})
                 found.append(_at(place, "tight", "Tighter than the knife turns", words, *repair))
     return found
@@ -239,7 +264,11 @@ def _nodes(lines: Sequence[FinishLine], made: bool, tolerance_mm: float) -> list
         if nodes > MOST_NODES or (nodes > FEW_NODES and nodes > NODES_A_MM * length):
             words = f"{nodes} on {length:.0f} mm make a cutter stutter"
             looser = round(min(2 * tolerance_mm, 1.0), 3)
-            repair = (f"Follow within {looser:g} mm", {"tolerance_mm": looser}) if made and looser > tolerance_mm else (None, {})  # fmt: skip
+            repair = (
+                (f"Follow within {looser:g} mm", {"tolerance_mm": looser})
+                if made and looser > tolerance_mm
+                else (None, {})
+            )
             found.append(_at(line.path.start, "nodes", "Too many nodes", words, *repair))
     return found
 

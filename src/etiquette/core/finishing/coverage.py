@@ -105,7 +105,14 @@ def _gradient(picture: Picture) -> NDArray[np.float64] | None:
     none."""
     height, width = picture.pixels.shape[:2]
     u, v = np.linspace(-1, 1, width), np.linspace(-1, 1, height)
-    at = np.concatenate([_terms(u, np.full(width, -1.0)), _terms(u, np.full(width, 1.0)), _terms(np.full(height, -1.0), v), _terms(np.full(height, 1.0), v)])  # fmt: skip
+    at = np.concatenate(
+        [
+            _terms(u, np.full(width, -1.0)),
+            _terms(u, np.full(width, 1.0)),
+            _terms(np.full(height, -1.0), v),
+            _terms(np.full(height, 1.0), v),
+        ]
+    )
     rim = _rim(picture.pixels)[:, :3].astype(float)
     kept = np.ones(len(rim), dtype=bool)
     for _ in range(6):

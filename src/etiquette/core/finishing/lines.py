@@ -29,13 +29,15 @@ CORNER_PX, HARD_CORNER_PX = 2.5, 6.0
 """Chords over which a corner is told from a curve, on soft edges and on edges cut along whole pixels."""
 Holes = Literal["keep", "fill"]
 Follow = Literal["edge", "hull", "box", "ellipse", "page"]
-"""What the line follows: the edge of the art itself, a shape round it, or the rectangle of the whole picture or page, which
+"""What the line follows: the edge of the art itself, a shape round it, or the rectangle of the whole picture or page,
+which
 needs no ground and so is always to be had."""
 
 
 @dataclass(frozen=True)
 class FinishLine:
-    """A path of one kind, in design millimetres: origin at the lower left of the art, y up. On a run, `piece` is the number
+    """A path of one kind, in design millimetres: origin at the lower left of the art, y up. On a run, `piece` is the
+    number
     of the piece it belongs to, from 1; None for lines of no piece."""
 
     kind: Kind
@@ -133,7 +135,10 @@ def areas_from_pixels(picture: Picture, width_mm: float, settings: EdgeSettings)
     edge, _, follow_mm = _edge(share, mm_per_px, plain)
     height_mm = picture.height_px * mm_per_px
     shapes = _shapes(edge, plain, follow_mm / EDGE_STEPS)
-    return [shapely.transform(shape, lambda points: np.column_stack([points[:, 0], height_mm - points[:, 1]])) for shape in shapes]  # fmt: skip
+    return [
+        shapely.transform(shape, lambda points: np.column_stack([points[:, 0], height_mm - points[:, 1]]))
+        for shape in shapes
+    ]
 
 
 def line_round_page(width_mm: float, height_mm: float, settings: EdgeSettings) -> tuple[list[FinishLine], LineReport]:
@@ -263,7 +268,8 @@ def _bridged(outline: BaseGeometry, merge_mm: float) -> BaseGeometry:
 
 
 def moved_line(shapes: list[Polygon], settings: EdgeSettings) -> BaseGeometry:
-    """Join, smooth, take the shape asked, offset, fill and round, in this order, so that a line never crosses itself."""
+    """Join, smooth, take the shape asked, offset, fill and round, in this order, so that a line never crosses
+    itself."""
     fine = settings.tolerance_mm / 5
     outline = shapely.union_all(shapes)
     if settings.merge_mm > 0:

@@ -42,7 +42,9 @@ def with_more(lines: Sequence[FinishLine], more: Sequence[MoreLine], tolerance_m
         rings = [Polygon(line.path.flatten(tolerance_mm / 5)) for line in every if line.path.closed]
         outline = shapely.union_all([ring.buffer(0) for ring in rings])
         if outline.is_empty:
-            raise JobError("There is no closed line yet for another one to go by.", f"line {number + 1}", "Find the edge first.")  # fmt: skip
+            raise JobError(
+                "There is no closed line yet for another one to go by.", f"line {number + 1}", "Find the edge first."
+            )
         if wanted.course in ("across", "along"):
             every += _straight(outline, wanted, number)
             continue
@@ -74,12 +76,17 @@ def _straight(outline: shapely.Geometry, wanted: MoreLine, number: int) -> list[
     inside = shapely.intersection(ruler, offset(outline, wanted.offset_mm) if wanted.offset_mm else outline)
     pieces = [part for part in getattr(inside, "geoms", [inside]) if isinstance(part, LineString) and part.length > 0]
     if not pieces:
-        raise JobError("The straight line misses the piece.", f"line {number + 1}", f"Place it between 0 and {(right - left if wanted.course == 'across' else high - low):.1f} mm.")  # fmt: skip
+        raise JobError(
+            "The straight line misses the piece.",
+            f"line {number + 1}",
+            f"Place it between 0 and {(right - left if wanted.course == 'across' else high - low):.1f} mm.",
+        )
     return [FinishLine(wanted.kind, Path.from_points(np.asarray(piece.coords), closed=False)) for piece in pieces]
 
 
 def joined(lines: Sequence[FinishLine], within_mm: float = JOINED_WITHIN_MM) -> list[FinishLine]:
-    """`lines` with open ones of the same kind joined end to end, and closed where their ends meet; a gap that can be seen
+    """`lines` with open ones of the same kind joined end to end, and closed where their ends meet; a gap that can be
+    seen
     is bridged by a straight stroke."""
     done = [line for line in lines if line.path.closed]
     kinds = dict.fromkeys(line.kind for line in lines if not line.path.closed)

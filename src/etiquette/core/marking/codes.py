@@ -71,14 +71,16 @@ def parse_payload(text: str) -> FrameCode | None:
 
 
 def module_mm(kind: CodeKind, dpi: float = COARSEST_DPI) -> float:
-    """The side of one module: the least that is read, rounded up to whole dots of the printer, so that all are alike."""
+    """The side of one module: the least that is read, rounded up to whole dots of the printer, so that all are
+    alike."""
     dot = MM_PER_INCH / dpi
     return math.ceil(LEAST_MODULE_MM[kind] / dot - 1e-9) * dot
 
 
 @cache
 def code_modules(kind: CodeKind, payload: str) -> NDArray[np.bool_]:
-    """The modules (rows, columns) of a code, top row first, True = dark, without a quiet zone: Data Matrix (ISO/IEC 16022),
+    """The modules (rows, columns) of a code, top row first, True = dark, without a quiet zone: Data Matrix (ISO/IEC
+    16022),
     QR (ISO/IEC 18004), or one row of bars, Code 128 (ISO/IEC 15417)."""
     barcode = zxingcpp.create_barcode(payload, FORMATS[kind])
     image = np.array(zxingcpp.write_barcode_to_image(barcode, scale=1, add_quiet_zones=False))

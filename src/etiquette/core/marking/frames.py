@@ -42,7 +42,8 @@ class Reach:
 
 @dataclass(frozen=True)
 class Where:
-    """Where a frame may lie on its stock. `usable_mm`: how much of the width may be used, in the middle of the stock, and
+    """Where a frame may lie on its stock. `usable_mm`: how much of the width may be used, in the middle of the stock,
+    and
     `narrowest` says whose limit that is; `left_mm`: where the clear zone of the left marks begins, None for centred;
     `lead_mm` stays free before the frame; `sheet_mm`: the length of the sheet it lies on, None for a roll."""
 
@@ -165,7 +166,8 @@ def plan_frame(
     slug: str,
     where: Where | None = None,
 ) -> FramePlan:
-    """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks. `slug` is cut
+    """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks. `slug` is
+    cut
     off where the row ends, after its first word at the earliest.
 
     Raises JobError, naming the rule, when the mark set, the machines or the sheet leave no room.
@@ -183,7 +185,11 @@ def plan_frame(
     length = tail_row + half_row + recipe.tail_margin_mm
     if where.sheet_mm is not None:
         if length > where.sheet_mm + 1e-6:
-            raise JobError(f"Work, marks and margins need {length:.0f} mm; the sheet is {where.sheet_mm:.0f} mm long.", "length of the run", "Use longer sheets, or nest again.")  # fmt: skip
+            raise JobError(
+                f"Work, marks and margins need {length:.0f} mm; the sheet is {where.sheet_mm:.0f} mm long.",
+                "length of the run",
+                "Use longer sheets, or nest again.",
+            )
         length = where.sheet_mm
     _refuse_beyond_reach(right - left, tail_row - head_row, reach)
     height = code_size_mm(recipe.code, recipe.code_module_mm)[1]
@@ -207,7 +213,8 @@ def plan_frame(
 
 @dataclass(frozen=True)
 class _Row:
-    """The head row is one line: corner, arrow, middle mark, code, slug, corner. Where code and slug begin from the middle,
+    """The head row is one line: corner, arrow, middle mark, code, slug, corner. Where code and slug begin from the
+    middle,
     and how wide the row has to be for the first word of the slug."""
 
     slug: str
@@ -243,22 +250,38 @@ def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where
     if recipe.place == "stock":
         left, right = recipe.inset_mm, stock_width_mm - recipe.inset_mm
         if recipe.inset_mm < recipe.out_mm - 1e-6:
-            raise JobError(f"Marks {recipe.inset_mm:.1f} mm inside the edge would leave the stock with their clear zone; they need {recipe.out_mm:.1f} mm.", "mark set", "Raise the inset, or make marks or clear zone smaller.")  # fmt: skip
+            raise JobError(
+                f"Marks {recipe.inset_mm:.1f} mm inside the edge would leave the stock with their clear zone; they "
+                f"need {recipe.out_mm:.1f} mm.",
+                "mark set",
+                "Raise the inset, or make marks or clear zone smaller.",
+            )
         aside = recipe.out_mm + recipe.aside_mm
         if width + 2 * aside > right - left + PLACES_MM:
-            raise JobError(f"The work is {width:.0f} mm wide; marks {recipe.inset_mm:.0f} mm inside the stock leave {right - left - 2 * aside:.0f} mm between them.", "width of the run", "Lower the inset, use a wider stock, or nest again.")  # fmt: skip
+            raise JobError(
+                f"The work is {width:.0f} mm wide; marks {recipe.inset_mm:.0f} mm inside the stock leave "
+                f"{right - left - 2 * aside:.0f} mm between them.",
+                "width of the run",
+                "Lower the inset, use a wider stock, or nest again.",
+            )
     else:
         centre = stock_width_mm / 2 if where.left_mm is None else where.left_mm + taken / 2
         aside = width / 2 + recipe.aside_mm + recipe.out_mm
         left, right = centre - aside, centre + aside
     if min(left, stock_width_mm - right) < recipe.cutter_edge_mm - 1e-6:
-        raise JobError(f"The cutter reads marks from {recipe.cutter_edge_mm:.0f} mm inside the edge of the stock; these stand {min(left, stock_width_mm - right):.0f} mm inside.", "marks", "Nest narrower, or choose another mark set or cutter.")  # fmt: skip
+        raise JobError(
+            f"The cutter reads marks from {recipe.cutter_edge_mm:.0f} mm inside the edge of the stock; these stand "
+            f"{min(left, stock_width_mm - right):.0f} mm inside.",
+            "marks",
+            "Nest narrower, or choose another mark set or cutter.",
+        )
     return left, right
 
 
 def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe: MarkRecipe) -> tuple[Mark, ...]:
     """The first four are the corners: near right, near left, far right, far left; two marks stand in opposite corners.
-    With "more": the middles of head and tail, and between the corners of each side one mark or more, as near as the recipe
+    With "more": the middles of head and tail, and between the corners of each side one mark or more, as near as the
+    recipe
     asks, unless the frame is so short that their clear zones would meet."""
     (left, centre, right), (head, tail) = across, rows
     corners = [(right, head), (left, head), (right, tail), (left, tail)]
@@ -321,10 +344,17 @@ def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
 
 
 def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> list[str]:
-    """What is wrong with a frame, in words: marks and codes that touch what is printed of a piece (its bleed included), that
+    """What is wrong with a frame, in words: marks and codes that touch what is printed of a piece (its bleed included),
+    that
     touch each other, or that leave the stock. Empty when all is well."""
     zones = clear_zones(plan, recipe)
-    names = [*(f"Mark {mark.id[1:]}" for mark in plan.marks), "The code at the head", "The code at the tail", "The feed arrow", "The slug"]  # fmt: skip
+    names = [
+        *(f"Mark {mark.id[1:]}" for mark in plan.marks),
+        "The code at the head",
+        "The code at the tail",
+        "The feed arrow",
+        "The slug",
+    ]
     stock = box(0, 0, plan.width_mm, plan.length_mm)
     faults = [f"{name} leaves the stock." for name, zone in zip(names, zones, strict=True) if not stock.covers(zone)]
     tree = STRtree(list(printed))

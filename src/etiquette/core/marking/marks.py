@@ -1,6 +1,7 @@
 """Registration marks: their shapes, how many there are, and what that many cannot show.
 
-A mark's place is the middle of its dark area: that is a point of the sheet itself, and so it stays one when the sheet is
+A mark's place is the middle of its dark area: that is a point of the sheet itself, and so it stays one when the sheet
+is
 turned or stretched, for a corner angle as well as for a disc.
 """
 
@@ -30,7 +31,8 @@ MOST_BLEED_MM = 5.0
 """Print goes no further past a line than this, nor past half the gap: a knife needs less."""
 CANNOT_SHOW: dict[Count, str] = {
     "none": "",
-    "2": "Two marks show where the sheet lies, its turn and its size; a stretch that differs across and along, skew and bow are not corrected.",
+    "2": "Two marks show where the sheet lies, its turn and its size; a stretch that differs across and along, skew "
+    "and bow are not corrected.",
     "3": "Three marks show turn, stretch and skew; bow is not corrected, and a wrongly read mark cannot be told.",
     "4": "Four marks show turn, stretch and skew; bow is not corrected.",
     "more": "",
@@ -39,8 +41,10 @@ CANNOT_SHOW: dict[Count, str] = {
 
 @dataclass(frozen=True)
 class MarkRecipe:
-    """A mark set. `size_mm` is the side of the box round a mark, `stroke_mm` the width of its lines (corner, cross, ring).
-    With `place` "work" the marks stand round the work, with "stock" their middles stand `inset_mm` inside the edges of the
+    """A mark set. `size_mm` is the side of the box round a mark, `stroke_mm` the width of its lines (corner, cross,
+    ring).
+    With `place` "work" the marks stand round the work, with "stock" their middles stand `inset_mm` inside the edges of
+    the
     stock. `spacing_mm`: with count "more" the largest distance between neighbours along a side. `cutter_edge_mm`: the
     middle of a mark stands no nearer to the edge of the stock. `code_module_mm`: the side of one module of a code."""
 
@@ -80,7 +84,8 @@ def printed_past_mm(gap_mm: float) -> float:
 
 
 def mark_paths(recipe: MarkRecipe, x: float, y: float, inward: tuple[int, int]) -> list[Path]:
-    """The outlines of a mark whose middle of darkness lies at (x, y); fill by even-odd. `inward` (±1, ±1): where the work
+    """The outlines of a mark whose middle of darkness lies at (x, y); fill by even-odd. `inward` (±1, ±1): where the
+    work
     lies; the arms of a corner angle point there."""
     half, stroke = recipe.size_mm / 2, min(recipe.stroke_mm, recipe.size_mm / 2)
     at = np.array([x, y])
@@ -133,4 +138,5 @@ PRESETS: dict[str, MarkRecipe] = {
     "For a camera, rings": MarkRecipe(shape="ring", size_mm=8, stroke_mm=1.5, code="qr"),
     "Two crosses: place and turn only": MarkRecipe(shape="cross", size_mm=9, stroke_mm=1.4, count="2"),
 }
-"""What each kind of reader finds surely: a sensor that sees edges, or a camera that sees areas. A start, to be changed."""
+"""What each kind of reader finds surely: a sensor that sees edges, or a camera that sees areas. A start, to be
+changed."""

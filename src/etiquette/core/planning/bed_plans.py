@@ -12,7 +12,8 @@ SLACK_MM = 1e-6
 
 @dataclass(frozen=True)
 class BedWish:
-    """Places of one size in rows; the first begins at (first_across, first_along) from the corner of the bed. `columns`,
+    """Places of one size in rows; the first begins at (first_across, first_along) from the corner of the bed.
+    `columns`,
     `rows` None: as many as fit."""
 
     place_across_mm: float
@@ -56,7 +57,8 @@ def _fit(room: float, size: float, gap: float, wanted: int | None) -> int:
 
 
 def bed_plan(problem: Problem, wish: BedWish, longest_mm: float) -> Layout:
-    """One piece in the middle of every place, design after design, in as many beds (`sheet` from 0) as are needed. Gaps,
+    """One piece in the middle of every place, design after design, in as many beds (`sheet` from 0) as are needed.
+    Gaps,
     edges, pinned pieces and keep-outs are not looked at. What does not fit is named with the reason."""
     bed = bed_of(wish, problem.width_mm, longest_mm)
     placements: list[Placement] = []
@@ -67,10 +69,24 @@ def bed_plan(problem: Problem, wish: BedWish, longest_mm: float) -> Layout:
             continue
         left, low, right, high = rotate(piece.outline, wish.rotation_deg, origin=(0, 0)).bounds
         if not bed.corners:
-            unplaced.append(Unplaced(piece.id, piece.count, f"No place of {wish.place_across_mm:.1f} × {wish.place_along_mm:.1f} mm fits on {problem.width_mm:.0f} × {longest_mm:.0f} mm."))  # fmt: skip
+            unplaced.append(
+                Unplaced(
+                    piece.id,
+                    piece.count,
+                    f"No place of {wish.place_across_mm:.1f} × {wish.place_along_mm:.1f} mm fits on "
+                    f"{problem.width_mm:.0f} × {longest_mm:.0f} mm.",
+                )
+            )
             continue
         if right - left > wish.place_across_mm + SLACK_MM or high - low > wish.place_along_mm + SLACK_MM:
-            unplaced.append(Unplaced(piece.id, piece.count, f"It is {right - left:.1f} × {high - low:.1f} mm, a place is {wish.place_across_mm:.1f} × {wish.place_along_mm:.1f} mm."))  # fmt: skip
+            unplaced.append(
+                Unplaced(
+                    piece.id,
+                    piece.count,
+                    f"It is {right - left:.1f} × {high - low:.1f} mm, a place is {wish.place_across_mm:.1f} × "
+                    f"{wish.place_along_mm:.1f} mm.",
+                )
+            )
             continue
         for copy in range(1, piece.count + 1):
             sheet, place = divmod(len(placements), len(bed.corners))

@@ -41,7 +41,12 @@ class Others:
         """Whether `outline` lies outside the area, in a keep-out, or nearer to another piece than the gap."""
         left, low, right, top = outline.bounds
         slack = 1e-4
-        if left < self.area[0] - slack or low < self.area[1] - slack or right > self.area[2] + slack or top > self.area[3] + slack:  # fmt: skip
+        if (
+            left < self.area[0] - slack
+            or low < self.area[1] - slack
+            or right > self.area[2] + slack
+            or top > self.area[3] + slack
+        ):
             return True
         if self._zones is not None and self._zones.intersection(outline).area > 1e-6:
             return True

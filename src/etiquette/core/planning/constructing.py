@@ -103,7 +103,8 @@ class Raster:
 
 
 def shrunk_zone(zone: Polygon, half_gap: float) -> Polygon:
-    """A keep-out that pieces grown by half the gap may not touch just where the pieces themselves may not touch `zone`: of
+    """A keep-out that pieces grown by half the gap may not touch just where the pieces themselves may not touch `zone`:
+    of
     a rectangle as much is taken off as a disc of that radius gives back at its corners. Other shapes stay whole."""
     left, low, right, top = zone.bounds
     if zone.area < (1 - 1e-9) * (right - left) * (top - low):
@@ -191,7 +192,11 @@ class Sheet:
         self._stamps, self._raster, self._number = stamps, raster, number
         fixed = raster.fixed_cells(problem, number)
         highest = max((y + cells.shape[1] for cells, _, y in fixed), default=0)
-        rows = raster.rows if raster.rows is not None else min(self._roll_rows(problem) + highest, MOST_CELLS // max(raster.columns, 1))  # fmt: skip
+        rows = (
+            raster.rows
+            if raster.rows is not None
+            else min(self._roll_rows(problem) + highest, MOST_CELLS // max(raster.columns, 1))
+        )
         # one spare row: a piece that ends flush with the end looks one cell beyond itself
         self._grid = Occupancy(raster.columns, rows + 1)
         self.top = 0

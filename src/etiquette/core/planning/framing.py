@@ -1,7 +1,8 @@
 """Work longer than a cutter reads is split into frames: no piece crosses from one to the next, and each is nested by
 itself, so that together they are as short as can be.
 
-Every frame costs its marks, codes and margins, so as few as hold the work are taken; the pieces go to frames by where they
+Every frame costs its marks, codes and margins, so as few as hold the work are taken; the pieces go to frames by where
+they
 lay in one long layout, in shares of equal area, so that no frame is left nearly empty.
 """
 
@@ -61,7 +62,14 @@ def _short_enough(problem: Problem, longest_mm: float) -> tuple[Problem, list[Un
         if turned or not piece.count:
             kept.append(replace(piece, rotations=tuple(turned)) if turned and piece.rotations != "free" else piece)
         else:
-            refused.append(Unplaced(piece.id, piece.count, f"It fits at no turn into {problem.width_mm - 2 * problem.edge_mm:.0f} × {longest_mm:.0f} mm, the most that one frame holds."))  # fmt: skip
+            refused.append(
+                Unplaced(
+                    piece.id,
+                    piece.count,
+                    f"It fits at no turn into {problem.width_mm - 2 * problem.edge_mm:.0f} × {longest_mm:.0f} mm, "
+                    "the most that one frame holds.",
+                )
+            )
     return replace(problem, pieces=tuple(kept)), refused
 
 
@@ -125,4 +133,6 @@ def _together(problem: Problem, frames: Sequence[Layout], unplaced: tuple[Unplac
     area = sum(pieces[one.id].outline.area for one in placements)
     stopped = frames[-1].stopped
     seconds = round(sum(frame.seconds for frame in frames), 2)
-    return Layout(round(length, 3), round(area / (problem.width_mm * length), 5), seconds, stopped, tuple(placements), unplaced)  # fmt: skip
+    return Layout(
+        round(length, 3), round(area / (problem.width_mm * length), 5), seconds, stopped, tuple(placements), unplaced
+    )

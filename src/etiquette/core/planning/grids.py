@@ -1,4 +1,5 @@
-"""Pieces in straight rows: columns and rows, or as many as fit, centred or from the edge, every other row shifted by half a
+"""Pieces in straight rows: columns and rows, or as many as fit, centred or from the edge, every other row shifted by
+half a
 step if wanted. Plain arithmetic on the boxes round the pieces, so it is exact."""
 
 from dataclasses import dataclass
@@ -13,7 +14,8 @@ SLACK_MM = 1e-6
 
 @dataclass(frozen=True)
 class GridWish:
-    """`columns` None: as many as fit. The gaps lie between the boxes round the pieces; between two designs the greater of
+    """`columns` None: as many as fit. The gaps lie between the boxes round the pieces; between two designs the greater
+    of
     the two."""
 
     columns: int | None = None
@@ -36,7 +38,8 @@ class Row:
 
 def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> Layout:
     """Every design of `problem` in rows of its own, one design after the other, in frames (`sheet` from 0) at most
-    `longest_mm` of work long. Pinned pieces and keep-outs are not looked at. What does not fit is named with the reason."""
+    `longest_mm` of work long. Pinned pieces and keep-outs are not looked at. What does not fit is named with the
+    reason."""
     rows, unplaced = _rows(problem, wish)
     room = longest_mm
     if problem.length_mm is not None:
@@ -56,15 +59,34 @@ def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> L
         left, low, _, _ = rotate(row.piece.outline, wish.rotation_deg, origin=(0, 0)).bounds
         for x in row.starts:
             copies[row.piece.id] = copies.get(row.piece.id, 0) + 1
-            placements.append(Placement(row.piece.id, copies[row.piece.id], frame, round(x - left, 6), round(y - low, 6), wish.rotation_deg % 360))  # fmt: skip
+            placements.append(
+                Placement(
+                    row.piece.id,
+                    copies[row.piece.id],
+                    frame,
+                    round(x - left, 6),
+                    round(y - low, 6),
+                    wish.rotation_deg % 360,
+                )
+            )
             area += row.piece.outline.area
         begun = True
         tops[frame] = y + row.height + problem.edge_mm
         y += row.height + wish.gap_along_mm
-    unplaced += [Unplaced(name, count, f"It is longer than the {room:.0f} mm that one frame holds.") for name, count in too_long.items()]  # fmt: skip
+    unplaced += [
+        Unplaced(name, count, f"It is longer than the {room:.0f} mm that one frame holds.")
+        for name, count in too_long.items()
+    ]
     length = sum(tops.values())
     stock = problem.width_mm * (length if problem.length_mm is None else problem.length_mm * (frame + 1))
-    return Layout(round(length, 3), round(area / stock, 5) if placements else 0.0, 0.0, "optimal", tuple(placements), tuple(unplaced))  # fmt: skip
+    return Layout(
+        round(length, 3),
+        round(area / stock, 5) if placements else 0.0,
+        0.0,
+        "optimal",
+        tuple(placements),
+        tuple(unplaced),
+    )
 
 
 def _rows(problem: Problem, wish: GridWish) -> tuple[list[Row], list[Unplaced]]:
@@ -79,13 +101,21 @@ def _rows(problem: Problem, wish: GridWish) -> tuple[list[Row], list[Unplaced]]:
         columns = fit if wish.columns is None else min(wish.columns, fit)
         if columns < 1:
             if piece.count:
-                unplaced.append(Unplaced(piece.id, piece.count, f"It is {width:.1f} mm wide; the stock has {max(room, 0.0):.1f} mm between its edges."))  # fmt: skip
+                unplaced.append(
+                    Unplaced(
+                        piece.id,
+                        piece.count,
+                        f"It is {width:.1f} mm wide; the stock has {max(room, 0.0):.1f} mm between its edges.",
+                    )
+                )
             continue
         rows += _rows_of(piece, wish, problem.edge_mm, room, columns, width, height)
     return rows, unplaced
 
 
-def _rows_of(piece: Piece, wish: GridWish, edge: float, room: float, columns: int, width: float, height: float) -> list[Row]:  # fmt: skip
+def _rows_of(
+    piece: Piece, wish: GridWish, edge: float, room: float, columns: int, width: float, height: float
+) -> list[Row]:
     pitch = width + wish.gap_across_mm
     whole = columns * pitch - wish.gap_across_mm
     shift = pitch / 2

@@ -1,7 +1,8 @@
 """Shortening a whole layout: again and again it is pressed into a few rows less, by two hands at once, and the shortest
 one in which nothing collides is kept.
 
-The work goes in rounds of equally many moves for every hand, and what a hand does next depends only on what came before:
+The work goes in rounds of equally many moves for every hand, and what a hand does next depends only on what came
+before:
 so a number of rounds gives the same layout on any machine.
 """
 
@@ -92,7 +93,8 @@ class Improver:
         return found
 
     def _stirred(self) -> Packing:
-        """The best packing with larger pieces in each other's places, or all pieces of a small one anywhere: ways out of
+        """The best packing with larger pieces in each other's places, or all pieces of a small one anywhere: ways out
+        of
         where it is stuck."""
         packing = self.best.copy()
         free = packing.free

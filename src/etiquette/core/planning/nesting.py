@@ -61,7 +61,8 @@ Progress = Callable[[float, str], bool]
 
 
 def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
-    """The best layout found; what cannot be placed is in it with the reason. Raises JobError when pinned pieces are in each
+    """The best layout found; what cannot be placed is in it with the reason. Raises JobError when pinned pieces are in
+    each
     other's way, over an edge or in a keep-out."""
     _refuse_bad_pins(problem)
     problem = _without_hopeless(problem)
@@ -255,7 +256,8 @@ def _worth(layout: Layout) -> tuple[int, int, int, float]:
 
 
 def _slid_together(problem: Problem, placements: tuple[Placement, ...]) -> tuple[Placement, ...]:
-    """The placements of every sheet slid towards its start; keep-outs and pinned pieces stay where they are. Where pieces
+    """The placements of every sheet slid towards its start; keep-outs and pinned pieces stay where they are. Where
+    pieces
     may lie in holes nothing is slid: only outer outlines are looked at there."""
     pieces = {piece.id: piece for piece in problem.pieces}
     if problem.use_holes and any(piece.outline.interiors for piece in problem.pieces):

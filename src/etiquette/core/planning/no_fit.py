@@ -1,9 +1,11 @@
 """How deep any two stamps lie in each other, for every place of one beside the other, worked out beforehand.
 
 For stamps p and q and the way d from p's lower left cell to q's, the table holds the number of cells by which q would
-have to move to come free of p; 0 where they do not touch. A layout is judged by looking such numbers up, which costs the
+have to move to come free of p; 0 where they do not touch. A layout is judged by looking such numbers up, which costs
+the
 same for any outline. The cells in which two stamps collide are the Minkowski sum of one with the other reversed; how
-deep they lie in each other is the distance to the rim of that sum. Stamps are placed in steps of several cells, so that the tables stay small
+deep they lie in each other is the distance to the rim of that sum. Stamps are placed in steps of several cells, so that
+the tables stay small
 while outlines are seen as finely as their cells.
 """
 
@@ -28,7 +30,8 @@ Table = NDArray[np.uint8]
 class NoFit:
     """Tables of all pairs p ≤ q of stamps in one long array: that of (p, q) starts at `starts[p, q]` and holds
     (columns p + columns q − 1) × (rows p + rows q − 1) depths, rows running fastest; the step (0, 0) lies at
-    (columns q − 1, rows q − 1). `across` holds the same with columns running fastest: whole rows of it are read at once.
+    (columns q − 1, rows q − 1). `across` holds the same with columns running fastest: whole rows of it are read at
+    once.
     `columns` and `rows` are the stamps' sizes."""
 
     depths: Table
@@ -50,7 +53,8 @@ def table_cells(stamps: Sequence[Stamp], step: int) -> int:
 
 
 def no_fit(stamps: Sequence[Stamp], step: int, threads: int) -> NoFit:
-    """The tables of all pairs of `stamps`, whose columns and rows are multiples of `step`; all in steps. Pairs that are quarter turns of an earlier one are turned, not worked out."""
+    """The tables of all pairs of `stamps`, whose columns and rows are multiples of `step`; all in steps. Pairs that are
+    quarter turns of an earlier one are turned, not worked out."""
     columns = np.array([stamp.columns // step for stamp in stamps], dtype=np.int32)
     rows = np.array([stamp.height // step for stamp in stamps], dtype=np.int32)
     count = len(stamps)
@@ -78,7 +82,9 @@ def no_fit(stamps: Sequence[Stamp], step: int, threads: int) -> NoFit:
                 continue
             members = []
             for turns in range(4):
-                pair = tuple(place.get((stamps[n].piece, round((stamps[n].rotation + 90 * turns) % 360, 6)), -1) for n in (p, q))  # fmt: skip
+                pair = tuple(
+                    place.get((stamps[n].piece, round((stamps[n].rotation + 90 * turns) % 360, 6)), -1) for n in (p, q)
+                )
                 if -1 in pair or seen[min(pair), max(pair)]:
                     continue
                 seen[min(pair), max(pair)] = True
@@ -99,11 +105,19 @@ def no_fit(stamps: Sequence[Stamp], step: int, threads: int) -> NoFit:
 
 
 def depth_table(one: Stamp, two: Stamp, step: int = 1) -> Table:
-    """(columns 1 + columns 2 − 1, rows 1 + rows 2 − 1) in steps: how deep `two` lies in `one` at every way between them."""
+    """(columns 1 + columns 2 − 1, rows 1 + rows 2 − 1) in steps: how deep `two` lies in `one` at every way between
+    them."""
     wide, high = (one.columns + two.columns) // step - 1, (one.height + two.height) // step - 1
     # a rim of one free place: beyond the table nothing collides
     mask = np.zeros((wide + 2, high + 2), dtype=np.uint8)
-    collide(_by_residue(one.runs, step), _by_residue(two.runs, step), two.columns // step, two.height // step, step, mask[1:-1, 1:-1])  # fmt: skip
+    collide(
+        _by_residue(one.runs, step),
+        _by_residue(two.runs, step),
+        two.columns // step,
+        two.height // step,
+        step,
+        mask[1:-1, 1:-1],
+    )
     deep = cv2.distanceTransform(mask, cv2.DIST_L2, 3)[1:-1, 1:-1]
     table: Table = np.minimum(np.ceil(deep), DEEPEST).astype(np.uint8)
     return table
@@ -116,7 +130,8 @@ def _by_residue(runs: Runs, step: int) -> Runs:
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def collide(one, two, columns, rows, step, mask):  # type: ignore[no-untyped-def]
-    """Set `mask` to 1 at the ways, in steps, at which a run of `one` meets a run of `two` (`columns` × `rows` steps); runs
+    """Set `mask` to 1 at the ways, in steps, at which a run of `one` meets a run of `two` (`columns` × `rows` steps);
+    runs
     come by the residue of their columns."""
     high = mask.shape[1]
     ends = np.zeros((mask.shape[0], high + 1), dtype=np.int32)

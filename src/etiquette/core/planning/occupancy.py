@@ -19,7 +19,8 @@ FAR = 1 << 30
 def lowest_place(next_taken, next_free, runs, height, columns, floor, limit):  # type: ignore[no-untyped-def]
     """The (column, row) where the top of the piece is lowest, and that top; the top is `limit` when nowhere is lower.
 
-    `floor` (one row a column) says how far up each column was searched before for this piece: cells are only ever taken,
+    `floor` (one row a column) says how far up each column was searched before for this piece: cells are only ever
+    taken,
     so what collided once always will. It is raised on the way.
     """
     best_top, best_x, best_y = limit, -1, -1
@@ -102,7 +103,8 @@ class Occupancy:
     def lowest(
         self, runs: Runs, height: int, columns: int, floor: NDArray[np.int32], limit: int
     ) -> tuple[int, int, int]:
-        """Where a piece of `columns` × `height` cells fits lowest: (column, row, top). The column is −1 when its top cannot
+        """Where a piece of `columns` × `height` cells fits lowest: (column, row, top). The column is −1 when its top
+        cannot
         be below `limit`. `floor` (columns) is kept by the caller for every piece, zeros at first."""
         x, y, top = lowest_place(self._next_taken, self._next_free, runs, height, columns, floor, min(limit, self.rows))
         return int(x), int(y), int(top)

@@ -42,7 +42,10 @@ class Press:
     def trial(self) -> Trial:
         """The shortest layout found, on the raster of `first`."""
         best, cells = self.improver.best, self._cells
-        laid = tuple(Laid(self.stamps[best.stamps[n]], 0, int(best.x[n]) * cells, int(best.y[n]) * cells) for n in range(best.free))  # fmt: skip
+        laid = tuple(
+            Laid(self.stamps[best.stamps[n]], 0, int(best.x[n]) * cells, int(best.y[n]) * cells)
+            for n in range(best.free)
+        )
         return Trial(laid, self._first.unplaced, self.length_mm)
 
 

@@ -26,7 +26,8 @@ Whole = NDArray[np.int32]
 
 @dataclass(frozen=True)
 class Packing:
-    """Items on the raster: `stamps` (n) of each item, `x` and `y` (n) of its lower left cell. The first `free` items may
+    """Items on the raster: `stamps` (n) of each item, `x` and `y` (n) of its lower left cell. The first `free` items
+    may
     be moved; the others are pinned pieces and keep-outs."""
 
     stamps: Whole
@@ -71,9 +72,22 @@ class Separation:
         packing, tables = self.packing, self._tables
         while moves > 0:
             overlap, made = sweep(
-                packing.stamps, packing.x, packing.y, packing.free, self._choices.first, self._choices.last,
-                tables.depths, tables.across, tables.starts, tables.columns, tables.rows, self._weights, self._columns, self._rows, self._seed,
-            )  # fmt: skip
+                packing.stamps,
+                packing.x,
+                packing.y,
+                packing.free,
+                self._choices.first,
+                self._choices.last,
+                tables.depths,
+                tables.across,
+                tables.starts,
+                tables.columns,
+                tables.rows,
+                self._weights,
+                self._columns,
+                self._rows,
+                self._seed,
+            )
             self._seed += 1
             moves -= max(made, 1)
             if overlap == 0:
@@ -120,7 +134,8 @@ def depth_of(p, q, dx, dy, depths, starts, wide, high):  # type: ignore[no-untyp
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def along_column(cost, parts, i, o, at, stamps, x, y, depths, starts, wide, high, weights, rows):  # type: ignore[no-untyped-def]
-    """Fill `cost` with the weighted depth of item i as stamp o in column `at`, for every row from 0 on; returns how many.
+    """Fill `cost` with the weighted depth of item i as stamp o in column `at`, for every row from 0 on; returns how
+    many.
     `parts` is room for the stretches of tables that are added up."""
     places = rows - high[o] + 1
     count = 0
@@ -238,7 +253,8 @@ def _insert(found, cost, o, at_x, at_y):  # type: ignore[no-untyped-def]
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def _move(i, stamps, x, y, first, last, depths, across, starts, wide, high, weights, columns, rows, cost, parts, found):  # type: ignore[no-untyped-def]
-    """Put item i where its weighted depth is least among the places looked at; stays where it is when none is better."""
+    """Put item i where its weighted depth is least among the places looked at; stays where it is when none is
+    better."""
     here = _cost_here(i, stamps[i], x[i], y[i], stamps, x, y, depths, starts, wide, high, weights)
     if here == 0.0:
         return
@@ -287,7 +303,8 @@ def _move(i, stamps, x, y, first, last, depths, across, starts, wide, high, weig
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def sweep(stamps, x, y, free, first, last, depths, across, starts, wide, high, weights, columns, rows, seed):  # type: ignore[no-untyped-def]
-    """Move every free item that collides once, in a random order, and make the weights follow. Returns the depth that is
+    """Move every free item that collides once, in a random order, and make the weights follow. Returns the depth that
+    is
     left, added up over all pairs, and how many items were looked at."""
     np.random.seed(seed)
     count = len(x)

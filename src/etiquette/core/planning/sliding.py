@@ -1,4 +1,5 @@
-"""Closing the last gaps: pieces of a whole layout slide towards the start of the roll as far as their outlines let them.
+"""Closing the last gaps: pieces of a whole layout slide towards the start of the roll as far as their outlines let
+them.
 
 The raster keeps pieces up to a cell further apart than they need to be. Here exact outlines are used: grown by half the
 gap, on the outside of their arcs, each slides straight or aslant until it touches another.
@@ -40,7 +41,8 @@ def slid(
     passes: int,
 ) -> NDArray[np.float64]:
     """How far (n, 2) each outline can be moved so that all lie lower, none nearer than the gap, none in a zone and none
-    outside `area` (left, low, right, top). Outlines with the same entry in `alike` are one, moved. What is marked in `fixed`, outlines and zones after them, stays; all must keep
+    outside `area` (left, low, right, top). Outlines with the same entry in `alike` are one, moved. What is marked in
+    `fixed`, outlines and zones after them, stays; all must keep
     the gap already."""
     half = gap_mm / 2 + 2 * ARC_TOLERANCE_MM
     rings = [_grown(outline, half) for outline in _distinct(outlines, alike)]
@@ -85,7 +87,8 @@ def _neighbours(boxes: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def slide_once(points, starts, boxes, own, area, fixed, directions, near, first, moved):  # type: ignore[no-untyped-def]
-    """Slide every outline along every direction, the lowest first; points, boxes, bounds and `moved` follow. Returns how far
+    """Slide every outline along every direction, the lowest first; points, boxes, bounds and `moved` follow. Returns
+    how far
     all went together."""
     gained = 0.0
     for i in np.argsort(boxes[:, 1]):

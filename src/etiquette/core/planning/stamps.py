@@ -32,7 +32,8 @@ Cells = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Stamp:
-    """One piece at one rotation: its `cells` (columns, rows), their vertical runs, and where the piece's origin lies from
+    """One piece at one rotation: its `cells` (columns, rows), their vertical runs, and where the piece's origin lies
+    from
     the lower left corner of the cells, in mm."""
 
     piece: str
@@ -51,7 +52,8 @@ class Stamp:
 
 
 def stamps_of(piece: Piece, problem: Problem, cell: float, designs: int, step: int = 1) -> list[Stamp]:
-    """Stamps of the piece at the rotations at which it fits between the edges, their columns and rows filled up to whole
+    """Stamps of the piece at the rotations at which it fits between the edges, their columns and rows filled up to
+    whole
     multiples of `step`; none when it is too wide at all of them."""
     room = problem.width_mm - 2 * problem.edge_mm
     stamps: list[Stamp] = []
@@ -68,7 +70,8 @@ def stamps_of(piece: Piece, problem: Problem, cell: float, designs: int, step: i
 
 
 def fitting_cell(problem: Problem, wanted_mm: float) -> float:
-    """A cell of about `wanted_mm` that boxes of rectangular pieces with their gap fill in whole numbers, as far as there is
+    """A cell of about `wanted_mm` that boxes of rectangular pieces with their gap fill in whole numbers, as far as
+    there is
     one: a cell that is only touched is lost."""
     sides: dict[float, float] = {}
     for piece in problem.pieces:
@@ -148,7 +151,10 @@ def touched_cells(
     unit = 1 << SUBPIXEL_BITS
     for part in parts:
         rings = [part.exterior, *(part.interiors if holes else ())]
-        polygons = [np.round((np.asarray(ring.coords) - corner) / cell * fine * unit - unit / 2).astype(np.int32) for ring in rings]  # fmt: skip
+        polygons = [
+            np.round((np.asarray(ring.coords) - corner) / cell * fine * unit - unit / 2).astype(np.int32)
+            for ring in rings
+        ]
         cv2.fillPoly(canvas, polygons, 255, shift=SUBPIXEL_BITS)
     # the mean of FINE x FINE is above 0 when one of them is drawn: 255 / 64 rounds to 4
     drawn = cv2.resize(canvas[: rows * fine, : columns * fine], (columns, rows), interpolation=cv2.INTER_AREA)

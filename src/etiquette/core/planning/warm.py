@@ -1,4 +1,5 @@
-"""Compile the kernels into Numba's cache, so that nobody waits for it at work: `python -m etiquette.core.planning.warm`."""
+"""Compile the kernels into Numba's cache, so that nobody waits for it at work: `python -m
+etiquette.core.planning.warm`."""
 
 from shapely import box
 

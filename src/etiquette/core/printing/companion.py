@@ -1,5 +1,7 @@
-"""The finish lines of a frame in a PDF of their own layers, each marked with the processing step that it is, for shops that
-want one file: ISO 19593-1:2018, group Structural (written from memory; the layers are found again by the reader of art)."""
+"""The finish lines of a frame in a PDF of their own layers, each marked with the processing step that it is, for shops
+that
+want one file: ISO 19593-1:2018, group Structural (written from memory; the layers are found again by the reader of
+art)."""
 
 from collections.abc import Sequence
 from io import BytesIO
@@ -13,7 +15,14 @@ from etiquette.core.geometry.pens import PdfPen, figure
 from etiquette.core.units import MM_PER_POINT
 
 STROKE_MM = 0.25
-STEP_OF: dict[Kind, str] = {"kiss": "PartialCutting", "through": "Cutting", "perforation": "Perforating", "crease": "Creasing", "score": "Scoring", "pen": "Drawing"}  # fmt: skip
+STEP_OF: dict[Kind, str] = {
+    "kiss": "PartialCutting",
+    "through": "Cutting",
+    "perforation": "Perforating",
+    "crease": "Creasing",
+    "score": "Scoring",
+    "pen": "Drawing",
+}
 """Scoring and drawing are no steps of the standard; they are named all the same, as files that carry them do."""
 LOOKS: dict[Kind, tuple[float, float, float, float]] = {
     "kiss": (1, 0, 0.5, 0.1), "through": (0, 0.9, 0.9, 0), "perforation": (0, 0.4, 1, 0.2),
@@ -29,7 +38,9 @@ def with_lines(pdf: bytes, lines: Sequence[FinishLine], half_turn: bool = False)
         layers, spaces, content = [], Dictionary(), []
         properties = Dictionary()
         for kind in (one for one in KINDS if any(line.kind == one for line in lines)):
-            step = Dictionary(Type=Name.GTS_Metadata, GTS_ProcStepsGroup=Name.Structural, GTS_ProcStepsType=Name("/" + STEP_OF[kind]))  # fmt: skip
+            step = Dictionary(
+                Type=Name.GTS_Metadata, GTS_ProcStepsGroup=Name.Structural, GTS_ProcStepsType=Name("/" + STEP_OF[kind])
+            )
             layer = Dictionary(Type=Name.OCG, Name=f"Finish {kind}", GTS_Metadata=step)
             held = document.make_indirect(layer)
             layers.append(held)
@@ -40,7 +51,10 @@ def with_lines(pdf: bytes, lines: Sequence[FinishLine], half_turn: bool = False)
             for line in lines:
                 if line.kind == kind:
                     line.path.draw(pen)
-            content.append(f"/OC /L-{kind} BDC q /Over gs /S-{kind} CS 1 SCN {figure(STROKE_MM / MM_PER_POINT)} w {pen.data} S Q EMC")  # fmt: skip
+            content.append(
+                f"/OC /L-{kind} BDC q /Over gs /S-{kind} CS 1 SCN {figure(STROKE_MM / MM_PER_POINT)} w {pen.data} S "
+                "Q EMC"
+            )
         width, length = (float(page.MediaBox[index]) for index in (2, 3))
         turn = f"-1 0 0 -1 {figure(width)} {figure(length)} cm " if half_turn else ""
         scale = f"{figure(1 / unit, 8)} 0 0 {figure(1 / unit, 8)} 0 0 cm " if unit != 1 else ""
@@ -51,7 +65,9 @@ def with_lines(pdf: bytes, lines: Sequence[FinishLine], half_turn: bool = False)
         resources.ColorSpace = Dictionary({**dict(resources.get("/ColorSpace", {})), **dict(spaces)})
         states = dict(resources.get("/ExtGState", {}))
         resources.ExtGState = Dictionary({**states, "/Over": Dictionary(Type=Name.ExtGState, OP=True, op=True, OPM=1)})
-        document.Root.OCProperties = Dictionary(OCGs=Array(layers), D=Dictionary(ON=Array(layers), Order=Array(layers), Name="Finish lines"))  # fmt: skip
+        document.Root.OCProperties = Dictionary(
+            OCGs=Array(layers), D=Dictionary(ON=Array(layers), Order=Array(layers), Name="Finish lines")
+        )
         out = BytesIO()
         document.save(out, min_version="1.7", deterministic_id=True)
         return out.getvalue()

@@ -1,4 +1,5 @@
-"""How much ink a plate takes: the share of the page that each separation covers, told by Ghostscript's tiffsep device from the
+"""How much ink a plate takes: the share of the page that each separation covers, told by Ghostscript's tiffsep device
+from the
 very PDF that is printed."""
 
 import re
@@ -21,18 +22,33 @@ PROCESS = ("Cyan", "Magenta", "Yellow", "Black")
 
 
 def coverage(pdf: bytes, name: str) -> dict[str, float]:
-    """The share of the first page, 0 to 1, that each ink covers: the process inks and every spot with any. Raises JobError."""
+    """The share of the first page, 0 to 1, that each ink covers: the process inks and every spot with any. Raises
+    JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-ink-") as folder:
         (Path(folder) / "plate.pdf").write_bytes(pdf)
         with pikepdf.open(Path(folder) / "plate.pdf") as document:
             page = document.pages[0]
             width, height = (float(page.MediaBox[index]) * float(page.get("/UserUnit", 1)) / 72 for index in (2, 3))
         dpi = min(DPI, (MOST_PIXELS / max(width * height, 1e-6)) ** 0.5)
-        command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-dLastPage=1", "-sDEVICE=tiffsep", f"-r{dpi:.3f}", "-o", "sep.tif", "plate.pdf"]  # fmt: skip
+        command = [
+            "gs",
+            "-q",
+            "-dSAFER",
+            "-dBATCH",
+            "-dNOPAUSE",
+            "-dLastPage=1",
+            "-sDEVICE=tiffsep",
+            f"-r{dpi:.3f}",
+            "-o",
+            "sep.tif",
+            "plate.pdf",
+        ]
         try:
             done = subprocess.run(command, cwd=folder, capture_output=True, check=False, timeout=SECONDS)
         except subprocess.TimeoutExpired:
-            raise JobError("The ink could not be told in time.", name, "Print without knowing it, or simplify the art.") from None  # fmt: skip
+            raise JobError(
+                "The ink could not be told in time.", name, "Print without knowing it, or simplify the art."
+            ) from None
         if done.returncode:
             raise JobError("The ink could not be told: the plate cannot be separated.", name, "Look at the preview.")
         shares = {}

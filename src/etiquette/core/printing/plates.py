@@ -49,7 +49,8 @@ class PictureArt:
     height_mm: float
     clip: Polygon
     place: tuple[float, float, float, float] | None = None
-    """Where the picture lies in design millimetres (x, y, width, height), when it is larger than the art: with bleed."""
+    """Where the picture lies in design millimetres (x, y, width, height), when it is larger than the art: with
+    bleed."""
     source: bytes | None = None
     """The file the picture was read from, when it is printed as it came."""
 
@@ -85,7 +86,8 @@ SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
 
 @dataclass(frozen=True)
 class PlateWish:
-    """How plates are written. `half_turn`: the whole sheet turned by 180°; `patches`: white under marks and codes, for clear
+    """How plates are written. `half_turn`: the whole sheet turned by 180°; `patches`: white under marks and codes, for
+    clear
     or dark stock; `profile`: the ICC profile of the output intent, None for sRGB."""
 
     half_turn: bool = False
@@ -96,7 +98,8 @@ class PlateWish:
 
 @dataclass(frozen=True)
 class FrameContent:
-    """What is printed on one frame: the designs by name, their areas of each spot, where they lie in run millimetres."""
+    """What is printed on one frame: the designs by name, their areas of each spot, where they lie in run
+    millimetres."""
 
     arts: Mapping[str, Art]
     spots: Mapping[SpotInk, Mapping[str, SpotArt]]
@@ -116,7 +119,8 @@ def colour_plate(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
 
 
 def spot_plate(content: FrameContent, ink: SpotInk, wish: PlateWish = PlateWish()) -> bytes | None:
-    """The plate of one spot, in register with the colour plate: the areas of designs filled with the full ink, and white
+    """The plate of one spot, in register with the colour plate: the areas of designs filled with the full ink, and
+    white
     patches under marks and codes; a design without areas leaves its places empty. None when nothing is on it."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
@@ -200,7 +204,12 @@ class _Page:
 
         def box(left: float, low: float, right: float, top: float) -> Array:
             if self._wish.half_turn:
-                left, low, right, top = plan.width_mm - right, plan.length_mm - top, plan.width_mm - left, plan.length_mm - low  # fmt: skip
+                left, low, right, top = (
+                    plan.width_mm - right,
+                    plan.length_mm - top,
+                    plan.width_mm - left,
+                    plan.length_mm - low,
+                )
             return Array([_points(value / unit) for value in (left, low, right, top)])
 
         page = Dictionary(
@@ -231,14 +240,21 @@ class _Page:
         channels = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}.get(profile[16:20], 3)
         held = self._pdf.make_stream(profile, N=channels)
         name = self._wish.profile_name
-        intent = Dictionary(Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=name, Info=name, DestOutputProfile=held)  # fmt: skip
+        intent = Dictionary(
+            Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=name, Info=name, DestOutputProfile=held
+        )
         self._pdf.Root.OutputIntents = Array([intent])
 
 
 def plan_box(content: FrameContent) -> tuple[float, float, float, float]:
     """Round the work and the bleed beyond it."""
     clips = {name: art.clip for name, art in content.arts.items()}
-    boxes = [shapely.bounds(affinity.translate(affinity.rotate(clips[one.id], one.rotation_deg, origin=(0, 0)), one.x_mm, one.y_mm)) for one in content.placements]  # fmt: skip
+    boxes = [
+        shapely.bounds(
+            affinity.translate(affinity.rotate(clips[one.id], one.rotation_deg, origin=(0, 0)), one.x_mm, one.y_mm)
+        )
+        for one in content.placements
+    ]
     if not boxes:
         return content.plan.work
     every = np.array([*boxes, content.plan.work])
@@ -272,7 +288,8 @@ def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
 
 
 def code_squares(place: CodePlace) -> list[Path]:
-    """The dark modules of a code, neighbours in a row joined, so that no hairline shows between them; bars are as high as
+    """The dark modules of a code, neighbours in a row joined, so that no hairline shows between them; bars are as high
+    as
     the code."""
     modules = code_modules(place.kind, place.code.payload)
     rows = len(modules)

@@ -16,7 +16,8 @@ PREVIEW_PIXELS = 2_200
 
 
 def preview(pdf: bytes, clear_ground: bool = False) -> tuple[bytes, float]:
-    """PNG of the first page of `pdf` and its resolution in dots an inch; with a clear ground only what is painted shows."""
+    """PNG of the first page of `pdf` and its resolution in dots an inch; with a clear ground only what is painted
+    shows."""
     document = pypdfium2.PdfDocument(pdf)
     try:
         page = document[0]

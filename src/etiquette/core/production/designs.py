@@ -37,7 +37,8 @@ PLATES: tuple[Plate, ...] = ("white", "clear")
 
 @dataclass(frozen=True)
 class LineChange:
-    """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, gone (kind None),
+    """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, gone (kind
+    None),
     its ends joined, moved to the right and up."""
 
     line: int
@@ -71,7 +72,8 @@ class DesignSettings:
 @dataclass(frozen=True)
 class PageParts:
     """Vector art taken apart: what the line rules made of its paths (page millimetres), its size as it came, what it
-    paints without its lines, as a picture and as areas (page millimetres), and the areas that its named colours mark."""
+    paints without its lines, as a picture and as areas (page millimetres), and the areas that its named colours
+    mark."""
 
     sorted: Sorted
     width_mm: float
@@ -94,7 +96,8 @@ class BleedFound:
 
 @dataclass(frozen=True)
 class ReadyDesign:
-    """The lines of a design, and what is printed of it: `picture`, the art with bleed (None: the art as it came), or `under`,
+    """The lines of a design, and what is printed of it: `picture`, the art with bleed (None: the art as it came), or
+    `under`,
     bleed to be laid under a page. Areas in design millimetres."""
 
     lines: list[FinishLine]
@@ -114,7 +117,8 @@ def ready_picture(
     given: Sequence[FinishLine] | None = None,
     progress: Progress = lambda *_: None,
 ) -> ReadyDesign:
-    """A picture printed `width_mm` wide. `more`: areas of white and clear from files of their own; `given`: lines to take
+    """A picture printed `width_mm` wide. `more`: areas of white and clear from files of their own; `given`: lines to
+    take
     instead of looking for the edge. Raises JobError when there is no edge."""
     edge = settings.edge
     size = (width_mm, width_mm * picture.height_px / picture.width_px)
@@ -128,7 +132,11 @@ def ready_picture(
     findings = tuple(check_lines(lines, size, tolerance_mm=edge.tolerance_mm))
     progress(0.9, "Looking at the bleed")
     whole = edge.follow == "page"
-    share = coverage(picture, find_ground(picture, edge.ground), edge.distance) if settings.bleed_mm and not whole else picture.alpha  # fmt: skip
+    share = (
+        coverage(picture, find_ground(picture, edge.ground), edge.distance)
+        if settings.bleed_mm and not whole
+        else picture.alpha
+    )
 
     def art() -> Sequence[Polygon]:
         return [box(0, 0, *size)] if whole else areas_from_pixels(picture, width_mm, edge)
@@ -182,7 +190,11 @@ def ready_page(
 
 def caught_lines(found: Sorted, scale: float, join_mm: float) -> list[FinishLine]:
     """The lines that the rules caught, `scale` times as large, their ends joined."""
-    lines = [FinishLine(one.kind, path.mapped(partial(np.multiply, scale))) for one in found.caught for path in one.path.paths]  # fmt: skip
+    lines = [
+        FinishLine(one.kind, path.mapped(partial(np.multiply, scale)))
+        for one in found.caught
+        for path in one.path.paths
+    ]
     return joined(lines, join_mm)
 
 
@@ -232,7 +244,9 @@ def _spots(
     made = {}
     for plate in PLATES:
         asked = settings.spots.get(plate, SpotSettings())
-        made[plate] = spot_area(asked.extent, art() if asked.extent == "art" else (), lines, asked.choke_mm, more.get(plate, ()))  # fmt: skip
+        made[plate] = spot_area(
+            asked.extent, art() if asked.extent == "art" else (), lines, asked.choke_mm, more.get(plate, ())
+        )
     return made
 
 

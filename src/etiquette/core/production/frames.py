@@ -34,7 +34,8 @@ SPOTS: tuple[SpotInk, ...] = ("White", "Clear")
 
 @dataclass(frozen=True)
 class FrameDesign:
-    """A design as it is printed and cut, in its own millimetres; what lies outside the clip of its art is not printed."""
+    """A design as it is printed and cut, in its own millimetres; what lies outside the clip of its art is not
+    printed."""
 
     art: Art
     lines: Sequence[FinishLine]
@@ -55,7 +56,8 @@ class RunEquipment:
 
 @dataclass(frozen=True)
 class FrameFiles:
-    """What is made of one frame. `spots`: the plates of white and clear, None where nothing is on them, or where all is in
+    """What is made of one frame. `spots`: the plates of white and clear, None where nothing is on them, or where all is
+    in
     one file; `lines`: in the millimetres of the print."""
 
     colour: bytes
@@ -84,7 +86,8 @@ def work_of(bounds: Sequence[Box]) -> Box:
 
 
 def frame_plan(equipment: RunEquipment, number: int, code: str, work: Box, where: Where) -> FramePlan:
-    """Marks and codes round the `work` of frame `number` (from 1). Raises JobError when they have no room, or the cutter
+    """Marks and codes round the `work` of frame `number` (from 1). Raises JobError when they have no room, or the
+    cutter
     cannot read that far."""
     words = (f"{code}-{number} {equipment.name}", *equipment.words)
     slug = " · ".join(part for part in words if part)
@@ -102,7 +105,8 @@ def placed_on(plan: FramePlan, placements: Sequence[Placement]) -> list[Placemen
 
 
 def weed_strokes(outlines: Sequence[Polygon], wish: WeedWish, clear_mm: float) -> list[Stroke]:
-    """The box and the cross lines that help weeding; a closed stroke ends where it began. A box may reach into the clear
+    """The box and the cross lines that help weeding; a closed stroke ends where it began. A box may reach into the
+    clear
     zones of the side marks, `clear_mm` wide, never onto the marks."""
     if not wish.box and wish.lines == "none":
         return []
@@ -116,7 +120,13 @@ def frame_lines(
 ) -> list[FinishLine]:
     """All finish lines of a frame; those that help weeding are kiss lines, cut last."""
     placed = placed_lines({name: one.lines for name, one in designs.items()}, placements)
-    return [*placed, *(FinishLine("kiss", Path.from_points(stroke, closed=bool((stroke[0] == stroke[-1]).all()))) for stroke in weed)]  # fmt: skip
+    return [
+        *placed,
+        *(
+            FinishLine("kiss", Path.from_points(stroke, closed=bool((stroke[0] == stroke[-1]).all())))
+            for stroke in weed
+        ),
+    ]
 
 
 def frame_files(

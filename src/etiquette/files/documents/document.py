@@ -19,7 +19,8 @@ class OtherVersion(JobError):
 
 
 class Document(BaseModel):
-    """Values of one row. `upgrades[n]` leads from version n + 1 to n + 2; what was written before there were versions is of
+    """Values of one row. `upgrades[n]` leads from version n + 1 to n + 2; what was written before there were versions
+    is of
     version 1."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)

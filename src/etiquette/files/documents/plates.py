@@ -48,7 +48,10 @@ class PlanNote(BaseModel):
 
     @classmethod
     def of(cls, plan: FramePlan) -> Self:
-        codes = [CodeNote(frame=one.code.frame, end=one.code.end, x=one.x, y=one.y, kind=one.kind, module_mm=one.module_mm) for one in plan.codes]  # fmt: skip
+        codes = [
+            CodeNote(frame=one.code.frame, end=one.code.end, x=one.x, y=one.y, kind=one.kind, module_mm=one.module_mm)
+            for one in plan.codes
+        ]
         return cls(
             marks=tuple(MarkNote(id=mark.id, x=mark.x, y=mark.y) for mark in plan.marks),
             codes=(codes[0], codes[1]),
@@ -77,7 +80,8 @@ class PlanNote(BaseModel):
 
 
 def _named_places(values: Values) -> Values:
-    """Version 1 kept marks and codes as bare lists; codes first by side, then by kind and module (a Data Matrix of 0.8 mm
+    """Version 1 kept marks and codes as bare lists; codes first by side, then by kind and module (a Data Matrix of 0.8
+    mm
     before), and the marks first by diameter alone."""
     plan = dict(values["plan"])
     plan["marks"] = [dict(zip(("id", "x", "y"), mark, strict=True)) for mark in plan["marks"]]

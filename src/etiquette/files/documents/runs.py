@@ -119,5 +119,17 @@ class RunDocument(Document):
 
 RunChanges = changes_of(RunDocument)
 
-LAYOUT_SETTINGS = ("items", "gap_mm", "edge_mm", "turning", "laying", "grid", "bed", "sheet_mm", "pinned", "layout", "layout_key")  # fmt: skip
+LAYOUT_SETTINGS = (
+    "items",
+    "gap_mm",
+    "edge_mm",
+    "turning",
+    "laying",
+    "grid",
+    "bed",
+    "sheet_mm",
+    "pinned",
+    "layout",
+    "layout_key",
+)
 """What belongs to a layout and comes back with it."""

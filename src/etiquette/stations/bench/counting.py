@@ -27,7 +27,11 @@ def mark_spoiled(session: Session, sheet_id: int, spoiled: Sequence[int]) -> Non
     sheet = _cut_sheet(session, sheet_id)
     known = set(range(1, sheet.pieces + 1))
     if unknown := set(spoiled) - known:
-        raise JobError(f"The sheet has {sheet.pieces} pieces; there is no piece {min(unknown)}.", sheet.name, "Click pieces of this sheet.")  # fmt: skip
+        raise JobError(
+            f"The sheet has {sheet.pieces} pieces; there is no piece {min(unknown)}.",
+            sheet.name,
+            "Click pieces of this sheet.",
+        )
     sheet.progress = progress_of(sheet).with_(spoiled=tuple(sorted(set(spoiled))))
     sheet.good = sheet.pieces - len(set(spoiled))
 
@@ -40,7 +44,8 @@ def _cut_sheet(session: Session, sheet_id: int) -> Sheet:
 
 
 def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) -> None:
-    """The spoiled pieces are to be cut once more where they lie: those that the knife did not go through. `line_pieces`: the
+    """The spoiled pieces are to be cut once more where they lie: those that the knife did not go through.
+    `line_pieces`: the
     piece of every line of the sheet. The marks have to be read again when the sheet was taken off. Raises JobError."""
     sheet = _cut_sheet(session, sheet_id)
     progress = progress_of(sheet)
@@ -57,7 +62,8 @@ def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) ->
 
 
 def reprint(session: Session, sheet_id: int) -> int:
-    """A new run of what is spoiled on this sheet, for the same customer's designs on the same stock; returns its id. Raises
+    """A new run of what is spoiled on this sheet, for the same customer's designs on the same stock; returns its id.
+    Raises
     JobError when nothing is, or when it is not known which pieces are."""
     sheet = _cut_sheet(session, sheet_id)
     placed = sheet.plate.summary.placed

@@ -20,7 +20,8 @@ from etiquette.store.models import Sheet
 from etiquette.tasks.task import Report
 
 LINES_A_PART = 8
-"""After so many lines the machine is asked, the operator may hold, and the camera looks whether the sheet still lies."""
+"""After so many lines the machine is asked, the operator may hold, and the camera looks whether the sheet still
+lies."""
 
 
 SLIPPED_MM = 0.15
@@ -32,7 +33,8 @@ PHOTO_OFF_MM = 0.25
 
 
 SLOW, SLOW_SECONDS = 1.25, 5.0
-"""A machine that takes this many times as long as planned, and as many seconds more, is slow: the time left follows it."""
+"""A machine that takes this many times as long as planned, and as many seconds more, is slow: the time left follows
+it."""
 
 
 State = Literal["done", "held", "tool"]
@@ -51,7 +53,8 @@ class _Watch:
         self._recipe, self._setting = recipe, setting
 
     def moved_mm(self, line: DeviceLine, near: np.ndarray) -> float:
-        """How far the mark nearest to `near` has moved; 0 while that is too little to be a slip. A mark that is not seen
+        """How far the mark nearest to `near` has moved; 0 while that is too little to be a slip. A mark that is not
+        seen
         tells nothing."""
         if not self._marks:
             return 0.0
@@ -125,7 +128,9 @@ class _Job:
     def _send(self, line: DeviceLine, parts: list[tuple[ToolTurn, list[Stroke]]], begin: bool) -> State:
         state = line.ask("state")
         if self._sheet.name not in (state["loaded"], *state.get("mat", [])):
-            raise JobError("Another sheet lies on the cutter.", self._setting.name, "Load the right one and read its marks.")  # fmt: skip
+            raise JobError(
+                "Another sheet lies on the cutter.", self._setting.name, "Load the right one and read its marks."
+            )
         if begin:
             line.ask("begin", job=self._name, unit_mm=self._setting.profile.unit_mm)
         total = sum(len(strokes) for _, strokes in parts)
@@ -141,7 +146,11 @@ class _Job:
             moved = self._watch.moved_mm(line, strokes[0].points[0])
             if moved:
                 self._keep()
-                raise JobError(f"The sheet has moved by {moved:.1f} mm since its marks were read.", self._sheet.name, "Look at what was cut last, read the marks again, then go on with the rest.")  # fmt: skip
+                raise JobError(
+                    f"The sheet has moved by {moved:.1f} mm since its marks were read.",
+                    self._sheet.name,
+                    "Look at what was cut last, read the marks again, then go on with the rest.",
+                )
             under_knife = {stroke.line for stroke in strokes}
             self._keep(doubtful=tuple(sorted(under_knife - set(self.progress.done))))
             self._plot(line, number, strokes)
@@ -176,7 +185,12 @@ class _Job:
         if not pieces:
             return error
         named = f"piece {pieces[0]}" if len(pieces) == 1 else f"pieces {pieces[0]} to {pieces[-1]}"
-        return JobError(error.what, error.where, f"Nothing is lost: {len(self.progress.done)} lines are cut and noted. Look at {named}, which was under the knife. Load the sheet, read its marks, say what became of it, and cut: it goes on there.")  # fmt: skip
+        return JobError(
+            error.what,
+            error.where,
+            f"Nothing is lost: {len(self.progress.done)} lines are cut and noted. Look at {named}, which was under "
+            "the knife. Load the sheet, read its marks, say what became of it, and cut: it goes on there.",
+        )
 
     def _keep(self, **changes: object) -> None:
         """Note how far the cut is."""

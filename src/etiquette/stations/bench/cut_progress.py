@@ -31,7 +31,8 @@ def motion_of(
     transform: TransformFile | None,
     numbers: Sequence[int] | None = None,
 ) -> tuple[Motion, CutterSetting, dict[Any, Any]]:
-    """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), with the machine and cards."""
+    """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), with the machine and
+    cards."""
     lines = lines_of_sheet(shop, plate)
     chosen = list(range(len(lines))) if numbers is None else list(numbers)
 

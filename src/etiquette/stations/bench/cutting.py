@@ -28,7 +28,8 @@ from etiquette.tasks.task import Outcome, Report
 
 
 def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
-    """Task: cut what is left of a sheet. `pieces`: only these, from now on; `one`: the first piece that is left; `kinds`: only
+    """Task: cut what is left of a sheet. `pieces`: only these, from now on; `one`: the first piece that is left;
+    `kinds`: only
     lines of these; `ready`: the tool that hands have put in; `anyway`: although the fit says stop."""
     sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, wanted.sheet_id), s.plate))
     if sheet.state != "read" or sheet.reading is None:
@@ -39,7 +40,11 @@ def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
         raise JobError("The fit says stop: the cut would miss.", sheet.name, why)
     progress = progress_of(sheet)
     if progress.doubtful:
-        raise JobError(f"{_lines_words(len(progress.doubtful))} under the knife when the cut was broken off.", sheet.name, "Look at the sheet, then say what became of them.")  # fmt: skip
+        raise JobError(
+            f"{_lines_words(len(progress.doubtful))} under the knife when the cut was broken off.",
+            sheet.name,
+            "Look at the sheet, then say what became of them.",
+        )
     lines = lines_of_sheet(shop, plate)
     if len(progress.done) == len(lines):  # all that was missing was the last answer
         return _finished(shop, sheet, plate, fit, progress, report)
@@ -54,7 +59,9 @@ def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     report(0.02, "Sending the cut")
     if wanted.ready:
         tool = wanted.ready
-        shop.database.within(lambda session: put_in(session, session.get_one(Run, plate.run_id).document.cutter_id, tool))  # fmt: skip
+        shop.database.within(
+            lambda session: put_in(session, session.get_one(Run, plate.run_id).document.cutter_id, tool)
+        )
     motion, setting, cards = motion_of(shop, plate, fit.transform, left)
     progress = progress.with_(waits_for="")
     watch = _Watch(plate.summary.plan.to_plan(), plate.summary.marks, sheet.reading, setting)
@@ -72,7 +79,8 @@ def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
 def _finished(
     shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: ProgressDocument, report: Report
 ) -> Outcome[SheetCut]:
-    """Look at the cut sheet and keep what is to be seen. All lines are cut: a machine that does not show the sheet any more
+    """Look at the cut sheet and keep what is to be seen. All lines are cut: a machine that does not show the sheet any
+    more
     changes nothing of that, and is only said."""
     whole, setting, cards = motion_of(shop, plate, fit.transform)
     straight, *_ = motion_of(shop, plate, unaligned(fit, plate.summary.plan.to_plan()))
@@ -114,11 +122,18 @@ def left_off(session: Session, wanted: CutWork, begun: bool = True) -> None:
     sheet = session.get(Sheet, wanted.sheet_id)
     if sheet is not None and begun:
         progress = progress_of(sheet)
-        noted(session, sheet.id, "stop", f"{sheet.name}: the cut was broken off; {len(progress.done)} lines are cut for certain, {len(progress.doubtful)} in doubt.")  # fmt: skip
+        noted(
+            session,
+            sheet.id,
+            "stop",
+            f"{sheet.name}: the cut was broken off; {len(progress.done)} lines are cut for certain, "
+            f"{len(progress.doubtful)} in doubt.",
+        )
 
 
 def settle_doubt(shop: Shop, sheet_id: int, how: Literal["cut", "again", "spoiled"]) -> None:
-    """What became of the lines in doubt, as a person saw it: they are cut, they are to be cut again, or their pieces are
+    """What became of the lines in doubt, as a person saw it: they are cut, they are to be cut again, or their pieces
+    are
     spoiled and go on as if cut. Raises NotThere, JobError, holds.Busy while the cutter is at work."""
     plate = shop.database.within(lambda session: sheet_there(session, sheet_id).plate)
     lines = lines_of_sheet(shop, plate)

@@ -33,7 +33,8 @@ HEAD_NOISE_MM = 0.02
 """Standard deviation of one coordinate as an optical head reads it: finding the middle in pixels is far better (see
 benchmarks/marks.py), what remains is how exactly the head knows where it is (an assumption of our own)."""
 PHOTO_NOISE_MM = 0.04
-"""The same for marks in a photo of the table, of pixels of about 0.26 mm (0.014 mm at worst on the stand-in's camera; a real
+"""The same for marks in a photo of the table, of pixels of about 0.26 mm (0.014 mm at worst on the stand-in's camera; a
+real
 table is not as flat)."""
 HAND_NOISE_MM = 0.2
 """The same for a place that hands point at because no mark can be made out there (an assumption of our own)."""
@@ -52,7 +53,8 @@ def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
 
 
 def lie_on_cutter(session: Session, sheet_ids: Sequence[int]) -> None:
-    """These sheets lie there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut whole
+    """These sheets lie there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut
+    whole
     is begun anew, one that was cut in part goes on."""
     for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
         back_on_shelf(other)
@@ -150,7 +152,12 @@ def keep_reading(session: Session, sheet_id: int, fit: Fit, note: ReadingDocumen
     row = session.get_one(Sheet, sheet_id)
     row.state, row.reading = SheetState.READ, note
     state: Literal["good", "look", "stop"] = {"go": "good", "check": "look", "stop": "stop"}[fit.verdict]  # type: ignore[assignment]
-    noted(session, sheet_id, state, f"{row.name}, {fit.load} first: {fit.verdict}, at worst {fit.predicted[2]:.2f} mm expected.")  # fmt: skip
+    noted(
+        session,
+        sheet_id,
+        state,
+        f"{row.name}, {fit.load} first: {fit.verdict}, at worst {fit.predicted[2]:.2f} mm expected.",
+    )
 
 
 def look_at(shop: Shop, sheet_id: int, x: float, y: float) -> Window:
@@ -165,7 +172,8 @@ def look_at(shop: Shop, sheet_id: int, x: float, y: float) -> Window:
 
 
 def expected_place(sheet: Sheet, mark_id: str) -> tuple[float, float]:
-    """Where a mark was read on the cutter; one that was not, where the fit of the others says it lies. Raises NotThere."""
+    """Where a mark was read on the cutter; one that was not, where the fit of the others says it lies. Raises
+    NotThere."""
     marks = sheet.reading.marks if sheet.reading else ()
     mark = next((one for one in marks if one.id == mark_id), None)
     if mark is None or sheet.reading is None:
@@ -177,7 +185,8 @@ def expected_place(sheet: Sheet, mark_id: str) -> tuple[float, float]:
 
 
 def point_at_mark(shop: Shop, sheet_id: int, mark_id: str, x: float, y: float) -> None:
-    """Take the place (x, y) that hands have pointed at for a mark, and fit anew. A mark that can be made out there is read
+    """Take the place (x, y) that hands have pointed at for a mark, and fit anew. A mark that can be made out there is
+    read
     exactly; else the place counts as it is. Raises NotThere, JobError."""
     sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, sheet_id), s.plate))
     expected_place(sheet, mark_id)
@@ -199,12 +208,15 @@ def _setting(session: Session, loaded: str) -> CutterSetting:
     """The cutter of the run whose sheet lies there, as its test cards found it."""
     sheet = session.scalar(select(Sheet).where(Sheet.name == loaded))
     if sheet is None:
-        raise JobError(f"The sheet {loaded} on the cutter is not of this shop.", "cutter", "Take it off and load one of ours.")  # fmt: skip
+        raise JobError(
+            f"The sheet {loaded} on the cutter is not of this shop.", "cutter", "Take it off and load one of ours."
+        )
     return setting_of(cutter_of(session, session.get_one(Run, sheet.plate.run_id).document))
 
 
 def _where_the_head_waits(shop: Shop, start: tuple[float, float] | None) -> tuple[float, float]:
-    """The operator lays the middle of the sheet's edge at the loading line; without a word, the widest stock's middle."""
+    """The operator lays the middle of the sheet's edge at the loading line; without a word, the widest stock's
+    middle."""
     if start:
         return start
 
@@ -258,7 +270,8 @@ def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> Mo
 
 
 def _mesh(fit: Fit, similar: Transform, plan: FramePlan) -> Mesh:
-    """A grid over the marks, by how much each node moved beyond a mere turn, shift and scale: in planned millimetres, so
+    """A grid over the marks, by how much each node moved beyond a mere turn, shift and scale: in planned millimetres,
+    so
     that the screen can draw it over the plan as strongly as it likes; and the miss to expect there."""
     marks = np.array([(mark.x, mark.y) for mark in plan.marks])
     low, high = marks.min(axis=0), marks.max(axis=0)

@@ -1,7 +1,9 @@
-"""Several sheets on one carrier mat: every code is found in photos of the table, and each sheet is read, fitted and cut by
+"""Several sheets on one carrier mat: every code is found in photos of the table, and each sheet is read, fitted and cut
+by
 itself, wherever and however it lies.
 
-A sheet that cannot be read or whose fit says no is set aside and the others go on: nothing has been cut of it. What happens
+A sheet that cannot be read or whose fit says no is set aside and the others go on: nothing has been cut of it. What
+happens
 while the knife is down ends the mat: nobody is there to look.
 """
 
@@ -77,7 +79,11 @@ def _read_all(
     report(0.02, "Looking for the codes on the mat")
     codes = camera.codes(sum(sheet.plate.summary.plan.length_mm + ROOM_MM for sheet in sheets))
     aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in sheets}
-    doubted = {sheet.name: f"{count} of its lines are in doubt." for sheet in sheets if (count := len(progress_of(sheet).doubtful))}  # fmt: skip
+    doubted = {
+        sheet.name: f"{count} of its lines are in doubt."
+        for sheet in sheets
+        if (count := len(progress_of(sheet).doubtful))
+    }
     for number, (sheet, code) in enumerate(_paired(sheets, codes)):
         if not report(0.05 + 0.3 * number / len(sheets), f"Reading {sheet.name}"):
             return None
@@ -94,11 +100,16 @@ def _read_all(
 def _cut(shop: Shop, sheet: Sheet) -> None:
     made = cut_sheet(shop, CutWork(sheet_id=sheet.id), lambda *_: True).published(shop.database)
     if made.state == "tool":
-        raise JobError(f"{sheet.name} needs another tool: {made.waits_for}.", sheet.name, "Put it in, then cut the rest of the mat sheet by sheet.")  # fmt: skip
+        raise JobError(
+            f"{sheet.name} needs another tool: {made.waits_for}.",
+            sheet.name,
+            "Put it in, then cut the rest of the mat sheet by sheet.",
+        )
 
 
 def _paired(sheets: list[Sheet], codes: list[SeenCode]) -> list[tuple[Sheet, SeenCode]]:
-    """A code on the mat for every sheet that has one there. Prints of one frame carry the same: they are taken in the order
+    """A code on the mat for every sheet that has one there. Prints of one frame carry the same: they are taken in the
+    order
     in which they lie."""
     pairs = []
     left = sorted(codes, key=lambda one: one.y)

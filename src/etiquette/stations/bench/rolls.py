@@ -20,7 +20,8 @@ from etiquette.tasks.task import Outcome, Report
 
 
 def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]:
-    """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit says
+    """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit
+    says
     check. The result tells which were cut and which were set aside."""
     machine = shop.device("cutter")
     wanted = [shop.database.within(partial(sheet_there, sheet_id=one)) for one in asked.sheet_ids]
@@ -49,7 +50,14 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
             set_aside(shop, sheet, trouble)
         with shop.line("cutter") as line:
             lying = line.ask("advance")["loaded"]
-    shop.database.within(lambda session: noted(session, None, "good" if not aside else "look", f"The roll is through: {len(cut)} cut, {len(aside)} set aside."))  # fmt: skip
+    shop.database.within(
+        lambda session: noted(
+            session,
+            None,
+            "good" if not aside else "look",
+            f"The roll is through: {len(cut)} cut, {len(aside)} set aside.",
+        )
+    )
     return Outcome(SheetsCut(state="done", cut=cut, aside=aside))
 
 
@@ -71,7 +79,11 @@ def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
         return f"The fit says {read.verdict}."
     made = cut_sheet(shop, CutWork(sheet_id=sheet.id), quiet).published(shop.database)
     if made.state == "tool":
-        raise JobError(f"{sheet.name} needs another tool: {made.waits_for}.", sheet.name, "Put it in, cut the rest of this sheet by itself, then start the roll again.")  # fmt: skip
+        raise JobError(
+            f"{sheet.name} needs another tool: {made.waits_for}.",
+            sheet.name,
+            "Put it in, cut the rest of this sheet by itself, then start the roll again.",
+        )
     return None
 
 

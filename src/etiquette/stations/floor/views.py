@@ -71,7 +71,15 @@ def _card(make: Callable[[], Card], kind: str, row: Run | Design) -> Card:
         return make()
     except JobError:
         name = str(row.document_json.get("name", f"{kind} {row.id}"))
-        return Card("lines" if kind == "design" else "ready", kind, row.id, name, "written by another version of Etiquette", None, "")  # fmt: skip
+        return Card(
+            "lines" if kind == "design" else "ready",
+            kind,
+            row.id,
+            name,
+            "written by another version of Etiquette",
+            None,
+            "",
+        )
 
 
 def _last_sheets(session: Session) -> dict[int, str]:
@@ -102,7 +110,8 @@ def _design_card(design: Design) -> Card:
 
 
 def lamps(shop: Shop) -> list[tuple[str, str, bool]]:
-    """Name, kind and whether it answers, of every machine but the laminator, which has nothing to say. Each is asked; that
+    """Name, kind and whether it answers, of every machine but the laminator, which has nothing to say. Each is asked;
+    that
     may take seconds, so pages are shown what a LampWatcher saw last."""
     found = []
     for device in shop.devices.values():

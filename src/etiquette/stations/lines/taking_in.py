@@ -69,7 +69,11 @@ def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> li
     """Take in files that were dropped together; a file of white or clear alone is paired by name with the colour it
     belongs to. Raises JobError; nothing of the pair is kept then."""
     if len(files) > MOST_FILES:
-        raise JobError(f"{len(files)} files were dropped at once; the most is {MOST_FILES}.", files[0].name, "Drop them in smaller groups.")  # fmt: skip
+        raise JobError(
+            f"{len(files)} files were dropped at once; the most is {MOST_FILES}.",
+            files[0].name,
+            "Drop them in smaller groups.",
+        )
     parts = {file.name: plate_named(file.name) for file in files}
     colours = [file for file in files if parts[file.name][1] is None]
     made = []
@@ -80,9 +84,19 @@ def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> li
         partners = {
             parts[other.name][1]: other for other in files if parts[other.name][0] == stem and parts[other.name][1]
         }
-        read = {plate: (other, _paired(pages, file.name, _read(other.content, other.name), other.name)) for plate, other in partners.items() if plate}  # fmt: skip
+        read = {
+            plate: (other, _paired(pages, file.name, _read(other.content, other.name), other.name))
+            for plate, other in partners.items()
+            if plate
+        }
 
-        def put(session: Session, file: ArtFile = file, content: bytes = content, pages: list[ArtRead] = pages, read: Any = read) -> list[int]:  # fmt: skip
+        def put(
+            session: Session,
+            file: ArtFile = file,
+            content: bytes = content,
+            pages: list[ArtRead] = pages,
+            read: Any = read,
+        ) -> list[int]:
             ids = _add(shop, session, pages, content, file.name, job_id, {})
             for plate, (other, matching) in read.items():
                 for design_id, page in zip(ids, matching, strict=True):
@@ -120,7 +134,10 @@ def _paired(colour: list[ArtRead], colour_name: str, other: list[ArtRead], other
             "Ask for files with the same pages, or drop them one after the other.",
         )
     for number, (one, two) in enumerate(zip(colour, other, strict=True), 1):
-        sizes = [page.natural_mm or (page.width_mm or 0.0, (page.width_mm or 0.0) * page.height_px / page.width_px) for page in (one, two)]  # fmt: skip
+        sizes = [
+            page.natural_mm or (page.width_mm or 0.0, (page.width_mm or 0.0) * page.height_px / page.width_px)
+            for page in (one, two)
+        ]
         if max(abs(a - b) for a, b in zip(*sizes, strict=True)) > SAME_PAGE_MM:
             shown = " and ".join(f"{width:.1f} × {height:.1f} mm" for width, height in sizes)
             raise JobError(
@@ -142,13 +159,21 @@ def set_plate_art(shop: Shop, design_id: int, plate: Plate, content: bytes, file
         )
     pages = _read(content, file_name)
     if state.art.page >= len(pages):
-        raise JobError(f"The file has {len(pages)} pages; this design is page {state.art.page + 1}.", file_name, "Choose the file that belongs to it.")  # fmt: skip
+        raise JobError(
+            f"The file has {len(pages)} pages; this design is page {state.art.page + 1}.",
+            file_name,
+            "Choose the file that belongs to it.",
+        )
     page = pages[state.art.page]
     own = state.art.natural_height_mm or state.art.height_px
     proportion = (state.art.natural_width_mm or state.art.width_px) / own
     size = page.natural_mm or (page.width_px, page.height_px)
     if abs(size[0] / size[1] / proportion - 1) > SAME_PROPORTION:
-        raise JobError("The file has other proportions than the art, so the two cannot lie on each other.", file_name, "Choose the file that belongs to it.")  # fmt: skip
+        raise JobError(
+            "The file has other proportions than the art, so the two cannot lie on each other.",
+            file_name,
+            "Choose the file that belongs to it.",
+        )
 
     def put(session: Session) -> None:
         art = _kept(shop, session, page, file_name)
@@ -205,7 +230,12 @@ def _add(
 
 def _kept(shop: Shop, session: Session, page: ArtRead, file_name: str, number: int | None = None) -> Art:
     """The art as a row; `number`: the page it is of its file, when it was arranged and so stands alone."""
-    media = {"picture": "application/octet-stream", "pdf": "application/pdf", "svg": "image/svg+xml", "dxf": "image/vnd.dxf"}  # fmt: skip
+    media = {
+        "picture": "application/octet-stream",
+        "pdf": "application/pdf",
+        "svg": "image/svg+xml",
+        "dxf": "image/vnd.dxf",
+    }
     natural = page.natural_mm or (None, None)
     art = Art(
         form=page.form,

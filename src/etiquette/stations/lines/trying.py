@@ -24,7 +24,9 @@ def try_rules(shop: Shop, design_id: int, rules: tuple[LineRule, ...]) -> tuple[
     """What `rules` would catch in a design's art, and the names of its layers and spots. Raises JobError."""
     state = shop.database.within(lambda session: designs.state_of(session, design_id))
     if not state.art.vectors_sha:
-        raise JobError("A picture has no paths that rules could catch.", state.document.name, "Choose a PDF, SVG or DXF.")  # fmt: skip
+        raise JobError(
+            "A picture has no paths that rules could catch.", state.document.name, "Choose a PDF, SVG or DXF."
+        )
     page, found = sorted_paths(shop, state.art, rules)
     return _caught_note(page, found), sorted({name for path in page.paths for name in (*path.layers, *path.spots)})
 

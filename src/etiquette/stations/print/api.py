@@ -77,7 +77,9 @@ def send_plate(shop: ShopHere, plate_id: int, submit: TaskSubmitter, asked: Shee
 @router.post("/plates/{plate_id}/hold")
 def hold_plate(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
     """A sheet that waits to be sent. The same key makes one."""
-    made = within(shop, lambda session: sending.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=True))  # fmt: skip
+    made = within(
+        shop, lambda session: sending.ask_for_sheet(shop, session, plate_id, asked.revision, asked.key, hold=True)
+    )
     return SheetMade(sheet_id=made)
 
 

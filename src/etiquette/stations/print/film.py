@@ -21,7 +21,9 @@ def laminate_sheet(shop: Shop, wanted: FilmWork, report: Report) -> Outcome[Film
     wet = shop.database.within(lambda session: dry_at(session, session.get_one(Sheet, sheet.id)))
     if wet and wet > now() and not wanted.anyway:
         minutes = (wet - now()).total_seconds() / 60
-        raise JobError(f"The ink dries for {minutes:.0f} more minutes.", sheet.name, "Wait, or put the film on all the same.")  # fmt: skip
+        raise JobError(
+            f"The ink dries for {minutes:.0f} more minutes.", sheet.name, "Wait, or put the film on all the same."
+        )
     report(0.1, "Film on")
     with shop.line("laminator") as line:
         line.ask("laminate", name=sheet.name, seed=wanted.seed)

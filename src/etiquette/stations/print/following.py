@@ -29,8 +29,10 @@ AGAIN = 3
 
 
 def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetPrinted]:
-    """Task: hand the sheet's files to the printer, follow it, book the length on the roll. With `again` nothing is handed
-    over: only what became of it is asked and followed. Whatever way it ends, the sheet ends where a person can go on."""
+    """Task: hand the sheet's files to the printer, follow it, book the length on the roll. With `again` nothing is
+    handed
+    over: only what became of it is asked and followed. Whatever way it ends, the sheet ends where a person can go
+    on."""
     sheet = shop.database.within(lambda session: session.get_one(Sheet, wanted.sheet_id))
     plate = shop.database.within(lambda session: session.get_one(Plate, sheet.plate_id))
     run, roll = shop.database.within(lambda session: _run_and_roll(session, plate))
@@ -39,7 +41,9 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
         job.follow(report)
     except _Spoiled as spoiled:
         used = spoiled.used_mm
-        shop.database.within(lambda session: book(session, roll.id, used, f"spoiled: {run.document.name}", f"sheet {sheet.id}"))  # fmt: skip
+        shop.database.within(
+            lambda session: book(session, roll.id, used, f"spoiled: {run.document.name}", f"sheet {sheet.id}")
+        )
         shop.database.within(lambda session: _ends(session, sheet.id, "failed"))
         raise JobError(spoiled.what, spoiled.where, spoiled.do) from None
     except holds.LeftBehind:
@@ -66,7 +70,8 @@ def _printed(session: Session, sheet_id: int) -> None:
 
 
 def left_unclear(session: Session, wanted: PrintWork, begun: bool = True) -> None:
-    """The print was broken off, by a crash: nobody knows what the printer did. One that was called off while it waited is
+    """The print was broken off, by a crash: nobody knows what the printer did. One that was called off while it waited
+    is
     known to be none, unless it was only asked about."""
     sheet = session.get(Sheet, wanted.sheet_id)
     if sheet is not None and sheet.state == "printing":
@@ -120,7 +125,11 @@ class _PrintJob:
         status = line.ask("job", name=self._sheet.name)
         state, share = status.get("state"), status.get("share", 0.0)
         if not isinstance(state, str) or not isinstance(share, (int, float)):
-            raise JobError(f"{line.name} does not say how far it is.", line.name, "Look at the machine, then say what became of the sheet.")  # fmt: skip
+            raise JobError(
+                f"{line.name} does not say how far it is.",
+                line.name,
+                "Look at the machine, then say what became of the sheet.",
+            )
         return {**status, "state": state, "share": float(share)}
 
     def _watch(self, line: DeviceLine, report: Report) -> None:
@@ -129,9 +138,18 @@ class _PrintJob:
             status = self._status(line)
             if status["state"] == "failed":
                 used = status.get("used_mm", 0.0)
-                raise _Spoiled(f"{name} stopped: {status.get('why', 'it does not say why')}", name, "Put that right and print it again: the codes stay the same.", float(used) if isinstance(used, (int, float)) else 0.0)  # fmt: skip
+                raise _Spoiled(
+                    f"{name} stopped: {status.get('why', 'it does not say why')}",
+                    name,
+                    "Put that right and print it again: the codes stay the same.",
+                    float(used) if isinstance(used, (int, float)) else 0.0,
+                )
             if status["state"] == "unknown" and not self._waits_there() and self._status(line)["state"] == "unknown":
-                raise JobError(f"{name} does not know this sheet any more.", name, "Look at the machine, then say what became of the sheet.")  # fmt: skip
+                raise JobError(
+                    f"{name} does not know this sheet any more.",
+                    name,
+                    "Look at the machine, then say what became of the sheet.",
+                )
             report(status["share"], f"Printing {status['share'] * 100:.0f} %", None)
             if status["state"] == "done":
                 return
@@ -143,13 +161,21 @@ class _PrintJob:
 
     def _hand_over(self, line: DeviceLine) -> None:
         if self.handed_over:
-            raise JobError(f"{line.name} does not know this sheet.", line.name, "Look at the machine, then say what became of the sheet.")  # fmt: skip
+            raise JobError(
+                f"{line.name} does not know this sheet.",
+                line.name,
+                "Look at the machine, then say what became of the sheet.",
+            )
         shop, run, sheet = self._shop, self._run, self._sheet
         held = line.ask("state")
         machine, lying = str(held.get("machine", "")), (held.get("roll") or {}).get("name", "nothing")
         shop.database.within(lambda session: _know_machine(session, run, line.name, machine))
         if lying != self._roll.name:
-            raise JobError(f"{line.name} holds {lying}; this run is on {self._roll.name}.", line.name, f"Put {self._roll.name} on it, then send it again.")  # fmt: skip
+            raise JobError(
+                f"{line.name} holds {lying}; this run is on {self._roll.name}.",
+                line.name,
+                f"Put {self._roll.name} on it, then send it again.",
+            )
         files, ticket = self._files(), self._ticket()
         shop.still_mine()
         self.handed_over = True
@@ -185,11 +211,16 @@ def _know_machine(session: Session, run: Run, name: str, machine: str) -> None:
     if not printer.machine:
         printer.machine = machine[:60]
     elif printer.machine != machine:
-        raise JobError(f"{machine or 'A machine without a name'} answers at the address of {name}, not {printer.machine}.", name, "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.")  # fmt: skip
+        raise JobError(
+            f"{machine or 'A machine without a name'} answers at the address of {name}, not {printer.machine}.",
+            name,
+            "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.",
+        )
 
 
 def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
-    """The cut of a frame as printed: the sheet has not left the machine, so nothing has to be fitted. Forces, passes and ties
+    """The cut of a frame as printed: the sheet has not left the machine, so nothing has to be fitted. Forces, passes
+    and ties
     are those of the tool cards of this stock; the offset on them is of another blade, and the printer knows its own."""
     profile = PROFILES["knife"]
 

@@ -52,7 +52,10 @@ def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade
     count = len(state.plans)
     made = []
     for frame in range(count):
-        report(0.5 + 0.5 * frame / count, f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file")  # fmt: skip
+        report(
+            0.5 + 0.5 * frame / count,
+            f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file",
+        )
         made.append(_made(state, frame, made_designs, runs.weed_of_frame(state, pieces, frame)))
 
     def publish(session: Session) -> PlatesMade:
@@ -69,7 +72,9 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         file = designs.lines_of(shop, design)
         assert file is not None  # pieces without lines are refused before
         areas = {ink: designs.plate_areas_of(shop, design, plate) for plate, ink in SPOTS.items()}
-        made[str(design_id)] = frame_design(_art(shop, design), file.lines, outline_of(file.lines), areas, state.kit.bleed_mm)  # fmt: skip
+        made[str(design_id)] = frame_design(
+            _art(shop, design), file.lines, outline_of(file.lines), areas, state.kit.bleed_mm
+        )
     return made
 
 
@@ -153,7 +158,8 @@ def _order(state: runs.RunState, with_white: bool, with_clear: bool) -> tuple[Pl
     second = {design.document.second_surface for design in state.designs.values()}
     if with_white and len(second) > 1:
         raise JobError(
-            "Designs for the second surface and others share this run: white would have to lie under and over the colour.",
+            "Designs for the second surface and others share this run: white would have to lie under and over the "
+            "colour.",
             state.document.name,
             "Put them in two runs.",
         )
@@ -169,4 +175,6 @@ def _picture(shop: Shop, sha: str, design: DesignState) -> PictureArt:
     place = note.box if note and sha != design.art.picture_sha else None
     # printed as it came: the file itself may go in, not what was read from it
     own = design.art.form == "picture" and sha == design.art.picture_sha
-    return PictureArt(picture, *_size(design), Polygon(), place, shop.blobs.read(design.art.content_sha) if own else None)  # fmt: skip
+    return PictureArt(
+        picture, *_size(design), Polygon(), place, shop.blobs.read(design.art.content_sha) if own else None
+    )

@@ -26,10 +26,12 @@ from etiquette.store.models import Frame, Plate, Printer, PrintMode
 LOW_DPI = 150.0
 """Below this a picture looks soft in the hand (common practice, no published source)."""
 REFLECTANCE = {"white": 0.85, "clear": 0.65, "dark": 0.5}
-"""What lies round marks and codes reflects: bare white stock, or one layer of white ink on stock that is clear or dark, through
+"""What lies round marks and codes reflects: bare white stock, or one layer of white ink on stock that is clear or dark,
+through
 which what is below shows (values of our own)."""
 INK_REFLECTANCE = {"black": 0.06, "cyan": 0.2, "magenta": 0.15, "red": 0.12}
-"""Of a full area of each ink of marks, in the light of the colour that it takes up best (values of our own); codes are black."""
+"""Of a full area of each ink of marks, in the light of the colour that it takes up best (values of our own); codes are
+black."""
 PRINTER_SECONDS = 3.0
 
 State = Literal["good", "look", "stop"]
@@ -60,7 +62,9 @@ def preflight(shop: Shop, session: Session, state: RunState, told: dict[str, Any
     return [
         *_printer(shop, session, state, told),
         _roll(state),
-        Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, {'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink are not known"),
+        Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, "
+f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink "
+"are not known"),
         *_marks(shop, session, state),
         *_art(shop, state),
     ]  # fmt: skip
@@ -76,11 +80,20 @@ def _printer(shop: Shop, session: Session, state: RunState, held: dict[str, Any]
     printer = session.get(Printer, state.document.printer_id or 0)
     checks = []
     if printer and printer.machine and printer.machine != machine:
-        checks.append(Check("stop", f"{machine or 'Another machine'} answers at the address of {device.name}, not {printer.machine}"))  # fmt: skip
+        checks.append(
+            Check(
+                "stop", f"{machine or 'Another machine'} answers at the address of {device.name}, not {printer.machine}"
+            )
+        )
     if roll["name"] != state.roll.name:
         checks.append(Check("stop", f"{device.name} holds {roll['name']}; this run is on {state.roll.name}", True))
     elif roll["width_mm"] + 0.5 < state.stock.width_mm:
-        checks.append(Check("stop", f"The roll on {device.name} is {roll['width_mm']:.0f} mm wide, the run {state.stock.width_mm:.0f} mm"))  # fmt: skip
+        checks.append(
+            Check(
+                "stop",
+                f"The roll on {device.name} is {roll['width_mm']:.0f} mm wide, the run {state.stock.width_mm:.0f} mm",
+            )
+        )
     else:
         checks.append(Check("good", f"{device.name} holds {roll['name']}, {roll['width_mm']:.0f} mm wide"))
     return checks
@@ -110,11 +123,21 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
         checks.append(Check("good", "Marks and codes inside the stock, clear of every piece and its bleed"))
     codes = [plan.codes[0].code.frame for plan in state.plans]
     known = session.scalar(select(func.count()).select_from(Frame).where(Frame.code.in_(codes)))
-    checks.append(Check("good", "Codes used nowhere else: " + ", ".join(codes)) if known == len(set(codes)) == len(codes) else Check("stop", "A frame code is not unique"))  # fmt: skip
+    checks.append(
+        Check("good", "Codes used nowhere else: " + ", ".join(codes))
+        if known == len(set(codes)) == len(codes)
+        else Check("stop", "A frame code is not unique")
+    )
     around = REFLECTANCE[state.stock.ground]
     for what, ink in (("Marks", recipe.ink), ("Codes", "black")):
         if contrast(INK_REFLECTANCE[ink], around) < LEAST_CONTRAST:
-            checks.append(Check("stop", f"{what} in {ink} show too little on this stock: choose black marks, or print a second layer of white"))  # fmt: skip
+            checks.append(
+                Check(
+                    "stop",
+                    f"{what} in {ink} show too little on this stock: choose black marks, or print a second layer of "
+                    "white",
+                )
+            )
     if state.stock.ground != "white":
         checks.append(Check("good", f"White patches under marks and codes: the stock is {state.stock.ground}"))
     if state.kit.stays:
@@ -139,11 +162,19 @@ def _art(shop: Shop, state: RunState) -> list[Check]:
             fonts += [name] if missing else []
             glass += [name] if transparent else []
     return [
-        Check("look", f"Coarse pictures, dots an inch: {', '.join(low)}") if low else Check("good", f"Every picture has {LOW_DPI:.0f} dots an inch or more"),
-        Check("look", f"Bleed is short: {', '.join(short)}") if short else Check("good", "Print reaches past every line"),
-        Check("look", f"Fonts are not in the file: {', '.join(fonts)}. Text may come out in another one") if fonts else Check("good", "All fonts are in the files"),
-        Check("good", f"Transparency is left to the printer: {', '.join(glass)}") if glass else Check("good", "No transparency in vector art"),
-    ]  # fmt: skip
+        Check("look", f"Coarse pictures, dots an inch: {', '.join(low)}")
+        if low
+        else Check("good", f"Every picture has {LOW_DPI:.0f} dots an inch or more"),
+        Check("look", f"Bleed is short: {', '.join(short)}")
+        if short
+        else Check("good", "Print reaches past every line"),
+        Check("look", f"Fonts are not in the file: {', '.join(fonts)}. Text may come out in another one")
+        if fonts
+        else Check("good", "All fonts are in the files"),
+        Check("good", f"Transparency is left to the printer: {', '.join(glass)}")
+        if glass
+        else Check("good", "No transparency in vector art"),
+    ]
 
 
 def _dpi(design: DesignState) -> float | None:
@@ -154,12 +185,27 @@ def _dpi(design: DesignState) -> float | None:
 def _page_facts(pdf: bytes) -> tuple[bool, bool]:
     """Whether a font is not embedded, and whether anything is see-through."""
     with pikepdf.open(BytesIO(pdf)) as document:
-        fonts = [one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/FontDescriptor"]  # fmt: skip
-        bare = [one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/Font" and one.get("/Subtype") in ("/Type1", "/TrueType") and "/FontDescriptor" not in one]  # fmt: skip
+        fonts = [
+            one
+            for one in document.objects
+            if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/FontDescriptor"
+        ]
+        bare = [
+            one
+            for one in document.objects
+            if isinstance(one, pikepdf.Dictionary)
+            and one.get("/Type") == "/Font"
+            and one.get("/Subtype") in ("/Type1", "/TrueType")
+            and "/FontDescriptor" not in one
+        ]
         missing = bool(bare) or any(not {"/FontFile", "/FontFile2", "/FontFile3"} & set(one.keys()) for one in fonts)
-        states = [one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/ExtGState"]  # fmt: skip
+        states = [
+            one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/ExtGState"
+        ]
         masks = any(isinstance(one, pikepdf.Stream) and "/SMask" in one for one in document.objects)
-        glass = any(float(one.get(key, 1)) < 1 for one in states for key in ("/ca", "/CA")) or any(str(one.get("/BM", "/Normal")) != "/Normal" for one in states)  # fmt: skip
+        glass = any(float(one.get(key, 1)) < 1 for one in states for key in ("/ca", "/CA")) or any(
+            str(one.get("/BM", "/Normal")) != "/Normal" for one in states
+        )
         return missing, glass or masks
 
 
@@ -170,5 +216,9 @@ def costs_of(session: Session, state: RunState, plates: list[Plate]) -> RunCosts
         return None
     frames = [(one.summary.plan.width_mm * one.summary.plan.length_mm / 1e6, one.summary.inks) for one in plates]
     laminator, printer = state.kit.laminator, state.kit.printer
-    prices = Prices(state.stock.price_m2, laminator.film_price_m2 if laminator and not state.kit.stays else None, printer.ink_price_ml if printer else runs.MONEY * 0)  # fmt: skip
-    return run_costs(frames, sum(one.summary.pieces for one in plates), prices, Speed(mode.m2_per_hour, mode.ink_ml_m2))  # fmt: skip
+    prices = Prices(
+        state.stock.price_m2,
+        laminator.film_price_m2 if laminator and not state.kit.stays else None,
+        printer.ink_price_ml if printer else runs.MONEY * 0,
+    )
+    return run_costs(frames, sum(one.summary.pieces for one in plates), prices, Speed(mode.m2_per_hour, mode.ink_ml_m2))

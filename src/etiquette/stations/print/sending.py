@@ -20,7 +20,8 @@ from etiquette.tasks.work import submit
 
 
 def new_sheet(session: Session, plate_id: int, hold: bool = False) -> int:
-    """A sheet that is about to be printed, or with `hold` waits to be sent. Raises NotThere, and JobError when the roll is
+    """A sheet that is about to be printed, or with `hold` waits to be sent. Raises NotThere, and JobError when the roll
+    is
     too short."""
     plate = plate_there(session, plate_id)
     run = session.get_one(Run, plate.run_id)
@@ -51,8 +52,10 @@ def _refuse_short_roll(session: Session, plate: Plate, run: Run) -> None:
 def ask_for_sheet(
     shop: Shop, session: Session, plate_id: int, revision: int | None, key: str | None, hold: bool
 ) -> int:
-    """A print of a plate, now or with `hold` later; returns the sheet. The same `key` makes one sheet, however often it is
-    sent. Raises NotThere, Stale when the run is another one than the plate shows, and JobError when the roll is too short."""
+    """A print of a plate, now or with `hold` later; returns the sheet. The same `key` makes one sheet, however often it
+    is
+    sent. Raises NotThere, Stale when the run is another one than the plate shows, and JobError when the roll is too
+    short."""
     plate = plate_there(session, plate_id)
     run = locked(session, "run", plate.run_id)  # first, so that the same key sent twice at once is one after the other
     known = session.scalar(select(Sheet.id).where(Sheet.key == key)) if key else None
@@ -100,7 +103,8 @@ def let_go(session: Session, sheet_id: int) -> None:
 
 
 def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed", "spoiled"]) -> int | None:
-    """What became of a sheet of which it is not known whether it was printed: the printer is asked (returns the task), or
+    """What became of a sheet of which it is not known whether it was printed: the printer is asked (returns the task),
+    or
     a person has looked. Raises NotThere, JobError."""
     sheet = session.get(Sheet, sheet_id, with_for_update=True)
     if sheet is None:
@@ -116,6 +120,6 @@ def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed",
     else:
         run, roll = _run_and_roll(session, sheet.plate)
         # all of it is booked: better to hold too little on the shelf than to run out in the middle of a print
-        book(session, roll.id, sheet.plate.summary.plan.length_mm, f"spoiled: {run.document.name}", f"sheet {sheet_id}")  # fmt: skip
+        book(session, roll.id, sheet.plate.summary.plan.length_mm, f"spoiled: {run.document.name}", f"sheet {sheet_id}")
         _ends(session, sheet_id, "failed")
     return None

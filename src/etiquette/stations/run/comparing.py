@@ -35,7 +35,9 @@ def compare(shop: Shop, session: Session, run_id: int, revision: int, step: Layo
         row.offer = None
         if step.do == "take":
             if offer["layout_key"] != state.key:
-                raise JobError("The run was changed after this was found.", state.document.name, "Press N to nest it as it is now.")  # fmt: skip
+                raise JobError(
+                    "The run was changed after this was found.", state.document.name, "Press N to nest it as it is now."
+                )
             edits.apply(session, "run", run_id, revision, "took the better layout", offer)
     else:
         _take_or_leave(session, state, revision, step.do, step.which)

@@ -26,12 +26,20 @@ TAKEN_OFF = "Taken off by hand."
 
 AlignTo = Literal["left", "centre", "right", "head", "middle", "tail"]
 """Across the stock, then along the feed."""
-ALIGNED: dict[AlignTo, tuple[int, float]] = {"left": (0, 0.0), "centre": (0, 0.5), "right": (0, 1.0), "head": (1, 0.0), "middle": (1, 0.5), "tail": (1, 1.0)}  # fmt: skip
+ALIGNED: dict[AlignTo, tuple[int, float]] = {
+    "left": (0, 0.0),
+    "centre": (0, 0.5),
+    "right": (0, 1.0),
+    "head": (1, 0.0),
+    "middle": (1, 0.5),
+    "tail": (1, 1.0),
+}
 """The axis, and how far along the box of the piece and of what it is aligned with."""
 
 
 class HandStep(BaseModel):
-    """What is done with the pieces named `keys` (design-copy): moved by so many mm right across and along the feed, turned
+    """What is done with the pieces named `keys` (design-copy): moved by so many mm right across and along the feed,
+    turned
     counter-clockwise, pinned or let go, doubled, taken off; aligned with each other, or one by itself with the work."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
@@ -43,7 +51,8 @@ class HandStep(BaseModel):
 
 
 class FillWish(BaseModel):
-    """Fill the gaps of every frame up to where its work ends now, or the last one as far as the cutter reads, or that and
+    """Fill the gaps of every frame up to where its work ends now, or the last one as far as the cutter reads, or that
+    and
     more frames until the roll is used."""
 
     model_config = ConfigDict(extra="forbid")
@@ -51,7 +60,15 @@ class FillWish(BaseModel):
     to: Literal["frame", "reach", "roll"] = "frame"
 
 
-WORDS = {"move": "moved by hand", "turn": "turned by hand", "align": "aligned by hand", "pin": "pinned", "let go": "let go", "double": "doubled", "take off": "taken off"}  # fmt: skip
+WORDS = {
+    "move": "moved by hand",
+    "turn": "turned by hand",
+    "align": "aligned by hand",
+    "pin": "pinned",
+    "let go": "let go",
+    "double": "doubled",
+    "take off": "taken off",
+}
 
 
 def key_of(placement: Placement | PlacementFile) -> str:
@@ -100,7 +117,10 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
     placements = layout.to_placements()
     last = len(state.plans) - 1
     for frame, plan in enumerate(state.plans):
-        end = max(placed_outline(pieces[one.id], one).bounds[3] for one in placements if one.sheet == frame) + problem.edge_mm  # fmt: skip
+        end = (
+            max(placed_outline(pieces[one.id], one).bounds[3] for one in placements if one.sheet == frame)
+            + problem.edge_mm
+        )
         if wish.to != "frame" and frame == last:
             # no further than the cutter reads, and no more than the roll holds
             taken = sum(one.length_mm for one in state.plans[:last])
@@ -113,13 +133,24 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
             run_edits.give_code(session, run_id, number)
     added = Counter(one.id for one in placements[len(layout.placements) :])
     if not added:
-        raise JobError("Nothing more fits there.", state.document.name, "Choose smaller designs, or fill as far as the cutter reads.")  # fmt: skip
+        raise JobError(
+            "Nothing more fits there.",
+            state.document.name,
+            "Choose smaller designs, or fill as far as the cutter reads.",
+        )
     missing = {one.id: one.count for one in layout.unplaced}
     items = [
-        RunItem(design_id=item.design_id, count=item.count + max(0, added[str(item.design_id)] - missing.get(str(item.design_id), 0)))
+        RunItem(
+            design_id=item.design_id,
+            count=item.count + max(0, added[str(item.design_id)] - missing.get(str(item.design_id), 0)),
+        )
         for item in state.document.items
-    ]  # fmt: skip
-    unplaced = [one.model_copy(update={"count": one.count - added[one.id]}) for one in layout.unplaced if one.count > added[one.id]]  # fmt: skip
+    ]
+    unplaced = [
+        one.model_copy(update={"count": one.count - added[one.id]})
+        for one in layout.unplaced
+        if one.count > added[one.id]
+    ]
     changes: dict[str, Any] = {
         "layout": _measured(state, problem, layout, placements, unplaced).model_dump(mode="json", by_alias=True),
         "items": [item.model_dump() for item in items],
@@ -137,7 +168,8 @@ def _more_frames(
     placements: Sequence[Placement],
     names: Sequence[str],
 ) -> list[Placement]:
-    """Full frames behind the last one as long as the roll holds them, all alike, and a shorter one with what is left."""
+    """Full frames behind the last one as long as the roll holds them, all alike, and a shorter one with what is
+    left."""
     from etiquette.core.planning.filling import filled_up
 
     recipe, sheet = state.kit.recipe, state.document.sheet_mm
@@ -196,7 +228,10 @@ def _laid(
             if before:  # one that was missing is there again
                 unplaced[one.id] = before.model_copy(update={"count": before.count - 1})
             else:
-                items = [RunItem(design_id=item.design_id, count=item.count + (str(item.design_id) == one.id)) for item in items]  # fmt: skip
+                items = [
+                    RunItem(design_id=item.design_id, count=item.count + (str(item.design_id) == one.id))
+                    for item in items
+                ]
     else:
         after = [one for one in placements if key_of(one) not in held]
         for sheet in sorted({one.sheet for one in chosen}):
@@ -271,6 +306,11 @@ def _measured(
         area += outline.area
         tops[one.sheet] = max(tops.get(one.sheet, 0.0), outline.bounds[3] + problem.edge_mm)
     length = sum(tops.values())
-    files = [PlacementFile(id=p.id, copy_=p.copy, sheet=p.sheet, x_mm=p.x_mm, y_mm=p.y_mm, rotation_deg=p.rotation_deg) for p in moved]  # fmt: skip
+    files = [
+        PlacementFile(id=p.id, copy_=p.copy, sheet=p.sheet, x_mm=p.x_mm, y_mm=p.y_mm, rotation_deg=p.rotation_deg)
+        for p in moved
+    ]
     used_share = round(area / (problem.width_mm * length), 5) if length else 0.0
-    return layout.model_copy(update={"placements": files, "length_mm": round(length, 3), "utilisation": used_share, "unplaced": unplaced})  # fmt: skip
+    return layout.model_copy(
+        update={"placements": files, "length_mm": round(length, 3), "utilisation": used_share, "unplaced": unplaced}
+    )

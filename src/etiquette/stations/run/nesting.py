@@ -79,7 +79,8 @@ def nest_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Nested]:
 
 
 def improve_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Improved]:
-    """Task: look longer for a shorter layout of a run that is nested; it is kept as an offer, the run stays as it is. It
+    """Task: look longer for a shorter layout of a run that is nested; it is kept as an offer, the run stays as it is.
+    It
     ends early, with the best so far, when the run is changed or other work waits."""
     run_id = wanted.run_id
     state = shop.database.within(lambda session: state_of(shop, session, run_id))
@@ -119,7 +120,10 @@ def _in_the_way(shop: Shop, session: Session, state: RunState) -> bool:
     """Whether the run is not what it was, or somebody waits for a worker."""
     if session.scalar(select(Task.id).where(Task.state == "waiting", Task.name != "improve").limit(1)) is not None:
         return True
-    return session.get_one(Run, state.run.id).revision != state.run.revision and state_of(shop, session, state.run.id).key != state.key  # fmt: skip
+    return (
+        session.get_one(Run, state.run.id).revision != state.run.revision
+        and state_of(shop, session, state.run.id).key != state.key
+    )
 
 
 def _politely(work: Any) -> Layout:

@@ -21,7 +21,8 @@ def run_thumb(shop: Shop, state: runs.RunState) -> str:
     if not state.plans:
         length = layout.length_mm if layout else state.stock.width_mm * 0.6
     parts = [
-        f'<rect width="{figure(length)}" height="{figure(state.stock.width_mm)}" fill="#fff" stroke="#C9C8BE" stroke-width="4"/>'
+        f'<rect width="{figure(length)}" height="{figure(state.stock.width_mm)}" fill="#fff" stroke="#C9C8BE" '
+        'stroke-width="4"/>'
     ]
     if layout and state.plans:
         pieces = runs.pieces_of(shop, state.document, state.designs)
@@ -33,11 +34,15 @@ def run_thumb(shop: Shop, state: runs.RunState) -> str:
             )
             points = " ".join(f"{figure(y, 1)},{figure(x, 1)}" for x, y in ring)
             parts.append(f'<polygon points="{points}" fill="{colours[placement.id]}"/>')
-    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {figure(length)} {figure(state.stock.width_mm)}">{"".join(parts)}</svg>'
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {figure(length)} '
+        f'{figure(state.stock.width_mm)}">{"".join(parts)}</svg>'
+    )
 
 
 def frame_shifts(plans: Sequence[FramePlan]) -> tuple[list[tuple[float, float]], float]:
-    """By how much the placements of each frame move to lie on the roll, the frames one after the other, and how long all
+    """By how much the placements of each frame move to lie on the roll, the frames one after the other, and how long
+    all
     of them are."""
     shifts, start = [], 0.0
     for plan in plans:

@@ -31,7 +31,8 @@ BARE = "BLANK"
 
 
 def cut_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCut]:
-    """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set now;
+    """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set
+    now;
     `readings` say where its ladder begins. The result tells the steps and where they lie."""
     name = named_card(entered.card)
     if name == "print-to-cut":
@@ -82,11 +83,16 @@ def read_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardR
 
 
 def _read_sheet_there(session: Session, loaded: str | None) -> tuple[list[tuple[float, float]], MarkRecipe, str]:
-    """The places of the marks that were read of the sheet on the cutter, how they look, and its name. Raises JobError."""
+    """The places of the marks that were read of the sheet on the cutter, how they look, and its name. Raises
+    JobError."""
     sheet = session.scalar(select(Sheet).where(Sheet.name == (loaded or "")))
     marks = [one.measured for one in sheet.reading.marks if one.measured] if sheet and sheet.reading else []
     if sheet is None or not marks:
-        raise JobError("No sheet whose marks are read lies on the cutter.", CARDS["print-to-cut"].title, "Load a printed sheet at the Bench and read its marks.")  # fmt: skip
+        raise JobError(
+            "No sheet whose marks are read lies on the cutter.",
+            CARDS["print-to-cut"].title,
+            "Load a printed sheet at the Bench and read its marks.",
+        )
     return marks, sheet.plate.summary.marks, sheet.name
 
 
@@ -132,7 +138,8 @@ def picture(shop: Shop) -> bytes:
 
 
 def _waits_for(shop: Shop, setting: CutterSetting, tool: str, entered: CardEntered) -> str:
-    """The tool that hands have to put in first; empty when it is in the holder, also since they have just said so (`ready`)."""
+    """The tool that hands have to put in first; empty when it is in the holder, also since they have just said so
+    (`ready`)."""
     if not setting.wants(tool):
         return ""
     if entered.ready != tool:

@@ -32,14 +32,22 @@ def print_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[Card
         held = line.ask("state")["roll"]["name"]
         roll = shop.database.within(lambda session: session.scalar(select(Roll).where(Roll.name == held)))
         if roll is None or roll.stock_id != entered.stock_id:
-            raise JobError(f"{device.name} holds {held}.", device.name, "Choose the stock that lies there, or put on a roll of the one you chose.")  # fmt: skip
+            raise JobError(
+                f"{device.name} holds {held}.",
+                device.name,
+                "Choose the stock that lies there, or put on a roll of the one you chose.",
+            )
         ticket = {"plates": ["colour"], "job": job, "title": CARDS[name].title, "scan": True, "sent": now().isoformat()}
         shop.still_mine()
         drop_job(shop.settings.room / "printer", job, {".pdf": content}, ticket)
         while True:  # for as long as the printer answers
             status = line.ask("job", name=job)
             if status.get("state") == "failed":
-                raise JobError(f"{device.name} stopped: {status.get('why', 'it does not say why')}", device.name, "Put that right and print the card again.")  # fmt: skip
+                raise JobError(
+                    f"{device.name} stopped: {status.get('why', 'it does not say why')}",
+                    device.name,
+                    "Put that right and print the card again.",
+                )
             if status.get("state") == "done":
                 return Outcome(CardPrinted(print=job), lambda session: _booked(session, roll.id, name, job))
             share = float(status.get("share", 0.0))

@@ -36,7 +36,12 @@ def show_cards(shop: ShopHere) -> CardsShown:
 
 @router.post("")
 def enter(shop: ShopHere, asked: CardEntered) -> CardsShown:
-    within(shop, lambda session: card_readings.enter(session, asked.card, asked.cutter_id, asked.stock_id, asked.kind, asked.readings))  # fmt: skip
+    within(
+        shop,
+        lambda session: card_readings.enter(
+            session, asked.card, asked.cutter_id, asked.stock_id, asked.kind, asked.readings
+        ),
+    )
     return show_cards(shop)
 
 

@@ -112,7 +112,9 @@ def remove_colour(session: Session, row_id: int) -> None:
         raise NotThere("It is not on the Shelf any more.", "colours", "Reload the Shelf.")
     for design in session.scalars(select(Design)):
         if f"ink {row_id}" in design.document.spot_inks.values():
-            raise JobError(f"{design.document.name} is printed with {row.name}.", row.name, "Choose another colour there first.")  # fmt: skip
+            raise JobError(
+                f"{design.document.name} is printed with {row.name}.", row.name, "Choose another colour there first."
+            )
     session.delete(row)
 
 

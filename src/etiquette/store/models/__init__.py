@@ -1,4 +1,5 @@
-"""What is kept: SQLAlchemy models by what belongs together. Lengths are millimetres, times are UTC, money is decimal."""
+"""What is kept: SQLAlchemy models by what belongs together. Lengths are millimetres, times are UTC, money is
+decimal."""
 
 from etiquette.store.models.base import Base, Setting, now
 from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, LineResult, LineRules

@@ -104,7 +104,8 @@ class LineResult(Base):
     clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """Areas of white and clear in design millimetres (files.vectors); None where there are none."""
     outline: Mapped[bytes | None] = mapped_column(MEDIUMBLOB)
-    """What the design takes on the stock, as WKB, flattened as the lines of a piece are; None in rows of former versions."""
+    """What the design takes on the stock, as WKB, flattened as the lines of a piece are; None in rows of former
+    versions."""
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
     summary = Held(LinesDocument, "summary_json")
     created_at: Mapped[datetime] = mapped_column(default=now)

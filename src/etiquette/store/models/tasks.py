@@ -35,7 +35,8 @@ class Task(Base):
 
 
 class Machine(Base):
-    """The lock of a machine: whoever holds it may move knife, ink or media. Every holder gets a higher fence, and has to
+    """The lock of a machine: whoever holds it may move knife, ink or media. Every holder gets a higher fence, and has
+    to
     show it before each instruction."""
 
     __tablename__ = "machine"

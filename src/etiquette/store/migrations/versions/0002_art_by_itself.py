@@ -51,8 +51,10 @@ def upgrade() -> None:
     columns = {column["name"] for column in sa.inspect(op.get_bind()).get_columns("design")}
     if "art_sha" in columns:
         op.execute(
-            "INSERT IGNORE INTO art (id, form, file_name, page, content_sha, picture_sha, thumb_sha, width_px, height_px, created_at) "
-            "SELECT id, 'picture', file_name, 0, art_sha, picture_sha, thumb_sha, width_px, height_px, created_at FROM design"
+            "INSERT IGNORE INTO art (id, form, file_name, page, content_sha, picture_sha, thumb_sha, width_px, "
+            "height_px, created_at) "
+            "SELECT id, 'picture', file_name, 0, art_sha, picture_sha, thumb_sha, width_px, height_px, created_at "
+            "FROM design"
         )
         op.execute("UPDATE design SET document = JSON_SET(document, '$.art_id', id)")
     for name in ("art_sha", "picture_sha", "thumb_sha"):

@@ -15,7 +15,8 @@ KEYS = (
     ("sheet", "name", "VARCHAR(60)"),
     ("task", "`key`", "VARCHAR(120)"),
 )
-"""Columns that are compared as keys; blob.sha256 is left out: it holds hexadecimal digits only, and others refer to it."""
+"""Columns that are compared as keys; blob.sha256 is left out: it holds hexadecimal digits only, and others refer to
+it."""
 
 
 def upgrade() -> None:
@@ -32,7 +33,8 @@ def upgrade() -> None:
     )
     op.execute("ALTER TABLE frame ADD COLUMN IF NOT EXISTS prints INTEGER NOT NULL DEFAULT 0")
     op.execute(
-        "UPDATE frame SET prints = GREATEST(prints, (SELECT COALESCE(MAX(CAST(SUBSTRING_INDEX(sheet.name, '-', -1) AS UNSIGNED)), 0) "
+        "UPDATE frame SET prints = GREATEST(prints, (SELECT COALESCE(MAX(CAST(SUBSTRING_INDEX(sheet.name, '-', -1) "
+        "AS UNSIGNED)), 0) "
         "FROM sheet WHERE sheet.name LIKE CONCAT(frame.code, '-%')))"
     )
     op.execute("ALTER TABLE sheet ADD COLUMN IF NOT EXISTS film BOOL NOT NULL DEFAULT 0")
