@@ -1,6 +1,6 @@
 """Frames of the roll's canvas with 2,000 pieces while it is panned and zoomed, in headless Chromium, beside the frames
-of the
-same page with an empty run: `python benchmarks/canvas.py`. Starts Etiquette with the demo on a directory of its own."""
+of the same page with an empty run: `python benchmarks/canvas.py`. Starts Etiquette with the demo on a directory of its
+own."""
 
 import json
 import os

@@ -1,10 +1,9 @@
 """Motion: the way between pieces beside OR-Tools' routing, and how long a large frame takes.
 
-    python benchmarks/cutting.py [REFERENCE_PYTHON]
+python benchmarks/cutting.py [REFERENCE_PYTHON]
 
 REFERENCE_PYTHON is an interpreter that has ortools; it gets ten seconds for the same places, from (0, 0), ending
-anywhere.
-"""
+anywhere."""
 
 import json
 import subprocess

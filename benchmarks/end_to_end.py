@@ -1,11 +1,9 @@
 """The worst true miss from the page to the cut, through the stand-ins: python benchmarks/end_to_end.py [TIMES]
 
 The demo shop is started; each of its nested runs, TIMES (2) as many of every design, is nested, printed, laminated and
-cut
-in frames of 700 mm at most, every frame head first and, from another print, tail first. The judge of the stand-ins, who
-alone knows what the film did, says how far the cut lies from the print; beside it the same cut placed by one mark
-without the fit.
-"""
+cut in frames of 700 mm at most, every frame head first and, from another print, tail first. The judge of the stand-ins,
+who alone knows what the film did, says how far the cut lies from the print; beside it the same cut placed by one mark
+without the fit."""
 
 import json
 import os

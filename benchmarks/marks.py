@@ -1,8 +1,7 @@
 """How exactly marks are found in pixels of 200 dpi: python benchmarks/marks.py [SAMPLES]
 
 Drawn by Shapely, blurred, hazy, noisy (tests/scenes.py); beside it the centroid of darkness of the same pixels, as a
-reference that knows roughly where to look.
-"""
+reference that knows roughly where to look."""
 
 import sys
 import time

@@ -2,11 +2,8 @@
 
 CASES_DIR holds the public cases (mixed-50, mixed-200, mixed-1000 and jigsaw-40 as PROBLEM.json) and nest_reference.py,
 which packs one with the package spyrrow; REFERENCE_PYTHON is the interpreter that has it. Three seeds for both, one
-after
-the other; medians. The reference often overruns its budget: it gets as many seconds as bring it nearest to the wall
-time
-of the command.
-"""
+after the other; medians. The reference often overruns its budget: it gets as many seconds as bring it nearest to the
+wall time of the command."""
 
 import json
 import os

@@ -1,6 +1,5 @@
 """Print files of large runs: `python benchmarks/plates.py`. 500 copies of one 3000 x 3000 px design beside Pillow
-writing the same
-picture as PNG, and 2,000 copies of a vector design; whole commands, three runs, medians."""
+writing the same picture as PNG, and 2,000 copies of a vector design; whole commands, three runs, medians."""
 
 import json
 import resource

@@ -1,12 +1,10 @@
 """How long the server takes to show a run of 102 pieces, and the statements that lists take with few rows and with
 many.
 
-    python -m bench.shown_run
+python -m benchmarks.shown_run
 
 The run is the demo's first; the reference, timed in the same process, is what the page held before outlines were kept
-in
-binary: reading the LINES.svg of each of its designs and putting its outline together.
-"""
+in binary: reading the LINES.svg of each of its designs and putting its outline together."""
 
 import json
 import statistics

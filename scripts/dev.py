@@ -1,6 +1,5 @@
 """Etiquette for those who work on it: the demo, a web server that starts again when its sources change, and Vite with
-hot
-modules, behind one address. ./dev sets up and calls it."""
+hot modules, behind one address. ./dev sets up and calls it."""
 
 import os
 import signal

@@ -1,10 +1,8 @@
 """What film does to a sheet: stretch, skew and bow. A model of the stand-ins' own (no published source).
 
-A sheet W × H mm, u = x/W − ½, v = y/H − ½:
-X = x(1 + a) + s·v + b(1 − 4v²),  Y = y(1 + c) + d(1 − 4u²), to which a smooth pull of chance is added that no such
-formula
-holds (waves of about half a metre), then a turn by r about the corner and a shift (e, f).
-"""
+A sheet W × H mm, u = x/W − ½, v = y/H − ½: X = x(1 + a) + s·v + b(1 − 4v²),  Y = y(1 + c) + d(1 − 4u²), to which a
+smooth pull of chance is added that no such formula holds (waves of about half a metre), then a turn by r about the
+corner and a shift (e, f)."""
 
 from dataclasses import asdict, dataclass, replace
 from typing import Any

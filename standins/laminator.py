@@ -1,7 +1,6 @@
 """A simulated laminator: bends the pixels of a printed sheet by a model it keeps to itself.
 
-python -m standins.laminator ROOM FIRST_PORT
-"""
+python -m standins.laminator ROOM FIRST_PORT"""
 
 import json
 import sys

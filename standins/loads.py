@@ -18,8 +18,7 @@ TABLE_GREY = 90.0
 
 class Load:
     """Cuts belong to the sheet: they are kept in its own laminated millimetres, in its folder, so that a sheet that is
-    taken
-    off and laid again shows them."""
+    taken off and laid again shows them."""
 
     def __init__(self, room: Room, name: str, end: str, seed: int | None, skew_deg: float = 0.0) -> None:
         note = room.note(name)

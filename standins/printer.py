@@ -2,13 +2,11 @@
 
 A job is NAME.pdf with its ticket NAME.json and lines NAME.svg beside it, and NAME.white.pdf and the like for further
 plates. A ticket that asks for a scan leaves one, fine enough to see single nozzles. The ticket appears last and starts
-the print. White and clear are checked and laid down, but do not show: the
-simulated stock is white.
-The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and
-the sheet goes on the shelf of printed sheets.
+the print. White and clear are checked and laid down, but do not show: the simulated stock is white. The PDF is rendered
+with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and the sheet goes on the
+shelf of printed sheets.
 
-python -m standins.printer ROOM FIRST_PORT
-"""
+python -m standins.printer ROOM FIRST_PORT"""
 
 import base64
 import json

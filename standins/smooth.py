@@ -12,8 +12,7 @@ def over_pixels(
     field: Callable[[np.ndarray, np.ndarray], np.ndarray], shape: tuple[int, int], step: int = STEP
 ) -> np.ndarray:
     """`field` of (columns, rows), any shape, gives values with one more axis; here for every pixel of a picture of
-    `shape`,
-    worked out at the middle of every square of `step` pixels and linear between them."""
+    `shape`, worked out at the middle of every square of `step` pixels and linear between them."""
     rows, columns = shape
     middles = [np.arange(-step, size + step, step) + (step - 1) / 2 for size in (columns, rows)]
     coarse = field(*np.meshgrid(*middles))

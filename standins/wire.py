@@ -29,8 +29,7 @@ class Dropped(Exception):
 
 def serve(first_port: int, said: Path, handle: Handler) -> None:
     """Answer requests on 127.0.0.1 until the process ends, on the port that `said` names from a former life, else on
-    the
-    first free one from `first_port` on (0: any); `said` then names it."""
+    the first free one from `first_port` on (0: any); `said` then names it."""
 
     class Connection(socketserver.StreamRequestHandler):
         rfile: BufferedReader

@@ -72,8 +72,7 @@ def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
 @pytest.hookimpl(optionalhook=True)  # without xdist nobody asks for it
 def pytest_xdist_make_scheduler(config: pytest.Config, log: object) -> object:
     """Every test goes where there is room, but those of TOGETHER, which are begun first. (The groups of xdist's own
-    marker are
-    lost with this version of pytest.)"""
+    marker are lost with this version of pytest.)"""
     from xdist.scheduler import LoadScopeScheduling
 
     class WithGroups(LoadScopeScheduling):
@@ -92,8 +91,7 @@ class Transactions(threading.local):
 @pytest.fixture(scope="session", autouse=True)
 def nothing_slow_in_a_transaction() -> Iterator[None]:
     """No device is asked and no child is started inside a database transaction: its locks would be held for as long as
-    that
-    takes, and a retried transaction would ask twice."""
+    that takes, and a retried transaction would ask twice."""
     here, patch = Transactions(), pytest.MonkeyPatch()
     within, ask, forked = Database.within, DeviceLine.ask, door.ask
 
@@ -187,8 +185,7 @@ def room(shop: Shop, machines: tuple[Settings, dict[str, Device]]) -> Shop:
 
 class RunningEtiquette:
     """`etiquette serve --demo` on a data directory of its own: from the sources, or by the `command` of an installed
-    wheel,
-    whose data lie in the user's data directory."""
+    wheel, whose data lie in the user's data directory."""
 
     def __init__(self, data: Path, command: Path | None = None) -> None:
         self.data, self._command = data, command

@@ -103,8 +103,7 @@ def others() -> Iterator[tuple[str, bytes]]:
 
 def deflated(part: bytes, times: int, level: int = 6) -> bytes:
     """`part` said `times` over, compressed (zlib, RFC 1950), without ever holding it or packing more than one part:
-    after a
-    full flush every part is packed into the same bytes."""
+    after a full flush every part is packed into the same bytes."""
     packer = zlib.compressobj(level, zlib.DEFLATED, -15)
     packed = packer.compress(part) + packer.flush(zlib.Z_FULL_FLUSH)
     end = zlib.compressobj(level, zlib.DEFLATED, -15).flush()

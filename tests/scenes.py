@@ -34,8 +34,7 @@ def under(
     grey: np.ndarray, what: str, at: tuple[float, float], size_mm: float, random: np.random.Generator
 ) -> np.ndarray:
     """The same through a camera: blur and noise, and with `what` haze of the laminate, a streak of glare, or something
-    that
-    covers a part of the mark."""
+    that covers a part of the mark."""
     rows, columns = np.mgrid[:SIDE, :SIDE]
     seen = cv2.GaussianBlur(grey, (0, 0), 0.8)
     if what == "haze":

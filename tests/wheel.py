@@ -16,8 +16,7 @@ KERNELS = ("planning", "cutting")
 
 def installed(folder: Path) -> Path:
     """Builds the wheel and installs it into an environment of its own, which finds its dependencies where this one has
-    them;
-    returns the command `etiquette`."""
+    them; returns the command `etiquette`."""
     source = folder / "source"
     source.mkdir(parents=True)
     for name in (
@@ -45,8 +44,7 @@ def installed(folder: Path) -> Path:
 
 def _keep_kernels(packages: Path) -> None:
     """What Numba has compiled for the sources counts for their copies, too: compiling it again would take longer than
-    all
-    that is tried. Its cache knows a file by its folder and its time."""
+    all that is tried. Its cache knows a file by its folder and its time."""
     cache = os.environ.get("NUMBA_CACHE_DIR")
     for kernel in KERNELS if cache else ():
         before, after = (root / "etiquette" / "core" / kernel for root in (ROOT / "src", packages))

@@ -36,8 +36,7 @@ class Settings:
     @property
     def tmp(self) -> Path:
         """What is needed for a moment; swept at every start. Sockets lie in it, whose paths may not be long: of a deep
-        data
-        directory it is a folder of its own elsewhere."""
+        data directory it is a folder of its own elsewhere."""
         inside = self.data / "tmp"
         if len(str(inside)) <= LONGEST_TMP:
             return inside

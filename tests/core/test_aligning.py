@@ -223,8 +223,7 @@ def test_what_only_resembles_a_disc_is_left_alone() -> None:
 @cache
 def drawn(plan: FramePlan, recipe: MarkRecipe) -> np.ndarray:
     """The plan's marks and codes as pixels of 0.1 mm. Even-odd, by the share of every pixel that is dark: sampled 8 x 8
-    times
-    with Shapely (4 x 4 for codes, whose middle is only roughly wanted), once for all tests of the same plan."""
+    times with Shapely (4 x 4 for codes, whose middle is only roughly wanted), once for all tests of the same plan."""
     sheet = np.full((int(plan.length_mm * 10), int(plan.width_mm * 10)), 235, np.uint8)
     for finer, paths in (
         *((8, mark_paths(recipe, mark.x, mark.y, plan.inward(mark))) for mark in plan.marks),

@@ -53,8 +53,7 @@ def test_an_open_line_is_entered_at_its_nearer_end() -> None:
 
 def test_time_comes_from_speed_and_acceleration() -> None:
     """By hand: a side of 25 mm at 100 mm/s takes 25 / 100 s and 100 / 6000 s for speeding up and slowing down; a move
-    of
-    0.6 mm never reaches 100 mm/s and takes 2·√(0.6 / 6000) s. A square comes to rest at every corner."""
+    of 0.6 mm never reaches 100 mm/s and takes 2·√(0.6 / 6000) s. A square comes to rest at every corner."""
     motion = plan_motion([square(30, 40, 25)], KNIFE, PLAIN)
     assert motion.cut_mm == pytest.approx(100)
     assert motion.travel_mm == pytest.approx(50)  # 30, 40, 50
@@ -105,8 +104,7 @@ def test_every_line_is_cut_once_whole_and_in_the_order_of_kinds(
 @pytest.mark.parametrize("seed", range(6))
 def test_a_tour_of_nine_places_is_the_shortest_there_is(seed: int) -> None:
     """Against M. Held, R. M. Karp, "A dynamic programming approach to sequencing problems", 1962: exact. Longer tours
-    are
-    compared with OR-Tools in benchmarks/cutting.py."""
+    are compared with OR-Tools in benchmarks/cutting.py."""
     places = np.random.default_rng(seed).uniform(0, 1000, (9, 2))
     apart = np.hypot(*(places[:, None] - places[None]).transpose(2, 0, 1))
     best = {(1 << last, last): float(np.hypot(*places[last])) for last in range(9)}

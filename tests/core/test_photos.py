@@ -74,8 +74,7 @@ BOARD = Board("DICT_5X5_1000", 24.5, 65.0, 18, (-60.0, -60.0))
 
 def mat_photo(camera: Camera, size: tuple[int, int], covered: tuple[float, float, float, float]) -> np.ndarray:
     """The mat as `camera` shows it, drawn cell by cell with OpenCV's polygons at four times the size; a grey sheet
-    covers
-    a box of it."""
+    covers a box of it."""
     fine = 4
     picture = np.full((size[1] * fine, size[0] * fine), 118, np.uint8)
 

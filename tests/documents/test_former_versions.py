@@ -1,8 +1,7 @@
 """Rows as former versions wrote them: every page opens with them, and what is written next is of this version.
 
 version_1.json holds documents as the last version wrote them that gave them no version, and a plate set of one before
-it.
-"""
+it."""
 
 import json
 from collections.abc import Iterator

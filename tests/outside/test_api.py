@@ -1,6 +1,5 @@
 """No request, however odd, ends in a server error: schemathesis (property-based testing of OpenAPI descriptions) makes
-them from
-our own description of the API. The same requests in every check; SCHEMATHESIS_EXAMPLES asks for more."""
+them from our own description of the API. The same requests in every check; SCHEMATHESIS_EXAMPLES asks for more."""
 
 import os
 from pathlib import Path

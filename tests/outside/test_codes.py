@@ -60,8 +60,7 @@ def test_data_matrix_is_read_by_another_decoder(end: str, tmp_path: Path) -> Non
 @pytest.mark.parametrize(("kind", "pixels"), [("data matrix", 8), ("qr", 8), ("code 128", 4)])
 def test_codes_survive_stretch_turn_blur_and_noise(kind: CodeKind, pixels: int) -> None:
     """0.3 % stretch, 2° turn, blur and noise, at the scale an optical head sees: 0.1 mm a pixel, 0.8 mm a module, 0.4
-    mm a
-    bar."""
+    mm a bar."""
     random = np.random.default_rng(9)
     for _ in range(30):
         payload = FrameCode(new_code(), "head").payload

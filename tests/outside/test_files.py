@@ -214,8 +214,7 @@ def test_a_laser_gets_hairlines_in_pure_red_and_marks_in_pure_black(tmp_path: Pa
 
 def test_a_web_cutter_gets_the_mark_above_an_outline_inside_the_art() -> None:
     """Outline of 0.1 mm without a fill, slightly inside the art, the mark painted last (common practice, no published
-    source);
-    by hand: a square of 20 mm drawn 0.3 mm inside itself has sides of 19.4 mm."""
+    source); by hand: a square of 20 mm drawn 0.3 mm inside itself has sides of 19.4 mm."""
     from lxml import etree
 
     square = [FinishLine("kiss", Curve.from_points([(0, 0), (20, 0), (20, 20), (0, 20)]))]

@@ -2,8 +2,7 @@
 and 26).
 
 Sources: DXF reference (group codes, $INSUNITS, $DWGCODEPAGE) by files that ezdxf writes; RFC 1952 (gzip); SVG 1.1, 8.3
-(a path
-without d is not drawn)."""
+(a path without d is not drawn)."""
 
 import gzip
 from io import BytesIO, StringIO

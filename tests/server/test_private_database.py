@@ -1,7 +1,6 @@
 """The private server lets one account in, and nobody else; the supervisor stays small.
 
-The defects of the list “Firm ground”, by their numbers: 1, 21, 22.
-"""
+The defects of the list “Firm ground”, by their numbers: 1, 21, 22."""
 
 import subprocess
 import sys

@@ -57,8 +57,7 @@ def queued(session: Session, name: str, arguments: dict[str, Any], key: str | No
 
 def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: object) -> int:
     """A run of thirty targets, nested, printed, with film on; returns the sheet. Made once for all tests that begin
-    with
-    the same one: printing and filming a sheet takes longer than most of what is tried with it."""
+    with the same one: printing and filming a sheet takes longer than most of what is tried with it."""
     key = (shop.settings.data, name, seed)
     first = not settings and not shop.database.within(
         lambda session: session.query(Design).count() + session.query(Printer).count()

@@ -113,8 +113,7 @@ def is_empty(session: Session) -> bool:
 
 def claim(session: Session) -> bool:
     """Make an empty database, or one of a demo that was cut off, the demo's; False: it holds somebody's work, or the
-    whole
-    demo."""
+    whole demo."""
     state = session.get(Setting, DEMO)
     if state is None and is_empty(session):
         session.add(Setting(name=DEMO, value=LOADING))
@@ -127,9 +126,8 @@ def claim(session: Session) -> bool:
 
 def load_demo(shop: Shop, with_devices: bool) -> None:
     """Fill a database that is empty or the demo's own. With devices, one run goes through printer and laminator, so
-    that a
-    sheet waits for the cutter. The last thing written says that the demo is complete: a load that was cut off is made
-    again."""
+    that a sheet waits for the cutter. The last thing written says that the demo is complete: a load that was cut off is
+    made again."""
     if not shop.database.within(claim):
         return
     shop.database.within(_shelf)

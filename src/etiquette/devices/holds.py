@@ -1,9 +1,7 @@
 """Locks of machines: nothing that moves knife, ink or media happens while somebody else holds the machine.
 
 Every holder gets a fence higher than the one before. It is shown before each instruction that moves something, in the
-same
-transaction that notes the instruction; whoever has been left behind is told so there and stops.
-"""
+same transaction that notes the instruction; whoever has been left behind is told so there and stops."""
 
 import os
 import signal
@@ -94,8 +92,7 @@ def held_by_hands(database: Database, machine: str, words: str) -> Iterator[Hold
 
 def end_holder(session: Session, machine: str, task_id: int) -> None:
     """The task was left by its worker: end that process should it be frozen only, then let the machine go. What it has
-    sent
-    already the machine still does; the next holder is answered after that."""
+    sent already the machine still does; the next holder is answered after that."""
     row = _locked(session, machine)
     if row.task_id != task_id:
         return

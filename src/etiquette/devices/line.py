@@ -39,8 +39,7 @@ class LineBroken(JobError):
 
 class DeviceLine:
     """A connection to the device called `name` at `port` of this machine. Use it as a context manager. `before_moving`
-    is
-    called before whatever moves something, and may raise."""
+    is called before whatever moves something, and may raise."""
 
     def __init__(
         self,

@@ -8,8 +8,7 @@ from typing import Any
 
 def drop_job(directory: Path, name: str, files: dict[str, bytes], ticket: dict[str, Any]) -> None:
     """Put NAME and each suffix of `files`, then NAME.json into `directory`; a watcher that waits for the ticket sees
-    whole
-    files."""
+    whole files."""
     for suffix, content in (*files.items(), (".json", json.dumps(ticket).encode())):
         put_file(directory, f"{name}{suffix}", content)
 

@@ -84,8 +84,7 @@ class RunCutterFile(Strict):
 
 class RunFile(Strict):
     """RUN.json. The layout is as nested, between the marks: its `sheet` is the frame. Marks and codes are laid round
-    the work
-    of every frame."""
+    the work of every frame."""
 
     name: Annotated[str, Field(min_length=1, max_length=120)] = "Run"
     customer: str = ""

@@ -91,8 +91,7 @@ def separate(
     content: bytes, name: str, removals: Mapping[int, str], inks: "Mapping[str, str | ShopInk] | None" = None
 ) -> Separated:
     """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what
-    spots
-    mean: "white", "clear" or an ink of the shop. Raises JobError."""
+    spots mean: "white", "clear" or an ink of the shop. Raises JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
         meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in (inks or {}).items()}
         note = {"name": name, "removals": {str(key): way for key, way in removals.items()}, "inks": meant}  # fmt: skip

@@ -2,9 +2,7 @@
 
 The parent is Python's own fork server: it holds the readers' modules and opens no foreign file, so a child is there in
 milliseconds instead of seconds. Whatever a hostile file does to a decoder, it does it in the child, which ends with it,
-and
-behind walls (sandbox/walls.py): no network, and no file but its own.
-"""
+and behind walls (sandbox/walls.py): no network, and no file but its own."""
 
 import contextlib
 import ctypes
@@ -61,8 +59,7 @@ def ask(
     job: str, folder: Path, note: Mapping[str, Any], limits: Limits, name: str, reads: Sequence[Path] = ()
 ) -> dict[str, Any]:
     """Let a child do `job` on `folder`, and return what it says. `name`: what the file is called, for sentences;
-    `reads`: files
-    outside the folder that it may read.
+    `reads`: files outside the folder that it may read.
 
     Raises JobError: what the job raises, or that a limit was passed.
     """
@@ -109,8 +106,8 @@ def _end_group(child: ForkServerProcess) -> None:
 
 def memory_of(pid: int) -> int:
     """Bytes in use by a process and all that it started. Read from /proc itself: it is asked a hundred times a second,
-    and psutil
-    looks through every process of the machine for the children of one (1.9 ms instead of 0.06 with 90 processes)."""
+    and psutil looks through every process of the machine for the children of one (1.9 ms instead of 0.06 with 90
+    processes)."""
     try:
         own = int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE")
         children = Path(f"/proc/{pid}/task/{pid}/children").read_text().split()

@@ -11,8 +11,7 @@ from etiquette.sandbox.art import Separated
 
 def parts_of(page: VectorPage, found: Sorted, separated: Separated, name: str) -> PageParts:
     """`found`: what the line rules made of the paths of `page`; `separated`: the page without its lines; `name` of the
-    file,
-    for sentences."""
+    file, for sentences."""
     marked: dict[Plate, bytes | None] = {"white": separated.white, "clear": separated.clear}
     named = {plate: read_areas(areas) for plate, areas in marked.items() if areas}
     picture = read_picture(separated.picture, name)

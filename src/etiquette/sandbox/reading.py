@@ -1,6 +1,5 @@
 """What a child of the door does with art: read, convert, write into its folder. Ghostscript (text to outlines) and
-librsvg
-(SVG to PDF) are started by the child and share its limits."""
+librsvg (SVG to PDF) are started by the child and share its limits."""
 
 import subprocess
 from pathlib import Path

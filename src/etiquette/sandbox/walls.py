@@ -1,12 +1,9 @@
 """What a child of the door cannot do, whatever a file makes of it: no network, no file of the shop, nothing written but
-in
-its own folder, no signal to anybody.
+in its own folder, no signal to anybody.
 
 Two walls of the Linux kernel, both raised by the child against itself and for good: Landlock (files, TCP, signals;
-kernel
-documentation, userspace-api/landlock) and seccomp (system calls; userspace-api/seccomp_filter). What a kernel does not
-know
-is left out, and said by `stand`. The calls are made by number, because the C library has none for them.
+kernel documentation, userspace-api/landlock) and seccomp (system calls; userspace-api/seccomp_filter). What a kernel
+does not know is left out, and said by `stand`. The calls are made by number, because the C library has none for them.
 """
 
 import ctypes
@@ -42,14 +39,12 @@ REFUSED = {
     "aarch64": (198, 199, 425, 117, 270, 271, 280, 282, 241, 217, 218, 219, 40, 39, 41, 97, 268),
 }
 """socket, socketpair, io_uring_setup, ptrace, process_vm_readv, process_vm_writev, bpf, userfaultfd, perf_event_open,
-add_key,
-request_key, keyctl, mount, umount2, pivot_root, unshare, setns."""
+add_key, request_key, keyctl, mount, umount2, pivot_root, unshare, setns."""
 
 
 def stand(writable: Iterable[Path], reads: Iterable[Path] = ()) -> tuple[str, ...]:
     """Raise the walls round this process and all that it starts: it may write below `writable` alone, and read these,
-    `reads`,
-    and programs. Returns the names of the walls that stand."""
+    `reads`, and programs. Returns the names of the walls that stand."""
     if _LIBC.prctl(_PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0):
         return ()
     packages = [path for path in sys.path if path.endswith(("site-packages", "dist-packages"))]

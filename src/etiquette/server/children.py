@@ -106,8 +106,7 @@ class Child:
 
 def rotate(log: Path) -> None:
     """Keep a log that has grown too long as NAME.1 and empty it. Whoever writes it appends, so nothing is lost but what
-    is
-    written in this very moment."""
+    is written in this very moment."""
     try:
         if log.stat().st_size <= MOST_LOG_BYTES:
             return

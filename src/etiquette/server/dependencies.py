@@ -35,8 +35,7 @@ def person_of(request: Request) -> Person:
 
 class Needs:
     """What the routes of a router need: to look the right to see, to change anything `right`. Records made meanwhile
-    carry
-    the person's name."""
+    carry the person's name."""
 
     def __init__(self, right: Right) -> None:
         self.right = right

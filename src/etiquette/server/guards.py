@@ -59,8 +59,7 @@ class Guards:
 
 def _from_elsewhere(headers: Headers) -> bool:
     """What the browser says of who asks (W3C Fetch Metadata Request Headers): a page of another site may open Etiquette
-    as a
-    page by a link, and nothing else. Programs that are no browsers say nothing."""
+    as a page by a link, and nothing else. Programs that are no browsers say nothing."""
     if headers.get("sec-fetch-site", "same-origin") in ("same-origin", "none"):
         return False
     return not (headers.get("sec-fetch-mode") == "navigate" and headers.get("sec-fetch-dest") == "document")

@@ -1,6 +1,5 @@
 """What is written to the log: a line an event, with the request or task and the machine it is about. JSON in files,
-readable
-in a terminal."""
+readable in a terminal."""
 
 import logging
 import sys

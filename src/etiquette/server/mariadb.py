@@ -75,8 +75,7 @@ class PrivateMariaDB:
     def start(self) -> None:
         """Make the data directory if there is none, start the server, wait until it answers.
 
-        Raises DatabaseDidNotStart.
-        """
+        Raises DatabaseDidNotStart."""
         if not (self._directory / "data" / "mysql").exists():
             self._install()
         self.child.start()

@@ -7,8 +7,7 @@ TRIES = 200
 
 def listening(wanted: int) -> socket.socket:
     """A socket that listens on the first free loopback port from `wanted` on (0: any). Raises OSError when TRIES ports
-    in
-    a row are taken."""
+    in a row are taken."""
     for port in range(wanted, wanted + TRIES):
         made = socket.socket()
         made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)

@@ -43,8 +43,7 @@ class Told(BaseModel):
 @router.get("/events", responses={200: {"model": Told}})
 async def follow_all(shop: ShopHere, last_event_id: Annotated[int | None, Header(ge=0)] = None) -> EventSourceResponse:
     """What happens to every task from now on, or from the one after Last-Event-ID on: one stream for all pages of a
-    browser.
-    Events are `Told`."""
+    browser. Events are `Told`."""
     first = last_event_id
     if first is None:
         first = await run_in_threadpool(within, shop, following.last_event)

@@ -1,6 +1,5 @@
 """The web server process: `python -m etiquette.server.web HANDLE`, a socket that listens already; its database is named
-by
-ETIQUETTE_DATABASE_URL."""
+by ETIQUETTE_DATABASE_URL."""
 
 import socket
 import sys

@@ -1,7 +1,6 @@
 """What a worker process works with. The fork server imports this module for every worker and reader that it forks; what
 computes heavily is imported where it works: a worker that has nothing to do stays small, and one that has done
-something is
-put away after a while."""
+something is put away after a while."""
 
 import etiquette.sandbox.warm
 import etiquette.server.all_tasks  # noqa: F401

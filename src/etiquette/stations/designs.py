@@ -85,18 +85,17 @@ def state_of(session: Session, design_id: int) -> DesignState:
 
 def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignState]:
     """Designs in the order asked for, however many in the same number of statements, without what undo and redo would
-    do.
-    Raises NotThere."""
-    rows = loaded(session, Design, design_ids)
+    do. Raises NotThere."""
+    wanted = select(Design).options(joinedload(Design.job)).where(Design.id.in_(set(design_ids)))
+    rows = {row.id: row for row in session.scalars(wanted)}
     for design_id in design_ids:
         if design_id not in rows:
             raise NotThere(
                 "There is no such design.", f"design {design_id}", "Go back to the Floor and choose one that is there."
             )
     documents = {design_id: rows[design_id].document for design_id in design_ids}
-    jobs = loaded(session, Job, (row.job_id for row in rows.values()))
     arts = loaded(session, Art, (document.art_id for document in documents.values()))
-    customers = loaded(session, Customer, map(_customer_key, jobs.values()))
+    customers = loaded(session, Customer, (_customer_key(row.job) for row in rows.values()))
     colours = loaded(
         session, InkColour, (_colour_id(meant) for one in documents.values() for meant in one.spot_inks.values())
     )
@@ -174,8 +173,7 @@ def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:
 
 def outline_of_design(shop: Shop, state: DesignState) -> Polygon | None:
     """What a design takes on the stock, in its own millimetres, or None while it has no line. Read from beside the
-    lines;
-    from the lines themselves where a former version kept none."""
+    lines; from the lines themselves where a former version kept none."""
     if state.lines is not None and state.lines.outline is not None:
         outline: Polygon = shapely.from_wkb(state.lines.outline)
         return outline

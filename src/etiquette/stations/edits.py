@@ -88,9 +88,10 @@ def step(
 def history(session: Session, subject: Subject, subject_id: int) -> tuple[str | None, str | None]:
     """Words of what undo and redo would do."""
     own = select(Edit.words).where(Edit.subject == subject, Edit.subject_id == subject_id)
-    undo = session.scalar(own.where(Edit.undone.is_(False)).order_by(Edit.id.desc()).limit(1))
-    redo = session.scalar(own.where(Edit.undone.is_(True)).order_by(Edit.id).limit(1))
-    return undo, redo
+    undo = own.where(Edit.undone.is_(False)).order_by(Edit.id.desc()).limit(1).scalar_subquery()
+    redo = own.where(Edit.undone.is_(True)).order_by(Edit.id).limit(1).scalar_subquery()
+    words = session.execute(select(undo, redo)).one()
+    return words[0], words[1]
 
 
 def _set(row: Design | Run, changes: dict[str, Any]) -> None:

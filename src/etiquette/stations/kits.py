@@ -3,6 +3,7 @@ marks."""
 
 from dataclasses import dataclass
 
+from sqlalchemy import literal, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import COARSEST_DPI, module_mm
@@ -78,15 +79,33 @@ class Kit:
 
 
 def kit_of(session: Session, document: RunDocument) -> Kit:
-    stock = session.get_one(Stock, document.stock_id)
-    film = document.laminator_id if stock.takes_film else None
+    # in one statement, from one row of keys: what a run is made on is looked up for everything that is shown of it
+    keys = select(
+        literal(document.stock_id).label("stock"),
+        literal(document.roll_id).label("roll"),
+        literal(document.printer_id or 0).label("printer"),
+        literal(document.laminator_id or 0).label("laminator"),
+        literal(document.cutter_id).label("cutter"),
+        literal(document.mark_set_id).label("mark_set"),
+    ).subquery()
+    asked = (
+        select(Stock, Roll, Printer, Laminator, Cutter, MarkSet)
+        .select_from(keys)
+        .join(Stock, Stock.id == keys.c.stock)
+        .join(Roll, Roll.id == keys.c.roll)
+        .outerjoin(Printer, Printer.id == keys.c.printer)
+        .outerjoin(Laminator, Laminator.id == keys.c.laminator)
+        .join(Cutter, Cutter.id == keys.c.cutter)
+        .join(MarkSet, MarkSet.id == keys.c.mark_set)
+    )
+    stock, roll, printer, laminator, cutter, mark_set = session.execute(asked).one()
     return Kit(
         stock,
-        session.get_one(Roll, document.roll_id),
-        session.get(Printer, document.printer_id) if document.printer_id else None,
-        session.get(Laminator, film) if film else None,
-        session.get_one(Cutter, document.cutter_id),
-        session.get_one(MarkSet, document.mark_set_id),
+        roll,
+        printer,
+        laminator if stock.takes_film else None,
+        cutter,
+        mark_set,
         printed_past_mm(document.gap_mm),
         document.edge_mm,
         document.way == "both",

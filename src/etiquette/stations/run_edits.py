@@ -62,8 +62,7 @@ def give_code(session: Session, run_id: int, number: int) -> None:
 
 def change(session: Session, run_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:
     """One edit of a run. Raises JobError, Stale. A layout that still fits after a change of stock or machines stays as
-    it
-    is, and its marks are laid anew."""
+    it is, and its marks are laid anew."""
     run = edits.locked(session, "run", run_id)
     if {"layout", "layout_key", "kept"} & set(changes):
         raise JobError("A layout is made by nesting.", "layout", "Press Nest again.")

@@ -31,16 +31,14 @@ USUAL: dict[Kind, ToolCard] = {
     "through": ToolCard(force_gf=150, speed_mm_s=150, tool="60° blade", offset_mm=USUAL_OFFSET_MM),
 }
 """What is taken until a card is on the Shelf: rather too light than too heavy, because a line that is cut once more is
-saved and
-a liner that is cut is not. The test card of the stock finds what is right."""
+saved and a liner that is cut is not. The test card of the stock finds what is right."""
 CARD_FIELDS = tuple(ToolCard.__dataclass_fields__)
 
 
 @dataclass(frozen=True)
 class CutterSetting:
     """A cutter as its test cards found it. `sensor_mm`: how far beside the knife the camera really looks, across and
-    along;
-    `feed`: how far the media moves for a told millimetre."""
+    along; `feed`: how far the media moves for a told millimetre."""
 
     name: str
     profile: DeviceProfile

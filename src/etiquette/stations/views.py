@@ -51,6 +51,8 @@ def lines_shown(file: LinesFile) -> list[LineShown]:
 
 
 def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
+    ways = {plan.inward(mark) for mark in plan.marks}
+    rings = {way: [path.flatten(0.02) for path in mark_paths(recipe, 0.0, 0.0, way)] for way in ways}
     codes = [
         CodeShown(
             payload=place.code.payload,
@@ -71,10 +73,7 @@ def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
                 id=mark.id,
                 x=mark.x,
                 y=mark.y,
-                rings=[
-                    path.flatten(0.02).round(3).tolist()
-                    for path in mark_paths(recipe, mark.x, mark.y, plan.inward(mark))
-                ],
+                rings=[(ring + (mark.x, mark.y)).round(3).tolist() for ring in rings[plan.inward(mark)]],
             )
             for mark in plan.marks
         ],

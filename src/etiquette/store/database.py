@@ -42,8 +42,7 @@ class Database:
     def within(self, work: Callable[[Session], T], patience_seconds: float = 0.0) -> T:
         """Run `work` in one transaction and return its value. Raises what `work` raises, after rolling back. With
         `patience_seconds` a database that is away is waited for; `work` is then begun anew, and may have been done
-        before
-        the answer was lost: it has to be such that twice is as once."""
+        before the answer was lost: it has to be such that twice is as once."""
         deadline = time.monotonic() + patience_seconds
         for attempt in itertools.count():
             try:
@@ -75,8 +74,7 @@ class Database:
     @contextmanager
     def held_alone(self) -> Iterator[None]:
         """Hold this database against every other Etiquette, on this machine or another, for as long as the block lasts.
-        A
-        process that is killed gives it back: its connection ends. Raises JobError when another one holds it."""
+        A process that is killed gives it back: its connection ends. Raises JobError when another one holds it."""
         with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
             connection.detach()  # closed for good at the end, and the lock with it
             connection.execute(text("SET SESSION wait_timeout = 31536000"))  # it is silent for days

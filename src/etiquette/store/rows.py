@@ -13,8 +13,7 @@ Row = TypeVar("Row", bound=Base)
 
 def loaded(session: Session, kind: type[Row], keys: Iterable[Any]) -> dict[Any, Row]:
     """The rows that are there of those asked for, by key (one column). While the result is held, `session.get` and
-    relations
-    find them without asking the database again."""
+    relations find them without asking the database again."""
     wanted = {key for key in keys if key is not None}
     if not wanted:
         return {}

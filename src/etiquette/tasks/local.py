@@ -33,8 +33,7 @@ class LocalEngine:
 
     def __init__(self, opened: Callable[[], tuple[Database, Context]], preload: str) -> None:
         """`opened` is called in every worker for its database and what its tasks are given; `preload` is the module
-        that the
-        fork server imports first."""
+        that the fork server imports first."""
         FORK.set_forkserver_preload([preload])
         self._wakes: dict[Lane, Semaphore] = {lane: FORK.Semaphore(0) for lane in LANES}
         self._opened = opened

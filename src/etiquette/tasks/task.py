@@ -22,8 +22,7 @@ R = TypeVar("R", bound=BaseModel)
 @dataclass(frozen=True)
 class Outcome(Generic[R]):
     """What a task found. `publish` writes it in the same transaction that marks the task done, and may say more than
-    was
-    known before; what it returns is then the result."""
+    was known before; what it returns is then the result."""
 
     result: R
     publish: Callable[[Session], R | None] | None = None
@@ -48,8 +47,7 @@ class Context(Protocol):
 
 class Broken(Protocol[A_in]):
     """Puts the subject of a task where a person can go on, when the task was broken off, or with `begun` False called
-    off
-    before it began."""
+    off before it began."""
 
     def __call__(self, session: Session, arguments: A_in, begun: bool) -> None: ...
 
@@ -57,8 +55,7 @@ class Broken(Protocol[A_in]):
 @dataclass(frozen=True)
 class TaskType(Generic[A, R]):
     """A kind of task. A physical one moves a `machine`: it is never taken up again by itself, holds the machine alone
-    while
-    it works, and `words` say what for."""
+    while it works, and `words` say what for."""
 
     name: str
     arguments: type[A]

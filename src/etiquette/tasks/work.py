@@ -1,9 +1,7 @@
 """Long work as rows: claimed with a lease, reported as numbered events, published only under a live lease.
 
 Work that computes is taken up again when its worker is lost. Work that moves a machine never is: it stands as broken
-off,
-and a person looks and chooses.
-"""
+off, and a person looks and chooses."""
 
 import errno
 import secrets

@@ -22,8 +22,7 @@ LEAST_SPREAD = 0.5
 guess."""
 EDGE_PX = (3, 10)
 """Least and most half side of the square in which a corner is found to a fraction of a pixel: it must not reach the
-inner
-cells of a marker."""
+inner cells of a marker."""
 ROUNDS = 5
 SURE_PX, STRAY = 0.15, 4.0
 """A marker is a stray when it lies so many pixels, and so many times as far as half of them do, from its place."""
@@ -81,8 +80,7 @@ def camera_over(photo: Grey, board: Board) -> Camera:
 
 def _without_strays(plane: Points, seen: Points, size: tuple[int, int]) -> Camera:
     """The camera that shows `plane` at `seen` (n, 2); markers that the edge of a sheet has clipped lie beside the
-    others and
-    are left out."""
+    others and are left out."""
     kept = np.ones(len(seen), dtype=bool)
     for _ in range(ROUNDS):
         camera = Camera.solved(plane[kept], seen[kept], size)

@@ -6,8 +6,7 @@ hardly anything else. Those habits are put down here as spreads, so the fit is t
 Rasmussen, C. K. I. Williams, "Gaussian Processes for Machine Learning", 2006, equations 2.25, 2.26, 2.30 and 5.10 to
 5.12) and its predicted error is that process's own spread, everywhere on the sheet. A sheet may have other habits, so
 several are weighed by how well they foretell the marks: film as it should be, read well, exactly or badly, and a sheet
-that is pulled unevenly.
-"""
+that is pulled unevenly."""
 
 from dataclasses import dataclass
 
@@ -72,8 +71,7 @@ BENDS = np.square(
     ]
 )
 """Variance (habits, axes, 6) of the coefficients of QUADRATIC in coordinates that run from −½ to ½, on the known sheet:
-a
-bow of b leaves a coefficient of 4 b; the sides across bow with y, the sides along with x. The linear ones are set for
+a bow of b leaves a coefficient of 4 b; the sides across bow with y, the sides along with x. The linear ones are set for
 each sheet."""
 PULLS = np.square([habit.pull_mm for habit in HABITS])
 NOISES = np.array([habit.noise for habit in HABITS])

@@ -86,8 +86,8 @@ def fit_marks(
     noise_mm: float = READER_NOISE_MM,
 ) -> Fit:
     """Fit the marks that were read, with the reader's `noise_mm` on each axis; the error is predicted over `probe` (n,
-    2)
-    when given, else over the box of the marks. Raises JobError for fewer than two marks or a print that is mirrored."""
+    2) when given, else over the box of the marks. Raises JobError for fewer than two marks or a print that is
+    mirrored."""
     read = [mark for mark in marks if mark.measured is not None]
     if len(read) < 2:
         raise JobError(
@@ -118,12 +118,9 @@ def fit_marks(
         miss = float(np.hypot(*(_straight(nominal[keep], measured[keep], where) - carried).T).max())
         if miss > TOLD_STRAIGHT_MM:
             reasons.append(f"A straight fit would miss by up to {miss:.2f} mm, so the curved one is used.")
-    if abs(film.size - 1) > OTHER_SIZE:
-        reasons.insert(0, f"The sheet was printed at {100 * film.size:.1f} % of its planned size.")
-    if doubts:
-        verdict, reasons = "stop", [*doubts, *reasons]
     wrong = [mark.id for mark, kept in zip(read, keep, strict=True) if not kept]
-    reasons[:0] = [f"Mark {name} does not agree with the others and is left out." for name in wrong]
+    if doubts:
+        verdict = "stop"
     apart = {mark.id: (float(dx), float(dy)) for mark, (dx, dy) in zip(read, left, strict=True)}
     return Fit(
         transform=transform,
@@ -133,10 +130,18 @@ def fit_marks(
         max_mm=float(size.max()),
         predicted=predicted,
         verdict=verdict,
-        reasons=tuple(reasons),
+        reasons=(*_warnings(wrong, doubts, film), *reasons),
         mapped=carried if probe is not None and len(probe) else np.zeros((0, 2)),
         film=film,
     )
+
+
+def _warnings(wrong: Sequence[str], doubts: Sequence[str], film: Film) -> list[str]:
+    """What has to be said of the marks and the print before anything of the fit."""
+    left_out = [f"Mark {name} does not agree with the others and is left out." for name in wrong]
+    other_size = abs(film.size - 1) > OTHER_SIZE
+    size = [f"The sheet was printed at {100 * film.size:.1f} % of its planned size."] if other_size else []
+    return [*left_out, *doubts, *size]
 
 
 def _believed(

@@ -1,15 +1,10 @@
 """Registration marks in pixels: first where something looks like the mark, then exactly where it lies.
 
 Candidates are peaks of the correlation with the mark's own picture, which neither haze nor uneven light changes. Each
-is
-then fitted: grey = ground + slope + ink · coverage, where coverage follows from the distance to the mark's edge,
-blurred.
-Place, turn, size and blur are found by Gauss-Newton steps, ground, slope and ink by least squares within each, and
-pixels
-that do not belong (glare, dirt, something that covers a part) lose their weight by J. W. Tukey's biweight, so they do
-not
-pull. What is left must follow the edge of the mark most of the way round, or it was something else.
-"""
+is then fitted: grey = ground + slope + ink · coverage, where coverage follows from the distance to the mark's edge,
+blurred. Place, turn, size and blur are found by Gauss-Newton steps, ground, slope and ink by least squares within each,
+and pixels that do not belong (glare, dirt, something that covers a part) lose their weight by J. W. Tukey's biweight,
+so they do not pull. What is left must follow the edge of the mark most of the way round, or it was something else."""
 
 from dataclasses import dataclass
 
@@ -54,8 +49,7 @@ LEAST_SPREAD = 1.5
 @dataclass(frozen=True)
 class SeenMark:
     """The middle of a mark's darkness on the cutter, its size, and the standard deviation of the middle on one axis as
-    the
-    fit expects it, all in mm."""
+    the fit expects it, all in mm."""
 
     x: float
     y: float
@@ -65,8 +59,7 @@ class SeenMark:
 
 def find_marks(window: Window, recipe: MarkRecipe, rough: bool = False) -> list[SeenMark]:
     """Dark marks of the set's shape and about its size that lie wholly in the window, best likeness first. `rough`:
-    also
-    what is seen a little from the side, so that it is squeezed."""
+    also what is seen a little from the side, so that it is squeezed."""
     found: list[SeenMark] = []
 
     def known(x: float, y: float) -> bool:
@@ -191,8 +184,7 @@ class _Model:
 
     def _slopes(self, state: Reals) -> Reals:
         """How coverage changes with each part of the state, (n, 5): the chain rule through the distance, whose own
-        slopes
-        come from small steps in the mark's coordinates."""
+        slopes come from small steps in the mark's coordinates."""
         a, b = self._own(state)
         distance = signed_distance(self._recipe, a, b)
         slope_a = (signed_distance(self._recipe, a + STEP_MM, b) - distance) / STEP_MM
@@ -266,8 +258,7 @@ class _Model:
 
     def sigma_mm(self, state: Reals, weights: Reals) -> float:
         """Standard deviation of the middle on one axis, from the noise that is left and how fast the grey changes with
-        the
-        place (the inverse of the normal equations)."""
+        the place (the inverse of the normal equations)."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, weights)
         left = self._left(coverage, lights)

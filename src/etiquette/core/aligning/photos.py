@@ -108,8 +108,7 @@ def find_marks_in_photo(photo: Grey, codes: Sequence[PhotoCode], plan: FramePlan
 
 def _laid(codes_plan: Points, codes_photo: Points, found: Sequence[tuple[Points, Points]], target: Points) -> Transform:
     """From plan to photo, good about `target`. The corners of codes are known to a module only, so they tell no more
-    than
-    shift, turn and size, and no longer count once marks are found."""
+    than shift, turn and size, and no longer count once marks are found."""
     if len(found) >= 3:
         plan, photo = (np.array(side) for side in zip(*found, strict=True))
         kind: ModelName = "projective" if len(found) >= 5 else "affine"
@@ -150,8 +149,7 @@ def _look(photo: Grey, laid: Transform, target: Points, recipe: MarkRecipe, roug
 @dataclass(frozen=True)
 class Camera:
     """From a plane in mm to pixels: a homography (3, 3) onto lens coordinates, then radial distortion, then pixels
-    about
-    the middle of the photo. `bend` (2,) are the terms of r² and r⁴ with r in half diagonals."""
+    about the middle of the photo. `bend` (2,) are the terms of r² and r⁴ with r in half diagonals."""
 
     homography: NDArray[np.float64]
     bend: NDArray[np.float64]
@@ -161,8 +159,7 @@ class Camera:
     @classmethod
     def solved(cls, plane: Points, pixels: Points, size: tuple[int, int]) -> "Camera":
         """The camera that shows `plane` (n, 2) mm at `pixels` (n, 2) of a photo of `size` (width, height). Raises
-        JobError for
-        fewer than four points, or points that stand on one line."""
+        JobError for fewer than four points, or points that stand on one line."""
         middle, half = np.array(size) / 2, float(np.hypot(*size)) / 2
         straight = estimate("projective", plane, (pixels - middle) / half)
         first = _matrix(straight)
@@ -192,8 +189,7 @@ class Camera:
 
     def window(self, photo: Grey, x: float, y: float, side_mm: float, mm_per_px: float) -> Window:
         """What lies about (x, y) of the plane in `photo`, laid out flat as an optical head would see it. Raises
-        JobError
-        when that is not in the photo."""
+        JobError when that is not in the photo."""
         count = round(side_mm / mm_per_px)
         at = (np.arange(count) + 0.5 - count / 2) * mm_per_px
         across, along = np.meshgrid(x + at, y - at)

@@ -1,9 +1,8 @@
 """A reading session: find the code, then every mark of its frame, from windows of pixels alone.
 
-The head is anything that returns a window for a place. Each mark that is found sharpens the guess of where the next
-one lies, so the search starts at the code and goes outward; a mark that is not where it was expected gets three tries
-in a widening square.
-"""
+The head is anything that returns a window for a place. Each mark that is found sharpens the guess of where the next one
+lies, so the search starts at the code and goes outward; a mark that is not where it was expected gets three tries in a
+widening square."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -21,8 +20,7 @@ from etiquette.core.marking.marks import MarkRecipe
 
 ASTRAY_MM = 35.0
 """How far beyond its clear zone a mark may lie from where it is expected: hands lay a sheet so much askew, and film has
-moved it
-since (an assumption of our own)."""
+moved it since (an assumption of our own)."""
 OVERLAP = 0.6
 """The windows of a widening search lie so much of their width apart: a mark on the rim of one is whole in the next."""
 CODE_SEARCH_RINGS = 8
@@ -114,8 +112,7 @@ def read_marks(
 
 def reading_order(marks: Sequence[Mark], start: tuple[float, float]) -> list[Mark]:
     """The marks in stretches away from `start`, so that the media under a long frame moves one way and not to and fro
-    for
-    every mark; within a stretch across, from the side where the one before ended."""
+    for every mark; within a stretch across, from the side where the one before ended."""
     stretches: dict[int, list[Mark]] = {}
     for mark in marks:
         stretches.setdefault(int(abs(mark.y - start[1]) / STRETCH_MM), []).append(mark)
@@ -145,8 +142,7 @@ def _expected(
 
 def _searched(look: Look, expected: Points, others: Points, recipe: MarkRecipe) -> tuple[SeenMark | None, int, float]:
     """The mark nearest to `expected` (2,), how many rings of windows it took, and how far in mm they cover all round.
-    What
-    lies nearer to where one of the `others` (n, 2) is expected is that one."""
+    What lies nearer to where one of the `others` (n, 2) is expected is that one."""
 
     def away(one: SeenMark) -> float:
         return float(np.hypot(one.x - expected[0], one.y - expected[1]))

@@ -13,8 +13,7 @@ By = Literal["words", "name", "colour", "width"]
 Word = Literal["score", "contour"]
 MEANINGS: dict[Word, tuple[Kind, Kind]] = {"score": ("score", "crease"), "contour": ("kiss", "through")}
 """Words that customers use for two kinds of line: the likelier comes first and is taken until the customer is asked. A
-kiss cut
-taken for a through cut ruins the liner; the other way round the piece only stays on it."""
+kiss cut taken for a through cut ruins the liner; the other way round the piece only stays on it."""
 CONTOUR_NAMES = ("contour", "contour cut", "cut contour", "contour line", "die line", "outline cut")
 THIN_MM = 0.36
 """A stroke up to about 1 pt may be a line for a tool; a thicker one is art (common practice, no published source)."""
@@ -157,8 +156,7 @@ def sort_paths(
     paths: Sequence[PaintedPath], rules: Sequence[LineRule] = DEFAULT_RULES, meanings: Mapping[Word, Kind] = {}
 ) -> Sorted:
     """Every path by the first rule that catches it; a processing step (ISO 19593-1) counts before any rule. `meanings`:
-    what
-    this customer means by words that could be two kinds."""
+    what this customer means by words that could be two kinds."""
     caught, suspects = [], []
     for path in paths:
         rule = None if path.step else next((rule for rule in rules if rule.catches(path)), None)

@@ -10,8 +10,9 @@ from typing import Any
 import pikepdf
 from pikepdf import Name
 
+from etiquette.core.artwork.pdf_gathered import Decide, Gathered
 from etiquette.core.artwork.pdf_state import Layers, State
-from etiquette.core.artwork.pdf_stream import Decide, Gathered, walk_stream
+from etiquette.core.artwork.pdf_stream import walk_stream
 from etiquette.core.artwork.vectors import VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.matrices import Matrix, times

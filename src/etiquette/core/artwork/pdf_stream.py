@@ -2,14 +2,11 @@
 external objects, 14.6 marked content).
 
 Each stream is written again as it is read; where a path is to go, the operators that paint it are left out and
-everything
-else stays as it was: text, pictures, clips, colours.
-"""
+everything else stays as it was: text, pictures, clips, colours."""
 
-import re
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field, replace
-from typing import Any, Literal
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import pikepdf
@@ -18,6 +15,8 @@ from pikepdf import Dictionary, Name, Operator
 from shapely import Polygon
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.pdf_gathered import MOST_OPERATORS, Gathered, Removal
+from etiquette.core.artwork.pdf_path import PathUnderWay
 from etiquette.core.artwork.pdf_state import (
     CAPS,
     CMYK,
@@ -26,7 +25,6 @@ from etiquette.core.artwork.pdf_state import (
     JOINS,
     RGB,
     Layer,
-    Layers,
     State,
     lookup,
     space_named,
@@ -35,18 +33,10 @@ from etiquette.core.artwork.pdf_state import (
 from etiquette.core.artwork.vectors import MOST_PATHS, PaintedPath, filled
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.matrices import IDENTITY, applied, scale_of
-from etiquette.core.geometry.paths import Path, Points
+from etiquette.core.geometry.paths import Path
 
 DEEPEST_FORMS = 24
-MOST_OPERATORS = 500_000
-"""Walking takes some 15 microseconds for each; a drawing of so many is a map, not a label."""
-MOST_STREAM_BYTES = 80 << 20
-COMMANDS = re.compile(rb"(?<=[\s\])>])[A-Za-z][A-Za-z0]{0,2}[*]?(?=[\s/\[(<]|$)")
-"""Operators in a content stream, near enough for counting (ISO 32000-1, annex A)."""
 CLIP_TOLERANCE_MM = 0.02
-
-Removal = Literal["keep", "fill", "stroke", "all"]
-Decide = Callable[[PaintedPath], Removal]
 
 PAINTS: dict[str, tuple[bool, bool, bool, bool]] = {
     "S": (False, True, False, False),
@@ -64,48 +54,6 @@ PAINTS: dict[str, tuple[bool, bool, bool, bool]] = {
 FILL_ALONE = {"B": "f", "B*": "f*", "b": "f", "b*": "f*"}
 STROKE_ALONE = {"B": "S", "B*": "S", "b": "s", "b*": "s"}
 SHOWS_TEXT = {"Tj", "TJ", "'", '"'}
-
-
-@dataclass
-class Gathered:
-    """What the streams of one page paint, as it is gathered; `decide` None: nothing is taken out. `unreached` are spots
-    in which text and pictures are painted: they cannot be taken apart as paths can."""
-
-    pdf: pikepdf.Pdf
-    name: str
-    layers: Layers
-    decide: Decide | None
-    paths: list[PaintedPath] = field(default_factory=list)
-    images: list[Polygon] = field(default_factory=list)
-    hidden: set[str] = field(default_factory=set)
-    unreached: set[str] = field(default_factory=set)
-    texts: int = 0
-    count: int = 0
-    operators: int = 0
-
-    def refuse_large(self, streams: Iterable[bytes]) -> None:
-        """Raises JobError when `streams` are too much to walk: counted before they are parsed, so that the sentence
-        does
-        not depend on how fast the machine is."""
-        size = commands = 0
-        for part in streams:
-            size += len(part)
-            if size > MOST_STREAM_BYTES:
-                raise JobError(
-                    f"The drawing has {size / 1e6:.0f} million bytes of commands; the most is "
-                    f"{MOST_STREAM_BYTES / 1e6:.0f} million.",
-                    self.name,
-                    "Simplify it, or save it as a picture.",
-                )
-            commands += sum(1 for _ in COMMANDS.finditer(part))
-            if commands > MOST_OPERATORS:
-                raise self.too_many()
-
-    def too_many(self) -> JobError:
-        most = f"{MOST_OPERATORS:,}".replace(",", " ")
-        return JobError(
-            f"The drawing has more than {most} commands.", self.name, "Simplify it, or save it as a picture."
-        )
 
 
 def walk_stream(
@@ -147,10 +95,7 @@ class _Stream:
         self._groups = [_Group(layers, any(layer.hidden for layer in layers))]
         self._kept: list[Any] = []
         self._changed = False
-        self._paths: list[Path] = []
-        self._start: np.ndarray | None = None
-        self._at = np.zeros(2)
-        self._segments: list[np.ndarray] = []
+        self._path = PathUnderWay(lambda: self._state.matrix)
         self._clips: str | None = None
 
     def walk(self, instructions: list[Any]) -> tuple[bool, list[Any]]:
@@ -264,70 +209,33 @@ class _Stream:
 
     # --- paths
 
-    def _point(self, x: float, y: float) -> Points:
-        point: Points = applied(self._state.matrix, np.array([[float(x), float(y)]]))[0]
-        if not np.isfinite(point).all() or np.abs(point).max() > 1e7:
-            raise ValueError("a coordinate is not a number")
-        return point
-
     def move(self, name: str, operands: list[Any], instruction: Any) -> None:
-        self._finish(False)
-        self._start = self._at = self._point(*operands)
+        self._path.move(operands)
         self._kept.append(instruction)
 
     def line(self, name: str, operands: list[Any], instruction: Any) -> None:
-        self._at = self._point(*operands)
-        if self._start is None:
-            self._start = self._at
-        else:
-            self._segments.append(self._at[None, :])
+        self._path.line(operands)
         self._kept.append(instruction)
 
     def curve(self, name: str, operands: list[Any], instruction: Any) -> None:
-        points = [self._point(x, y) for x, y in zip(operands[::2], operands[1::2], strict=True)]
-        if name == "v":
-            points.insert(0, self._at)
-        elif name == "y":
-            points.append(points[-1])
-        if self._start is None:
-            self._start = points[0]
-        self._segments.append(np.array(points))
-        self._at = points[-1]
+        self._path.curve(name, operands)
         self._kept.append(instruction)
 
     def close(self, name: str, operands: list[Any], instruction: Any) -> None:
-        start = self._start
-        self._finish(True)
-        self._start = start
-        if start is not None:
-            self._at = start
+        self._path.close()
         self._kept.append(instruction)
 
     def rectangle(self, name: str, operands: list[Any], instruction: Any) -> None:
-        x, y, w, h = (float(value) for value in operands)
-        self._finish(False)
-        corners = [self._point(*corner) for corner in ((x, y), (x + w, y), (x + w, y + h), (x, y + h))]
-        self._paths.append(Path.from_points(np.array(corners)))
-        self._start = self._at = corners[0]
+        self._path.rectangle(operands)
         self._kept.append(instruction)
 
     def clip(self, name: str, operands: list[Any], instruction: Any) -> None:
         self._clips = name
         self._kept.append(instruction)
 
-    def _finish(self, closed: bool) -> None:
-        if self._start is not None and self._segments:
-            segments = list(self._segments)
-            if closed and not np.allclose(segments[-1][-1], self._start, atol=1e-9):
-                segments.append(self._start[None, :])
-            self._paths.append(Path(self._start, tuple(segments), closed))
-        self._segments = []
-        self._start = None
-
     def paint(self, name: str, operands: list[Any], instruction: Any) -> None:
         fills, strokes, even_odd, closes = PAINTS[name]
-        self._finish(closes)
-        paths, self._paths = tuple(self._paths), []
+        paths = self._path.taken(closes)
         removal: Removal = "keep"
         if (fills or strokes) and paths:
             hidden = self._is_hidden()

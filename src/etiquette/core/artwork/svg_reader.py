@@ -1,8 +1,7 @@
 """SVG art: what its shapes paint, in which groups; and the drawing again without chosen shapes.
 
 Shapes are read by svgelements (transforms, styles, symbols and uses applied). Each shape element gets a number, so that
-it can be found again in the file and taken out there.
-"""
+it can be found again in the file and taken out there."""
 
 import gzip
 import re

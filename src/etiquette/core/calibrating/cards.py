@@ -1,9 +1,7 @@
 """Test cards: what is read off them, and the arithmetic that turns a reading into a setting.
 
 Readings are numbers that an eye finds on the card: which step of a ladder, which line of a vernier, a distance on a
-ruler.
-All of it is common practice without a published source, but for the arithmetic itself.
-"""
+ruler. All of it is common practice without a published source, but for the arithmetic itself."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -15,8 +13,7 @@ from etiquette.core.errors import JobError
 CardName = Literal["force", "nozzles", "two-way", "print-to-cut", "feed", "sensor", "knife"]
 FORCE_SHARE = 1 / 3
 """Where between the lightest force that cuts through and the heaviest that leaves the liner whole the setting goes:
-nearer to
-the light end, because a blade that wears needs more and a liner that is marked is lost."""
+nearer to the light end, because a blade that wears needs more and a liner that is marked is lost."""
 VERNIER_STEP_MM = 0.02
 MOST_MISSING = 0.01
 """Share of missing nozzles from which a cleaning is due."""
@@ -102,8 +99,7 @@ CARDS: dict[CardName, Card] = {
 
 def result_of(name: CardName, readings: Mapping[str, float], before: Mapping[str, float]) -> Result:
     """The setting that `readings` ask for, from what was set `before`. Raises JobError for a reading that is missing,
-    out of
-    bounds or contradicts another."""
+    out of bounds or contradicts another."""
     checked(name, readings)
     result = _ARITHMETIC[name](readings, before)
     for setting, value in result.changes.items():
@@ -160,8 +156,7 @@ def _knife(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
 
 def _print_to_cut(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
     """The cut lies half the difference of the rims off: to the right when the left rim is wider. The knife went where
-    the
-    camera had said, so the camera looks as much the other way beside it."""
+    the camera had said, so the camera looks as much the other way beside it."""
     right = (read["left_mm"] - read["right_mm"]) / 2
     behind = (read["near_mm"] - read["far_mm"]) / 2
     return _sensor_set(before, -right, -behind, f"The cut lay {right:+.2f} mm across and {behind:+.2f} mm along")

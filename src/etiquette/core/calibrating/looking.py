@@ -34,8 +34,7 @@ RIM_MM, RING_SEARCHED_MM = 2.0, 1.3
 
 def line_beside(window: Window, places: Points, across: Points, reach: float) -> Reals:
     """How far from each of `places` (n, 2) mm a dark line lies, towards `across` (2,), within `reach` mm; NaN where
-    there
-    is none."""
+    there is none."""
     at = np.arange(-reach, reach + PROFILE_STEP_MM / 2, PROFILE_STEP_MM)
     spots = places[:, None, :] + at[:, None] * across
     middle = np.array(window.pixels.shape[::-1]) / 2 - 0.5
@@ -121,8 +120,7 @@ def ring_round(mark: tuple[float, float], recipe: MarkRecipe) -> FinishLine:
 
 def read_print_to_cut(look: Look, marks: Sequence[tuple[float, float]], recipe: MarkRecipe) -> dict[str, float]:
     """How wide the rims between the print and the cut are, from rings that were cut round marks: where each ring's
-    middle
-    lies beside the middle of its mark, on the median. Where the camera believes to be does not matter."""
+    middle lies beside the middle of its mark, on the median. Where the camera believes to be does not matter."""
     radius = _ring_mm(recipe)
     reach = min(RING_SEARCHED_MM, radius - (0.71 if recipe.shape == "square" else 0.5) * recipe.size_mm - 0.3)
     turns = np.linspace(0, 2 * np.pi, 48, endpoint=False)

@@ -41,8 +41,7 @@ class Pattern:
 
 def pattern_of(name: CardName, readings: Mapping[str, float]) -> Pattern:
     """The pattern whose steps `readings` describe, with what is usual where they say nothing. Raises JobError for a
-    card
-    that is not cut."""
+    card that is not cut."""
     asked = {question.name: readings.get(question.name, question.usual) for question in CARDS[name].questions}
     checked(name, asked)
     if name in ("force", "knife"):

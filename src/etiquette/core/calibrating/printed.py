@@ -1,9 +1,7 @@
 """Test cards that are printed: their pages, and what a scan of the print tells.
 
 A stair of lines, one a nozzle, and a vernier of bars printed on the way there and on the way back are common practice,
-no
-published source; their measures are our own.
-"""
+no published source; their measures are our own."""
 
 from collections.abc import Iterable
 from io import BytesIO

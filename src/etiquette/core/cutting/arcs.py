@@ -50,8 +50,7 @@ def bends(points: Points, tolerance_mm: float) -> list[Bend]:
 
 def _arc(points: Points, tolerance_mm: float) -> Bend | None:
     """The arc from the first of `points` through its middle to its last, if all of them and the middles of their steps
-    lie
-    on it within the tolerance and it turns one way only."""
+    lie on it within the tolerance and it turns one way only."""
     first, last, between = points[0], points[-1], points[len(points) // 2]
     a, b = between - first, last - first
     cross = a[0] * b[1] - a[1] * b[0]

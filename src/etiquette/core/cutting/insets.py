@@ -16,8 +16,7 @@ STEP_MM = 0.01
 
 def inset(lines: Sequence[FinishLine], by_mm: float) -> list[FinishLine]:
     """Closed lines `by_mm` inside themselves, sharp corners kept sharp; open ones as they are. What is too small for it
-    is
-    left out."""
+    is left out."""
     if not by_mm:
         return list(lines)
     made = []

@@ -26,8 +26,7 @@ Carry = Callable[[Points], Points]
 @dataclass(frozen=True)
 class Stroke:
     """One path of a tool without lifting: `points` (n, 2) in cutter millimetres; `line` is the number of the finish
-    line
-    it follows, `light` a light span of a perforation."""
+    line it follows, `light` a light span of a perforation."""
 
     kind: Kind
     points: Points

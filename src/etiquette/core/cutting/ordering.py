@@ -3,9 +3,7 @@
 What lies inside a shape comes before it, so that nothing is cut loose from the sheet that still has to be cut; a shape
 and all that lies in it are cut together, one piece after the other. Along a long frame the shapes are taken stretch by
 stretch, so that the media moves little. Within these bounds the way in between is kept short: a tour through the
-middles
-of what belongs together, then for the whole sequence the entry points that together make the shortest way.
-"""
+middles of what belongs together, then for the whole sequence the entry points that together make the shortest way."""
 
 from collections.abc import Sequence
 
@@ -23,10 +21,8 @@ def cutting_order(
     shapes: Sequence[Points], closed: Sequence[bool], start: Points, stretch_mm: float
 ) -> tuple[list[int], list[int]]:
     """The order of `shapes` (each (n, 2); a closed one repeats its first point), and for each in that order the index
-    of
-    the point where it is entered; an open one is entered at its first (0) or last (−1) point. `stretch_mm` is along y,
-    0
-    for the whole length at once."""
+    of the point where it is entered; an open one is entered at its first (0) or last (−1) point. `stretch_mm` is along
+    y, 0 for the whole length at once."""
     if not shapes:
         return [], []
     parents = _parents(shapes, closed)

@@ -26,15 +26,13 @@ BOUNDS: dict[str, tuple[float, float]] = {
     "tie_every_mm": (1, 5000),
 }
 """From the least to the most that a tool is ever told: the one definition for the Shelf, for TOOLS.json, for test cards
-and for
-whatever is sent. Wide enough for any machine we know of, and no wider."""
+and for whatever is sent. Wide enough for any machine we know of, and no wider."""
 
 
 @dataclass(frozen=True)
 class ToolCard:
     """Settings of one tool on one stock, within BOUNDS; JobError is raised for others. Lengths in mm. The force has to
-    be
-    found on a test card: what is right depends on the blade, the stock and the machine.
+    be found on a test card: what is right depends on the blade, the stock and the machine.
 
     `tool`: what has to be in the holder, in words; `offset_mm`: how far the tip of a drag knife trails its pivot;
     `passes`: how often every line is followed. A perforation is `deep_mm` with the full force, then `light_mm` with
@@ -81,14 +79,10 @@ class LineStyle:
 @dataclass(frozen=True)
 class DeviceProfile:
     """`tolerance_mm`: how near a flattened curve stays; `arcs`: curves are sent as arcs; `unit_mm`: the device's own
-    unit;
-    `turn_deg` (0, 90, 180, 270): by how much our axes are turned counter-clockwise to become its own, then moved by
-    `origin_mm`; `stretch_mm`: along a frame longer than two
-    of these the media is moved from stretch to stretch, 0 for never; `rest_heading_deg`: where a drag knife points
-    before
-    the first line; `sets_speed`, `sets_force`: whether it takes these from the job; `tools`: holders it has, so that
-    with
-    one of them every change of tool is a stop."""
+    unit; `turn_deg` (0, 90, 180, 270): by how much our axes are turned counter-clockwise to become its own, then moved
+    by `origin_mm`; `stretch_mm`: along a frame longer than two of these the media is moved from stretch to stretch, 0
+    for never; `rest_heading_deg`: where a drag knife points before the first line; `sets_speed`, `sets_force`: whether
+    it takes these from the job; `tools`: holders it has, so that with one of them every change of tool is a stop."""
 
     name: str
     words: str = ""
@@ -120,8 +114,7 @@ class DeviceProfile:
 
 LASER_STROKE_MM, WEB_STROKE_MM = 0.01, 0.2
 """Thin enough to be taken for a line without a width; wide enough to be seen on a screen. What a program asks for is
-given with
-the file (styled)."""
+given with the file (styled)."""
 LASER_COLOURS: dict[Kind, str] = {
     "kiss": "#0000ff",
     "through": "#ff0000",

@@ -26,9 +26,8 @@ def corners(points: Points, closed: bool) -> NDArray[np.float64]:
 
 def perforated(points: Points, closed: bool, deep_mm: float, light_mm: float) -> list[Span]:
     """The deep spans (from, to) along `points`, in mm from its start, rising. Between two corners, or the ends of an
-    open
-    line, a deep span begins and ends the stretch and the rest is divided evenly, so that corners are cut whole; a ring
-    without corners is divided evenly all round."""
+    open line, a deep span begins and ends the stretch and the rest is divided evenly, so that corners are cut whole; a
+    ring without corners is divided evenly all round."""
     total = float(np.hypot(*np.diff(points, axis=0).T).sum())
     places = corners(points, closed)
     if closed and not len(places):
@@ -56,8 +55,7 @@ def perforated(points: Points, closed: bool, deep_mm: float, light_mm: float) ->
 
 def between_ties(points: Points, closed: bool, tie_mm: float, every_mm: float) -> list[Span]:
     """The spans that are cut when bridges of `tie_mm` are left about every `every_mm`, at least two in a ring, and as
-    far
-    from its corners as an even division allows."""
+    far from its corners as an even division allows."""
     total = float(np.hypot(*np.diff(points, axis=0).T).sum())
     count = max(2 if closed else 0, round(total / every_mm))
     if not count or count * tie_mm >= 0.8 * total:
@@ -102,8 +100,7 @@ def _joined(spans: list[Span], around: float | None) -> list[Span]:
 
 def part(points: Points, span: Span) -> Points:
     """The stretch of `points` (n, 2) from span[0] to span[1] mm from its start; a ring (first point repeated) may be
-    run
-    past its end or before its start."""
+    run past its end or before its start."""
     steps = np.hypot(*np.diff(points, axis=0).T)
     total = float(steps.sum())
     low, high = span

@@ -3,9 +3,7 @@
 Local search with neighbour lists as in J. L. Bentley, "Fast algorithms for geometric traveling salesman problems", ORSA
 Journal on Computing 4(4), 1992; the kick is the segment exchange ("double bridge") of O. Martin, S. Otto, E. Felten,
 "Large-step Markov chains for the traveling salesman problem", Complex Systems 5, 1991, kept to a short window so that
-it
-costs the same in a long tour as in a short one. Deterministic.
-"""
+it costs the same in a long tour as in a short one. Deterministic."""
 
 import numpy as np
 from numba import njit
@@ -116,8 +114,7 @@ def _turned_round(places, order, where, i, j):  # type: ignore[no-untyped-def]
 @njit(cache=True, nogil=True, inline="always")
 def _moved(places, order, where, i, j, apart):  # type: ignore[no-untyped-def]
     """Or-opt: a short stretch that begins or ends at position i moves beside position j, either way round; the two
-    places
-    are `apart`."""
+    places are `apart`."""
     count = len(order)
     for length in range(1, LONGEST_MOVED + 1):
         for side in range(1 if length == 1 else 2):

@@ -1,9 +1,8 @@
 """Cut data as HP-GL, SVG, PDF and DXF: one walk over the strokes, a small pen for each form.
 
 A device that follows arcs gets arcs where they fit within what its tolerance leaves; others get the points as they are.
-What
-the look of lines means to the program that reads a file (width, colour, layer order, marks) is the profile's style.
-"""
+What the look of lines means to the program that reads a file (width, colour, layer order, marks) is the profile's
+style."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from io import BytesIO
@@ -168,8 +167,7 @@ def pdf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], 
 
 def dxf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> str:
     """DXF of release 12 (AutoCAD R12 DXF reference): a POLYLINE a stroke on a layer named after its kind, in mm; arcs
-    are
-    bulges, the tangent of a quarter of their angle."""
+    are bulges, the tangent of a quarter of their angle."""
     names = [*KIND_ORDER, "marks"]
     rows: Rows = [
         (0, "SECTION"),

@@ -59,9 +59,8 @@ def bled(picture: Picture, share: Field, region: Sequence[Polygon], width_mm: fl
     """`picture` with the colours of the rim of the art carried outward over `region` (design mm). `share` is how much
     of each pixel the art covers. With `under` only what lies beyond and below the art is given, to be laid under it.
 
-    Every pixel outside takes the colour of the nearest pixel that is safely art: what is partly ground, or close to
-    it, has a colour of neither and would come out as a halo.
-    """
+    Every pixel outside takes the colour of the nearest pixel that is safely art: what is partly ground, or close to it,
+    has a colour of neither and would come out as a halo."""
     mm_per_px = width_mm / picture.width_px
     height_mm = picture.height_px * mm_per_px
     left, low, right, high = shapely.union_all(list(region)).bounds

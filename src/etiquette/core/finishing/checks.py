@@ -81,8 +81,7 @@ def check_lines(
 
 def _open(lines: Sequence[FinishLine]) -> list[Finding]:
     """A kiss or through line has to come back to its start, unless it is one straight stroke from edge to edge. A gap
-    no
-    wider than a slip of the hand is closed by a stroke; where other ends are as near, all near ends are joined."""
+    no wider than a slip of the hand is closed by a stroke; where other ends are as near, all near ends are joined."""
     found = []
     ends = {
         number: np.array([line.path.start, line.path.segments[-1][-1]])

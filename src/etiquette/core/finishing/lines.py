@@ -30,15 +30,13 @@ CORNER_PX, HARD_CORNER_PX = 2.5, 6.0
 Holes = Literal["keep", "fill"]
 Follow = Literal["edge", "hull", "box", "ellipse", "page"]
 """What the line follows: the edge of the art itself, a shape round it, or the rectangle of the whole picture or page,
-which
-needs no ground and so is always to be had."""
+which needs no ground and so is always to be had."""
 
 
 @dataclass(frozen=True)
 class FinishLine:
     """A path of one kind, in design millimetres: origin at the lower left of the art, y up. On a run, `piece` is the
-    number
-    of the piece it belongs to, from 1; None for lines of no piece."""
+    number of the piece it belongs to, from 1; None for lines of no piece."""
 
     kind: Kind
     path: Path
@@ -214,9 +212,8 @@ def _edge(share: Field, mm_per_px: float, settings: EdgeSettings) -> tuple[list[
     """The edge of the art as curves in mm from the top left, specks left out; the count of specks; and how closely the
     curves follow. Rings round art have positive area with y up, rings round holes negative.
 
-    An edge cut along whole pixels is known no better than to half a pixel, and followed more closely it would come
-    out as stairs.
-    """
+    An edge cut along whole pixels is known no better than to half a pixel, and followed more closely it would come out
+    as stairs."""
     rows, columns = np.flatnonzero(share.any(axis=1)), np.flatnonzero(share.any(axis=0))
     if not len(rows):
         return [], 0, settings.tolerance_mm

@@ -86,8 +86,7 @@ def _straight(outline: shapely.Geometry, wanted: MoreLine, number: int) -> list[
 
 def joined(lines: Sequence[FinishLine], within_mm: float = JOINED_WITHIN_MM) -> list[FinishLine]:
     """`lines` with open ones of the same kind joined end to end, and closed where their ends meet; a gap that can be
-    seen
-    is bridged by a straight stroke."""
+    seen is bridged by a straight stroke."""
     done = [line for line in lines if line.path.closed]
     kinds = dict.fromkeys(line.kind for line in lines if not line.path.closed)
     for kind in kinds:

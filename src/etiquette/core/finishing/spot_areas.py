@@ -20,8 +20,7 @@ def spot_area(
     extent: Extent, art: Sequence[Polygon], lines: Sequence[FinishLine], choke_mm: float, more: Sequence[Polygon] = ()
 ) -> list[Polygon]:
     """The area in design millimetres: `extent` made smaller by `choke_mm` (larger, when negative), and `more`, which
-    the
-    art itself names, as it is."""
+    the art itself names, as it is."""
     if extent == "line":
         rings = [Polygon(line.path.flatten(FINE_MM)).buffer(0) for line in lines if line.path.closed]
         whole = shapely.union_all([Polygon(part.exterior) for ring in rings for part in polygons_of(ring)])

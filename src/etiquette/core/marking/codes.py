@@ -80,8 +80,7 @@ def module_mm(kind: CodeKind, dpi: float = COARSEST_DPI) -> float:
 @cache
 def code_modules(kind: CodeKind, payload: str) -> NDArray[np.bool_]:
     """The modules (rows, columns) of a code, top row first, True = dark, without a quiet zone: Data Matrix (ISO/IEC
-    16022),
-    QR (ISO/IEC 18004), or one row of bars, Code 128 (ISO/IEC 15417)."""
+    16022), QR (ISO/IEC 18004), or one row of bars, Code 128 (ISO/IEC 15417)."""
     barcode = zxingcpp.create_barcode(payload, FORMATS[kind])
     image = np.array(zxingcpp.write_barcode_to_image(barcode, scale=1, add_quiet_zones=False))
     modules = np.asarray(image < 128)

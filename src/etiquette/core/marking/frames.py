@@ -2,8 +2,7 @@
 
 The head row and the tail row lie outside the work, so nothing in them can touch a piece; the side marks stand beside
 the work by their clear zone. The order from the leading edge: roller margin, row of marks and code, gap, work, gap,
-row, roller margin.
-"""
+row, roller margin."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -43,9 +42,8 @@ class Reach:
 @dataclass(frozen=True)
 class Where:
     """Where a frame may lie on its stock. `usable_mm`: how much of the width may be used, in the middle of the stock,
-    and
-    `narrowest` says whose limit that is; `left_mm`: where the clear zone of the left marks begins, None for centred;
-    `lead_mm` stays free before the frame; `sheet_mm`: the length of the sheet it lies on, None for a roll."""
+    and `narrowest` says whose limit that is; `left_mm`: where the clear zone of the left marks begins, None for
+    centred; `lead_mm` stays free before the frame; `sheet_mm`: the length of the sheet it lies on, None for a roll."""
 
     usable_mm: float
     narrowest: str = "the stock"
@@ -167,8 +165,7 @@ def plan_frame(
     where: Where | None = None,
 ) -> FramePlan:
     """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks. `slug` is
-    cut
-    off where the row ends, after its first word at the earliest.
+    cut off where the row ends, after its first word at the earliest.
 
     Raises JobError, naming the rule, when the mark set, the machines or the sheet leave no room.
     """
@@ -214,8 +211,7 @@ def plan_frame(
 @dataclass(frozen=True)
 class _Row:
     """The head row is one line: corner, arrow, middle mark, code, slug, corner. Where code and slug begin from the
-    middle,
-    and how wide the row has to be for the first word of the slug."""
+    middle, and how wide the row has to be for the first word of the slug."""
 
     slug: str
     code_at: float
@@ -281,8 +277,7 @@ def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where
 def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe: MarkRecipe) -> tuple[Mark, ...]:
     """The first four are the corners: near right, near left, far right, far left; two marks stand in opposite corners.
     With "more": the middles of head and tail, and between the corners of each side one mark or more, as near as the
-    recipe
-    asks, unless the frame is so short that their clear zones would meet."""
+    recipe asks, unless the frame is so short that their clear zones would meet."""
     (left, centre, right), (head, tail) = across, rows
     corners = [(right, head), (left, head), (right, tail), (left, tail)]
     if recipe.count == "none":
@@ -345,8 +340,7 @@ def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
 
 def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> list[str]:
     """What is wrong with a frame, in words: marks and codes that touch what is printed of a piece (its bleed included),
-    that
-    touch each other, or that leave the stock. Empty when all is well."""
+    that touch each other, or that leave the stock. Empty when all is well."""
     zones = clear_zones(plan, recipe)
     names = [
         *(f"Mark {mark.id[1:]}" for mark in plan.marks),

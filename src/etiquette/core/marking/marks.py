@@ -1,9 +1,7 @@
 """Registration marks: their shapes, how many there are, and what that many cannot show.
 
 A mark's place is the middle of its dark area: that is a point of the sheet itself, and so it stays one when the sheet
-is
-turned or stretched, for a corner angle as well as for a disc.
-"""
+is turned or stretched, for a corner angle as well as for a disc."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -42,11 +40,10 @@ CANNOT_SHOW: dict[Count, str] = {
 @dataclass(frozen=True)
 class MarkRecipe:
     """A mark set. `size_mm` is the side of the box round a mark, `stroke_mm` the width of its lines (corner, cross,
-    ring).
-    With `place` "work" the marks stand round the work, with "stock" their middles stand `inset_mm` inside the edges of
-    the
-    stock. `spacing_mm`: with count "more" the largest distance between neighbours along a side. `cutter_edge_mm`: the
-    middle of a mark stands no nearer to the edge of the stock. `code_module_mm`: the side of one module of a code."""
+    ring). With `place` "work" the marks stand round the work, with "stock" their middles stand `inset_mm` inside the
+    edges of the stock. `spacing_mm`: with count "more" the largest distance between neighbours along a side.
+    `cutter_edge_mm`: the middle of a mark stands no nearer to the edge of the stock. `code_module_mm`: the side of one
+    module of a code."""
 
     size_mm: float = 6.0
     clear_mm: float = 3.0
@@ -85,8 +82,7 @@ def printed_past_mm(gap_mm: float) -> float:
 
 def mark_paths(recipe: MarkRecipe, x: float, y: float, inward: tuple[int, int]) -> list[Path]:
     """The outlines of a mark whose middle of darkness lies at (x, y); fill by even-odd. `inward` (±1, ±1): where the
-    work
-    lies; the arms of a corner angle point there."""
+    work lies; the arms of a corner angle point there."""
     half, stroke = recipe.size_mm / 2, min(recipe.stroke_mm, recipe.size_mm / 2)
     at = np.array([x, y])
     if recipe.shape in ("disc", "ring"):

@@ -13,8 +13,7 @@ SLACK_MM = 1e-6
 @dataclass(frozen=True)
 class BedWish:
     """Places of one size in rows; the first begins at (first_across, first_along) from the corner of the bed.
-    `columns`,
-    `rows` None: as many as fit."""
+    `columns`, `rows` None: as many as fit."""
 
     place_across_mm: float
     place_along_mm: float
@@ -58,8 +57,7 @@ def _fit(room: float, size: float, gap: float, wanted: int | None) -> int:
 
 def bed_plan(problem: Problem, wish: BedWish, longest_mm: float) -> Layout:
     """One piece in the middle of every place, design after design, in as many beds (`sheet` from 0) as are needed.
-    Gaps,
-    edges, pinned pieces and keep-outs are not looked at. What does not fit is named with the reason."""
+    Gaps, edges, pinned pieces and keep-outs are not looked at. What does not fit is named with the reason."""
     bed = bed_of(wish, problem.width_mm, longest_mm)
     placements: list[Placement] = []
     unplaced: list[Unplaced] = []

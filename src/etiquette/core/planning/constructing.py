@@ -104,8 +104,7 @@ class Raster:
 
 def shrunk_zone(zone: Polygon, half_gap: float) -> Polygon:
     """A keep-out that pieces grown by half the gap may not touch just where the pieces themselves may not touch `zone`:
-    of
-    a rectangle as much is taken off as a disc of that radius gives back at its corners. Other shapes stay whole."""
+    of a rectangle as much is taken off as a disc of that radius gives back at its corners. Other shapes stay whole."""
     left, low, right, top = zone.bounds
     if zone.area < (1 - 1e-9) * (right - left) * (top - low):
         return zone

@@ -12,8 +12,7 @@ MOST_ADDED = 5000
 
 def filled_up(problem: Problem, placements: Sequence[Placement], frame: int, names: Sequence[str]) -> list[Placement]:
     """New placements on `frame`, by turns one of each design in `names`, until none fits any more. `problem.length_mm`
-    is
-    where the frame ends; what lies there stays as it is."""
+    is where the frame ends; what lies there stays as it is."""
     held = tuple(replace(one, sheet=0) for one in placements if one.sheet == frame)
     wanted = tuple(piece for piece in problem.pieces if piece.id in names)
     raster, stamps = prepared(replace(problem, pieces=wanted))

@@ -2,9 +2,7 @@
 itself, so that together they are as short as can be.
 
 Every frame costs its marks, codes and margins, so as few as hold the work are taken; the pieces go to frames by where
-they
-lay in one long layout, in shares of equal area, so that no frame is left nearly empty.
-"""
+they lay in one long layout, in shares of equal area, so that no frame is left nearly empty."""
 
 from collections import Counter
 from collections.abc import Sequence

@@ -1,6 +1,5 @@
 """Pieces in straight rows: columns and rows, or as many as fit, centred or from the edge, every other row shifted by
-half a
-step if wanted. Plain arithmetic on the boxes round the pieces, so it is exact."""
+half a step if wanted. Plain arithmetic on the boxes round the pieces, so it is exact."""
 
 from dataclasses import dataclass
 from typing import Literal
@@ -15,8 +14,7 @@ SLACK_MM = 1e-6
 @dataclass(frozen=True)
 class GridWish:
     """`columns` None: as many as fit. The gaps lie between the boxes round the pieces; between two designs the greater
-    of
-    the two."""
+    of the two."""
 
     columns: int | None = None
     gap_across_mm: float = 2.0

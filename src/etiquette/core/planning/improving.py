@@ -2,9 +2,7 @@
 one in which nothing collides is kept.
 
 The work goes in rounds of equally many moves for every hand, and what a hand does next depends only on what came
-before:
-so a number of rounds gives the same layout on any machine.
-"""
+before: so a number of rounds gives the same layout on any machine."""
 
 from concurrent.futures import ThreadPoolExecutor
 
@@ -94,8 +92,7 @@ class Improver:
 
     def _stirred(self) -> Packing:
         """The best packing with larger pieces in each other's places, or all pieces of a small one anywhere: ways out
-        of
-        where it is stuck."""
+        of where it is stuck."""
         packing = self.best.copy()
         free = packing.free
         if free <= SCATTERED and self._random.random() < SCATTER_SHARE:

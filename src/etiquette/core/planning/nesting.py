@@ -3,8 +3,7 @@
 A first whole layout is laid at once (`constructing`); on a roll it is then pressed together as long as there is time
 (`improving`), and in the end its pieces slide together on exact outlines (`sliding`). Positions lie on a raster until
 then, and a piece takes every cell that it so much as touches, so that no gap can come out too small; `verify` says so
-again on exact geometry before any layout is given out.
-"""
+again on exact geometry before any layout is given out."""
 
 import time
 from collections import Counter
@@ -62,8 +61,7 @@ Progress = Callable[[float, str], bool]
 
 def nest(problem: Problem, progress: Progress = lambda *_: True) -> Layout:
     """The best layout found; what cannot be placed is in it with the reason. Raises JobError when pinned pieces are in
-    each
-    other's way, over an edge or in a keep-out."""
+    each other's way, over an edge or in a keep-out."""
     _refuse_bad_pins(problem)
     problem = _without_hopeless(problem)
     clock = _Clock(problem, progress)
@@ -257,8 +255,7 @@ def _worth(layout: Layout) -> tuple[int, int, int, float]:
 
 def _slid_together(problem: Problem, placements: tuple[Placement, ...]) -> tuple[Placement, ...]:
     """The placements of every sheet slid towards its start; keep-outs and pinned pieces stay where they are. Where
-    pieces
-    may lie in holes nothing is slid: only outer outlines are looked at there."""
+    pieces may lie in holes nothing is slid: only outer outlines are looked at there."""
     pieces = {piece.id: piece for piece in problem.pieces}
     if problem.use_holes and any(piece.outline.interiors for piece in problem.pieces):
         return tuple(replace(one, x_mm=round(one.x_mm, 4), y_mm=round(one.y_mm, 4)) for one in placements)

@@ -2,12 +2,9 @@
 
 For stamps p and q and the way d from p's lower left cell to q's, the table holds the number of cells by which q would
 have to move to come free of p; 0 where they do not touch. A layout is judged by looking such numbers up, which costs
-the
-same for any outline. The cells in which two stamps collide are the Minkowski sum of one with the other reversed; how
-deep they lie in each other is the distance to the rim of that sum. Stamps are placed in steps of several cells, so that
-the tables stay small
-while outlines are seen as finely as their cells.
-"""
+the same for any outline. The cells in which two stamps collide are the Minkowski sum of one with the other reversed;
+how deep they lie in each other is the distance to the rim of that sum. Stamps are placed in steps of several cells, so
+that the tables stay small while outlines are seen as finely as their cells."""
 
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
@@ -28,11 +25,10 @@ Table = NDArray[np.uint8]
 
 @dataclass(frozen=True)
 class NoFit:
-    """Tables of all pairs p ≤ q of stamps in one long array: that of (p, q) starts at `starts[p, q]` and holds
-    (columns p + columns q − 1) × (rows p + rows q − 1) depths, rows running fastest; the step (0, 0) lies at
-    (columns q − 1, rows q − 1). `across` holds the same with columns running fastest: whole rows of it are read at
-    once.
-    `columns` and `rows` are the stamps' sizes."""
+    """Tables of all pairs p ≤ q of stamps in one long array: that of (p, q) starts at `starts[p, q]` and holds (columns
+    p + columns q − 1) × (rows p + rows q − 1) depths, rows running fastest; the step (0, 0) lies at (columns q − 1,
+    rows q − 1). `across` holds the same with columns running fastest: whole rows of it are read at once. `columns` and
+    `rows` are the stamps' sizes."""
 
     depths: Table
     across: Table
@@ -131,8 +127,7 @@ def _by_residue(runs: Runs, step: int) -> Runs:
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def collide(one, two, columns, rows, step, mask):  # type: ignore[no-untyped-def]
     """Set `mask` to 1 at the ways, in steps, at which a run of `one` meets a run of `two` (`columns` × `rows` steps);
-    runs
-    come by the residue of their columns."""
+    runs come by the residue of their columns."""
     high = mask.shape[1]
     ends = np.zeros((mask.shape[0], high + 1), dtype=np.int32)
     first = 0

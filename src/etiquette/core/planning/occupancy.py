@@ -1,9 +1,8 @@
 """A raster of what is taken on the stock, asked column by column: where is the lowest place this piece fits?
 
 Each column keeps, for every cell, the next taken cell at or above it and the next free cell at or above it. A run of
-cells of the piece in that column then collides or not by one look, and a collision says how far up the piece must
-leap, so a column of the stock is searched in leaps instead of cells.
-"""
+cells of the piece in that column then collides or not by one look, and a collision says how far up the piece must leap,
+so a column of the stock is searched in leaps instead of cells."""
 
 import numba
 import numpy as np
@@ -20,9 +19,7 @@ def lowest_place(next_taken, next_free, runs, height, columns, floor, limit):  #
     """The (column, row) where the top of the piece is lowest, and that top; the top is `limit` when nowhere is lower.
 
     `floor` (one row a column) says how far up each column was searched before for this piece: cells are only ever
-    taken,
-    so what collided once always will. It is raised on the way.
-    """
+    taken, so what collided once always will. It is raised on the way."""
     best_top, best_x, best_y = limit, -1, -1
     count = runs.shape[0]
     for x in range(next_taken.shape[0] - columns + 1):
@@ -104,8 +101,7 @@ class Occupancy:
         self, runs: Runs, height: int, columns: int, floor: NDArray[np.int32], limit: int
     ) -> tuple[int, int, int]:
         """Where a piece of `columns` × `height` cells fits lowest: (column, row, top). The column is −1 when its top
-        cannot
-        be below `limit`. `floor` (columns) is kept by the caller for every piece, zeros at first."""
+        cannot be below `limit`. `floor` (columns) is kept by the caller for every piece, zeros at first."""
         x, y, top = lowest_place(self._next_taken, self._next_free, runs, height, columns, floor, min(limit, self.rows))
         return int(x), int(y), int(top)
 

@@ -3,8 +3,7 @@
 Guided local search (C. Voudouris, E. Tsang, "Guided local search", 1999): every pair has a weight that rises while it
 stays in collision, so that the search does not settle where a few pieces block each other. A piece is moved to the best
 place on whole columns and rows of the raster, which the no-fit tables give by addition, and then along the row and the
-column through the best of them by turns.
-"""
+column through the best of them by turns."""
 
 from dataclasses import dataclass, replace
 
@@ -27,8 +26,7 @@ Whole = NDArray[np.int32]
 @dataclass(frozen=True)
 class Packing:
     """Items on the raster: `stamps` (n) of each item, `x` and `y` (n) of its lower left cell. The first `free` items
-    may
-    be moved; the others are pinned pieces and keep-outs."""
+    may be moved; the others are pinned pieces and keep-outs."""
 
     stamps: Whole
     x: Whole
@@ -135,8 +133,7 @@ def depth_of(p, q, dx, dy, depths, starts, wide, high):  # type: ignore[no-untyp
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def along_column(cost, parts, i, o, at, stamps, x, y, depths, starts, wide, high, weights, rows):  # type: ignore[no-untyped-def]
     """Fill `cost` with the weighted depth of item i as stamp o in column `at`, for every row from 0 on; returns how
-    many.
-    `parts` is room for the stretches of tables that are added up."""
+    many. `parts` is room for the stretches of tables that are added up."""
     places = rows - high[o] + 1
     count = 0
     for j in range(len(x)):
@@ -304,8 +301,7 @@ def _move(i, stamps, x, y, first, last, depths, across, starts, wide, high, weig
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def sweep(stamps, x, y, free, first, last, depths, across, starts, wide, high, weights, columns, rows, seed):  # type: ignore[no-untyped-def]
     """Move every free item that collides once, in a random order, and make the weights follow. Returns the depth that
-    is
-    left, added up over all pairs, and how many items were looked at."""
+    is left, added up over all pairs, and how many items were looked at."""
     np.random.seed(seed)
     count = len(x)
     cost = np.empty(max(columns, rows) + 1, dtype=np.float32)

@@ -42,8 +42,7 @@ def slid(
 ) -> NDArray[np.float64]:
     """How far (n, 2) each outline can be moved so that all lie lower, none nearer than the gap, none in a zone and none
     outside `area` (left, low, right, top). Outlines with the same entry in `alike` are one, moved. What is marked in
-    `fixed`, outlines and zones after them, stays; all must keep
-    the gap already."""
+    `fixed`, outlines and zones after them, stays; all must keep the gap already."""
     half = gap_mm / 2 + 2 * ARC_TOLERANCE_MM
     rings = [_grown(outline, half) for outline in _distinct(outlines, alike)]
     places = np.array([outline.bounds[:2] for outline in outlines]).reshape(-1, 2)
@@ -88,8 +87,7 @@ def _neighbours(boxes: NDArray[np.float64]) -> tuple[NDArray[np.int64], NDArray[
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def slide_once(points, starts, boxes, own, area, fixed, directions, near, first, moved):  # type: ignore[no-untyped-def]
     """Slide every outline along every direction, the lowest first; points, boxes, bounds and `moved` follow. Returns
-    how far
-    all went together."""
+    how far all went together."""
     gained = 0.0
     for i in np.argsort(boxes[:, 1]):
         if fixed[i]:

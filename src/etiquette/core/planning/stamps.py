@@ -1,8 +1,7 @@
 """Pieces as cells of a raster: at every rotation the cells that a piece, grown by half the gap, so much as touches.
 
 Quarter turns of one stamp are exact turns of its cells, so that what is worked out for two stamps holds for their
-quarter turns as well.
-"""
+quarter turns as well."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -33,8 +32,7 @@ Cells = NDArray[np.bool_]
 @dataclass(frozen=True)
 class Stamp:
     """One piece at one rotation: its `cells` (columns, rows), their vertical runs, and where the piece's origin lies
-    from
-    the lower left corner of the cells, in mm."""
+    from the lower left corner of the cells, in mm."""
 
     piece: str
     rotation: float
@@ -53,8 +51,7 @@ class Stamp:
 
 def stamps_of(piece: Piece, problem: Problem, cell: float, designs: int, step: int = 1) -> list[Stamp]:
     """Stamps of the piece at the rotations at which it fits between the edges, their columns and rows filled up to
-    whole
-    multiples of `step`; none when it is too wide at all of them."""
+    whole multiples of `step`; none when it is too wide at all of them."""
     room = problem.width_mm - 2 * problem.edge_mm
     stamps: list[Stamp] = []
     drawn: dict[float, Stamp] = {}
@@ -71,8 +68,7 @@ def stamps_of(piece: Piece, problem: Problem, cell: float, designs: int, step: i
 
 def fitting_cell(problem: Problem, wanted_mm: float) -> float:
     """A cell of about `wanted_mm` that boxes of rectangular pieces with their gap fill in whole numbers, as far as
-    there is
-    one: a cell that is only touched is lost."""
+    there is one: a cell that is only touched is lost."""
     sides: dict[float, float] = {}
     for piece in problem.pieces:
         if piece.rotations == "free" or piece.outline.area < RECTANGULAR * piece.outline.envelope.area:

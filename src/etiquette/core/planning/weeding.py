@@ -1,6 +1,5 @@
 """Help for weeding: a box round the work and cross lines, so that the waste lifts in strips. No line comes nearer to a
-piece
-than asked."""
+piece than asked."""
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass

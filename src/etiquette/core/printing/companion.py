@@ -1,6 +1,5 @@
 """The finish lines of a frame in a PDF of their own layers, each marked with the processing step that it is, for shops
-that
-want one file: ISO 19593-1:2018, group Structural (written from memory; the layers are found again by the reader of
+that want one file: ISO 19593-1:2018, group Structural (written from memory; the layers are found again by the reader of
 art)."""
 
 from collections.abc import Sequence

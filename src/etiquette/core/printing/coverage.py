@@ -1,6 +1,5 @@
 """How much ink a plate takes: the share of the page that each separation covers, told by Ghostscript's tiffsep device
-from the
-very PDF that is printed."""
+from the very PDF that is printed."""
 
 import re
 import subprocess

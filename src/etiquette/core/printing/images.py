@@ -1,6 +1,6 @@
 """Pictures as image streams of a PDF: passed through when they came as JPEG, else losslessly deflated with the filter
-of PNG
-that suits each row (ISO 32000-1: 8.9 images, 7.4.4.4 predictors, 7.4.8 DCT; ISO/IEC 15948: 9.2 filter types, 12.8)."""
+of PNG that suits each row (ISO 32000-1: 8.9 images, 7.4.4.4 predictors, 7.4.8 DCT; ISO/IEC 15948: 9.2 filter types,
+12.8)."""
 
 import zlib
 from io import BytesIO
@@ -29,8 +29,8 @@ APP14, START_OF_FRAME, START_OF_SCAN = 0xEE, 0xC0, 0xDA
 
 def picture_stream(pdf: pikepdf.Pdf, picture: Picture, source: bytes | None = None) -> pikepdf.Object:
     """An image of `picture`, its transparency as a soft mask. `source`, the file it was read from, goes in as it is
-    when it
-    is a JPEG that a PDF can hold; other files in their own inks or with a colour profile keep both, losslessly."""
+    when it is a JPEG that a PDF can hold; other files in their own inks or with a colour profile keep both,
+    losslessly."""
     passed = (_passed_through(pdf, source) or _in_own_colours(pdf, source)) if source else None
     if passed is not None:
         return passed
@@ -98,8 +98,7 @@ def _colour_space(pdf: pikepdf.Pdf, space: Name, channels: int, profile: bytes |
 
 def _says_inverted(jpeg: bytes) -> bool:
     """Whether a CMYK file has the segment APP14 before its pixels: writers that put it there store the inks inverted
-    (common
-    practice, no published source)."""
+    (common practice, no published source)."""
     at = 2
     while at + 4 <= len(jpeg) and jpeg[at] == 0xFF and jpeg[at + 1] not in (START_OF_SCAN, START_OF_FRAME):
         if jpeg[at + 1] == APP14:
@@ -143,8 +142,7 @@ def _deflate(rows: NDArray[np.uint8], strategy: int) -> bytes:
 
 def filtered_rows(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """(h, 1 + w·channels): every row behind the number of its filter, the one whose bytes, taken as signed, are
-    smallest in
-    sum (the heuristic of ISO/IEC 15948, 12.8)."""
+    smallest in sum (the heuristic of ISO/IEC 15948, 12.8)."""
     height, _, channels = pixels.shape
     rows = np.ascontiguousarray(pixels).reshape(height, -1)
     out = np.empty((height, rows.shape[1] + 1), dtype=np.uint8)

@@ -3,8 +3,7 @@ and clear: areas of one spot, in register with it.
 
 Every distinct design is one form XObject, placed as often as it is needed; its picture is embedded once, losslessly
 (ISO 32000-1: 8.10 form XObjects, 8.9 images, 7.4.4 Flate with PNG predictors). The page has the leading edge at the
-bottom and is as large as the run.
-"""
+bottom and is as large as the run."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -87,8 +86,7 @@ SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
 @dataclass(frozen=True)
 class PlateWish:
     """How plates are written. `half_turn`: the whole sheet turned by 180°; `patches`: white under marks and codes, for
-    clear
-    or dark stock; `profile`: the ICC profile of the output intent, None for sRGB."""
+    clear or dark stock; `profile`: the ICC profile of the output intent, None for sRGB."""
 
     half_turn: bool = False
     patches: bool = False
@@ -120,8 +118,7 @@ def colour_plate(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
 
 def spot_plate(content: FrameContent, ink: SpotInk, wish: PlateWish = PlateWish()) -> bytes | None:
     """The plate of one spot, in register with the colour plate: the areas of designs filled with the full ink, and
-    white
-    patches under marks and codes; a design without areas leaves its places empty. None when nothing is on it."""
+    white patches under marks and codes; a design without areas leaves its places empty. None when nothing is on it."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
         return page.written(f"{content.title}, {ink.lower()}") if page.place_spot(ink, over=False) else None
@@ -289,8 +286,7 @@ def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
 
 def code_squares(place: CodePlace) -> list[Path]:
     """The dark modules of a code, neighbours in a row joined, so that no hairline shows between them; bars are as high
-    as
-    the code."""
+    as the code."""
     modules = code_modules(place.kind, place.code.payload)
     rows = len(modules)
     height = place.size[1] / rows

@@ -38,8 +38,7 @@ PLATES: tuple[Plate, ...] = ("white", "clear")
 @dataclass(frozen=True)
 class LineChange:
     """A change by hand to one line, counted from 0 in the order in which the lines are found: another kind, gone (kind
-    None),
-    its ends joined, moved to the right and up."""
+    None), its ends joined, moved to the right and up."""
 
     line: int
     kind: Kind | None
@@ -97,8 +96,7 @@ class BleedFound:
 @dataclass(frozen=True)
 class ReadyDesign:
     """The lines of a design, and what is printed of it: `picture`, the art with bleed (None: the art as it came), or
-    `under`,
-    bleed to be laid under a page. Areas in design millimetres."""
+    `under`, bleed to be laid under a page. Areas in design millimetres."""
 
     lines: list[FinishLine]
     report: LineReport
@@ -118,8 +116,7 @@ def ready_picture(
     progress: Progress = lambda *_: None,
 ) -> ReadyDesign:
     """A picture printed `width_mm` wide. `more`: areas of white and clear from files of their own; `given`: lines to
-    take
-    instead of looking for the edge. Raises JobError when there is no edge."""
+    take instead of looking for the edge. Raises JobError when there is no edge."""
     edge = settings.edge
     size = (width_mm, width_mm * picture.height_px / picture.width_px)
     if given is None and settings.own_lines_only:

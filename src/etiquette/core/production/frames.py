@@ -57,8 +57,7 @@ class RunEquipment:
 @dataclass(frozen=True)
 class FrameFiles:
     """What is made of one frame. `spots`: the plates of white and clear, None where nothing is on them, or where all is
-    in
-    one file; `lines`: in the millimetres of the print."""
+    in one file; `lines`: in the millimetres of the print."""
 
     colour: bytes
     spots: Mapping[SpotInk, bytes | None]
@@ -87,8 +86,7 @@ def work_of(bounds: Sequence[Box]) -> Box:
 
 def frame_plan(equipment: RunEquipment, number: int, code: str, work: Box, where: Where) -> FramePlan:
     """Marks and codes round the `work` of frame `number` (from 1). Raises JobError when they have no room, or the
-    cutter
-    cannot read that far."""
+    cutter cannot read that far."""
     words = (f"{code}-{number} {equipment.name}", *equipment.words)
     slug = " · ".join(part for part in words if part)
     return plan_frame(work, equipment.stock_width_mm, equipment.recipe, equipment.reach, code, slug, where)
@@ -106,8 +104,7 @@ def placed_on(plan: FramePlan, placements: Sequence[Placement]) -> list[Placemen
 
 def weed_strokes(outlines: Sequence[Polygon], wish: WeedWish, clear_mm: float) -> list[Stroke]:
     """The box and the cross lines that help weeding; a closed stroke ends where it began. A box may reach into the
-    clear
-    zones of the side marks, `clear_mm` wide, never onto the marks."""
+    clear zones of the side marks, `clear_mm` wide, never onto the marks."""
     if not wish.box and wish.lines == "none":
         return []
     wish = replace(wish, margin_mm=min(wish.margin_mm, clear_mm))

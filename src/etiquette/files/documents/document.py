@@ -20,8 +20,7 @@ class OtherVersion(JobError):
 
 class Document(BaseModel):
     """Values of one row. `upgrades[n]` leads from version n + 1 to n + 2; what was written before there were versions
-    is of
-    version 1."""
+    is of version 1."""
 
     model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
     upgrades: ClassVar[tuple[Upgrade, ...]] = ()

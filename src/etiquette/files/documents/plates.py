@@ -81,8 +81,7 @@ class PlanNote(BaseModel):
 
 def _named_places(values: Values) -> Values:
     """Version 1 kept marks and codes as bare lists; codes first by side, then by kind and module (a Data Matrix of 0.8
-    mm
-    before), and the marks first by diameter alone."""
+    mm before), and the marks first by diameter alone."""
     plan = dict(values["plan"])
     plan["marks"] = [dict(zip(("id", "x", "y"), mark, strict=True)) for mark in plan["marks"]]
     codes = [(*code[:4], *(code[4:] if len(code) == 6 else ("data matrix", 0.8))) for code in plan["codes"]]

@@ -18,8 +18,7 @@ class Note(BaseModel):
 
 class MarkRead(Note):
     """A mark and where it was found on the cutter; `looked_mm`: how far round it was looked for; `by_hand`: hands
-    pointed at
-    the place, because no mark could be made out there."""
+    pointed at the place, because no mark could be made out there."""
 
     id: str
     nominal: tuple[float, float]
@@ -41,8 +40,7 @@ class Moved(Note):
 
 class Mesh(Note):
     """`size` × `size` places over the marks in planned millimetres, how far each moved beyond a turn, a shift and a
-    scale, and
-    the miss to expect there."""
+    scale, and the miss to expect there."""
 
     size: int
     nodes: tuple[tuple[float, float], ...]
@@ -96,8 +94,7 @@ class CutDocument(Document):
 
 class ProgressDocument(Document):
     """How far the cut of a sheet is: numbers of the lines that are cut, of those in doubt (under the knife when
-    something
-    happened; a person says what became of them before it goes on), what it waits for, and the pieces that are
+    something happened; a person says what became of them before it goes on), what it waits for, and the pieces that are
     spoiled."""
 
     done: tuple[int, ...] = ()

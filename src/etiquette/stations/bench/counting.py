@@ -45,8 +45,8 @@ def _cut_sheet(session: Session, sheet_id: int) -> Sheet:
 
 def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) -> None:
     """The spoiled pieces are to be cut once more where they lie: those that the knife did not go through.
-    `line_pieces`: the
-    piece of every line of the sheet. The marks have to be read again when the sheet was taken off. Raises JobError."""
+    `line_pieces`: the piece of every line of the sheet. The marks have to be read again when the sheet was taken off.
+    Raises JobError."""
     sheet = _cut_sheet(session, sheet_id)
     progress = progress_of(sheet)
     if not progress.spoiled:
@@ -63,8 +63,7 @@ def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) ->
 
 def reprint(session: Session, sheet_id: int) -> int:
     """A new run of what is spoiled on this sheet, for the same customer's designs on the same stock; returns its id.
-    Raises
-    JobError when nothing is, or when it is not known which pieces are."""
+    Raises JobError when nothing is, or when it is not known which pieces are."""
     sheet = _cut_sheet(session, sheet_id)
     placed = sheet.plate.summary.placed
     spoiled = progress_of(sheet).spoiled

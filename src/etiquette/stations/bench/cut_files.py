@@ -45,10 +45,8 @@ FORMS = {
 
 def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
     """The cut of a frame as planned, from its first mark: CODE-H for a sheet that is loaded head first, CODE-T half a
-    turn
-    further for tail first. Returns the names of the files, under the folder “cut files” of the shop's data. Raises
-    NotThere
-    for an unknown form."""
+    turn further for tail first. Returns the names of the files, under the folder “cut files” of the shop's data. Raises
+    NotThere for an unknown form."""
     if form not in FORMS:
         raise NotThere("There is no such form of cut file.", form, "Choose one at the Bench.")
     wanted = FORMS[form]

@@ -54,8 +54,7 @@ class _Watch:
 
     def moved_mm(self, line: DeviceLine, near: np.ndarray) -> float:
         """How far the mark nearest to `near` has moved; 0 while that is too little to be a slip. A mark that is not
-        seen
-        tells nothing."""
+        seen tells nothing."""
         if not self._marks:
             return 0.0
         number = min(range(len(self._marks)), key=lambda one: float(np.hypot(*(np.array(self._marks[one]) - near))))

@@ -29,8 +29,7 @@ from etiquette.tasks.task import Outcome, Report
 
 def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     """Task: cut what is left of a sheet. `pieces`: only these, from now on; `one`: the first piece that is left;
-    `kinds`: only
-    lines of these; `ready`: the tool that hands have put in; `anyway`: although the fit says stop."""
+    `kinds`: only lines of these; `ready`: the tool that hands have put in; `anyway`: although the fit says stop."""
     sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, wanted.sheet_id), s.plate))
     if sheet.state != "read" or sheet.reading is None:
         raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
@@ -80,8 +79,7 @@ def _finished(
     shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: ProgressDocument, report: Report
 ) -> Outcome[SheetCut]:
     """Look at the cut sheet and keep what is to be seen. All lines are cut: a machine that does not show the sheet any
-    more
-    changes nothing of that, and is only said."""
+    more changes nothing of that, and is only said."""
     whole, setting, cards = motion_of(shop, plate, fit.transform)
     straight, *_ = motion_of(shop, plate, unaligned(fit, plate.summary.plan.to_plan()))
     report(0.95, "Looking at the sheet")
@@ -133,8 +131,7 @@ def left_off(session: Session, wanted: CutWork, begun: bool = True) -> None:
 
 def settle_doubt(shop: Shop, sheet_id: int, how: Literal["cut", "again", "spoiled"]) -> None:
     """What became of the lines in doubt, as a person saw it: they are cut, they are to be cut again, or their pieces
-    are
-    spoiled and go on as if cut. Raises NotThere, JobError, holds.Busy while the cutter is at work."""
+    are spoiled and go on as if cut. Raises NotThere, JobError, holds.Busy while the cutter is at work."""
     plate = shop.database.within(lambda session: sheet_there(session, sheet_id).plate)
     lines = lines_of_sheet(shop, plate)
 

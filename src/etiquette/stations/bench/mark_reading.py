@@ -34,8 +34,7 @@ HEAD_NOISE_MM = 0.02
 benchmarks/marks.py), what remains is how exactly the head knows where it is (an assumption of our own)."""
 PHOTO_NOISE_MM = 0.04
 """The same for marks in a photo of the table, of pixels of about 0.26 mm (0.014 mm at worst on the stand-in's camera; a
-real
-table is not as flat)."""
+real table is not as flat)."""
 HAND_NOISE_MM = 0.2
 """The same for a place that hands point at because no mark can be made out there (an assumption of our own)."""
 MESH = 9
@@ -54,8 +53,7 @@ def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
 
 def lie_on_cutter(session: Session, sheet_ids: Sequence[int]) -> None:
     """These sheets lie there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut
-    whole
-    is begun anew, one that was cut in part goes on."""
+    whole is begun anew, one that was cut in part goes on."""
     for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
         back_on_shelf(other)
     for sheet_id in sheet_ids:
@@ -186,8 +184,7 @@ def expected_place(sheet: Sheet, mark_id: str) -> tuple[float, float]:
 
 def point_at_mark(shop: Shop, sheet_id: int, mark_id: str, x: float, y: float) -> None:
     """Take the place (x, y) that hands have pointed at for a mark, and fit anew. A mark that can be made out there is
-    read
-    exactly; else the place counts as it is. Raises NotThere, JobError."""
+    read exactly; else the place counts as it is. Raises NotThere, JobError."""
     sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, sheet_id), s.plate))
     expected_place(sheet, mark_id)
     if sheet.state != "read" or sheet.reading is None:
@@ -271,8 +268,7 @@ def moved(transform: Transform, nominal: np.ndarray, measured: np.ndarray) -> Mo
 
 def _mesh(fit: Fit, similar: Transform, plan: FramePlan) -> Mesh:
     """A grid over the marks, by how much each node moved beyond a mere turn, shift and scale: in planned millimetres,
-    so
-    that the screen can draw it over the plan as strongly as it likes; and the miss to expect there."""
+    so that the screen can draw it over the plan as strongly as it likes; and the miss to expect there."""
     marks = np.array([(mark.x, mark.y) for mark in plan.marks])
     low, high = marks.min(axis=0), marks.max(axis=0)
     x, y = np.meshgrid(np.linspace(low[0], high[0], MESH), np.linspace(low[1], high[1], MESH))

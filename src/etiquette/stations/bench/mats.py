@@ -1,11 +1,8 @@
 """Several sheets on one carrier mat: every code is found in photos of the table, and each sheet is read, fitted and cut
-by
-itself, wherever and however it lies.
+by itself, wherever and however it lies.
 
 A sheet that cannot be read or whose fit says no is set aside and the others go on: nothing has been cut of it. What
-happens
-while the knife is down ends the mat: nobody is there to look.
-"""
+happens while the knife is down ends the mat: nobody is there to look."""
 
 from functools import partial
 
@@ -109,8 +106,7 @@ def _cut(shop: Shop, sheet: Sheet) -> None:
 
 def _paired(sheets: list[Sheet], codes: list[SeenCode]) -> list[tuple[Sheet, SeenCode]]:
     """A code on the mat for every sheet that has one there. Prints of one frame carry the same: they are taken in the
-    order
-    in which they lie."""
+    order in which they lie."""
     pairs = []
     left = sorted(codes, key=lambda one: one.y)
     for sheet in sheets:

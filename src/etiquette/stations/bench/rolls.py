@@ -1,8 +1,7 @@
 """A whole printed roll without hands: read, fit, cut, advance, until the roll shows no further code.
 
 A frame that cannot be read or whose fit says no is set aside and the roll goes on: nothing has been cut of it. What
-happens while the knife is down ends it: nobody is there to look.
-"""
+happens while the knife is down ends it: nobody is there to look."""
 
 from functools import partial
 from typing import Any
@@ -21,8 +20,7 @@ from etiquette.tasks.task import Outcome, Report
 
 def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]:
     """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit
-    says
-    check. The result tells which were cut and which were set aside."""
+    says check. The result tells which were cut and which were set aside."""
     machine = shop.device("cutter")
     wanted = [shop.database.within(partial(sheet_there, sheet_id=one)) for one in asked.sheet_ids]
     if not wanted:

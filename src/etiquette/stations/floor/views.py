@@ -111,8 +111,7 @@ def _design_card(design: Design) -> Card:
 
 def lamps(shop: Shop) -> list[tuple[str, str, bool]]:
     """Name, kind and whether it answers, of every machine but the laminator, which has nothing to say. Each is asked;
-    that
-    may take seconds, so pages are shown what a LampWatcher saw last."""
+    that may take seconds, so pages are shown what a LampWatcher saw last."""
     found = []
     for device in shop.devices.values():
         if device.kind == "laminator":

@@ -30,9 +30,8 @@ AGAIN = 3
 
 def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetPrinted]:
     """Task: hand the sheet's files to the printer, follow it, book the length on the roll. With `again` nothing is
-    handed
-    over: only what became of it is asked and followed. Whatever way it ends, the sheet ends where a person can go
-    on."""
+    handed over: only what became of it is asked and followed. Whatever way it ends, the sheet ends where a person can
+    go on."""
     sheet = shop.database.within(lambda session: session.get_one(Sheet, wanted.sheet_id))
     plate = shop.database.within(lambda session: session.get_one(Plate, sheet.plate_id))
     run, roll = shop.database.within(lambda session: _run_and_roll(session, plate))
@@ -71,8 +70,7 @@ def _printed(session: Session, sheet_id: int) -> None:
 
 def left_unclear(session: Session, wanted: PrintWork, begun: bool = True) -> None:
     """The print was broken off, by a crash: nobody knows what the printer did. One that was called off while it waited
-    is
-    known to be none, unless it was only asked about."""
+    is known to be none, unless it was only asked about."""
     sheet = session.get(Sheet, wanted.sheet_id)
     if sheet is not None and sheet.state == "printing":
         _ends(session, sheet.id, "unclear" if begun or wanted.again else "failed")
@@ -220,8 +218,8 @@ def _know_machine(session: Session, run: Run, name: str, machine: str) -> None:
 
 def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
     """The cut of a frame as printed: the sheet has not left the machine, so nothing has to be fitted. Forces, passes
-    and ties
-    are those of the tool cards of this stock; the offset on them is of another blade, and the printer knows its own."""
+    and ties are those of the tool cards of this stock; the offset on them is of another blade, and the printer knows
+    its own."""
     profile = PROFILES["knife"]
 
     def cards(session: Session) -> dict[Any, Any]:

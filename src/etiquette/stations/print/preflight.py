@@ -27,8 +27,7 @@ LOW_DPI = 150.0
 """Below this a picture looks soft in the hand (common practice, no published source)."""
 REFLECTANCE = {"white": 0.85, "clear": 0.65, "dark": 0.5}
 """What lies round marks and codes reflects: bare white stock, or one layer of white ink on stock that is clear or dark,
-through
-which what is below shows (values of our own)."""
+through which what is below shows (values of our own)."""
 INK_REFLECTANCE = {"black": 0.06, "cyan": 0.2, "magenta": 0.15, "red": 0.12}
 """Of a full area of each ink of marks, in the light of the colour that it takes up best (values of our own); codes are
 black."""

@@ -21,8 +21,7 @@ from etiquette.tasks.work import submit
 
 def new_sheet(session: Session, plate_id: int, hold: bool = False) -> int:
     """A sheet that is about to be printed, or with `hold` waits to be sent. Raises NotThere, and JobError when the roll
-    is
-    too short."""
+    is too short."""
     plate = plate_there(session, plate_id)
     run = session.get_one(Run, plate.run_id)
     _refuse_short_roll(session, plate, run)
@@ -53,8 +52,7 @@ def ask_for_sheet(
     shop: Shop, session: Session, plate_id: int, revision: int | None, key: str | None, hold: bool
 ) -> int:
     """A print of a plate, now or with `hold` later; returns the sheet. The same `key` makes one sheet, however often it
-    is
-    sent. Raises NotThere, Stale when the run is another one than the plate shows, and JobError when the roll is too
+    is sent. Raises NotThere, Stale when the run is another one than the plate shows, and JobError when the roll is too
     short."""
     plate = plate_there(session, plate_id)
     run = locked(session, "run", plate.run_id)  # first, so that the same key sent twice at once is one after the other
@@ -104,8 +102,7 @@ def let_go(session: Session, sheet_id: int) -> None:
 
 def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed", "spoiled"]) -> int | None:
     """What became of a sheet of which it is not known whether it was printed: the printer is asked (returns the task),
-    or
-    a person has looked. Raises NotThere, JobError."""
+    or a person has looked. Raises NotThere, JobError."""
     sheet = session.get(Sheet, sheet_id, with_for_update=True)
     if sheet is None:
         raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")

@@ -39,8 +39,8 @@ ALIGNED: dict[AlignTo, tuple[int, float]] = {
 
 class HandStep(BaseModel):
     """What is done with the pieces named `keys` (design-copy): moved by so many mm right across and along the feed,
-    turned
-    counter-clockwise, pinned or let go, doubled, taken off; aligned with each other, or one by itself with the work."""
+    turned counter-clockwise, pinned or let go, doubled, taken off; aligned with each other, or one by itself with the
+    work."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     do: Literal["move", "turn", "align", "pin", "let go", "double", "take off"]
@@ -52,8 +52,7 @@ class HandStep(BaseModel):
 
 class FillWish(BaseModel):
     """Fill the gaps of every frame up to where its work ends now, or the last one as far as the cutter reads, or that
-    and
-    more frames until the roll is used."""
+    and more frames until the roll is used."""
 
     model_config = ConfigDict(extra="forbid")
     design_ids: list[int] = Field(min_length=1, max_length=1000)

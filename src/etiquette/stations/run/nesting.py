@@ -80,8 +80,7 @@ def nest_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Nested]:
 
 def improve_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Improved]:
     """Task: look longer for a shorter layout of a run that is nested; it is kept as an offer, the run stays as it is.
-    It
-    ends early, with the best so far, when the run is changed or other work waits."""
+    It ends early, with the best so far, when the run is changed or other work waits."""
     run_id = wanted.run_id
     state = shop.database.within(lambda session: state_of(shop, session, run_id))
     if not state.fresh or state.document.layout is None or state.document.laying != "nest":

@@ -42,8 +42,7 @@ def run_thumb(shop: Shop, state: runs.RunState) -> str:
 
 def frame_shifts(plans: Sequence[FramePlan]) -> tuple[list[tuple[float, float]], float]:
     """By how much the placements of each frame move to lie on the roll, the frames one after the other, and how long
-    all
-    of them are."""
+    all of them are."""
     shifts, start = [], 0.0
     for plan in plans:
         shifts.append((plan.shift[0], plan.shift[1] + start))

@@ -32,8 +32,7 @@ BARE = "BLANK"
 
 def cut_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCut]:
     """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set
-    now;
-    `readings` say where its ladder begins. The result tells the steps and where they lie."""
+    now; `readings` say where its ladder begins. The result tells the steps and where they lie."""
     name = named_card(entered.card)
     if name == "print-to-cut":
         return _cut_rings(shop, entered, report)

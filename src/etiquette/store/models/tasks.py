@@ -36,8 +36,7 @@ class Task(Base):
 
 class Machine(Base):
     """The lock of a machine: whoever holds it may move knife, ink or media. Every holder gets a higher fence, and has
-    to
-    show it before each instruction."""
+    to show it before each instruction."""
 
     __tablename__ = "machine"
     name: Mapped[str] = mapped_column(String(60), primary_key=True)

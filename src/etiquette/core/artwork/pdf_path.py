@@ -1,0 +1,78 @@
+"""The path under way in a content stream (ISO 32000-1, 8.5.2): built operator by operator, painted as a whole."""
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from etiquette.core.geometry.matrices import Matrix, applied
+from etiquette.core.geometry.paths import Path, Points
+
+
+class PathUnderWay:
+    """Points are taken in the units of the stream and kept in those of the page."""
+
+    def __init__(self, matrix: Callable[[], Matrix]) -> None:
+        """`matrix` says what leads to the page just now."""
+        self._matrix = matrix
+        self._paths: list[Path] = []
+        self._start: np.ndarray | None = None
+        self._at = np.zeros(2)
+        self._segments: list[np.ndarray] = []
+
+    def move(self, operands: list[Any]) -> None:
+        self._finish(False)
+        self._start = self._at = self._point(*operands)
+
+    def line(self, operands: list[Any]) -> None:
+        self._at = self._point(*operands)
+        if self._start is None:
+            self._start = self._at
+        else:
+            self._segments.append(self._at[None, :])
+
+    def curve(self, name: str, operands: list[Any]) -> None:
+        points = [self._point(x, y) for x, y in zip(operands[::2], operands[1::2], strict=True)]
+        if name == "v":
+            points.insert(0, self._at)
+        elif name == "y":
+            points.append(points[-1])
+        if self._start is None:
+            self._start = points[0]
+        self._segments.append(np.array(points))
+        self._at = points[-1]
+
+    def close(self) -> None:
+        start = self._start
+        self._finish(True)
+        self._start = start
+        if start is not None:
+            self._at = start
+
+    def rectangle(self, operands: list[Any]) -> None:
+        x, y, w, h = (float(value) for value in operands)
+        self._finish(False)
+        corners = [self._point(*corner) for corner in ((x, y), (x + w, y), (x + w, y + h), (x, y + h))]
+        self._paths.append(Path.from_points(np.array(corners)))
+        self._start = self._at = corners[0]
+
+    def taken(self, closed: bool) -> tuple[Path, ...]:
+        """All subpaths, the last one `closed` or not; a new path begins."""
+        self._finish(closed)
+        paths, self._paths = tuple(self._paths), []
+        return paths
+
+    def _point(self, x: float, y: float) -> Points:
+        point: Points = applied(self._matrix(), np.array([[float(x), float(y)]]))[0]
+        if not np.isfinite(point).all() or np.abs(point).max() > 1e7:
+            raise ValueError("a coordinate is not a number")
+        return point
+
+    def _finish(self, closed: bool) -> None:
+        if self._start is not None and self._segments:
+            segments = list(self._segments)
+            if closed and not np.allclose(segments[-1][-1], self._start, atol=1e-9):
+                segments.append(self._start[None, :])
+            self._paths.append(Path(self._start, tuple(segments), closed))
+        self._segments = []
+        self._start = None
