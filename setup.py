@@ -12,6 +12,8 @@ HERE = Path(__file__).parent
 class WithFront(build_py):
     def run(self) -> None:
         super().run()
+        if self.editable_mode:  # the sources themselves are used, and the front end is built beside them
+            return
         built = HERE / "front" / "dist"
         if not (built / "index.html").exists():
             raise SystemExit("The front end is not built yet. Run ./start --setup first.")

@@ -101,15 +101,16 @@ def test_a_closed_cut_goes_on_past_its_start_by_the_overcut() -> None:
 
 
 def test_dxf_passes_an_audit_in_millimetres() -> None:
-    """Source: AutoCAD R12 DXF reference, read and audited by ezdxf."""
+    """Sources: the audit of ezdxf; $INSUNITS 4 is millimetres (AutoCAD 2000 DXF reference)."""
     import io
 
     text = str(WRITERS[".dxf"](motion(), PROFILE, TOOLS, ()))  # type: ignore[arg-type]
     document = ezdxf.read(io.StringIO(text))
     assert not document.audit().errors
-    found = list(document.modelspace().query("POLYLINE"))
+    assert document.header["$INSUNITS"] == 4 and document.dxfversion == "AC1015"
+    found = list(document.modelspace().query("LWPOLYLINE"))
     assert len(found) == len(LINES) and {entity.dxf.layer for entity in found} == {"crease", "kiss", "through"}
-    total = sum(LineString([(v.dxf.location.x, v.dxf.location.y) for v in entity.vertices]).length for entity in found)
+    total = sum(LineString(list(entity.get_points("xy"))).length for entity in found)
     assert total == pytest.approx(motion().cut_mm, abs=0.1)
 
 
@@ -167,7 +168,7 @@ def test_arcs_follow_the_lines_in_far_fewer_commands() -> None:
 
 
 def test_arcs_are_bulges_in_dxf_and_arcs_in_svg() -> None:
-    """Sources: AutoCAD R12 DXF reference by ezdxf; SVG 1.1 by svgelements: both as long as the lines."""
+    """Sources: bulges as ezdxf reads them; SVG 1.1 by svgelements: both as long as the lines."""
     import io
 
     from ezdxf.math import bulge_to_arc
@@ -176,15 +177,14 @@ def test_arcs_are_bulges_in_dxf_and_arcs_in_svg() -> None:
     document = ezdxf.read(io.StringIO(str(WRITERS[".dxf"](made, ARCS, TOOLS, ()))))  # type: ignore[arg-type]
     assert not document.audit().errors
     total = 0.0
-    for entity in document.modelspace().query("POLYLINE"):
-        vertices = list(entity.vertices)
-        for one, other in zip(vertices[:-1], vertices[1:], strict=True):
-            a, b, bulge = one.dxf.location, other.dxf.location, one.dxf.get("bulge", 0)
+    for entity in document.modelspace().query("LWPOLYLINE"):
+        vertices = entity.get_points("xyb")
+        for (x0, y0, bulge), (x1, y1, _) in zip(vertices[:-1], vertices[1:], strict=True):
             if bulge:
-                _, start, end, radius = bulge_to_arc(a, b, bulge)
+                _, start, end, radius = bulge_to_arc((x0, y0), (x1, y1), bulge)
                 total += radius * ((end - start) % (2 * np.pi))
             else:
-                total += a.distance(b)
+                total += float(np.hypot(x1 - x0, y1 - y0))
     assert total == pytest.approx(made.cut_mm, rel=1e-3)
     drawing = SVG.parse(io.StringIO(str(WRITERS[".svg"](made, ARCS, TOOLS, ()))), ppi=25.4)  # type: ignore[arg-type]
     paths = [element for element in drawing.elements() if isinstance(element, SvgPath)]

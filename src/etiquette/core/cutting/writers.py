@@ -5,7 +5,7 @@ What the look of lines means to the program that reads a file (width, colour, la
 style."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from io import BytesIO
+from io import BytesIO, StringIO
 
 import numpy as np
 import pikepdf
@@ -22,8 +22,8 @@ from etiquette.core.units import MM_PER_POINT
 POINTS_A_COMMAND = 200
 """Coordinate pairs a PD command carries at most, for controllers with a short buffer."""
 BLACK = "#000000"
+Vertices = list[tuple[float, float, float]]
 
-Rows = list[tuple[int, object]]
 Writer = Callable[[Motion, DeviceProfile, Mapping[Kind, ToolCard], Sequence[Path]], str | bytes]
 
 
@@ -166,47 +166,44 @@ def pdf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], 
 
 
 def dxf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> str:
-    """DXF of release 12 (AutoCAD R12 DXF reference): a POLYLINE a stroke on a layer named after its kind, in mm; arcs
-    are bulges, the tangent of a quarter of their angle."""
-    names = [*KIND_ORDER, "marks"]
-    rows: Rows = [
-        (0, "SECTION"),
-        (2, "HEADER"),
-        (9, "$ACADVER"),
-        (1, "AC1009"),
-        (9, "$INSUNITS"),
-        (70, 4),
-        (0, "ENDSEC"),
-    ]
-    rows += [(0, "SECTION"), (2, "TABLES"), (0, "TABLE"), (2, "LAYER"), (70, len(names))]
-    for colour, name in enumerate(names, 1):
+    """DXF of release 2000 by ezdxf, the first whose header says that its units are millimetres: an LWPOLYLINE a stroke
+    on a layer named after its kind; arcs are bulges, the tangent of a quarter of their angle."""
+    import ezdxf
+    from ezdxf.units import MM
+
+    # the same cut is the same file, whenever it is written
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # type: ignore[attr-defined]
+    document = ezdxf.new("R2000", units=MM)  # type: ignore[attr-defined]
+    for colour, name in enumerate([*KIND_ORDER, "marks"], 1):
         held = profile.style.colours.get(name) if name != "marks" else BLACK  # type: ignore[call-overload]
-        rows += [(0, "LAYER"), (2, name), (70, 0), (62, ACI.get(held or "", colour)), (6, "CONTINUOUS")]
-    rows += [(0, "ENDTAB"), (0, "ENDSEC"), (0, "SECTION"), (2, "ENTITIES")]
-    cuts: Rows = []
-    for kind, strokes in _layers(motion, profile):
-        for stroke in strokes:
-            cuts += _polyline(kind, stroke.points, _steps(stroke.points, profile))
-    drawn: Rows = []
-    for mark in marks:
-        points = mark.flatten(0.01)
-        drawn += _polyline("marks", points, [Bend(point, point, 0.0) for point in points[1:]])
-    rows += cuts if profile.style.marks == "none" else drawn + cuts if profile.style.marks == "under" else cuts + drawn
-    rows += [(0, "ENDSEC"), (0, "EOF")]
-    return "".join(f"{code:>3}\n{value}\n" for code, value in rows)
+        document.layers.add(name, color=ACI.get(held or "", colour))
+    cuts: list[tuple[str, Vertices]] = [
+        (kind, _vertices(stroke.points[0], _steps(stroke.points, profile)))
+        for kind, strokes in _layers(motion, profile)
+        for stroke in strokes
+    ]
+    flat = [mark.flatten(0.01) for mark in marks]
+    drawn: list[tuple[str, Vertices]] = [
+        ("marks", _vertices(points[0], [Bend(point, point, 0.0) for point in points[1:]])) for points in flat
+    ]
+    style = profile.style.marks
+    for layer, vertices in cuts if style == "none" else drawn + cuts if style == "under" else cuts + drawn:
+        document.modelspace().add_lwpolyline(vertices, format="xyb", dxfattribs={"layer": layer})
+    written = StringIO()
+    document.write(written)
+    return written.getvalue()
 
 
 ACI = {"#ff0000": 1, BLACK: 7}
 """AutoCAD colour numbers of the colours in use: red, and black on white."""
 
 
-def _polyline(layer: str, points: Points, steps: Sequence[Bend]) -> Rows:
-    rows: Rows = [(0, "POLYLINE"), (8, layer), (66, 1), (10, 0.0), (20, 0.0), (30, 0.0), (70, 0)]
-    for place, bend in zip([points[0], *(step.end for step in steps)], [*steps, None], strict=True):
-        rows += [(0, "VERTEX"), (8, layer), (10, figure(place[0])), (20, figure(place[1])), (30, "0")]
-        if bend is not None and bend.sweep:
-            rows.append((42, figure(float(np.tan(bend.sweep / 4)), 8)))
-    return [*rows, (0, "SEQEND"), (8, layer)]
+def _vertices(first: Points, steps: Sequence[Bend]) -> Vertices:
+    """Where a stroke goes, and how it bends on the way to the next place."""
+    places = [first, *(step.end for step in steps)]
+    bulges = [*(float(np.tan(step.sweep / 4)) if step.sweep else 0.0 for step in steps), 0.0]
+    rounded = [(round(float(x), 4), round(float(y), 4)) for x, y in places]
+    return [(x, y, round(bulge, 8)) for (x, y), bulge in zip(rounded, bulges, strict=True)]
 
 
 WRITERS: dict[str, Writer] = {".plt": hpgl, ".svg": svg, ".pdf": pdf, ".dxf": dxf}
