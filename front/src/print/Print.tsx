@@ -1,9 +1,8 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Navigate, useNavigate, useParams } from "react-router";
+import { Navigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { runsQuery } from "../api/keys";
-import { type PlateSet, type PrintShown, usePrint } from "../api/usePrint";
 import { Button, buttonLook, Way } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { Gone } from "../ui/Gone";
@@ -12,11 +11,9 @@ import { Readings } from "../ui/Readings";
 import { RunStrip } from "../ui/RunStrip";
 import { figure } from "../ui/units";
 import { Working } from "../ui/Working";
-import { type Hands, nextPrint } from "./OnePrint";
 import { PlateView } from "./PlateView";
 import { PrintReadings } from "./PrintReadings";
-
-type Side = PlateSet["order"][number];
+import { type Station, useStation } from "./useStation";
 
 export default function Print() {
   const { id } = useParams();
@@ -35,44 +32,6 @@ export default function Print() {
   }
   return <OneRun key={id} id={Number(id)} runs={runs} />;
 }
-
-/** What Print holds while one run is open: the run, and which plate of which frame is looked at. */
-function useStation(id: number) {
-  const navigate = useNavigate();
-  const held = usePrint(id);
-  const { shown, stopped, sending, hold, settle } = held;
-  const [frame, setFrame] = useState(0);
-  const [over, setOver] = useState(false);
-  const [chosen, setSide] = useState<Side>("colour");
-  const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
-  const order: Side[] = plate?.order ?? ["colour"];
-  const side = order.includes(chosen) ? chosen : "colour";
-  const hands: Hands = {
-    send: held.sendHeld,
-    letGo: (sheet) => held.letGo.mutate(sheet),
-    settle: (sheet, how) => !settle.isPending && settle.mutate({ sheet, how }),
-    film: held.film,
-    toCutter: (sheet) => void navigate(`/bench/${sheet.id}`),
-  };
-  return {
-    ...held,
-    frame,
-    setFrame,
-    plate,
-    over,
-    setOver,
-    side,
-    setSide,
-    nextSide: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour"),
-    /** The print that waits for its next step; while there is one, that is the main action. */
-    next: shown ? nextPrint(shown.sheets) : null,
-    hands,
-    sendPlate: () => plate && !stopped && !sending.progress && held.send(plate),
-    holdPlate: () => plate && !stopped && !hold.isPending && hold.mutate(plate),
-  };
-}
-
-export type Station = ReturnType<typeof useStation> & { shown: PrintShown };
 
 function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const station = useStation(id);

@@ -5,7 +5,7 @@ import { Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { Working } from "../ui/Working";
 import { OnePrint } from "./OnePrint";
-import type { Station } from "./Print";
+import type { Station } from "./useStation";
 
 /** What is to be read and done at Print: the next step, what is checked before, how it is printed, what it takes, the sheets. */
 export function PrintReadings({ station }: { station: Station }) {

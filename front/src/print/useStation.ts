@@ -1,0 +1,44 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { type PlateSet, type PrintShown, usePrint } from "../api/usePrint";
+import { type Hands, nextPrint } from "./OnePrint";
+
+type Side = PlateSet["order"][number];
+
+/** What Print holds while one run is open: the run, and which plate of which frame is looked at. */
+export function useStation(id: number) {
+  const navigate = useNavigate();
+  const held = usePrint(id);
+  const { shown, stopped, sending, hold, settle } = held;
+  const [frame, setFrame] = useState(0);
+  const [over, setOver] = useState(false);
+  const [chosen, setSide] = useState<Side>("colour");
+  const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
+  const order: Side[] = plate?.order ?? ["colour"];
+  const side = order.includes(chosen) ? chosen : "colour";
+  const hands: Hands = {
+    send: held.sendHeld,
+    letGo: (sheet) => held.letGo.mutate(sheet),
+    settle: (sheet, how) => !settle.isPending && settle.mutate({ sheet, how }),
+    film: held.film,
+    toCutter: (sheet) => void navigate(`/bench/${sheet.id}`),
+  };
+  return {
+    ...held,
+    frame,
+    setFrame,
+    plate,
+    over,
+    setOver,
+    side,
+    setSide,
+    nextSide: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour"),
+    /** The print that waits for its next step; while there is one, that is the main action. */
+    next: shown ? nextPrint(shown.sheets) : null,
+    hands,
+    sendPlate: () => plate && !stopped && !sending.progress && held.send(plate),
+    holdPlate: () => plate && !stopped && !hold.isPending && hold.mutate(plate),
+  };
+}
+
+export type Station = ReturnType<typeof useStation> & { shown: PrintShown };
