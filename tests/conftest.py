@@ -46,8 +46,9 @@ MARKED = {"browser", "outside"}
 TOGETHER = {
     "tests/browser/": "the running demo",
     "tests/server/test_one_instance.py": "the running demo",
-    "tests/server/test_crashes.py": "the running demo",  # has one of its own, and takes too long to be begun last
     "tests/sandbox/test_hostile.py": "hostile files",
+    # shares nothing with those; alone it would be begun last, beside the running demo it would be the longest
+    "tests/server/test_crashes.py": "hostile files",
     "tests/stations/test_bench_faults.py": "the bench",
     "tests/stations/test_card_cutting.py": "the bench",
     "tests/stations/test_whole_job.py": "the whole job",

@@ -131,7 +131,7 @@ def test_findings_are_gone_to_one_by_one_and_mended(page_on: Page, running: Runn
     expect(callout).to_have_count(0)
     page_on.keyboard.press("f")
     expect(callout).to_be_visible()
-    art = page_on.get_by_role("img", name="Radish decal, lines")
+    art = page_on.get_by_role("group", name="Radish decal, lines")
     middle = art.bounding_box()
     ring = callout.locator("circle").first.bounding_box()
     assert middle is not None and ring is not None  # the place is brought to the middle
@@ -186,7 +186,7 @@ def test_score_is_asked_once_a_gap_is_closed_and_a_line_dragged(page_on: Page, t
     page_on.get_by_role("button", name="Close it", exact=True).click()
     expect(page_on.get_by_text("To look at")).to_have_count(0, timeout=TASK_MS)
     # the crease stands upright in the middle of the art: drag it 5 mm to the right
-    art = page_on.get_by_role("img", name=re.compile("Two fold")).bounding_box()
+    art = page_on.get_by_role("group", name=re.compile("Two fold")).bounding_box()
     assert art is not None
     middle = (art["x"] + art["width"] / 2, art["y"] + (art["height"] - 24) / 2)
     page_on.mouse.click(*middle)
@@ -206,7 +206,7 @@ def test_art_is_turned_cropped_and_given_white_by_hand(page_on: Page, tmp_path: 
     page_on.keyboard.press(".")
     expect(page_on.get_by_text("40.0 × 80.0mm")).to_be_visible(timeout=TASK_MS)
     page_on.get_by_role("button", name="Crop").click()
-    art = page_on.get_by_role("img", name=re.compile("Plain box")).bounding_box()
+    art = page_on.get_by_role("group", name=re.compile("Plain box")).bounding_box()
     assert art is not None
     page_on.mouse.move(art["x"] + 5, art["y"] + 5)
     page_on.mouse.down()

@@ -82,7 +82,7 @@ export function ArtView({
        a ground can be chosen in the readings */
     <div
       ref={frame}
-      role="img"
+      role="group"
       aria-label={`${design.document.name}, ${view}`}
       className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`}
       onClick={(event) => void pickAt(event)}

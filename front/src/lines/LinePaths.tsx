@@ -61,6 +61,17 @@ export const LinePaths = memo(function LinePaths({
                 pointerEvents="stroke"
                 className="cursor-pointer"
                 onClick={() => choose(index)}
+                // as by the pointer: reached by Tab, chosen by Enter or Space
+                role="button"
+                tabIndex={0}
+                aria-label={`${line.kind} line ${index + 1}`}
+                aria-pressed={chosen === index}
+                onKeyDown={(event) => {
+                  if (event.key !== "Enter" && event.key !== " ") return;
+                  event.preventDefault();
+                  event.stopPropagation();
+                  choose(index);
+                }}
               />
             )}
             {chosen === index && move && d && <Movable d={d} scale={scale} colour={code.colour} move={move} />}

@@ -117,7 +117,7 @@ function Frames({ station: { shown, frame, setFrame } }: { station: Station }) {
 /** The plate as it will be printed, and how exactly the screen shows it. */
 function Plate({ station: { shown, plate, side, over, plating } }: { station: Station }) {
   const [dpi, setDpi] = useState<number | null>(null);
-  const coarse = dpi === null ? ", coarser than the print; zoom in for its real pixels" : "";
+  const sharpness = dpi === null ? "Coarse on screen only; zoom in for the real pixels." : "In the real pixels of the print.";
   const lines = `Finish lines are not in it${over ? ": they are drawn over it here" : ""}.`;
   return (
     <>
@@ -138,11 +138,7 @@ function Plate({ station: { shown, plate, side, over, plating } }: { station: St
           </div>
         )}
       </div>
-      <p className="mt-1.5 text-[12px] text-slate">
-        {plate
-          ? `This picture is the print file itself at ${figure(dpi ?? plate.preview_dpi, 0)} dots an inch${coarse}. ${lines}`
-          : "\u00a0"}
-      </p>
+      <p className="mt-1.5 text-[12px] text-slate">{plate ? `${sharpness} ${lines}` : "\u00a0"}</p>
     </>
   );
 }
