@@ -217,7 +217,7 @@ const Drawing = memo(function Drawing({
   const bleed = design.summary?.bleed;
   const [left = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
   return (
-    <svg className="h-full w-full" aria-hidden="true">
+    <svg className="h-full w-full">
       <defs>
         <pattern id="clear" width="4" height="4" patternUnits="userSpaceOnUse">
           <rect width="4" height="4" fill="white" />
