@@ -96,7 +96,7 @@ def keep(page: Page, name: str) -> None:
     page.evaluate("document.fonts.ready")
     while not page.evaluate("[...document.images].every((one) => one.complete)"):
         page.wait_for_timeout(100)
-    page.wait_for_timeout(600)
+    page.wait_for_timeout(1500)  # the canvas fetches its art by itself
     page.screenshot(path=TARGET / f"{name}.png")
 
 

@@ -104,7 +104,7 @@ def test_the_plate_is_looked_at_closely_held_and_sent(page_on: Page, running: Ru
     page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
     expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)
     expect(page_on.get_by_text("Marks and codes inside the stock, clear of every piece and its bleed")).to_be_visible()
-    expect(page_on.get_by_text(re.compile(r"coarser than the print"))).to_be_visible()
+    expect(page_on.get_by_text(re.compile(r"Coarse on screen only"))).to_be_visible()
     plate = page_on.get_by_role("img", name="white plate, leading edge left")
     page_on.keyboard.press("v")
     expect(plate.or_(page_on.get_by_role("img", name="colour plate, leading edge left"))).to_be_visible()
@@ -118,7 +118,7 @@ def test_the_plate_is_looked_at_closely_held_and_sent(page_on: Page, running: Ru
     with page_on.expect_response(re.compile("/part")) as answer:
         expect(page_on.get_by_test_id("real pixels")).to_be_attached()
     assert answer.value.status == 200
-    expect(page_on.get_by_text(re.compile(r"coarser than the print"))).to_have_count(0)
+    expect(page_on.get_by_text(re.compile(r"Coarse on screen only"))).to_have_count(0)
     page_on.keyboard.press("h")
     expect(page_on.get_by_text("held, not sent yet")).to_be_visible()
     page_on.get_by_role("button", name="Send it").click()
