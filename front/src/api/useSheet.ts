@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
 import { api, type Schemas, shown, told } from "./client";
@@ -29,9 +29,22 @@ export function useSheet(id: number) {
   const settle = useChange(held, (how: Schemas["DoubtAsked"]["how"]) =>
     shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/doubt", { ...path, body: { how } })),
   );
-  const markSpoiled = useChange(held, (spoiled: number[]) =>
-    shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/spoiled", { ...path, body: { spoiled } })),
-  );
+  /** What has been clicked and not been answered yet: clicks in quick succession are built on each other. */
+  const clicked = useRef<Set<number> | null>(null);
+  const markSpoiled = useMutation({
+    mutationFn: (spoiled: Set<number>) =>
+      shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/spoiled", { ...path, body: { spoiled: [...spoiled] } })),
+    scope: held.tied.scope,
+    onSuccess: (fresh, sent) => {
+      if (clicked.current === sent) clicked.current = null;
+      held.keep(clicked.current ? withSpoiled(fresh, clicked.current) : fresh);
+    },
+    onError: (problem) => {
+      clicked.current = null;
+      held.failed(problem);
+      held.refresh();
+    },
+  });
   const recut = useChange(held, () => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/recut", path)));
   const reprint = useMutation({
     mutationFn: () => told(api.POST("/api/bench/{sheet_id}/reprint", path)),
@@ -71,11 +84,12 @@ export function useSheet(id: number) {
   /** Before the cut pieces are chosen, after it they are spoiled; once more, and they are not. */
   const toggle = (pieces: number[]) => {
     if (state !== "cut") return setPicked(toggled(picked, pieces));
-    const now = held.now(); // what is on its way counts: two quick clicks are two pieces
+    const now = held.now();
     if (!now) return;
-    const spoiled = toggled(spoiledOf(now), pieces);
+    const spoiled = toggled(clicked.current ?? spoiledOf(now), pieces);
+    clicked.current = spoiled;
     queries.setQueryData(sheetQuery(id).queryKey, withSpoiled(now, spoiled));
-    markSpoiled.mutate([...spoiled]);
+    markSpoiled.mutate(spoiled);
   };
   return {
     bench,
