@@ -122,3 +122,12 @@ test("a page that was loaded anew goes on with its task", async () => {
   expect(result.current.progress?.taskId).toBe(7);
   await vi.waitFor(() => expect(asked).toContain("GET /api/tasks/7"));
 });
+
+test("two presses before the first is answered ask once", async () => {
+  const { useTask } = await import("../../front/src/api/tasks");
+  const { result } = renderHook(() => useTask("print", "sending 1", vi.fn()));
+  const sent = vi.fn(() => Promise.resolve({ task_id: 7 }));
+  await act(() => Promise.all([result.current.start("Sending", sent), result.current.start("Sending", sent)]));
+  expect(sent).toHaveBeenCalledOnce();
+  expect(result.current.progress?.taskId).toBe(7);
+});

@@ -67,8 +67,11 @@ export function useTask<Word extends Result["found"]>(
     };
   }, [taskId]);
 
+  const starting = useRef(false);
   const start = useCallback(
     async (words: string, asked: () => Promise<Schemas["TaskMade"]>) => {
+      if (starting.current) return; // a second press before the first was answered: nothing is printed or cut twice
+      starting.current = true;
       try {
         const { task_id } = await asked();
         sessionStorage.setItem(kept, String(task_id));
@@ -77,6 +80,8 @@ export function useTask<Word extends Result["found"]>(
       } catch (error) {
         toast.error((error as Error).message);
         ended.current(null);
+      } finally {
+        starting.current = false;
       }
     },
     [kept],

@@ -221,7 +221,7 @@ function Beside({ bench, end }: { bench: BenchSheet; end: End }) {
       : reading
         ? [
             `movement drawn ${STRONGER} times larger · tint: where the cut may miss most`,
-            "wheel to zoom, drag to pan, click a piece to choose it",
+            `wheel to zoom, drag to pan, click a piece ${sheet.state === "cut" ? "that is spoiled" : "to choose it"}`,
           ]
         : [`${end} first, printed side up`, "wheel to zoom, drag to pan"];
   return (
