@@ -10,6 +10,7 @@ import typer
 
 from etiquette.cli.cutting import align, cut
 from etiquette.cli.lines import contour, lines
+from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
 from etiquette.core.errors import JobError
 
@@ -30,8 +31,9 @@ def main() -> None:
         raise SystemExit(1) from None
 
 
-for command in (contour, lines, nest, plates, align, cut):
+for command in (contour, lines, nest, plates, align, cut, ask, plot):
     app.command()(command)
+app.command("print")(print_file)
 
 
 @app.command()

@@ -1,0 +1,135 @@
+"""What Etiquette needs of a machine, whatever it speaks: small protocols, and the plain values that go through them.
+
+A driver is one file; the scheme of an address chooses it (drivers.py). Drivers raise the errors below, each with a
+sentence; whatever they read has an upper size and a deadline for the whole of it."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal, Protocol
+
+from etiquette.core.aligning.windows import Window
+from etiquette.core.cutting.instructions import Instruction
+from etiquette.core.errors import JobError
+
+MachineKind = Literal["printer", "cutter", "eye"]
+JobState = Literal["waiting", "printing", "stopped", "done", "failed", "cancelled", "unknown"]
+"""How a job stands at its printer; stopped: it goes on when its reasons are gone; unknown: it is not there."""
+ENDED: frozenset[JobState] = frozenset(("done", "failed", "cancelled"))
+
+
+class Unreachable(JobError):
+    """Nobody answers at the address: nothing was asked and nothing has moved."""
+
+
+class LineBroken(JobError):
+    """The machine closed the line or went silent: what it did last is not known."""
+
+
+class Unclear(JobError):
+    """What was answered cannot be understood: perhaps another machine is at the address."""
+
+
+@dataclass(frozen=True)
+class Identity:
+    """Who answers. `id` names the machine for good where it has such a name; `understands`: what of its protocol it
+    can do, in the protocol's own words."""
+
+    kind: MachineKind
+    make: str = ""
+    model: str = ""
+    id: str = ""
+    understands: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """A stock that lies on a printer: the printer's `name` for it, the `key` it is sent by, mm where it knows."""
+
+    name: str
+    key: str = ""
+    width_mm: float | None = None
+    length_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Status:
+    """`reasons`: the protocol's own words, like media-empty-error."""
+
+    state: Literal["ready", "busy", "stopped", "unknown"]
+    reasons: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Document:
+    """One file of a job: `format` is its media type."""
+
+    name: str
+    content: bytes
+    format: str = "application/pdf"
+
+
+@dataclass(frozen=True)
+class PrintJob:
+    """What is handed to a printer. `key` finds it again, whatever number the printer gives it; `media`: the key of the
+    stock it is for, empty: whatever lies there."""
+
+    key: str
+    title: str
+    documents: tuple[Document, ...]
+    media: str = ""
+    sever: bool = False
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How a job stands. `share`: what of it is printed, None where the printer does not tell."""
+
+    state: JobState
+    share: float | None = None
+    reasons: tuple[str, ...] = ()
+    job: str = ""
+    """What the printer calls it."""
+
+
+@dataclass(frozen=True)
+class Position:
+    """Where a head stands, in mm of its machine."""
+
+    x: float
+    y: float
+
+
+class Printer(Protocol):
+    """Raises Unreachable, LineBroken, Unclear, and JobError for what the machine refuses."""
+
+    def identity(self) -> Identity: ...
+    def status(self) -> Status: ...
+    def loaded(self) -> tuple[Loaded, ...]: ...
+    def send(self, job: PrintJob) -> None: ...
+    def progress(self, key: str) -> Progress: ...
+    def cancel(self, key: str) -> None: ...
+
+
+class Cutter(Protocol):
+    """A machine that follows strokes; a context manager that holds its line."""
+
+    def __enter__(self) -> "Cutter": ...
+    def __exit__(self, *_: object) -> None: ...
+    def identity(self) -> Identity: ...
+    def status(self) -> Status: ...
+    def position(self) -> Position: ...
+    def run(self, program: Sequence[Instruction], goes_on: Callable[[int], bool]) -> int:
+        """Send `program`, at most two seconds of motion ahead of the last answer, for as long as `goes_on` says, which
+        is given the number of the next instruction; how many of them the machine has followed for certain."""
+        ...
+
+    def lead(self, x: float, y: float) -> None:
+        """Bring the head to a place, tool lifted, and return when it stands there."""
+        ...
+
+
+class Eye(Protocol):
+    """A camera: what it sees of where it stands, or, when it can be pointed, of a place."""
+
+    def identity(self) -> Identity: ...
+    def look(self, at: tuple[float, float] | None = None) -> Window: ...
