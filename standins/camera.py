@@ -3,8 +3,6 @@
 The mat is printed with a grid of square markers at known places; what the sheet does not cover is in the photo too.
 """
 
-import base64
-
 import cv2
 import numpy as np
 
@@ -38,10 +36,10 @@ def about() -> dict[str, object]:
         "across": MARKERS_ACROSS,
         "first_mm": FIRST_MARKER_MM,
     }
-    return {"board": board, "step_mm": 0.6 * SEEN_MM[1]}
+    return {**board, "photo_mm": 0.6 * SEEN_MM[1]}
 
 
-def photo(loads: list[Load], along: float, random: np.random.Generator) -> dict[str, object]:
+def photo(loads: list[Load], along: float, random: np.random.Generator) -> bytes:
     """The table with the sheets on it, the arm at `along` mm or so; nothing of where the camera really is."""
     width, height = PHOTO_PX
     aim = np.array([SEEN_MM[0] / 2 - LEFT_MM, along]) + random.normal(0, 3, 2)
@@ -78,7 +76,7 @@ def photo(loads: list[Load], along: float, random: np.random.Generator) -> dict[
     grey = cv2.GaussianBlur(grey * light, (0, 0), BLUR_PX)
     grey += random.normal(0, NOISE, grey.shape).astype(np.float32)
     _, data = cv2.imencode(".jpg", np.clip(grey, 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
-    return {"jpeg": base64.b64encode(data.tobytes()).decode()}
+    return data.tobytes()
 
 
 def _view(aim: np.ndarray, random: np.random.Generator) -> np.ndarray:

@@ -8,8 +8,6 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from standins.room import write_whole
-
 THROUGH_GF, LINER_GF = 55.0, 105.0
 """Least force that cuts through the face, and that marks the liner, with a blade as it should be."""
 SHADOW = {"shallow": 150, "through": 60, "liner": 20}
@@ -31,17 +29,23 @@ class Cuts:
 
     made: list[tuple[int, np.ndarray, str]] = field(default_factory=list)
     _boxes: list[np.ndarray] = field(default_factory=list)
+    _kept: int = 0
 
     @classmethod
     def kept_in(cls, file: Path) -> "Cuts":
         cuts = cls()
-        for pen, line, depth in json.loads(file.read_text()) if file.exists() else []:
+        for entry in file.read_text().splitlines() if file.exists() else []:
+            pen, line, depth = json.loads(entry)
             cuts.add(pen, np.array(line), depth)
+        cuts._kept = len(cuts.made)
         return cuts
 
     def keep_in(self, file: Path) -> None:
-        kept = [[pen, np.round(line, 4).tolist(), depth] for pen, line, depth in self.made]
-        write_whole(file, json.dumps(kept).encode())
+        """Append what was cut since this was done last, a line of JSON each."""
+        new = [[pen, np.round(line, 4).tolist(), depth] for pen, line, depth in self.made[self._kept :]]
+        with open(file, "a") as kept:
+            kept.writelines(json.dumps(entry) + "\n" for entry in new)
+        self._kept = len(self.made)
 
     def add(self, pen: int, line: np.ndarray, depth: str) -> None:
         self.made.append((pen, line, depth))

@@ -1,15 +1,12 @@
-"""A simulated cutter with an optical head, over TCP.
+"""A simulated cutter: it speaks HP-GL, has an eye on its head and one over its table, and a port for what hands do.
 
 load      a sheet from the shelf goes on, head or tail first, a little askew, as hands put it
 blank     a piece of bare stock lies there, square
-roll      sheets go on as one roll, one after the other; advance brings the next one under the head, until none is left
-mat       several sheets lie on one carrier mat; judge and picture are asked by name
-look      a window of pixels at a place, with the position and nothing else
-photo     the table with what lies on it, from a camera on an arm; state says how the mat under it is printed
-begin     a job, in steps of unit_mm; plot cuts one of them, once: a part that comes again is not cut again
-judge     what is cut of this sheet against the truth; with hpgl, what that would be
-picture   the sheet as it lies there, with the cuts on it
+roll      sheets go on as one roll, one behind the other; mat: several lie on one carrier mat
+judge     what is cut of a sheet against the truth, its lines told as they were planned; with hpgl, what that would be
+picture   the sheet as it lies there, with the cuts on it; judge and picture are asked by the name of the sheet
 fault     something goes wrong from now on (faults.py); wear: it is no longer as exact as it was
+unit      it is set to steps of so many mm
 
 python -m standins.cutter ROOM FIRST_PORT
 """
@@ -28,13 +25,15 @@ from PIL import Image
 
 from standins import camera
 from standins.cuts import depth_of
+from standins.eye import Place, serve_eyes
 from standins.faults import Faults
-from standins.judge import report
+from standins.judge import planned_lines, report
 from standins.knife import tip_path
 from standins.loads import Load
-from standins.plotter_language import UNIT_MM, strokes
+from standins.plotter import Dead, Halted, Plotter, PowerGone, serve_plotter
+from standins.plotter_language import UNIT_MM, Stroke, strokes
 from standins.room import Room, chance
-from standins.wire import Dropped, Refused, serve
+from standins.wire import Refused, keep_port, kept_port, serve
 
 WINDOW_MM = 36.0
 WINDOW_MM_PER_PX = 0.1
@@ -56,33 +55,32 @@ class Cutter:
         self._room = room
         self._load: Load | None = None
         self._mat: list[Load] = []
-        self._waiting: list[tuple[str, str]] = []
-        self._job, self._parts, self._part_strokes = "", set[int](), 0
+        self._unkept: set[Load] = set()
         self._faults = Faults()
         self._sensor, self._feed, self._offset, self._blunt = np.zeros(2), 1.0, KNIFE_OFFSET_MM, 1.0
-        self._heading, self._unit = 0.0, UNIT_MM
-        self._lock = threading.Lock()
+        self._heading, self.unit_mm = 0.0, UNIT_MM
+        self.lock = threading.Lock()
+        self.plotter = Plotter(self, self._answering)
 
     def answer(self, request: dict[str, Any]) -> dict[str, Any]:
-        with self._lock:
-            wanted = str(request.get("ask"))
-            answer = self._answered(wanted, request)
-            cut_off = self._faults.dropped(wanted)
-            if cut_off is not None:
-                raise Dropped(answer, cut_off)
-            return answer
+        """What hands do, and what only a simulation knows."""
+        with self.lock:
+            self._keep()
+            return self._answered(str(request.get("ask")), request)
+
+    def _answering(self) -> None:
+        self._keep()
+        cut_off = self._faults.dropped("answer")
+        if cut_off is not None:
+            raise Dead(cut_off)
 
     def _answered(self, wanted: str, request: dict[str, Any]) -> dict[str, Any]:
         if wanted == "state":
-            return {
-                "loaded": self._load.name if self._load else None,
-                "mat": [load.name for load in self._mat],
-                "window_mm": WINDOW_MM,
-                "job": self._job,
-                "parts": sorted(self._parts),
-                "waiting": [name for name, _ in self._waiting],
-                "camera": camera.about(),
-            }
+            loaded, mat = self._load.name if self._load else None, [load.name for load in self._mat]
+            return {"loaded": loaded, "mat": mat, "board": camera.about()}
+        if wanted == "unit":
+            self.unit_mm = float(request["mm"])
+            return {}
         if wanted == "fault":
             self._faults.set({key: value for key, value in request.items() if key != "ask"})
             return {}
@@ -96,10 +94,7 @@ class Cutter:
             return self._blank(float(request["width_mm"]), float(request["length_mm"]))
         if wanted == "roll":
             end = str(request.get("end", "head"))
-            self._waiting = [(str(name), end) for name in request["names"]]
-            return self._advance()
-        if wanted == "advance":
-            return self._advance()
+            return self._lay_mat([(str(name), end) for name in request["names"]], rolled=True)
         if wanted == "unload":
             self._load, self._mat = None, []
             return {"loaded": None}
@@ -114,52 +109,84 @@ class Cutter:
 
     def _done_to(self, load: Load, wanted: str, request: dict[str, Any]) -> dict[str, Any]:
         """What needs a sheet on the table."""
-        if wanted == "look":
-            x, y = float(request["x"]), float(request["y"])
-            return self._look(self._at(load, x, y), x, y)
-        if wanted == "photo":
-            return camera.photo(self._mat or [load], float(request["along"]), load.random)
-        if wanted == "begin":
-            self._job, self._parts = str(request["job"]), set()
-            self._unit = float(request.get("unit_mm", UNIT_MM))
-            self._heading = 0.0  # it sets its blade with a scratch beside the sheet, so that it points along x
-            return {"job": self._job}
-        if wanted == "plot":
-            return self._plot(load, request)
         if wanted == "judge":
-            return self._judge(load, request.get("hpgl"))
+            return self._judge(load, request.get("lines"), request.get("hpgl"))
         if wanted == "picture":
             return self._picture(load)
         raise Refused(f"The cutter does not know “{wanted}”.")
+
+    def look(self, place: Place) -> tuple[bytes, str, tuple[float, float], float]:
+        """What the eye on the head sees where that stands."""
+        with self.lock:
+            if self._load is None:
+                raise Refused("No sheet is loaded on the cutter.")
+            x, y = self.plotter.position_mm
+            return _png(self._window(self._at(self._load, x, y), x, y)), "image/png", (x, y), WINDOW_MM_PER_PX
+
+    def photo(self, place: Place) -> tuple[bytes, str, tuple[float, float], float]:
+        """What the camera over the table sees with its arm near a place."""
+        with self.lock:
+            if self._load is None:
+                raise Refused("No sheet is loaded on the cutter.")
+            x, y = place or (0.0, 0.0)
+            picture = camera.photo(self._mat or [self._load], y, self._load.random)
+            return picture, "image/jpeg", (x, y), camera.SEEN_MM[0] / camera.PHOTO_PX[0]
+
+    def reset(self) -> None:
+        """It sets its blade with a scratch beside the sheet, so that it points along x."""
+        self._heading = 0.0
+
+    def begin(self) -> None:
+        """A tool goes down."""
+        time.sleep(self._faults.slow_seconds())
+        if self._load is None:
+            return
+        moved = self._faults.slip()
+        if moved is not None:
+            self._load.shift = self._load.shift + moved
+        if self._faults.out_of_media():
+            raise Halted
+        if self._faults.power():
+            self._keep()
+            self._load, self._mat, self._heading = None, [], 0.0
+            self.plotter.forget()
+            raise PowerGone
+
+    def stroke(self, pen: int, points: np.ndarray, force: float) -> None:
+        """A tool has gone along `points`: what lies there is cut."""
+        if self._load is None:
+            return
+        pen, tip, depth = self._made_by(Stroke(pen, points, force))
+        under = self._at(self._load, *tip.mean(axis=0))
+        under.cuts.add(pen, under.to_sheet(tip), depth)
+        self._unkept.add(under)
+
+    def _keep(self) -> None:
+        """What was cut since it was asked last is kept with its sheets."""
+        for load in self._unkept:
+            load.keep()
+        self._unkept.clear()
 
     def _lay(self, name: str, end: str, seed: int | None) -> dict[str, Any]:
         if end not in ("head", "tail"):
             raise Refused("A sheet is loaded head or tail first.")
         self._load, self._mat = Load(self._room, name, end, seed, self._faults.skew_deg()), []
-        self._job, self._parts = "", set()
+        self.plotter.mend()
         return {"loaded": name}
 
-    def _lay_mat(self, sheets: list[tuple[str, str]]) -> dict[str, Any]:
-        """Sheets on one carrier mat, one behind the other, each as hands lay it."""
+    def _lay_mat(self, sheets: list[tuple[str, str]], rolled: bool = False) -> dict[str, Any]:
+        """Sheets one behind the other: on a carrier mat each as hands lay it, on a roll as they hang together."""
         behind = 0.0
         laid = []
         for number, (name, end) in enumerate(sheets):
             load = Load(self._room, name, end, None, 0.0)
             load.random = np.random.default_rng(load.random.integers(1 << 30) + number)
-            load.shift = load.shift + (load.random.uniform(0, 30), behind)
+            load.shift = load.shift + (0.0 if rolled else load.random.uniform(0, 30), behind)
             behind = float(load.corners()[:, 1].max()) + BETWEEN_SHEETS_MM
             laid.append(load)
         self._mat, self._load = laid, laid[0]
-        self._job, self._parts = "", set()
+        self.plotter.mend()
         return {"loaded": laid[0].name}
-
-    def _advance(self) -> dict[str, Any]:
-        """The next sheet of the roll; none left is not an error."""
-        if not self._waiting:
-            self._load = None
-            return {"loaded": None}
-        name, end = self._waiting.pop(0)
-        return self._lay(name, end, None)
 
     def _blank(self, width_mm: float, length_mm: float) -> dict[str, Any]:
         """A piece of stock that nobody has printed on, square under the knife."""
@@ -170,7 +197,7 @@ class Cutter:
         self._room.write_note(BLANK, note)
         self._room.folder(BLANK).joinpath("cuts.json").unlink(missing_ok=True)
         self._load, self._mat = Load.square(self._room, BLANK), []
-        self._job, self._parts = "", set()
+        self.plotter.mend()
         return {"loaded": BLANK}
 
     def _wear(self, seed: int | None, mended: bool) -> dict[str, Any]:
@@ -186,60 +213,31 @@ class Cutter:
         """Where the machine really goes when it is told to."""
         return told * (1.0, self._feed)
 
-    def _look(self, load: Load, x: float, y: float) -> dict[str, Any]:
+    def _window(self, load: Load, x: float, y: float) -> np.ndarray:
         side = int(WINDOW_MM / WINDOW_MM_PER_PX)
         real = self._real(np.array([x, y])) + self._sensor
         grey = load.window(real, side, WINDOW_MM_PER_PX)
         grey = self._faults.on_window(grey, load.random)
         grey += load.random.normal(0, self._faults.noise(SENSOR_NOISE), grey.shape)
-        return {"x": x, "y": y, "mm_per_px": WINDOW_MM_PER_PX, "png": _png(np.clip(grey, 0, 255).astype(np.uint8))}
+        return np.asarray(np.clip(grey, 0, 255).astype(np.uint8))
 
-    def _made(self, hpgl: str) -> list[tuple[int, np.ndarray, str]]:
-        """What the tools do when they are told `hpgl`: pen, where its tip goes, and how deep."""
-        made = []
-        for stroke in strokes(hpgl, self._unit):
-            tip = self._real(stroke.points)
-            if stroke.pen in KNIVES:
-                tip, self._heading = tip_path(tip, self._offset, self._heading)
-            made.append((stroke.pen, tip, depth_of(stroke.force, self._blunt)))
-        return made
+    def _made_by(self, stroke: Stroke) -> tuple[int, np.ndarray, str]:
+        """Pen, where the tip of the tool goes, and how deep."""
+        tip = self._real(stroke.points)
+        if stroke.pen in KNIVES:
+            tip, self._heading = tip_path(tip, self._offset, self._heading)
+        return stroke.pen, tip, depth_of(stroke.force, self._blunt)
 
-    def _plot(self, load: Load, request: dict[str, Any]) -> dict[str, Any]:
-        part = int(request.get("part", 0))
-        if str(request.get("job", "")) != self._job:
-            raise Refused("This job was not begun, or it was lost when the power went.")
-        if part in self._parts:
-            return {"part": part, "strokes": 0}
-        time.sleep(self._faults.slow_seconds())
-        made = self._made(str(request["hpgl"]))
-        lying = self._mat or [load]
-        try:
-            for pen, tip, depth in made:
-                moved = self._faults.slip()
-                if moved is not None:
-                    load.shift = load.shift + moved
-                if self._faults.out_of_media():
-                    raise Refused("There is no media under the rollers any more.")
-                if self._faults.power():
-                    self._job, self._parts, self._load, self._mat, self._heading = "", set(), None, [], 0.0
-                    raise Dropped({}, 0)
-                under = self._at(load, *tip.mean(axis=0))
-                under.cuts.add(pen, under.to_sheet(tip), depth)
-        finally:
-            for one in lying:
-                one.keep()
-        self._parts.add(part)
-        return {"part": part, "strokes": len(made)}
-
-    def _judge(self, load: Load, hpgl: str | None) -> dict[str, Any]:
-        if not load.lines or (hpgl is None and not load.cuts.made):
-            return {"report": None}
+    def _judge(self, load: Load, lines: str | None, hpgl: str | None) -> dict[str, Any]:
+        wanted = load.wanted(planned_lines(lines)) if lines else []
         if hpgl is None:
-            return {"report": report(load.on_table(), load.wanted())}
-        heading = self._heading
-        tips = [tip for _, tip, _ in self._made(hpgl)]
+            made = load.on_table()
+            total = sum(float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in made)
+            return {"report": report(made, wanted) if made and wanted else None, "cut_mm": round(total, 1)}
+        heading, self._heading = self._heading, 0.0
+        tips = [self._made_by(stroke)[1] for stroke in strokes(hpgl, self.unit_mm)]
         self._heading = heading
-        return {"report": report(tips, load.wanted())}
+        return {"report": report(tips, wanted) if wanted else None}
 
     @staticmethod
     def _picture(load: Load) -> dict[str, Any]:
@@ -258,17 +256,23 @@ class Cutter:
                 cv2.LINE_AA,
                 4,
             )
-        return {"png": _png(picture), "box": [float(low[0]), float(low[1]), float(high[0]), float(high[1])]}
+        return {"png": base64.b64encode(_png(picture)).decode(), "box": [*map(float, low), *map(float, high)]}
 
 
-def _png(pixels: np.ndarray) -> str:
+def _png(pixels: np.ndarray) -> bytes:
     out = BytesIO()
     Image.fromarray(pixels).save(out, "PNG", compress_level=0)  # a window is mostly noise: nothing to win
-    return base64.b64encode(out.getvalue()).decode()
+    return out.getvalue()
 
 
 def main() -> None:
-    serve(int(sys.argv[2]), Path(sys.argv[1]) / "cutter.port", Cutter(Room(Path(sys.argv[1]))).answer)
+    room, first = Path(sys.argv[1]), int(sys.argv[2])
+    cutter = Cutter(Room(room))
+    plotted = serve_plotter(cutter.plotter, cutter.lock, kept_port(room / "cutter.hpgl", first))
+    keep_port(room / "cutter.hpgl", plotted)
+    eyes = serve_eyes({"/head": cutter.look, "/table": cutter.photo}, kept_port(room / "cutter.eyes", first))
+    keep_port(room / "cutter.eyes", eyes)
+    serve(first, room / "cutter.port", cutter.answer)
 
 
 if __name__ == "__main__":

@@ -3,12 +3,12 @@
 noise {grey}          the camera is noisier
 missed {looks}        the next looks show nothing but haze
 glare {grey}          a streak of light across every window
-slow {seconds}        every part of a job takes so long
+slow {seconds}        every stroke takes so long
 skew {deg}            the next sheet is laid so crooked
 slip {after, x, y}    after so many strokes the media moves
 out {after}           after so many strokes there is no media
-drop {on, bytes}      the line is cut after so many bytes of the answer to the next request of this name
-power {after}         after so many strokes the power goes: what is loaded and the job are forgotten
+drop {on, after, bytes}  after so many answers the line is cut after so many bytes of one (on: answer)
+power {after}         after so many strokes the power goes: what is loaded and what was told are forgotten
 none                  all faults are gone
 """
 
@@ -76,6 +76,9 @@ class Faults:
     def dropped(self, wanted: str) -> int | None:
         fault = self._set.get("drop")
         if fault is None or fault.get("on") != wanted:
+            return None
+        if fault.get("after", 0) > 0:
+            fault["after"] -= 1
             return None
         del self._set["drop"]
         return int(fault.get("bytes", 0))

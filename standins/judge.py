@@ -1,12 +1,11 @@
 """How far a cut lies from the print, from the truth that only the devices know.
 
-The lines that came with the print job say where the cut ought to be on the flat, planned sheet; the film's model says
+The lines as they were planned say where the cut ought to be on the flat, planned sheet; the film's model says
 where that is now. Both ways are measured, cut to line and line to cut, so that a line left uncut counts as a miss.
 """
 
 import re
 import xml.etree.ElementTree as ElementTree
-from pathlib import Path
 
 import numpy as np
 from shapely import LineString, MultiLineString, STRtree, points
@@ -15,9 +14,9 @@ SAMPLE_MM = 0.5
 _TOKEN = re.compile(r"[MLCZ]|[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 
 
-def planned_lines(file: Path) -> list[np.ndarray]:
+def planned_lines(svg: str) -> list[np.ndarray]:
     """The lines of a run-level lines file as points (n, 2) in run millimetres."""
-    root = ElementTree.parse(file).getroot()
+    root = ElementTree.fromstring(svg)
     origin = [float(value) for value in root.get("data-origin", "0,0").split(",")]
     height = float(root.get("data-art", "0,0").split(",")[1])
     lines = []

@@ -7,7 +7,6 @@ import numpy as np
 
 from standins.cuts import Cuts
 from standins.film import Film
-from standins.judge import planned_lines
 from standins.room import Room, chance
 
 HAND_TURN_DEG, HAND_SHIFT_MM = 0.4, 4.0
@@ -31,7 +30,6 @@ class Load:
         truth = json.loads(file.read_text()) if file.exists() else None
         self.film = Film.from_note(truth["film"]) if truth else Film.none(note["width_mm"], note["length_mm"])
         self.corner = np.array(truth["corner"] if truth else [0.0, 0.0])
-        self.lines = planned_lines(self._folder / "lines.svg") if (self._folder / "lines.svg").exists() else []
         turn = np.radians(self.random.normal(0, HAND_TURN_DEG) + skew_deg + (180 if end == "tail" else 0))
         self.turn = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
         self.shift = np.zeros(2)
@@ -65,9 +63,9 @@ class Load:
         sheet = self.to_sheet(cutter) - self.corner
         return np.stack([sheet[:, 0] / self.scale[0], self.pixels.shape[0] - sheet[:, 1] / self.scale[1]], axis=1)
 
-    def wanted(self) -> list[np.ndarray]:
-        """Where the cut ought to be, on the table."""
-        return [self.to_cutter(self.film.moved(line)) for line in self.lines]
+    def wanted(self, lines: list[np.ndarray]) -> list[np.ndarray]:
+        """Where the cut of planned `lines` ought to be, on the table."""
+        return [self.to_cutter(self.film.moved(line)) for line in lines]
 
     def keep(self) -> None:
         """Keep the cuts with the sheet."""

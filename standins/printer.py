@@ -1,20 +1,19 @@
-"""A simulated printer: an open directory for jobs, and a port to ask it things.
+"""A simulated printer: it speaks IPP, and has a port of its own for what hands do in the room.
 
-A job is NAME.pdf with its ticket NAME.json and lines NAME.svg beside it, and NAME.white.pdf and the like for further
-plates. A ticket that asks for a scan leaves one, fine enough to see single nozzles. The ticket appears last and starts
-the print. White and clear are checked and laid down, but do not show: the simulated stock is white. The PDF is rendered
-with pdfium to pixels, band by band, so that progress shows; the length is taken off the roll, and the sheet goes on the
-shelf of printed sheets.
+A job is a PDF for the colour, and others named white and clear; HP-GL in it is for the printer's own knife. The first
+word of its name names the sheet. White and clear are checked and laid down, but do not show: the simulated stock is
+white. The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the
+roll, and the sheet goes on the shelf of printed sheets. Cards also lie under a scanner, fine enough to see nozzles.
 
 python -m standins.printer ROOM FIRST_PORT"""
 
 import base64
 import json
 import math
+import re
 import shutil
 import sys
 import threading
-import time
 from pathlib import Path
 from typing import Any
 
@@ -22,46 +21,53 @@ import numpy as np
 import pypdfium2
 from PIL import Image
 
-from standins.judge import planned_lines, report
+from standins.cuts import Cuts
+from standins.ipp_printer import ABORTED, CANCELLED, COMPLETED, HPGL, PROCESSING, STOPPED, IppJobs, Job, serve_ipp
 from standins.plotter_language import strokes
 from standins.room import Room, chance, write_whole
-from standins.wire import Refused, serve
+from standins.wire import Refused, keep_port, kept_port, serve
 
 DPI = 150
 BANDS = 24
 NOZZLES, SCAN_DPI = 320, 1200
 """Nozzles of the black ink, one a row of DPI, and what the scanner beside the printer sees."""
-MACHINE = "PX-130 no. 0417"
+MACHINE = "Quillmere PX-130"
 FAULT_BAND = 9
 """What is asked to go wrong does so after this part of the print."""
 FAULTS = {"jam": "The stock is jammed under the heads.", "out": "The stock ran out."}
-LOOK_EVERY_SECONDS = 0.1
+WAITS = {"empty": "media-empty-error"}
+"""What stops the printer until hands have mended it; the job goes on then."""
+CARD = "CARD-"
+LOOK_EVERY_SECONDS = 1.0
+IDLE, BUSY, HALTED = 3, 4, 5
+
+
+class Cancelled(Exception):
+    """The job is not wanted any more."""
 
 
 class Printer:
     def __init__(self, room: Room) -> None:
         self._room = room
-        self._status: dict[str, dict[str, Any]] = {}
         self._rolls = room.jobs / "roll.state"
         self._fault: str | None = None
+        self._mended = threading.Event()
+        self._mended.set()
+        self._waits = ""
         self._blocked, self._back_mm = list[int](), 0.0
         self._last: str | None = None
         """The sheet that lies under the knife: the last one printed, until it is cut off."""
+        self._busy, self._length_mm = False, 0.0
+        self.queue = IppJobs(MACHINE, self._about)
+
+    def _about(self) -> tuple[int, tuple[str, ...], tuple[str, float, float]]:
+        roll = self._roll()
+        state = HALTED if self._waits else BUSY if self._busy else IDLE
+        return state, (self._waits,) if self._waits else (), (roll["name"], roll["width_mm"], roll["left_mm"])
 
     def answer(self, request: dict[str, Any]) -> dict[str, Any]:
+        """What hands do."""
         wanted = request.get("ask")
-        if wanted == "state":
-            return {"machine": MACHINE, "roll": self._roll(), "jobs": self._status}
-        if wanted == "job":
-            name = str(request.get("name"))
-            if name not in self._status and (self._room.shelf / name / "sheet.json").exists():
-                return {"state": "done", "share": 1.0}
-            return self._status.get(name, {"state": "unknown", "share": 0.0})
-        if wanted == "thumb":
-            file = self._room.folder(str(request.get("name"))) / "thumb.png"
-            if not file.exists():
-                raise Refused("There is no such sheet.")
-            return {"png": base64.b64encode(file.read_bytes()).decode()}
         if wanted == "load roll":
             self._keep_roll(
                 {
@@ -71,9 +77,15 @@ class Printer:
                 }
             )
             return {"roll": self._roll()}
+        if wanted == "state":
+            return {"roll": self._roll()}
         if wanted == "fault":
             self._fault = str(request["kind"])
             return {"fault": self._fault}
+        if wanted == "mend":
+            self._waits = ""
+            self._mended.set()
+            return {}
         if wanted == "scan":
             file = self._room.folder(str(request.get("name"))) / "scan.png"
             if not file.exists():
@@ -81,8 +93,9 @@ class Printer:
             return {"png": base64.b64encode(file.read_bytes()).decode(), "mm_per_px": 25.4 / SCAN_DPI}
         if wanted == "wear":
             return self._wear(request.get("seed"), bool(request.get("mended")))
-        if wanted == "forget":  # the list of jobs is cleared at the panel
-            self._status, self._fault = {}, None
+        if wanted == "forget":
+            self.queue.forget()
+            self._fault = None
             return {}
         raise Refused(f"The printer does not know “{wanted}”.")
 
@@ -107,30 +120,52 @@ class Printer:
         return grey
 
     def watch(self) -> None:
-        """Print what appears in the directory, one job at a time, oldest first."""
+        """Print one job at a time, oldest first."""
         while True:
-            for ticket in sorted(self._room.jobs.glob("*.json"), key=lambda file: file.stat().st_mtime):
-                name = ticket.stem
-                try:
-                    self._print(name, json.loads(ticket.read_text()))
-                except Exception as error:  # the job failed, the printer goes on; the reason is shown at the station
-                    used = self._status.get(name, {}).get("used_mm", 0.0)
-                    self._status[name] = {"state": "failed", "share": 0.0, "why": str(error), "used_mm": used}
-                    self._take_off(used)
-                    shutil.rmtree(self._room.folder(name), ignore_errors=True)
-                    self._clear(name)
-            time.sleep(LOOK_EVERY_SECONDS)
+            job = self.queue.next_job(LOOK_EVERY_SECONDS)
+            if job is not None:
+                self.work(job)
 
-    def _print(self, name: str, ticket: dict[str, Any]) -> None:
-        pdf = self._room.jobs / f"{name}.pdf"
-        document = pypdfium2.PdfDocument(pdf)
+    def work(self, job: Job) -> None:
+        """A job fails by itself, and the printer goes on: the reason is told with the job."""
+        name = self._sheet_of(job)
+        self._busy, job.state, job.begun = True, PROCESSING, job.created
+        try:
+            self._print(name, job)
+        except Cancelled:
+            job.end(CANCELLED, "job-canceled-by-user")
+        except Exception as error:
+            job.end(ABORTED, "aborted-by-system", str(error))
+        else:
+            job.percent = 100
+            job.end(COMPLETED, "job-completed-successfully")
+        finally:
+            self._busy = False
+            if job.state != COMPLETED:
+                self._take_off(job.percent / 100 * self._length_mm)
+                shutil.rmtree(self._room.folder(name), ignore_errors=True)
+
+    def _sheet_of(self, job: Job) -> str:
+        """The first word of the name, while it names no sheet yet."""
+        name = job.name.split(" ")[0]
+        if not re.fullmatch(r"[A-Za-z0-9-]{1,50}", name) or (self._room.shelf / name).exists():
+            return f"J{job.id}-{job.uuid[-8:]}"
+        return name
+
+    def _print(self, name: str, job: Job) -> None:
+        plates = {plate: content for plate, form, content in job.documents if form != HPGL}
+        cut = next((content for _, form, content in job.documents if form == HPGL), None)
+        self._length_mm = 0.0
+        if not plates:
+            if cut is None:
+                raise Refused("The job has no file.")
+            self._cut(self._last, cut)
+            return
+        colour = plates.get("colour") or next(iter(plates.values()))
+        document = pypdfium2.PdfDocument(colour)
         page = document[0]
         width_mm, length_mm = (size * 25.4 / 72 for size in page.get_size())
-        self._check_plates(name, ticket, page.get_size())
-        way = ticket.get("way", "print")
-        if way == "cut":
-            self._cut(name, self._last)
-            return
+        self._check_plates(plates, page.get_size())
         roll = self._roll()
         if width_mm > roll["width_mm"] + 0.5:
             raise Refused(f"The print is {width_mm:.0f} mm wide, the roll on the printer {roll['width_mm']:.0f} mm.")
@@ -139,15 +174,12 @@ class Printer:
         if self._fault == "refuse":
             self._fault = None
             raise Refused("The print was refused at its panel.")
-        self._status[name] = {"state": "printing", "share": 0.0}
-        pixels = self._render(name, page)
+        self._length_mm = length_mm
+        pixels = self._render(job, page)
         folder = self._room.folder(name)
         folder.mkdir(exist_ok=True)
         self._room.write_pixels(name, pixels)
-        lines = self._room.jobs / f"{name}.svg"
-        if lines.exists():
-            shutil.copy(lines, folder / "lines.svg")
-        if ticket.get("scan"):
+        if name.startswith(CARD):
             Image.fromarray(self._scan(page)).save(folder / "scan.png")
         document.close()
         self._take_off(length_mm)
@@ -163,44 +195,31 @@ class Printer:
                 "stock": roll["name"],
             },
         )
-        self._last = None if ticket.get("sever") else name
-        if way == "both":
-            self._cut(name, name)
-            return
-        self._clear(name)
-        self._status[name] = {"state": "done", "share": 1.0, "length_mm": length_mm}
+        self._last = None if job.sever else name
+        if cut is not None:
+            self._cut(name, cut)
 
-    def _cut(self, name: str, sheet: str | None) -> None:
-        """Cut with the machine's own knife the sheet that still lies under it, and say how far the knife strayed."""
+    def _cut(self, sheet: str | None, told: bytes) -> None:
+        """Cut with the machine's own knife the sheet that still lies under it; what was cut is kept with the sheet."""
         if sheet is None:
             raise Refused("No print lies under the knife any more.")
-        self._status[name] = {"state": "printing", "share": 0.99, "used_mm": 0.0}
-        made = strokes((self._room.jobs / f"{name}.plt").read_text())
-        lines = self._room.folder(sheet) / "lines.svg"
-        said = report([stroke.points for stroke in made], planned_lines(lines)) if lines.exists() else {}
-        self._room.write_note(sheet, {**self._room.note(sheet), "state": "cut", "cut": said})
-        self._clear(name)
-        self._status[name] = {"state": "done", "share": 1.0, "cut": said, "strokes": len(made)}
+        cuts = Cuts.kept_in(self._room.folder(sheet) / "cuts.json")
+        for stroke in strokes(told.decode()):
+            cuts.add(stroke.pen, stroke.points, "through")
+        cuts.keep_in(self._room.folder(sheet) / "cuts.json")
+        self._room.write_note(sheet, {**self._room.note(sheet), "state": "cut"})
 
-    def _check_plates(self, name: str, ticket: dict[str, Any], size: tuple[float, float]) -> None:
-        """Every further plate the ticket names has to be there and of the colour's size, or they would not register."""
-        for plate in ticket.get("plates", ["colour"]):
-            file = self._room.jobs / f"{name}.{plate}.pdf"
-            if plate == "colour":
-                continue
-            if not file.exists():
-                raise Refused(f"The {plate} plate did not come with the job.")
-            document = pypdfium2.PdfDocument(file)
+    @staticmethod
+    def _check_plates(plates: dict[str, bytes], size: tuple[float, float]) -> None:
+        """Every further plate has to be of the colour's size, or they would not register."""
+        for plate, content in plates.items():
+            document = pypdfium2.PdfDocument(content)
             other = document[0].get_size()
             document.close()
             if max(abs(one - two) for one, two in zip(size, other, strict=True)) > 0.1:
                 raise Refused(f"The {plate} plate is not of the size of the colour plate.")
 
-    def _clear(self, name: str) -> None:
-        for file in self._room.jobs.glob(f"{name}.*"):
-            file.unlink(missing_ok=True)
-
-    def _render(self, name: str, page: pypdfium2.PdfPage) -> np.ndarray:
+    def _render(self, job: Job, page: pypdfium2.PdfPage) -> np.ndarray:
         """The page at DPI in bands across the feed, as a printer lays it down."""
         scale = DPI / 72
         # pdfium stretches the page to whole pixels; the note of the sheet says by how much
@@ -215,11 +234,17 @@ class Printer:
             band = page.render(scale=scale, crop=crop, rev_byteorder=True).to_numpy()[..., :3]
             rows, columns = min(bottom - top, band.shape[0]), min(width, band.shape[1])
             pixels[top : top + rows, :columns] = band[:rows, :columns]
-            used = (height - top) / scale * 25.4 / 72
-            self._status[name] = {"state": "printing", "share": (number + 1) / BANDS, "used_mm": used}
+            job.percent = round(100 * (height - top) / height)
             if self._fault and number >= FAULT_BAND:
                 kind, self._fault = self._fault, None
-                raise Refused(FAULTS[kind])
+                if kind not in WAITS:
+                    raise Refused(FAULTS[kind])
+                self._waits, job.state, job.reasons = WAITS[kind], STOPPED, ("printer-stopped",)
+                self._mended.clear()
+            self._mended.wait()
+            if "processing-to-stop-point" in job.reasons:
+                raise Cancelled
+            job.state, job.reasons = PROCESSING, ("job-printing",)
         return pixels
 
     def _roll(self) -> dict[str, Any]:
@@ -237,9 +262,12 @@ class Printer:
 
 
 def main() -> None:
-    printer = Printer(Room(Path(sys.argv[1])))
+    room, first = Path(sys.argv[1]), int(sys.argv[2])
+    printer = Printer(Room(room))
     threading.Thread(target=printer.watch, daemon=True).start()
-    serve(int(sys.argv[2]), Path(sys.argv[1]) / "printer.port", printer.answer)
+    serve_ipp(printer.queue, kept_port(room / "printer.ipp", first))
+    keep_port(room / "printer.ipp", int(printer.queue.uri.split(":")[2].split("/")[0]))
+    serve(first, room / "printer.port", printer.answer)
 
 
 if __name__ == "__main__":

@@ -2,7 +2,7 @@
 
 sheet.tif      the pixels, uncompressed, so that a device can look at a part of it
 sheet.json     name, size in mm, millimetres a pixel (across, along), state
-lines.svg      where the cut ought to be, as it came with the print job: for the judge in the cutter only
+cuts.json      what was cut of it, a line of JSON each
 truth.json     what film did to the sheet: kept by the laminator, read by the judge only
 """
 

@@ -19,14 +19,6 @@ class Refused(Exception):
     """The device cannot do what was asked; the message says why."""
 
 
-class Dropped(Exception):
-    """The line is cut after so many bytes of the answer."""
-
-    def __init__(self, answer: dict[str, Any], after: int) -> None:
-        super().__init__("the line was cut")
-        self.answer, self.after = answer, after
-
-
 def serve(first_port: int, said: Path, handle: Handler) -> None:
     """Answer requests on 127.0.0.1 until the process ends, on the port that `said` names from a former life, else on
     the first free one from `first_port` on (0: any); `said` then names it."""
@@ -49,10 +41,6 @@ def serve(first_port: int, said: Path, handle: Handler) -> None:
                     answer = handle(asked)
                 except Refused as error:
                     answer = {"error": str(error)}
-                except Dropped as cut:
-                    self.wfile.write((json.dumps(cut.answer).encode() + b"\n")[: cut.after])
-                    self.wfile.flush()
-                    return
                 except Exception as error:  # a device never falls over because of one request; it says so and logs it
                     traceback.print_exc(file=sys.stderr)
                     answer = {"error": f"The device failed: {error!r}"}
@@ -63,14 +51,23 @@ def serve(first_port: int, said: Path, handle: Handler) -> None:
         allow_reuse_address = True
         daemon_threads = True
 
-    kept = int(said.read_text()) if said.exists() else first_port
+    kept = kept_port(said, first_port)
     for port in range(kept, kept + TRIES):
         try:
             server = Server(("127.0.0.1", port), Connection)
         except OSError:
             continue
         with server:
-            unfinished = said.with_suffix(".unfinished")
-            unfinished.write_text(str(server.server_address[1]))
-            os.replace(unfinished, said)
+            keep_port(said, server.server_address[1])
             server.serve_forever(poll_interval=0.2)
+
+
+def kept_port(said: Path, first_port: int) -> int:
+    """The port that `said` names from a former life, else `first_port`."""
+    return int(said.read_text()) if said.exists() else first_port
+
+
+def keep_port(said: Path, port: int) -> None:
+    unfinished = said.with_name(f"{said.name}.unfinished")
+    unfinished.write_text(str(port))
+    os.replace(unfinished, said)

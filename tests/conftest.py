@@ -18,11 +18,15 @@ from sqlalchemy.orm import Session
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
-from etiquette.devices.line import DeviceLine
+from etiquette.demo.hands import machines_move_in
+from etiquette.demo.room import Room as RoomClient
+from etiquette.devices.byte_line import ByteLine
+from etiquette.devices.http_eye import HttpEye
+from etiquette.devices.ipp_message import IppLine
 from etiquette.sandbox import art, door, drawing
 from etiquette.server.mariadb import PrivateMariaDB
-from etiquette.server.room import start_devices
-from etiquette.settings import Device, Settings, note_devices
+from etiquette.server.room import start_room
+from etiquette.settings import Settings
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
@@ -94,7 +98,7 @@ def nothing_slow_in_a_transaction() -> Iterator[None]:
     """No device is asked and no child is started inside a database transaction: its locks would be held for as long as
     that takes, and a retried transaction would ask twice."""
     here, patch = Transactions(), pytest.MonkeyPatch()
-    within, ask, forked = Database.within, DeviceLine.ask, door.ask
+    within, forked = Database.within, door.ask
 
     def counted(self: Database, work: Callable[..., Any], *more: Any, **named: Any) -> Any:
         def inside(session: Session) -> Any:
@@ -114,7 +118,8 @@ def nothing_slow_in_a_transaction() -> Iterator[None]:
         return asked
 
     patch.setattr(Database, "within", counted)
-    patch.setattr(DeviceLine, "ask", outside(ask, "a device is asked"))
+    for line, name in ((ByteLine, "write"), (IppLine, "ask"), (HttpEye, "look"), (RoomClient, "ask")):
+        patch.setattr(line, name, outside(getattr(line, name), "a device is asked"))
     for module in (door, art, drawing):
         patch.setattr(module, "ask", outside(forked, "a child is started"))
     yield
@@ -163,24 +168,25 @@ def _tell(server: PrivateMariaDB, *statements: str) -> list[tuple[object, ...]]:
 
 
 @pytest.fixture(scope="session")
-def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Settings, dict[str, Device]]]:
-    """The three simulated devices and the room they share, for all tests of the stations."""
+def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Settings]:
+    """The three simulated machines and the room they share, for all tests of the stations."""
     settings = Settings(tmp_path_factory.mktemp("room"), None)
     with contextlib.ExitStack() as stack:
-        devices = start_devices(settings, stack, [], first_port=0)
-        note_devices(settings, devices)
-        yield settings, {device.kind: device for device in devices}
+        start_room(settings, stack, [], first_port=0)
+        yield settings
 
 
 @pytest.fixture
-def room(shop: Shop, machines: tuple[Settings, dict[str, Device]]) -> Shop:
-    """A shop with the devices, nothing on the cutter, nothing wrong with it."""
-    settings, devices = machines
-    made = replace(shop, settings=settings, blobs=Blobs(settings.files), devices=devices)
+def room(shop: Shop, machines: Settings) -> Shop:
+    """A shop with the machines, nothing on the cutter, nothing wrong with it."""
+    made = replace(shop, settings=machines, blobs=Blobs(machines.files))
     made.database.within(fill_shelf)
+    machines_move_in(made)
     tell(made, "cutter", "unload")
+    tell(made, "cutter", "unit", mm=0.025)
     tell(made, "cutter", "fault", kind="none")
     tell(made, "cutter", "wear", mended=True)
+    tell(made, "printer", "mend")
     return made
 
 

@@ -1,10 +1,9 @@
 """Where this installation keeps its things: read once from the environment."""
 
 import hashlib
-import json
 import os
 import tempfile
-from dataclasses import asdict, dataclass
+from dataclasses import dataclass
 from pathlib import Path
 
 LONGEST_TMP = 70
@@ -30,7 +29,7 @@ class Settings:
 
     @property
     def room(self) -> Path:
-        """The folder the simulated devices share: the printer's open directory and the printed sheets."""
+        """The folder the simulated machines share: the printed sheets, and where each of them listens."""
         return self.data / "room"
 
     @property
@@ -59,25 +58,3 @@ def _usual_data() -> Path:
     if CHECKOUT:
         return CHECKOUT / "var"
     return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "etiquette"
-
-
-@dataclass(frozen=True)
-class Device:
-    """A machine in the room. `kind`: printer, laminator or cutter."""
-
-    kind: str
-    name: str
-    port: int
-
-
-def devices_of(settings: Settings) -> dict[str, Device]:
-    """The machines that the start-up noted; none when it started none."""
-    file = settings.data / "devices.json"
-    if not file.exists():
-        return {}
-    return {entry["kind"]: Device(**entry) for entry in json.loads(file.read_text())}
-
-
-def note_devices(settings: Settings, devices: list[Device]) -> None:
-    settings.data.mkdir(parents=True, exist_ok=True)
-    (settings.data / "devices.json").write_text(json.dumps([asdict(device) for device in devices]))

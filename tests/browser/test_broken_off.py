@@ -14,7 +14,7 @@ __all__ = ["page_on"]
 
 
 def the_power_goes(running: RunningEtiquette, after: int) -> None:
-    devices = json.loads((running.data / "devices.json").read_text())
+    devices = json.loads((running.data / "room.json").read_text())
     port = next(one["port"] for one in devices if one["kind"] == "cutter")
     with socket.create_connection(("127.0.0.1", port)) as line:
         line.sendall(json.dumps({"ask": "fault", "kind": "power", "after": after}).encode() + b"\n")
@@ -27,7 +27,7 @@ def test_what_was_under_the_knife_is_asked_and_a_held_key_cuts_once(page_on: Pag
     api.done("PUT", f"/runs/{run}/nest")
     sheet = api.filmed(run)
     path = f"/bench/{sheet['id']}"
-    api.ask("POST", f"{path}/load", json={"end": "head"})
+    api.ask("POST", f"/room/sheets/{sheet['id']}/lay", json={"end": "head"})
     api.done("POST", f"{path}/read", json={"by": "head"})
     api.put_in("45° blade")
     the_power_goes(running, 9)
@@ -36,11 +36,11 @@ def test_what_was_under_the_knife_is_asked_and_a_held_key_cuts_once(page_on: Pag
     page_on.keyboard.press("Enter")
     doubt = page_on.get_by_role("region", name="In doubt")
     expect(doubt).to_contain_text(
-        "8 lines are cut for certain, 4 were under the knife, 0 are untouched", timeout=TASK_MS
+        "9 lines are cut for certain, 1 was under the knife, 2 are untouched", timeout=TASK_MS
     )
     expect(page_on.get_by_role("button", name="Go on with the rest")).to_have_count(0)
     page_on.keyboard.press("Enter")  # nothing to confirm: a key that moves a machine answers no question
-    assert api.ask("GET", path)["doubtful"] == 4
+    assert api.ask("GET", path)["doubtful"] == 1
     doubt.get_by_role("button", name="They are not: cut them again").click()
     expect(doubt).to_have_count(0)
     page_on.get_by_role("button", name="Lay head first").click()

@@ -143,4 +143,4 @@ def test_another_roll_on_the_printer_stands_in_the_way(page_on: Page, running: R
     page_on.get_by_role("button", name="Matt paper label 330, roll A is on it now").click()
     expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)
     with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
-        client.post("/api/print/1/roll").raise_for_status()  # as the other tests expect it
+        client.post("/api/room/runs/1/roll").raise_for_status()  # as the other tests expect it

@@ -38,13 +38,13 @@ class Api:
     def filmed(self, run: int) -> dict[str, Any]:
         """A sheet of the run, printed and with its film on."""
         self.done("PUT", f"/print/{run}/plate")
-        self.ask("POST", f"/print/{run}/roll")
+        self.ask("POST", f"/room/runs/{run}/roll")
         shown = self.ask("GET", f"/print/{run}")
         plate, revision = shown["plates"][0]["id"], shown["settings"]["revision"]
         before = {one["id"] for one in self.ask("GET", "/sheets")}
         self.done("POST", f"/plates/{plate}/send", json={"revision": revision, "key": f"sheet of {run}"})
         (sheet,) = [one for one in self.ask("GET", "/sheets") if one["id"] not in before]
-        self.done("POST", f"/sheets/{sheet['id']}/film?anyway=true")
+        self.done("POST", f"/room/sheets/{sheet['id']}/film?anyway=true")
         return dict(sheet)
 
 
@@ -58,7 +58,7 @@ def sheets(running: RunningEtiquette, api: Api) -> list[dict[str, Any]]:
     """Two sheets on the shelf, and none else that waits."""
     for sheet in api.ask("GET", "/sheets"):
         if sheet["state"] == "laminated":
-            api.ask("POST", f"/bench/{sheet['id']}/load", json={"end": "head"})
+            api.ask("POST", f"/room/sheets/{sheet['id']}/lay", json={"end": "head"})
     api.put_in("45° blade")
     made = []
     for name in ("First on the mat", "Second on the mat"):
@@ -101,14 +101,16 @@ def test_cut_files_are_written_for_a_laser(
 def test_sheets_on_one_mat_are_cut_one_after_the_other(
     page_on: Page, running: RunningEtiquette, api: Api, sheets: list[dict[str, Any]]
 ) -> None:
-    api.ask("POST", "/bench/1/load", json={"end": "head"})  # something else lies there: both are on the shelf again
+    api.ask(
+        "POST", "/room/sheets/1/lay", json={"end": "head"}
+    )  # something else lies there: both are on the shelf again
     page_on.goto(f"{running.url}/bench/{sheets[0]['id']}")
     page_on.get_by_role("button", name="Cut 2 sheets on one mat").click()
     page_on.get_by_role("button", name="They lie on the mat").click()
     log = page_on.get_by_role("list", name="Log of the Bench")
     expect(log).to_contain_text("The mat is through: 2 cut, 0 set aside.", timeout=TASK_MS)
     for sheet in sheets:
-        shown = api.ask("GET", f"/bench/{sheet['id']}")
+        shown = api.ask("POST", f"/room/sheets/{sheet['id']}/look")
         assert shown["sheet"]["state"] == "cut" and shown["report"]["cut"]["worst_mm"] <= 0.3
 
 

@@ -6,7 +6,7 @@ from collections import deque
 from etiquette.core.cutting.instructions import Pacer
 from etiquette.devices.contracts import LineBroken
 
-QUESTION = re.compile(rb"OA;|OI;|OS;|OE;|\x1b\.[BK]")
+QUESTION = re.compile(rb"OA;|OI;|OS;|OE;|OF;|\x1b\.[BKO]")
 
 
 class FakePlotter:
@@ -64,6 +64,10 @@ class FakePlotter:
         x, y = self._pacer.at
         if self._answer is not None:
             return self._answer
-        return {b"OA;": f"{x:.0f},{y:.0f},0".encode(), b"OI;": b"7475A", b"OS;": b"24", b"OE;": b"0"}.get(
-            question, b"1024"
-        )
+        return {
+            b"OA;": f"{x:.0f},{y:.0f},0".encode(),
+            b"OI;": b"7475A",
+            b"OS;": b"24",
+            b"OE;": b"0",
+            b"OF;": b"40,40",
+        }.get(question, b"1024")

@@ -160,7 +160,7 @@ def test_a_port_that_may_not_be_opened_names_the_group(tmp_path: Path) -> None:
 class WithoutModem(serial.Serial):
     """A pseudo-terminal has no modem lines to ask."""
 
-    cts = dsr = ri = cd = property(lambda _: True)
+    cts = dsr = ri = cd = property(lambda *_: True)
 
     def _update_rts_state(self) -> None:
         pass
@@ -204,7 +204,7 @@ def test_a_serial_port_behind_a_server_speaks_rfc_2217() -> None:
         thread.start()
         program = as_program("IN;PU100,100;PD500,100,500,500;PU;")
         with cutter_at(f"rfc2217://127.0.0.1:{listener.getsockname()[1]}", "Cutter") as cutter:
-            assert cutter.run(program, lambda _: True) == len(program)
+            assert cutter.run(program, lambda *_: True) == len(program)
         thread.join(10)
         listener.close()
     assert plotter.received.decode() == "".join(one.text for one in program)

@@ -58,7 +58,7 @@ def test_a_square_is_followed_to_its_end_and_every_batch_is_answered() -> None:
     line = FakePlotter()
     cutter = HpglCutter(line)  # type: ignore[arg-type]
     program = as_program(SQUARE)
-    assert cutter.run(program, lambda _: True) == len(program)
+    assert cutter.run(program, lambda *_: True) == len(program)
     assert plotted(line.received.decode())[0][-1] == pytest.approx((25.0, 25.0))
     assert cutter.position().x == pytest.approx(25.0)
 
@@ -88,7 +88,7 @@ class Late(FakePlotter):
 def test_no_more_is_sent_ahead_than_the_buffer_holds_and_two_seconds_take(cm_s: int) -> None:
     line = Late()
     program = Pacer().split(f"VS{cm_s};" + "".join(f"PU{x},0;PD{x},4000;" for x in range(0, 40_000, 400)))
-    assert HpglCutter(line).run(program, lambda _: True) == len(program)  # type: ignore[arg-type]
+    assert HpglCutter(line).run(program, lambda *_: True) == len(program)  # type: ignore[arg-type]
     assert line.most_bytes <= AHEAD_BYTES and line.most_seconds <= AHEAD_SECONDS
     # and what may be used is used: a fast machine is kept busy up to its buffer, a slow one for more than a second
     assert line.most_bytes > AHEAD_BYTES / 2 or line.most_seconds > AHEAD_SECONDS / 2
@@ -97,7 +97,7 @@ def test_no_more_is_sent_ahead_than_the_buffer_holds_and_two_seconds_take(cm_s: 
 def test_hold_sends_no_more_and_what_was_sent_is_known_for_certain() -> None:
     line = FakePlotter()
     program = as_program(SQUARE)
-    done = HpglCutter(line).run(program, lambda number: number < 6)  # type: ignore[arg-type]
+    done = HpglCutter(line).run(program, lambda number, _: number < 6)  # type: ignore[arg-type]
     assert 0 < done < len(program) and line.writes[-1] == b"PU;"
     assert line.received.decode() == "".join(one.text for one in program[:done]) + "PU;"
 
@@ -105,14 +105,14 @@ def test_hold_sends_no_more_and_what_was_sent_is_known_for_certain() -> None:
 def test_a_line_that_breaks_is_said_and_nothing_more_is_sent() -> None:
     line = FakePlotter(dies_after=9)
     with pytest.raises(LineBroken, match="closed the line"):
-        HpglCutter(line).run(as_program(SQUARE), lambda _: True)  # type: ignore[arg-type]
+        HpglCutter(line).run(as_program(SQUARE), lambda *_: True)  # type: ignore[arg-type]
     assert line.received.count(b";") <= 9
 
 
 def test_silence_is_a_broken_line_and_nonsense_is_another_machine() -> None:
     silent = HpglCutter(FakePlotter(mute=(b"OA;",)))  # type: ignore[arg-type]
     with pytest.raises(LineBroken, match="stopped answering"):
-        silent.run([Instruction("PU1,1;", 0.0)], lambda _: True)
+        silent.run([Instruction("PU1,1;", 0.0)], lambda *_: True)
     for answer in (b"HTTP/1.1 400", b"", b"1", b"a,b,c"):
         with pytest.raises(Unclear, match="cannot be understood"):
             HpglCutter(FakePlotter(answer=answer)).position()  # type: ignore[arg-type]
@@ -121,7 +121,7 @@ def test_silence_is_a_broken_line_and_nonsense_is_another_machine() -> None:
 def test_who_answers_is_asked_without_moving_anything() -> None:
     line = FakePlotter(mute=(b"OS;",))
     who = HpglCutter(line).identity()  # type: ignore[arg-type]
-    assert who.model == "7475A" and who.understands == ("OI", "OA", "OE", "ESC.B")
+    assert who.model == "7475A" and who.understands == ("OI", "OA", "OE", "OF", "ESC.B")
     assert line.received == b""
     assert HpglCutter(FakePlotter(mute=(b"OI;", b"OA;"))).identity().understands == ()  # type: ignore[arg-type]
 
@@ -133,7 +133,7 @@ def test_whoever_was_left_behind_sends_nothing() -> None:
     line = FakePlotter()
     cutter = HpglCutter(line, before_moving=left_behind)  # type: ignore[arg-type]
     with pytest.raises(JobError, match="another task"):
-        cutter.run(as_program(SQUARE), lambda _: True)
+        cutter.run(as_program(SQUARE), lambda *_: True)
     with pytest.raises(JobError, match="another task"):
         cutter.lead(10, 10)
     assert line.received == b""

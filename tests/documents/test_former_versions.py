@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from sqlalchemy import update
 from sqlalchemy.orm import Session
 
+from etiquette.demo import hands
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.document import Document, OtherVersion
 from etiquette.files.documents.lines import LinesDocument
@@ -74,7 +75,7 @@ def test_a_version_that_is_not_known_is_a_sentence() -> None:
 def former(room: Shop) -> Iterator[TestClient]:
     """A shop with a sheet that is cut, whose rows are those of the former version."""
     sheet = on_shelf(room)
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
 

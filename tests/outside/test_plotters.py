@@ -69,7 +69,7 @@ def test_a_slow_plotter_with_a_small_buffer_is_never_overrun(tmp_path: Path) -> 
     text = hpgl(motion, PROFILES["knife"], PLAIN)
     with SlowPlotter() as plotter, cutter_at(f"serial:{plotter.path}?baud=9600&flow=none", "Plotter") as cutter:
         program = as_program(text)
-        assert cutter.run(program, lambda _: True) == len(program)
+        assert cutter.run(program, lambda *_: True) == len(program)
         at = cutter.position()
     assert plotter.overruns == 0 and plotter.most_held <= 1024
     assert plotter.received.decode() == "".join(one.text for one in program)

@@ -164,9 +164,9 @@ def test_a_log_that_grows_is_kept_once_more_and_begun_anew(tmp_path: Path) -> No
     assert (tmp_path / "web.log.1").stat().st_size > MOST_LOG_BYTES
 
 
-@pytest.mark.parametrize("name", ["K7Q2R9-H.plt", "..%2Fdevices.json", "K7Q2R9-H.exe", "%2Fetc%2Fpasswd"])
+@pytest.mark.parametrize("name", ["K7Q2R9-H.plt", "..%2Froom.json", "K7Q2R9-H.exe", "%2Fetc%2Fpasswd"])
 def test_only_cut_files_that_were_written_are_given_out(client: httpx.Client, shop: Shop, name: str) -> None:
-    shop.settings.data.joinpath("devices.json").write_text("{}")
+    shop.settings.data.joinpath("room.json").write_text("{}")
     answer = client.get(f"/api/bench/files/{name}")
     assert answer.status_code == 404 and "{}" not in answer.text
 
@@ -178,5 +178,5 @@ def test_a_mark_of_no_sheet_and_a_card_on_no_cutter_are_sentences(client: httpx.
         client.post("/api/bench/7/files", json={"form": "plt"}),
     ):
         assert answer.status_code == 404 and answer.json()["title"] == "There is no such sheet."
-    assert client.get("/api/test-cards/picture").status_code == 422
+    assert client.get("/api/room/cards/picture").status_code == 422
     assert client.post("/api/bench/7/read", json={"by": "telescope"}).status_code == 422

@@ -1,10 +1,7 @@
 """The simulated devices by themselves: they must be right, or every proof made with them is worth nothing."""
 
-import base64
-import json
 from io import BytesIO
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import pypdfium2
@@ -13,9 +10,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 
+from standins.cuts import Cuts
 from standins.cutter import Cutter
 from standins.faults import Faults
 from standins.film import Film
+from standins.ipp_printer import ABORTED, COMPLETED, HPGL, PDF, Job
 from standins.judge import distances, planned_lines, report
 from standins.knife import tip_path
 from standins.laminator import Laminator
@@ -59,12 +58,11 @@ def test_the_judge_measures_a_known_shift_and_misses_nothing() -> None:
 def test_planned_lines_are_read_with_curves_and_origin(tmp_path: Path) -> None:
     """The quarter circle of radius 10 drawn as one cubic, 20 mm high art at (100, 50) of the run."""
     k = 10 * 0.5522847498
-    file = tmp_path / "lines.svg"
-    file.write_text(
+    svg = (
         '<svg xmlns="http://www.w3.org/2000/svg" data-origin="100,50" data-art="20,20">'
         f'<path d="M10,0 C{10 + k},0 20,{10 - k} 20,10 L10,10 Z"/><path d="M0,20L5,20L5,15"/></svg>'
     )
-    curve, open_line = planned_lines(file)
+    curve, open_line = planned_lines(svg)
     assert curve[0] == pytest.approx((110, 70)) and curve[-1] == pytest.approx((110, 70))
     arc = curve[:25] - (110, 60)
     assert np.hypot(*arc.T) == pytest.approx(10, abs=0.005)
@@ -91,17 +89,8 @@ def test_a_blunt_blade_needs_more_force_and_everybody_sees_how_deep_it_went(room
     cutter.answer({"ask": "blank", "width_mm": 60, "length_mm": 60})
 
     def grey(x: float, force: int) -> float:
-        cutter.answer({"ask": "begin", "job": f"{x}"})
-        cutter.answer(
-            {
-                "ask": "plot",
-                "job": f"{x}",
-                "part": 0,
-                "hpgl": f"SP4;FS{force};PU{x * 40:.0f},400;PD{x * 40:.0f},2000;PU;",
-            }
-        )
-        seen = cutter.answer({"ask": "look", "x": x, "y": 30})
-        pixels = np.asarray(Image.open(BytesIO(base64.b64decode(seen["png"]))), dtype=float)
+        cutter.plotter.feed(f"SP4;FS{force};PU{x * 40:.0f},400;PD{x * 40:.0f},2000;PU{x * 40:.0f},1200;".encode())
+        pixels = np.asarray(Image.open(BytesIO(cutter.look(None)[0])), dtype=float)
         return float(pixels[100:260, 178:182].mean(axis=0).min())
 
     shallow, through, liner = grey(20, 40), grey(30, 70), grey(40, 120)
@@ -116,7 +105,7 @@ def room(tmp_path: Path) -> Room:
     return Room(tmp_path)
 
 
-def drop(room: Room, name: str, width_mm: float = 120, length_mm: float = 90) -> None:
+def page(width_mm: float = 120, length_mm: float = 90) -> bytes:
     """A page with one black disc of 6 mm at (30, 20) and a square line round (60..80, 40..60) as its cut."""
     from PIL import ImageDraw
 
@@ -125,31 +114,39 @@ def drop(room: Room, name: str, width_mm: float = 120, length_mm: float = 90) ->
     draw = ImageDraw.Draw(image)
     x, y, r = 30 * scale, image.height - 20 * scale, 3 * scale
     draw.ellipse([x - r, y - r, x + r, y + r], fill="black")
-    image.save(room.jobs / f"{name}.pdf", resolution=600)
-    (room.jobs / f"{name}.svg").write_text(
-        f'<svg xmlns="http://www.w3.org/2000/svg" data-art="{width_mm},{length_mm}"><path '
-        'd="M60,30L80,30L80,50L60,50Z"/></svg>'
-    )
-    (room.jobs / f"{name}.json").write_text("{}")
+    out = BytesIO()
+    image.save(out, "PDF", resolution=600)
+    return out.getvalue()
+
+
+LINES = '<svg xmlns="http://www.w3.org/2000/svg" data-art="120,90"><path d="M60,30L80,30L80,50L60,50Z"/></svg>'
+
+
+def job(name: str, *documents: tuple[str, str, bytes]) -> Job:
+    made = Job(1, f"{name} Targets", "tests")
+    made.documents += documents or (("colour", PDF, page()),)
+    made.close()
+    return made
 
 
 def printed(room: Room, name: str = "A-1") -> Printer:
     printer = Printer(room)
     printer.answer({"ask": "load roll", "name": "White", "width_mm": 500, "left_mm": 1000})
-    drop(room, name)
-    printer._print(name, json.loads((room.jobs / f"{name}.json").read_text()))
+    made = job(name)
+    printer.work(made)
+    assert made.state == COMPLETED, made.message
     return printer
 
 
-def disc_at(answer: dict[str, Any]) -> tuple[float, float]:
+def disc_at(cutter: Cutter, x: float, y: float) -> tuple[float, float]:
     """Centre of darkness of a window, on the cutter: a reader of its own, not Etiquette's."""
-    grey = np.asarray(Image.open(BytesIO(base64.b64decode(answer["png"])))).astype(float)
+    cutter.plotter.feed(f"PU{x * 40:.0f},{y * 40:.0f};".encode())
+    picture, _, (x, y), mm_per_px = cutter.look(None)
+    grey = np.asarray(Image.open(BytesIO(picture))).astype(float)
     dark = np.clip(150 - grey, 0, None)
     rows, columns = np.mgrid[: grey.shape[0], : grey.shape[1]] + 0.5
-    x, y = (columns * dark).sum() / dark.sum(), (rows * dark).sum() / dark.sum()
-    return answer["x"] + (x - grey.shape[1] / 2) * answer["mm_per_px"], answer["y"] - (y - grey.shape[0] / 2) * answer[
-        "mm_per_px"
-    ]
+    column, row = (columns * dark).sum() / dark.sum(), (rows * dark).sum() / dark.sum()
+    return x + (column - grey.shape[1] / 2) * mm_per_px, y - (row - grey.shape[0] / 2) * mm_per_px
 
 
 def test_a_print_takes_its_length_off_the_roll_and_lies_on_the_shelf(room: Room) -> None:
@@ -157,30 +154,40 @@ def test_a_print_takes_its_length_off_the_roll_and_lies_on_the_shelf(room: Room)
     assert printer.answer({"ask": "state"})["roll"]["left_mm"] == pytest.approx(910, abs=0.2)
     note = room.note("A-1")
     assert note["state"] == "printed" and note["width_mm"] == pytest.approx(120, abs=0.05)
-    assert list(room.jobs.glob("A-1.*")) == []
-    assert printer.answer({"ask": "job", "name": "A-1"})["state"] == "done"
 
 
 def test_the_printer_refuses_what_does_not_fit(room: Room) -> None:
     printer = Printer(room)
-    drop(room, "B-1")
-    printer.answer({"ask": "load roll", "name": "White", "width_mm": 100, "left_mm": 1000})
-    with pytest.raises(Refused, match="120 mm wide"):
-        printer._print("B-1", {})
-    printer.answer({"ask": "load roll", "name": "White", "width_mm": 500, "left_mm": 40})
-    with pytest.raises(Refused, match="40 mm are left"):
-        printer._print("B-1", {})
+    for width, left, words in ((100, 1000, "120 mm wide"), (500, 40, "40 mm are left")):
+        printer.answer({"ask": "load roll", "name": "White", "width_mm": width, "left_mm": left})
+        refused = job("B-1")
+        printer.work(refused)
+        assert refused.state == ABORTED and words in refused.message
+        assert printer.answer({"ask": "state"})["roll"]["left_mm"] == left and not room.folder("B-1").exists()
     for name in ("../B-1", "", "a/b"):
         with pytest.raises(Refused, match="not the name"):
             room.folder(name)
 
 
-def test_the_printed_pixels_are_those_of_the_page(room: Room, tmp_path: Path) -> None:
+def test_plates_of_other_sizes_would_not_register_and_a_knife_needs_a_print_under_it(room: Room) -> None:
+    printer = Printer(room)
+    unlike = job("B-1", ("colour", PDF, page()), ("white", PDF, page(121)))
+    printer.work(unlike)
+    assert unlike.state == ABORTED and "white plate is not of the size" in unlike.message
+    cut = job("B-2", ("cut", HPGL, b"SP4;PU0,0;PD400,0;PU;"))
+    printer.work(cut)
+    assert cut.state == ABORTED and "No print lies under the knife" in cut.message
+    both = job("B-3", ("colour", PDF, page()), ("cut", HPGL, b"SP4;PU0,0;PD400,0;PU;"))
+    printer.work(both)
+    assert both.state == COMPLETED and room.note("B-3")["state"] == "cut"
+    assert [line.tolist() for _, line, _ in Cuts.kept_in(room.folder("B-3") / "cuts.json").made] == [[[0, 0], [10, 0]]]
+
+
+def test_the_printed_pixels_are_those_of_the_page(room: Room) -> None:
     """Printed band by band, compared with the page rendered in one piece."""
-    drop(room, "C-1")
-    page = pypdfium2.PdfDocument(room.jobs / "C-1.pdf")[0]
-    whole = page.render(scale=150 / 72, rev_byteorder=True).to_numpy()[..., :3].astype(int)
-    Printer(room)._print("C-1", {})
+    content = page()
+    whole = pypdfium2.PdfDocument(content)[0].render(scale=150 / 72, rev_byteorder=True).to_numpy()[..., :3].astype(int)
+    Printer(room).work(job("C-1", ("colour", PDF, content)))
     pixels = room.pixels("C-1").astype(int)
     assert pixels.shape == whole.shape
     assert np.abs(pixels - whole).mean() < 0.5 and (np.abs(pixels - whole) > 60).mean() < 0.002
@@ -197,7 +204,7 @@ def test_the_head_sees_the_print_where_the_truth_says(room: Room, end: str, film
     load = cutter._load
     assert load is not None
     truth = load.to_cutter(load.film.moved(np.array([[30.0, 20.0]])))[0]
-    seen = disc_at(cutter.answer({"ask": "look", "x": float(truth[0]) + 2.0, "y": float(truth[1]) - 1.5}))
+    seen = disc_at(cutter, float(truth[0]) + 2.0, float(truth[1]) - 1.5)
     assert seen == pytest.approx(tuple(truth), abs=0.04)
 
 
@@ -208,32 +215,49 @@ def test_the_cutter_judges_its_own_cut_against_the_truth(room: Room) -> None:
     cutter.answer({"ask": "load", "name": "A-1", "end": "tail", "seed": 1})
     load = cutter._load
     assert load is not None
-    (wanted,) = load.wanted()
+    (wanted,) = load.wanted(planned_lines(LINES))
 
     def plotted(line: np.ndarray) -> str:
         units = np.round(line / 0.025).astype(int)
         return f"IN;SP1;PU{units[0, 0]},{units[0, 1]};PD" + ",".join(f"{x},{y}" for x, y in units[1:]) + ";PU;"
 
-    assert cutter.answer({"ask": "judge", "hpgl": plotted(wanted)})["report"]["worst_mm"] < 0.03
-    off = cutter.answer({"ask": "judge", "hpgl": plotted(wanted + (0.5, 0))})["report"]
-    assert off["worst_mm"] == pytest.approx(0.5, abs=0.05)
+    def judged(**more: str) -> dict[str, float]:
+        return dict(cutter.answer({"ask": "judge", "lines": LINES, **more})["report"])
+
+    assert judged(hpgl=plotted(wanted))["worst_mm"] < 0.03
+    assert judged(hpgl=plotted(wanted + (0.5, 0)))["worst_mm"] == pytest.approx(0.5, abs=0.05)
     assert load.cuts.made == []
-    cutter.answer({"ask": "begin", "job": "one"})
-    part = {"ask": "plot", "job": "one", "part": 0, "hpgl": plotted(wanted)}
-    cutter.answer(part)
-    cutter.answer(part)  # a part that comes again is not cut again
+    half = plotted(wanted).encode()
+    for piece in (half[:20], half[20:41], half[41:]):  # however the bytes come
+        assert cutter.plotter.feed(piece) == b""
     assert len(load.cuts.made) == 1
-    assert cutter.answer({"ask": "judge"})["report"]["worst_mm"] < 0.03
+    assert judged()["worst_mm"] < 0.03
     cutter.answer({"ask": "load", "name": "A-1", "end": "head", "seed": 2})
     # cuts belong to the sheet: laid anew, the other way round, they lie where they were cut
-    assert cutter.answer({"ask": "judge"})["report"]["worst_mm"] < 0.03
+    assert judged()["worst_mm"] < 0.03
+
+
+def test_a_plotter_answers_in_its_turn_and_what_was_asked_for_is_cut_by_then(room: Room) -> None:
+    """HP 7475A manual: OA, OS, OE, OI, OF; ESC.O and ESC.K do not wait for their turn."""
+    cutter = Cutter(room)
+    cutter.answer({"ask": "blank", "width_mm": 60, "length_mm": 60})
+    load = cutter._load
+    assert load is not None
+    said = cutter.plotter.feed(b"OI;OF;SP1;PU400,400;PD800,400;OA;")
+    assert said == b"EQ-SIM\r40,40\r800,400,1\r" and len(load.cuts.made) == 1
+    assert cutter.plotter.feed(b"XY1;OE;OE;OS;") == b"1\r0\r24\r"
+    cutter.answer({"ask": "fault", "kind": "out"})
+    assert cutter.plotter.feed(b"PU;PU0,0;PD40,0;OA;") == b""  # it stands, and answers nothing that waits
+    assert cutter.plotter.feed(b"\x1b.O") == b"32\r"
+    cutter.answer({"ask": "blank", "width_mm": 60, "length_mm": 60})
+    assert cutter.plotter.feed(b"OA;") == b"0,0,0\r"  # what waited is forgotten
 
 
 def test_devices_say_what_they_cannot_do(room: Room) -> None:
     printed(room)
     cutter, laminator = Cutter(room), Laminator(room)
     for request, words in (
-        ({"ask": "look", "x": 0, "y": 0}, "No sheet"),
+        ({"ask": "picture"}, "No sheet"),
         ({"ask": "load", "name": "Z-9"}, "no sheet Z-9"),
         ({"ask": "load", "name": "A-1", "end": "side"}, "head or tail"),
     ):
@@ -262,5 +286,5 @@ def test_faults_happen_once_they_are_due() -> None:
     moved = faults.slip()
     assert moved is not None and moved.tolist() == [1.0, -0.5]
     assert faults.slip() is None
-    faults.set({"kind": "drop", "on": "plot", "bytes": 7})
-    assert faults.dropped("look") is None and faults.dropped("plot") == 7 and faults.dropped("plot") is None
+    faults.set({"kind": "drop", "on": "answer", "after": 1, "bytes": 7})
+    assert [faults.dropped(on) for on in ("look", "answer", "answer", "answer")] == [None, None, 7, None]

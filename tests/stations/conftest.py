@@ -2,6 +2,7 @@
 
 import pytest
 
+from etiquette.demo import hands
 from etiquette.stations.bench import mark_reading
 from etiquette.stations.shop import Shop
 from tests.stations.shop_floor import do, on_shelf
@@ -11,6 +12,6 @@ from tests.stations.shop_floor import do, on_shelf
 def ready(room: Shop) -> tuple[Shop, int]:
     """A sheet that is read and may be cut."""
     sheet = on_shelf(room)
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
     return room, sheet

@@ -11,14 +11,16 @@ from sqlalchemy import Table, select
 from sqlalchemy.orm import Session
 
 import etiquette.server.all_tasks  # noqa: F401
+from etiquette.demo import hands
 from etiquette.demo.art import art_file
-from etiquette.devices.line import DeviceLine
+from etiquette.demo.room import Room as RoomClient
+from etiquette.files.documents.sheets import CutDocument
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
-from etiquette.stations.print import film, following, loading, plating, sending
+from etiquette.stations.print import following, plating, sending
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Base, Cutter, Design, MarkSet, Printer, Roll, Sheet, Stock
+from etiquette.store.models import Base, Cutter, Design, Laminator, MarkSet, Printer, Roll, Sheet, Stock
 from etiquette.tasks.task import TASKS, Outcome
 from etiquette.tasks.work import submit
 from standins.room import Room
@@ -28,6 +30,8 @@ def fill_shelf(session: Session) -> None:
     session.add(Stock(name="White 600", width_mm=600, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))
     session.flush()
     session.add(Roll(stock_id=1, name="White 600 A", length_mm=5000, remaining_mm=5000))
+    session.add(Printer(name="Printer east", print_width_mm=1300, severs=True, has_knife=True))
+    session.add(Laminator(name="Laminator", film_width_mm=1250))
     session.add(Cutter(name="Knife", reach_across_mm=1600, reach_along_mm=3000, speed_mm_s=300, holder="45° blade"))
     session.add(
         MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
@@ -59,9 +63,7 @@ def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: obje
     """A run of thirty targets, nested, printed, with film on; returns the sheet. Made once for all tests that begin
     with the same one: printing and filming a sheet takes longer than most of what is tried with it."""
     key = (shop.settings.data, name, seed)
-    first = not settings and not shop.database.within(
-        lambda session: session.query(Design).count() + session.query(Printer).count()
-    )
+    first = not settings and not shop.database.within(lambda session: session.query(Design).count())
     if first and key in _KEPT:
         return _KEPT[key].laid_out(shop)
     sheet = _made(shop, name, seed, settings)
@@ -78,10 +80,10 @@ def _made(shop: Shop, name: str, seed: int, settings: dict[str, object]) -> int:
         shop.database.within(lambda session: run_edits.change(session, run, None, "settings", settings))
     do(shop, nesting.nest_run, run_id=run, steps=1)
     (plate,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
-    loading.put_roll_on(shop, run)
+    hands.put_roll_on(shop, run)
     sheet = shop.database.within(lambda session: sending.new_sheet(session, plate))
     do(shop, following.print_plate, sheet_id=sheet)
-    do(shop, film.laminate_sheet, sheet_id=sheet, seed=seed)
+    do(shop, hands.put_film_on, sheet_id=sheet, seed=seed)
     return sheet
 
 
@@ -101,7 +103,7 @@ class Kept:
             shutil.rmtree(other)  # what other tests printed under the same names
         shutil.copytree(self._copy, self._folder)
         tell(shop, "printer", "forget")
-        loading.put_roll_on(shop, self._run)
+        hands.put_roll_on(shop, self._run)
         return self._sheet
 
 
@@ -131,7 +133,14 @@ def sheet_of(shop: Shop, sheet: int) -> Sheet:
     return shop.database.within(whole)
 
 
-def tell(shop: Shop, device: str, wanted: str, **more: Any) -> dict[str, Any]:
-    """Ask a device something, as nobody but a test does."""
-    with DeviceLine(device, shop.device(device).port) as line:
-        return line.ask(wanted, **more)
+def cut_report(shop: Shop, sheet: int) -> CutDocument:
+    """What is known of a cut sheet, and what only the simulation knows of it."""
+    hands.look_at_cut(shop, sheet)
+    report = sheet_of(shop, sheet).report
+    assert report is not None and report.cut is not None
+    return report
+
+
+def tell(shop: Shop, machine: str, wanted: str, /, **more: Any) -> dict[str, Any]:
+    """Ask a machine of the room something, as nobody but a test does."""
+    return RoomClient.noted_in(shop.settings.data).ask(machine, wanted, **more)

@@ -7,7 +7,10 @@ from typing import Any
 import numpy as np
 import pytest
 
+from etiquette.core.calibrating.cards import CardName
+from etiquette.core.calibrating.patterns import pattern_of
 from etiquette.core.errors import JobError
+from etiquette.demo import hands
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.shelf import card_cutting, card_printing, card_readings
 from etiquette.stations.shop import Shop
@@ -15,7 +18,7 @@ from etiquette.store.models import Cutter, Roll, ToolCard
 from standins.cutter import Cutter as Machine
 from standins.printer import Printer
 from standins.room import Room
-from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
+from tests.stations.shop_floor import cut_report, do, on_shelf, sheet_of, tell
 
 STARTS: dict[str, dict[str, float]] = {
     "feed": {"told_mm": 1000},
@@ -28,12 +31,19 @@ def one(name: str, **readings: float) -> dict[str, Any]:
     return {"card": name, "cutter_id": 1, "stock_id": 1, "kind": "kiss", "readings": readings}
 
 
+def lay_bare(room: Shop, name: CardName, **readings: float) -> None:
+    """As hands are told to, before a card is cut."""
+    pattern = pattern_of(name, readings)
+    hands.lay_bare(room, 1, pattern.width_mm, pattern.length_mm)
+
+
 @pytest.mark.parametrize("seed", [5, 6])
 def test_cards_find_what_a_worn_machine_hides(room: Shop, seed: int) -> None:
     tell(room, "cutter", "wear", seed=seed)
     hidden = Machine(Room(room.settings.room))
     hidden.answer({"ask": "wear", "seed": seed})
     for name, start in STARTS.items():
+        lay_bare(room, name, **start)
         made = do(room, card_cutting.cut_card, **one(name, **start))
         assert made["state"] == "cut" and made["can_read"]
         read = do(room, card_cutting.read_card, **one(name, **start))["readings"]
@@ -45,29 +55,31 @@ def test_cards_find_what_a_worn_machine_hides(room: Shop, seed: int) -> None:
     assert (cutter.sensor_across_mm, cutter.sensor_along_mm) == pytest.approx(tuple(hidden._sensor), abs=0.03)
     assert card.offset_mm == pytest.approx(hidden._offset, abs=0.04)
     sheet = on_shelf(room, seed=seed)
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
-    report = sheet_of(room, sheet).report
-    assert report is not None and report.cut.worst_mm < 0.15
+    report = cut_report(room, sheet)
+    assert report.cut.worst_mm < 0.15
 
 
 def test_a_ladder_of_forces_shows_in_the_picture_and_is_read_by_hand(room: Shop) -> None:
+    lay_bare(room, "force", first_gf=40, step_gf=10)
     made = do(room, card_cutting.cut_card, **one("force", first_gf=40, step_gf=10))
     assert [step["words"] for step in made["steps"]] == [f"{force} gf" for force in range(40, 120, 10)]
     assert not made["can_read"]
     left, bottom, right, top = made["box"]
-    assert left < 20 < right and bottom < 20 < top and card_cutting.picture(room).startswith(b"\x89PNG")
+    assert left < 20 < right and bottom < 20 < top and hands.card_picture(room).startswith(b"\x89PNG")
     with pytest.raises(JobError, match="felt or measured by hand"):
         do(room, card_cutting.read_card, **one("force"))
 
 
 def test_a_card_that_cannot_be_read_says_what_to_do(room: Shop) -> None:
-    with pytest.raises(JobError, match="does not lie on the cutter"):
+    with pytest.raises(JobError, match="no picture of a place"):
         do(room, card_cutting.read_card, **one("sensor"))
     with pytest.raises(JobError, match="is printed, not cut"):
         do(room, card_cutting.cut_card, **one("nozzles"))
     small = {"first_mm": 0.02, "step_mm": 0.01}
+    lay_bare(room, "knife", **small)
     do(room, card_cutting.cut_card, **one("knife", **small))
     with pytest.raises(JobError, match="larger than all of them"):
         do(room, card_cutting.read_card, **one("knife", **small))
@@ -87,7 +99,8 @@ def test_printed_cards_find_what_a_worn_printer_hides(room: Shop, seed: int) -> 
     readings = {}
     for name in ("nozzles", "two-way"):
         made = do(room, card_printing.print_card, **one(name))["print"]
-        readings[name] = do(room, card_printing.read_printed_card, print=made, **one(name))["readings"]
+        seen = hands.scan(room, made).model_dump()
+        readings[name] = do(room, card_printing.read_printed_card, **seen, **one(name))["readings"]
         room.database.within(
             lambda session, name=name: card_readings.enter(session, name, 1, 1, "kiss", readings[name])
         )
@@ -109,7 +122,9 @@ def test_a_card_is_printed_only_on_the_stock_that_lies_there(room: Shop) -> None
     with pytest.raises(JobError, match="not printed by itself"):
         do(room, card_printing.print_card, **one("feed"))
     with pytest.raises(JobError, match="not laid under the scanner"):
-        do(room, card_printing.read_printed_card, print="CARD-nozzles-0", **one("nozzles"))
+        hands.scan(room, "CARD-nozzles-0")
+    with pytest.raises(JobError, match="not kept any more"):
+        do(room, card_printing.read_printed_card, scan="0" * 64, mm_per_px=0.02, **one("nozzles"))
 
 
 def test_rings_round_the_marks_show_how_far_the_cut_lies_from_the_print(room: Shop) -> None:
@@ -122,7 +137,7 @@ def test_rings_round_the_marks_show_how_far_the_cut_lies_from_the_print(room: Sh
     room.database.within(lambda session: setattr(session.query(Cutter).one(), "feed_percent", 100 * hidden._feed))
     sheet = on_shelf(room)
     for _ in range(2):
-        mark_reading.load(room, sheet, "head")
+        hands.lay(room, sheet, "head")
         do(room, mark_reading.read_sheet)
         assert do(room, card_cutting.cut_card, **one("print-to-cut"))["can_read"]
         read = do(room, card_cutting.read_card, **one("print-to-cut"))["readings"]

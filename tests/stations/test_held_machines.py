@@ -10,28 +10,35 @@ from threading import Barrier
 from typing import Any
 
 import pytest
+from sqlalchemy import select
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.demo import hands
 from etiquette.demo.art import art_file
 from etiquette.devices import holds
+from etiquette.devices.byte_line import ByteLine
+from etiquette.devices.contracts import LineBroken
+from etiquette.devices.hpgl_cutter import as_program
+from etiquette.devices.registry import Machine
 from etiquette.files.documents.sheets import ProgressDocument
 from etiquette.stations.bench import bench_log, counting, cut_progress, cutting, mark_reading
 from etiquette.stations.lines import taking_in
+from etiquette.stations.machines import cutter_of_sheet
+from etiquette.stations.print import tasks as print_tasks
 from etiquette.stations.shop import Shop
 from etiquette.store import database
 from etiquette.store.database import Database
 from etiquette.store.models import Art, Blob, Sheet, Task, now
 from etiquette.tasks import work
-from etiquette.tasks.task import Outcome, TaskType
+from etiquette.tasks.task import TASKS, Outcome, TaskType
 from etiquette.tasks.work import Worker, end_lost, release_all
 from tests.stations.shop_floor import Anything, do, queued, sheet_of, tell
 
 
 def cut_mm(shop: Shop) -> float:
-    report = tell(shop, "cutter", "judge")["report"]
-    return float(report["cut_mm"]) if report else 0.0
+    return float(tell(shop, "cutter", "judge")["cut_mm"])
 
 
 def task_of(shop: Shop, task_id: int) -> Task:
@@ -60,15 +67,16 @@ def test_3_a_worker_that_lost_its_lease_cuts_nothing_more(ready: tuple[Shop, int
     assert do(shop.holding(_next(shop)), cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     before = cut_mm(shop)
     # the frozen one wakes up, with all that it had read before
-    with pytest.raises(holds.LeftBehind, match="given to another"), frozen.line("cutter") as line:
-        line.ask("plot", job="x", part=0, hpgl="IN;PA;PU0,0;PD400,0;PU;")
+    cutter = shop.database.within(lambda session: cutter_of_sheet(session, sheet))
+    with pytest.raises(holds.LeftBehind, match="given to another"), cutter.line(frozen) as line:
+        line.run(as_program("IN;PA;PU0,0;PD400,0;PU;"), lambda *_: True)
     with pytest.raises(holds.LeftBehind):
         frozen.database.within(frozen.check_hold)
     assert cut_mm(shop) == before and sheet_of(shop, sheet).state == "cut"
 
 
 def _next(shop: Shop) -> holds.Hold:
-    return shop.database.within(lambda session: holds.take(session, "cutter", "a sheet is being cut"))
+    return shop.database.within(lambda session: holds.take(session, "cutter 1", "a sheet is being cut"))
 
 
 def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, int]) -> None:
@@ -77,8 +85,8 @@ def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, 
     _, worker = begun(shop, sheet)
     parts = iter(range(9))
 
-    def report(*_: Any) -> bool:
-        if next(parts) == 1:  # after the first part
+    def report(share: float, words: str, data: dict[str, Any] | None = None) -> bool:
+        if data and next(parts) == 1:  # after the second part
             shop.database.within(lost)
             shop.database.within(end_lost)
             _next(shop)
@@ -87,7 +95,7 @@ def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, 
     with pytest.raises(holds.LeftBehind):
         do(worker, cutting.cut_sheet, report=report, sheet_id=sheet)
     progress = cut_progress.progress_of(sheet_of(shop, sheet))
-    assert len(progress.done) == 8 and not progress.doubtful and sheet_of(shop, sheet).state == "read"
+    assert len(progress.done) == 16 and not progress.doubtful and sheet_of(shop, sheet).state == "read"
 
 
 def test_3_the_heartbeat_outlives_a_database_that_is_away(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
@@ -180,11 +188,13 @@ def test_5_while_a_sheet_is_cut_the_cutter_takes_nothing_else(ready: tuple[Shop,
         if state == "running":
             shop.database.within(Worker(shop.database, shop, "devices")._claim)
         assert task_of(shop, task_id).state == state
-        for name in ("cut", "cut roll", "cut mat", "read marks", "cut card", "read card"):
-            with pytest.raises(holds.Busy, match="The cutter is busy: a sheet is being cut"):
-                shop.database.within(lambda session, name=name: queued(session, name, {"sheet_id": sheet}))
+        one, several, card = {"sheet_id": sheet}, {"sheet_ids": [sheet]}, {"cutter_id": 1}
+        given_to = {"cut": one, "read marks": one, "cut roll": several, "cut mat": several}
+        for name, given in {**given_to, "cut card": card, "read card": card}.items():
+            with pytest.raises(holds.Busy, match="Knife is busy: a sheet is being cut"):
+                shop.database.within(lambda session, name=name, given=given: queued(session, name, given))
     for by_hand in (
-        lambda: mark_reading.load(shop, sheet, "tail"),
+        lambda: hands.lay(shop, sheet, "tail"),
         lambda: mark_reading.look_at(shop, sheet, 10.0, 10.0),
         lambda: cutting.settle_doubt(shop, sheet, "again"),
     ):
@@ -192,17 +202,37 @@ def test_5_while_a_sheet_is_cut_the_cutter_takes_nothing_else(ready: tuple[Shop,
             by_hand()
     shop.database.within(lost)
     shop.database.within(end_lost)
-    mark_reading.load(shop, sheet, "tail")  # and then it does
+    hands.lay(shop, sheet, "tail")  # and then it does
 
 
-def test_6_all_lines_are_cut_and_the_last_answers_lost(ready: tuple[Shop, int]) -> None:
+def test_6_all_lines_are_cut_and_the_last_answer_lost(ready: tuple[Shop, int]) -> None:
+    """The line is dead when the tool is to be put away: every line is known to be cut, and the next go ends it."""
     shop, sheet = ready
-    tell(shop, "cutter", "fault", kind="drop", on="judge", bytes=0)
-    assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
+    answers = count_answers(shop, sheet)
+    hands.lay(shop, sheet, "head")
+    do(shop, mark_reading.read_sheet)
+    tell(shop, "cutter", "fault", kind="drop", on="answer", after=answers - 1, bytes=0)
+    with pytest.raises(LineBroken):
+        do(shop, cutting.cut_sheet, sheet_id=sheet)
+    before = cut_mm(shop)
+    assert len(cut_progress.progress_of(sheet_of(shop, sheet)).done) == 30
+    assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done" and cut_mm(shop) == before
     row = sheet_of(shop, sheet)
     assert row.state == "cut" and row.good == 30 and row.report is not None
-    assert "could not be looked at" in row.report.unseen and row.report.picture is None
     shop.database.within(lambda session: counting.count_good(session, sheet, 29))
+
+
+def count_answers(shop: Shop, sheet: int) -> int:
+    """How many answers the cutter gives in a whole cut."""
+    given: list[bytes | None] = []
+    patch = pytest.MonkeyPatch()
+    read = ByteLine.read_line
+    patch.setattr(ByteLine, "read_line", lambda self, *more: given.append(read(self, *more)) or given[-1])
+    try:
+        assert do(shop, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
+    finally:
+        patch.undo()
+    return len(given)
 
 
 def test_6_a_person_saw_that_the_last_lines_are_cut(ready: tuple[Shop, int]) -> None:
@@ -266,10 +296,15 @@ def test_11_a_task_that_used_up_its_attempts_ends(shop: Shop, monkeypatch: pytes
     assert task_of(shop, task_id).state == "failed" and "several times" in task_of(shop, task_id).problem["what"]  # type: ignore[index]
 
 
-def test_14_a_worker_for_computing_leaves_machines_alone_and_the_other_way_round(shop: Shop) -> None:
+def test_14_a_worker_for_computing_leaves_machines_alone_and_the_other_way_round(
+    shop: Shop, monkeypatch: pytest.MonkeyPatch
+) -> None:
     def queue(session: Session) -> tuple[int, int, int]:
-        return tuple(queued(session, name, {}) for name in ("print", "print", "find lines"))  # type: ignore[return-value]
+        for number in (1, 2):
+            work.submit(session, TASKS["print"], TASKS["print"].arguments.model_construct(sheet_id=number))
+        return (*session.scalars(select(Task.id).order_by(Task.id)), queued(session, "find lines", {}))  # type: ignore[return-value]
 
+    monkeypatch.setattr(print_tasks, "printer_of_sheet", lambda *_: Machine("printer", 1, "Printer east"))
     first, second, line = shop.database.within(queue)
     computing, devices = (Worker(shop.database, shop, lane) for lane in ("computing", "devices"))
     assert shop.database.within(devices._claim).id == first  # type: ignore[union-attr]

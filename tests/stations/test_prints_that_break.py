@@ -6,6 +6,7 @@ The defects of the list “Firm ground”, by their numbers: 7, 8, 9, 10, 19, 25
 import random
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -16,18 +17,21 @@ from starlette.testclient import TestClient
 
 from etiquette.core.errors import DiskFull, JobError
 from etiquette.core.printing.previews import part
+from etiquette.demo import hands
 from etiquette.demo.art import art_file
-from etiquette.devices.line import DeviceLine, LineBroken
+from etiquette.devices.contracts import LineBroken, Progress
+from etiquette.devices.ipp_message import IppLine
+from etiquette.devices.ipp_printer import IppPrinter
 from etiquette.server.app import create_app
 from etiquette.stations import line_finding, plate_sets, run_edits, runs
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.floor import views
 from etiquette.stations.lines import taking_in
-from etiquette.stations.print import following, loading, plating, previews, sending
+from etiquette.stations.print import following, plating, previews, sending
 from etiquette.stations.print.preflight import ask_printer, preflight
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, Laminator, MarkSet, Roll, Run, Sheet, Stock, Task
+from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Run, Sheet, Stock, Task
 from etiquette.store.states import SheetState, TaskState
 from etiquette.tasks.following import cancel
 from etiquette.tasks.work import Worker, release_all
@@ -51,7 +55,7 @@ def plated(shop: Shop, **settings: Any) -> tuple[int, int]:
 def sent(room: Shop) -> tuple[Shop, int]:
     """A sheet that is about to be printed, its roll on the printer."""
     run, plate = plated(room)
-    loading.put_roll_on(room, run)
+    hands.put_roll_on(room, run)
     return room, room.database.within(lambda session: sending.new_sheet(session, plate))
 
 
@@ -108,31 +112,33 @@ def test_8_a_full_disk_leaves_it_to_the_printer(sent: tuple[Shop, int], monkeypa
     def full(*_: object) -> None:
         raise DiskFull
 
-    monkeypatch.setattr(following, "drop_job", full)
+    monkeypatch.setattr(IppPrinter, "send", full)
     with pytest.raises(DiskFull):
         do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "unclear"
     task_id = shop.database.within(lambda session: sending.settle_print(session, sheet, "ask"))
     assert task_id and sheet_of(shop, sheet).state == "printing"
-    with pytest.raises(JobError, match="does not know this sheet"):
+    with pytest.raises(JobError, match="does not say what became of this sheet"):
         do(shop, following.print_plate, sheet_id=sheet, again=True)
     assert sheet_of(shop, sheet).state == "unclear"  # nothing was sent again
     shop.database.within(lambda session: sending.settle_print(session, sheet, "spoiled"))
     assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) < 5000
 
 
-@pytest.mark.parametrize("answer", [{}, {"state": "printing", "share": None}, {"state": 7}])
-def test_8_an_answer_that_lacks_a_field_does_not_leave_it_printing(
+@pytest.mark.parametrize("answer", [{}, {"job-name": None}, {"job-name": "", "job-state": "soon"}])
+def test_8_an_answer_that_lacks_what_is_asked_does_not_leave_it_printing(
     sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch, answer: dict[str, Any]
 ) -> None:
+    """The printer is another one by now, or has lost its mind: a person is asked."""
     shop, sheet = sent
-    ask, asked = DeviceLine.ask, iter(range(99))
-    monkeypatch.setattr(
-        DeviceLine,
-        "ask",
-        lambda self, wanted, **more: answer if wanted == "job" and next(asked) else ask(self, wanted, **more),
-    )
-    with pytest.raises(JobError, match="does not say how far"):
+    ask, asked = IppLine.ask, iter(range(99))
+
+    def odd(self: IppLine, operation: Any, *more: Any, **named: Any) -> dict[str, Any]:
+        real = ask(self, operation, *more, **named)
+        return {**real, "jobs": [answer]} if operation.name == "GET_JOBS" and next(asked) > 1 else real
+
+    monkeypatch.setattr(IppLine, "ask", odd)
+    with pytest.raises(JobError, match="does not say what became"):
         do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "unclear"
 
@@ -142,19 +148,82 @@ def test_8_after_a_broken_line_the_printer_is_asked_and_a_slow_one_waited_for(
 ) -> None:
     shop, sheet = sent
     monkeypatch.setattr(following, "LOOK_SECONDS", 0.001)
-    ask, looks = DeviceLine.ask, iter(range(10_000))
+    monkeypatch.setattr(following, "SLOW_LOOK_SECONDS", 0.001)
+    progress, looks = IppPrinter.progress, iter(range(10_000))
 
-    def slow(self: DeviceLine, wanted: str, **more: Any) -> dict[str, Any]:
-        number = next(looks) if wanted == "job" else 0
+    def slow(self: IppPrinter, key: str) -> Progress:
+        number = next(looks)
         if number in (5, 40):
             raise LineBroken("Printer east closed the line.", "Printer east", "Look at the machine.")
-        if wanted == "job" and 1 < number < 4000:  # longer than any clock of ours would have waited
-            return {"state": "printing", "share": number / 4000}
-        return ask(self, wanted, **more)
+        if 1 < number < 4000:  # longer than any clock of ours would have waited
+            return Progress("stopped" if number % 500 == 0 else "printing", number / 4000, ("media-empty-error",))
+        return progress(self, key)
 
-    monkeypatch.setattr(DeviceLine, "ask", slow)
+    monkeypatch.setattr(IppPrinter, "progress", slow)
     do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "printed"
+
+
+def test_a_printer_that_stops_is_waited_for_and_says_why(sent: tuple[Shop, int]) -> None:
+    shop, sheet = sent
+    tell(shop, "printer", "fault", kind="empty")
+    said: list[str] = []
+
+    def mend_it(share: float, words: str, data: object = None) -> bool:
+        said.append(words)
+        if "waits" in words:
+            tell(shop, "printer", "mend")
+        return True
+
+    do(shop, following.print_plate, report=mend_it, sheet_id=sheet)
+    assert any(words == "Printer east waits: the stock has run out" for words in said)
+    assert sheet_of(shop, sheet).state == "printed"
+
+
+def test_a_print_is_cancelled_under_way_and_what_it_took_is_booked(sent: tuple[Shop, int]) -> None:
+    shop, sheet = sent
+    tell(shop, "printer", "fault", kind="empty")  # so that it is under way, whatever the machine's speed
+    with pytest.raises(JobError, match="The print was cancelled"):
+        do(shop, following.print_plate, report=lambda _, words, __=None: until_stopped(shop, words), sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "failed"
+    length = sheet_of(shop, sheet).plate.summary.plan.length_mm
+    assert 0.3 * length < 5000 - left_mm(shop) < 0.6 * length
+
+
+def until_stopped(shop: Shop, words: str) -> bool:
+    if "waits" not in words:
+        return True
+    tell(shop, "printer", "mend")
+    return False
+
+
+def test_a_folder_takes_a_print_and_a_person_says_what_became_of_it(sent: tuple[Shop, int], tmp_path: Path) -> None:
+    """Nothing comes back from a folder but that the ticket is gone."""
+    shop, sheet = sent
+    folder = tmp_path / "jobs"
+    folder.mkdir()
+    shop.database.within(lambda session: setattr(session.query(Printer).one(), "address", f"folder:{folder}"))
+    name = sheet_of(shop, sheet).name
+
+    def taken(share: float, words: str, data: object = None) -> bool:
+        assert words == "Printer east has it, and has not begun"
+        assert sorted(one.suffix for one in folder.iterdir()) == [".json", ".pdf"]
+        (folder / f"{name}.json").unlink()
+        return True
+
+    with pytest.raises(JobError, match="does not say what became of this sheet"):
+        do(shop, following.print_plate, report=taken, sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "unclear"
+    shop.database.within(lambda session: sending.settle_print(session, sheet, "printed"))
+    assert sheet_of(shop, sheet).state == "printed" and left_mm(shop) < 5000
+
+
+def test_a_run_without_a_printer_that_can_be_reached_is_not_left_printing(sent: tuple[Shop, int]) -> None:
+    shop, sheet = sent
+    shop.database.within(lambda session: setattr(session.query(Printer).one(), "address", ""))
+    with pytest.raises(JobError, match="has no address yet"):
+        do(shop, following.print_plate, sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
 
 
 def test_8_a_print_that_was_killed_is_settled_by_asking(sent: tuple[Shop, int]) -> None:
@@ -233,7 +302,7 @@ def test_19_the_check_of_contrast_fails_where_marks_show_too_little(room: Shop) 
 
         room.database.within(put)
         do(room, nesting.nest_run, run_id=run, steps=1)
-        told = ask_printer(room)
+        told = ask_printer(room, run)
         checks = room.database.within(lambda session: preflight(room, session, runs.state_of(room, session, run), told))
         assert len(checks) > 4  # all of them were made
         return [check.words for check in checks if "show too little" in check.words]
@@ -247,22 +316,19 @@ def test_19_the_check_of_contrast_fails_where_marks_show_too_little(room: Shop) 
 @pytest.mark.parametrize("stock_takes_film", [True, False])
 def test_25_a_sheet_without_film_goes_from_the_printer_to_the_cutter(room: Shop, stock_takes_film: bool) -> None:
     def film(session: Session) -> int:
-        row = Laminator(name="Laminator", film_width_mm=1250)
-        session.add(row)
         session.get_one(Stock, 1).takes_film = stock_takes_film
-        session.flush()
-        return row.id
+        return session.query(Laminator).one().id
 
     laminator = room.database.within(film)
     # without film because the run wants none, or because its stock takes none
     run, plate = plated(room, laminator_id=None if stock_takes_film else laminator)
-    loading.put_roll_on(room, run)
+    hands.put_roll_on(room, run)
     sheet = room.database.within(lambda session: sending.new_sheet(session, plate))
     do(room, following.print_plate, sheet_id=sheet)
     assert sheet_of(room, sheet).state == "printed"
     cards = room.database.within(views.state_of).cards
     assert next(card for card in cards if card.kind == "run" and card.id == run).column == "cutter"
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
     assert do(room, cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
 
@@ -270,20 +336,20 @@ def test_25_a_sheet_without_film_goes_from_the_printer_to_the_cutter(room: Shop,
 def test_25_a_sheet_that_is_taken_off_keeps_what_it_was(room: Shop) -> None:
     first, second = on_shelf(room, "First", 1), on_shelf(room, "Second", 2)
     room.database.within(lambda session: setattr(session.get_one(Sheet, first), "film", False))
-    mark_reading.load(room, first, "head")
-    mark_reading.load(room, second, "head")
+    hands.lay(room, first, "head")
+    hands.lay(room, second, "head")
     assert sheet_of(room, first).state == "printed"
-    mark_reading.load(room, first, "head")
+    hands.lay(room, first, "head")
     assert sheet_of(room, second).state == "laminated"
 
 
 def test_28_the_first_tool_is_asked_when_it_is_not_known(room: Shop) -> None:
     sheet = on_shelf(room)
     room.database.within(lambda session: setattr(session.query(Cutter).one(), "holder", ""))
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
     asked = do(room, cutting.cut_sheet, sheet_id=sheet)
-    assert asked["state"] == "tool" and tell(room, "cutter", "judge")["report"] is None
+    assert asked["state"] == "tool" and tell(room, "cutter", "judge")["cut_mm"] == 0
     assert do(room, cutting.cut_sheet, sheet_id=sheet, ready=asked["waits_for"])["state"] == "done"
     # and it is remembered for the next sheet
     assert room.database.within(lambda session: session.query(Cutter).one().holder) == asked["waits_for"]

@@ -1,7 +1,6 @@
 """The job through stations and real device processes, judged by pixels: a thin line printed where the kiss line
 lies."""
 
-from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
@@ -11,16 +10,23 @@ import pytest
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.demo import hands
 from etiquette.files.contracts import FitFile
+from etiquette.files.lines_svg import write_lines
 from etiquette.stations import plate_sets, run_edits, runs, sheets
 from etiquette.stations.bench import counting, cut_progress, cutting, mark_reading
 from etiquette.stations.floor import views
-from etiquette.stations.print import film, following, loading, plating, sending
+from etiquette.stations.machines import cutter_of_sheet
+from etiquette.stations.print import following, plating, sending
 from etiquette.stations.print.preflight import Check, ask_printer, costs_of, preflight
-from etiquette.stations.shop import Device, Shop
-from etiquette.store.models import MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
-from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Cutter, MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
+from standins.cuts import Cuts
+from standins.judge import planned_lines
+from standins.judge import report as report_of
+from standins.room import Room as RoomOfMachines
+from tests.stations.shop_floor import cut_report, do, on_shelf, sheet_of, tell
+from tests.strangers import free_port
 
 
 def carried_lines(shop: Shop, plate: Plate, fit: FitFile) -> list[np.ndarray]:
@@ -32,8 +38,9 @@ def carried_lines(shop: Shop, plate: Plate, fit: FitFile) -> list[np.ndarray]:
 def misses(shop: Shop, cut: list[np.ndarray]) -> np.ndarray:
     """How far the printed ring lies from the cut, from what the optical head sees beside the cut and nothing else."""
     found = []
-    with DeviceLine("cutter", shop.device("cutter").port) as line:
-        look = OpticalHead(line)
+    cutter = shop.database.within(lambda session: cutter_of_sheet(session, None))
+    with cutter.line(shop) as line:
+        look = cutter.head(line)
         for points in cut:
             steps = np.hypot(*np.diff(points, axis=0).T)
             at = np.searchsorted(np.cumsum(steps), np.linspace(0, steps.sum(), 5)[:-1])
@@ -60,7 +67,7 @@ def misses(shop: Shop, cut: list[np.ndarray]) -> np.ndarray:
 def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     sheet = on_shelf(room)
     before = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
-    mark_reading.load(room, sheet, end)  # type: ignore[arg-type]
+    hands.lay(room, sheet, end)  # type: ignore[arg-type]
     assert do(room, mark_reading.read_sheet)["verdict"] == "go"
     state = sheet_of(room, sheet)
     assert state.reading is not None and state.reading.end == end
@@ -70,10 +77,10 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     assert len(lines_there) == 30
     assert seen.max() <= 0.3 and np.median(seen) < 0.1
     do(room, cutting.cut_sheet, sheet_id=sheet)
-    report = sheet_of(room, sheet).report
+    report = cut_report(room, sheet)
     # the devices' own judge and the pixels agree
-    assert report is not None and report.cut.worst_mm <= 0.3 and abs(report.cut.worst_mm - seen.max()) < 0.15
-    assert report.without.worst_mm >= 1.0
+    assert report.cut and report.cut.worst_mm <= 0.3 and abs(report.cut.worst_mm - seen.max()) < 0.15
+    assert report.without and report.without.worst_mm >= 1.0
     length = state.plate.summary.plan.length_mm
     assert before == pytest.approx(5000 - length)
     room.database.within(lambda session: counting.count_good(session, sheet, 28))
@@ -115,7 +122,7 @@ def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
         return row.id
 
     sheet = on_shelf(room, mark_set_id=room.database.within(another), half_turn=half_turn)
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     few = marks.get("count") == "4"
     # four corners do not show a bow: the verdict says so, whatever this sheet did
     assert do(room, mark_reading.read_sheet)["verdict"] in (("check", "stop") if few else ("go", "check"))
@@ -125,8 +132,8 @@ def test_other_marks_and_a_half_turned_print_lead_the_knife_as_well(
     seen = np.abs(misses(room, carried_lines(room, state.plate, state.reading.fit)))
     assert np.median(seen) < (1.0 if few else 0.1)
     do(room, cutting.cut_sheet, sheet_id=sheet, anyway=few)
-    report = sheet_of(room, sheet).report
-    assert report is not None and abs(report.cut.worst_mm - seen.max()) < 0.3
+    report = cut_report(room, sheet)
+    assert abs(report.cut.worst_mm - seen.max()) < 0.3
 
 
 @pytest.mark.parametrize(("kind", "words"), [("out", "ran out"), ("refuse", "refused at its panel")])
@@ -151,9 +158,7 @@ def test_a_print_that_goes_wrong_is_booked_and_can_be_made_again(room: Shop, kin
 
 def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
     def machine(session: Session) -> int:
-        row = Printer(name="Printer east", print_width_mm=1300.0)
-        session.add(row)
-        session.flush()
+        row = session.query(Printer).one()
         session.add(
             PrintMode(
                 name="fine",
@@ -172,7 +177,7 @@ def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
     printer = room.database.within(machine)
     sheet = on_shelf(room, printer_id=printer)
     first = sheet_of(room, sheet)
-    assert room.database.within(lambda session: session.get_one(Printer, printer).machine) == "PX-130 no. 0417"
+    assert room.database.within(lambda session: session.get_one(Printer, printer).machine).startswith("urn:uuid:")
     run = first.plate.run_id
     assert [one.state for one in checks_of(room, run)][:3] == ["good", "good", "good"]
     tell(room, "printer", "load roll", name="Matt 600 B", width_mm=600, left_mm=9000)
@@ -183,10 +188,10 @@ def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
     second = room.database.within(lambda session: sending.new_sheet(session, first.plate.id))
     with pytest.raises(JobError, match="holds Matt 600 B"):
         do(room, following.print_plate, sheet_id=second)
-    loading.put_roll_on(room, run)
-    room.database.within(lambda session: setattr(session.get_one(Printer, printer), "machine", "PX-90 no. 0003"))
+    hands.put_roll_on(room, run)
+    room.database.within(lambda session: setattr(session.get_one(Printer, printer), "machine", "urn:uuid:0003"))
     assert "answers at the address" in checks_of(room, run)[0].words
-    with pytest.raises(JobError, match="not PX-90 no"):
+    with pytest.raises(JobError, match="Another machine than before answers"):
         do(
             room,
             following.print_plate,
@@ -196,10 +201,7 @@ def test_the_printer_is_asked_what_it_holds_and_who_it_is(room: Shop) -> None:
 
 def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
     def machine(session: Session) -> tuple[int, int]:
-        rows = [
-            Printer(name="Printer east", print_width_mm=1300.0, has_knife=True),
-            Printer(name="Plain", print_width_mm=1300.0),
-        ]
+        rows = [session.query(Printer).one(), Printer(name="Plain", print_width_mm=1300.0)]
         session.add_all(rows)
         session.flush()
         return rows[0].id, rows[1].id
@@ -217,8 +219,10 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
     do(room, following.print_plate, sheet_id=both)
     done = sheet_of(room, both)
     assert (done.state, done.good) == ("cut", 30)
-    said = tell(room, "printer", "job", name=done.name)
-    assert said["strokes"] == 30 and said["cut"]["worst_mm"] < 0.05  # nothing moved between print and cut
+    kept = Cuts.kept_in(RoomOfMachines(room.settings.room).folder(done.name) / "cuts.json")
+    made = [line for _, line, _ in kept.made]
+    wanted = planned_lines(write_lines(plate_sets.lines_on_sheet(room, done.plate)))
+    assert len(made) == 30 and report_of(made, wanted)["worst_mm"] < 0.05  # nothing moved between print and cut
     assert room.database.within(lambda session: session.get_one(Run, run).state) == "cut"
     left = room.database.within(lambda session: session.get_one(Roll, 1).remaining_mm)
     again = room.database.within(lambda session: sending.new_sheet(session, plate))
@@ -231,15 +235,13 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
 
 
 def checks_of(room: Shop, run: int) -> list[Check]:
-    told = ask_printer(room)
+    told = ask_printer(room, run)
     return room.database.within(lambda session: preflight(room, session, runs.state_of(room, session, run), told))
 
 
 def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop) -> None:
     def mode(session: Session) -> int:
-        row = Printer(name="Printer east", print_width_mm=1300.0)
-        session.add(row)
-        session.flush()
+        row = session.query(Printer).one()
         session.add(
             PrintMode(
                 name="wet",
@@ -260,12 +262,12 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
         on_shelf(room, printer_id=printer)
     (wet,) = room.database.within(sheets.all_sheets)
     wet = sheet_of(room, wet.id)
-    do(room, film.laminate_sheet, sheet_id=wet.id, seed=1, anyway=True)
+    do(room, hands.put_film_on, sheet_id=wet.id, seed=1, anyway=True)
     assert sheet_of(room, wet.id).state == "laminated"
     held = room.database.within(lambda session: sending.new_sheet(session, wet.plate_id, hold=True))
     assert sheet_of(room, held).state == "held"
     with pytest.raises(JobError, match="Only a printed sheet"):
-        do(room, film.laminate_sheet, sheet_id=held)
+        do(room, hands.put_film_on, sheet_id=held)
     assert held not in {one.id for one in room.database.within(sheets.all_sheets)}  # it is on no shelf yet
     room.database.within(lambda session: sending.send_held(session, held))
     with pytest.raises(JobError, match="not held any more"):
@@ -284,7 +286,7 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
 def test_the_code_decides_which_sheet_this_is(room: Shop) -> None:
     """The screen shows one sheet, another lies on the cutter: what is read belongs to the one that lies there."""
     first, second = on_shelf(room, "First", 1), on_shelf(room, "Second", 2)
-    mark_reading.load(room, second, "tail")
+    hands.lay(room, second, "tail")
     assert do(room, mark_reading.read_sheet)["sheet_id"] == second
     assert sheet_of(room, first).reading is None
     with pytest.raises(JobError, match="have not been read"):
@@ -293,9 +295,9 @@ def test_the_code_decides_which_sheet_this_is(room: Shop) -> None:
 
 def test_a_reading_can_be_held_and_nothing_is_cut_without_one(room: Shop) -> None:
     sheet = on_shelf(room)
-    with pytest.raises(JobError, match="No sheet lies on the cutter"):
+    with pytest.raises(JobError, match="no picture of a place"):  # the eye of an empty cutter has nothing to show
         do(room, mark_reading.read_sheet)
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     looks = iter(range(100))
     assert do(room, mark_reading.read_sheet, report=lambda *_: next(looks) < 3)["verdict"] is None
     assert sheet_of(room, sheet).state == "loaded"
@@ -305,9 +307,9 @@ def test_a_reading_can_be_held_and_nothing_is_cut_without_one(room: Shop) -> Non
 
 def test_a_sheet_laid_anew_forgets_its_reading(room: Shop) -> None:
     sheet = on_shelf(room)
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
-    mark_reading.load(room, sheet, "tail")
+    hands.lay(room, sheet, "tail")
     assert sheet_of(room, sheet).reading is None
     with pytest.raises(JobError, match="have not been read"):
         do(room, cutting.cut_sheet, sheet_id=sheet)
@@ -315,11 +317,12 @@ def test_a_sheet_laid_anew_forgets_its_reading(room: Shop) -> None:
 
 def test_a_cutter_that_is_switched_off_is_named(room: Shop) -> None:
     sheet = on_shelf(room)
-    dark = replace(room, devices={**room.devices, "cutter": Device("cutter", "Cutter north", 1)})
-    with pytest.raises(JobError, match="Cutter north is not listening"):
-        mark_reading.load(dark, sheet, "head")
-    assert sheet_of(room, sheet).state == "laminated"
-    assert [(name, on) for name, _, on in views.lamps(dark)] == [("Printer east", True), ("Cutter north", False)]
+    dark = f"socket://127.0.0.1:{free_port()}"
+    room.database.within(lambda session: setattr(session.query(Cutter).one(), "address", dark))
+    hands.lay(room, sheet, "head")
+    with pytest.raises(JobError, match="Knife is not listening"):
+        do(room, mark_reading.read_sheet)
+    assert [(name, on) for name, _, on in views.lamps(room)] == [("Printer east", True), ("Knife", False)]
 
 
 def test_printing_again_keeps_the_code_and_books_the_roll_once_a_sheet(room: Shop) -> None:
@@ -344,7 +347,7 @@ def test_the_floor_follows_the_run_from_station_to_station(room: Shop) -> None:
 
     sheet = on_shelf(room)
     assert column() == "cutter"
-    mark_reading.load(room, sheet, "head")
+    hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
     do(room, cutting.cut_sheet, sheet_id=sheet)
     assert column() == "done"

@@ -19,13 +19,14 @@ from etiquette.stations.print import sending
 from etiquette.stations.shelf import keeping
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
-from etiquette.store.models import Blob, Cutter, Design, MarkSet, Roll, RollEntry, Stock, Task, TaskEvent, now
+from etiquette.store.models import Blob, Cutter, Design, MarkSet, Printer, Roll, RollEntry, Stock, Task, TaskEvent, now
 from etiquette.store.states import TaskState
 from etiquette.tasks import work
 from etiquette.tasks.following import cancel
 from etiquette.tasks.task import Outcome, TaskType
 from etiquette.tasks.work import Worker
 from tests.stations.shop_floor import Anything, queued
+from tests.strangers import free_port
 
 
 def nothing(context: object, arguments: Anything, report: object) -> Outcome[Anything]:
@@ -145,6 +146,8 @@ def stocked(shop: Shop) -> int:
         session.add(Stock(name="White 500", width_mm=500, price_m2=Decimal("4.00"), currency="EUR", tolerance_mm=0.3))  # type: ignore[attr-defined]
         session.flush()  # type: ignore[attr-defined]
         session.add(Roll(stock_id=1, name="White 500 A", length_mm=2000, remaining_mm=2000))  # type: ignore[attr-defined]
+        dark = f"ipp://127.0.0.1:{free_port()}/ipp/print"
+        session.add(Printer(name="Printer", print_width_mm=1300, address=dark))  # type: ignore[attr-defined]
         session.add(Cutter(name="Knife", reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))  # type: ignore[attr-defined]
         session.add(
             MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=400, head_margin_mm=10.16, tail_margin_mm=30.48)

@@ -49,10 +49,18 @@ export function usePrint(id: number) {
     void sending
       .start("Sending", () => told(api.POST("/api/sheets/{sheet_id}/send", { params: { path: { sheet_id: sheet.id } } })))
       .then(refresh);
-  const film = (sheet: Sheet, anyway = false) =>
-    void filming.start("Film on", () =>
-      told(api.POST("/api/sheets/{sheet_id}/film", { params: { path: { sheet_id: sheet.id }, query: { anyway } } })),
-    );
+  const filmIsOn = useMutation({
+    mutationFn: (way: { params: { path: { sheet_id: number }; query: { anyway: boolean } } }) =>
+      told(api.POST("/api/sheets/{sheet_id}/film", way)),
+    onSuccess: refresh,
+    onError: failed,
+  });
+  /** Hands put film on and say so; a simulated laminator does it while one waits. */
+  const film = (sheet: Sheet, anyway = false) => {
+    const way = { params: { path: { sheet_id: sheet.id }, query: { anyway } } };
+    if (!held.now()?.film_simulated) return filmIsOn.mutate(way);
+    void filming.start("Film on", () => told(api.POST("/api/room/sheets/{sheet_id}/film", way)));
+  };
   const hold = useMutation({
     mutationFn: (plate: PlateSet) =>
       told(api.POST("/api/plates/{plate_id}/hold", { params: { path: { plate_id: plate.id } }, body: asked() })),
@@ -74,7 +82,7 @@ export function usePrint(id: number) {
     onError: failed,
   });
   const putRollOn = useMutation({
-    mutationFn: () => told(api.POST("/api/print/{run_id}/roll", path)),
+    mutationFn: () => told(api.POST("/api/room/runs/{run_id}/roll", path)),
     onSuccess: refresh,
     onError: failed,
   });

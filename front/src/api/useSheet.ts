@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
 import { api, type Schemas, shown, told } from "./client";
@@ -22,7 +22,19 @@ export function useSheet(id: number) {
   /** What is done here changes sheets, rolls, runs and the Floor. */
   const refresh = () => void queries.invalidateQueries();
 
-  const load = useChange(held, (end: End) => shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/load", { ...path, body: { end } })));
+  /** Hands have laid it; on a simulated cutter it is laid now. */
+  const load = useChange(held, (end: End) =>
+    shown<"BenchShown">(
+      bench?.simulated
+        ? api.POST("/api/room/sheets/{sheet_id}/lay", { ...path, body: { end } })
+        : api.POST("/api/bench/{sheet_id}/load", { ...path, body: { end } }),
+    ),
+  );
+  const look = useChange(held, () => shown<"BenchShown">(api.POST("/api/room/sheets/{sheet_id}/look", path)));
+  const unseen = Boolean(bench?.simulated && bench.report && !bench.report.cut && bench.reading);
+  useEffect(() => {
+    if (unseen && look.isIdle) look.mutate(undefined);
+  }, [unseen, look]);
   const count = useChange(held, (good: number) =>
     shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/count", { ...path, body: { good } })),
   );

@@ -35,8 +35,8 @@ export function BenchReadings({ station, bench, sheets, setEnd }: Props & { shee
           <Doubt bench={bench} settle={(how) => station.settle.mutate(how)} pending={station.settle.isPending} />
         )}
         {idle && <NextStep station={station} bench={bench} load={load} />}
-        {idle && <RollCut sheets={sheets} done={station.refresh} />}
-        {idle && (state === "loaded" || state === "read") && <SimulatedHands load={load} />}
+        {idle && <RollCut sheets={sheets} simulated={bench.simulated} done={station.refresh} />}
+        {idle && bench.simulated && (state === "loaded" || state === "read") && <SimulatedHands load={load} />}
       </div>
       {bench.reading && (
         <WhatMoved
@@ -75,10 +75,10 @@ function Load({ station, bench, load }: StepProps) {
   return (
     <>
       <Action main tall onClick={() => load("head")} disabled={cannot}>
-        Load head first
+        {bench.simulated ? "Load head first" : "It lies head first"}
       </Action>
       <Action tall onClick={() => load("tail")} disabled={cannot}>
-        Load tail first
+        {bench.simulated ? "Load tail first" : "It lies tail first"}
       </Action>
       {bench.sheet.wants_film && (
         <p className="text-slate">

@@ -11,21 +11,26 @@ import { Working } from "../ui/Working";
 export const forCutter = (sheet: Schemas["SheetShown"]) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
 
 /** Every sheet that waits, without hands: as one roll, or beside each other on a carrier mat. */
-export function RollCut({ sheets, done }: { sheets: Schemas["SheetShown"][]; done: () => void }) {
+type Props = { sheets: Schemas["SheetShown"][]; simulated: boolean; done: () => void };
+
+export function RollCut({ sheets, simulated, done }: Props) {
   const waiting = sheets.filter(forCutter).sort((one, other) => one.id - other.id);
+  const sheet_ids = waiting.map(({ id }) => id);
   const [open, setOpen] = useState<"roll" | "mat" | null>(null);
   const task = useTask("cuts", "cutting the roll", done);
   const start = (end: "head" | "tail") => {
     setOpen(null);
-    void task.start("Laying the roll", () =>
-      told(api.POST("/api/bench/roll", { body: { sheet_ids: waiting.map(({ id }) => id), end, check: false } })),
-    );
+    void task.start("Laying the roll", async () => {
+      if (simulated) await told(api.POST("/api/room/sheets/lay", { body: { sheet_ids, how: "roll", end } }));
+      return told(api.POST("/api/bench/roll", { body: { sheet_ids, end, check: false } }));
+    });
   };
   const cutMat = () => {
     setOpen(null);
-    void task.start("Looking at the mat", () =>
-      told(api.POST("/api/bench/mat", { body: { sheet_ids: waiting.map(({ id }) => id), check: false } })),
-    );
+    void task.start("Looking at the mat", async () => {
+      if (simulated) await told(api.POST("/api/room/sheets/lay", { body: { sheet_ids, how: "mat", end: "head" } }));
+      return told(api.POST("/api/bench/mat", { body: { sheet_ids, check: false } }));
+    });
   };
   const names = waiting.map(({ name }) => name).join(", ");
   if (task.progress) return <Working progress={task.progress} cancel={task.cancel} stopWords="Hold after this sheet" />;

@@ -54,9 +54,12 @@ function Expected({ bench, fit }: { bench: BenchSheet; fit: NonNullable<BenchShe
 function CutResult({ bench, report }: { bench: BenchSheet; report: NonNullable<BenchSheet["report"]> }) {
   if (!report.cut || !report.without) {
     return (
-      <Card tone="check" label="Cut">
-        <Said tone="check">Cut</Said>
-        <p className="text-[14px]">{report.unseen ?? "How far off it is was not seen."} Look at the sheet itself.</p>
+      <Card tone="go" label="Cut">
+        <Said tone="go">Cut</Said>
+        <p className="text-[14px]">
+          {bench.reading && `It was to land within ${figure(bench.reading.fit.predicted_error_mm.max, 2)} mm. `}
+          {report.unseen ?? "Look at the sheet, then mark what is spoiled."}
+        </p>
       </Card>
     );
   }
@@ -67,6 +70,7 @@ function CutResult({ bench, report }: { bench: BenchSheet; report: NonNullable<B
       <p className="text-[14px]">
         worst miss <b className="text-[15px] font-semibold">{figure(report.cut.worst_mm, 2)} mm</b>
       </p>
+      <p className="text-[12px] font-semibold">true miss: only a simulation knows it</p>
       <p className="text-[12px] text-slate">
         median {figure(report.cut.median_mm, 3)} mm · p95 {figure(report.cut.p95_mm, 3)} mm
       </p>

@@ -13,11 +13,14 @@ const OF_A_STEP: Record<string, string> = { best: "sharpest", lifts: "lifts", ma
 export function CutCardPicture({
   card,
   cut,
+  seen,
   readings,
   read,
 }: {
   card: Card;
   cut: CutCard;
+  /** Whether the cutter shows it; a real one leaves that to the eye. */
+  seen: boolean;
   readings: Record<string, number>;
   read: (name: string, step: number) => void;
 }) {
@@ -29,18 +32,20 @@ export function CutCardPicture({
     <ol className="grid grid-cols-2 gap-x-2.5 gap-y-3" aria-label="Steps of the card">
       {cut.steps.map((step, index) => (
         <li key={step.words}>
-          <div
-            role="img"
-            aria-label={`Step ${index + 1}, ${step.words}`}
-            className="rounded-[6px] border border-rule bg-white"
-            style={{
-              width: CROP_PX,
-              height: CROP_PX,
-              backgroundImage: `url(/api/test-cards/picture?${cut.made})`,
-              backgroundSize: `${(right - left) * scale}px ${(top - bottom) * scale}px`,
-              backgroundPosition: `${-(step.x + crop.off - left - crop.mm / 2) * scale}px ${-(top - step.y - crop.off - crop.mm / 2) * scale}px`,
-            }}
-          />
+          {seen && (
+            <div
+              role="img"
+              aria-label={`Step ${index + 1}, ${step.words}`}
+              className="rounded-[6px] border border-rule bg-white"
+              style={{
+                width: CROP_PX,
+                height: CROP_PX,
+                backgroundImage: `url(/api/room/cards/picture?${cut.made})`,
+                backgroundSize: `${(right - left) * scale}px ${(top - bottom) * scale}px`,
+                backgroundPosition: `${-(step.x + crop.off - left - crop.mm / 2) * scale}px ${-(top - step.y - crop.off - crop.mm / 2) * scale}px`,
+              }}
+            />
+          )}
           <div className="mt-1 flex flex-wrap items-center gap-x-1.5 text-[12px]">
             <b className="font-semibold">{index + 1}</b> {step.words}
           </div>

@@ -81,7 +81,7 @@ function thingOf(shelf: Schemas["ShelfShown"], chosen: Chosen | null): { kind: K
 type ChosenProps = { chosen: Chosen | null; shelf: Schemas["ShelfShown"]; choose: (chosen: Chosen | null) => void };
 
 function Chosen({ chosen, shelf, choose }: ChosenProps) {
-  if (chosen?.of === "card") return <TestCardReading index={chosen.id} cutters={shelf.cutter} stocks={shelf.stock} />;
+  if (chosen?.of === "card") return <TestCardReading index={chosen.id} shelf={shelf} />;
   if (chosen?.of === "rule") {
     return <RuleSettings index={chosen.id} choose={(id) => choose(id === null ? null : { of: "rule", id })} />;
   }

@@ -36,18 +36,26 @@ export function TestCardTiles({ chosen, choose }: { chosen: number | null; choos
 }
 
 /** What a card asks, and what became of it before. */
-export function TestCardReading({ index, cutters, stocks }: { index: number; cutters: Named[]; stocks: Named[] }) {
+export function TestCardReading({ index, shelf }: { index: number; shelf: Schemas["ShelfShown"] }) {
   const { data } = useTestCards();
+  const { cutter: cutters, stock: stocks } = shelf;
   const card = data?.cards[index];
   if (!data || !card || !cutters[0] || !stocks[0]) return null;
   const history = data.history.filter((one) => one.card === card.name);
-  return <Reading key={card.name} card={card} history={history} cutters={cutters} stocks={stocks} />;
+  const simulated = shelf.printer[0]?.simulated ?? false;
+  return <Reading key={card.name} card={card} history={history} cutters={cutters} stocks={stocks} printsAreSimulated={simulated} />;
 }
 
-type ReadingProps = { card: Card; history: Schemas["ReadingEntered"][]; cutters: Named[]; stocks: Named[] };
+type ReadingProps = {
+  card: Card;
+  history: Schemas["ReadingEntered"][];
+  cutters: Named[];
+  stocks: Named[];
+  printsAreSimulated: boolean;
+};
 
-function Reading({ card, history, cutters, stocks }: ReadingProps) {
-  const hand = useTestCard(card, cutters, stocks);
+function Reading({ card, history, cutters, stocks, printsAreSimulated }: ReadingProps) {
+  const hand = useTestCard(card, cutters, stocks, printsAreSimulated);
   const ladder = card.questions.filter(({ name }) => isLadder(name));
   return (
     <>
@@ -158,13 +166,13 @@ function OnTheCutter({ hand }: { hand: CardInHand }) {
       )}
       {cut?.can_read &&
         (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={hand.readByCamera}>Read it by camera</Action>)}
-      {cut && <CutCardPicture card={card} cut={cut} readings={readings} read={hand.setReading} />}
+      {cut && <CutCardPicture card={card} cut={cut} seen={hand.simulated} readings={readings} read={hand.setReading} />}
     </div>
   );
 }
 
 function OnThePrinter({ hand }: { hand: CardInHand }) {
-  const { printing, print, reading } = hand;
+  const { printing, scan, scanning, reading } = hand;
   return (
     <div className="mt-3 flex flex-col gap-2">
       {printing.progress ? (
@@ -172,16 +180,27 @@ function OnThePrinter({ hand }: { hand: CardInHand }) {
       ) : (
         <Action onClick={hand.printCard}>Print this card on {hand.stockName}</Action>
       )}
-      {print &&
+      {!hand.printsAreSimulated && (
+        <label className="flex min-h-9 cursor-pointer items-center justify-center rounded-[6px] border border-rule bg-white px-3 font-semibold hover:border-slate focus-within:outline-2 focus-within:outline-pine">
+          {scanning.isPending ? "Taking the scan" : "Give its scan (PNG, JPEG or TIFF)"}
+          <input
+            type="file"
+            accept="image/png,image/jpeg,image/tiff"
+            className="sr-only"
+            onChange={(event) => event.target.files?.[0] && scanning.mutate(event.target.files[0])}
+          />
+        </label>
+      )}
+      {scan &&
         (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={hand.readScan}>Read it from the scan</Action>)}
-      {print && (
+      {scan && (
         <a
-          href={`/api/test-cards/prints/${print}/scan`}
+          href={`/api/test-cards/scans/${scan.scan}`}
           target="_blank"
           rel="noreferrer"
           className="block rounded-[6px] border border-rule bg-white p-1"
         >
-          <img src={`/api/test-cards/prints/${print}/scan`} alt="The print under the scanner" className="w-full" />
+          <img src={`/api/test-cards/scans/${scan.scan}`} alt="The print under the scanner" className="w-full" />
           <span className="block px-1 text-[12px] font-semibold text-pine underline">Open it at full size</span>
         </a>
       )}

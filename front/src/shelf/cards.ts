@@ -7,7 +7,7 @@ import { shelfQuery, testCardsQuery } from "../api/keys";
 import { type Found, useTask } from "../api/tasks";
 
 export type Card = Schemas["CardsShown"]["cards"][number];
-export type Named = { id: number; name: string };
+export type Named = { id: number; name: string; simulated?: boolean };
 /** A card that lies on the cutter: where its steps are, in mm, and what part of the table its picture shows. */
 export type CutCard = Found<"card"> & { made: number };
 
@@ -16,10 +16,17 @@ export const CUT = new Set(["force", "knife", "sensor", "feed", "print-to-cut"])
 export const PRINTED = new Set(["nozzles", "two-way"]);
 export const isLadder = (name: string) => name.startsWith("first_") || name.startsWith("step_") || name === "told_mm" || name === "nozzles";
 
+/** A file goes as a form. */
+const asForm = ({ file }: { file: unknown }) => {
+  const form = new FormData();
+  form.append("file", file as File);
+  return form;
+};
+
 export const useTestCards = () => useQuery(testCardsQuery);
 
 /** A test card in hand: on which machine and stock, made, read by camera or by eye, and entered. */
-export function useTestCard(card: Card, cutters: Named[], stocks: Named[]) {
+export function useTestCard(card: Card, cutters: Named[], stocks: Named[], printsAreSimulated: boolean) {
   const queries = useQueryClient();
   const [readings, setReadings] = useState<Record<string, number>>(
     Object.fromEntries(card.questions.map((question) => [question.name, question.usual])),
@@ -30,17 +37,31 @@ export function useTestCard(card: Card, cutters: Named[], stocks: Named[]) {
   const asked = { card: card.name, cutter_id: Number(cutter), stock_id: Number(stock), kind, readings };
   const [cut, setCut] = useState<CutCard | null>(null);
   const [waitsFor, setWaitsFor] = useState("");
+  const simulated = cutters.find(({ id }) => String(id) === cutter)?.simulated ?? false;
+  /** Hands lay a bare piece first; on a simulated cutter it is laid now. Rings are cut on the sheet that lies there. */
   const cutCard = (ready?: string) =>
-    void cutting.start("Cutting the card", () =>
-      told(api.POST("/api/test-cards/cut", { body: { ...asked, ...(ready ? { ready } : {}) } })),
-    );
+    void cutting.start("Cutting the card", async () => {
+      if (simulated && card.name !== "print-to-cut" && !ready) await told(api.POST("/api/room/cards/bare", { body: asked }));
+      return told(api.POST("/api/test-cards/cut", { body: { ...asked, ...(ready ? { ready } : {}) } }));
+    });
   const cutting = useTask("card", `card ${card.name}`, (result) => {
     setWaitsFor(result.waits_for);
     setCut(result.state === "cut" ? { ...result, made: Date.now() } : null);
   });
   const reading = useTask("readings", `card reading ${card.name}`, (result) => setReadings(result.readings));
-  const [print, setPrint] = useState<string | null>(null);
-  const printing = useTask("card print", `card print ${card.name}`, (result) => setPrint(result.print));
+  const [scan, setScan] = useState<Schemas["ScanKept"] | null>(null);
+  const scanning = useMutation({
+    mutationFn: (source: File | string) =>
+      typeof source === "string"
+        ? told(api.POST("/api/room/prints/{name}/scan", { params: { path: { name: source } } }))
+        : told(api.POST("/api/test-cards/scans", { body: { file: source as unknown as string }, bodySerializer: asForm })),
+    onSuccess: setScan,
+    onError: sayProblem,
+  });
+  const printing = useTask("card print", `card print ${card.name}`, (result) => {
+    setScan(null);
+    if (printsAreSimulated) scanning.mutate(result.print);
+  });
   const enter = useMutation({
     mutationFn: () => told(api.POST("/api/test-cards", { body: asked })),
     onSuccess: (fresh) => {
@@ -50,7 +71,6 @@ export function useTestCard(card: Card, cutters: Named[], stocks: Named[]) {
     },
     onError: sayProblem,
   });
-  const way = { params: { path: { name: print ?? "" } }, body: asked };
   return {
     card,
     cutters,
@@ -68,12 +88,17 @@ export function useTestCard(card: Card, cutters: Named[], stocks: Named[]) {
     cutCard,
     cutting,
     waitsFor,
-    print,
+    scan,
+    scanning,
+    simulated,
+    printsAreSimulated,
     printCard: () => void printing.start("Printing the card", () => told(api.POST("/api/test-cards/print", { body: asked }))),
     printing,
     reading,
     readByCamera: () => void reading.start("Looking at the card", () => told(api.POST("/api/test-cards/read", { body: asked }))),
-    readScan: () => void reading.start("Looking at the scan", () => told(api.POST("/api/test-cards/prints/{name}/read", way))),
+    readScan: () =>
+      scan &&
+      void reading.start("Looking at the scan", () => told(api.POST("/api/test-cards/scans/read", { body: { ...asked, ...scan } }))),
     enter,
   };
 }

@@ -101,7 +101,7 @@ def plot(
     if not program:
         raise JobError(f"There is no HP-GL in {file.name}.", str(file), "Give a file of HP-GL.")
     with drivers.cutter_at(address, address, confirm=confirm.value) as cutter:
-        done = cutter.run(program, lambda _: True)
+        done = cutter.run(program, lambda *_: True)
         at = asdict(cutter.position()) if confirm is not Confirm.none else None
     say({
         "state": "done",

@@ -8,13 +8,16 @@ from typing import Any
 from sqlalchemy import literal, select
 from sqlalchemy.orm import Session
 
+from etiquette.demo import hands
 from etiquette.demo.art import art_file
+from etiquette.demo.schemas import FilmWork
+from etiquette.demo.tasks import put_film_on
 from etiquette.stations import run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.lines.tasks import find_lines
-from etiquette.stations.print import loading, sending
-from etiquette.stations.print.schemas import FilmWork, PrintWork
-from etiquette.stations.print.tasks import make_plates, print_sheet, put_film_on
+from etiquette.stations.print import sending
+from etiquette.stations.print.schemas import PrintWork
+from etiquette.stations.print.tasks import make_plates, print_sheet
 from etiquette.stations.run.schemas import NestWork
 from etiquette.stations.run.tasks import nest
 from etiquette.stations.schemas import OfDesign, OfRun
@@ -132,6 +135,7 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
         return
     shop.database.within(_shelf)
     shop.database.within(_tools)
+    hands.machines_move_in(shop)
     made: dict[str, int] = {}
     for name, customer, days, arts in JOBS:
         job_id = shop.database.within(partial(_job, name=name, customer=customer, days=days))
@@ -146,7 +150,7 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
     _do(shop, nest, NestWork(run_id=second, steps=1))
     if with_devices:
         (plate,) = _do(shop, make_plates, OfRun(run_id=second)).plate_ids
-        loading.put_roll_on(shop, second)
+        hands.put_roll_on(shop, second)
         sheet = shop.database.within(lambda session: sending.new_sheet(session, plate))
         _do(shop, print_sheet, PrintWork(sheet_id=sheet))
         _do(shop, put_film_on, FilmWork(sheet_id=sheet, seed=11))

@@ -1,7 +1,7 @@
 """A line of bytes to a machine: TCP, a serial port, a serial port behind a server (RFC 2217), or a device file.
 
-pyserial opens the first three. Only one program at a time has the line to an address on this machine: a lock file says
-who came first."""
+pyserial opens those that are serial. Only one program at a time has the line to an address on this machine: a lock
+file says who came first."""
 
 import errno
 import fcntl
@@ -9,6 +9,7 @@ import grp
 import hashlib
 import os
 import select
+import socket
 import tempfile
 from pathlib import Path
 from time import monotonic
@@ -41,6 +42,7 @@ class ByteLine:
         self._port: _Port | None = None
         self._lock: int | None = None
         self._held = bytearray()
+        self._piece = 256
 
     def __enter__(self) -> "ByteLine":
         self._take_lock()
@@ -72,7 +74,7 @@ class ByteLine:
             if monotonic() > deadline:
                 return None
             try:
-                self._held += self._port.read(256)
+                self._held += self._port.read(self._piece)
             except (OSError, serial.SerialException):
                 raise self._broken("closed the line") from None
             if len(self._held) > MOST_ANSWER_BYTES:
@@ -92,8 +94,14 @@ class ByteLine:
         address = self._address
         try:
             if address.scheme == "usb":
-                return _DeviceFile(address.path)
-            timing = {"timeout": POLL_SECONDS, "write_timeout": WRITE_SECONDS}
+                return _Handle(os.open(address.path, os.O_RDWR | os.O_NOCTTY | os.O_NONBLOCK))
+            if address.scheme == "socket":
+                # not pyserial's, which waits 0.3 s when it is closed
+                link = socket.create_connection((address.host, address.port), CONNECT_SECONDS)
+                link.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+                link.setblocking(False)
+                return _Handle(link.detach())
+            self._piece = 1  # of more, pyserial waits until all of them are there
             if address.scheme == "serial":
                 flow = address.options["flow"]
                 return serial.Serial(  # type: ignore[no-any-return]
@@ -101,11 +109,11 @@ class ByteLine:
                     int(address.options["baud"]),
                     xonxoff=flow == "xonxoff",
                     rtscts=flow == "rtscts",
-                    **timing,
+                    timeout=POLL_SECONDS,
+                    write_timeout=WRITE_SECONDS,
                 )
-            if address.scheme == "rfc2217":  # which knows no time for writing
-                timing.pop("write_timeout")
-            return serial.serial_for_url(f"{address.scheme}://{address.host}:{address.port}", **timing)  # type: ignore[no-any-return]
+            url = f"rfc2217://{address.host}:{address.port}"
+            return serial.serial_for_url(url, timeout=POLL_SECONDS)  # type: ignore[no-any-return]
         except (OSError, ValueError, serial.SerialException) as error:
             raise self._unreachable(error) from None
 
@@ -152,15 +160,21 @@ def _errno(error: BaseException | None) -> int | None:
     return None
 
 
-class _DeviceFile:
-    """A device file, opened as the plain file it is."""
+class _Handle:
+    """A connection or a device file, by its number."""
 
-    def __init__(self, path: str) -> None:
-        self._handle = os.open(path, os.O_RDWR | os.O_NOCTTY | os.O_NONBLOCK)
+    def __init__(self, handle: int) -> None:
+        self._handle = handle
 
     def read(self, size: int) -> bytes:
+        """What is there, after a moment's waiting."""
         readable, _, _ = select.select([self._handle], [], [], POLL_SECONDS)
-        return os.read(self._handle, size) if readable else b""
+        if not readable:
+            return b""
+        data = os.read(self._handle, size)
+        if not data:
+            raise ConnectionResetError
+        return data
 
     def write(self, data: bytes) -> int:
         left = memoryview(data)

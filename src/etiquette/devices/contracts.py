@@ -25,6 +25,15 @@ class LineBroken(JobError):
     """The machine closed the line or went silent: what it did last is not known."""
 
 
+class Interrupted(LineBroken):
+    """A program was not followed to its end: so many instructions were answered, so many sent. `lost`: the line broke,
+    so that the machine may have followed more; else it has said itself why it stands."""
+
+    def __init__(self, cause: JobError, answered: int, sent: int) -> None:
+        super().__init__(cause.what, cause.where, cause.do)
+        self.answered, self.sent, self.lost = answered, sent, isinstance(cause, LineBroken)
+
+
 class Unclear(JobError):
     """What was answered cannot be understood: perhaps another machine is at the address."""
 
@@ -89,6 +98,8 @@ class Progress:
     reasons: tuple[str, ...] = ()
     job: str = ""
     """What the printer calls it."""
+    message: str = ""
+    """What it says in words of its own."""
 
 
 @dataclass(frozen=True)
@@ -110,6 +121,10 @@ class Printer(Protocol):
     def cancel(self, key: str) -> None: ...
 
 
+GoesOn = Callable[[int, float], bool]
+"""Asked before more is sent, with the number of the next instruction and the seconds that are under way."""
+
+
 class Cutter(Protocol):
     """A machine that follows strokes; a context manager that holds its line."""
 
@@ -118,9 +133,13 @@ class Cutter(Protocol):
     def identity(self) -> Identity: ...
     def status(self) -> Status: ...
     def position(self) -> Position: ...
-    def run(self, program: Sequence[Instruction], goes_on: Callable[[int], bool]) -> int:
-        """Send `program`, at most two seconds of motion ahead of the last answer, for as long as `goes_on` says, which
-        is given the number of the next instruction; how many of them the machine has followed for certain."""
+    def refuse_other_scale(self) -> None:
+        """Raises JobError when the machine says that it counts in other steps than it is told in."""
+        ...
+
+    def run(self, program: Sequence[Instruction], goes_on: GoesOn) -> int:
+        """Send `program`, at most two seconds of motion ahead of the last answer, for as long as `goes_on` says; how
+        many of its instructions the machine has followed for certain. Raises Interrupted."""
         ...
 
     def lead(self, x: float, y: float) -> None:

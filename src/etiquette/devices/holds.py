@@ -16,6 +16,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.devices import registry
 from etiquette.store.database import Database
 from etiquette.store.models import Machine, Task, now
 
@@ -44,6 +45,7 @@ def take(session: Session, machine: str, words: str, task_id: int | None = None)
     row = _locked(session, machine)
     refuse_held(session, row)
     row.fence += 1
+    row.label = registry.named(session, machine)
     row.task_id, row.held_for, row.holder = task_id, words, _this_process()
     row.held_until = None if task_id else now() + timedelta(seconds=HANDS_SECONDS)
     return Hold(machine, row.fence)
@@ -60,8 +62,8 @@ def check(session: Session, hold: Hold) -> None:
     row = _locked(session, hold.machine)
     if row.fence != hold.fence or (row.task_id is None and row.held_until is None):
         raise LeftBehind(
-            f"The {hold.machine} was given to another task in the meantime; this one has stopped.",
-            hold.machine,
+            f"{row.label or hold.machine} was given to another task in the meantime; this one has stopped.",
+            row.label or hold.machine,
             "Look at the machine and the sheet, then choose how to go on.",
         )
 
@@ -73,7 +75,12 @@ def refuse_busy(session: Session, machine: str) -> None:
 
 def refuse_held(session: Session, row: Machine) -> None:
     if _is_held(session, row):
-        raise Busy(f"The {row.name} is busy: {row.held_for}.", row.name, "Wait until that has ended, or hold it there.")
+        raise busy(session, row.name, row.held_for)
+
+
+def busy(session: Session, machine: str, words: str) -> Busy:
+    name = registry.named(session, machine)
+    return Busy(f"{name} is busy: {words}.", name, "Wait until that has ended, or hold it there.")
 
 
 def is_free(session: Session, machine: str) -> bool:
@@ -113,7 +120,7 @@ def _locked(session: Session, machine: str) -> Machine:
     row = session.get(Machine, machine, with_for_update=True, populate_existing=True)
     if row is None:
         session.execute(
-            text("INSERT IGNORE INTO machine (name, fence, held_for, holder) VALUES (:name, 0, '', '')"),
+            text("INSERT IGNORE INTO machine (name, label, fence, held_for, holder) VALUES (:name, '', 0, '', '')"),
             {"name": machine},
         )
         row = session.get_one(Machine, machine, with_for_update=True)

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from etiquette.core.cutting.instructions import Instruction, Pacer
+from etiquette.core.errors import JobError
 from etiquette.core.units import HPGL_UNIT_MM
 from etiquette.devices.byte_line import ByteLine
-from etiquette.devices.contracts import Identity, LineBroken, Position, Status, Unclear
+from etiquette.devices.contracts import GoesOn, Identity, Interrupted, LineBroken, Position, Status, Unclear
 
 AHEAD_SECONDS = 2.0
 AHEAD_BYTES = 900
@@ -22,9 +23,14 @@ BATCH_SECONDS, BATCH_BYTES = 0.5, 300
 ANSWER_SECONDS = 120.0
 """A machine may stand at its panel; after so long without a word the line counts as broken."""
 ASK_SECONDS = 2.0
+SILENT_SECONDS = 5.0
+"""Longer than its motion takes by so much, and it is asked what holds it up."""
 ESCAPE = b"\x1b."
-FREE, ABORT = ESCAPE + b"B", ESCAPE + b"K"
-IDENTITY, STATUS, ERROR, PLACE = b"OI;", b"OS;", b"OE;", b"OA;"
+FREE, ABORT, CONDITION = ESCAPE + b"B", ESCAPE + b"K", ESCAPE + b"O"
+LEVER_UP = 32
+"""In the answer to ESC.O, which does not wait its turn: the rollers hold nothing (7475A: paper lever raised)."""
+IDENTITY, STATUS, ERROR, PLACE, SCALE = b"OI;", b"OS;", b"OE;", b"OA;", b"OF;"
+QUESTIONS = {"OI": IDENTITY, "OA": PLACE, "OS": STATUS, "OE": ERROR, "OF": SCALE, "ESC.B": FREE}
 ERRORS = {
     1: "an instruction that it does not know",
     2: "a wrong number of figures",
@@ -71,7 +77,7 @@ class HpglCutter:
         """Each question is put once; what is not answered in time is not understood. Nothing moves."""
         understands = []
         model = ""
-        for name, question in (("OI", IDENTITY), ("OA", PLACE), ("OS", STATUS), ("OE", ERROR), ("ESC.B", FREE)):
+        for name, question in QUESTIONS.items():
             answer = self._answer(question, ASK_SECONDS)
             if answer is not None:
                 understands.append(name)
@@ -80,6 +86,21 @@ class HpglCutter:
             if name == "OI" and answer:
                 model = answer.decode("ascii", "replace")[:60]
         return Identity("cutter", model=model, understands=tuple(understands))
+
+    def refuse_other_scale(self) -> None:
+        """By its answer to OF; one that does not understand that is believed."""
+        answer = self._answer(SCALE, ASK_SECONDS) if self._confirm != "none" else None
+        try:
+            steps = float(answer.split(b",")[0]) if answer else 0.0
+        except ValueError:
+            raise self._unclear() from None
+        wanted = 1 / self._unit
+        if steps and abs(steps - wanted) > 0.01 * wanted:
+            raise JobError(
+                f"{self._line.name} counts {steps:g} steps a mm, and is told {wanted:g}.",
+                self._line.name,
+                "Choose the profile on the Shelf that is as the machine is set.",
+            )
 
     def status(self) -> Status:
         answer = self._answer(ERROR, ASK_SECONDS)
@@ -102,9 +123,9 @@ class HpglCutter:
     def lead(self, x: float, y: float) -> None:
         self._before_moving()
         text = f"PU{round(x / self._unit)},{round(y / self._unit)};"
-        self.run([Instruction(text, 0.0)], lambda _: True)
+        self.run([Instruction(text, 0.0)], lambda *_: True)
 
-    def run(self, program: Sequence[Instruction], goes_on: Callable[[int], bool]) -> int:
+    def run(self, program: Sequence[Instruction], goes_on: GoesOn) -> int:
         """See contracts.Cutter; `goes_on` is asked before each batch, with the number of its first instruction. When it
         says no, what is under way is followed to its end, and the tool lifted."""
         sent = answered = 0
@@ -115,16 +136,22 @@ class HpglCutter:
                 batch = self._batch(program, sent)
                 if not self._has_room([*flying, batch]):
                     break
-                held = not goes_on(sent)
+                held = not goes_on(sent, sum(one.seconds for one in flying))
                 if held:
                     break
                 self._before_moving()
-                self._line.write(batch_text(program[sent : batch.upto]) + self._question())
+                try:
+                    self._line.write(batch_text(program[sent : batch.upto]) + self._question())
+                except LineBroken as broken:
+                    raise Interrupted(broken, answered, batch.upto) from None
                 sent = batch.upto
                 flying.append(batch)
             if not flying:
                 break
-            self._await(flying[0])
+            try:
+                self._await(flying[0])
+            except JobError as broken:
+                raise Interrupted(broken, answered, sent) from None
             answered = flying.popleft().upto
         if held:
             self._line.write(b"PU;")
@@ -156,10 +183,26 @@ class HpglCutter:
     def _await(self, batch: _Sent) -> None:
         if self._confirm == "none":
             time.sleep(batch.seconds)
-        elif self._line.read_line(ANSWER_SECONDS + batch.seconds) is None:
+        elif not self._answered(batch):
             raise LineBroken(
                 f"{self._line.name} stopped answering.", self._line.name, "Look at the machine, then try again."
             )
+
+    def _answered(self, batch: _Sent) -> bool:
+        """Wait for the answer; a machine that is silent longer than the motion takes is asked what holds it up."""
+        patience, waited = batch.seconds + SILENT_SECONDS, 0.0
+        while waited < ANSWER_SECONDS + batch.seconds:
+            answer = self._line.read_line(patience)
+            if answer is not None and (b"," in answer or self._confirm == "os" or not answer.isdigit()):
+                return True
+            if answer is not None and int(answer) & LEVER_UP:
+                name = self._line.name
+                raise JobError(f"There is no media under the rollers of {name} any more.", name, "Load it again.")
+            waited += patience
+            patience = SILENT_SECONDS
+            if answer is None and self._confirm == "oa":
+                self._line.write(CONDITION)
+        return False
 
     def _answer(self, question: bytes, seconds: float) -> bytes | None:
         self._line.forget()

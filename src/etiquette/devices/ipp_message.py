@@ -11,7 +11,7 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
-from pyipp.enums import IppOperation
+from pyipp.enums import ATTRIBUTE_ENUM_MAP, IppOperation
 from pyipp.exceptions import IPPError
 from pyipp.parser import parse
 from pyipp.serializer import encode_dict
@@ -47,6 +47,8 @@ REFUSALS = {
     BUSY: "it is busy",
     0x0509: "it takes one file a job",
 }
+
+ATTRIBUTE_ENUM_MAP.clear()  # or pyipp refuses a whole answer for one number it has no name for: numbers stay numbers
 
 
 class Refused(JobError):

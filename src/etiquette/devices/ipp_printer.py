@@ -32,6 +32,7 @@ OF_JOB = (
     "job-name",
     "job-state",
     "job-state-reasons",
+    "job-state-message",
     "job-impressions",
     "job-impressions-completed",
     "job-media-progress",
@@ -115,7 +116,8 @@ class IppPrinter:
             reasons = (*reasons, *of_printer.reasons)
             if of_printer.state == "stopped" or stops(of_printer.reasons):
                 state = "stopped"
-        return Progress(state, _share(job, state), reasons, str(job.get("job-uuid") or job.get("job-id") or ""))
+        name, message = job.get("job-uuid") or job.get("job-id") or "", job.get("job-state-message") or ""
+        return Progress(state, _share(job, state), reasons, str(name), str(message)[:300])
 
     def cancel(self, key: str) -> None:
         job = self._job(key)

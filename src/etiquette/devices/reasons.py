@@ -32,7 +32,6 @@ WORDS: dict[str, str] = {
     "job-canceled-by-operator": "it was cancelled at its panel",
     "job-canceled-at-device": "it was cancelled at its panel",
     "resources-are-not-ready": "what it needs is not ready",
-    "printer-stopped": "it has stopped",
 }
 SEVERITIES = ("-error", "-warning", "-report")
 SILENT = frozenset(
@@ -46,6 +45,7 @@ SILENT = frozenset(
         "job-outgoing",
         "job-transforming",
         "job-fetchable",
+        "printer-stopped",
         "processing-to-stop-point",
         "cups-waiting-for-job-completed",
     )

@@ -10,6 +10,7 @@ from fastapi.responses import FileResponse
 from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
+from etiquette.demo import api as room
 from etiquette.server import task_api
 from etiquette.server.guards import Guards
 from etiquette.server.problems import add_problem_handlers, problem
@@ -26,7 +27,7 @@ from etiquette.stations.shop import Shop
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.work import release_all
 
-ROUTES = (floor, lines, rules_api, run, printing, bench, shelf, cards_api, task_api)
+ROUTES = (floor, lines, rules_api, run, printing, bench, shelf, cards_api, room, task_api)
 
 
 def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine | None = None) -> FastAPI:

@@ -22,9 +22,11 @@ def main() -> int:
             shop.database.migrate()
             shop.blobs.sweep_unfinished()
             if "--demo" in sys.argv:
+                from etiquette.demo.hands import machines_move_in
                 from etiquette.demo.load import load_demo
 
                 load_demo(shop, with_devices=True)
+                machines_move_in(shop)
     except JobError as error:
         print(f"{error.what} {error.do}", file=sys.stderr)
         return 1

@@ -16,8 +16,8 @@ from etiquette.server.children import Child
 from etiquette.server.lock import AlreadyRunning, InstanceLock
 from etiquette.server.mariadb import DatabaseDidNotStart, PrivateMariaDB
 from etiquette.server.ports import listening
-from etiquette.server.room import start_devices
-from etiquette.settings import Settings, from_environment, note_devices
+from etiquette.server.room import no_room, start_room
+from etiquette.settings import Settings, from_environment
 
 LOOK_SECONDS = 0.3
 WEB_LOOKS = 600
@@ -58,7 +58,10 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
         database.start()
         url = database.url
         tended.append(database.child)
-    note_devices(settings, start_devices(settings, stack, tended) if demo else [])
+    if demo:
+        start_room(settings, stack, tended)
+    else:
+        no_room(settings)
     environment = {"ETIQUETTE_DATABASE_URL": url, "ETIQUETTE_DATA": str(settings.data)}
     if end.is_set() or not _prepare(demo, environment):
         return 0 if end.is_set() else 1

@@ -1,14 +1,14 @@
-"""What every station works with: the database, the files, the settings and the machines."""
+"""What every station works with: the database, the files, the settings, and the machine that it may move."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
 from etiquette.devices import holds
-from etiquette.devices.line import ANSWER_SECONDS, DeviceLine
-from etiquette.settings import Device, Settings, devices_of
+from etiquette.devices.registry import Machine
+from etiquette.settings import Settings
 from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
 
@@ -22,32 +22,22 @@ class Shop:
     settings: Settings
     database: Database
     blobs: Blobs
-    devices: dict[str, Device] = field(default_factory=dict)
     hold: holds.Hold | None = None
     """The machine that this task or these hands may move; None: only looking is meant, or a test moves it."""
 
     @classmethod
     def opened(cls, settings: Settings, database_url: str) -> "Shop":
         """The shop whose data lie under `settings.data`."""
-        return cls(settings, Database(database_url), Blobs(settings.files), devices_of(settings))
-
-    def device(self, kind: str) -> Device:
-        # unlisted: port 0 refuses a connection, and the sentence about a silent machine is the right one
-        return self.devices.get(kind, Device(kind, f"The {kind}", 0))
+        return cls(settings, Database(database_url), Blobs(settings.files))
 
     def holding(self, hold: holds.Hold) -> "Shop":
         return replace(self, hold=hold)
 
     @contextmanager
-    def by_hand(self, kind: str, words: str) -> Iterator["Shop"]:
+    def by_hand(self, machine: Machine, words: str) -> Iterator["Shop"]:
         """This shop with the machine held for what hands do now. Raises holds.Busy."""
-        with holds.held_by_hands(self.database, kind, words) as hold:
+        with holds.held_by_hands(self.database, machine.key, words) as hold:
             yield self.holding(hold)
-
-    def line(self, kind: str, answer_seconds: float = ANSWER_SECONDS) -> DeviceLine:
-        """The line to a machine; whatever moves it passes the check of the hold first."""
-        device = self.device(kind)
-        return DeviceLine(device.name, device.port, answer_seconds, self.still_mine)
 
     def still_mine(self) -> None:
         """Raises holds.LeftBehind when somebody else holds the machine by now."""

@@ -105,7 +105,12 @@ def fill_cards(session: Session, cutter_id: int, stock: models.Stock) -> None:
         card_row(session, cutter_id, stock, kind)
 
 
-def as_told(strokes: Sequence[Stroke], setting: CutterSetting, cards: dict[Any, Any]) -> str:
-    """HP-GL of `strokes` as this machine has to be told them."""
+def told_parts(strokes: Sequence[Stroke], setting: CutterSetting, cards: dict[Any, Any]) -> list[str]:
+    """HP-GL of `strokes` as this machine has to be told them, a text a stroke."""
     told = [replace(stroke, points=setting.told(stroke.points)) for stroke in strokes]
-    return "IN;PA;" + "".join(hpgl_part(told, setting.profile, cards)) + "PU;SP0;\n"
+    return hpgl_part(told, setting.profile, cards)
+
+
+def as_told(strokes: Sequence[Stroke], setting: CutterSetting, cards: dict[Any, Any]) -> str:
+    """The same as a whole."""
+    return "IN;PA;" + "".join(told_parts(strokes, setting, cards)) + "PU;SP0;\n"

@@ -19,13 +19,15 @@ from etiquette.tasks.work import Lane, Worker
 
 LANES: tuple[Lane, ...] = ("computing", "computing", "devices")
 """A process each: a cut and a print at once keep no line from being found."""
-DEVICE_THREADS = 3
-"""Machines mostly wait, so one process tends them all: one thread each for printer, laminator and cutter."""
+DEVICE_THREADS = 8
+"""Machines mostly wait, so one process tends them all, with a thread for each that moves."""
 log = structlog.stdlib.get_logger(__name__)
 PUT_AWAY_SECONDS = 600.0
 """A worker that has worked and had nothing to do for so long ends, and what it had imported with it."""
 IDLE_LOOK_SECONDS = 1.0
 """A worker is woken when a task is submitted; this look is for tasks whose lease ran out."""
+FURTHER_LOOK_SECONDS = 30.0
+"""The same for the threads of a process beyond its first."""
 
 
 class LocalEngine:
@@ -78,8 +80,8 @@ def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, wake: Sema
     threading.Thread(target=_end_with, args=(server,), daemon=True).start()
     hands = _Hands(Worker(*opened(), lane), wake)
     for _ in range(DEVICE_THREADS - 1 if lane == "devices" else 0):
-        threading.Thread(target=hands.work, daemon=True).start()
-    hands.work()
+        threading.Thread(target=hands.work, args=(FURTHER_LOOK_SECONDS,), daemon=True).start()
+    hands.work(IDLE_LOOK_SECONDS)
 
 
 class _Hands:
@@ -90,13 +92,13 @@ class _Hands:
         self._lock = threading.Lock()
         self._busy, self._worked = 0, 0.0
 
-    def work(self) -> None:
+    def work(self, look_seconds: float) -> None:
         """Until nothing was to do for so long that the process is put away."""
         while not self._is_done():
             with self._at_work():
                 worked = self._run_one()
             if not worked:
-                self._wake.acquire(timeout=IDLE_LOOK_SECONDS)
+                self._wake.acquire(timeout=look_seconds)
 
     def _run_one(self) -> bool:
         try:

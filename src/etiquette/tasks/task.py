@@ -54,14 +54,15 @@ class Broken(Protocol[A_in]):
 
 @dataclass(frozen=True)
 class TaskType(Generic[A, R]):
-    """A kind of task. A physical one moves a `machine`: it is never taken up again by itself, holds the machine alone
-    while it works, and `words` say what for."""
+    """A kind of task. A physical one moves a machine, which `machine` finds by its arguments: it is never taken up
+    again by itself, holds the machine alone while it works, and `words` say what for."""
 
     name: str
     arguments: type[A]
     result: type[R]
     work: Callable[[Any, A, Report], Outcome[R]]
-    machine: str = ""
+    machine: Callable[[Session, A], str] | None = None
+    """The key of the machine (devices/registry.py); None: it only computes."""
     words: str = ""
     queues: bool = False
     """Whether it may wait for its machine; else it is refused while another holds that."""
@@ -77,7 +78,11 @@ TASKS: dict[str, TaskType[Any, Any]] = {}
 
 
 def task(
-    name: str, machine: str = "", words: str = "", queues: bool = False, broken: Broken[Any] | None = None
+    name: str,
+    machine: Callable[[Session, Any], str] | None = None,
+    words: str = "",
+    queues: bool = False,
+    broken: Broken[Any] | None = None,
 ) -> Callable[[Callable[[C, A, Report], Outcome[R]]], TaskType[A, R]]:
     """Declare the function below as a task; its annotations say what it is given and what it finds."""
 

@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from structlog.contextvars import bind_contextvars, clear_contextvars
 
 from etiquette.core.errors import DiskFull, JobError
-from etiquette.devices import holds
+from etiquette.devices import holds, registry
 from etiquette.store.database import Database
 from etiquette.store.models import Task, TaskEvent, now
 from etiquette.store.models.base import WHO
@@ -56,10 +56,12 @@ def submit(session: Session, task_type: TaskType[A, Any], arguments: A, key: str
     known = session.scalar(select(Task.id).where(Task.key == key))
     if known is not None:
         return known
-    if task_type.machine and not task_type.queues:
-        holds.refuse_busy(session, task_type.machine)
-        _refuse_behind(session, task_type.machine)
-    task = Task(name=task_type.name, arguments=arguments.model_dump(mode="json", exclude_defaults=True), key=key)
+    machine = task_type.machine(session, arguments) if task_type.machine else ""
+    if machine and not task_type.queues:
+        holds.refuse_busy(session, machine)
+        _refuse_behind(session, machine)
+    given = arguments.model_dump(mode="json", exclude_defaults=True)
+    task = Task(name=task_type.name, arguments=given, key=key, machine=machine)
     session.add(task)
     session.flush()
     return task.id
@@ -67,12 +69,9 @@ def submit(session: Session, task_type: TaskType[A, Any], arguments: A, key: str
 
 def _refuse_behind(session: Session, machine: str) -> None:
     """Raises Busy when a task waits that will take the machine in a moment."""
-    names = [name for name, one in TASKS.items() if one.machine == machine]
-    waiting = session.scalar(select(Task.name).where(Task.state == "waiting", Task.name.in_(names)).limit(1))
+    waiting = session.scalar(select(Task.name).where(Task.state == "waiting", Task.machine == machine).limit(1))
     if waiting is not None:
-        raise holds.Busy(
-            f"The {machine} is busy: {TASKS[waiting].words}.", machine, "Wait until that has ended, or hold it there."
-        )
+        raise holds.busy(session, machine, TASKS[waiting].words)
 
 
 def release_all(session: Session) -> None:
@@ -91,11 +90,11 @@ def end_lost(session: Session) -> None:
 def _give_up_or_again(session: Session, task: Task) -> None:
     kind = TASKS.get(task.name)
     if kind and kind.machine:
-        holds.end_holder(session, kind.machine, task.id)
+        holds.end_holder(session, task.machine, task.id)
         kind.end_broken(session, task.arguments)
         _end(session, task, TaskState.FAILED, {
             "what": f"Broken off while {kind.words}: Etiquette or its machine stopped. Nothing goes on by itself.",
-            "where": kind.machine,
+            "where": registry.named(session, task.machine),
             "do": "Look at the machine and the sheet, then choose how to go on.",
         })  # fmt: skip
     elif kind is None or task.attempt >= MOST_ATTEMPTS:
@@ -132,7 +131,7 @@ class Worker:
         try:
             kind = TASKS[claimed.name]
             WHO.set(claimed.who)
-            bind_contextvars(task=claimed.id, name=claimed.name, machine=kind.machine or None)
+            bind_contextvars(task=claimed.id, name=claimed.name, machine=claimed.hold.machine if claimed.hold else None)
             context = self._context.holding(claimed.hold) if claimed.hold else self._context
             outcome = kind.work(context, kind.arguments.model_validate(claimed.arguments), report)
         except holds.LeftBehind as error:
@@ -158,19 +157,30 @@ class Worker:
         if self._lane is not None:
             wanted = wanted.where(Task.name.in_(physical) if self._lane == "devices" else Task.name.not_in(physical))
         held: set[str] = set()
-        for _ in range(len(physical) + 1):
-            task = session.scalar(wanted.where(Task.name.not_in(held)).limit(1).with_for_update(skip_locked=True))
+        while True:
+            task = session.scalar(wanted.where(Task.machine.not_in(held)).limit(1).with_for_update(skip_locked=True))
             if task is None:
                 return None
-            machine = TASKS[task.name].machine if task.name in TASKS else ""
-            if not machine or holds.is_free(session, machine):
-                return self._claimed(session, task, machine)
-            held |= {name for name in physical if TASKS[name].machine == machine}
-        return None
+            try:
+                self._name_machine(session, task)
+            except JobError as error:  # what it was for is gone
+                _end(session, task, TaskState.FAILED, {"what": error.what, "where": error.where, "do": error.do})
+                continue
+            if not task.machine or holds.is_free(session, task.machine):
+                return self._claimed(session, task)
+            held.add(task.machine)
 
     @staticmethod
-    def _claimed(session: Session, task: Task, machine: str) -> Claimed:
-        hold = holds.take(session, machine, TASKS[task.name].words, task.id) if machine else None
+    def _name_machine(session: Session, task: Task) -> None:
+        """A task that a former version queued names no machine: it is found before anything moves."""
+        kind = TASKS.get(task.name)
+        if kind and kind.machine and not task.machine:
+            task.machine = kind.machine(session, kind.arguments.model_validate(task.arguments))
+            session.flush()
+
+    @staticmethod
+    def _claimed(session: Session, task: Task) -> Claimed:
+        hold = holds.take(session, task.machine, TASKS[task.name].words, task.id) if task.machine else None
         task.state, task.attempt = TaskState.RUNNING, task.attempt + 1
         task.lease_until, task.heartbeat_at = now() + timedelta(seconds=LEASE_SECONDS), now()
         return Claimed(task.id, task.name, task.arguments, task.attempt, hold, task.who)

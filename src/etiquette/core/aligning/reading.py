@@ -47,6 +47,10 @@ class Reading:
     """How far from where it was expected each mark was looked for."""
 
 
+class CodeNotFound(JobError):
+    """No frame code lies where it was looked for."""
+
+
 def find_frame_code(look: Look, start: tuple[float, float], told: Told = lambda *_: True) -> SeenCode:
     """The first code from `start` on, along the strip first and then in a widening search.
 
@@ -69,7 +73,7 @@ def find_frame_code(look: Look, start: tuple[float, float], told: Told = lambda 
         seen = find_code(side_by_side([look(x + n * 1.8 * step, y) for n in (-1, 0, 1)]))
         if seen:
             return seen
-    raise JobError(
+    raise CodeNotFound(
         "No frame code was found near the loading line.",
         "head",
         "Check that the sheet lies under the head, printed side up, and load it again.",

@@ -20,11 +20,13 @@ USUAL_SPEED_MM_S = 381.0
 
 @dataclass(frozen=True)
 class Instruction:
-    """Complete commands that lead from one place to another. `stroke`: the number of the stroke it belongs to."""
+    """Complete commands that lead to a place, `end` in device units. `stroke`: the number of the stroke it belongs
+    to."""
 
     text: str
     seconds: float
     stroke: int = 0
+    end: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass
@@ -41,7 +43,7 @@ class Pacer:
 
     def split(self, text: str, stroke: int = 0) -> list[Instruction]:
         """The instructions of `text`, which are the same to the machine as the text is."""
-        return [Instruction(part, seconds, stroke) for part, seconds in self._parts(text)]
+        return [Instruction(part, seconds, stroke, self.at) for part, seconds in self._parts(text)]
 
     def _parts(self, text: str) -> Iterator[tuple[str, float]]:
         for name, arguments in re.findall(r"([A-Z]{2})([^A-Z;]*);?\s*", text):

@@ -24,7 +24,6 @@ from etiquette.stations.bench.schemas import (
     FilesWritten,
     LoadAsked,
     MatAsked,
-    MatWork,
     PlaceAsked,
     PlaceWanted,
     ReadAsked,
@@ -60,7 +59,7 @@ def cut_roll(asked: RollAsked, submit: TaskSubmitter) -> TaskMade:
 @router.post("/mat")
 def cut_mat(asked: MatAsked, submit: TaskSubmitter) -> TaskMade:
     """Cut several sheets that lie on one carrier mat."""
-    return TaskMade(task_id=submit(tasks.cut_mat, MatWork(**asked.model_dump())))
+    return TaskMade(task_id=submit(tasks.cut_mat, asked))
 
 
 @router.get("/{sheet_id}")
@@ -76,7 +75,7 @@ def load(shop: ShopHere, sheet_id: int, asked: LoadAsked) -> BenchShown:
 
 @router.post("/{sheet_id}/read")
 def read(sheet_id: int, asked: ReadAsked, submit: TaskSubmitter) -> TaskMade:
-    return TaskMade(task_id=submit(tasks.read_marks, ReadWork(by=asked.by)))
+    return TaskMade(task_id=submit(tasks.read_marks, ReadWork(by=asked.by, sheet_id=sheet_id)))
 
 
 @router.post("/{sheet_id}/marks/{mark_id}/window")

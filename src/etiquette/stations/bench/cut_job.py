@@ -1,113 +1,84 @@
-"""One go at a cut: parts that are never cut twice, watched by the camera, held and gone on with at any time."""
+"""One go at a cut: lines that are never cut twice, watched by the eye, held and gone on with at any time."""
 
+from functools import partial
 from time import monotonic
 from typing import Any, Literal
 
 import numpy as np
 from sqlalchemy.orm import Session
 
-from etiquette.core.aligning.mark_finding import find_marks
+from etiquette.core.cutting.instructions import Instruction, Pacer
 from etiquette.core.cutting.motion import Motion, Stroke, ToolTurn
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import FramePlan
-from etiquette.core.marking.marks import MarkRecipe
-from etiquette.devices.line import DeviceLine, LineBroken, OpticalHead
-from etiquette.files.documents.sheets import ProgressDocument, ReadingDocument
+from etiquette.devices.contracts import GoesOn, Interrupted, LineBroken, Unreachable
+from etiquette.devices.eyes import OpticalHead
+from etiquette.files.documents.sheets import ProgressDocument
 from etiquette.stations.bench.cut_progress import lines_of_sheet
+from etiquette.stations.bench.cut_watch import Watch
+from etiquette.stations.machines import CutterHere
 from etiquette.stations.shop import NOTE_SECONDS, Shop
-from etiquette.stations.tools import CutterSetting, as_told
+from etiquette.stations.tools import told_parts
 from etiquette.store.models import Sheet
 from etiquette.tasks.task import Report
 
 LINES_A_PART = 8
-"""After so many lines the machine is asked, the operator may hold, and the camera looks whether the sheet still
-lies."""
-
-
-SLIPPED_MM = 0.15
-"""A mark that has moved by more since it was read: the media slipped."""
-
-
-PHOTO_OFF_MM = 0.25
-"""How far the head may see a mark beside where a photo showed it."""
-
-
+"""After so many lines it is noted what is cut, and the eye looks whether the sheet still lies."""
+HOLD_SECONDS = 2.0
+"""A cut that is held stops within so much motion; a line that ends within it is cut to its end."""
 SLOW, SLOW_SECONDS = 1.25, 5.0
 """A machine that takes this many times as long as planned, and as many seconds more, is slow: the time left follows
 it."""
-
-
-State = Literal["done", "held", "tool"]
 AGAIN = 3
 """Times a broken line is taken up again."""
+SAME_PLACE_MM = 0.05
+"""A head that stands so near to where it was sent stands there."""
+
+State = Literal["done", "held", "tool"]
 
 
-class _Watch:
-    """Looks again and again at a mark that was read: it has to lie where it lay."""
-
-    def __init__(self, plan: FramePlan, recipe: MarkRecipe, reading: ReadingDocument, setting: CutterSetting) -> None:
-        used = {one.id for one in reading.fit.residuals if one.used}
-        self._marks = [mark.measured for mark in reading.marks if mark.measured and mark.id in used]
-        self._seen: dict[int, tuple[float, float]] = {}
-        self._first_mm = SLIPPED_MM + (PHOTO_OFF_MM if reading.by == "photo" else 0.0)
-        self._recipe, self._setting = recipe, setting
-
-    def moved_mm(self, line: DeviceLine, near: np.ndarray) -> float:
-        """How far the mark nearest to `near` has moved; 0 while that is too little to be a slip. A mark that is not
-        seen tells nothing."""
-        if not self._marks:
-            return 0.0
-        number = min(range(len(self._marks)), key=lambda one: float(np.hypot(*(np.array(self._marks[one]) - near))))
-        x, y = self._seen.get(number, self._marks[number])
-        seen = find_marks(self._setting.corrected(OpticalHead(line), x, y), self._recipe)
-        if not seen:
-            return 0.0
-        now = min(seen, key=lambda one: float(np.hypot(one.x - x, one.y - y)))
-        moved = float(np.hypot(now.x - x, now.y - y))
-        if moved > (SLIPPED_MM if number in self._seen else self._first_mm):
-            return moved
-        self._seen.setdefault(number, (now.x, now.y))
-        return 0.0
-
-
-class _Job:
+class CutJob:
     """One go at a cut: parts are sent one after the other until all is cut, held, or a tool has to be changed."""
 
     def __init__(
         self,
         shop: Shop,
         sheet: Sheet,
+        cutter: CutterHere,
         progress: ProgressDocument,
         motion: Motion,
         cards: dict[Any, Any],
-        setting: CutterSetting,
-        watch: _Watch,
+        watch: Watch,
         report: Report,
     ) -> None:
-        self._shop, self._sheet, self.progress = shop, sheet, progress
-        self._motion, self._cards, self._setting = motion, cards, setting
-        self._watch, self._report = watch, report
-        self._name = f"{sheet.name}.{len(progress.done)}.{motion.cut_mm:.0f}"
+        self._shop, self._sheet, self._cutter, self.progress = shop, sheet, cutter, progress
+        self._motion, self._cards, self._watch, self._report = motion, cards, watch, report
+        self._pacer = Pacer(cutter.setting.profile.unit_mm, cutter.setting.profile.travel_mm_s)
+        self._line = cutter.line(shop)
+        self._held = False
+        self._total, self._begun = len(motion.strokes), monotonic()
 
     def run(self) -> State:
         """“done”, “held” or “tool”. Raises JobError; what was cut until then is noted."""
-        parts = self._parts()
-        for broken in range(AGAIN + 1):
-            try:
-                with self._shop.line("cutter") as line:
-                    return self._send(line, parts, begin=broken == 0)
-            except LineBroken as error:
-                if broken == AGAIN or not self._listens_still():
-                    raise self._in_doubt(error) from None
-        raise AssertionError("the loop ends by returning or raising")
-
-    def _listens_still(self) -> bool:
-        """Whether the machine still has the job: then what it did is known, and the line is taken up again."""
-        try:
-            with self._shop.line("cutter") as line:
-                return bool(line.ask("state")["job"] == self._name)
-        except JobError:
-            return False
+        self._begun = monotonic()
+        with self._line:
+            self._line.refuse_other_scale()
+            head = self._cutter.head(self._line) if self._cutter.eye else None
+            self._watch.refuse_other_sheet(head)
+            self._line.run(self._pacer.split("IN;PA;"), _always)
+            sent = 0
+            for turn, strokes in self._parts():
+                sent += len(strokes)
+                if not all(stroke.line in self.progress.done for stroke in strokes):
+                    tool = self._cards[turn.kind].tool
+                    if self._cutter.setting.wants(tool):
+                        self._keep(waits_for=tool)
+                        return "tool"
+                    self._refuse_slipped(head, strokes)
+                    self._cut_part(turn, strokes, sent)
+                if self._held:
+                    return "held"
+            self._line.run(self._pacer.split("PU;SP0;"), _always)
+        return "done"
 
     def _parts(self) -> list[tuple[ToolTurn, list[Stroke]]]:
         """Strokes in parts of a few whole lines of one tool."""
@@ -124,57 +95,95 @@ class _Job:
             parts.append((turn, held))
         return parts
 
-    def _send(self, line: DeviceLine, parts: list[tuple[ToolTurn, list[Stroke]]], begin: bool) -> State:
-        state = line.ask("state")
-        if self._sheet.name not in (state["loaded"], *state.get("mat", [])):
+    def _refuse_slipped(self, head: OpticalHead | None, strokes: list[Stroke]) -> None:
+        moved = self._watch.moved_mm(head, strokes[0].points[0])
+        if moved:
+            self._keep()
             raise JobError(
-                "Another sheet lies on the cutter.", self._setting.name, "Load the right one and read its marks."
+                f"The sheet has moved by {moved:.1f} mm since its marks were read.",
+                self._sheet.name,
+                "Look at what was cut last, read the marks again, then go on with the rest.",
             )
-        if begin:
-            line.ask("begin", job=self._name, unit_mm=self._setting.profile.unit_mm)
-        total = sum(len(strokes) for _, strokes in parts)
-        sent, begun = 0, monotonic()
-        for number, (turn, strokes) in enumerate(parts):
-            sent += len(strokes)
-            if all(stroke.line in self.progress.done for stroke in strokes):
+
+    def _cut_part(self, turn: ToolTurn, strokes: list[Stroke], sent: int) -> None:
+        """Cut the lines of a part, and note which of them are cut: all, or those until it was held."""
+        texts = told_parts(strokes, self._cutter.setting, self._cards)
+        program = [one for number, text in enumerate(texts) for one in self._pacer.split(text, number)]
+        program += self._pacer.split("PU;", len(strokes) - 1)
+        part = _Part(program, strokes)
+        self._keep(doubtful=tuple(sorted(part.lines - set(self.progress.done))))
+        before = sent - len(strokes)
+
+        def goes_on(number: int, ahead: float) -> bool:
+            if not self._held:
+                self._held = not self._report(*self._said(turn, before + program[number].stroke))
+            return not self._held or (part.is_inside(number) and part.left_of_line(number) + ahead <= HOLD_SECONDS)
+
+        followed, sent_on, trouble = self._followed(program, goes_on)
+        doubtful = part.doubtful(followed, sent_on)
+        cut = part.complete(followed)
+        self._keep(done=tuple(sorted(cut | set(self.progress.done))), doubtful=tuple(sorted(doubtful)))
+        share, words = self._said(turn, sent if followed == len(program) else before + program[followed].stroke)
+        goes = self._report(share, words, {"line": round(share * self._total), "lines": self._total})
+        self._held = followed < len(program) or (not goes and sent < self._total)
+        if trouble is None and doubtful:
+            trouble = JobError("The cut was held in the middle of a line.", self._sheet.name, "Look at it.")
+        if trouble is not None:
+            raise self._in_doubt(trouble)
+
+    def _followed(self, program: list[Instruction], goes_on: GoesOn) -> tuple[int, int, JobError | None]:
+        """How much of the program the machine has followed for certain, how much it was sent, and what went wrong. When
+        the line breaks it is asked where it stands, and goes on from there."""
+        first = 0
+        while True:
+            try:
+                done = first + self._line.run(program[first:], partial(_from, first, goes_on))
+                return done, done, None
+            except Interrupted as broken:
+                answered, sent, cause = first + broken.answered, first + broken.sent, broken
+            at = self._stands_at() if cause.lost else None
+            reached = None if at is None else self._reached(program, answered, sent, at)
+            if reached is None:
+                return answered, sent, cause
+            if reached == len(program):
+                return reached, reached, None
+            first = reached
+
+    def _reached(self, program: list[Instruction], answered: int, sent: int, at: np.ndarray) -> int | None:
+        """How much of what was sent a machine has followed whose head stands at `at` and which has nothing more to do;
+        None when the place does not tell, because it passes there twice with the knife down between, or never."""
+        unit = self._cutter.setting.profile.unit_mm
+        ends = [(number, program[number - 1].end) for number in range(max(answered, 1), sent + 1)]
+        there = [number for number, end in ends if np.hypot(*(np.array(end) * unit - at)) <= SAME_PLACE_MM]
+        if not there or any(one.text.startswith("PD") for one in program[there[0] : there[-1]]):
+            return None
+        return there[0]
+
+    def _stands_at(self) -> np.ndarray | None:
+        """Where the machine's head is, asked on a new line; None: it does not say."""
+        for _ in range(AGAIN):
+            self._line.__exit__(None, None, None)
+            try:
+                self._line.__enter__()
+                place = self._line.position()
+                return np.array([place.x, place.y])
+            except (LineBroken, Unreachable):
                 continue
-            tool = self._cards[turn.kind].tool
-            if self._setting.wants(tool):
-                self._keep(waits_for=tool)
-                return "tool"
-            moved = self._watch.moved_mm(line, strokes[0].points[0])
-            if moved:
-                self._keep()
-                raise JobError(
-                    f"The sheet has moved by {moved:.1f} mm since its marks were read.",
-                    self._sheet.name,
-                    "Look at what was cut last, read the marks again, then go on with the rest.",
-                )
-            under_knife = {stroke.line for stroke in strokes}
-            self._keep(doubtful=tuple(sorted(under_knife - set(self.progress.done))))
-            self._plot(line, number, strokes)
-            self._keep(done=tuple(sorted(under_knife | set(self.progress.done))), doubtful=())
-            words = (
-                f"{turn.kind.capitalize()}, line {sent} of {total} · {self._left(sent / total, monotonic() - begun)}"
-            )
-            if not self._report(0.05 + 0.88 * sent / total, words, {"line": sent, "lines": total}) and sent < total:
-                return "held"
-        return "done"
+            except JobError:
+                return None
+        return None
+
+    def _said(self, turn: ToolTurn, lines: int) -> tuple[float, str]:
+        share = lines / self._total
+        left = self._left(share, monotonic() - self._begun)
+        return 0.05 + 0.88 * share, f"{turn.kind.capitalize()}, line {lines} of {self._total} · {left}"
 
     def _left(self, share: float, spent: float) -> str:
         """The time left in words, when a `share` of the lines took `spent` seconds."""
         planned = self._motion.seconds * share
-        if spent <= SLOW * planned + SLOW_SECONDS:
+        if spent <= SLOW * planned + SLOW_SECONDS or not share:
             return f"{_clock(self._motion.seconds - planned)} left"
         return f"{_clock(spent / share - spent)} left · the cutter is slower than planned"
-
-    def _plot(self, line: DeviceLine, number: int, strokes: list[Stroke]) -> None:
-        try:
-            line.ask("plot", job=self._name, part=number, hpgl=as_told(strokes, self._setting, self._cards))
-        except LineBroken:
-            raise
-        except JobError as error:  # the machine refused in the middle of the part
-            raise self._in_doubt(error) from None
 
     def _in_doubt(self, error: JobError) -> JobError:
         """What to tell when it is not known how much of a part was cut."""
@@ -200,6 +209,44 @@ class _Job:
             session.get_one(Sheet, self._sheet.id).progress = self.progress
 
         self._shop.database.within(keep, patience_seconds=NOTE_SECONDS)
+
+
+class _Part:
+    """The program of a part, and which lines its instructions belong to."""
+
+    def __init__(self, program: list[Instruction], strokes: list[Stroke]) -> None:
+        self._program = program
+        self._lines = [strokes[one.stroke].line for one in program]
+        self.lines = set(self._lines)
+
+    def _knife_was_down(self, followed: int) -> set[int]:
+        return {self._lines[number] for number in range(followed) if self._program[number].text.startswith("PD")}
+
+    def complete(self, followed: int) -> set[int]:
+        """Lines that are cut to their end."""
+        return set(self._lines[:followed]) - set(self._lines[followed:])
+
+    def doubtful(self, followed: int, sent: int) -> set[int]:
+        """Lines of which the machine was told something that it is not known to have followed to their end."""
+        return self._knife_was_down(sent) - self.complete(followed)
+
+    def is_inside(self, number: int) -> bool:
+        """Whether the line of this instruction was begun before it."""
+        return self._lines[number] in self._knife_was_down(number)
+
+    def left_of_line(self, number: int) -> float:
+        """Seconds that the rest of the line takes to which this instruction belongs."""
+        own = self._lines[number]
+        rest = zip(self._program[number:], self._lines[number:], strict=True)
+        return sum(one.seconds for one, line in rest if line == own)
+
+
+def _from(first: int, goes_on: GoesOn, number: int, ahead: float) -> bool:
+    return goes_on(first + number, ahead)
+
+
+def _always(*_: object) -> bool:
+    return True
 
 
 def _clock(seconds: float) -> str:

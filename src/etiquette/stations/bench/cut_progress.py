@@ -11,8 +11,9 @@ from etiquette.core.finishing.lines import FinishLine
 from etiquette.files.contracts import TransformFile
 from etiquette.files.documents.sheets import ProgressDocument
 from etiquette.files.lines_svg import read_lines
+from etiquette.stations.machines import CutterHere
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import CutterSetting, cards_of, cutter_of, setting_of
+from etiquette.stations.tools import cards_of
 from etiquette.store.models import Plate, Run, Sheet
 
 
@@ -28,24 +29,22 @@ def lines_of_sheet(shop: Shop, plate: Plate) -> list[FinishLine]:
 def motion_of(
     shop: Shop,
     plate: Plate,
+    cutter: CutterHere,
     transform: TransformFile | None,
     numbers: Sequence[int] | None = None,
-) -> tuple[Motion, CutterSetting, dict[Any, Any]]:
-    """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), with the machine and
-    cards."""
+) -> tuple[Motion, dict[Any, Any]]:
+    """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), and the tool cards."""
     lines = lines_of_sheet(shop, plate)
     chosen = list(range(len(lines))) if numbers is None else list(numbers)
 
-    def with_what(session: Session) -> tuple[CutterSetting, dict[Any, Any]]:
-        document = session.get_one(Run, plate.run_id).document
-        cutter = cutter_of(session, document)
-        return setting_of(cutter), cards_of(session, cutter.id, document.stock_id)
+    def with_what(session: Session) -> dict[Any, Any]:
+        return cards_of(session, cutter.id, session.get_one(Run, plate.run_id).document.stock_id)
 
-    setting, cards = shop.database.within(with_what)
+    cards = shop.database.within(with_what)
     carry = transform.to_transform() if transform else (lambda points: points)
-    motion = plan_motion([lines[number] for number in chosen], setting.profile, cards, carry)
+    motion = plan_motion([lines[number] for number in chosen], cutter.setting.profile, cards, carry)
     strokes = tuple(replace(stroke, line=chosen[stroke.line]) for stroke in motion.strokes)
-    return replace(motion, strokes=strokes), setting, cards
+    return replace(motion, strokes=strokes), cards
 
 
 def wanted_lines(lines: Sequence[FinishLine], progress: ProgressDocument, kinds: Sequence[str] | None) -> list[int]:

@@ -4,7 +4,6 @@ What is cut is noted line by line as the machine tells it, before the next part 
 cut or a stop of Etiquette itself the rest is known, and only what was under the knife at that moment is in doubt.
 """
 
-import base64
 from typing import Literal
 
 import numpy as np
@@ -14,14 +13,16 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices import holds
 from etiquette.files.contracts import FitFile, TransformFile
-from etiquette.files.documents.sheets import CutDocument, CutMiss, ProgressDocument
+from etiquette.files.documents.sheets import CutDocument, ProgressDocument
 from etiquette.stations.bench.bench_log import noted
-from etiquette.stations.bench.cut_job import _Job, _Watch
+from etiquette.stations.bench.cut_job import CutJob
 from etiquette.stations.bench.cut_progress import lines_of_sheet, motion_of, progress_of, wanted_lines
+from etiquette.stations.bench.cut_watch import Watch
 from etiquette.stations.bench.schemas import CutWork, SheetCut
+from etiquette.stations.machines import CutterHere, cutter_of_sheet
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import as_told, put_in
+from etiquette.stations.tools import put_in
 from etiquette.store.models import Plate, Run, Sheet
 from etiquette.store.states import RunState, SheetState
 from etiquette.tasks.task import Outcome, Report
@@ -30,7 +31,9 @@ from etiquette.tasks.task import Outcome, Report
 def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     """Task: cut what is left of a sheet. `pieces`: only these, from now on; `one`: the first piece that is left;
     `kinds`: only lines of these; `ready`: the tool that hands have put in; `anyway`: although the fit says stop."""
-    sheet, plate = shop.database.within(lambda session: (s := sheet_there(session, wanted.sheet_id), s.plate))
+    sheet, plate, cutter = shop.database.within(
+        lambda session: (s := sheet_there(session, wanted.sheet_id), s.plate, cutter_of_sheet(session, s.id))
+    )
     if sheet.state != "read" or sheet.reading is None:
         raise JobError("The marks of this sheet have not been read.", sheet.name, "Press M to read them.")
     fit = sheet.reading.fit
@@ -46,7 +49,7 @@ def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
         )
     lines = lines_of_sheet(shop, plate)
     if len(progress.done) == len(lines):  # all that was missing was the last answer
-        return _finished(shop, sheet, plate, fit, progress, report)
+        return _finished(shop, sheet, plate, cutter, progress)
     if wanted.pieces is not None:
         progress = progress.with_(wanted=tuple(wanted.pieces))
     left = wanted_lines(lines, progress, wanted.kinds)
@@ -58,13 +61,12 @@ def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     report(0.02, "Sending the cut")
     if wanted.ready:
         tool = wanted.ready
-        shop.database.within(
-            lambda session: put_in(session, session.get_one(Run, plate.run_id).document.cutter_id, tool)
-        )
-    motion, setting, cards = motion_of(shop, plate, fit.transform, left)
+        shop.database.within(lambda session: put_in(session, cutter.id, tool))
+        cutter = shop.database.within(lambda session: cutter_of_sheet(session, sheet.id))
+    motion, cards = motion_of(shop, plate, cutter, fit.transform, left)
     progress = progress.with_(waits_for="")
-    watch = _Watch(plate.summary.plan.to_plan(), plate.summary.marks, sheet.reading, setting)
-    job = _Job(shop, sheet, progress, motion, cards, setting, watch, report)
+    watch = Watch(plate.summary.marks, sheet.reading, cutter)
+    job = CutJob(shop, sheet, cutter, progress, motion, cards, watch, report)
     state = job.run()
     if state != "done":
         return Outcome(SheetCut(sheet_id=sheet.id, state=state, waits_for=job.progress.waits_for))
@@ -72,38 +74,19 @@ def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     rest = wanted_lines(lines, ProgressDocument(done=progress.done), None)
     if rest and (wanted.one or wanted.pieces is not None or wanted.kinds):
         return Outcome(SheetCut(sheet_id=sheet.id, state="part"))
-    return _finished(shop, sheet, plate, fit, progress, report)
+    return _finished(shop, sheet, plate, cutter, progress)
 
 
 def _finished(
-    shop: Shop, sheet: Sheet, plate: Plate, fit: FitFile, progress: ProgressDocument, report: Report
+    shop: Shop, sheet: Sheet, plate: Plate, cutter: CutterHere, progress: ProgressDocument
 ) -> Outcome[SheetCut]:
-    """Look at the cut sheet and keep what is to be seen. All lines are cut: a machine that does not show the sheet any
-    more changes nothing of that, and is only said."""
-    whole, setting, cards = motion_of(shop, plate, fit.transform)
-    straight, *_ = motion_of(shop, plate, unaligned(fit, plate.summary.plan.to_plan()))
-    report(0.95, "Looking at the sheet")
+    """All lines are cut: what is known of the whole cut is kept."""
+    assert sheet.reading is not None
+    whole, _ = motion_of(shop, plate, cutter, sheet.reading.fit.transform)
     note = CutDocument(strokes=len(whole.strokes), cut_mm=round(whole.cut_mm, 1), seconds=round(whole.seconds, 1))
-    picture: bytes | None = None
-    try:
-        with shop.line("cutter") as line:
-            cut = line.ask("judge", name=sheet.name)["report"]
-            without = line.ask("judge", name=sheet.name, hpgl=as_told(straight.strokes, setting, cards))["report"]
-            seen = line.ask("picture", name=sheet.name)
-        picture = base64.b64decode(seen["png"])
-        note = note.with_(cut=_miss(cut), without=_miss(without), box=tuple(seen["box"]))
-    except JobError as error:
-        note = note.with_(unseen=f"Every line is cut. The sheet could not be looked at: {error.what}")
-
-    def publish(session: Session) -> None:
-        sha = shop.blobs.put(session, picture, "image/png") if picture else None
-        keep_cut(session, sheet.id, progress, note.with_(picture=sha))
-
-    return Outcome(SheetCut(sheet_id=sheet.id, state="done"), publish)
-
-
-def _miss(report: dict[str, float] | None) -> CutMiss | None:
-    return CutMiss(**report) if report else None
+    return Outcome(
+        SheetCut(sheet_id=sheet.id, state="done"), lambda session: keep_cut(session, sheet.id, progress, note)
+    )
 
 
 def keep_cut(session: Session, sheet_id: int, progress: ProgressDocument, note: CutDocument) -> None:
@@ -111,8 +94,7 @@ def keep_cut(session: Session, sheet_id: int, progress: ProgressDocument, note: 
     row = session.get_one(Sheet, sheet_id)
     row.state, row.report, row.good = SheetState.CUT, note, row.pieces - len(progress.spoiled)
     session.get_one(Run, row.plate.run_id).state = RunState.CUT
-    worst = f", at worst {note.cut.worst_mm:.2f} mm off" if note.cut else ""
-    noted(session, sheet_id, "look" if note.unseen else "good", f"{row.name} is cut: {row.pieces} pieces{worst}.")
+    noted(session, sheet_id, "good", f"{row.name} is cut: {row.pieces} pieces.")
 
 
 def left_off(session: Session, wanted: CutWork, begun: bool = True) -> None:
@@ -136,7 +118,7 @@ def settle_doubt(shop: Shop, sheet_id: int, how: Literal["cut", "again", "spoile
     lines = lines_of_sheet(shop, plate)
 
     def settle(session: Session) -> None:
-        holds.refuse_busy(session, "cutter")
+        holds.refuse_busy(session, cutter_of_sheet(session, sheet_id).key)
         sheet = session.get_one(Sheet, sheet_id, with_for_update=True)
         progress = progress_of(sheet)
         if not progress.doubtful:

@@ -1,6 +1,7 @@
 """Bench: load the sheet, read its code and marks, fit. Cutting is in cutting.py, counting in counting.py."""
 
 from collections.abc import Mapping, Sequence
+from contextlib import nullcontext
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,15 +16,14 @@ from etiquette.core.aligning.reading import ReadingHeld, find_frame_code, read_m
 from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.frames import FramePlan
-from etiquette.devices.line import OpticalHead
 from etiquette.files.contracts import FitFile
 from etiquette.files.documents.sheets import MarkRead, Mesh, Moved, ReadBy, ReadingDocument
 from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.schemas import MarksRead, ReadWork
+from etiquette.stations.machines import CutterHere, cutter_of_sheet
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import CutterSetting, cutter_of, setting_of
-from etiquette.store.models import Frame, Plate, Run, Sheet
+from etiquette.store.models import Frame, Plate, Sheet
 from etiquette.store.states import SheetState
 from etiquette.tasks.task import Outcome, Report
 
@@ -38,54 +38,61 @@ real table is not as flat)."""
 HAND_NOISE_MM = 0.2
 """The same for a place that hands point at because no mark can be made out there (an assumption of our own)."""
 MESH = 9
+USUAL_WIDTH_MM = 1000.0
+"""Of a sheet that nobody has named: the search begins in the middle of it."""
+LAID_OR_CAN_BE = frozenset(("printed", "laminated", "loaded", "read", "cut"))
 
 
 def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
-    """Lay a sheet on the cutter. Raises JobError."""
-    sheet = shop.database.within(lambda session: sheet_there(session, sheet_id))
+    """Hands have laid a sheet on its cutter. The marks say which end lies first; what is said here is where they are
+    looked for. Raises JobError."""
+    cutter = shop.database.within(lambda session: refuse_unloadable(session, sheet_id))
+    with shop.by_hand(cutter, "a sheet is being loaded") as held:
+        held.database.within(lambda session: lie_on_cutter(session, [sheet_id], cutter.id))
+
+
+def refuse_unloadable(session: Session, sheet_id: int) -> CutterHere:
+    """The cutter that a sheet is for. Raises JobError when it cannot be laid on any."""
+    sheet = sheet_there(session, sheet_id)
     if sheet.state not in ("printed", "laminated", "loaded", "read", "cut"):
         raise JobError("This sheet is not on the shelf of printed sheets.", sheet.name, "Print it first.")
-    with shop.by_hand("cutter", f"{sheet.name} is being loaded") as held:
-        with held.line("cutter") as line:
-            line.ask("load", name=sheet.name, end=end)
-        held.database.within(lambda session: lie_on_cutter(session, [sheet_id]))
+    return cutter_of_sheet(session, sheet_id)
 
 
-def lie_on_cutter(session: Session, sheet_ids: Sequence[int]) -> None:
+def lie_on_cutter(session: Session, sheet_ids: Sequence[int], cutter_id: int) -> None:
     """These sheets lie there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut
     whole is begun anew, one that was cut in part goes on."""
-    for other in session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))):
+    lying = select(Sheet).where(Sheet.state.in_(("loaded", "read")), Sheet.cutter_id == cutter_id)
+    for other in session.scalars(lying):
         back_on_shelf(other)
     for sheet_id in sheet_ids:
         row = session.get_one(Sheet, sheet_id)
         if row.state == "cut":
             row.progress, row.good = None, None
-        row.state, row.reading, row.report = SheetState.LOADED, None, None
+        row.state, row.reading, row.report, row.cutter_id = SheetState.LOADED, None, None, cutter_id
 
 
 def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRead]:
     """Task: find the code and the marks of whatever lies on the cutter, recognise frame and end, solve the fit. With
     `by` "photo" the marks are read from photos of the table, else by the head."""
     by_photo = wanted.by == "photo"
-    cutter = shop.device("cutter")
+    cutter = shop.database.within(lambda session: cutter_of_sheet(session, wanted.sheet_id))
 
     def told(words: str, step: int, steps: int) -> bool:
         return report(0.05 + 0.9 * step / max(steps, 1), words, {"step": step, "steps": steps})
 
-    with shop.line("cutter") as line:
-        loaded = line.ask("state")["loaded"]
-        if loaded is None:
-            raise JobError("No sheet lies on the cutter.", cutter.name, "Load one head or tail first.")
-        setting = shop.database.within(lambda session: _setting(session, loaded))
-        head = line.table_camera() if by_photo else OpticalHead(line)
+    with nullcontext() if by_photo else cutter.line(shop) as line:
+        head = cutter.camera() if line is None else cutter.head(line)
+        if line is not None:
+            line.refuse_other_scale()
 
         def look(x: float, y: float) -> Window:
             # the mat is where the knife goes; the head is a little beside it, as its test card found
-            return head(x, y) if by_photo else setting.corrected(head, x, y)
+            return head(x, y) if by_photo else cutter.setting.corrected(head, x, y)
 
         try:
-            seen = find_frame_code(look, _where_the_head_waits(shop, wanted.start), told)
-            sheet, plate = shop.database.within(lambda session: _recognised(session, seen, loaded))
+            seen = find_frame_code(look, _where_the_head_waits(shop, cutter, wanted.start), told)
+            sheet, plate = shop.database.within(lambda session: _recognised(session, seen, cutter))
             plan = plate.summary.plan.to_plan()
             reading = read_marks(look, seen, plan, plate.summary.marks, told)
         except ReadingHeld:
@@ -100,7 +107,7 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
             "Take the sheet off, check that it is whole, and load it again.",
         )
     found = MarksRead(sheet_id=sheet.id, verdict=fit.verdict)
-    return Outcome(found, lambda session: keep_reading(session, sheet.id, fit, note))
+    return Outcome(found, lambda session: keep_reading(session, sheet.id, cutter.id, fit, note))
 
 
 @dataclass(frozen=True)
@@ -146,8 +153,10 @@ def fitted(
     )
 
 
-def keep_reading(session: Session, sheet_id: int, fit: Fit, note: ReadingDocument) -> None:
+def keep_reading(session: Session, sheet_id: int, cutter_id: int, fit: Fit, note: ReadingDocument) -> None:
     row = session.get_one(Sheet, sheet_id)
+    if row.state not in ("loaded", "read") or row.cutter_id != cutter_id:
+        lie_on_cutter(session, [sheet_id], cutter_id)  # nobody said that it was laid there: its code did
     row.state, row.reading = SheetState.READ, note
     state: Literal["good", "look", "stop"] = {"go": "good", "check": "look", "stop": "stop"}[fit.verdict]  # type: ignore[assignment]
     noted(
@@ -161,12 +170,11 @@ def keep_reading(session: Session, sheet_id: int, fit: Fit, note: ReadingDocumen
 def look_at(shop: Shop, sheet_id: int, x: float, y: float) -> Window:
     """What the head sees at (x, y) of the cutter, for hands that look for a mark. Raises JobError."""
     sheet = shop.database.within(lambda session: sheet_there(session, sheet_id))
-    cutter = shop.device("cutter")
-    with shop.by_hand("cutter", f"its head is led to a mark of {sheet.name}") as held, held.line("cutter") as line:
-        if line.ask("state")["loaded"] != sheet.name:
-            raise JobError("Another sheet lies on the cutter.", cutter.name, "Load the right one and read its marks.")
-        setting = shop.database.within(lambda session: _setting(session, sheet.name))
-        return setting.corrected(OpticalHead(line), x, y)
+    cutter = shop.database.within(lambda session: cutter_of_sheet(session, sheet_id))
+    if sheet.state not in ("loaded", "read"):
+        raise JobError("This sheet does not lie on a cutter.", sheet.name, "Load it and read its marks.")
+    with shop.by_hand(cutter, f"its head is led to a mark of {sheet.name}") as held, cutter.line(held) as line:
+        return cutter.setting.corrected(cutter.head(line), x, y)
 
 
 def expected_place(sheet: Sheet, mark_id: str) -> tuple[float, float]:
@@ -198,47 +206,41 @@ def point_at_mark(shop: Shop, sheet_id: int, mark_id: str, x: float, y: float) -
     marks = [ReadMark(one.id, one.nominal, one.measured, HAND_NOISE_MM if one.by_hand else None) for one in held]
     how = HowRead(sheet.reading.code, sheet.reading.end, sheet.reading.by, sheet.reading.looks)
     fit, note = fitted(plate, marks, {one.id: one.tries for one in held}, how, {one.id: one.looked_mm for one in held})
-    shop.database.within(lambda session: keep_reading(session, sheet_id, fit, note))
+    cutter_id = shop.database.within(lambda session: cutter_of_sheet(session, sheet_id).id)
+    shop.database.within(lambda session: keep_reading(session, sheet_id, cutter_id, fit, note))
 
 
-def _setting(session: Session, loaded: str) -> CutterSetting:
-    """The cutter of the run whose sheet lies there, as its test cards found it."""
-    sheet = session.scalar(select(Sheet).where(Sheet.name == loaded))
-    if sheet is None:
-        raise JobError(
-            f"The sheet {loaded} on the cutter is not of this shop.", "cutter", "Take it off and load one of ours."
-        )
-    return setting_of(cutter_of(session, session.get_one(Run, sheet.plate.run_id).document))
-
-
-def _where_the_head_waits(shop: Shop, start: tuple[float, float] | None) -> tuple[float, float]:
-    """The operator lays the middle of the sheet's edge at the loading line; without a word, the widest stock's
-    middle."""
+def _where_the_head_waits(shop: Shop, cutter: CutterHere, start: tuple[float, float] | None) -> tuple[float, float]:
+    """The operator lays the middle of the sheet's edge at the loading line; without a word, the middle of the sheet
+    that was laid."""
     if start:
         return start
 
-    def widest(session: Session) -> float:
-        loaded = session.scalars(select(Sheet).where(Sheet.state.in_(("loaded", "read")))).first()
-        return loaded.plate.summary.plan.width_mm if loaded else 1000.0
+    def width(session: Session) -> float:
+        lying = select(Sheet).where(Sheet.state.in_(("loaded", "read")), Sheet.cutter_id == cutter.id)
+        loaded = session.scalars(lying).first()
+        return loaded.plate.summary.plan.width_mm if loaded else USUAL_WIDTH_MM
 
-    return shop.database.within(widest) / 2 + HEAD_WAITS_MM[0], HEAD_WAITS_MM[1]
+    return shop.database.within(width) / 2 + HEAD_WAITS_MM[0], HEAD_WAITS_MM[1]
 
 
-def _recognised(session: Session, seen: SeenCode, loaded: str) -> tuple[Sheet, Plate]:
+def _recognised(session: Session, seen: SeenCode, cutter: CutterHere) -> tuple[Sheet, Plate]:
     """The sheet and its plate, from the code that was read and nothing else; several prints of one frame carry one
-    code, and then the one that was loaded counts."""
+    code, and then the one that was laid on this cutter counts, else the newest that waits."""
     frame = session.scalar(select(Frame).where(Frame.code == seen.code.frame))
     if frame is None:
         raise JobError(
             f"The code {seen.code.frame} is not of this shop.", "code", "Check that the right sheet is loaded."
         )
     of_run = session.scalars(select(Sheet).join(Plate).where(Plate.run_id == frame.run_id).order_by(Sheet.id.desc()))
-    sheets = [sheet for sheet in of_run if sheet.plate.summary.code == frame.code]
+    sheets = [one for one in of_run if one.plate.summary.code == frame.code and one.state in LAID_OR_CAN_BE]
     if not sheets:
         raise JobError(
             f"No print of the frame {seen.code.frame} is known.", "code", "Check that the right sheet is loaded."
         )
-    sheet = next((sheet for sheet in sheets if sheet.name == loaded), sheets[0])
+    lies = [one for one in sheets if one.state in ("loaded", "read") and one.cutter_id == cutter.id]
+    waits = [one for one in sheets if one.state in ("laminated", "printed")]
+    sheet = (lies or waits or sheets)[0]
     return sheet, sheet.plate
 
 

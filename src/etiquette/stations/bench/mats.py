@@ -13,13 +13,14 @@ from etiquette.core.aligning.reading import read_marks
 from etiquette.core.aligning.windows import SeenCode
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
-from etiquette.devices.line import TableCamera
+from etiquette.devices.eyes import TableCamera
 from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.cut_progress import progress_of
 from etiquette.stations.bench.cutting import cut_sheet
 from etiquette.stations.bench.mark_reading import HowRead, fitted, keep_reading, lie_on_cutter
 from etiquette.stations.bench.rolls import set_aside
-from etiquette.stations.bench.schemas import CutWork, MatWork, SheetsCut
+from etiquette.stations.bench.schemas import CutWork, MatAsked, SheetsCut
+from etiquette.stations.machines import CutterHere, cutter_of_sheet
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Sheet
@@ -31,23 +32,19 @@ SAME_SHEET_MM = 15.0
 """A code that lies so near to where another code of a sheet says it should is of that sheet."""
 
 
-def cut_mat(shop: Shop, asked: MatWork, report: Report) -> Outcome[SheetsCut]:
-    """Task: cut the sheets `sheet_ids` that lie on one mat, each `ends` first ("head" or "tail", as hands laid them);
-    `check`: also where the fit says check. The result tells which were cut and which were set aside."""
-    machine = shop.device("cutter")
-    ends = asked.ends or ["head"] * len(asked.sheet_ids)
+def cut_mat(shop: Shop, asked: MatAsked, report: Report) -> Outcome[SheetsCut]:
+    """Task: cut the sheets `sheet_ids` that lie on one mat, however hands laid them; `check`: also where the fit says
+    check. The result tells which were cut and which were set aside."""
+    cutter = shop.database.within(lambda session: cutter_of_sheet(session, next(iter(asked.sheet_ids), None)))
     sheets = [shop.database.within(partial(_with_plate, sheet_id=one)) for one in asked.sheet_ids]
     if not sheets:
-        raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
+        raise JobError("No sheet waits for the cutter.", cutter.name, "Print a run and put film on it first.")
     cut = [sheet.name for sheet in sheets if sheet.state == "cut"]  # by a go that was broken off: never twice
-    laid = [(sheet, end) for sheet, end in zip(sheets, ends, strict=True) if sheet.state != "cut"]
-    if not laid:
+    wanted = [sheet for sheet in sheets if sheet.state != "cut"]
+    if not wanted:
         return Outcome(SheetsCut(state="done", cut=cut))
-    with shop.line("cutter") as line:
-        line.ask("mat", sheets=[[sheet.name, end] for sheet, end in laid])
-        wanted = [sheet for sheet, _ in laid]
-        shop.database.within(lambda session: lie_on_cutter(session, [sheet.id for sheet in wanted]))
-        aside = _read_all(shop, line.table_camera(), wanted, asked.check, report)
+    shop.database.within(lambda session: lie_on_cutter(session, [sheet.id for sheet in wanted], cutter.id))
+    aside = _read_all(shop, cutter, wanted, asked.check, report)
     if aside is None:
         return Outcome(SheetsCut(state="held", cut=cut))
     for number, sheet in enumerate(sheet for sheet in wanted if sheet.name not in aside):
@@ -70,9 +67,10 @@ def _with_plate(session: Session, sheet_id: int) -> Sheet:
 
 
 def _read_all(
-    shop: Shop, camera: TableCamera, sheets: list[Sheet], check_too: bool, report: Report
+    shop: Shop, cutter: CutterHere, sheets: list[Sheet], check_too: bool, report: Report
 ) -> dict[str, str] | None:
     """Find and read the sheets; which of them are set aside and why, or None when it is held."""
+    camera = cutter.camera()
     report(0.02, "Looking for the codes on the mat")
     codes = camera.codes(sum(sheet.plate.summary.plan.length_mm + ROOM_MM for sheet in sheets))
     aside = {sheet.name: "Its code is not to be seen on the mat." for sheet in sheets}
@@ -84,7 +82,7 @@ def _read_all(
     for number, (sheet, code) in enumerate(_paired(sheets, codes)):
         if not report(0.05 + 0.3 * number / len(sheets), f"Reading {sheet.name}"):
             return None
-        trouble = _read(shop, camera, sheet, code, check_too)
+        trouble = _read(shop, cutter, camera, sheet, code, check_too)
         if trouble is None and sheet.name in doubted:
             trouble = doubted[sheet.name]
         if trouble is None:
@@ -129,7 +127,9 @@ def _of_one_sheet(plan: FramePlan, first: SeenCode, other: SeenCode) -> bool:
     return bool(np.hypot(*(expected - (other.x, other.y))) < SAME_SHEET_MM)
 
 
-def _read(shop: Shop, camera: TableCamera, sheet: Sheet, code: SeenCode, check_too: bool) -> str | None:
+def _read(
+    shop: Shop, cutter: CutterHere, camera: TableCamera, sheet: Sheet, code: SeenCode, check_too: bool
+) -> str | None:
     """Read one sheet of the mat from its photos; why it is set aside, or None."""
     plate = sheet.plate
     try:
@@ -139,7 +139,7 @@ def _read(shop: Shop, camera: TableCamera, sheet: Sheet, code: SeenCode, check_t
     except JobError as error:
         return error.what
     note = note.with_(end=fit.load)  # both codes lie in view: the marks say how it lies
-    shop.database.within(lambda session: keep_reading(session, sheet.id, fit, note))
+    shop.database.within(lambda session: keep_reading(session, sheet.id, cutter.id, fit, note))
     if fit.verdict == "stop" or (fit.verdict == "check" and not check_too):
         return f"The fit says {fit.verdict}."
     return None

@@ -1,4 +1,4 @@
-"""A whole printed roll without hands: read, fit, cut, advance, until the roll shows no further code.
+"""A whole printed roll without hands: read, fit, cut, and on to the next frame.
 
 A frame that cannot be read or whose fit says no is set aside and the roll goes on: nothing has been cut of it. What
 happens while the knife is down ends it: nobody is there to look."""
@@ -6,48 +6,50 @@ happens while the knife is down ends it: nobody is there to look."""
 from functools import partial
 from typing import Any
 
+import numpy as np
+from sqlalchemy.orm import Session
+
+from etiquette.core.aligning.reading import CodeNotFound
 from etiquette.core.errors import JobError
 from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.cut_progress import progress_of
 from etiquette.stations.bench.cutting import cut_sheet
-from etiquette.stations.bench.mark_reading import lie_on_cutter, read_sheet
-from etiquette.stations.bench.schemas import CutWork, ReadWork, RollAsked, SheetsCut
+from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM, lie_on_cutter, read_sheet
+from etiquette.stations.bench.schemas import CutWork, MarksRead, ReadWork, RollAsked, SheetsCut
+from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Sheet
 from etiquette.tasks.task import Outcome, Report
 
+FURTHER_TRIES, FURTHER_MM = 4, 45.0
+"""How often, and in which steps, a sheet is looked for further on along the roll."""
+
 
 def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]:
     """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit
     says check. The result tells which were cut and which were set aside."""
-    machine = shop.device("cutter")
+    cutter = shop.database.within(lambda session: cutter_of_sheet(session, next(iter(asked.sheet_ids), None)))
     wanted = [shop.database.within(partial(sheet_there, sheet_id=one)) for one in asked.sheet_ids]
     if not wanted:
-        raise JobError("No sheet waits for the cutter.", machine.name, "Print a run and put film on it first.")
+        raise JobError("No sheet waits for the cutter.", cutter.name, "Print a run and put film on it first.")
     cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
-    names = [sheet.name for sheet in wanted if sheet.state != "cut"]
-    if not names:
-        return Outcome(SheetsCut(state="done", cut=cut))
+    left = [sheet for sheet in wanted if sheet.state != "cut"]
     if asked.end == "tail":
-        names.reverse()  # a roll that is laid tail first shows its last frame first
-    with shop.line("cutter") as line:
-        lying = line.ask("roll", names=names, end=asked.end)["loaded"]
+        left.reverse()  # a roll that is laid tail first shows its last frame first
     aside: dict[str, str] = {}
-    while lying is not None:
-        sheet = next(one for one in wanted if one.name == lying)
-        share = (len(cut) + len(aside)) / len(wanted)
-        if not report(share, f"{lying}: frame {len(cut) + len(aside) + 1} of {len(wanted)}"):
+    start: tuple[float, float] | None = None
+    for number, sheet in enumerate(left):
+        if not report(number / len(left), f"{sheet.name}: frame {number + 1} of {len(left)}"):
             return Outcome(SheetsCut(state="held", cut=cut, aside=aside))
-        shop.database.within(partial(lie_on_cutter, sheet_ids=[sheet.id]))
-        trouble = _one(shop, sheet, asked.check)
+        shop.database.within(partial(lie_on_cutter, sheet_ids=[sheet.id], cutter_id=cutter.id))
+        trouble = _one(shop, sheet, asked.check, start)
+        start = shop.database.within(partial(_next_head, sheet_id=sheet.id, end=asked.end, start=start))
         if trouble is None:
-            cut.append(lying)
+            cut.append(sheet.name)
         else:
-            aside[lying] = trouble
+            aside[sheet.name] = trouble
             set_aside(shop, sheet, trouble)
-        with shop.line("cutter") as line:
-            lying = line.ask("advance")["loaded"]
     shop.database.within(
         lambda session: noted(
             session,
@@ -59,7 +61,20 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
     return Outcome(SheetsCut(state="done", cut=cut, aside=aside))
 
 
-def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
+def _next_head(session: Session, sheet_id: int, end: str, start: tuple[float, float] | None) -> tuple[float, float]:
+    """Where the head waits for the next sheet of the roll: beyond the end of this one, which its fit tells; of one that
+    could not be read, as far on as it was planned long."""
+    sheet = sheet_there(session, sheet_id)
+    plan = sheet.plate.summary.plan
+    if sheet.reading is None:
+        x, y = start or (plan.width_mm / 2 + HEAD_WAITS_MM[0], HEAD_WAITS_MM[1])
+        return x, y + plan.length_mm
+    far = 0.0 if end == "tail" else plan.length_mm
+    x, y = sheet.reading.fit.transform.to_transform()(np.array([[plan.width_mm / 2, far]]))[0]
+    return float(x) + HEAD_WAITS_MM[0], float(y) + HEAD_WAITS_MM[1]
+
+
+def _one(shop: Shop, sheet: Sheet, check_too: bool, start: tuple[float, float] | None) -> str | None:
     """Read and cut one sheet; why it is set aside, or None when it is cut. Raises JobError when the roll has to end."""
 
     def quiet(share: float, words: str, data: dict[str, Any] | None = None) -> bool:
@@ -68,7 +83,7 @@ def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
     if doubtful := progress_of(sheet).doubtful:
         return f"{len(doubtful)} of its lines are in doubt."
     try:
-        read = read_sheet(shop, ReadWork(), quiet).published(shop.database)
+        read = _read(shop, sheet, start, quiet).published(shop.database)
     except JobError as error:
         return error.what
     if read.sheet_id != sheet.id:
@@ -83,6 +98,18 @@ def _one(shop: Shop, sheet: Sheet, check_too: bool) -> str | None:
             "Put it in, cut the rest of this sheet by itself, then start the roll again.",
         )
     return None
+
+
+def _read(shop: Shop, sheet: Sheet, start: tuple[float, float] | None, quiet: Report) -> Outcome[MarksRead]:
+    """Read a sheet from `start` on. After one that could not be read it is not known how far the next one lies: it is
+    looked for further on, a few times. Raises JobError."""
+    for step in range(FURTHER_TRIES if start else 1):
+        further = (start[0], start[1] + step * FURTHER_MM) if start else None
+        try:
+            return read_sheet(shop, ReadWork(sheet_id=sheet.id, start=further), quiet)
+        except CodeNotFound as error:
+            last = error
+    raise last
 
 
 def set_aside(shop: Shop, sheet: Sheet, trouble: str) -> None:

@@ -65,6 +65,12 @@ class BenchShown(BaseModel):
     preview: str
     reading: ReadingDocument | None
     report: CutDocument | None
+    cutter: str
+    """The cutter that it lies on, or that its run is for."""
+    simulated: bool
+    """Whether that stands in the simulated room."""
+    has_eye: bool
+    has_camera: bool
     file_forms: list[FileForm]
     """Forms in which its cut can be written to files."""
 
@@ -146,6 +152,8 @@ class EntryShown(BaseModel):
 
 
 class ReadWork(ReadAsked):
+    sheet_id: RowId | None = None
+    """The sheet that should lie there; its code says which one does."""
     start: tuple[float, float] | None = None
     """Where the head waits; without it, at the middle of the edge of the sheet that was loaded."""
 
@@ -169,11 +177,6 @@ class SheetCut(BaseModel):
     state: Literal["done", "part", "held", "tool"]
     waits_for: str = ""
     """The tool that hands have to put in."""
-
-
-class MatWork(MatAsked):
-    ends: list[Literal["head", "tail"]] | None = None
-    """Which end of each sheet lies first; all head without it."""
 
 
 class SheetsCut(BaseModel):

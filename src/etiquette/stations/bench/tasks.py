@@ -2,12 +2,22 @@
 
 from sqlalchemy.orm import Session
 
-from etiquette.stations.bench.schemas import CutWork, MarksRead, MatWork, ReadWork, RollAsked, SheetCut, SheetsCut
+from etiquette.stations.bench.schemas import CutWork, MarksRead, MatAsked, ReadWork, RollAsked, SheetCut, SheetsCut
+from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
 
 
-@task("read marks", machine="cutter", words="the marks of a sheet are being read")
+def _cutter_of(session: Session, arguments: ReadWork | CutWork) -> str:
+    return cutter_of_sheet(session, arguments.sheet_id).key
+
+
+def _cutter_of_all(session: Session, arguments: RollAsked | MatAsked) -> str:
+    """Of sheets that lie on one cutter."""
+    return cutter_of_sheet(session, next(iter(arguments.sheet_ids), None)).key
+
+
+@task("read marks", machine=_cutter_of, words="the marks of a sheet are being read")
 def read_marks(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRead]:
     from etiquette.stations.bench import mark_reading
 
@@ -20,22 +30,22 @@ def left_off(session: Session, arguments: CutWork, begun: bool) -> None:
     cutting.left_off(session, arguments, begun)
 
 
-@task("cut", machine="cutter", words="a sheet is being cut", broken=left_off)
+@task("cut", machine=_cutter_of, words="a sheet is being cut", broken=left_off)
 def cut(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     from etiquette.stations.bench import cutting
 
     return cutting.cut_sheet(shop, wanted, report)
 
 
-@task("cut roll", machine="cutter", words="a roll is being cut")
+@task("cut roll", machine=_cutter_of_all, words="a roll is being cut")
 def cut_roll(shop: Shop, wanted: RollAsked, report: Report) -> Outcome[SheetsCut]:
     from etiquette.stations.bench import rolls
 
     return rolls.cut_roll(shop, wanted, report)
 
 
-@task("cut mat", machine="cutter", words="the sheets on a mat are being cut")
-def cut_mat(shop: Shop, wanted: MatWork, report: Report) -> Outcome[SheetsCut]:
+@task("cut mat", machine=_cutter_of_all, words="the sheets on a mat are being cut")
+def cut_mat(shop: Shop, wanted: MatAsked, report: Report) -> Outcome[SheetsCut]:
     from etiquette.stations.bench import mats
 
     return mats.cut_mat(shop, wanted, report)

@@ -13,9 +13,10 @@ from etiquette.stations.bench import cut_files
 from etiquette.stations.bench.cut_progress import lines_of_sheet, progress_of, wanted_lines
 from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM
 from etiquette.stations.bench.schemas import BenchShown, FileForm, PieceOnSheet, State, ToolStep
+from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import cards_of, cutter_of, setting_of
+from etiquette.stations.tools import cards_of
 from etiquette.stations.views import plan_shown, sheet_shown
 from etiquette.store.models import Design, Plate, Run, Sheet
 
@@ -88,8 +89,8 @@ def tools_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[ToolStep]
     """The tools in the order in which they work; times are of the lines alone."""
     held, progress = drawn(shop, sheet.plate), progress_of(sheet)
     document = session.get_one(Run, sheet.plate.run_id).document
-    cutter = cutter_of(session, document)
-    cards, profile = cards_of(session, cutter.id, document.stock_id), setting_of(cutter).profile
+    cutter = cutter_of_sheet(session, sheet.id)
+    cards, profile = cards_of(session, cutter.id, document.stock_id), cutter.setting.profile
     steps: list[ToolStep] = []
     tools: list[str] = []
     done = set(progress.done)
@@ -112,6 +113,7 @@ def bench_shown(shop: Shop, session: Session, sheet_id: int) -> BenchShown:
     """Raises NotThere."""
     sheet = sheet_there(session, sheet_id)
     summary, progress = sheet.plate.summary, progress_of(sheet)
+    cutter = cutter_of_sheet(session, sheet_id)
     return BenchShown(
         sheet=sheet_shown(session, sheet),
         plan=plan_shown(summary.plan.to_plan(), summary.marks),
@@ -126,5 +128,9 @@ def bench_shown(shop: Shop, session: Session, sheet_id: int) -> BenchShown:
         preview=f"/api/plates/{sheet.plate_id}/preview",
         reading=sheet.reading,
         report=sheet.report,
+        cutter=cutter.name,
+        simulated=cutter.simulated,
+        has_eye=bool(cutter.eye),
+        has_camera=bool(cutter.table_eye),
         file_forms=[FileForm(name=name, words=form.words) for name, form in cut_files.FORMS.items()],
     )

@@ -10,11 +10,12 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.errors import JobError
+from etiquette.devices import holds
 from etiquette.files.documents.document import OtherVersion
+from etiquette.stations.machines import CutterHere, PrinterHere, cutter_here, printer_here
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Plate, Roll, Run, Sheet
+from etiquette.store.models import Cutter, Design, Machine, Plate, Printer, Roll, Run, Sheet
 
-LAMP_SECONDS = 2.0
 BETWEEN_LAMPS_SECONDS = 3.0
 _RUN_COLUMN = {"planned": "ready", "printing": "printing", "film": "film", "cutter": "cutter", "cut": "done"}
 
@@ -110,20 +111,40 @@ def _design_card(design: Design) -> Card:
 
 
 def lamps(shop: Shop) -> list[tuple[str, str, bool]]:
-    """Name, kind and whether it answers, of every machine but the laminator, which has nothing to say. Each is asked;
-    that may take seconds, so pages are shown what a LampWatcher saw last."""
+    """Name, kind and whether it answers, of every machine that has an address. Each is asked; that may take seconds, so
+    pages are shown what a LampWatcher saw last. A machine that is at work answers its task, and is not asked."""
+    printers, cutters, busy = shop.database.within(_with_addresses)
     found = []
-    for device in shop.devices.values():
-        if device.kind == "laminator":
-            continue
-        try:
-            with shop.line(device.kind, answer_seconds=LAMP_SECONDS) as line:
-                line.ask("state")
-            found.append((device.name, device.kind, True))
-        except Exception:
-            # a lamp is dark for any reason; the sentence comes when the machine is used
-            found.append((device.name, device.kind, False))
+    for printer in printers:
+        found.append((printer.name, printer.kind, printer.key in busy or _answers(printer.driver().status)))
+    for cutter in cutters:
+        found.append((cutter.name, cutter.kind, cutter.key in busy or _answers(partial(_knock, shop, cutter))))
     return found
+
+
+def _with_addresses(session: Session) -> tuple[list[PrinterHere], list[CutterHere], set[str]]:
+    printers = session.scalars(select(Printer).where(Printer.address != "").order_by(Printer.id))
+    cutters = session.scalars(select(Cutter).where(Cutter.address != "").order_by(Cutter.id))
+    held = {row.name for row in session.scalars(select(Machine)) if not holds.is_free(session, row.name)}
+    return [printer_here(one) for one in printers], [cutter_here(one) for one in cutters], held
+
+
+def _answers(ask: Callable[[], object]) -> bool:
+    try:
+        ask()
+    except Exception:
+        # a lamp is dark for any reason; the sentence comes when the machine is used
+        return False
+    return True
+
+
+def _knock(shop: Shop, cutter: CutterHere) -> None:
+    """Ask a cutter what it is in the middle of nothing; one that fetches its own files has nothing to say."""
+    if cutter.address.startswith("folder:"):
+        return
+    with cutter.line(shop) as line:
+        if cutter.confirm != "none":
+            line.status()
 
 
 class LampWatcher:
@@ -142,7 +163,8 @@ class LampWatcher:
 
     def seen(self) -> list[tuple[str, str, bool]]:
         """What was seen last; before the first look every lamp is dark."""
-        dark = [(one.name, one.kind, False) for one in self._shop.devices.values() if one.kind != "laminator"]
+        printers, cutters, _ = self._shop.database.within(_with_addresses)
+        dark = [(one.name, one.kind, False) for one in (*printers, *cutters)]
         return dark if self._seen is None else self._seen
 
     def _watch(self) -> None:

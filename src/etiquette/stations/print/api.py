@@ -12,21 +12,21 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import plate_sets, runs
-from etiquette.stations.print import loading, previews, sending
+from etiquette.stations.print import film, previews, sending
 from etiquette.stations.print.preflight import ask_printer, preflight
 from etiquette.stations.print.schemas import (
     CheckShown,
-    FilmWork,
     PrintSettled,
     PrintShown,
     SettleAsked,
     SheetAsked,
     SheetMade,
 )
-from etiquette.stations.print.tasks import make_plates, put_film_on
+from etiquette.stations.print.tasks import make_plates
 from etiquette.stations.print.views import print_shown, sheets_listed
 from etiquette.stations.schemas import LineShown, OfRun, SheetShown, TaskMade
-from etiquette.stations.views import lines_shown
+from etiquette.stations.sheets import sheet_there
+from etiquette.stations.views import lines_shown, sheet_shown
 
 router = APIRouter(prefix="/api", tags=["print"], dependencies=[needs(Right.PRINT)])
 
@@ -39,7 +39,7 @@ def show_print(shop: ShopHere, run_id: int) -> PrintShown:
 @router.get("/print/{run_id}/checks")
 def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
     """What is looked at before the run is sent; the printer is asked for it first, outside any transaction."""
-    told = ask_printer(shop)
+    told = ask_printer(shop, run_id)
 
     def checked(session: Session) -> list[CheckShown]:
         state = runs.state_of(shop, session, run_id)
@@ -49,13 +49,6 @@ def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
         ]
 
     return within(shop, checked)
-
-
-@router.post("/print/{run_id}/roll")
-def put_roll_on(shop: ShopHere, run_id: int) -> list[CheckShown]:
-    """The roll of the run lies on the printer now."""
-    loading.put_roll_on(shop, run_id)
-    return show_checks(shop, run_id)
 
 
 @router.put("/print/{run_id}/plate")
@@ -160,5 +153,11 @@ def list_sheets(shop: ShopHere) -> list[SheetShown]:
 
 
 @router.post("/sheets/{sheet_id}/film")
-def laminate(sheet_id: int, submit: TaskSubmitter, anyway: bool = False) -> TaskMade:
-    return TaskMade(task_id=submit(put_film_on, FilmWork(sheet_id=sheet_id, anyway=anyway)))
+def film_is_on(shop: ShopHere, sheet_id: int, anyway: bool = False) -> SheetShown:
+    """Hands have put film on a sheet."""
+
+    def told(session: Session) -> SheetShown:
+        film.film_is_on(session, sheet_id, anyway)
+        return sheet_shown(session, sheet_there(session, sheet_id))
+
+    return within(shop, told)

@@ -11,19 +11,21 @@ from etiquette.core.cutting.profiles import PROFILES
 from etiquette.core.cutting.writers import hpgl
 from etiquette.core.errors import JobError
 from etiquette.devices import holds
-from etiquette.devices.line import DeviceLine, LineBroken
-from etiquette.devices.open_directory import drop_job
-from etiquette.files.lines_svg import write_lines
+from etiquette.devices.contracts import Document, Identity, LineBroken, PrintJob, Progress, Unreachable
+from etiquette.devices.reasons import in_words
 from etiquette.stations.ledger import book
-from etiquette.stations.plate_sets import lines_on_sheet, plate_files, plate_suffix
+from etiquette.stations.machines import PrinterHere, printer_of_run
+from etiquette.stations.plate_sets import lines_on_sheet, plate_files
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
 from etiquette.stations.sheets import wants_film
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
 from etiquette.stations.tools import cards_of, cutter_of
-from etiquette.store.models import Plate, Printer, PrintMode, Roll, Run, Sheet, now
+from etiquette.store.models import Plate, Printer, Roll, Run, Sheet, Stock, now
 from etiquette.store.states import RunState, SheetState
 from etiquette.tasks.task import Outcome, Report
 
+QUICK_LOOKS, SLOW_LOOK_SECONDS = 50, 1.0
+"""A printer is asked often at first, and then no more often than a small controller bears."""
 AGAIN = 3
 """Times a broken line to the printer is taken up again before the operator is asked."""
 
@@ -35,8 +37,9 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
     sheet = shop.database.within(lambda session: session.get_one(Sheet, wanted.sheet_id))
     plate = shop.database.within(lambda session: session.get_one(Plate, sheet.plate_id))
     run, roll = shop.database.within(lambda session: _run_and_roll(session, plate))
-    job = _PrintJob(shop, sheet, plate, run, roll, handed_over=wanted.again)
+    job: _PrintJob | None = None
     try:
+        job = _PrintJob(shop, sheet, plate, run, roll, handed_over=wanted.again)
         job.follow(report)
     except _Spoiled as spoiled:
         used = spoiled.used_mm
@@ -48,7 +51,7 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
     except holds.LeftBehind:
         raise  # another one has the printer, and the sheet with it
     except Exception:
-        state: Literal["failed", "unclear"] = "unclear" if job.handed_over else "failed"
+        state: Literal["failed", "unclear"] = "unclear" if (job.handed_over if job else wanted.again) else "failed"
         shop.database.within(lambda session: _ends(session, sheet.id, state), patience_seconds=NOTE_SECONDS)
         raise
     return Outcome(SheetPrinted(sheet_id=sheet.id), lambda session: _printed(session, sheet.id))
@@ -100,118 +103,115 @@ class _PrintJob:
 
     def __init__(self, shop: Shop, sheet: Sheet, plate: Plate, run: Run, roll: Roll, handed_over: bool) -> None:
         self._shop, self._sheet, self._plate, self._run, self._roll = shop, sheet, plate, run, roll
+        self._printer = shop.database.within(lambda session: printer_of_run(session, run))
+        self._driver = self._printer.driver()
         self.handed_over = handed_over
         """Whether the printer may have the job: then only it can say what became of it."""
+        self._cancelled = False
 
     def follow(self, report: Report) -> None:
         """Raises JobError; _Spoiled when the printer says that it gave up."""
         broken = 0
         while True:
             try:
-                with self._shop.line("printer") as line:
-                    if self._status(line)["state"] == "unknown" and not self._waits_there():
-                        self._hand_over(line)
-                    self._watch(line, report)
+                progress = self._driver.progress(self._sheet.name)
+                if progress.state == "unknown":
+                    self._hand_over()
+                looks = 0
+                while not self._is_over(report):
+                    looks += 1
+                    time.sleep(LOOK_SECONDS if looks < QUICK_LOOKS else SLOW_LOOK_SECONDS)
                 return
-            except LineBroken:
+            except (LineBroken, Unreachable):
+                if not self.handed_over:
+                    raise
                 broken += 1
                 if broken > AGAIN:
                     raise
                 time.sleep(LOOK_SECONDS)  # then it is asked again: what it did is known to it, whatever the line did
 
-    def _status(self, line: DeviceLine) -> dict[str, Any]:
-        status = line.ask("job", name=self._sheet.name)
-        state, share = status.get("state"), status.get("share", 0.0)
-        if not isinstance(state, str) or not isinstance(share, (int, float)):
-            raise JobError(
-                f"{line.name} does not say how far it is.",
-                line.name,
-                "Look at the machine, then say what became of the sheet.",
-            )
-        return {**status, "state": state, "share": float(share)}
+    def _is_over(self, report: Report) -> bool:
+        progress = self._driver.progress(self._sheet.name)
+        share = progress.share or 0.0
+        if progress.state in ("failed", "cancelled"):
+            raise self._spoiled(progress)
+        if progress.state == "unknown":
+            raise self._untold()
+        if progress.state == "stopped":
+            why = progress.message or in_words(progress.reasons) or "it does not say why"
+            words = f"{self._printer.name} waits: {why}"
+        elif progress.state == "waiting":
+            words = f"{self._printer.name} has it, and has not begun"
+        else:
+            words = "Printing" if progress.share is None else f"Printing {share * 100:.0f} %"
+        if not report(share, words, None) and not self._cancelled:
+            self._driver.cancel(self._sheet.name)  # and then it is followed: it may have been too late
+            self._cancelled = True
+        return progress.state == "done"
 
-    def _watch(self, line: DeviceLine, report: Report) -> None:
-        name = line.name
-        while True:
-            status = self._status(line)
-            if status["state"] == "failed":
-                used = status.get("used_mm", 0.0)
-                raise _Spoiled(
-                    f"{name} stopped: {status.get('why', 'it does not say why')}",
-                    name,
-                    "Put that right and print it again: the codes stay the same.",
-                    float(used) if isinstance(used, (int, float)) else 0.0,
-                )
-            if status["state"] == "unknown" and not self._waits_there() and self._status(line)["state"] == "unknown":
-                raise JobError(
-                    f"{name} does not know this sheet any more.",
-                    name,
-                    "Look at the machine, then say what became of the sheet.",
-                )
-            report(status["share"], f"Printing {status['share'] * 100:.0f} %", None)
-            if status["state"] == "done":
-                return
-            time.sleep(LOOK_SECONDS)
+    def _spoiled(self, progress: Progress) -> "_Spoiled":
+        name, length = self._printer.name, self._plate.summary.plan.length_mm
+        used = (progress.share or 0.0) * length if self._run.document.way != "cut" else 0.0
+        if progress.state == "cancelled":
+            what = f"The print was cancelled{'' if self._cancelled else f' at {name}'}."
+            return _Spoiled(what, name, "Print it again when you want it: the codes stay the same.", used)
+        why = progress.message or in_words(progress.reasons) or "it does not say why"
+        do = "Put that right and print it again: the codes stay the same."
+        return _Spoiled(f"{name} stopped: {why.rstrip('.')}.", name, do, used)
 
-    def _waits_there(self) -> bool:
-        """Whether the job lies in the printer's directory and was not taken yet."""
-        return (self._shop.settings.room / "printer" / f"{self._sheet.name}.json").exists()
+    def _untold(self) -> JobError:
+        return JobError(
+            f"{self._printer.name} does not say what became of this sheet.",
+            self._printer.name,
+            "Look at the machine, then say what became of the sheet.",
+        )
 
-    def _hand_over(self, line: DeviceLine) -> None:
+    def _hand_over(self) -> None:
         if self.handed_over:
+            raise self._untold()
+        shop, driver = self._shop, self._driver
+        who, lying = driver.identity(), driver.loaded()
+        shop.database.within(lambda session: _know_machine(session, self._printer, who))
+        stock = shop.database.within(lambda session: session.get_one(Stock, self._roll.stock_id).name)
+        names = {self._roll.name, stock}
+        fits = [one for one in lying if one.name in names]
+        if lying and not fits:
             raise JobError(
-                f"{line.name} does not know this sheet.",
-                line.name,
-                "Look at the machine, then say what became of the sheet.",
-            )
-        shop, run, sheet = self._shop, self._run, self._sheet
-        held = line.ask("state")
-        machine, lying = str(held.get("machine", "")), (held.get("roll") or {}).get("name", "nothing")
-        shop.database.within(lambda session: _know_machine(session, run, line.name, machine))
-        if lying != self._roll.name:
-            raise JobError(
-                f"{line.name} holds {lying}; this run is on {self._roll.name}.",
-                line.name,
+                f"{self._printer.name} holds {lying[0].name}; this run is on {self._roll.name}.",
+                self._printer.name,
                 f"Put {self._roll.name} on it, then send it again.",
             )
-        files, ticket = self._files(), self._ticket()
+        job = PrintJob(
+            self._sheet.name,
+            self._plate.summary.name,
+            self._documents(),
+            media=fits[0].key if fits else "",
+            sever=bool(self._run.document.sever),
+        )
         shop.still_mine()
         self.handed_over = True
-        drop_job(shop.settings.room / "printer", sheet.name, files, ticket)
+        driver.send(job)
 
-    def _files(self) -> dict[str, bytes]:
-        shop, plate = self._shop, self._plate
-        files = {f"{plate_suffix(name)}.pdf": shop.blobs.read(sha) for name, sha in plate_files(plate).items()}
-        if self._run.document.way != "print":
-            files[".plt"] = _own_cut(shop, plate, self._run)
-        files[".svg"] = write_lines(lines_on_sheet(shop, plate)).encode()
-        return files
-
-    def _ticket(self) -> dict[str, Any]:
-        run, summary = self._run, self._plate.summary
-        return {
-            "plates": summary.order,
-            "job": self._sheet.name,
-            "title": summary.name,
-            "stock": summary.stock,
-            "way": run.document.way,
-            "sever": bool(run.document.sever),
-            "mode": self._shop.database.within(lambda session: _mode_words(session, run)),
-            "sent": now().isoformat(),
-        }
+    def _documents(self) -> tuple[Document, ...]:
+        shop, plate, way = self._shop, self._plate, self._run.document.way
+        documents = []
+        if way != "cut":
+            documents = [Document(name, shop.blobs.read(sha)) for name, sha in plate_files(plate).items()]
+        if way != "print":
+            documents.append(Document("cut", _own_cut(shop, plate, self._run), "application/vnd.hp-HPGL"))
+        return tuple(documents)
 
 
-def _know_machine(session: Session, run: Run, name: str, machine: str) -> None:
+def _know_machine(session: Session, printer: PrinterHere, who: Identity) -> None:
     """The machine that answers is the one that always did; the first one is remembered. Raises JobError."""
-    printer = session.get(Printer, run.document.printer_id or 0)
-    if printer is None:
+    if not who.id:
         return
-    if not printer.machine:
-        printer.machine = machine[:60]
-    elif printer.machine != machine:
+    if not printer.known:
+        session.get_one(Printer, printer.id).machine = who.id[:60]
+    elif printer.known != who.id[:60]:
         raise JobError(
-            f"{machine or 'A machine without a name'} answers at the address of {name}, not {printer.machine}.",
-            name,
+            f"Another machine than before answers at the address of {printer.name}: {who.make} {who.model}.",
+            printer.name,
             "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.",
         )
 
@@ -228,8 +228,3 @@ def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
 
     tools = shop.database.within(cards)
     return hpgl(plan_motion(lines_on_sheet(shop, plate).lines, profile, tools), profile, tools).encode()
-
-
-def _mode_words(session: Session, run: Run) -> str:
-    mode = session.get(PrintMode, run.document.print_mode_id or 0)
-    return mode.name if mode else ""

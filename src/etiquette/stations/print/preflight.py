@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 from io import BytesIO
-from typing import Any, Literal
+from typing import Literal
 
 import pikepdf
 from shapely import Polygon
@@ -17,11 +17,14 @@ from etiquette.core.marking.frames import proof
 from etiquette.core.marking.marks import CANNOT_SHOW
 from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.units import MM_PER_INCH
+from etiquette.devices.contracts import Identity, Loaded, Status
+from etiquette.devices.reasons import in_words, stops
 from etiquette.stations import runs
 from etiquette.stations.designs import DesignState
+from etiquette.stations.machines import PrinterHere, printer_of_run
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Frame, Plate, Printer, PrintMode
+from etiquette.store.models import Frame, Plate, PrintMode
 
 LOW_DPI = 150.0
 """Below this a picture looks soft in the hand (common practice, no published source)."""
@@ -31,7 +34,6 @@ through which what is below shows (values of our own)."""
 INK_REFLECTANCE = {"black": 0.06, "cyan": 0.2, "magenta": 0.15, "red": 0.12}
 """Of a full area of each ink of marks, in the light of the colour that it takes up best (values of our own); codes are
 black."""
-PRINTER_SECONDS = 3.0
 
 State = Literal["good", "look", "stop"]
 
@@ -41,25 +43,38 @@ class Check:
     state: State
     words: str
     can_load: bool = False
-    """The roll of the run can be put on the printer from here."""
+    """The roll of the run can be put on the printer from here: it is a simulated one."""
 
 
-def ask_printer(shop: Shop) -> dict[str, Any] | JobError:
-    """What the printer says of itself and of the roll it holds, or why it does not."""
+@dataclass(frozen=True)
+class PrinterTold:
+    """What a printer said of itself and of what lies on it."""
+
+    who: Identity
+    status: Status
+    loaded: tuple[Loaded, ...]
+
+
+def ask_printer(shop: Shop, run_id: int) -> PrinterTold | JobError:
+    """What the printer of a run says, or why it does not."""
+
+    def found(session: Session) -> PrinterHere:
+        return printer_of_run(session, runs.run_there(session, run_id))
+
     try:
-        with shop.line("printer", PRINTER_SECONDS) as line:
-            return line.ask("state")
+        driver = shop.database.within(found).driver()
+        return PrinterTold(driver.identity(), driver.status(), driver.loaded())
     except JobError as error:
         return error
 
 
-def preflight(shop: Shop, session: Session, state: RunState, told: dict[str, Any] | JobError) -> list[Check]:
+def preflight(shop: Shop, session: Session, state: RunState, told: PrinterTold | JobError) -> list[Check]:
     """In the order in which they would be looked at by hand. `told`: what the printer said."""
     if not state.plans:
         return [Check("stop", "The run is not nested as it is now")]
     mode = session.get(PrintMode, state.document.print_mode_id or 0)
     return [
-        *_printer(shop, session, state, told),
+        *_printer(session, state, told),
         _roll(state),
         Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, "
 f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink "
@@ -69,32 +84,28 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
     ]  # fmt: skip
 
 
-def _printer(shop: Shop, session: Session, state: RunState, held: dict[str, Any] | JobError) -> list[Check]:
-    device = shop.device("printer")
-    if isinstance(held, JobError):
-        return [Check("look", f"{held.what} It is asked again when the run is sent")]
-    roll, machine = held.get("roll"), str(held.get("machine", ""))
-    if not isinstance(roll, dict) or not isinstance(roll.get("width_mm"), (int, float)) or "name" not in roll:
-        return [Check("look", f"{device.name} does not say what lies on it")]
-    printer = session.get(Printer, state.document.printer_id or 0)
+def _printer(session: Session, state: RunState, told: PrinterTold | JobError) -> list[Check]:
+    if isinstance(told, JobError):
+        return [Check("look", f"{told.what} It is asked again when the run is sent")]
+    printer = printer_of_run(session, state.run)
     checks = []
-    if printer and printer.machine and printer.machine != machine:
-        checks.append(
-            Check(
-                "stop", f"{machine or 'Another machine'} answers at the address of {device.name}, not {printer.machine}"
-            )
-        )
-    if roll["name"] != state.roll.name:
-        checks.append(Check("stop", f"{device.name} holds {roll['name']}; this run is on {state.roll.name}", True))
-    elif roll["width_mm"] + 0.5 < state.stock.width_mm:
-        checks.append(
-            Check(
-                "stop",
-                f"The roll on {device.name} is {roll['width_mm']:.0f} mm wide, the run {state.stock.width_mm:.0f} mm",
-            )
-        )
+    if printer.known and told.who.id and printer.known != told.who.id[:60]:
+        what = f"{told.who.make} {told.who.model}".strip() or "Another machine"
+        checks.append(Check("stop", f"{what} answers at the address of {printer.name}, and did not before"))
+    if stops(told.status.reasons):
+        checks.append(Check("look", f"{printer.name} waits: {in_words(told.status.reasons)}"))
+    if not told.loaded:
+        return [*checks, Check("look", f"{printer.name} does not say what lies on it: look yourself")]
+    fits = [one for one in told.loaded if one.name in (state.roll.name, state.stock.name)]
+    if not fits:
+        words = f"{printer.name} holds {told.loaded[0].name}; this run is on {state.roll.name}"
+        checks.append(Check("stop", words, printer.simulated))
+    elif fits[0].width_mm is not None and fits[0].width_mm + 0.5 < state.stock.width_mm:
+        words = f"{fits[0].width_mm:.0f} mm wide, the run {state.stock.width_mm:.0f} mm"
+        checks.append(Check("stop", f"The roll on {printer.name} is {words}"))
     else:
-        checks.append(Check("good", f"{device.name} holds {roll['name']}, {roll['width_mm']:.0f} mm wide"))
+        width = f", {fits[0].width_mm:.0f} mm wide" if fits[0].width_mm else ""
+        checks.append(Check("good", f"{printer.name} holds {fits[0].name}{width}"))
     return checks
 
 

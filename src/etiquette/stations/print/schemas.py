@@ -83,6 +83,8 @@ class PrintShown(BaseModel):
     can_cut: bool
     plates: list[PlateShown]
     printer: str
+    printer_simulated: bool
+    film_simulated: bool
     sheets: list[SheetShown]
 
 
@@ -99,17 +101,4 @@ class PrintWork(Asked):
 
 class SheetPrinted(BaseModel):
     found: Literal["print"] = "print"
-    sheet_id: int
-
-
-class FilmWork(Asked):
-    sheet_id: RowId
-    anyway: bool = False
-    """Although the ink still dries."""
-    seed: int | None = None
-    """What the simulated laminator does to the sheet."""
-
-
-class FilmPutOn(BaseModel):
-    found: Literal["film"] = "film"
     sheet_id: int

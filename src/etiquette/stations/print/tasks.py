@@ -2,7 +2,8 @@
 
 from sqlalchemy.orm import Session
 
-from etiquette.stations.print.schemas import FilmPutOn, FilmWork, PlatesMade, PrintWork, SheetPrinted
+from etiquette.stations.machines import printer_of_sheet
+from etiquette.stations.print.schemas import PlatesMade, PrintWork, SheetPrinted
 from etiquette.stations.schemas import OfRun
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
@@ -21,15 +22,12 @@ def left_unclear(session: Session, arguments: PrintWork, begun: bool) -> None:
     following.left_unclear(session, arguments, begun)
 
 
-@task("print", machine="printer", words="a sheet is being printed", queues=True, broken=left_unclear)
+def _printer_of(session: Session, arguments: PrintWork) -> str:
+    return printer_of_sheet(session, arguments.sheet_id).key
+
+
+@task("print", machine=_printer_of, words="a sheet is being printed", queues=True, broken=left_unclear)
 def print_sheet(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetPrinted]:
     from etiquette.stations.print import following
 
     return following.print_plate(shop, wanted, report)
-
-
-@task("laminate", machine="laminator", words="film is being put on a sheet", queues=True)
-def put_film_on(shop: Shop, wanted: FilmWork, report: Report) -> Outcome[FilmPutOn]:
-    from etiquette.stations.print import film
-
-    return film.laminate_sheet(shop, wanted, report)

@@ -1,6 +1,5 @@
 """Test cards on the cutter: cut on a bare piece of stock, looked at, and read by its cameras where they can."""
 
-import base64
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, replace
 from typing import Any, get_args
@@ -13,21 +12,23 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.looking import READERS, read_print_to_cut, ring_round
 from etiquette.core.calibrating.patterns import Step, pattern_of
+from etiquette.core.cutting.instructions import Pacer
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import ToolCard
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import MarkRecipe
-from etiquette.devices.line import DeviceLine, OpticalHead
+from etiquette.devices import contracts
+from etiquette.stations.machines import CutterHere, cutter_here
 from etiquette.stations.shelf.schemas import CardCut, CardEntered, CardRead, StepShown
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import CutterSetting, as_told, cards_of, put_in, setting_of
+from etiquette.stations.tools import CutterSetting, as_told, cards_of, put_in
 from etiquette.store.models import Cutter, Sheet
 from etiquette.tasks.task import Outcome, Report
 
 ON_THE_MAT: tuple[CardName, ...] = ("feed",)
 """Cards whose lines are measured on the table itself, not where the head believes to be."""
-BARE = "BLANK"
-"""What the cutter calls a piece of stock that no frame of ours is printed on."""
+EDGE_MM = 5.0
+"""So much is shown round a card."""
 
 
 def cut_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCut]:
@@ -37,23 +38,27 @@ def cut_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCu
     if name == "print-to-cut":
         return _cut_rings(shop, entered, report)
     pattern = pattern_of(name, entered.readings)
-    setting, tools = shop.database.within(lambda session: _with_what(session, entered))
+    cutter, tools = shop.database.within(lambda session: _with_what(session, entered))
+    setting = cutter.setting
     if tool := _waits_for(shop, setting, tools[entered.kind].tool, entered):
         return Outcome(CardCut(state="tool", waits_for=tool))
     # all of it before the machine is asked for anything: a step out of bounds cuts none
     parts = [_told(step, setting, tools, entered.kind) for step in pattern.steps]
-    with shop.line("cutter") as line:
-        line.ask("blank", width_mm=pattern.width_mm, length_mm=pattern.length_mm)
+    with cutter.line(shop) as line:
+        line.refuse_other_scale()
         for number, step in enumerate(pattern.steps):
             words = f"Step {number + 1} of {len(pattern.steps)}{f', {step.words}' if step.words else ''}"
             if not report(number / len(pattern.steps), words):
                 return Outcome(CardCut(state="held"))
-            job = f"card.{name}.{number}"
-            line.ask("begin", job=job, unit_mm=setting.profile.unit_mm)
-            line.ask("plot", job=job, part=0, hpgl=parts[number])
-        box = line.ask("picture")["box"]
+            _plot(line, cutter, parts[number])
+    box = (-EDGE_MM, -EDGE_MM, pattern.width_mm + EDGE_MM, pattern.length_mm + EDGE_MM)
     steps = [StepShown(x=step.x, y=step.y, words=step.words) for step in pattern.steps]
     return Outcome(CardCut(state="cut", steps=steps, box=box, can_read=name in READERS))
+
+
+def _plot(line: contracts.Cutter, cutter: CutterHere, hpgl: str) -> None:
+    profile = cutter.setting.profile
+    line.run(Pacer(profile.unit_mm, profile.travel_mm_s).split(hpgl), lambda *_: True)
 
 
 def _told(step: Step, setting: CutterSetting, tools: Mapping[Kind, ToolCard], kind: Kind) -> str:
@@ -71,20 +76,17 @@ def read_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardR
     if name not in READERS:
         raise JobError(f"“{CARDS[name].title}” is felt or measured by hand.", CARDS[name].title, "Enter what you read.")
     pattern = pattern_of(name, entered.readings)
-    setting, _ = shop.database.within(lambda session: _with_what(session, entered))
-    machine = shop.device("cutter")
+    cutter, _ = shop.database.within(lambda session: _with_what(session, entered))
     report(0.1, "Looking at the card")
-    with shop.line("cutter") as line:
-        if line.ask("state")["loaded"] != BARE:
-            raise JobError("The card does not lie on the cutter any more.", machine.name, "Cut it again.")
-        readings = READERS[name](_look(line, setting, name), pattern)
+    with cutter.line(shop) as line:
+        readings = READERS[name](_look(line, cutter, name), pattern)
     return Outcome(CardRead(readings={**entered.readings, **readings}))
 
 
-def _read_sheet_there(session: Session, loaded: str | None) -> tuple[list[tuple[float, float]], MarkRecipe, str]:
+def _read_sheet_there(session: Session, cutter: CutterHere) -> tuple[list[tuple[float, float]], MarkRecipe, str]:
     """The places of the marks that were read of the sheet on the cutter, how they look, and its name. Raises
     JobError."""
-    sheet = session.scalar(select(Sheet).where(Sheet.name == (loaded or "")))
+    sheet = session.scalar(select(Sheet).where(Sheet.state == "read", Sheet.cutter_id == cutter.id))
     marks = [one.measured for one in sheet.reading.marks if one.measured] if sheet and sheet.reading else []
     if sheet is None or not marks:
         raise JobError(
@@ -97,43 +99,32 @@ def _read_sheet_there(session: Session, loaded: str | None) -> tuple[list[tuple[
 
 def _cut_rings(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCut]:
     """A ring round every mark of the sheet on the cutter: print and cut side by side, in what is kept clear anyway."""
-    setting, tools = shop.database.within(lambda session: _with_what(session, entered))
-    with shop.line("cutter") as line:
-        loaded = line.ask("state")["loaded"]
-        marks, recipe, name = shop.database.within(lambda s: _read_sheet_there(s, loaded))
-        report(0.2, f"Cutting rings round the marks of {name}")
-        if tool := _waits_for(shop, setting, tools[entered.kind].tool, entered):
-            return Outcome(CardCut(state="tool", waits_for=tool))
-        step = Step(tuple(ring_round(mark, recipe) for mark in marks), 0, 0)
-        line.ask("begin", job=f"card.print-to-cut.{name}", unit_mm=setting.profile.unit_mm)
-        line.ask("plot", job=f"card.print-to-cut.{name}", part=0, hpgl=_told(step, setting, tools, entered.kind))
+    cutter, tools = shop.database.within(lambda session: _with_what(session, entered))
+    marks, recipe, name = shop.database.within(lambda session: _read_sheet_there(session, cutter))
+    report(0.2, f"Cutting rings round the marks of {name}")
+    if tool := _waits_for(shop, cutter.setting, tools[entered.kind].tool, entered):
+        return Outcome(CardCut(state="tool", waits_for=tool))
+    step = Step(tuple(ring_round(mark, recipe) for mark in marks), 0, 0)
+    with cutter.line(shop) as line:
+        line.refuse_other_scale()
+        _plot(line, cutter, _told(step, cutter.setting, tools, entered.kind))
     return Outcome(CardCut(state="cut", can_read=True))
 
 
 def _read_rings(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardRead]:
-    setting, _ = shop.database.within(lambda session: _with_what(session, entered))
+    cutter, _ = shop.database.within(lambda session: _with_what(session, entered))
     report(0.1, "Looking at the rings")
-    with shop.line("cutter") as line:
-        loaded = line.ask("state")["loaded"]
-        marks, recipe, _ = shop.database.within(lambda s: _read_sheet_there(s, loaded))
-        readings = read_print_to_cut(_look(line, setting, "print-to-cut"), marks, recipe)
+    marks, recipe, _ = shop.database.within(lambda session: _read_sheet_there(session, cutter))
+    with cutter.line(shop) as line:
+        readings = read_print_to_cut(_look(line, cutter, "print-to-cut"), marks, recipe)
     return Outcome(CardRead(readings=readings))
 
 
-def _look(line: DeviceLine, setting: CutterSetting, name: CardName) -> Callable[[float, float], Window]:
+def _look(line: contracts.Cutter, cutter: CutterHere, name: CardName) -> Callable[[float, float], Window]:
     if name in ON_THE_MAT:
-        return line.table_camera()
-    head = OpticalHead(line)
-    return lambda x, y: setting.corrected(head, x, y)
-
-
-def picture(shop: Shop) -> bytes:
-    """The card as it lies on the cutter, PNG. Raises JobError."""
-    machine = shop.device("cutter")
-    with shop.line("cutter") as line:
-        if line.ask("state")["loaded"] != BARE:
-            raise JobError("No test card lies on the cutter.", machine.name, "Cut one first.")
-        return base64.b64decode(line.ask("picture")["png"])
+        return cutter.camera()
+    head = cutter.head(line)
+    return lambda x, y: cutter.setting.corrected(head, x, y)
 
 
 def _waits_for(shop: Shop, setting: CutterSetting, tool: str, entered: CardEntered) -> str:
@@ -153,8 +144,8 @@ def named_card(card: str) -> CardName:
     return card  # type: ignore[return-value]
 
 
-def _with_what(session: Session, entered: CardEntered) -> tuple[CutterSetting, dict[Any, Any]]:
+def _with_what(session: Session, entered: CardEntered) -> tuple[CutterHere, dict[Any, Any]]:
     cutter = session.get(Cutter, entered.cutter_id)
     if cutter is None:
         raise NotThere("That cutter is not on the Shelf any more.", entered.card, "Choose another one.")
-    return setting_of(cutter), dict(cards_of(session, cutter.id, entered.stock_id))
+    return cutter_here(cutter), dict(cards_of(session, cutter.id, entered.stock_id))

@@ -1,6 +1,5 @@
 """Test cards on the printer: printed on the roll that lies there, scanned, and read from the scan."""
 
-import base64
 import secrets
 import time
 from io import BytesIO
@@ -12,68 +11,102 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.printed import PAGE_MM, page_of, read_scan
-from etiquette.core.errors import JobError
-from etiquette.devices.open_directory import drop_job
+from etiquette.core.errors import JobError, NotThere
+from etiquette.devices.contracts import Document, PrintJob
+from etiquette.devices.reasons import in_words
 from etiquette.stations.ledger import book
+from etiquette.stations.machines import PrinterHere, printer_here
 from etiquette.stations.shelf.card_cutting import named_card
-from etiquette.stations.shelf.schemas import CardEntered, CardPrinted, CardRead, PrintedCard
+from etiquette.stations.shelf.schemas import CardEntered, CardPrinted, CardRead, PrintedCard, ScanKept
 from etiquette.stations.shop import LOOK_SECONDS, Shop
-from etiquette.store.models import Roll, now
+from etiquette.store.models import Blob, Printer, Roll
 from etiquette.tasks.task import Outcome, Report
+
+SCANS = ("PNG", "JPEG", "TIFF")
+MOST_SCAN_PIXELS = 200_000_000
 
 
 def print_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardPrinted]:
     """Task: print the card `card` on the roll of `stock_id` that lies on the printer. The result names the print."""
     name = named_card(entered.card)
     content = page_of(name, _nozzles(name, entered.readings))
-    device = shop.device("printer")
-    job = f"CARD-{name}-{secrets.token_hex(4)}"
-    with shop.line("printer") as line:
-        held = line.ask("state")["roll"]["name"]
-        roll = shop.database.within(lambda session: session.scalar(select(Roll).where(Roll.name == held)))
-        if roll is None or roll.stock_id != entered.stock_id:
-            raise JobError(
-                f"{device.name} holds {held}.",
-                device.name,
-                "Choose the stock that lies there, or put on a roll of the one you chose.",
-            )
-        ticket = {"plates": ["colour"], "job": job, "title": CARDS[name].title, "scan": True, "sent": now().isoformat()}
-        shop.still_mine()
-        drop_job(shop.settings.room / "printer", job, {".pdf": content}, ticket)
-        while True:  # for as long as the printer answers
-            status = line.ask("job", name=job)
-            if status.get("state") == "failed":
-                raise JobError(
-                    f"{device.name} stopped: {status.get('why', 'it does not say why')}",
-                    device.name,
-                    "Put that right and print the card again.",
-                )
-            if status.get("state") == "done":
-                return Outcome(CardPrinted(print=job), lambda session: _booked(session, roll.id, name, job))
-            share = float(status.get("share", 0.0))
-            report(share, f"Printing {share * 100:.0f} %")
-            time.sleep(LOOK_SECONDS)
+    printer = shop.database.within(lambda session: printer_for_cards(session, entered))
+    driver, job = printer.driver(), f"CARD-{name}-{secrets.token_hex(4)}"
+    lying = driver.loaded()
+    roll_id = shop.database.within(lambda session: _roll_there(session, entered.stock_id, [one.name for one in lying]))
+    if roll_id is None:
+        raise JobError(
+            f"{printer.name} holds {lying[0].name if lying else 'nothing of that stock'}.",
+            printer.name,
+            "Choose the stock that lies there, or put on a roll of the one you chose.",
+        )
+    shop.still_mine()
+    driver.send(PrintJob(job, CARDS[name].title, (Document("colour", content),)))
+    while True:  # for as long as the printer answers
+        progress = driver.progress(job)
+        if progress.state in ("failed", "cancelled", "unknown"):
+            why = progress.message or in_words(progress.reasons) or "it does not say why"
+            raise JobError(f"{printer.name} stopped: {why}", printer.name, "Put that right and print the card again.")
+        if progress.state == "done":
+            return Outcome(CardPrinted(print=job), lambda session: _booked(session, roll_id, name, job))
+        share = progress.share or 0.0
+        report(share, f"Printing {share * 100:.0f} %")
+        time.sleep(LOOK_SECONDS)
+
+
+def printer_for_cards(session: Session, entered: CardEntered) -> PrinterHere:
+    """The printer that the card names, else the first one. Raises NotThere."""
+    row = session.get(Printer, entered.printer_id) if entered.printer_id else None
+    row = row or session.scalar(select(Printer).order_by(Printer.id))
+    if row is None:
+        raise NotThere("There is no printer on the Shelf.", "printer", "Add one first.")
+    return printer_here(row)
+
+
+def _roll_there(session: Session, stock_id: int, lying: list[str]) -> int | None:
+    """The roll of a stock that lies on the printer; of a printer that does not say, the first roll of the stock."""
+    rolls = session.scalars(select(Roll).where(Roll.stock_id == stock_id).order_by(Roll.id)).all()
+    fits = [roll for roll in rolls if not lying or roll.name in lying or roll.stock.name in lying]
+    return fits[0].id if fits else None
 
 
 def _booked(session: Session, roll_id: int, name: CardName, job: str) -> None:
     book(session, roll_id, PAGE_MM[1], f"test card: {CARDS[name].title}", job)
 
 
+def keep_scan(shop: Shop, content: bytes, mm_per_px: float | None = None) -> ScanKept:
+    """Keep the picture of a printed card: of a scanner that says how fine it is, or `mm_per_px`. Raises JobError."""
+    try:
+        with Image.open(BytesIO(content), formats=SCANS) as picture:
+            dpi = picture.info.get("dpi", (0.0, 0.0))
+            form = str(picture.format)
+            if picture.width * picture.height > MOST_SCAN_PIXELS:
+                raise JobError("The scan has too many pixels.", "scan", "Scan only the card, at 1,200 dots an inch.")
+    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        raise JobError("This is no scan that can be read.", "scan", "Save it as PNG, JPEG or TIFF.") from None
+    if mm_per_px is None:
+        if not 100 <= float(dpi[0]) <= 10_000:
+            raise JobError("The scan does not say how fine it is.", "scan", "Save it with its dots an inch.")
+        mm_per_px = 25.4 / float(dpi[0])
+    sha = shop.database.within(lambda session: shop.blobs.put(session, content, Image.MIME[form]))
+    return ScanKept(scan=sha, mm_per_px=mm_per_px)
+
+
 def read_printed_card(shop: Shop, entered: PrintedCard, report: Report) -> Outcome[CardRead]:
-    """Task: read the card `card` from the scan of its `print`. The result has its `readings`."""
+    """Task: read the card `card` from its `scan`. The result has its `readings`."""
     name = named_card(entered.card)
     report(0.1, "Looking at the scan")
-    content, mm_per_px = scan(shop, entered.print)
-    grey = np.asarray(Image.open(BytesIO(content)).convert("L"), dtype=np.uint8)
-    found = read_scan(name, grey, mm_per_px, _nozzles(name, entered.readings))
+    content = scan_bytes(shop, entered.scan)
+    grey = np.asarray(Image.open(BytesIO(content), formats=SCANS).convert("L"), dtype=np.uint8)
+    found = read_scan(name, grey, entered.mm_per_px, _nozzles(name, entered.readings))
     return Outcome(CardRead(readings={**entered.readings, **found}))
 
 
-def scan(shop: Shop, job: str) -> tuple[bytes, float]:
-    """The scan of a printed card, PNG, and its scale in mm a pixel. Raises JobError."""
-    with shop.line("printer") as line:
-        answer = line.ask("scan", name=job)
-    return base64.b64decode(answer["png"]), float(answer["mm_per_px"])
+def scan_bytes(shop: Shop, sha: str) -> bytes:
+    """Raises NotThere."""
+    if not shop.database.within(lambda session: session.get(Blob, sha)):
+        raise NotThere("That scan is not kept any more.", "scan", "Scan the card again.")
+    return shop.blobs.read(sha)
 
 
 def _nozzles(name: CardName, readings: dict[str, float]) -> int:

@@ -2,15 +2,15 @@
 
 from datetime import UTC
 
-from fastapi import APIRouter, Response
+from fastapi import APIRouter, Response, UploadFile
 from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CARDS
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations.schemas import TaskMade
-from etiquette.stations.shelf import card_cutting, card_printing, card_readings, tasks
-from etiquette.stations.shelf.schemas import CardEntered, CardsShown, PrintedCard, ReadingEntered
+from etiquette.stations.shelf import card_printing, card_readings, tasks
+from etiquette.stations.shelf.schemas import CardEntered, CardsShown, PrintedCard, ReadingEntered, ScanKept
 
 router = APIRouter(prefix="/api/test-cards", tags=["test cards"], dependencies=[needs(Right.CUT)])
 
@@ -57,25 +57,25 @@ def read_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit(tasks.read_card, asked))
 
 
-@router.get("/picture", response_class=Response)
-def picture(shop: ShopHere) -> Response:
-    return Response(card_cutting.picture(shop), media_type="image/png", headers={"Cache-Control": "no-store"})
-
-
 @router.post("/print")
 def print_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
     """Print a card on the roll that lies on the printer."""
     return TaskMade(task_id=submit(tasks.print_card, asked))
 
 
-@router.post("/prints/{name}/read")
-def read_print(name: str, asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
+@router.post("/scans")
+def keep_scan(shop: ShopHere, file: UploadFile) -> ScanKept:
+    """A printed card from the shop's own scanner."""
+    return card_printing.keep_scan(shop, file.file.read())
+
+
+@router.post("/scans/read")
+def read_print(asked: PrintedCard, submit: TaskSubmitter) -> TaskMade:
     """Read a printed card from its scan."""
-    return TaskMade(task_id=submit(tasks.read_printed_card, PrintedCard(print=name, **asked.model_dump())))
+    return TaskMade(task_id=submit(tasks.read_printed_card, asked))
 
 
-@router.get("/prints/{name}/scan", response_class=Response)
-def scan(shop: ShopHere, name: str) -> Response:
-    return Response(
-        card_printing.scan(shop, name)[0], media_type="image/png", headers={"Cache-Control": "private, max-age=3600"}
-    )
+@router.get("/scans/{sha}", response_class=Response)
+def scan(shop: ShopHere, sha: str) -> Response:
+    content = card_printing.scan_bytes(shop, sha)
+    return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=3600"})

@@ -25,6 +25,8 @@ class CardEntered(Asked):
     card: str = Field(max_length=20)
     cutter_id: RowId
     stock_id: RowId
+    printer_id: RowId | None = None
+    """The printer of a card that is printed; None: the first one."""
     kind: Kind = "kiss"
     readings: dict[str, float] = Field(max_length=40)
     ready: str | None = Field(default=None, max_length=60)
@@ -69,7 +71,15 @@ class ShelfEdit(Asked):
 
 
 class PrintedCard(CardEntered):
-    print: str = Field(max_length=80)
+    scan: str = Field(pattern="^[0-9a-f]{64}$")
+    mm_per_px: float = Field(gt=0, le=1)
+
+
+class ScanKept(BaseModel):
+    """The picture of a printed card, and how fine it is."""
+
+    scan: str
+    mm_per_px: float
 
 
 class StepShown(BaseModel):

@@ -118,6 +118,7 @@ class RollShown(RollValues, _Shown):
 
 class PrinterShown(PrinterValues, _Shown):
     machine: str
+    simulated: bool
 
 
 class LaminatorShown(LaminatorValues, _Shown):
@@ -125,7 +126,7 @@ class LaminatorShown(LaminatorValues, _Shown):
 
 
 class CutterShown(CutterValues, _Shown):
-    pass
+    simulated: bool
 
 
 class ToolCardShown(ToolCardValues, _Shown):

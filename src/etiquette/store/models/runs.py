@@ -100,6 +100,8 @@ class Sheet(Base):
     printed_at: Mapped[datetime | None]
     key: Mapped[str | None] = mapped_column(String(80), unique=True)
     """Given by who asked for it, so that what is sent twice is printed once."""
+    cutter_id: Mapped[int | None] = mapped_column(ForeignKey("cutter.id"))
+    """The cutter it lies on, or lay on last."""
     film: Mapped[bool] = mapped_column(default=False, server_default="0")
     at: Mapped[datetime] = mapped_column(default=now)
     who: Mapped[str] = mapped_column(String(120), default=who)

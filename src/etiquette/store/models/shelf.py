@@ -59,8 +59,14 @@ class Printer(Base):
     name: Mapped[str] = mapped_column(String(120), unique=True)
     print_width_mm: Mapped[float]
     dpi: Mapped[float] = mapped_column(default=150.0, server_default="150")
+    address: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    """How it is reached (devices/addresses.py); empty: not yet."""
+    certificate: Mapped[str] = mapped_column(String(64), default="", server_default="")
+    """SHA-256 of the certificate that an ipps printer showed first."""
     machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
     """What the machine at its address calls itself; empty: it has never been asked."""
+    simulated: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """It stands in the simulated room: hands are a card on the screen."""
     ink_price_ml: Mapped[Decimal] = mapped_column(default=Decimal("0.20"), server_default="0.2")
     severs: Mapped[bool] = mapped_column(default=False, server_default="0")
     has_knife: Mapped[bool] = mapped_column(default=False, server_default="0")
@@ -74,6 +80,7 @@ class Laminator(Base):
     name: Mapped[str] = mapped_column(String(120), unique=True)
     film_width_mm: Mapped[float]
     film_price_m2: Mapped[Decimal] = mapped_column(default=Decimal("1.50"), server_default="1.5")
+    simulated: Mapped[bool] = mapped_column(default=False, server_default="0")
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -87,6 +94,17 @@ class Cutter(Base):
     edge_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """The middle of a mark stands no nearer to the edge of the stock."""
     speed_mm_s: Mapped[float]
+    address: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    confirm: Mapped[str] = mapped_column(String(4), default="oa", server_default="oa")
+    """The question that it answers: oa, os, or none."""
+    eye: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    """Address of the eye on its head; empty: it has none."""
+    table_eye: Mapped[str] = mapped_column(String(300), default="", server_default="")
+    """Address of the camera over its table; empty: there is none."""
+    board: Mapped[dict[str, Any] | None]
+    """How the mat under that camera is printed: markers, side_mm, step_mm, across, first_mm, and photo_mm, how much
+    of the table one photo is good for."""
+    simulated: Mapped[bool] = mapped_column(default=False, server_default="0")
     profile: Mapped[str] = mapped_column(String(40), default="knife", server_default="knife")
     sensor_across_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
     sensor_along_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")

@@ -23,6 +23,8 @@ class Task(Base):
     attempt: Mapped[int] = mapped_column(default=0)
     lease_until: Mapped[datetime | None]
     heartbeat_at: Mapped[datetime | None]
+    machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    """The key of the machine that it moves; empty: none."""
     cancel: Mapped[bool] = mapped_column(default=False)
     result: Mapped[dict[str, Any] | None]
     problem: Mapped[dict[str, Any] | None]
@@ -40,6 +42,8 @@ class Machine(Base):
 
     __tablename__ = "machine"
     name: Mapped[str] = mapped_column(String(60), primary_key=True)
+    label: Mapped[str] = mapped_column(String(120), default="", server_default="")
+    """What it is called in sentences."""
     fence: Mapped[int] = mapped_column(default=0)
     task_id: Mapped[int | None]
     """The task that holds it; None: nobody, or hands until `held_until`."""
