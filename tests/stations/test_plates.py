@@ -11,6 +11,7 @@ import pytest
 import shapely
 from pikepdf import Dictionary, Name
 from PIL import Image
+from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.stations import designs, edits, plate_sets, run_edits
@@ -19,8 +20,8 @@ from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.lines.taking_in import ArrangeStep, ArtFile
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
-from etiquette.stations.shelf import keeping
-from etiquette.stations.shelf.keeping import InkColourValues
+from etiquette.stations.shelf import filling, keeping
+from etiquette.stations.shelf.schemas import AddAsked
 from etiquette.stations.shop import Shop
 from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_vector_designs import found, state, taken
@@ -74,11 +75,11 @@ def test_white_stands_back_from_the_art_and_clear_fills_the_line(shop: Shop) -> 
 
 
 def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
-    shop.database.within(
-        lambda session: keeping.add_colour(
-            session, InkColourValues(name="House red", cyan=0, magenta=90, yellow=70, black=10)
-        )
-    )
+    def house_red(session: Session) -> None:
+        row = filling.add(session, "ink_colour", AddAsked(name="House red"))
+        keeping.change(session, "ink_colour", row, 1, {"magenta": 90, "yellow": 70, "black": 10})
+
+    shop.database.within(house_red)
     design = taken(shop, spots_pdf(), "a.pdf", spot_inks={"Base coat": "white", "Rose": "ink 1"})
     _, summary = found(shop, design)
     now = state(shop, design)
@@ -93,8 +94,8 @@ def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
         ]
     painting = [name for name, _ in drawn if name in ("f", "B", "S", "n")]
     assert painting == ["n", "f", "S", "n"]  # base disc gone, rose disc kept, box keeps its stroke, kiss line gone
-    with pytest.raises(JobError, match="printed with House red"):
-        shop.database.within(lambda session: keeping.remove_colour(session, 1))
+    with pytest.raises(JobError, match="House red is still used: the design A"):
+        shop.database.within(lambda session: filling.remove(session, "ink_colour", 1))
 
 
 def plates(shop: Shop, design: int) -> dict[str, bytes]:

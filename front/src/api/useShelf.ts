@@ -4,8 +4,9 @@ import { sayProblem } from "./held";
 import { floorQuery, keys, shelfQuery } from "./keys";
 
 type Shelf = Schemas["ShelfShown"];
+export type ThingKind = Exclude<keyof Shelf, "mark_presets">;
 
-/** The Shelf: every thing of the shop, and changes to one at a time; `added` is told of what came new. */
+/** The Shelf: every thing of the shop; changed, added and taken away one at a time. */
 export function useShelf() {
   const queries = useQueryClient();
   const { data: shelf, error } = useQuery(shelfQuery);
@@ -20,21 +21,29 @@ export function useShelf() {
   };
   const tied = { onSuccess: keep, onError: failed };
   const change = useMutation({
-    mutationFn: ({ kind, id, version, changes }: { kind: string; id: number; version: number; changes: Record<string, unknown> }) =>
+    mutationFn: ({ kind, id, version, changes }: { kind: ThingKind; id: number; version: number; changes: Record<string, unknown> }) =>
       told(api.POST("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: id } }, body: { version, changes } })),
     ...tied,
   });
-  const addColour = useMutation({
-    mutationFn: (name: string) => told(api.POST("/api/shelf/colours", { body: { name, cyan: 0, magenta: 0, yellow: 0, black: 100 } })),
+  const add = useMutation({
+    mutationFn: ({ kind, ...body }: { kind: ThingKind } & Schemas["AddAsked"]) =>
+      told(api.POST("/api/shelf/{kind}", { params: { path: { kind } }, body })),
+    onSuccess: ({ shelf: fresh }) => keep(fresh),
+    onError: failed,
+  });
+  const remove = useMutation({
+    mutationFn: ({ kind, id }: { kind: ThingKind; id: number }) =>
+      told(api.DELETE("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: id } } })),
     ...tied,
   });
-  const addMarks = useMutation({
-    mutationFn: (preset: string) => told(api.POST("/api/shelf/mark-sets", { body: { preset } })),
-    ...tied,
+  return { shelf, error, change, add, remove };
+}
+
+/** A machine that is asked who it is: what answers is remembered. */
+export function useAsked(kind: ThingKind, id: number) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: () => told(api.POST("/api/shelf/{kind}/{row_id}/ask", { params: { path: { kind, row_id: id } } })),
+    onSettled: () => void queries.invalidateQueries({ queryKey: shelfQuery.queryKey }),
   });
-  const removeColour = useMutation({
-    mutationFn: (id: number) => told(api.DELETE("/api/shelf/colours/{row_id}", { params: { path: { row_id: id } } })),
-    ...tied,
-  });
-  return { shelf, error, change, addColour, addMarks, removeColour };
 }

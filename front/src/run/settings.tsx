@@ -69,8 +69,9 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   const { data: shelf } = useQuery(shelfQuery);
   const { document } = run;
   const rolls = shelf?.roll.filter((roll) => roll.stock_id === document.stock_id) ?? [];
-  const named = (rows: Record<string, unknown>[] | undefined, id: number | null, words: string): [string, string][] =>
-    rows?.map((row) => [String(row.id), String(row.name)]) ?? [[String(id), words]];
+  /** What is put away is not offered, but for what is chosen already. */
+  const named = (rows: { id: number; name: string; away: boolean }[] | undefined, id: number | null, words: string): [string, string][] =>
+    rows?.filter((row) => !row.away || row.id === id).map((row) => [String(row.id), row.name]) ?? [[String(id), words]];
   const none: [string, string] = ["none", "none"];
   return (
     <Section title="Stock and machines">

@@ -2,6 +2,7 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useShelf } from "../api/useShelf";
+import { Button } from "../ui/Button";
 import { Gone } from "../ui/Gone";
 import { Readings } from "../ui/Readings";
 import { type Entry, type Kind, KINDS } from "./fields";
@@ -12,53 +13,53 @@ import { ThingTile } from "./ThingTile";
 
 /** What is chosen: a thing by its kind and number, or a line rule or test card by its place. */
 type Chosen = { of: Kind | "rule" | "card"; id: number };
-const lastOf = (rows: { id: number }[]) => rows[rows.length - 1]?.id ?? 0;
 
 export default function Shelf() {
-  const { shelf, error, addColour, addMarks } = useShelf();
+  const { shelf, error, add } = useShelf();
   const [chosen, choose] = useState<Chosen | null>(null);
+  const [filter, setFilter] = useState("");
+  const [withAway, setWithAway] = useState(false);
   if (error) return <Gone error={error} />;
   if (!shelf) return <main className="flex-1" />;
-  const newColour = () => {
-    const names = new Set(shelf.ink_colour.map((row) => row.name));
-    let number = names.size + 1;
-    while (names.has(`Shop colour ${number}`)) number += 1;
-    const opened = (fresh: Schemas["ShelfShown"]) => choose({ of: "ink_colour", id: lastOf(fresh.ink_colour) });
-    addColour.mutate(`Shop colour ${number}`, { onSuccess: opened });
-  };
-  const newMarks = (preset: string) =>
-    addMarks.mutate(preset, { onSuccess: (fresh) => choose({ of: "mark_set", id: lastOf(fresh.mark_set) }) });
+  /** What is new is opened at once, to be set as the shop's is. */
+  const put = (kind: Kind, asked: Schemas["AddAsked"] = {}) =>
+    add.mutate({ kind, ...asked }, { onSuccess: ({ id }) => choose({ of: kind, id }) });
   const { kind, entry } = thingOf(shelf, chosen);
   const numberOf = (of: "rule" | "card") => (chosen?.of === of ? chosen.id : null);
+  const count = KINDS.reduce((sum, one) => sum + shelf[one.kind].length, 0);
+  const isAway = KINDS.some((one) => shelf[one.kind].some((row) => row.away));
   return (
     <>
       <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
-        {KINDS.map((one) => (
-          <section key={one.kind} className="mb-6">
-            <h2 className="mb-2.5 flex items-center gap-4">
-              {one.title}
-              {one.kind === "mark_set" && <NewMarks presets={shelf.mark_presets} add={newMarks} />}
-              {one.kind === "ink_colour" && (
-                <button type="button" className="text-[13px] font-semibold text-pine hover:underline" onClick={newColour}>
-                  Add a colour
-                </button>
-              )}
-            </h2>
-            {shelf[one.kind].length === 0 && (
-              <p className="text-slate">None yet. Named colours of customers' art can be printed as a colour of the shop's own.</p>
+        {count === 0 && <EmptyShelf />}
+        {count > 0 && (
+          <div className="mb-4 flex items-center gap-4">
+            <input
+              type="search"
+              aria-label="Find on the Shelf"
+              placeholder="Find on the Shelf"
+              value={filter}
+              onChange={(event) => setFilter(event.target.value)}
+              className="h-9 w-[260px] rounded-[6px] border border-rule bg-white px-3"
+            />
+            {isAway && (
+              <Button narrow aria-pressed={withAway} onClick={() => setWithAway(!withAway)}>
+                Show what is put away
+              </Button>
             )}
-            <div className="grid grid-cols-4 gap-3">
-              {shelf[one.kind].map((row) => (
-                <ThingTile
-                  key={row.id}
-                  kind={one.kind}
-                  row={row}
-                  chosen={kind === one.kind && entry?.id === row.id}
-                  choose={() => choose({ of: one.kind, id: row.id })}
-                />
-              ))}
-            </div>
-          </section>
+          </div>
+        )}
+        {KINDS.map((one) => (
+          <ThingSection
+            key={one.kind}
+            kind={one}
+            rows={shown(shelf[one.kind], filter, withAway)}
+            presets={shelf.mark_presets}
+            chosen={kind === one.kind ? (entry?.id ?? null) : null}
+            choose={(id) => choose({ of: one.kind, id })}
+            put={(asked) => put(one.kind, asked)}
+            hidden={filter !== ""}
+          />
         ))}
         <TestCardTiles chosen={numberOf("card")} choose={(id) => choose({ of: "card", id })} />
         <RuleCards chosen={numberOf("rule")} choose={(id) => choose({ of: "rule", id })} />
@@ -67,6 +68,61 @@ export default function Shelf() {
         <Chosen chosen={chosen} shelf={shelf} choose={choose} />
       </Readings>
     </>
+  );
+}
+
+/** Rows whose name has every word that is looked for; what is put away only when it is asked for. */
+function shown(rows: Entry[], filter: string, withAway: boolean): Entry[] {
+  const words = filter.toLowerCase().split(/\s+/).filter(Boolean);
+  return rows.filter((row) => (withAway || !row.away) && words.every((word) => row.name.toLowerCase().includes(word)));
+}
+
+function EmptyShelf() {
+  return (
+    <div className="mb-6 rounded-[8px] bg-paper p-5">
+      <h1>The Shelf is empty</h1>
+      <p className="mt-1.5 max-w-[560px] text-[15px] leading-6">
+        Put your printer, cutter and first stock on it, in any order: each begins with usual values, which you set as yours are. A roll and
+        a print mode need a stock; a run needs a roll, a cutter and a mark set.
+      </p>
+    </div>
+  );
+}
+
+type SectionProps = {
+  kind: (typeof KINDS)[number];
+  rows: Entry[];
+  presets: string[];
+  chosen: number | null;
+  choose: (id: number) => void;
+  put: (asked?: Schemas["AddAsked"]) => void;
+  /** While something is looked for, kinds that have none of it are left out. */
+  hidden: boolean;
+};
+
+function ThingSection({ kind, rows, presets, chosen, choose, put, hidden }: SectionProps) {
+  if (hidden && rows.length === 0) return null;
+  return (
+    <section className="mb-6" aria-label={kind.title}>
+      <h2 className="mb-2.5 flex items-center gap-4">
+        {kind.title}
+        {kind.kind === "mark_set" ? (
+          <NewMarks presets={presets} add={(preset) => put({ preset })} />
+        ) : (
+          kind.one && (
+            <button type="button" className="text-[13px] font-semibold text-pine hover:underline" onClick={() => put()}>
+              Add {kind.one}
+            </button>
+          )
+        )}
+      </h2>
+      {rows.length === 0 && <p className="text-slate">{kind.none}</p>}
+      <div className="grid grid-cols-4 gap-3">
+        {rows.map((row) => (
+          <ThingTile key={row.id} kind={kind.kind} row={row} chosen={chosen === row.id} choose={() => choose(row.id)} />
+        ))}
+      </div>
+    </section>
   );
 }
 
@@ -88,7 +144,8 @@ function Chosen({ chosen, shelf, choose }: ChosenProps) {
   const { kind, entry } = thingOf(shelf, chosen);
   const open = KINDS.find((one) => one.kind === kind);
   if (!open || !entry) return <p>Choose something on the Shelf.</p>;
-  return <ThingSettings key={`${open.kind}${entry.id}`} kind={open.kind} fields={open.fields} entry={entry} />;
+  const opened = (id: number, of: Kind = open.kind) => choose({ of, id });
+  return <ThingSettings key={`${open.kind}${entry.id}`} kind={open} entry={entry} opened={opened} gone={() => choose(null)} />;
 }
 
 function NewMarks({ presets, add }: { presets: string[]; add: (preset: string) => void }) {

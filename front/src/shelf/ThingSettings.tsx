@@ -1,30 +1,36 @@
-import { useShelf } from "../api/useShelf";
-import { TextButton } from "../ui/Button";
+import { useState } from "react";
+import { useAsked, useShelf } from "../api/useShelf";
+import { Action, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberField, TextField } from "../ui/Field";
 import { Section } from "../ui/Row";
-import { type Entry, type Field, type Kind, type Value, valueOf } from "./fields";
+import { length, useUnit } from "../ui/units";
+import { type Entry, type Field, type Kind, type KINDS, type Value, valueOf } from "./fields";
 
-/** All that can be set of one thing of the Shelf. */
-export function ThingSettings({ kind, fields, entry }: { kind: Kind; fields: Field[]; entry: Entry }) {
-  const { change, removeColour } = useShelf();
-  const save = (changes: Record<string, Value>) => change.mutate({ kind, id: entry.id, version: entry.version, changes });
+type Props = { kind: (typeof KINDS)[number]; entry: Entry; opened: (id: number, kind?: Kind) => void; gone: () => void };
+
+/** All that can be set of one thing of the Shelf, and what can be done with it as a whole. */
+export function ThingSettings({ kind, entry, opened, gone }: Props) {
+  const { change } = useShelf();
+  const save = (changes: Record<string, Value>) => change.mutate({ kind: kind.kind, id: entry.id, version: entry.version, changes });
   const note = valueOf(entry, "cannot_show");
   return (
     <>
-      {kind === "ink_colour" || kind === "mark_set" ? (
+      {kind.one ? (
         <TextField
           large
-          label={kind === "ink_colour" ? "Name of the colour" : "Name of the mark set"}
+          label={`Name of ${kind.one.replace(/^an? /, "the ")}`}
           value={entry.name}
-          longest={60}
+          longest={kind.kind === "ink_colour" || kind.kind === "print_mode" ? 60 : 120}
           onChange={(name) => name.trim() && save({ name: name.trim() })}
         />
       ) : (
         <h1>{entry.name}</h1>
       )}
+      {entry.away && <p className="mt-1 font-semibold text-check-text">Put away: it is not offered any more.</p>}
+      {(kind.kind === "printer" || kind.kind === "cutter") && <WhoItIs kind={kind.kind} entry={entry} />}
       <Section title="Settings">
-        {fields.map((field) => (
+        {kind.fields.map((field) => (
           <Setting key={field.name} field={field} value={valueOf(entry, field.name)} save={(value) => save({ [field.name]: value })} />
         ))}
         {note && (
@@ -33,8 +39,81 @@ export function ThingSettings({ kind, fields, entry }: { kind: Kind; fields: Fie
           </p>
         )}
       </Section>
-      {kind === "ink_colour" && <TextButton onClick={() => removeColour.mutate(entry.id)}>Take this colour off the Shelf</TextButton>}
+      {kind.one && <AsAWhole kind={kind} entry={entry} opened={opened} gone={gone} putAway={() => save({ away: !entry.away })} />}
     </>
+  );
+}
+
+/** Duplicate, put away, delete: the last one cannot be undone and is asked once more. */
+function AsAWhole({ kind, entry, opened, gone, putAway }: Props & { putAway: () => void }) {
+  const { add, remove } = useShelf();
+  const [asked, ask] = useState(false);
+  const what = kind.one?.replace(/^an? /, "this ") ?? "";
+  return (
+    <Section title="As a whole">
+      <TextButton onClick={() => add.mutate({ kind: kind.kind, like: entry.id }, { onSuccess: ({ id }) => opened(id) })}>
+        Duplicate {what}
+      </TextButton>
+      {kind.kind === "stock" &&
+        (["roll", "print_mode"] as const).map((of) => (
+          <TextButton key={of} onClick={() => add.mutate({ kind: of, stock_id: entry.id }, { onSuccess: ({ id }) => opened(id, of) })}>
+            Add {of === "roll" ? "a roll of it" : "a print mode on it"}
+          </TextButton>
+        ))}
+      <TextButton onClick={putAway}>{entry.away ? `Take ${what} out again` : `Put ${what} away`}</TextButton>
+      {asked ? (
+        <div role="alertdialog" aria-label={`Delete ${entry.name}`} className="rounded-[6px] border-2 border-stop bg-white p-3">
+          <p className="mb-2">{entry.name} goes for good, with what belongs to it alone. This cannot be undone.</p>
+          <div className="flex gap-2">
+            <Action onClick={() => remove.mutate({ kind: kind.kind, id: entry.id }, { onSuccess: gone, onSettled: () => ask(false) })}>
+              Delete it
+            </Action>
+            <Action onClick={() => ask(false)}>Keep it</Action>
+          </div>
+        </div>
+      ) : (
+        <TextButton onClick={() => ask(true)}>Delete {what}</TextButton>
+      )}
+    </Section>
+  );
+}
+
+/** Who answers at the address of a machine. */
+function WhoItIs({ kind, entry }: { kind: "printer" | "cutter"; entry: Entry }) {
+  const asked = useAsked(kind, entry.id);
+  const unit = useUnit((state) => state.unit);
+  const who = asked.data;
+  if (!valueOf(entry, "address")) return <p className="mt-2 text-check-text">It has no address yet: say below how it is connected.</p>;
+  return (
+    <div className="mt-2.5">
+      <Action onClick={() => asked.mutate()} disabled={asked.isPending}>
+        {asked.isPending ? "Asking" : "Ask it who it is"}
+      </Action>
+      {asked.error && (
+        <p role="status" aria-label="Who answers" className="mt-2 font-semibold text-stop">
+          {asked.error.message}
+        </p>
+      )}
+      {who && (
+        <div role="status" aria-label="Who answers" className="mt-2 rounded-[6px] border border-rule bg-white p-3">
+          <p className="font-semibold text-go">✓ {[who.make, who.model].filter(Boolean).join(" ") || "It answers"}</p>
+          {kind === "cutter" && (
+            <p>
+              {who.understands.includes("OA")
+                ? "It can say where its head is."
+                : "It answers no question: what it has cut is only believed."}
+            </p>
+          )}
+          {who.waits && <p className="text-check-text">It waits: {who.waits}.</p>}
+          {who.loaded.map((one) => (
+            <p key={one.name}>
+              Holds {one.name}
+              {one.width_mm !== null && `, ${length(one.width_mm, unit, 0)} ${unit} wide`}
+            </p>
+          ))}
+        </div>
+      )}
+    </div>
   );
 }
 

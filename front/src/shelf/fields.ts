@@ -18,10 +18,13 @@ export function valueOf(entry: Entry, name: string): Value {
   return typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? value : "";
 }
 
-export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
+/** A kind of thing: its title, what one of it is called (null: it comes with others), what is said while there is none, what can be set. */
+export const KINDS: { kind: Kind; title: string; one: string | null; none: string; fields: Field[] }[] = [
   {
     kind: "stock",
     title: "Stocks",
+    one: "a stock",
+    none: "None yet. A stock is a material with its width, price and tolerance.",
     fields: [
       { name: "width_mm", label: "Width", why: "Across the feed.", kind: "length", decimals: 0 },
       { name: "price_m2", label: "Price of a square metre", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
@@ -37,18 +40,32 @@ export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
         ],
       },
       { name: "takes_film", label: "Film", why: "Stock that takes none goes from the printer to the cutter.", kind: "yes" },
+      { name: "thickness_mm", label: "Thickness", why: "With its liner. 0: not known.", kind: "length", decimals: 2 },
       { name: "tolerance_mm", label: "Tolerance", why: "How far a cut may miss before the Bench says check.", kind: "length", decimals: 2 },
     ],
   },
   {
     kind: "roll",
     title: "Rolls",
-    fields: [{ name: "remaining_mm", label: "Left on it", why: "Measure it when you doubt it.", kind: "length", decimals: 0 }],
+    one: "a roll",
+    none: "None yet. A roll is what is on hand of a stock, with what is left on it.",
+    fields: [
+      { name: "length_mm", label: "Length", why: "When it was new.", kind: "length", decimals: 0 },
+      { name: "remaining_mm", label: "Left on it", why: "Measure it when you doubt it.", kind: "length", decimals: 0 },
+    ],
   },
   {
     kind: "printer",
     title: "Printers",
+    one: "a printer",
+    none: "None yet. Say how it is connected, and ask it who it is.",
     fields: [
+      {
+        name: "address",
+        label: "How is it connected?",
+        why: "ipp://host/ipp/print, folder:/path, or socket://host:9100 for one that only takes files.",
+        kind: "words",
+      },
       {
         name: "print_width_mm",
         label: "Prints across",
@@ -65,6 +82,8 @@ export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
   {
     kind: "print_mode",
     title: "Print modes",
+    one: "a print mode",
+    none: "None yet. A mode is how a printer prints on a stock, and how fast.",
     fields: [
       { name: "dpi", label: "Dots an inch", why: "What it lays down in this mode.", kind: "plain", decimals: 0 },
       { name: "passes", label: "Passes", why: "More passes hide the seams between bands and take longer.", kind: "plain", decimals: 0 },
@@ -85,6 +104,8 @@ export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
   {
     kind: "laminator",
     title: "Laminators",
+    one: "a laminator",
+    none: "None: no stock gets film.",
     fields: [
       {
         name: "film_width_mm",
@@ -106,7 +127,38 @@ export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
   {
     kind: "cutter",
     title: "Cutters",
+    one: "a cutter",
+    none: "None yet. Say how it is connected, and ask it who it is.",
     fields: [
+      {
+        name: "address",
+        label: "How is it connected?",
+        why: "socket://host:port, serial:/dev/ttyUSB0?baud=9600, rfc2217://host:port, usb:/dev/usb/lp0, or folder:/path for one that fetches its files.",
+        kind: "words",
+      },
+      {
+        name: "eye",
+        label: "Eye on its head",
+        why: "http://host:port of the camera that travels with its head. Empty: it has none.",
+        kind: "words",
+      },
+      {
+        name: "table_eye",
+        label: "Camera over its table",
+        why: "http://host:port of a camera that sees the table and its mat. Empty: there is none.",
+        kind: "words",
+      },
+      {
+        name: "confirm",
+        label: "How a cut is followed",
+        why: "The question it answers, found when it is asked who it is. One that answers none is watched by the clock.",
+        kind: "choice",
+        choices: [
+          ["oa", "it says where its head is"],
+          ["os", "it says how it is"],
+          ["none", "it says nothing"],
+        ],
+      },
       {
         name: "reach_across_mm",
         label: "Reads across",
@@ -166,6 +218,8 @@ export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
   {
     kind: "tool_card",
     title: "Tool cards",
+    one: null,
+    none: "They come with a stock and a cutter: one for each kind of line.",
     fields: [
       { name: "tool", label: "Tool", why: "What has to be in the holder. Another one than before is a stop.", kind: "words" },
       {
@@ -215,6 +269,8 @@ export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
   {
     kind: "ink_colour",
     title: "Colours",
+    one: "a colour",
+    none: "None yet. Named colours of customers' art can be printed as a colour of the shop's own.",
     fields: ["cyan", "magenta", "yellow", "black"].map((ink) => ({
       name: ink,
       label: ink[0]?.toUpperCase() + ink.slice(1),
@@ -227,6 +283,8 @@ export const KINDS: { kind: Kind; title: string; fields: Field[] }[] = [
   {
     kind: "mark_set",
     title: "Mark sets",
+    one: "a mark set",
+    none: "None yet. The marks that your cutter reads.",
     fields: [
       {
         name: "shape",

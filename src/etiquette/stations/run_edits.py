@@ -1,6 +1,6 @@
 """A run is made and edited: one edit at a time, each with its inverse."""
 
-from typing import Any
+from typing import Any, TypeVar
 
 from sqlalchemy import select
 from sqlalchemy.exc import IntegrityError
@@ -14,12 +14,15 @@ from etiquette.stations.kits import kit_of, room_mm
 from etiquette.stations.runs import KIT_SETTINGS, _designs, _key
 from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, PrintMode, Roll, Run, Stock
 
+M = TypeVar("M", Cutter, MarkSet, Printer, Laminator)
+
 
 def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
     """A run on the first stock with a roll that fits. Raises JobError when the Shelf lacks something."""
-    roll = session.scalar(select(Roll).order_by(Roll.remaining_mm.desc()).limit(1))
-    cutter, marks = session.scalar(select(Cutter).limit(1)), session.scalar(select(MarkSet).limit(1))
-    printer, laminator = session.scalar(select(Printer).limit(1)), session.scalar(select(Laminator).limit(1))
+    there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away)
+    roll = session.scalar(there.order_by(Roll.remaining_mm.desc()).limit(1))
+    cutter, marks = _first(session, Cutter), _first(session, MarkSet)
+    printer, laminator = _first(session, Printer), _first(session, Laminator)
     if roll is None or cutter is None or marks is None:
         raise JobError("There is no roll, cutter or mark set yet.", "Shelf", "Add one on the Shelf first.")
     document = RunDocument(
@@ -39,6 +42,11 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
     session.flush()
     give_code(session, run.id, 1)
     return run.id
+
+
+def _first(session: Session, model: type[M]) -> M | None:
+    """The first of a kind that is not put away."""
+    return session.scalar(select(model).where(~model.away).order_by(model.id).limit(1))
 
 
 def _mode_for(session: Session, stock_id: int, printer_id: int | None) -> int | None:
@@ -68,7 +76,10 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
         raise JobError("A layout is made by nesting.", "layout", "Press Nest again.")
     if "stock_id" in changes and "roll_id" not in changes:
         roll = session.scalar(
-            select(Roll).where(Roll.stock_id == changes["stock_id"]).order_by(Roll.remaining_mm.desc()).limit(1)
+            select(Roll)
+            .where(Roll.stock_id == changes["stock_id"], ~Roll.away)
+            .order_by(Roll.remaining_mm.desc())
+            .limit(1)
         )
         if roll is None:
             raise JobError(

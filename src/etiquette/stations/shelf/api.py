@@ -1,12 +1,11 @@
-"""Shelf: stocks, rolls, cutters, mark sets, colours."""
+"""Shelf: stocks, rolls, machines, mark sets, colours: looked at, changed, added, taken away; machines are asked."""
 
 from fastapi import APIRouter
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.shelf import keeping
-from etiquette.stations.shelf.schemas import PresetAsked, ShelfEdit, ShelfShown
-from etiquette.stations.shelf.things import InkColourValues
+from etiquette.stations.shelf import asking, filling, keeping
+from etiquette.stations.shelf.schemas import AddAsked, ShelfEdit, ShelfShown, ThingAdded, WhoAnswered
 
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
@@ -16,25 +15,26 @@ def show_shelf(shop: ShopHere) -> ShelfShown:
     return within(shop, keeping.everything)
 
 
+@router.post("/{kind}")
+def add_to_shelf(shop: ShopHere, kind: str, asked: AddAsked) -> ThingAdded:
+    made = within(shop, lambda session: filling.add(session, kind, asked))
+    return ThingAdded(id=made, shelf=show_shelf(shop))
+
+
 @router.post("/{kind}/{row_id}")
 def change_shelf(shop: ShopHere, kind: str, row_id: int, asked: ShelfEdit) -> ShelfShown:
     within(shop, lambda session: keeping.change(session, kind, row_id, asked.version, asked.changes))
     return show_shelf(shop)
 
 
-@router.post("/colours")
-def add_colour(shop: ShopHere, asked: InkColourValues) -> ShelfShown:
-    within(shop, lambda session: keeping.add_colour(session, asked))
+@router.delete("/{kind}/{row_id}")
+def remove_from_shelf(shop: ShopHere, kind: str, row_id: int) -> ShelfShown:
+    """For good; while something uses it, it can only be put away (a change of `away`)."""
+    within(shop, lambda session: filling.remove(session, kind, row_id))
     return show_shelf(shop)
 
 
-@router.post("/mark-sets")
-def add_mark_set(shop: ShopHere, asked: PresetAsked) -> ShelfShown:
-    within(shop, lambda session: keeping.add_mark_set(session, asked.preset))
-    return show_shelf(shop)
-
-
-@router.delete("/colours/{row_id}")
-def remove_colour(shop: ShopHere, row_id: int) -> ShelfShown:
-    within(shop, lambda session: keeping.remove_colour(session, row_id))
-    return show_shelf(shop)
+@router.post("/{kind}/{row_id}/ask")
+def ask_machine(shop: ShopHere, kind: str, row_id: int) -> WhoAnswered:
+    """Ask a machine who it is. Nothing moves, and nothing is printed."""
+    return asking.ask(shop, kind, row_id)

@@ -61,8 +61,37 @@ class ShelfShown(BaseModel):
     """Names of mark sets that can be added."""
 
 
-class PresetAsked(Asked):
-    preset: str = Field(max_length=120)
+class AddAsked(Asked):
+    """A new thing: `like` another one, or as is usual; what it hangs on, where it does; a mark set from a `preset`."""
+
+    name: str | None = Field(default=None, min_length=1, max_length=120)
+    like: RowId | None = None
+    preset: str | None = Field(default=None, max_length=120)
+    stock_id: RowId | None = None
+    printer_id: RowId | None = None
+
+
+class ThingAdded(BaseModel):
+    id: int
+    shelf: ShelfShown
+
+
+class LoadedThere(BaseModel):
+    name: str
+    width_mm: float | None
+    length_mm: float | None
+
+
+class WhoAnswered(BaseModel):
+    """What answers at the address of a machine; `waits`: for what, in words."""
+
+    make: str
+    model: str
+    id: str
+    understands: list[str]
+    state: Literal["ready", "busy", "stopped", "unknown"]
+    waits: str
+    loaded: list[LoadedThere]
 
 
 class ShelfEdit(Asked):

@@ -1,19 +1,24 @@
 """What stands on the Shelf, kind by kind: what can be set, and what is shown beside it."""
 
+from dataclasses import dataclass
 from decimal import Decimal
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, computed_field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, computed_field
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import CANNOT_SHOW, MarkInk, Shape
+from etiquette.devices.addresses import parsed
+from etiquette.devices.contracts import MachineKind
 from etiquette.files.tool_cards import within
+from etiquette.store import models
 
 
 class Values(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     name: str = Field(min_length=1, max_length=120)
+    away: bool = False
 
 
 class StockValues(Values):
@@ -22,13 +27,27 @@ class StockValues(Values):
     tolerance_mm: float = Field(ge=0.05, le=5)
     ground: Literal["white", "clear", "dark"]
     takes_film: bool
+    thickness_mm: float = Field(default=0, ge=0, le=20)
 
 
 class RollValues(Values):
+    length_mm: float = Field(gt=0, le=1e6)
     remaining_mm: float = Field(ge=0, le=1e6)
 
 
+def _address(kind: MachineKind) -> AfterValidator:
+    """An address of a machine of `kind`, or none yet."""
+
+    def checked(text: str) -> str:
+        if text.strip():
+            parsed(text, kind)
+        return text.strip()
+
+    return AfterValidator(checked)
+
+
 class PrinterValues(Values):
+    address: Annotated[str, Field(max_length=300), _address("printer")] = ""
     print_width_mm: float = Field(ge=50, le=6000)
     dpi: float = Field(ge=72, le=2880)
     ink_price_ml: Decimal = Field(ge=0, le=1000, decimal_places=4)
@@ -42,6 +61,10 @@ class LaminatorValues(Values):
 
 
 class CutterValues(Values):
+    address: Annotated[str, Field(max_length=300), _address("cutter")] = ""
+    confirm: Literal["oa", "os", "none"] = "oa"
+    eye: Annotated[str, Field(max_length=300), _address("eye")] = ""
+    table_eye: Annotated[str, Field(max_length=300), _address("eye")] = ""
     reach_across_mm: float = Field(ge=50, le=6000)
     reach_along_mm: float = Field(ge=50, le=50_000)
     edge_mm: float = Field(ge=0, le=200)
@@ -113,7 +136,6 @@ class StockShown(StockValues, _Shown):
 
 class RollShown(RollValues, _Shown):
     stock_id: int
-    length_mm: float
 
 
 class PrinterShown(PrinterValues, _Shown):
@@ -149,3 +171,25 @@ class PrintModeShown(PrintModeValues, _Shown):
 
 class InkColourShown(InkColourValues, _Shown):
     pass
+
+
+@dataclass(frozen=True)
+class ThingKind:
+    """A kind of thing: its table, what of it can be set, and what is shown."""
+
+    model: type[Any]
+    values: type[Values]
+    shown: type[BaseModel]
+
+
+KINDS: dict[str, ThingKind] = {
+    "stock": ThingKind(models.Stock, StockValues, StockShown),
+    "roll": ThingKind(models.Roll, RollValues, RollShown),
+    "printer": ThingKind(models.Printer, PrinterValues, PrinterShown),
+    "laminator": ThingKind(models.Laminator, LaminatorValues, LaminatorShown),
+    "cutter": ThingKind(models.Cutter, CutterValues, CutterShown),
+    "tool_card": ThingKind(models.ToolCard, ToolCardValues, ToolCardShown),
+    "mark_set": ThingKind(models.MarkSet, MarkSetValues, MarkSetShown),
+    "print_mode": ThingKind(models.PrintMode, PrintModeValues, PrintModeShown),
+    "ink_colour": ThingKind(models.InkColour, InkColourValues, InkColourShown),
+}

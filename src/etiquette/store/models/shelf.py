@@ -18,9 +18,13 @@ class Stock(Base):
     price_m2: Mapped[Decimal]
     currency: Mapped[str] = mapped_column(String(3))
     tolerance_mm: Mapped[float]
+    thickness_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """0: not known."""
     ground: Mapped[str] = mapped_column(String(6), default="white", server_default="white")
     """What is seen where nothing is printed: white, clear or dark."""
     takes_film: Mapped[bool] = mapped_column(default=True, server_default="1")
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     rolls: Mapped[list["Roll"]] = relationship(back_populates="stock", order_by="Roll.id")
     __mapper_args__ = {"version_id_col": version}
@@ -33,6 +37,8 @@ class Roll(Base):
     name: Mapped[str] = mapped_column(String(120), unique=True)
     length_mm: Mapped[float]
     remaining_mm: Mapped[float]
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     stock: Mapped[Stock] = relationship(back_populates="rolls")
     __mapper_args__ = {"version_id_col": version}
@@ -70,6 +76,8 @@ class Printer(Base):
     ink_price_ml: Mapped[Decimal] = mapped_column(default=Decimal("0.20"), server_default="0.2")
     severs: Mapped[bool] = mapped_column(default=False, server_default="0")
     has_knife: Mapped[bool] = mapped_column(default=False, server_default="0")
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -81,6 +89,8 @@ class Laminator(Base):
     film_width_mm: Mapped[float]
     film_price_m2: Mapped[Decimal] = mapped_column(default=Decimal("1.50"), server_default="1.5")
     simulated: Mapped[bool] = mapped_column(default=False, server_default="0")
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -113,6 +123,8 @@ class Cutter(Base):
     """How far the media really moves for what is told, found by a test card."""
     holder: Mapped[str] = mapped_column(String(60), default="", server_default="")
     """What is in its tool holder, as hands have said; empty: it is not known, and is asked."""
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -138,6 +150,8 @@ class ToolCard(Base):
     light_force_gf: Mapped[float] = mapped_column(default=0.0)
     tie_mm: Mapped[float] = mapped_column(default=0.0)
     tie_every_mm: Mapped[float] = mapped_column(default=60.0)
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -172,6 +186,8 @@ class MarkSet(Base):
     inset_mm: Mapped[float] = mapped_column(default=15.0, server_default="15")
     code: Mapped[str] = mapped_column(String(14), default="data matrix", server_default="data matrix")
     ink: Mapped[str] = mapped_column(String(8), default="black", server_default="black")
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -195,6 +211,8 @@ class PrintMode(Base):
     """From the print to the film."""
     profile: Mapped[str] = mapped_column(String(80), default="", server_default="")
     """Name of the colour profile the printer holds for it."""
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
 
@@ -209,5 +227,7 @@ class InkColour(Base):
     magenta: Mapped[float]
     yellow: Mapped[float]
     black: Mapped[float]
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
     __mapper_args__ = {"version_id_col": version}
