@@ -4,6 +4,7 @@ load      a sheet from the shelf goes on, head or tail first, a little askew, as
 blank     a piece of bare stock lies there, square
 roll      sheets go on as one roll, one behind the other; mat: several lie on one carrier mat
 judge     what is cut of a sheet against the truth, its lines told as they were planned; with hpgl, what that would be
+point     hands lead the head to a place of the plan, as well as they can
 picture   the sheet as it lies there, with the cuts on it; judge and picture are asked by the name of the sheet
 fault     something goes wrong from now on (faults.py); wear: it is no longer as exact as it was
 unit      it is set to steps of so many mm
@@ -47,6 +48,8 @@ KNIVES = (4, 5, 6)
 KNIFE_OFFSET_MM = 0.3
 """The simulated knife is made so that a new card fits it, until it is worn."""
 BETWEEN_SHEETS_MM = 12.0
+HAND_MM = 0.2
+"""How exactly hands lead a head: standard deviation on each axis."""
 BLANK, BLANK_MM_PER_PX = "BLANK", 0.2
 
 
@@ -109,6 +112,8 @@ class Cutter:
 
     def _done_to(self, load: Load, wanted: str, request: dict[str, Any]) -> dict[str, Any]:
         """What needs a sheet on the table."""
+        if wanted == "point":
+            return self._point(load, float(request["x"]), float(request["y"]), float(request.get("noise_mm", HAND_MM)))
         if wanted == "judge":
             return self._judge(load, request.get("lines"), request.get("hpgl"))
         if wanted == "picture":
@@ -227,6 +232,13 @@ class Cutter:
         if stroke.pen in KNIVES:
             tip, self._heading = tip_path(tip, self._offset, self._heading)
         return stroke.pen, tip, depth_of(stroke.force, self._blunt)
+
+    def _point(self, load: Load, x: float, y: float, noise_mm: float) -> dict[str, Any]:
+        """Hands lead the head to where (x, y) of the plan lies now, as well as they can see it."""
+        there = load.to_cutter(load.film.moved(np.array([[x, y]])))[0] + load.random.normal(0, noise_mm, 2)
+        told = there / (1.0, self._feed) / self.unit_mm
+        self.plotter.at = (float(round(told[0])), float(round(told[1])))
+        return {}
 
     def _judge(self, load: Load, lines: str | None, hpgl: str | None) -> dict[str, Any]:
         wanted = load.wanted(planned_lines(lines)) if lines else []

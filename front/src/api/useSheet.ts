@@ -84,6 +84,7 @@ export function useSheet(id: number) {
   );
   const read = (by: "head" | "photo" = "head") => {
     if ((state !== "loaded" && state !== "read") || reading.progress) return;
+    if (by === "photo" ? !bench?.has_camera : !bench?.has_eye) return;
     const words = by === "photo" ? "Taking a photo" : "Looking for the code";
     void reading.start(words, () => told(api.POST("/api/bench/{sheet_id}/read", { ...path, body: { by } })));
   };

@@ -111,12 +111,16 @@ function ReadButtons({ station, bench }: { station: ReturnType<typeof useSheet>;
   const cannot = !["loaded", "read"].includes(bench.sheet.state) || station.reading.progress !== null;
   return (
     <>
-      <Button tall hint="P" onClick={() => station.read("photo")} disabled={cannot}>
-        Read from a photo
-      </Button>
-      <Button tall hint="M" onClick={() => station.read()} disabled={cannot}>
-        {bench.reading ? "Read marks again" : "Read marks"}
-      </Button>
+      {bench.has_camera && (
+        <Button tall hint="P" onClick={() => station.read("photo")} disabled={cannot}>
+          Read from a photo
+        </Button>
+      )}
+      {bench.has_eye && (
+        <Button tall hint="M" onClick={() => station.read()} disabled={cannot}>
+          {bench.reading ? "Read marks again" : "Read marks"}
+        </Button>
+      )}
     </>
   );
 }

@@ -5,6 +5,7 @@ import { Action, Way } from "../ui/Button";
 import { NumberRow } from "../ui/Field";
 import { Row, Section } from "../ui/Row";
 import { Working } from "../ui/Working";
+import { ByHand } from "./ByHand";
 import { CutFiles } from "./CutFiles";
 import { Doubt } from "./Doubt";
 import { JogDialog } from "./JogDialog";
@@ -59,13 +60,23 @@ type StepProps = Props & { load: (end: End) => void };
 function NextStep({ station, bench, load }: StepProps) {
   const { state } = bench.sheet;
   if (state === "loaded") {
+    if (bench.pointing) return <ByHand bench={bench} taken={station.keep} main />;
     return (
       <Action main tall hint="M" onClick={() => station.read()}>
         Read marks
       </Action>
     );
   }
-  if (state === "read") return bench.waits_for ? <ToolChange station={station} bench={bench} /> : <Cut station={station} bench={bench} />;
+  if (state === "read") {
+    const go = bench.reading?.fit.verdict === "go";
+    return (
+      <>
+        {bench.pointing && !go && <ByHand bench={bench} taken={station.keep} main />}
+        {bench.waits_for ? <ToolChange station={station} bench={bench} /> : <Cut station={station} bench={bench} />}
+        {bench.pointing && go && <ByHand bench={bench} taken={station.keep} main={false} />}
+      </>
+    );
+  }
   if (state === "cut") return <AfterCut station={station} bench={bench} />;
   return <Load station={station} bench={bench} load={load} />;
 }

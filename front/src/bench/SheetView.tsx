@@ -142,12 +142,13 @@ function Pieces({ bench, chosen, toggle, place, px }: PiecesProps) {
 type MarksProps = { bench: BenchSheet; place: Turn; turn: Turn; px: (value: number) => number; quarter: boolean };
 
 /** The marks, each with the way it has moved; what is wrong with one stands beside the sheet, with a line to it. */
-function Marks({ bench: { plan, reading, sheet }, place, turn, px, quarter }: MarksProps) {
+function Marks({ bench: { plan, reading, sheet, pointing }, place, turn, px, quarter }: MarksProps) {
   return plan.marks.map((mark) => {
     const read = reading?.marks.find((one) => one.id === mark.id);
     const leftOver = reading?.fit.residuals.find((one) => one.id === mark.id);
     const [u, v] = place(mark.x, mark.y);
-    const missing = reading !== null && !read?.measured;
+    // while hands still show the cutter one mark after the other, none is missing yet
+    const missing = reading !== null && !read?.measured && !pointing?.next;
     const wrong = missing ? "not read" : leftOver && !leftOver.used ? "left out" : "";
     const above = v < sheet.width_mm / 2;
     const aside = above ? -px(10) : sheet.width_mm + px(quarter ? 10 : 20);
@@ -162,6 +163,9 @@ function Marks({ bench: { plan, reading, sheet }, place, turn, px, quarter }: Ma
           stroke={missing ? "var(--color-stop)" : "none"}
           strokeWidth={px(2)}
         />
+        {pointing?.next === mark.id && (
+          <circle data-asked={mark.id} cx={u} cy={v} r={px(15)} fill="none" stroke="var(--color-pine)" strokeWidth={px(4)} />
+        )}
         {read?.measured && <MarkArrow at={[u, v]} moved={movedAt(reading, mark, turn)} px={px} />}
         {wrong && (
           <>

@@ -21,7 +21,9 @@ export function Verdict({ bench, reading }: { bench: BenchSheet; reading: boolea
       <Said>{reading ? "Reading" : laid ? "Loaded" : "Load it"}</Said>
       <p className="mt-1 text-[18px] leading-6">
         {laid
-          ? "The head waits near the first code. Read the marks before anything is cut."
+          ? bench.pointing
+            ? `${bench.cutter} has no eye: show it each mark before anything is cut.`
+            : "The head waits near the first code. Read the marks before anything is cut."
           : "Printed side up, flat and square, the edge at the loading line. Either end may go first: the code tells."}
       </p>
     </Card>

@@ -42,7 +42,7 @@ function Marks({ reading, jogTo }: { reading: Reading; jogTo: ((mark: string) =>
   const again = marks.filter((mark) => mark.tries > 1);
   return (
     <Section title="Marks">
-      <Row label={reading.by === "photo" ? "Read from photos" : "Read"}>
+      <Row label={{ head: "Read", photo: "Read from photos", hand: "Taken by hand" }[reading.by]}>
         {found.length} of {marks.length}
       </Row>
       {again.length > 0 && <Row label="Looked for farther out">{again.map(({ id }) => id).join(", ")}</Row>}

@@ -31,6 +31,7 @@ export default function Shelf() {
   return (
     <>
       <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
+        <h1 className="sr-only">Shelf</h1>
         {count === 0 && <EmptyShelf />}
         {count > 0 && (
           <div className="mb-4 flex items-center gap-4">
@@ -80,7 +81,7 @@ function shown(rows: Entry[], filter: string, withAway: boolean): Entry[] {
 function EmptyShelf() {
   return (
     <div className="mb-6 rounded-[8px] bg-paper p-5">
-      <h1>The Shelf is empty</h1>
+      <h2>The Shelf is empty</h2>
       <p className="mt-1.5 max-w-[560px] text-[15px] leading-6">
         Put your printer, cutter and first stock on it, in any order: each begins with usual values, which you set as yours are. A roll and
         a print mode need a stock; a run needs a roll, a cutter and a mark set.

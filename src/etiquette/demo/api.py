@@ -45,6 +45,13 @@ def lay_several(shop: ShopHere, asked: LaySeveralAsked) -> RoomTold:
     return RoomTold()
 
 
+@router.post("/sheets/{sheet_id}/point/{mark_id}")
+def point(shop: ShopHere, sheet_id: int, mark_id: str) -> RoomTold:
+    """Hands lead the head to a mark."""
+    hands.point(shop, sheet_id, mark_id)
+    return RoomTold()
+
+
 @router.post("/sheets/{sheet_id}/look")
 def look_at_cut(shop: ShopHere, sheet_id: int) -> BenchShown:
     """What only a simulation knows of a cut sheet is kept with it."""

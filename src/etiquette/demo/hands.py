@@ -7,7 +7,7 @@ from typing import Literal, TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.demo.room import Room
 from etiquette.demo.schemas import FilmPutOn, FilmWork
 from etiquette.devices.registry import Machine, machine
@@ -108,7 +108,7 @@ def lay(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
     cutter, name = shop.database.within(found)
     with shop.by_hand(cutter, f"{name} is being loaded") as held:
         room_of(shop).ask("cutter", "load", name=name, end=end)
-        held.database.within(lambda session: mark_reading.lie_on_cutter(session, [sheet_id], cutter.id))
+        held.database.within(lambda session: mark_reading.lie_on_cutter(session, [sheet_id], cutter.id, end))
 
 
 def lay_several(
@@ -140,6 +140,21 @@ def lay_bare(shop: Shop, cutter_id: int, width_mm: float, length_mm: float) -> N
     cutter = shop.database.within(lambda session: machine(session, "cutter", cutter_id))
     with shop.by_hand(cutter, "a bare piece is being loaded"):
         room_of(shop).ask("cutter", "blank", width_mm=width_mm, length_mm=length_mm)
+
+
+def point(shop: Shop, sheet_id: int, mark_id: str) -> None:
+    """Lead the head of the simulated cutter to a mark, as well as hands can. Raises NotThere, JobError."""
+
+    def found(session: Session) -> tuple[CutterHere, Sheet, Plate]:
+        sheet = sheet_there(session, sheet_id)
+        return cutter_of_sheet(session, sheet_id), sheet, sheet.plate
+
+    cutter, sheet, plate = shop.database.within(found)
+    mark = next((one for one in plate.summary.plan.marks if one.id == mark_id), None)
+    if mark is None:
+        raise NotThere("There is no such mark on this sheet.", mark_id, "Choose one of its marks.")
+    with shop.by_hand(cutter, "its head is led to a mark"):
+        room_of(shop).ask("cutter", "point", name=sheet.name, x=mark.x, y=mark.y)
 
 
 def look_at_cut(shop: Shop, sheet_id: int) -> None:

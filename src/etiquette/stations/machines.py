@@ -1,6 +1,6 @@
 """The machines of the shop: rows of the Shelf, and the drivers that speak with them."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
@@ -87,6 +87,17 @@ class CutterHere(Machine):
         if not self.table_eye:
             raise JobError(f"{self.name} has no camera over its table.", self.name, "Read the marks with the head.")
         return table_camera(eye_at(self.table_eye, f"The camera of {self.name}"), self.board, self.name)
+
+    def to_machine(self, x: float, y: float) -> tuple[float, float]:
+        """What it has to be told so that its tool stands at (x, y) of its table."""
+        return self._on_machine(x, y / self.setting.feed)
+
+    def from_machine(self, x: float, y: float) -> tuple[float, float]:
+        """Where on its table its tool stands when it says that it is at (x, y)."""
+        profile = self.setting.profile
+        turned = replace(profile, turn_deg=(360 - profile.turn_deg) % 360, origin_mm=(0.0, 0.0))
+        across, along = on_device(np.array([[x, y]]) - profile.origin_mm, turned)[0]
+        return float(across), float(along) * self.setting.feed
 
     def _on_machine(self, x: float, y: float) -> tuple[float, float]:
         across, along = on_device(np.array([[x, y]]), self.setting.profile)[0]

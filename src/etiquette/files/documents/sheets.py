@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 from etiquette.files.contracts import FitFile
 from etiquette.files.documents.document import Document
 
-ReadBy = Literal["head", "photo"]
+ReadBy = Literal["head", "photo", "hand"]
 
 
 class Note(BaseModel):
@@ -90,6 +90,21 @@ class CutDocument(Document):
     picture: str | None = None
     """The picture's file."""
     unseen: str | None = None
+
+
+class PointedMark(Note):
+    """A mark and where hands have led the head to it, in mm of the cutter."""
+
+    id: str
+    x: float
+    y: float
+
+
+class PointedDocument(Document):
+    """The marks of a sheet that hands have pointed out so far, and which end they said lies first."""
+
+    end: Literal["head", "tail"] = "head"
+    marks: tuple[PointedMark, ...] = ()
 
 
 class ProgressDocument(Document):

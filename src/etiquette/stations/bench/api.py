@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import NotThere
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
-from etiquette.stations.bench import bench_log, counting, cut_files, cutting, mark_reading, tasks, views
+from etiquette.stations.bench import bench_log, counting, cut_files, cutting, mark_reading, pointing, tasks, views
 from etiquette.stations.bench.schemas import (
     BenchShown,
     CountAsked,
@@ -22,6 +22,8 @@ from etiquette.stations.bench.schemas import (
     EntryShown,
     FilesAsked,
     FilesWritten,
+    HeadShown,
+    LeadAsked,
     LoadAsked,
     MatAsked,
     PlaceAsked,
@@ -30,6 +32,7 @@ from etiquette.stations.bench.schemas import (
     ReadWork,
     RollAsked,
     SpoiledAsked,
+    TakeAsked,
     WindowShown,
 )
 from etiquette.stations.schemas import RunMade, TaskMade
@@ -95,6 +98,28 @@ def look_for_mark(shop: ShopHere, sheet_id: int, mark_id: str, asked: PlaceWante
 @router.post("/{sheet_id}/marks/{mark_id}")
 def point_at_mark(shop: ShopHere, sheet_id: int, mark_id: str, asked: PlaceAsked) -> BenchShown:
     mark_reading.point_at_mark(shop, sheet_id, mark_id, asked.x, asked.y)
+    return show_sheet(shop, sheet_id)
+
+
+@router.post("/{sheet_id}/lead")
+def lead_head(shop: ShopHere, sheet_id: int, asked: LeadAsked) -> HeadShown:
+    """Hands lead the head on the screen."""
+    x, y = pointing.lead(shop, sheet_id, asked.x, asked.y)
+    return HeadShown(x=x, y=y)
+
+
+@router.post("/{sheet_id}/head")
+def where_head_stands(shop: ShopHere, sheet_id: int) -> HeadShown:
+    """Where hands have led the head at the machine."""
+    x, y = pointing.stands_at(shop, sheet_id)
+    return HeadShown(x=x, y=y)
+
+
+@router.post("/{sheet_id}/take")
+def take_mark(shop: ShopHere, sheet_id: int, asked: TakeAsked) -> BenchShown:
+    """The head stands at a mark: take its place; with enough of them there is a fit."""
+    place = (asked.x, asked.y) if asked.x is not None and asked.y is not None else None
+    pointing.take(shop, sheet_id, asked.mark_id, place)
     return show_sheet(shop, sheet_id)
 
 

@@ -11,8 +11,8 @@ from etiquette.stations.machines import CutterHere
 
 SLIPPED_MM = 0.15
 """A mark that has moved by more since it was read: the media slipped."""
-PHOTO_OFF_MM = 0.25
-"""How far the head may see a mark beside where a photo showed it."""
+OFF_MM = {"head": 0.0, "photo": 0.25, "hand": 0.8}
+"""How far the head may see a mark beside where it was read, by what read it."""
 
 
 class Watch:
@@ -22,7 +22,7 @@ class Watch:
         used = {one.id for one in reading.fit.residuals if one.used}
         self._marks = [mark.measured for mark in reading.marks if mark.measured and mark.id in used]
         self._seen: dict[int, tuple[float, float]] = {}
-        self._first_mm = SLIPPED_MM + (PHOTO_OFF_MM if reading.by == "photo" else 0.0)
+        self._first_mm = SLIPPED_MM + OFF_MM[reading.by]
         self._recipe, self._cutter = recipe, cutter
 
     def refuse_other_sheet(self, head: OpticalHead | None) -> None:

@@ -17,7 +17,7 @@ from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.frames import FramePlan
 from etiquette.files.contracts import FitFile
-from etiquette.files.documents.sheets import MarkRead, Mesh, Moved, ReadBy, ReadingDocument
+from etiquette.files.documents.sheets import MarkRead, Mesh, Moved, PointedDocument, ReadBy, ReadingDocument
 from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.schemas import MarksRead, ReadWork
 from etiquette.stations.machines import CutterHere, cutter_of_sheet
@@ -48,7 +48,7 @@ def load(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:
     looked for. Raises JobError."""
     cutter = shop.database.within(lambda session: refuse_unloadable(session, sheet_id))
     with shop.by_hand(cutter, "a sheet is being loaded") as held:
-        held.database.within(lambda session: lie_on_cutter(session, [sheet_id], cutter.id))
+        held.database.within(lambda session: lie_on_cutter(session, [sheet_id], cutter.id, end))
 
 
 def refuse_unloadable(session: Session, sheet_id: int) -> CutterHere:
@@ -59,7 +59,9 @@ def refuse_unloadable(session: Session, sheet_id: int) -> CutterHere:
     return cutter_of_sheet(session, sheet_id)
 
 
-def lie_on_cutter(session: Session, sheet_ids: Sequence[int], cutter_id: int) -> None:
+def lie_on_cutter(
+    session: Session, sheet_ids: Sequence[int], cutter_id: int, end: Literal["head", "tail"] = "head"
+) -> None:
     """These sheets lie there now, not yet read; whatever lay there before is on the shelf again. A sheet that was cut
     whole is begun anew, one that was cut in part goes on."""
     lying = select(Sheet).where(Sheet.state.in_(("loaded", "read")), Sheet.cutter_id == cutter_id)
@@ -70,6 +72,7 @@ def lie_on_cutter(session: Session, sheet_ids: Sequence[int], cutter_id: int) ->
         if row.state == "cut":
             row.progress, row.good = None, None
         row.state, row.reading, row.report, row.cutter_id = SheetState.LOADED, None, None, cutter_id
+        row.pointed = PointedDocument(end=end)
 
 
 def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRead]:
@@ -144,7 +147,7 @@ def fitted(
                 measured=mark.measured,
                 tries=tries[mark.id],
                 looked_mm=round(looked_mm.get(mark.id, 0.0), 1),
-                by_hand=mark.noise_mm is not None,
+                by_hand=mark.noise_mm is not None and mark.measured is not None,
             )
             for mark in marks
         ),

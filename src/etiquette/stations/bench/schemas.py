@@ -46,6 +46,16 @@ class FileForm(BaseModel):
     words: str
 
 
+class PointingShown(BaseModel):
+    """Marks taken by hand: how many of how many, the next one (None: all are taken), and where it should lie."""
+
+    taken: int
+    total: int
+    next: str | None
+    x: float
+    y: float
+
+
 class BenchShown(BaseModel):
     sheet: SheetShown
     plan: PlanShown
@@ -71,6 +81,8 @@ class BenchShown(BaseModel):
     """Whether that stands in the simulated room."""
     has_eye: bool
     has_camera: bool
+    pointing: PointingShown | None
+    """None: it does not lie on a cutter, or an eye reads its marks."""
     file_forms: list[FileForm]
     """Forms in which its cut can be written to files."""
 
@@ -104,6 +116,28 @@ class PlaceAsked(Asked):
 class PlaceWanted(Asked):
     """Where the head is to look; None: where the mark should lie."""
 
+    x: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
+    y: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
+
+
+class LeadAsked(Asked):
+    """Where the head is to go, in mm of the cutter."""
+
+    x: float = Field(ge=-FARTHEST_MM, le=FARTHEST_MM)
+    y: float = Field(ge=-FARTHEST_MM, le=FARTHEST_MM)
+
+
+class HeadShown(BaseModel):
+    """Where the head stands."""
+
+    x: float
+    y: float
+
+
+class TakeAsked(Asked):
+    """The head stands at the mark; or the mark lies at (x, y), as the panel of the machine says."""
+
+    mark_id: str = Field(max_length=20)
     x: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
     y: float | None = Field(default=None, ge=-FARTHEST_MM, le=FARTHEST_MM)
 

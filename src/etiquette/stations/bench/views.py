@@ -12,7 +12,8 @@ from etiquette.core.geometry.paths import Points, path_length
 from etiquette.stations.bench import cut_files
 from etiquette.stations.bench.cut_progress import lines_of_sheet, progress_of, wanted_lines
 from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM
-from etiquette.stations.bench.schemas import BenchShown, FileForm, PieceOnSheet, State, ToolStep
+from etiquette.stations.bench.pointing import next_mark
+from etiquette.stations.bench.schemas import BenchShown, FileForm, PieceOnSheet, PointingShown, State, ToolStep
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
@@ -109,6 +110,15 @@ def tools_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[ToolStep]
     return steps
 
 
+def _pointing(sheet: Sheet) -> PointingShown:
+    total, taken = len(sheet.plate.summary.plan.marks), len(sheet.pointed.marks) if sheet.pointed else 0
+    following = next_mark(sheet)
+    if following is None:
+        return PointingShown(taken=taken, total=total, next=None, x=0.0, y=0.0)
+    mark, (x, y) = following
+    return PointingShown(taken=taken, total=total, next=mark, x=x, y=y)
+
+
 def bench_shown(shop: Shop, session: Session, sheet_id: int) -> BenchShown:
     """Raises NotThere."""
     sheet = sheet_there(session, sheet_id)
@@ -132,5 +142,6 @@ def bench_shown(shop: Shop, session: Session, sheet_id: int) -> BenchShown:
         simulated=cutter.simulated,
         has_eye=bool(cutter.eye),
         has_camera=bool(cutter.table_eye),
+        pointing=None if cutter.eye or sheet.state not in ("loaded", "read") else _pointing(sheet),
         file_forms=[FileForm(name=name, words=form.words) for name, form in cut_files.FORMS.items()],
     )
