@@ -190,6 +190,25 @@ def test_a_print_is_cancelled_under_way_and_what_it_took_is_booked(sent: tuple[S
     assert 0.3 * length < 5000 - left_mm(shop) < 0.6 * length
 
 
+def test_a_run_that_is_printed_elsewhere_goes_on_at_the_bench(room: Shop, client: httpx.Client) -> None:
+    """Its files are saved, no printer is asked and no roll of ours gets shorter; the same key makes one sheet."""
+    room.database.within(lambda session: setattr(session.query(Printer).one(), "address", ""))
+    run, plate = plated(room)
+    revision = client.get(f"/api/print/{run}").json()["settings"]["revision"]
+    assert client.get(f"/api/plates/{plate}/pdf").content.startswith(b"%PDF")
+    asked = {"revision": revision, "key": "elsewhere-once"}
+    made = {client.post(f"/api/plates/{plate}/elsewhere", json=asked).json()["sheet_id"] for _ in range(2)}
+    (sheet,) = made
+    row = sheet_of(room, sheet)
+    assert row.state == "printed" and row.printed_at is not None and left_mm(room) == 5000
+    assert room.database.within(lambda session: session.get_one(Run, run).state) == "film"
+    stale = client.post(f"/api/plates/{plate}/elsewhere", json={"revision": revision + 7, "key": "elsewhere-twice"})
+    assert stale.status_code == 409
+    assert client.post(f"/api/sheets/{sheet}/film").json()["state"] == "laminated"  # hands say so
+    mark_reading.load(room, sheet, "head")
+    assert sheet_of(room, sheet).state == "loaded"
+
+
 def until_stopped(shop: Shop, words: str) -> bool:
     if "waits" not in words:
         return True

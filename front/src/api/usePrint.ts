@@ -67,6 +67,12 @@ export function usePrint(id: number) {
     onSuccess: refresh,
     onError: failed,
   });
+  const elsewhere = useMutation({
+    mutationFn: (plate: PlateSet) =>
+      told(api.POST("/api/plates/{plate_id}/elsewhere", { params: { path: { plate_id: plate.id } }, body: asked() })),
+    onSuccess: refresh,
+    onError: failed,
+  });
   const settle = useMutation({
     mutationFn: ({ sheet, how }: { sheet: Sheet; how: "ask" | "printed" | "spoiled" }) =>
       told(api.POST("/api/sheets/{sheet_id}/settle", { params: { path: { sheet_id: sheet.id } }, body: { how } })),
@@ -107,6 +113,7 @@ export function usePrint(id: number) {
     sendHeld,
     film,
     hold,
+    elsewhere,
     settle,
     letGo,
     putRollOn,

@@ -1,7 +1,8 @@
 import { Action } from "../ui/Button";
+import type { PlateSet } from "../api/usePrint";
 import { ChoiceRow } from "../ui/Choice";
 import { Big } from "../ui/Readings";
-import { Row, Section } from "../ui/Row";
+import { Fold, Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { Working } from "../ui/Working";
 import { OnePrint } from "./OnePrint";
@@ -26,6 +27,7 @@ export function PrintReadings({ station }: { station: Station }) {
       <Sending station={station} />
       <Checks station={station} />
       <HowPrinted station={station} />
+      {station.plate && <Elsewhere station={station} plate={station.plate} />}
       {shown.costs && <Takes costs={shown.costs} currency={shown.currency} />}
       <Section title="Printed sheets">
         {shown.sheets.length === 0 && <p className="text-slate">None yet. The shelf of printed sheets fills when the printer is done.</p>}
@@ -64,6 +66,32 @@ function Sending({ station }: { station: Station }) {
         </>
       )}
     </div>
+  );
+}
+
+/** Its files are saved, printed on a machine that is none of ours, and the sheet goes on from here. */
+function Elsewhere({ station: { elsewhere }, plate }: { station: Station; plate: PlateSet }) {
+  return (
+    <Fold name="print elsewhere" title="Printed elsewhere" closed>
+      <p className="mb-1.5 text-[12px] text-slate">
+        Save its files, print them at their own size, then say so: its sheet goes on to film and cutter.
+      </p>
+      {plate.order.map((name) => (
+        <a
+          key={name}
+          href={`/api/plates/${plate.id}/pdf?plate=${name}`}
+          download
+          className="flex min-h-[36px] items-center justify-between border-b border-rule font-semibold text-pine hover:underline"
+        >
+          Save the {name} plate
+        </a>
+      ))}
+      <div className="mt-2">
+        <Action onClick={() => elsewhere.mutate(plate)} disabled={elsewhere.isPending}>
+          It is printed elsewhere
+        </Action>
+      </div>
+    </Fold>
   );
 }
 

@@ -76,6 +76,13 @@ def hold_plate(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
     return SheetMade(sheet_id=made)
 
 
+@router.post("/plates/{plate_id}/elsewhere")
+def printed_elsewhere(shop: ShopHere, plate_id: int, asked: SheetAsked) -> SheetMade:
+    """The plate was printed from its saved files on a machine that is none of ours: its sheet goes on from here."""
+    made = within(shop, lambda s: sending.printed_elsewhere(shop, s, plate_id, asked.revision, asked.key))
+    return SheetMade(sheet_id=made)
+
+
 @router.post("/sheets/{sheet_id}/send")
 def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
     def send(session: Session) -> int:

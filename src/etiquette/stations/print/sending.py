@@ -13,8 +13,9 @@ from etiquette.stations.plate_sets import plate_key, plate_there
 from etiquette.stations.print.following import _ends, _printed, _run_and_roll
 from etiquette.stations.print.schemas import PrintWork
 from etiquette.stations.print.tasks import print_sheet
+from etiquette.stations.sheets import wants_film
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Frame, Plate, Roll, Run, Sheet
+from etiquette.store.models import Design, Frame, Plate, Roll, Run, Sheet, now
 from etiquette.store.states import RunState, SheetState
 from etiquette.tasks.work import submit
 
@@ -25,15 +26,9 @@ def new_sheet(session: Session, plate_id: int, hold: bool = False) -> int:
     plate = plate_there(session, plate_id)
     run = session.get_one(Run, plate.run_id)
     _refuse_short_roll(session, plate, run)
-    code = plate.summary.code
-    frame = session.scalars(select(Frame).where(Frame.code == code).with_for_update()).one()
-    frame.prints += 1
-    state = SheetState.HELD if hold else SheetState.PRINTING
-    sheet = Sheet(plate_id=plate_id, name=f"{code}-{frame.prints}", state=state, pieces=plate.summary.pieces)
-    session.add(sheet)
+    sheet = _named_sheet(session, plate, SheetState.HELD if hold else SheetState.PRINTING)
     if not hold:
         run.state = RunState.PRINTING
-    session.flush()
     return sheet.id
 
 
@@ -63,6 +58,33 @@ def ask_for_sheet(
     sheet_id = new_sheet(session, plate_id, hold)
     session.get_one(Sheet, sheet_id).key = key
     return sheet_id
+
+
+def printed_elsewhere(shop: Shop, session: Session, plate_id: int, revision: int | None, key: str | None) -> int:
+    """A plate was printed on a machine that is none of ours, from its saved files: its sheet is on the shelf. No roll
+    of ours was used. The same `key` makes one sheet. Raises NotThere, Stale."""
+    plate = plate_there(session, plate_id)
+    run = locked(session, "run", plate.run_id)
+    known = session.scalar(select(Sheet.id).where(Sheet.key == key)) if key else None
+    if known is not None:
+        return known
+    _refuse_old_plate(shop, session, plate, run, revision)
+    sheet = _named_sheet(session, plate, SheetState.PRINTED)
+    sheet.key, sheet.printed_at = key, now()
+    printed = session.get_one(Run, plate.run_id)
+    printed.state = RunState.FILM if wants_film(session, printed) else RunState.CUTTER
+    return sheet.id
+
+
+def _named_sheet(session: Session, plate: Plate, state: SheetState) -> Sheet:
+    """A new sheet of a plate, with a name that was never given before."""
+    code = plate.summary.code
+    frame = session.scalars(select(Frame).where(Frame.code == code).with_for_update()).one()
+    frame.prints += 1
+    sheet = Sheet(plate_id=plate.id, name=f"{code}-{frame.prints}", state=state, pieces=plate.summary.pieces)
+    session.add(sheet)
+    session.flush()
+    return sheet
 
 
 def submit_print(session: Session, sheet_id: int) -> int:
