@@ -313,6 +313,33 @@ def test_14_a_worker_for_computing_leaves_machines_alone_and_the_other_way_round
     assert task_of(shop, second).state == "waiting"
 
 
+def test_two_machines_of_a_kind_work_at_once_and_each_has_its_own_queue(
+    shop: Shop, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Three prints, the first two for one printer: the third does not wait for them."""
+    of_sheet = {1: Machine("printer", 1, "East"), 2: Machine("printer", 1, "East"), 3: Machine("printer", 2, "West")}
+    monkeypatch.setattr(print_tasks, "printer_of_sheet", lambda _, sheet_id: of_sheet[sheet_id])
+    kind = TASKS["print"]
+
+    def queue(session: Session) -> list[int]:
+        return [work.submit(session, kind, kind.arguments.model_construct(sheet_id=number)) for number in (1, 2, 3)]
+
+    first, second, third = shop.database.within(queue)
+    devices = Worker(shop.database, shop, "devices")
+    claimed = [shop.database.within(devices._claim) for _ in range(3)]
+    assert [one and one.id for one in claimed] == [first, third, None]
+    assert [one.hold.machine for one in claimed if one and one.hold] == ["printer 1", "printer 2"]
+    shop.database.within(lambda session: lost_of(session, first))
+    shop.database.within(end_lost)
+    again = shop.database.within(devices._claim)
+    assert again is not None and again.id == second and again.hold is not None and again.hold.fence == 2
+    assert task_of(shop, third).state == "running"  # the other machine knows nothing of it
+
+
+def lost_of(session: Session, task_id: int) -> None:
+    session.get_one(Task, task_id).lease_until = now() - timedelta(seconds=1)
+
+
 def test_23_two_etiquettes_never_work_on_one_database(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(database, "HOLD_SECONDS", 0)
     other = Database(shop.database.url)

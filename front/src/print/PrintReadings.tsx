@@ -48,7 +48,7 @@ function Sending({ station }: { station: Station }) {
   return (
     <div className="mt-3 flex flex-col gap-2">
       {sending.progress ? (
-        <Working progress={sending.progress} />
+        <Working progress={sending.progress} cancel={sending.cancel} stopWords="Cancel the print" />
       ) : (
         <>
           <Action
