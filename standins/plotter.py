@@ -77,6 +77,9 @@ class Plotter:
     def feed(self, data: bytes) -> bytes:
         """Follow what came; returns the answers to what was asked in it. Raises PowerGone, Dead."""
         said = b""
+        while (at := data.find(b"\x1b.K")) >= 0:  # at once, whatever waits before it
+            self._cut()
+            self._held, data = b"", data[at + 3 :]
         self._held += data
         while self._held:
             if self._held[0] == ESCAPE:
@@ -108,8 +111,6 @@ class Plotter:
             return str(max(0, BUFFER_BYTES - len(self._held))).encode() + END
         if asked == b"O":
             return (LEVER_UP if self.halted else b"8") + END
-        if asked == b"K":
-            self._held, self._run, self._down = b"", [], False
         return b""
 
     def _follow(self, instruction: str) -> bytes:

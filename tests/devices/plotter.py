@@ -41,7 +41,7 @@ class FakePlotter:
         rest = data
         while found := QUESTION.search(rest):
             self._follow(rest[: found.start()])
-            if found[0] not in self._mute:
+            if found[0] not in (*self._mute, b"\x1b.K"):  # which is no question
                 self._answers.append(self._said(found[0]))
             rest = rest[found.end() :]
         self._follow(rest)

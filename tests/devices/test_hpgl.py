@@ -109,6 +109,17 @@ def test_a_line_that_breaks_is_said_and_nothing_more_is_sent() -> None:
     assert line.received.count(b";") <= 9
 
 
+def test_what_a_line_before_has_left_in_the_machine_is_followed_and_answered_first() -> None:
+    """A machine keeps what it was sent when a line breaks: moves, and questions whose answers are not meant."""
+    line = FakePlotter()
+    line.write(b"PU100,100;OA;PD400,100;OA;PD400,800;OA;")  # as another connection left it, followed by now
+    at = HpglCutter(line).settled()  # type: ignore[arg-type]
+    assert (at.x, at.y) == (10.0, 20.0)
+    silent = HpglCutter(FakePlotter(mute=(b"OE;",)))  # type: ignore[arg-type]
+    with pytest.raises((LineBroken, Unclear)):
+        silent.settled()
+
+
 def test_silence_is_a_broken_line_and_nonsense_is_another_machine() -> None:
     silent = HpglCutter(FakePlotter(mute=(b"OA;",)))  # type: ignore[arg-type]
     with pytest.raises(LineBroken, match="stopped answering"):

@@ -23,6 +23,8 @@ BATCH_SECONDS, BATCH_BYTES = 0.5, 300
 ANSWER_SECONDS = 120.0
 """A machine may stand at its panel; after so long without a word the line counts as broken."""
 ASK_SECONDS = 2.0
+SETTLE_SECONDS = 10.0
+"""For so long a machine may follow what a broken line has left in it: several times what is ever sent ahead."""
 SILENT_SECONDS = 5.0
 """Longer than its motion takes by so much, and it is asked what holds it up."""
 ESCAPE = b"\x1b."
@@ -111,7 +113,9 @@ class HpglCutter:
 
     def position(self) -> Position:
         """Where the head stands now. Raises LineBroken, Unclear."""
-        answer = self._answer(PLACE, ANSWER_SECONDS)
+        return self._place_in(self._answer(PLACE, ANSWER_SECONDS))
+
+    def _place_in(self, answer: bytes | None) -> Position:
         if answer is None:
             raise LineBroken(f"{self._line.name} does not say where it is.", self._line.name, "Look at the machine.")
         try:
@@ -119,6 +123,17 @@ class HpglCutter:
         except ValueError:
             raise self._unclear() from None
         return Position(x * self._unit, y * self._unit)
+
+    def settled(self) -> Position:
+        """Where the head stands after a line has broken. What that has left in the machine, half an instruction
+        perhaps, is forgotten (ESC.K), or followed by one that does not understand this. Questions left there are
+        answered first, so one of another kind is put between: what comes after its answer is meant. Raises LineBroken,
+        Unclear."""
+        self._line.write(ABORT + ERROR + PLACE)
+        while (answer := self._line.read_line(SETTLE_SECONDS)) is not None and b"," in answer:
+            pass
+        answer = None if answer is None else self._line.read_line(SETTLE_SECONDS)
+        return self._place_in(answer)
 
     def lead(self, x: float, y: float) -> None:
         self._before_moving()

@@ -165,7 +165,7 @@ class CutJob:
             self._line.__exit__(None, None, None)
             try:
                 self._line.__enter__()
-                place = self._line.position()
+                place = self._line.settled()
                 return np.array([place.x, place.y])
             except (LineBroken, Unreachable):
                 continue
