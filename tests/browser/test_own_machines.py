@@ -76,3 +76,8 @@ def test_a_cutter_without_an_eye_is_shown_each_mark_and_cuts(page_on: Page, runn
         assert api.ask("GET", f"/bench/{sheet['id']}")["reading"]["by"] == "hand"
     finally:
         set_eyes(eyes)
+    # it is cut by what its eye reads, and waits nowhere any more
+    api.ask("POST", f"/room/sheets/{sheet['id']}/lay", json={"end": "head"})
+    api.done("POST", f"/bench/{sheet['id']}/read", json={"by": "head"})
+    api.done("POST", f"/bench/{sheet['id']}/cut", json={})
+    assert api.ask("GET", f"/bench/{sheet['id']}")["sheet"]["state"] == "cut"
