@@ -35,6 +35,7 @@ class EvePrinter:
 
     def __init__(self, folder: Path, bus: str) -> None:
         self.folder, self._bus, self.port = folder, bus, free_port()
+        self._said = 0
         self.process: subprocess.Popen[bytes] | None = None
         command = folder / "printing.sh"
         command.write_text(
@@ -75,7 +76,8 @@ done
         """Lines that change the printer's state, as its command would say them."""
         unfinished = self.folder / "unfinished"
         unfinished.write_text("".join(f"{line}\n" for line in lines))
-        unfinished.rename(self.folder / f"say.{len(list(self.folder.glob('said.*')))}")
+        self._said += 1  # a name of its own: the printer takes away what it has said while the next may come
+        unfinished.rename(self.folder / f"say.{self._said}")
 
     def step(self, number: int) -> None:
         (self.folder / f"step.{number}").touch()
