@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from etiquette.core.errors import JobError
+from etiquette.devices import byte_line
 from etiquette.devices.addresses import parsed
 from etiquette.devices.contracts import Document, PrintJob, Unclear, Unreachable
 from etiquette.devices.drivers import cutter_at, eye_at, printer_at
@@ -134,13 +135,35 @@ def test_a_raw_printer_gets_one_file_and_is_never_written_to_when_it_is_asked() 
         printer.cancel("K1-2")
 
 
-def test_only_one_has_the_line_to_an_address() -> None:
+def test_only_one_has_the_line_to_an_address(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(byte_line, "LOCK_SECONDS", 0.0)
     with SlowPlotter() as plotter, cutter_at(f"serial:{plotter.path}", "Cutter"):
         second = cutter_at(f"serial:{plotter.path}?baud=9600", "Cutter")
         with pytest.raises(JobError, match="in use by another program"):
             second.__enter__()
     with pytest.raises(Unreachable), cutter_at(f"socket://127.0.0.1:{free_port()}", "Cutter"):
         pass
+
+
+def test_who_comes_while_a_lamp_is_asked_waits_for_the_line_and_gets_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A cut that was begun while the lamp had the line was refused."""
+    with SlowPlotter() as plotter:
+        lamp = cutter_at(f"serial:{plotter.path}", "Cutter")
+        lamp.__enter__()
+        waits = 0
+
+        def ends_after_three(seconds: float) -> None:
+            nonlocal waits
+            waits += 1
+            if waits == 3:
+                lamp.__exit__(None, None, None)
+
+        monkeypatch.setattr(byte_line, "sleep", ends_after_three)
+        monkeypatch.setattr(byte_line, "LOCK_SECONDS", 3600.0)
+        with cutter_at(f"serial:{plotter.path}", "Cutter") as cut:
+            assert waits == 3
+            cut.run(as_program("PU40,40;PD80,40;"), lambda *_: True)
+        assert plotter.received == b"PU40,40;PD80,40;"
 
 
 def test_a_port_that_may_not_be_opened_names_the_group(tmp_path: Path) -> None:

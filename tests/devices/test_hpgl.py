@@ -147,4 +147,6 @@ def test_whoever_was_left_behind_sends_nothing() -> None:
         cutter.run(as_program(SQUARE), lambda *_: True)
     with pytest.raises(JobError, match="another task"):
         cutter.lead(10, 10)
-    assert line.received == b""
+    with pytest.raises(JobError, match="another task"):
+        cutter.settled()  # or what the other one has sent would be forgotten
+    assert line.writes == []

@@ -9,6 +9,7 @@ import socket
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
+from pathlib import Path
 
 import httpx
 import pytest
@@ -22,6 +23,7 @@ from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
 from etiquette.demo.room import Room as RoomClient
 from etiquette.devices import hpgl_cutter, http_eye, ipp_message
+from etiquette.devices.byte_line import ByteLine
 from etiquette.devices.contracts import LineBroken
 from etiquette.devices.drivers import cutter_at, eye_at, printer_at
 from etiquette.server import guards
@@ -224,6 +226,23 @@ def test_17_pages_are_shown_the_lamps_that_a_watcher_saw(client: httpx.Client, s
         )
     )
     assert views.lamps(shop) == [("Cutter north", "cutter", False)]
+
+
+def test_a_serial_port_is_only_looked_for_when_its_lamp_is_asked(
+    shop: Shop, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """To open it sets its control lines, and some machines begin anew."""
+    port = tmp_path / "tty"
+    shop.database.within(
+        lambda session: session.add_all(
+            Cutter(name=name, reach_across_mm=100, reach_along_mm=100, speed_mm_s=1, address=f"{kind}:{port}")
+            for name, kind in (("North", "serial"), ("South", "usb"))
+        )
+    )
+    monkeypatch.setattr(ByteLine, "__enter__", lambda _: pytest.fail("it was opened"))
+    assert [on for *_, on in views.lamps(shop)] == [False, False]
+    port.touch()
+    assert [on for *_, on in views.lamps(shop)] == [True, True]
 
 
 @pytest.fixture

@@ -1,7 +1,7 @@
 """A line of bytes to a machine: TCP, a serial port, a serial port behind a server (RFC 2217), or a device file.
 
-pyserial opens those that are serial. Only one program at a time has the line to an address on this machine: a lock
-file says who came first."""
+pyserial opens those that are serial. Only one at a time has the line to an address on this machine: a lock file says
+who came first, and the next one waits a moment, for a lamp that is just being asked."""
 
 import errno
 import fcntl
@@ -12,7 +12,7 @@ import select
 import socket
 import tempfile
 from pathlib import Path
-from time import monotonic
+from time import monotonic, sleep
 from typing import Protocol
 
 import serial
@@ -22,6 +22,8 @@ from etiquette.devices.addresses import Address
 from etiquette.devices.contracts import LineBroken, Unreachable
 
 CONNECT_SECONDS = 3.0
+LOCK_SECONDS = 8.0
+"""Longer than a lamp has the line: one to connect, one to be answered."""
 WRITE_SECONDS = 60.0
 """A machine whose buffer is full takes nothing while it moves; one that takes nothing for so long has gone."""
 POLL_SECONDS = 0.05
@@ -135,15 +137,21 @@ class ByteLine:
         folder.mkdir(mode=0o700, exist_ok=True)
         name = hashlib.sha256(self._address.text.split("?")[0].encode()).hexdigest()[:24]
         self._lock = os.open(folder / f"{name}.lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
-        try:
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            self._give_lock()
-            raise JobError(
-                f"The line to {self.name} is in use by another program.",
-                self.name,
-                "Wait until that has ended, then try again.",
-            ) from None
+        deadline = monotonic() + LOCK_SECONDS
+        while True:
+            try:
+                fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                return
+            except OSError:
+                if monotonic() > deadline:
+                    break
+                sleep(POLL_SECONDS)
+        self._give_lock()
+        raise JobError(
+            f"The line to {self.name} is in use by another program.",
+            self.name,
+            "Wait until that has ended, then try again.",
+        )
 
     def _give_lock(self) -> None:
         if self._lock is not None:

@@ -129,6 +129,7 @@ class HpglCutter:
         perhaps, is forgotten (ESC.K), or followed by one that does not understand this. Questions left there are
         answered first, so one of another kind is put between: what comes after its answer is meant. Raises LineBroken,
         Unclear."""
+        self._before_moving()  # moves nothing, but whoever holds the machine now does not want it forgotten
         self._line.write(ABORT + ERROR + PLACE)
         while (answer := self._line.read_line(SETTLE_SECONDS)) is not None and b"," in answer:
             pass
@@ -171,10 +172,6 @@ class HpglCutter:
         if held:
             self._line.write(b"PU;")
         return answered
-
-    def abort(self) -> None:
-        """Have the machine forget what it has not followed yet; one that does not understand that goes on."""
-        self._line.write(ABORT)
 
     @staticmethod
     def _has_room(flying: Sequence[_Sent]) -> bool:

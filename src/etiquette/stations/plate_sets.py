@@ -63,11 +63,6 @@ def plate_file(plate: Plate, name: str) -> str:
     return files[name]
 
 
-def plate_suffix(name: str) -> str:
-    """What is put behind the name of a job for one of its plates."""
-    return "" if name == "colour" else f".{name}"
-
-
 def plate_there(session: Session, plate_id: int) -> Plate:
     """Raises NotThere."""
     plate = session.get(Plate, plate_id)

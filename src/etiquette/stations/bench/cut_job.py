@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.cutting.instructions import Instruction, Pacer
 from etiquette.core.cutting.motion import Motion, Stroke, ToolTurn
 from etiquette.core.errors import JobError
+from etiquette.devices import holds
 from etiquette.devices.contracts import GoesOn, Interrupted, LineBroken, Unreachable
 from etiquette.devices.eyes import OpticalHead
 from etiquette.files.documents.sheets import ProgressDocument
@@ -169,6 +170,8 @@ class CutJob:
                 return np.array([place.x, place.y])
             except (LineBroken, Unreachable):
                 continue
+            except holds.LeftBehind:
+                raise  # another one has the cutter
             except JobError:
                 return None
         return None

@@ -1,5 +1,6 @@
 """Floor: what is waiting, what is next, what is stuck."""
 
+import os
 import threading
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
@@ -11,6 +12,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.errors import JobError
 from etiquette.devices import holds
+from etiquette.devices.addresses import parsed
 from etiquette.files.documents.document import OtherVersion
 from etiquette.stations.machines import CutterHere, PrinterHere, cutter_here, printer_here
 from etiquette.stations.shop import Shop
@@ -139,8 +141,11 @@ def _answers(ask: Callable[[], object]) -> bool:
 
 
 def _knock(shop: Shop, cutter: CutterHere) -> None:
-    """Ask a cutter what it is in the middle of nothing; one that fetches its own files has nothing to say."""
-    if cutter.address.startswith("folder:"):
+    """Ask a cutter how it is, or see that its folder or device file is there: a serial port is not opened only to look,
+    because that sets its control lines, and some machines then begin anew."""
+    where = parsed(cutter.address, "cutter")
+    if where.scheme in ("folder", "serial", "usb"):
+        os.stat(where.path)
         return
     with cutter.line(shop) as line:
         if cutter.confirm != "none":
