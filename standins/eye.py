@@ -1,19 +1,18 @@
 """Eyes over HTTP: `GET PATH/look` gives a picture of a place, its middle and scale in the head of the answer."""
 
-import threading
 from collections.abc import Callable, Mapping
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
-from standins.wire import Refused
+from standins.wire import Refused, beside, on_free_port
 
 Place = tuple[float, float] | None
 Look = Callable[[Place], tuple[bytes, str, tuple[float, float], float]]
 """From a place, or None for where it stands, to the picture, its kind, where its middle lies and mm a pixel."""
 
 
-def serve_eyes(eyes: Mapping[str, Look], first_port: int, tries: int = 200) -> int:
+def serve_eyes(eyes: Mapping[str, Look], first_port: int) -> int:
     """Answer for each of `eyes` by its path on 127.0.0.1, beside the caller, on the first free port; returns it."""
 
     class Handler(BaseHTTPRequestHandler):
@@ -45,12 +44,4 @@ def serve_eyes(eyes: Mapping[str, Look], first_port: int, tries: int = 200) -> i
         def log_message(self, *_: Any) -> None:
             pass
 
-    for port in range(first_port, first_port + tries):
-        try:
-            server = ThreadingHTTPServer(("127.0.0.1", port), Handler)
-        except OSError:
-            continue
-        server.daemon_threads = True
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        return server.server_port
-    raise OSError("no port is free")
+    return beside(on_free_port(ThreadingHTTPServer, Handler, first_port))

@@ -11,6 +11,7 @@ from typing import Any
 
 from standins import ipp_message as ipp
 from standins.ipp_message import Attribute, Group, Malformed, Message, of
+from standins.wire import beside, on_free_port
 
 OK, BAD, NOT_POSSIBLE, NOT_FOUND = 0x0000, 0x0400, 0x0404, 0x0406
 FORMAT, SCHEME, UNKNOWN_OPERATION, VERSION = 0x040A, 0x040C, 0x0501, 0x0503
@@ -291,7 +292,7 @@ def _wanted(attributes: Group, operation: Group) -> Group:
     return {name: value for name, value in attributes.items() if name in wanted.values}
 
 
-def serve_ipp(jobs: IppJobs, first_port: int, tries: int = 200) -> int:
+def serve_ipp(jobs: IppJobs, first_port: int) -> int:
     """Answer on 127.0.0.1 beside the caller, on the first free port; returns it."""
 
     class Handler(BaseHTTPRequestHandler):
@@ -335,13 +336,6 @@ def serve_ipp(jobs: IppJobs, first_port: int, tries: int = 200) -> int:
         def log_message(self, *_: Any) -> None:
             pass
 
-    for port in range(first_port, first_port + tries):
-        try:
-            server = ThreadingHTTPServer(("127.0.0.1", port), Handler)
-        except OSError:
-            continue
-        server.daemon_threads = True
-        jobs.uri = f"ipp://127.0.0.1:{server.server_port}/ipp/print"
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        return server.server_port
-    raise OSError("no port is free")
+    server = on_free_port(ThreadingHTTPServer, Handler, first_port)
+    jobs.uri = f"ipp://127.0.0.1:{server.server_port}/ipp/print"
+    return beside(server)

@@ -11,6 +11,7 @@ from typing import Protocol
 import numpy as np
 
 from standins.plotter_language import arc
+from standins.wire import beside, on_free_port
 
 MODEL = b"EQ-SIM"
 END = b"\r"
@@ -174,7 +175,7 @@ class Plotter:
         return IDLE
 
 
-def serve_plotter(plotter: Plotter, lock: threading.Lock, first_port: int, tries: int = 200) -> int:
+def serve_plotter(plotter: Plotter, lock: threading.Lock, first_port: int) -> int:
     """Speak HP-GL on 127.0.0.1 beside the caller, on the first free port; returns it."""
 
     class Connection(socketserver.BaseRequestHandler):
@@ -209,11 +210,4 @@ def serve_plotter(plotter: Plotter, lock: threading.Lock, first_port: int, tries
         allow_reuse_address = True
         daemon_threads = True
 
-    for port in range(first_port, first_port + tries):
-        try:
-            server = Server(("127.0.0.1", port), Connection)
-        except OSError:
-            continue
-        threading.Thread(target=server.serve_forever, daemon=True).start()
-        return int(server.server_address[1])
-    raise OSError("no port is free")
+    return beside(on_free_port(Server, Connection, first_port))

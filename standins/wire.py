@@ -4,11 +4,13 @@ import json
 import os
 import socketserver
 import sys
+import threading
 import traceback
 from collections.abc import Callable
+from contextlib import suppress
 from io import BufferedReader
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 TRIES = 200
 MOST_REQUEST_BYTES = 64 << 20
@@ -51,15 +53,26 @@ def serve(first_port: int, said: Path, handle: Handler) -> None:
         allow_reuse_address = True
         daemon_threads = True
 
-    kept = kept_port(said, first_port)
-    for port in range(kept, kept + TRIES):
-        try:
-            server = Server(("127.0.0.1", port), Connection)
-        except OSError:
-            continue
-        with server:
-            keep_port(said, server.server_address[1])
-            server.serve_forever(poll_interval=0.2)
+    with on_free_port(Server, Connection, kept_port(said, first_port)) as server:
+        keep_port(said, server.server_address[1])
+        server.serve_forever(poll_interval=0.2)
+
+
+AnyServer = TypeVar("AnyServer", bound=socketserver.TCPServer)
+
+
+def on_free_port(kind: type[AnyServer], connection: type[socketserver.BaseRequestHandler], first: int) -> AnyServer:
+    """A server on the first free port of 127.0.0.1 from `first` on (0: any). Raises OSError when none is free."""
+    for port in range(first, first + TRIES):
+        with suppress(OSError):
+            return kind(("127.0.0.1", port), connection)
+    raise OSError("no port is free")
+
+
+def beside(server: socketserver.TCPServer) -> int:
+    """Have `server` answer beside the caller, for as long as the process lives; returns its port."""
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    return int(server.server_address[1])
 
 
 def kept_port(said: Path, first_port: int) -> int:

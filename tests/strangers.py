@@ -59,8 +59,11 @@ done
 
     def start(self) -> None:
         (self.folder / "spool").mkdir(exist_ok=True)
+        keys = self.folder / "keys"
+        keys.mkdir(exist_ok=True)
         command = [
-            "ippeveprinter", "-r", "off", "-p", str(self.port), "-n", "localhost", "-d", str(self.folder / "spool"),
+            "ippeveprinter", "-r", "off", "-p", str(self.port), "-n", "localhost", "-K", str(keys),
+            "-d", str(self.folder / "spool"),
             "-f", "application/pdf,application/octet-stream", "-c", str(self.folder / "printing.sh"), "Proof",
         ]  # fmt: skip
         environment = {**os.environ, "DBUS_SYSTEM_BUS_ADDRESS": self._bus, "PATH": f"{os.environ['PATH']}:/usr/sbin"}

@@ -1,6 +1,10 @@
 """Our driver of IPP against a printer that nobody here wrote: `ippeveprinter` of CUPS (Debian cups-ipp-utils)."""
 
+import hashlib
 import signal
+import socket
+import ssl
+import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
@@ -43,6 +47,36 @@ def test_who_it_is_and_what_lies_there(stranger: EvePrinter) -> None:
     assert driver.status().state == "ready"
     # the sizes of its two trays, by the names of PWG 5101.1: letter, and an envelope of 4⅛ × 9½ in
     assert [(one.width_mm, one.length_mm) for one in driver.loaded()] == [(215.9, 279.4), (104.77, 241.3)]
+
+
+def test_the_certificate_of_a_secure_line_is_told_and_another_one_refused(stranger: EvePrinter) -> None:
+    secure = stranger.uri.replace("ipp:", "ipps:")
+    shown = printer_at(secure, "Printer").identity().certificate
+    (kept,) = (stranger.folder / "keys").glob("*.crt")
+    assert shown == hashlib.sha256(ssl.PEM_cert_to_DER_cert(kept.read_text())).hexdigest()
+    driver = printer_at(secure, "Printer", shown)
+    driver.send(job())
+    for page in range(1, 5):
+        stranger.step(page)
+    assert until(driver, "E1", lambda now: now.state == "done").share == 1.0
+    with pytest.raises(JobError, match="another certificate"):
+        printer_at(secure, "Printer", "0" * 64).send(job("E2"))
+    assert stranger.printed == 1 and printer_at(stranger.uri, "Printer").progress("E2").state == "unknown"
+
+
+def test_a_printer_that_makes_no_secure_line_is_said_so() -> None:
+    with socket.create_server(("127.0.0.1", 0)) as listener:
+        port = listener.getsockname()[1]
+
+        def speak_plainly() -> None:
+            link, _ = listener.accept()
+            with link:
+                link.recv(4096)
+                link.sendall(b"HTTP/1.1 400 Bad Request\r\n\r\n")
+
+        threading.Thread(target=speak_plainly, daemon=True).start()
+        with pytest.raises(Unreachable, match="makes no secure line"):
+            printer_at(f"ipps://127.0.0.1:{port}/ipp/print", "Printer").identity()
 
 
 def test_a_print_is_followed_page_by_page_through_what_goes_wrong(stranger: EvePrinter) -> None:

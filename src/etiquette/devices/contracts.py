@@ -41,13 +41,14 @@ class Unclear(JobError):
 @dataclass(frozen=True)
 class Identity:
     """Who answers. `id` names the machine for good where it has such a name; `understands`: what of its protocol it
-    can do, in the protocol's own words."""
+    can do, in the protocol's own words; `certificate`: the SHA-256 of the one it showed, empty on an open line."""
 
     kind: MachineKind
     make: str = ""
     model: str = ""
     id: str = ""
     understands: tuple[str, ...] = ()
+    certificate: str = ""
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,9 @@ from PIL import Image
 
 from etiquette.core.aligning.windows import Window
 from etiquette.devices.addresses import Address
-from etiquette.devices.contracts import Identity, LineBroken, Unclear, Unreachable
+from etiquette.devices.contracts import Identity, Unclear
 from etiquette.devices.deadlines import whole_deadline
+from etiquette.devices.http_line import connected
 
 CONNECT_SECONDS = 2.0
 ANSWER_SECONDS = 60.0
@@ -50,25 +51,12 @@ class HttpEye:
     def _got(self, path: str) -> tuple[bytes, dict[str, str]]:
         kind = http.client.HTTPSConnection if self._address.scheme == "https" else http.client.HTTPConnection
         connection = kind(self._address.host, self._address.port, timeout=CONNECT_SECONDS)
-        try:
-            try:
-                connection.connect()
-            except OSError:
-                raise Unreachable(
-                    f"{self.name} is not listening.", self.name, "Switch it on, check its cable, and try again."
-                ) from None
-            try:
-                connection.sock.settimeout(ANSWER_SECONDS)
-                with whole_deadline(connection.sock, ANSWER_SECONDS):
-                    connection.request("GET", path)
-                    response = connection.getresponse()
-                    content = response.read(MOST_BYTES + 1)
-            except (OSError, http.client.HTTPException):
-                raise LineBroken(
-                    f"{self.name} stopped answering.", self.name, "Look at the machine, then try again."
-                ) from None
-        finally:
-            connection.close()
+        with connected(self.name, connection):
+            connection.sock.settimeout(ANSWER_SECONDS)
+            with whole_deadline(connection.sock, ANSWER_SECONDS):
+                connection.request("GET", path)
+                response = connection.getresponse()
+                content = response.read(MOST_BYTES + 1)
         if response.status != 200 or len(content) > MOST_BYTES:
             raise self._unclear()
         return content, {name.lower(): value for name, value in response.getheaders()}

@@ -8,7 +8,6 @@ import http.client
 import ssl
 import struct
 from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
 from typing import Any
 
 from pyipp.enums import ATTRIBUTE_ENUM_MAP, IppOperation
@@ -18,8 +17,9 @@ from pyipp.serializer import encode_dict
 
 from etiquette.core.errors import JobError
 from etiquette.devices.addresses import Address
-from etiquette.devices.contracts import LineBroken, Unclear, Unreachable
+from etiquette.devices.contracts import Unclear
 from etiquette.devices.deadlines import whole_deadline
+from etiquette.devices.http_line import connected
 
 CONNECT_SECONDS = 3.0
 ANSWER_SECONDS = 20.0
@@ -112,17 +112,13 @@ class IppLine:
                 yield document[first : first + PIECE_BYTES]
 
         headers = {"Content-Type": "application/ipp", "Content-Length": str(len(head) + len(document))}
-        with self._connected() as connection:
-            try:
-                connection.sock.settimeout(STALL_SECONDS)
-                connection.request("POST", self._address.path, body(), headers)
-                with whole_deadline(connection.sock, ANSWER_SECONDS):
-                    response = connection.getresponse()
-                    content = response.read(MOST_ANSWER_BYTES + 1)
-            except (OSError, http.client.HTTPException):
-                raise LineBroken(
-                    f"{self.name} stopped answering.", self.name, "Look at the machine, then try again."
-                ) from None
+        with connected(self.name, self._connection()) as connection:
+            self._check_certificate(connection)
+            connection.sock.settimeout(STALL_SECONDS)
+            connection.request("POST", self._address.path, body(), headers)
+            with whole_deadline(connection.sock, ANSWER_SECONDS):
+                response = connection.getresponse()
+                content = response.read(MOST_ANSWER_BYTES + 1)
         if response.status != 200 or len(content) > MOST_ANSWER_BYTES:
             raise Unclear(
                 f"What answers at {self.uri} is no printer (HTTP {response.status}).",
@@ -131,29 +127,13 @@ class IppLine:
             )
         return content
 
-    @contextmanager
-    def _connected(self) -> Iterator[http.client.HTTPConnection]:
-        address = self._address
-        connection: http.client.HTTPConnection
-        if address.scheme == "ipps":
-            context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
-            context.check_hostname, context.verify_mode = False, ssl.CERT_NONE  # printers sign for themselves: pinned
-            connection = http.client.HTTPSConnection(
-                address.host, address.port, timeout=CONNECT_SECONDS, context=context
-            )
-        else:
-            connection = http.client.HTTPConnection(address.host, address.port, timeout=CONNECT_SECONDS)
-        try:
-            try:
-                connection.connect()
-            except OSError:
-                raise Unreachable(
-                    f"{self.name} is not listening.", self.name, "Switch it on, check its cable, and try again."
-                ) from None
-            self._check_certificate(connection)
-            yield connection
-        finally:
-            connection.close()
+    def _connection(self) -> http.client.HTTPConnection:
+        host, port = self._address.host, self._address.port
+        if self._address.scheme == "ipp":
+            return http.client.HTTPConnection(host, port, timeout=CONNECT_SECONDS)
+        context = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
+        context.check_hostname, context.verify_mode = False, ssl.CERT_NONE  # printers sign for themselves: pinned
+        return http.client.HTTPSConnection(host, port, timeout=CONNECT_SECONDS, context=context)
 
     def _check_certificate(self, connection: http.client.HTTPConnection) -> None:
         if not isinstance(connection.sock, ssl.SSLSocket):
@@ -163,6 +143,6 @@ class IppLine:
             raise JobError(
                 f"{self.name} shows another certificate than before.",
                 self.name,
-                "If it was replaced or reset, forget the old certificate on the Shelf; else find out who answers.",
+                "If it was replaced or reset, ask on the Shelf again which one it is; else find out who answers.",
             )
         self.pin = shown

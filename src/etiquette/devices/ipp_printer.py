@@ -59,7 +59,8 @@ class IppPrinter:
         make, _, model = str(about.get("printer-make-and-model", "")).partition(" ")
         operations = [_name_of(IppOperation, one) for one in _listed(about, "operations-supported")]
         formats = [str(one) for one in _listed(about, "document-format-supported")]
-        return Identity("printer", make, model, str(about.get("printer-uuid", "")), (*operations, *formats))
+        uuid, understands = str(about.get("printer-uuid", "")), (*operations, *formats)
+        return Identity("printer", make, model, uuid, understands, self._line.pin)
 
     def status(self) -> Status:
         about = self._about()

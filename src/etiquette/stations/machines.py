@@ -22,7 +22,8 @@ from etiquette.store.models import Cutter, Plate, Printer, Run, Sheet
 
 @dataclass(frozen=True)
 class PrinterHere(Machine):
-    """A printer and how it is reached. `known`: what the machine at its address called itself first."""
+    """A printer and how it is reached. `certificate` and `known`: what the machine at its address showed and called
+    itself first."""
 
     address: str = ""
     certificate: str = ""
@@ -34,6 +35,11 @@ class PrinterHere(Machine):
         if not self.address:
             raise JobError(f"{self.name} has no address yet.", self.name, "Say on the Shelf how it is connected.")
         return printer_at(self.address, self.name, self.certificate)
+
+    def remember(self, session: Session, who: contracts.Identity) -> None:
+        """From now on this machine is expected at the address."""
+        row = session.get_one(Printer, self.id)
+        row.machine, row.certificate = who.id[:60], who.certificate
 
 
 def printer_here(row: Printer) -> PrinterHere:

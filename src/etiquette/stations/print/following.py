@@ -20,7 +20,7 @@ from etiquette.stations.print.schemas import PrintWork, SheetPrinted
 from etiquette.stations.sheets import wants_film
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
 from etiquette.stations.tools import cards_of, cutter_of
-from etiquette.store.models import Plate, Printer, Roll, Run, Sheet, Stock, now
+from etiquette.store.models import Plate, Roll, Run, Sheet, Stock, now
 from etiquette.store.states import RunState, SheetState
 from etiquette.tasks.task import Outcome, Report
 
@@ -204,16 +204,14 @@ class _PrintJob:
 
 def _know_machine(session: Session, printer: PrinterHere, who: Identity) -> None:
     """The machine that answers is the one that always did; the first one is remembered. Raises JobError."""
-    if not who.id:
-        return
-    if not printer.known:
-        session.get_one(Printer, printer.id).machine = who.id[:60]
-    elif printer.known != who.id[:60]:
+    if who.id and printer.known and printer.known != who.id[:60]:
         raise JobError(
             f"Another machine than before answers at the address of {printer.name}: {who.make} {who.model}.",
             printer.name,
             "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.",
         )
+    if not printer.known or who.certificate != printer.certificate:
+        printer.remember(session, who)
 
 
 def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:

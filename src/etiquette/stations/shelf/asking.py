@@ -1,5 +1,7 @@
 """A machine is asked who it is: what answers at its address is shown, remembered, and from then on expected there."""
 
+from dataclasses import replace
+
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
@@ -17,9 +19,9 @@ def ask(shop: Shop, kind: str, row_id: int) -> WhoAnswered:
     found = shop.database.within(lambda session: _machine(session, kind, row_id))
     with shop.by_hand(found, "it is being asked who it is"):
         if isinstance(found, PrinterHere):
-            driver = found.driver()
+            driver = replace(found, certificate="").driver()  # whoever is there now is taken for the machine
             who, status, loaded = driver.identity(), driver.status(), driver.loaded()
-            shop.database.within(lambda session: _remember(session, found, who))
+            shop.database.within(lambda session: found.remember(session, who))
             return _told(who, status, loaded)
         with found.line(shop) as line:
             who = line.identity()
@@ -36,11 +38,6 @@ def _machine(session: Session, kind: str, row_id: int) -> PrinterHere | CutterHe
     if isinstance(row, Cutter):
         return cutter_here(row)
     raise NotThere("That machine is not on the Shelf any more.", kind, "Choose another one.")
-
-
-def _remember(session: Session, printer: PrinterHere, who: Identity) -> None:
-    """From now on this machine is expected at the address."""
-    session.get_one(Printer, printer.id).machine = who.id[:60]
 
 
 def _confirm(session: Session, cutter: CutterHere, who: Identity) -> None:
