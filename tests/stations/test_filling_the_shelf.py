@@ -6,14 +6,18 @@ from typing import Any
 
 import httpx
 import pytest
+from sqlalchemy.orm import Session
 from starlette.testclient import TestClient
 
+from etiquette.core.errors import JobError
 from etiquette.devices import hpgl_cutter
+from etiquette.devices.contracts import Identity
 from etiquette.server.app import create_app
 from etiquette.stations import run_edits
 from etiquette.stations.ledger import book
+from etiquette.stations.machines import PrinterHere, printer_here
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Run
+from etiquette.store.models import Printer, Run
 from tests.strangers import SlowPlotter, eve_printer, free_port
 
 
@@ -150,3 +154,46 @@ def test_machines_that_nobody_here_wrote_are_asked_who_they_are(
         assert "OA" in who["understands"] and client.get("/api/shelf").json()["cutter"][0]["confirm"] == "oa"
         assert not any(move in plotter.received for move in (b"PU", b"PD", b"PA"))
     assert client.post("/api/shelf/laminator/1/ask").status_code in (404, 422)
+
+
+def test_a_printer_with_another_certificate_is_refused_until_it_is_asked_again(
+    client: httpx.Client, shop: Shop, tmp_path: Path
+) -> None:
+    made = filled(client)
+    ask = f"/api/shelf/printer/{made['printer']['id']}/ask"
+
+    def printer() -> PrinterHere:
+        return shop.database.within(lambda session: printer_here(session.query(Printer).one()))
+
+    with eve_printer(tmp_path) as stranger:
+        changed(client, "printer", made["printer"], address=stranger.uri.replace("ipp:", "ipps:"))
+        assert printer().certificate == "" and client.post(ask).status_code == 200
+        first = printer().certificate
+        assert len(first) == 64 and printer().driver().status().state == "ready"
+        stranger.stop()
+        for one in (tmp_path / "keys").iterdir():
+            one.unlink()
+        stranger.start()
+        with pytest.raises(JobError, match="another certificate") as refused:
+            printer().driver().status()
+        assert "ask on the Shelf again" in refused.value.do
+        assert client.post(ask).status_code == 200
+        assert printer().certificate not in ("", first) and printer().driver().status().state == "ready"
+
+
+def test_a_print_remembers_whom_it_went_to_and_refuses_another_machine(client: httpx.Client, shop: Shop) -> None:
+    filled(client)
+
+    def know(who: Identity) -> PrinterHere:
+        def step(session: Session) -> PrinterHere:
+            printer_here(session.query(Printer).one()).recognise(session, who)
+            return printer_here(session.query(Printer).one())
+
+        return shop.database.within(step)
+
+    assert know(Identity("printer", id="")).known == ""  # one without a name of its own is anybody
+    first = know(Identity("printer", id="urn:uuid:one", certificate="ab"))
+    assert (first.known, first.certificate) == ("urn:uuid:one", "ab")
+    with pytest.raises(JobError, match="Another machine than before"):
+        know(Identity("printer", id="urn:uuid:two", certificate="ab"))
+    assert know(Identity("printer", id="urn:uuid:one", certificate="ab")) == first

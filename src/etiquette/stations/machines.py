@@ -36,6 +36,17 @@ class PrinterHere(Machine):
             raise JobError(f"{self.name} has no address yet.", self.name, "Say on the Shelf how it is connected.")
         return printer_at(self.address, self.name, self.certificate)
 
+    def recognise(self, session: Session, who: contracts.Identity) -> None:
+        """Whoever answers is the machine that always did; the first one is remembered. Raises JobError."""
+        if who.id and self.known and self.known != who.id[:60]:
+            raise JobError(
+                f"Another machine than before answers at the address of {self.name}: {who.make} {who.model}.",
+                self.name,
+                "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.",
+            )
+        if not self.known or who.certificate != self.certificate:
+            self.remember(session, who)
+
     def remember(self, session: Session, who: contracts.Identity) -> None:
         """From now on this machine is expected at the address."""
         row = session.get_one(Printer, self.id)

@@ -11,10 +11,10 @@ from etiquette.core.cutting.profiles import PROFILES
 from etiquette.core.cutting.writers import hpgl
 from etiquette.core.errors import JobError
 from etiquette.devices import holds
-from etiquette.devices.contracts import Document, Identity, LineBroken, PrintJob, Progress, Unreachable
+from etiquette.devices.contracts import Document, LineBroken, PrintJob, Progress, Unreachable
 from etiquette.devices.reasons import in_words
 from etiquette.stations.ledger import book
-from etiquette.stations.machines import PrinterHere, printer_of_run
+from etiquette.stations.machines import printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
 from etiquette.stations.sheets import wants_film
@@ -171,7 +171,7 @@ class _PrintJob:
             raise self._untold()
         shop, driver = self._shop, self._driver
         who, lying = driver.identity(), driver.loaded()
-        shop.database.within(lambda session: _know_machine(session, self._printer, who))
+        shop.database.within(lambda session: self._printer.recognise(session, who))
         stock = shop.database.within(lambda session: session.get_one(Stock, self._roll.stock_id).name)
         names = {self._roll.name, stock}
         fits = [one for one in lying if one.name in names]
@@ -200,18 +200,6 @@ class _PrintJob:
         if way != "print":
             documents.append(Document("cut", _own_cut(shop, plate, self._run), "application/vnd.hp-HPGL"))
         return tuple(documents)
-
-
-def _know_machine(session: Session, printer: PrinterHere, who: Identity) -> None:
-    """The machine that answers is the one that always did; the first one is remembered. Raises JobError."""
-    if who.id and printer.known and printer.known != who.id[:60]:
-        raise JobError(
-            f"Another machine than before answers at the address of {printer.name}: {who.make} {who.model}.",
-            printer.name,
-            "Check the addresses of the machines; if it was exchanged, ask on the Shelf again which one it is.",
-        )
-    if not printer.known or who.certificate != printer.certificate:
-        printer.remember(session, who)
 
 
 def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
