@@ -41,7 +41,9 @@ def test_a_printer_that_nobody_here_wrote_is_added_asked_and_taken_away(
     page_on.get_by_role("button", name="Show what is put away").click()
     page_on.get_by_role("main").get_by_role("button", name="Printer west").click()
     readings.get_by_role("button", name="Delete this printer").click()
-    readings.get_by_role("alertdialog").get_by_role("button", name="Delete it").click()
+    asking = readings.get_by_role("alertdialog")
+    expect(asking).to_be_in_viewport(ratio=1)
+    asking.get_by_role("button", name="Delete it").click()
     expect(page_on.get_by_role("main").get_by_role("button", name="Printer west")).to_have_count(0)
 
 
@@ -61,6 +63,8 @@ def test_a_cutter_without_an_eye_is_shown_each_mark_and_cuts(page_on: Page, runn
     set_eyes(dict.fromkeys(eyes, ""))
     try:
         page_on.goto(f"{running.url}/bench/{sheet['id']}")
+        # nothing here reads a code: whoever loads it says which end goes first
+        expect(page_on.get_by_text("say which one does")).to_be_visible()
         page_on.get_by_role("button", name="Load head first").click()
         by_hand = page_on.get_by_role("region", name="Marks by hand")
         total = len(api.ask("GET", f"/bench/{sheet['id']}")["plan"]["marks"])

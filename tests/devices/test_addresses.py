@@ -3,6 +3,8 @@
 import json
 import os
 import socket
+import subprocess
+import sys
 import threading
 from http.server import BaseHTTPRequestHandler, HTTPServer
 from io import BytesIO
@@ -143,6 +145,19 @@ def test_only_one_has_the_line_to_an_address(monkeypatch: pytest.MonkeyPatch) ->
             second.__enter__()
     with pytest.raises(Unreachable), cutter_at(f"socket://127.0.0.1:{free_port()}", "Cutter"):
         pass
+
+
+def test_the_server_and_a_command_keep_off_each_others_line(tmp_path: Path) -> None:
+    """They have other temporary folders: a lock there was none between them."""
+    command = (
+        "import sys; from etiquette.cli import main; from etiquette.devices import byte_line; "
+        "byte_line.LOCK_SECONDS = 0.0; sys.argv[0] = 'etiquette'; main()"
+    )
+    with SlowPlotter() as plotter, cutter_at(f"serial:{plotter.path}", "Cutter"):
+        asked = [sys.executable, "-c", command, "ask", f"serial:{plotter.path}", "--kind", "cutter"]
+        told = subprocess.run(asked, env={**os.environ, "TMPDIR": str(tmp_path)}, capture_output=True, text=True)
+        assert told.returncode == 1 and "in use by another program" in told.stdout + told.stderr
+        assert plotter.received == b""
 
 
 def test_who_comes_while_a_lamp_is_asked_waits_for_the_line_and_gets_it(monkeypatch: pytest.MonkeyPatch) -> None:

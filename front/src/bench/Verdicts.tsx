@@ -24,7 +24,7 @@ export function Verdict({ bench, reading }: { bench: BenchSheet; reading: boolea
           ? bench.pointing
             ? `${bench.cutter} has no eye: show it each mark before anything is cut.`
             : "The head waits near the first code. Read the marks before anything is cut."
-          : "Printed side up, flat and square, the edge at the loading line. Either end may go first: the code tells."}
+          : `Printed side up, flat and square, the edge at the loading line. Either end may go first: ${bench.has_eye || bench.has_camera ? "the code tells" : "say which one does"}.`}
       </p>
     </Card>
   );

@@ -62,7 +62,12 @@ function AsAWhole({ kind, entry, opened, gone, putAway }: Props & { putAway: () 
         ))}
       <TextButton onClick={putAway}>{entry.away ? `Take ${what} out again` : `Put ${what} away`}</TextButton>
       {asked ? (
-        <div role="alertdialog" aria-label={`Delete ${entry.name}`} className="rounded-[6px] border-2 border-stop bg-white p-3">
+        <div
+          role="alertdialog"
+          aria-label={`Delete ${entry.name}`}
+          ref={intoView}
+          className="scroll-mb-4 rounded-[6px] border-2 border-stop bg-white p-3"
+        >
           <p className="mb-2">{entry.name} goes for good, with what belongs to it alone. This cannot be undone.</p>
           <div className="flex gap-2">
             <Action onClick={() => remove.mutate({ kind: kind.kind, id: entry.id }, { onSuccess: gone, onSettled: () => ask(false) })}>
@@ -77,6 +82,9 @@ function AsAWhole({ kind, entry, opened, gone, putAway }: Props & { putAway: () 
     </Section>
   );
 }
+
+/** What asks for an answer is seen whole, wherever on the page it comes up. */
+const intoView = (asking: HTMLElement | null) => asking?.scrollIntoView({ block: "nearest" });
 
 /** Who answers at the address of a machine. */
 function WhoItIs({ kind, entry }: { kind: "printer" | "cutter"; entry: Entry }) {

@@ -10,7 +10,6 @@ import hashlib
 import os
 import select
 import socket
-import tempfile
 from pathlib import Path
 from time import monotonic, sleep
 from typing import Protocol
@@ -22,6 +21,8 @@ from etiquette.devices.addresses import Address
 from etiquette.devices.contracts import LineBroken, Unreachable
 
 CONNECT_SECONDS = 3.0
+LOCKS = "/tmp/etiquette-lines"
+"""Not the temporary folder of this process: the server's is another one than a command's."""
 LOCK_SECONDS = 8.0
 """Longer than a lamp has the line: one to connect, one to be answered."""
 WRITE_SECONDS = 60.0
@@ -133,7 +134,7 @@ class ByteLine:
         return Unreachable(f"{self.name} is not listening.", self.name, "Switch it on, check its cable, and try again.")
 
     def _take_lock(self) -> None:
-        folder = Path(tempfile.gettempdir()) / f"etiquette-lines-{os.getuid()}"
+        folder = Path(f"{LOCKS}-{os.getuid()}")
         folder.mkdir(mode=0o700, exist_ok=True)
         name = hashlib.sha256(self._address.text.split("?")[0].encode()).hexdigest()[:24]
         self._lock = os.open(folder / f"{name}.lock", os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
