@@ -20,7 +20,7 @@ export default function Bench() {
   const { id } = useParams();
   const { data: sheets } = useQuery(sheetsQuery);
   if (!sheets) return <main className="flex-1" />;
-  const onShelf = sheets.filter((sheet) => !["printing", "unclear"].includes(sheet.state));
+  const onShelf = sheets.filter((sheet) => !sheet.only_printed && !["printing", "unclear"].includes(sheet.state));
   if (!id) {
     const first = onShelf.find((sheet) => ["loaded", "read"].includes(sheet.state)) ?? onShelf.find(forCutter) ?? onShelf[0];
     if (first) return <Navigate to={`/bench/${first.id}`} replace />;

@@ -79,7 +79,7 @@ export function Floor() {
             </div>
           ))}
         </Section>
-        <Section title="Cut so far">
+        <Section title="Finished so far">
           <Row label="Good">{figure(floor.good, 0)}</Row>
           <Row label="Spoiled">{figure(floor.pieces - floor.good, 0)}</Row>
         </Section>

@@ -15,6 +15,7 @@ const WORDS: Record<Sheet["state"], string> = {
   loaded: "on the cutter",
   read: "marks read",
   cut: "cut",
+  done: "finished",
   failed: "not printed",
 };
 const TONES: Partial<Record<Sheet["state"], string>> = { failed: "text-stop", unclear: "text-check-text" };
@@ -34,7 +35,8 @@ export function nextPrint(sheets: Sheet[]): Sheet | null {
   return waits((one) => one.state === "unclear") ?? waits((one) => one.state === "printed" && one.wants_film) ?? waits(toCutterNow) ?? null;
 }
 
-const toCutterNow = (sheet: Sheet) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
+const toCutterNow = (sheet: Sheet) =>
+  sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
 
 type Props = { sheet: Sheet; hands: Hands; sending: Progress | null; filming: Progress | null; blocked: boolean; main?: boolean };
 

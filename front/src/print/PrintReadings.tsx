@@ -172,6 +172,7 @@ function HowPrinted({ station: { shown, plate, set } }: { station: Station }) {
             ["print", "prints"],
             ["both", "prints and cuts"],
             ["cut", "cuts what it printed last"],
+            ["only", "prints, and nothing is cut"],
           ]}
           why="It has a knife of its own. What it cuts itself needs no marks and goes to no other cutter."
           onChange={(way) => set("what the machine does", { way })}

@@ -71,8 +71,9 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   const rolls = shelf?.roll.filter((roll) => roll.stock_id === document.stock_id) ?? [];
   /** What is put away is not offered, but for what is chosen already. */
   const named = (rows: { id: number; name: string; away: boolean }[] | undefined, id: number | null, words: string): [string, string][] =>
-    rows?.filter((row) => !row.away || row.id === id).map((row) => [String(row.id), row.name]) ?? [[String(id), words]];
+    rows?.filter((row) => !row.away || row.id === id).map((row) => [String(row.id), row.name]) ?? (id === null ? [] : [[String(id), words]]);
   const none: [string, string] = ["none", "none"];
+  const onlyPrinted = document.way === "only";
   return (
     <Section title="Stock and machines">
       <Row label={<span className="text-[12px] text-slate">To use across, by {run.narrowest}</span>}>
@@ -108,18 +109,22 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
       />
       <ChoiceRow
         label="Cutter"
-        value={String(document.cutter_id)}
-        choices={named(shelf?.cutter, document.cutter_id, run.cutter_name)}
-        why="Frames are as long, and marks as far apart, as it reads. Designs and counts stay."
-        onChange={(value) => machine("cutter", { cutter_id: Number(value) })}
+        value={onlyPrinted ? "none" : String(document.cutter_id)}
+        choices={[...named(shelf?.cutter, document.cutter_id, run.cutter_name), ["none", "none: it is only printed"]]}
+        why="Frames are as long, and marks as far apart, as it reads. None: no marks are printed and no lines are asked for."
+        onChange={(value) =>
+          machine("cutter", value === "none" ? { way: "only" } : { cutter_id: Number(value), ...(onlyPrinted ? { way: "print" } : {}) })
+        }
       />
-      <ChoiceRow
-        label="Marks"
-        value={String(document.mark_set_id)}
-        choices={named(shelf?.mark_set, document.mark_set_id, "…")}
-        why="What the cutter's head looks for."
-        onChange={(value) => machine("marks", { mark_set_id: Number(value) })}
-      />
+      {!onlyPrinted && (
+        <ChoiceRow
+          label="Marks"
+          value={String(document.mark_set_id)}
+          choices={named(shelf?.mark_set, document.mark_set_id, "…")}
+          why="What the cutter's head looks for."
+          onChange={(value) => machine("marks", { mark_set_id: Number(value) })}
+        />
+      )}
     </Section>
   );
 }
@@ -181,8 +186,9 @@ export function PlaceSection({ run, machine }: { run: Run; machine: Change }) {
 
 /** Lines that free the waste in strips. */
 export function WeedSection({ run, change }: { run: Run; change: Change }) {
-  const { weed } = run.document;
+  const { weed, way } = run.document;
   const put = (words: string, changes: Partial<Document["weed"]>) => change(words, { weed: { ...weed, ...changes } });
+  if (way === "only") return null;
   return (
     <Section title="Weeding">
       <ChoiceRow

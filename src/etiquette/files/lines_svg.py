@@ -64,8 +64,8 @@ def write_lines(file: LinesFile) -> str:
     return f'<svg xmlns="http://www.w3.org/2000/svg" {size}{origin}>\n' + "\n".join(paths) + "\n</svg>\n"
 
 
-def read_lines(text: bytes, where: str) -> LinesFile:
-    """The lines in a LINES.svg. Raises JobError."""
+def read_lines(text: bytes, where: str, may_be_none: bool = False) -> LinesFile:
+    """The lines in a LINES.svg; `may_be_none`: of a frame that is not cut. Raises JobError."""
     try:
         parser = etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False)
         root = etree.fromstring(text, parser)
@@ -84,7 +84,7 @@ def read_lines(text: bytes, where: str) -> LinesFile:
         for path in _paths(element.get("d", ""), where):
             placed = path.mapped(lambda points: points * (1, -1) + (origin[0], origin[1] + height))
             lines.append(FinishLine(kind, placed, int(piece) if piece.isdigit() else None))
-    if not lines:
+    if not lines and not may_be_none:
         raise JobError("There are no lines in the file.", where, "Find the edge first.")
     return LinesFile(lines, width, height, origin)
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session, joinedload
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import LineRule, Word
 from etiquette.core.artwork.spot_inks import Plate, ShopInk
-from etiquette.core.errors import NotThere
+from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.line_rules import RulesFile
@@ -179,6 +179,14 @@ def outline_of_design(shop: Shop, state: DesignState) -> Polygon | None:
         return outline
     file = lines_of(shop, state)
     return outline_of(file.lines) if file else None
+
+
+def rectangle_of(state: DesignState) -> Polygon:
+    """The art itself, in its own millimetres. Raises JobError when its size is not known."""
+    width, height, name = state.document.width_mm, state.height_mm, state.document.name
+    if width is None or height is None:
+        raise JobError(f"The size of {name} is not known.", name, "Open it in Lines and type its width.")
+    return shapely.box(0, 0, width, height)
 
 
 def plate_areas_of(shop: Shop, state: DesignState, plate: Plate) -> list[Polygon]:

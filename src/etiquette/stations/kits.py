@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import COARSEST_DPI, module_mm
 from etiquette.core.marking.frames import (
+    INSIDE_STOCK_MM,
     Reach,
     Where,
     longest_on_sheet_mm,
@@ -16,9 +17,12 @@ from etiquette.core.marking.frames import (
     width_between_marks_mm,
 )
 from etiquette.core.marking.marks import MarkRecipe, printed_past_mm
-from etiquette.files.documents.runs import RunDocument
+from etiquette.files.documents.runs import RunDocument, Way
 from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Stock
 
+LONGEST_PRINT_MM = 10_000.0
+"""A frame that no cutter has to read is no longer: a longer print is one that hands can hardly lift, and what is wrong
+with it spoils all of it (a value of our own)."""
 ROUNDING_MM = 0.01
 """Left free of the room, because places are rounded and hands are let off a hair."""
 
@@ -31,16 +35,31 @@ class Kit:
     roll: Roll
     printer: Printer | None
     laminator: Laminator | None
-    cutter: Cutter
-    mark_set: MarkSet
+    cutter: Cutter | None
+    mark_set: MarkSet | None
     bleed_mm: float
     inset_work_mm: float
-    stays: bool
-    """The sheet is cut by the printer's own knife: it needs no marks."""
+    way: Way
+
+    @property
+    def stays(self) -> bool:
+        """Whether the sheet is cut by the printer's own knife: it needs no marks."""
+        return self.way == "both"
 
     @property
     def recipe(self) -> MarkRecipe:
         marks = self.mark_set
+        dpi = self.printer.dpi if self.printer else COARSEST_DPI
+        if marks is None:
+            # no rollers of a cutter have to hold it: only the rim that printers leave is kept free
+            return MarkRecipe(
+                head_margin_mm=INSIDE_STOCK_MM,
+                tail_margin_mm=INSIDE_STOCK_MM,
+                count="none",
+                code_module_mm=module_mm(MarkRecipe.code, dpi),
+                bleed_mm=self.bleed_mm,
+                inset_work_mm=self.inset_work_mm,
+            )
         return MarkRecipe(
             marks.size_mm,
             marks.clear_mm,
@@ -52,9 +71,9 @@ class Kit:
             "none" if self.stays else marks.count,  # type: ignore[arg-type]
             marks.place,  # type: ignore[arg-type]
             marks.inset_mm,
-            self.cutter.edge_mm,
+            self.cutter.edge_mm if self.cutter else 0.0,
             marks.code,  # type: ignore[arg-type]
-            module_mm(marks.code, self.printer.dpi if self.printer else COARSEST_DPI),  # type: ignore[arg-type]
+            module_mm(marks.code, dpi),  # type: ignore[arg-type]
             marks.ink,  # type: ignore[arg-type]
             self.bleed_mm,
             self.inset_work_mm,
@@ -62,15 +81,17 @@ class Kit:
 
     @property
     def reach(self) -> Reach:
+        if self.cutter is None:
+            return Reach(self.stock.width_mm, LONGEST_PRINT_MM)
         return Reach(self.cutter.reach_across_mm, self.cutter.reach_along_mm)
 
     def usable(self) -> tuple[float, str]:
         """How much of the width of the stock may be used, marks and clear zones in it, and whose limit that is."""
-        limits = [
-            (printable_mm(self.stock.width_mm), self.stock.name),
-            (self.cutter.reach_across_mm + 2 * self.recipe.out_mm, self.cutter.name),
-            (self.stock.width_mm - 2 * (self.cutter.edge_mm - self.recipe.out_mm), self.cutter.name),
-        ]
+        limits = [(printable_mm(self.stock.width_mm), self.stock.name)]
+        if self.cutter:
+            out_mm = self.recipe.out_mm
+            limits.append((self.cutter.reach_across_mm + 2 * out_mm, self.cutter.name))
+            limits.append((self.stock.width_mm - 2 * (self.cutter.edge_mm - out_mm), self.cutter.name))
         if self.printer:
             limits.append((self.printer.print_width_mm, self.printer.name))
         if self.laminator:
@@ -79,14 +100,15 @@ class Kit:
 
 
 def kit_of(session: Session, document: RunDocument) -> Kit:
+    is_cut = document.way != "only"
     # in one statement, from one row of keys: what a run is made on is looked up for everything that is shown of it
     keys = select(
         literal(document.stock_id).label("stock"),
         literal(document.roll_id).label("roll"),
         literal(document.printer_id or 0).label("printer"),
         literal(document.laminator_id or 0).label("laminator"),
-        literal(document.cutter_id).label("cutter"),
-        literal(document.mark_set_id).label("mark_set"),
+        literal((is_cut and document.cutter_id) or 0).label("cutter"),
+        literal((is_cut and document.mark_set_id) or 0).label("mark_set"),
     ).subquery()
     asked = (
         select(Stock, Roll, Printer, Laminator, Cutter, MarkSet)
@@ -95,8 +117,8 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         .join(Roll, Roll.id == keys.c.roll)
         .outerjoin(Printer, Printer.id == keys.c.printer)
         .outerjoin(Laminator, Laminator.id == keys.c.laminator)
-        .join(Cutter, Cutter.id == keys.c.cutter)
-        .join(MarkSet, MarkSet.id == keys.c.mark_set)
+        .outerjoin(Cutter, Cutter.id == keys.c.cutter)
+        .outerjoin(MarkSet, MarkSet.id == keys.c.mark_set)
     )
     stock, roll, printer, laminator, cutter, mark_set = session.execute(asked).one()
     return Kit(
@@ -108,7 +130,7 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         mark_set,
         printed_past_mm(document.gap_mm),
         document.edge_mm,
-        document.way == "both",
+        document.way,
     )
 
 

@@ -145,7 +145,10 @@ def cutter_of_sheet(session: Session, sheet_id: int | None) -> CutterHere:
     else:
         sheet = sheet_there(session, sheet_id)
         lies = sheet.cutter_id if sheet.state in ("loaded", "read") else None
-        cutter_id = lies or session.get_one(Run, sheet.plate.run_id).document.cutter_id
+        run = session.get_one(Run, sheet.plate.run_id).document
+        if not lies and run.way == "only":
+            raise JobError(f"{run.name} is only printed: none of it is cut.", sheet.name, "Choose a cutter in Run.")
+        cutter_id = lies or run.cutter_id
     row = session.get(Cutter, cutter_id or 0)
     if row is None:
         raise NotThere("That cutter is not on the Shelf any more.", "cutter", "Choose another one in Run.")

@@ -72,7 +72,7 @@ def plate_there(session: Session, plate_id: int) -> Plate:
 
 
 def lines_of_plate(shop: Shop, plate: Plate) -> LinesFile:
-    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name)
+    return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name, may_be_none=True)
 
 
 def lines_on_sheet(shop: Shop, plate: Plate) -> LinesFile:

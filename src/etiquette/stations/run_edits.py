@@ -18,21 +18,23 @@ M = TypeVar("M", Cutter, MarkSet, Printer, Laminator)
 
 
 def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
-    """A run on the first stock with a roll that fits. Raises JobError when the Shelf lacks something."""
+    """A run on the first stock with a roll that fits; without a cutter or a mark set on the Shelf it is only printed.
+    Raises JobError when there is no roll."""
     there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away)
     roll = session.scalar(there.order_by(Roll.remaining_mm.desc()).limit(1))
     cutter, marks = _first(session, Cutter), _first(session, MarkSet)
     printer, laminator = _first(session, Printer), _first(session, Laminator)
-    if roll is None or cutter is None or marks is None:
-        raise JobError("There is no roll, cutter or mark set yet.", "Shelf", "Add one on the Shelf first.")
+    if roll is None:
+        raise JobError("There is no roll yet.", "Shelf", "Put a stock and a roll of it on the Shelf first.")
     document = RunDocument(
         name=name,
         stock_id=roll.stock_id,
         roll_id=roll.id,
         printer_id=printer.id if printer else None,
         laminator_id=laminator.id if laminator else None,
-        cutter_id=cutter.id,
-        mark_set_id=marks.id,
+        cutter_id=cutter.id if cutter else None,
+        mark_set_id=marks.id if marks else None,
+        way="print" if cutter and marks else "only",
         print_mode_id=_mode_for(session, roll.stock_id, printer.id if printer else None),
         items=[RunItem(**item) for item in items],
     )
@@ -90,13 +92,31 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
         stock_id = changes.get("stock_id", run.document.stock_id)
         printer_id = changes.get("printer_id", run.document.printer_id)
         changes = {**changes, "print_mode_id": _mode_for(session, stock_id, printer_id)}
+    changes = _with_what_cuts(session, run.document, changes)
     before, checked = run.document, run.document.changed(changes)
     _refuse_strangers(session, checked)
     now, clean = before.written(), checked.written()
     changed = {name: clean[name] for name in changes if clean[name] != now[name]}
-    if (KIT_SETTINGS | {"way"}) & set(changed) and _still_fits(session, before, checked):
+    if KIT_SETTINGS & set(changed) and _still_fits(session, before, checked):
         changed["layout_key"] = _key(checked, kit_of(session, checked), _designs(session, checked))
     edits.apply(session, "run", run_id, revision, words, changed)
+
+
+def _with_what_cuts(session: Session, before: RunDocument, changes: dict[str, Any]) -> dict[str, Any]:
+    """A run that is to be cut after all gets the first cutter and mark set, where it has none. Raises JobError when
+    there are none."""
+    if changes.get("way", before.way) == "only":
+        return changes
+    found = dict(changes)
+    for key, row, words in (
+        ("cutter_id", _first(session, Cutter), "cutter"),
+        ("mark_set_id", _first(session, MarkSet), "mark set"),
+    ):
+        if found.get(key, getattr(before, key)) is None:
+            if row is None:
+                raise JobError(f"There is no {words} yet.", "Shelf", f"Put a {words} on the Shelf, or only print this.")
+            found[key] = row.id
+    return found
 
 
 def _still_fits(session: Session, before: RunDocument, after: RunDocument) -> bool:
@@ -133,7 +153,7 @@ def _refuse_strangers(session: Session, document: RunDocument) -> None:
     ):
         raise JobError("This print mode is not one of this printer on this stock.", "print mode", "Choose one that is.")
     printer = session.get(Printer, document.printer_id) if document.printer_id else None
-    if document.way != "print" and not (printer and printer.has_knife):
+    if document.way in ("both", "cut") and not (printer and printer.has_knife):
         raise JobError(
             "This printer has no knife of its own.", "printer", "Choose one that has, or print for another cutter."
         )

@@ -20,10 +20,10 @@ from etiquette.core.production.frames import Box, RunEquipment, frame_plan, plac
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import edits
-from etiquette.stations.designs import DesignState, outline_of_design, states_of
+from etiquette.stations.designs import DesignState, outline_of_design, rectangle_of, states_of
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, Frame, MarkSet, Roll, Run, Stock
+from etiquette.store.models import Frame, Roll, Run, Stock
 
 TURNINGS: dict[str, Turning] = {
     "quarter": (0.0, 90.0, 180.0, 270.0),
@@ -73,14 +73,6 @@ class RunState:
     def roll(self) -> Roll:
         return self.kit.roll
 
-    @property
-    def cutter(self) -> Cutter:
-        return self.kit.cutter
-
-    @property
-    def mark_set(self) -> MarkSet:
-        return self.kit.mark_set
-
 
 KIT_SETTINGS = {
     "stock_id",
@@ -91,6 +83,7 @@ KIT_SETTINGS = {
     "start_across_mm",
     "start_along_mm",
     "sheet_mm",
+    "way",
 }
 
 
@@ -148,7 +141,7 @@ def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> st
         kit.stock.width_mm,
         kit.usable()[0],
         asdict(replace(kit.recipe, spacing_mm=0.0)),
-        [kit.cutter.reach_across_mm, kit.cutter.reach_along_mm],
+        [kit.reach.across_mm, kit.reach.along_mm],
         [[state.lines_key, state.document.turning] for state in designs.values()],
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
@@ -160,11 +153,12 @@ def key_of_run(state: RunState, document: RunDocument) -> str:
 
 
 def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]) -> dict[str, Piece]:
-    """The pieces of a run by design id. Raises JobError when a design has no line yet."""
+    """The pieces of a run by design id; what is only printed and has no line takes its own rectangle. Raises JobError
+    when a design that is to be cut has no line yet, or is of unknown size."""
     pieces = {}
     for item in document.items:
         state = designs[item.design_id]
-        outline = outline_of_design(shop, state)
+        outline = outline_of_design(shop, state) or (rectangle_of(state) if document.way == "only" else None)
         if outline is None:
             raise JobError(
                 f"{state.document.name} has no line yet.", state.document.name, "Open it in Lines and find its edge."
@@ -245,7 +239,7 @@ def weed_of_frame(state: RunState, pieces: dict[str, Piece], frame: int) -> list
     """What helps weeding one frame (from 0), in the millimetres of its own print."""
     here = placements_on_frame(state.document, state.plans, frame)
     outlines = [placed_outline(pieces[one.id], one) for one in here]
-    return weed_strokes(outlines, state.document.weed.to_wish(), state.mark_set.clear_mm)
+    return weed_strokes(outlines, state.document.weed.to_wish(), state.kit.recipe.clear_mm)
 
 
 def placements_on_frame(document: RunDocument, plans: Sequence[FramePlan], frame: int) -> list[Placement]:

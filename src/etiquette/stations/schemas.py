@@ -132,6 +132,8 @@ class SheetShown(BaseModel):
     film: bool
     wants_film: bool
     """Whether film comes next, before the cutter."""
+    only_printed: bool
+    """Of a run that is not cut."""
     length_mm: float
     width_mm: float
     dry_at: datetime | None

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.errors import NotThere
 from etiquette.store.models import Plate, PrintMode, Run, Sheet, Stock
-from etiquette.store.states import SheetState
+from etiquette.store.states import RunState, SheetState
 
 
 def back_on_shelf(sheet: Sheet) -> None:
@@ -48,6 +48,16 @@ def wants_film(session: Session, run: Run) -> bool:
     """Whether prints of a run get film: its laminator may be none, and its stock may take none."""
     stock = session.get(Stock, run.document.stock_id or 0)
     return bool(run.document.laminator_id) and (stock is None or stock.takes_film)
+
+
+def goes_on(session: Session, sheet: Sheet, run: Run) -> None:
+    """A sheet is printed, or has its film: to its next step, which is none when it is only printed."""
+    if not sheet.film and wants_film(session, run):
+        sheet.state, run.state = SheetState.PRINTED, RunState.FILM
+    elif run.document.way == "only":
+        sheet.state, sheet.good, run.state = SheetState.DONE, sheet.pieces, RunState.DONE
+    else:
+        sheet.state, run.state = SheetState.LAMINATED if sheet.film else SheetState.PRINTED, RunState.CUTTER
 
 
 def dry_at(session: Session, sheet: Sheet) -> datetime | None:

@@ -101,7 +101,8 @@ def run_listed(run: Run) -> RunListed:
 
 def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
     summary, dry_at = sheet.plate.summary, sheets.dry_at(session, sheet)
-    wants_film = sheet.state == "printed" and sheets.wants_film(session, session.get_one(Run, sheet.plate.run_id))
+    run = session.get_one(Run, sheet.plate.run_id)
+    wants_film = sheet.state == "printed" and sheets.wants_film(session, run)
     return SheetShown(
         id=sheet.id,
         name=sheet.name,
@@ -114,6 +115,7 @@ def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
         good=sheet.good,
         film=sheet.film,
         wants_film=wants_film,
+        only_printed=run.document.way == "only",
         length_mm=summary.plan.length_mm,
         width_mm=summary.plan.width_mm,
         dry_at=dry_at.replace(tzinfo=UTC) if dry_at else None,

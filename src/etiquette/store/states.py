@@ -29,6 +29,8 @@ class RunState(StrEnum):
     CUTTER = "cutter"
     """It waits for the cutter."""
     CUT = "cut"
+    DONE = "done"
+    """It is not cut at all, and needs nothing more."""
 
 
 class SheetState(StrEnum):
@@ -43,6 +45,8 @@ class SheetState(StrEnum):
     LOADED = "loaded"
     READ = "read"
     CUT = "cut"
+    DONE = "done"
+    """Of a run that is only printed: it needs nothing more."""
 
 
 T, R, S = TaskState, RunState, SheetState
@@ -57,15 +61,16 @@ TASK_STEPS: Mapping[StrEnum, frozenset[StrEnum]] = {
 }
 SHEET_STEPS: Mapping[StrEnum, frozenset[StrEnum]] = {
     S.HELD: frozenset((S.PRINTING,)),
-    S.PRINTING: frozenset((S.PRINTED, S.FAILED, S.UNCLEAR, S.CUT)),  # cut: by the printer's own knife
-    S.UNCLEAR: frozenset((S.PRINTING, S.PRINTED, S.FAILED, S.CUT)),
+    S.PRINTING: frozenset((S.PRINTED, S.FAILED, S.UNCLEAR, S.CUT, S.DONE)),  # cut: by its own knife
+    S.UNCLEAR: frozenset((S.PRINTING, S.PRINTED, S.FAILED, S.CUT, S.DONE)),
     S.FAILED: frozenset(),
     # read although another one was laid on: the code says which sheet lies there
-    S.PRINTED: frozenset((S.LAMINATED, S.LOADED, S.READ)),
+    S.PRINTED: frozenset((S.LAMINATED, S.LOADED, S.READ, S.DONE)),
     S.LAMINATED: frozenset((S.LOADED, S.READ)),
     S.LOADED: ON_SHELF | {S.READ},
     S.READ: ON_SHELF | {S.LOADED, S.CUT},
     S.CUT: frozenset((S.LOADED, S.READ)),  # laid on again; or what is spoiled is cut once more where it lies
+    S.DONE: frozenset(),
 }
 RUN_STEPS: Mapping[StrEnum, frozenset[StrEnum]] = {  # a run has any number of prints: each may be anywhere
     state: frozenset(RunState) - {state} for state in RunState

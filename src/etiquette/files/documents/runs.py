@@ -9,6 +9,9 @@ from etiquette.core.planning.weeding import WeedWish
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.document import Document, changes_of
 
+Way = Literal["print", "both", "cut", "only"]
+"""Printed for a cutter; on a printer with a knife of its own printed and cut, or cut what it printed last; only
+printed: no cutter, no marks, no lines."""
 MOST_KEPT = 4
 """Layouts kept side by side."""
 
@@ -82,8 +85,9 @@ class RunDocument(Document):
     printer_id: int | None = None
     laminator_id: int | None = None
     """None: without film."""
-    cutter_id: int
-    mark_set_id: int
+    cutter_id: int | None = None
+    mark_set_id: int | None = None
+    """None: there is none, which only a run that is not cut goes without."""
     gap_mm: float = Field(default=2.0, ge=0, le=100)
     edge_mm: float = Field(default=0.0, ge=0, le=500)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
@@ -106,8 +110,7 @@ class RunDocument(Document):
     """White and clear as files of their own, or as spots of the colour file."""
     half_turn: bool = False
     """The whole sheet is printed turned by 180°."""
-    way: Literal["print", "both", "cut"] = "print"
-    """On a printer with a knife of its own: print for another cutter, print and cut, or cut what it printed last."""
+    way: Way = "print"
     sever: bool = False
     """The printer cuts the sheet off when it is printed."""
     pinned: list[str] = Field(default=[], max_length=10_000)

@@ -19,7 +19,9 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Machine, Plate, Printer, Roll, Run, Sheet
 
 BETWEEN_LAMPS_SECONDS = 3.0
-_RUN_COLUMN = {"planned": "ready", "printing": "printing", "film": "film", "cutter": "cutter", "cut": "done"}
+_RUN_COLUMN = {
+    "planned": "ready", "printing": "printing", "film": "film", "cutter": "cutter", "cut": "done", "done": "done",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -56,8 +58,8 @@ def state_of(session: Session) -> FloorState:
         if design.id not in placed:
             cards.append(_card(partial(_design_card, design), "design", design))
     rolls = [(roll.name, roll.remaining_mm, roll.length_mm) for roll in session.scalars(select(Roll).order_by(Roll.id))]
-    cut = session.scalars(select(Sheet).where(Sheet.state == "cut")).all()
-    return FloorState(cards, rolls, sum(sheet.good or 0 for sheet in cut), sum(sheet.pieces for sheet in cut))
+    made = session.scalars(select(Sheet).where(Sheet.state.in_(("cut", "done")))).all()
+    return FloorState(cards, rolls, sum(sheet.good or 0 for sheet in made), sum(sheet.pieces for sheet in made))
 
 
 def _placed(run: Run) -> set[int]:

@@ -3,9 +3,8 @@
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.stations.sheets import dry_at, sheet_there
+from etiquette.stations.sheets import dry_at, goes_on, sheet_there
 from etiquette.store.models import Plate, Run, Sheet, now
-from etiquette.store.states import RunState, SheetState
 
 
 def refuse_early(session: Session, sheet: Sheet, anyway: bool) -> None:
@@ -25,5 +24,5 @@ def film_is_on(session: Session, sheet_id: int, anyway: bool) -> None:
     """Raises NotThere, JobError."""
     sheet = session.get(Sheet, sheet_id, with_for_update=True) or sheet_there(session, sheet_id)
     refuse_early(session, sheet, anyway)
-    sheet.state, sheet.film = SheetState.LAMINATED, True
-    session.get_one(Run, session.get_one(Plate, sheet.plate_id).run_id).state = RunState.CUTTER
+    sheet.film = True
+    goes_on(session, sheet, session.get_one(Run, session.get_one(Plate, sheet.plate_id).run_id))

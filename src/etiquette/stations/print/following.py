@@ -17,7 +17,7 @@ from etiquette.stations.ledger import book
 from etiquette.stations.machines import printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
-from etiquette.stations.sheets import wants_film
+from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
 from etiquette.stations.tools import cards_of, cutter_of
 from etiquette.store.models import Plate, Roll, Run, Sheet, Stock, now
@@ -64,11 +64,10 @@ def _printed(session: Session, sheet_id: int) -> None:
     length = sheet.plate.summary.plan.length_mm if way != "cut" else 0.0
     book(session, roll.id, length, f"printed {run.document.name}", f"sheet {sheet_id}")
     sheet.printed_at = now()
-    if way != "print":  # cut where it was printed: no film, no other cutter
+    if way in ("both", "cut"):  # cut where it was printed: no film, no other cutter
         sheet.state, sheet.good, run.state = SheetState.CUT, sheet.pieces, RunState.CUT
     else:
-        sheet.state = SheetState.PRINTED
-        run.state = RunState.FILM if wants_film(session, run) else RunState.CUTTER
+        goes_on(session, sheet, run)
 
 
 def left_unclear(session: Session, wanted: PrintWork, begun: bool = True) -> None:
@@ -197,7 +196,7 @@ class _PrintJob:
         documents = []
         if way != "cut":
             documents = [Document(name, shop.blobs.read(sha)) for name, sha in plate_files(plate).items()]
-        if way != "print":
+        if way in ("both", "cut"):
             documents.append(Document("cut", _own_cut(shop, plate, self._run), "application/vnd.hp-HPGL"))
         return tuple(documents)
 

@@ -65,16 +65,17 @@ def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade
 
 
 def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, FrameDesign]:
-    """What is printed and cut of every design."""
+    """What is printed and cut of every design; of a run that is only printed, no line."""
     made = {}
     for number, (design_id, design) in enumerate(state.designs.items()):
         report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
         file = designs.lines_of(shop, design)
-        assert file is not None  # pieces without lines are refused before
+        is_cut = state.document.way != "only"
+        assert file is not None or not is_cut  # pieces without lines are refused before
+        outline = outline_of(file.lines) if file else designs.rectangle_of(design)
+        lines = file.lines if file and is_cut else []
         areas = {ink: designs.plate_areas_of(shop, design, plate) for plate, ink in SPOTS.items()}
-        made[str(design_id)] = frame_design(
-            _art(shop, design), file.lines, outline_of(file.lines), areas, state.kit.bleed_mm
-        )
+        made[str(design_id)] = frame_design(_art(shop, design), lines, outline, areas, state.kit.bleed_mm)
     return made
 
 

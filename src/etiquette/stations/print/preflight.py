@@ -150,6 +150,8 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
             )
     if state.stock.ground != "white":
         checks.append(Check("good", f"White patches under marks and codes: the stock is {state.stock.ground}"))
+    if state.kit.way == "only":
+        checks.append(Check("good", "Only printed: no marks, and no lines for a cutter"))
     if state.kit.stays:
         checks.append(Check("good", "Cut by the printer's own knife: no marks are printed"))
     if CANNOT_SHOW[recipe.count]:

@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from etiquette.core.costing.run_costs import RunCosts
+from etiquette.files.documents.runs import Way
 from etiquette.stations.schemas import Asked, Revision, RowId, RunListed, SheetShown
 
 
@@ -41,7 +42,7 @@ class PrintSettings(BaseModel):
     print_mode_id: int | None
     files: Literal["separate", "one"]
     half_turn: bool
-    way: Literal["print", "both", "cut"]
+    way: Way
     sever: bool
 
 

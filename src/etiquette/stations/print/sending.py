@@ -13,7 +13,7 @@ from etiquette.stations.plate_sets import plate_key, plate_there
 from etiquette.stations.print.following import _ends, _printed, _run_and_roll
 from etiquette.stations.print.schemas import PrintWork
 from etiquette.stations.print.tasks import print_sheet
-from etiquette.stations.sheets import wants_film
+from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Frame, Plate, Roll, Run, Sheet, now
 from etiquette.store.states import RunState, SheetState
@@ -71,8 +71,7 @@ def printed_elsewhere(shop: Shop, session: Session, plate_id: int, revision: int
     _refuse_old_plate(shop, session, plate, run, revision)
     sheet = _named_sheet(session, plate, SheetState.PRINTED)
     sheet.key, sheet.printed_at = key, now()
-    printed = session.get_one(Run, plate.run_id)
-    printed.state = RunState.FILM if wants_film(session, printed) else RunState.CUTTER
+    goes_on(session, sheet, session.get_one(Run, plate.run_id))
     return sheet.id
 
 

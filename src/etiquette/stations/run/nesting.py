@@ -14,6 +14,7 @@ from etiquette.core.planning.grids import GridWish, grid
 from etiquette.core.planning.problem import Layout, Piece, Placement, Problem
 from etiquette.files.contracts import LayoutFile
 from etiquette.stations import edits, line_finding, run_edits, runs
+from etiquette.stations.designs import DesignState
 from etiquette.stations.run import tasks
 from etiquette.stations.run.schemas import Improved, Nested, NestWork
 from etiquette.stations.runs import RunState, state_of
@@ -41,7 +42,7 @@ def nest_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Nested]:
     if not state.document.items:
         raise JobError("There are no designs in this run.", state.document.name, "Press A and add some.")
     for number, design in enumerate(state.designs.values()):
-        if design.lines is None:
+        if design.lines is None and _wants_lines(state, design):
             report(0.02 * number, f"Finding the edge of {design.document.name}")
             line_finding.find_lines(shop, OfDesign(design_id=design.design.id), lambda *_: True).published(
                 shop.database
@@ -76,6 +77,12 @@ def nest_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Nested]:
         return found.model_copy(update={"revision": row.revision, "improving": more})
 
     return Outcome(found, publish)
+
+
+def _wants_lines(state: RunState, design: DesignState) -> bool:
+    """A run that is only printed asks for no lines; but vector art is taken apart while they are found, and only
+    then it can be printed as it is."""
+    return state.document.way != "only" or design.art.vectors_sha is not None
 
 
 def improve_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Improved]:

@@ -35,6 +35,7 @@ class RunShown(BaseModel):
     roll_left_mm: float
     roll_length_mm: float
     cutter_name: str
+    """Empty: the run is only printed."""
     fresh: bool
     """The layout belongs to the run as it is now."""
     pieces: list[PieceShown]

@@ -19,6 +19,8 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
     for item in document.items:
         design = state.designs[item.design_id]
         outline = designs.outline_of_design(shop, design)
+        if outline is None and document.way == "only" and design.document.width_mm:
+            outline = designs.rectangle_of(design)
         width = design.document.width_mm or 0.0
         pieces.append(
             PieceShown(
@@ -43,7 +45,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         roll_name=state.roll.name,
         roll_left_mm=state.roll.remaining_mm,
         roll_length_mm=state.roll.length_mm,
-        cutter_name=state.cutter.name,
+        cutter_name=state.kit.cutter.name if state.kit.cutter else "",
         fresh=state.fresh,
         pieces=pieces,
         layout=document.layout,

@@ -5,7 +5,7 @@ from fastapi import APIRouter
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations.shelf import asking, filling, keeping
-from etiquette.stations.shelf.schemas import AddAsked, ShelfEdit, ShelfShown, ThingAdded, WhoAnswered
+from etiquette.stations.shelf.schemas import AddAsked, NearbyShown, ShelfEdit, ShelfShown, ThingAdded, WhoAnswered
 
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
@@ -13,6 +13,14 @@ router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Righ
 @router.get("")
 def show_shelf(shop: ShopHere) -> ShelfShown:
     return within(shop, keeping.everything)
+
+
+@router.get("/nearby")
+def look_round() -> list[NearbyShown]:
+    """Machines that announce themselves on the network, and the ports of this computer; takes a few seconds."""
+    return [
+        NearbyShown(kind=one.kind, name=one.name, address=one.address, words=one.words) for one in asking.look_round()
+    ]
 
 
 @router.post("/{kind}")

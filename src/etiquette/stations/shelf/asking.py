@@ -6,11 +6,17 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
 from etiquette.devices.contracts import Identity, Loaded, Status
+from etiquette.devices.nearby import Nearby, nearby
 from etiquette.devices.reasons import in_words
 from etiquette.stations.machines import CutterHere, PrinterHere, cutter_here, printer_here
 from etiquette.stations.shelf.schemas import LoadedThere, WhoAnswered
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Printer
+
+
+def look_round() -> list[Nearby]:
+    """What could be put on the Shelf: printers that announce themselves, ports of this computer. Nothing is asked."""
+    return nearby()
 
 
 def ask(shop: Shop, kind: str, row_id: int) -> WhoAnswered:

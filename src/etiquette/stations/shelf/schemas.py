@@ -7,6 +7,7 @@ from pydantic import BaseModel, Field
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import Card
+from etiquette.devices.contracts import MachineKind
 from etiquette.stations.schemas import Asked, Revision, RowId
 from etiquette.stations.shelf.things import (
     CutterShown,
@@ -80,6 +81,15 @@ class LoadedThere(BaseModel):
     name: str
     width_mm: float | None
     length_mm: float | None
+
+
+class NearbyShown(BaseModel):
+    """Something that can be reached from here and may be a machine: a printer that announces itself, a port."""
+
+    kind: MachineKind
+    name: str
+    address: str
+    words: str
 
 
 class WhoAnswered(BaseModel):
