@@ -11,6 +11,7 @@ const Lines = lazy(() => import("./lines/Lines"));
 const Run = lazy(() => import("./run/Run"));
 const Print = lazy(() => import("./print/Print"));
 const Bench = lazy(() => import("./bench/Bench"));
+const SetUp = lazy(() => import("./shelf/setup/SetUp"));
 const Shelf = lazy(() => import("./shelf/Shelf"));
 
 export function App() {
@@ -36,6 +37,7 @@ export function App() {
               <Route path="/print/:id?" element={<Print />} />
               <Route path="/bench/:id?" element={<Bench />} />
               <Route path="/shelf" element={<Shelf />} />
+              <Route path="/set-up" element={<SetUp />} />
               <Route path="*" element={<Navigate to="/floor" replace />} />
             </Routes>
           </Suspense>

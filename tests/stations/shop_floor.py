@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any, get_type_hints
 
 from pydantic import BaseModel, ConfigDict
-from sqlalchemy import Table, select
+from sqlalchemy import Table, select, text
 from sqlalchemy.orm import Session
 
 import etiquette.server.all_tasks  # noqa: F401
@@ -36,6 +36,14 @@ def fill_shelf(session: Session) -> None:
     session.add(
         MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
     )
+
+
+def emptied(session: Session, *tables: str) -> None:
+    """These tables, or all, as in a new shop: rows that come next have the first numbers again."""
+    session.execute(text("SET FOREIGN_KEY_CHECKS = 0"))
+    for table in tables or [name for name in Base.metadata.tables if name != "machine"]:
+        session.execute(text(f"TRUNCATE `{table}`"))
+    session.execute(text("SET FOREIGN_KEY_CHECKS = 1"))
 
 
 def do(

@@ -2,7 +2,6 @@
 
 import pikepdf
 import pytest
-from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.demo import hands
@@ -15,19 +14,13 @@ from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import film, following, plating, sending
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, MarkSet
-from tests.stations.shop_floor import do, sheet_of
+from tests.stations.shop_floor import do, emptied, sheet_of
 
 
 @pytest.fixture
 def bare(room: Shop) -> Shop:
     """A shop with a printer and its roll, and nothing that cuts."""
-
-    def cleared(session: Session) -> None:
-        for model in (Cutter, MarkSet):
-            session.query(model).delete()
-
-    room.database.within(cleared)
+    room.database.within(lambda session: emptied(session, "cutter", "mark_set"))
     return room
 
 

@@ -27,6 +27,11 @@ export const benchLogQuery = queryOptions({
   refetchInterval: 5000,
 });
 export const shelfQuery = queryOptions({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
+export const nearbyQuery = queryOptions({
+  queryKey: ["nearby"],
+  queryFn: () => told(api.GET("/api/shelf/nearby")),
+  staleTime: 60_000,
+});
 export const testCardsQuery = queryOptions({ queryKey: ["test cards"], queryFn: () => told(api.GET("/api/test-cards")) });
 export const rulesQuery = queryOptions({ queryKey: ["rules"], queryFn: () => told(api.GET("/api/rules")) });
 export const designQuery = (id: number) =>

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, told } from "./client";
 import { sayProblem } from "./held";
-import { floorQuery, keys, shelfQuery } from "./keys";
+import { floorQuery, keys, nearbyQuery, shelfQuery } from "./keys";
 
 type Shelf = Schemas["ShelfShown"];
 export type ThingKind = Exclude<keyof Shelf, "mark_presets">;
@@ -38,6 +38,9 @@ export function useShelf() {
   });
   return { shelf, error, change, add, remove };
 }
+
+/** Machines that announce themselves, and ports of this computer. */
+export const useNearby = () => useQuery(nearbyQuery);
 
 /** A machine that is asked who it is: what answers is remembered. */
 export function useAsked(kind: ThingKind, id: number) {

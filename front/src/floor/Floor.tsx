@@ -1,4 +1,4 @@
-import { floorQuery } from "../api/keys";
+import { floorQuery, shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
@@ -6,6 +6,7 @@ import { useKeys } from "../ui/keys";
 import { Key } from "../ui/Button";
 import { Big, Readings } from "../ui/Readings";
 import { Row, Section } from "../ui/Row";
+import { isBare, stillOpen } from "../shelf/setup/shop";
 import { figure, metres } from "../ui/units";
 
 type Card = Schemas["CardShown"];
@@ -28,8 +29,10 @@ const STATION: Record<Card["column"], string> = {
 
 export function Floor() {
   const { data: floor, error } = useQuery(floorQuery);
+  const { data: shelf } = useQuery(shelfQuery);
   if (error) return <main className="flex-1 p-6">{error.message}</main>;
   if (!floor) return <main className="flex-1" />;
+  if (floor.cards.length === 0 && shelf && isBare(shelf)) return <NoShopYet />;
   const due = floor.cards.filter((card) => card.column !== "done" && card.due !== null && card.due <= floor.today);
   const late = due.filter((card) => card.due !== null && card.due < floor.today);
   return (
@@ -62,6 +65,7 @@ export function Floor() {
           <Big label="late" value={String(late.length)} tone={late.length ? "text-stop" : ""} />
           <Big label="pieces good" value={figure(floor.good, 0)} end />
         </div>
+        <SetUpOpen />
         <Section title="Next for your hands">
           {nextForHands(floor.cards).map(([words, path, when]) => (
             <Link key={words} to={path} className="flex min-h-[36px] items-center justify-between border-b border-rule hover:text-pine">
@@ -85,6 +89,41 @@ export function Floor() {
         </Section>
       </Readings>
     </>
+  );
+}
+
+/** While the shop still lacks something, the way to where it is put on. */
+function SetUpOpen() {
+  const { data: shelf } = useQuery(shelfQuery);
+  const open = shelf ? stillOpen(shelf, true).length : 0;
+  if (open === 0) return null;
+  return (
+    <Section title="The shop">
+      <Link to="/set-up" className="flex min-h-[36px] items-center justify-between border-b border-rule hover:text-pine">
+        <span>Set it up</span>
+        <b className="font-semibold text-check-text">{open} open</b>
+      </Link>
+    </Section>
+  );
+}
+
+/** Nothing is there yet: the first thing to do is to put the shop together. */
+function NoShopYet() {
+  return (
+    <main className="flex flex-1 items-center justify-center" aria-label="Floor">
+      <div className="w-[560px] rounded-[8px] border border-rule bg-paper p-7">
+        <h1>Your shop is empty</h1>
+        <p className="mt-2 mb-5 text-[15px] leading-6">
+          Put your printer, a stock, film or none, and your cutter on the way of the work, in any order. Then drop the first art into Lines.
+        </p>
+        <Link
+          to="/set-up"
+          className="flex h-[52px] items-center justify-between rounded-[6px] bg-pine px-4 text-[16px] font-semibold text-white hover:bg-pine-deep"
+        >
+          Set up the shop
+        </Link>
+      </div>
+    </main>
   );
 }
 

@@ -35,8 +35,7 @@ export function nextPrint(sheets: Sheet[]): Sheet | null {
   return waits((one) => one.state === "unclear") ?? waits((one) => one.state === "printed" && one.wants_film) ?? waits(toCutterNow) ?? null;
 }
 
-const toCutterNow = (sheet: Sheet) =>
-  sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
+const toCutterNow = (sheet: Sheet) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
 
 type Props = { sheet: Sheet; hands: Hands; sending: Progress | null; filming: Progress | null; blocked: boolean; main?: boolean };
 

@@ -71,7 +71,8 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   const rolls = shelf?.roll.filter((roll) => roll.stock_id === document.stock_id) ?? [];
   /** What is put away is not offered, but for what is chosen already. */
   const named = (rows: { id: number; name: string; away: boolean }[] | undefined, id: number | null, words: string): [string, string][] =>
-    rows?.filter((row) => !row.away || row.id === id).map((row) => [String(row.id), row.name]) ?? (id === null ? [] : [[String(id), words]]);
+    rows?.filter((row) => !row.away || row.id === id).map((row) => [String(row.id), row.name]) ??
+    (id === null ? [] : [[String(id), words]]);
   const none: [string, string] = ["none", "none"];
   const onlyPrinted = document.way === "only";
   return (

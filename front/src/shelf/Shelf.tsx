@@ -2,17 +2,18 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useShelf } from "../api/useShelf";
-import { Button } from "../ui/Button";
+import { Button, buttonLook, Way } from "../ui/Button";
 import { Gone } from "../ui/Gone";
 import { Readings } from "../ui/Readings";
 import { type Entry, type Kind, KINDS } from "./fields";
+import { ShelfFileIn } from "./ShelfFile";
 import { RuleCards, RuleSettings } from "./LineRules";
 import { TestCardReading, TestCardTiles } from "./TestCards";
 import { ThingSettings } from "./ThingSettings";
 import { ThingTile } from "./ThingTile";
 
-/** What is chosen: a thing by its kind and number, or a line rule or test card by its place. */
-type Chosen = { of: Kind | "rule" | "card"; id: number };
+/** What is chosen: a thing by its kind and number, a line rule or test card by its place, or a file to take in. */
+type Chosen = { of: Kind | "rule" | "card" | "file"; id: number };
 
 export default function Shelf() {
   const { shelf, error, add } = useShelf();
@@ -43,6 +44,18 @@ export default function Shelf() {
               onChange={(event) => setFilter(event.target.value)}
               className="h-9 w-[260px] rounded-[6px] border border-rule bg-white px-3"
             />
+            <div className="ml-auto flex gap-2">
+              <a href="/api/shelf/file" download className={`${buttonLook} h-9 px-2.5`}>
+                Save the Shelf
+              </a>
+              <Button
+                narrow
+                aria-pressed={chosen?.of === "file"}
+                onClick={() => choose(chosen?.of === "file" ? null : { of: "file", id: 0 })}
+              >
+                Take in a file
+              </Button>
+            </div>
             {isAway && (
               <Button narrow aria-pressed={withAway} onClick={() => setWithAway(!withAway)}>
                 Show what is put away
@@ -84,7 +97,8 @@ function EmptyShelf() {
       <h2>The Shelf is empty</h2>
       <p className="mt-1.5 max-w-[560px] text-[15px] leading-6">
         Put your printer, cutter and first stock on it, in any order: each begins with usual values, which you set as yours are. A roll and
-        a print mode need a stock; a run needs a roll, a cutter and a mark set.
+        a print mode need a stock; a run needs a roll, and a cutter with a mark set unless it is only printed.{" "}
+        <Way to="/set-up">Set up the shop</Way> does the same on one page.
       </p>
     </div>
   );
@@ -129,7 +143,7 @@ function ThingSection({ kind, rows, presets, chosen, choose, put, hidden }: Sect
 
 /** The thing that is chosen; the first stock to begin with. */
 function thingOf(shelf: Schemas["ShelfShown"], chosen: Chosen | null): { kind: Kind | null; entry: Entry | undefined } {
-  if (chosen?.of === "rule" || chosen?.of === "card") return { kind: null, entry: undefined };
+  if (chosen?.of === "rule" || chosen?.of === "card" || chosen?.of === "file") return { kind: null, entry: undefined };
   const kind = chosen?.of ?? "stock";
   const rows: Entry[] = shelf[kind];
   return { kind, entry: rows.find((row) => row.id === chosen?.id) ?? rows[0] };
@@ -138,6 +152,14 @@ function thingOf(shelf: Schemas["ShelfShown"], chosen: Chosen | null): { kind: K
 type ChosenProps = { chosen: Chosen | null; shelf: Schemas["ShelfShown"]; choose: (chosen: Chosen | null) => void };
 
 function Chosen({ chosen, shelf, choose }: ChosenProps) {
+  if (chosen?.of === "file") {
+    return (
+      <>
+        <h1>A Shelf from a file</h1>
+        <ShelfFileIn done={() => choose(null)} />
+      </>
+    );
+  }
   if (chosen?.of === "card") return <TestCardReading index={chosen.id} shelf={shelf} />;
   if (chosen?.of === "rule") {
     return <RuleSettings index={chosen.id} choose={(id) => choose(id === null ? null : { of: "rule", id })} />;

@@ -8,14 +8,15 @@ import { type Card, type CardInHand, CUT, FOR_A_TOOL, isLadder, type Named, PRIN
 import { CutCardPicture } from "./CutCardPicture";
 
 /** One tile a card, with what it set last. */
-export function TestCardTiles({ chosen, choose }: { chosen: number | null; choose: (index: number) => void }) {
+export function TestCardTiles({ chosen, choose, only }: { chosen: number | null; choose: (index: number) => void; only?: string[] }) {
   const { data } = useTestCards();
   if (!data) return null;
   return (
-    <section className="mb-6" aria-label="Test cards">
-      <h2 className="mb-2.5">Test cards</h2>
+    <section className={only ? "" : "mb-6"} aria-label="Test cards">
+      {!only && <h2 className="mb-2.5">Test cards</h2>}
       <div className="grid grid-cols-4 gap-3">
         {data.cards.map((card, index) => {
+          if (only && !only.includes(card.name)) return null;
           const last = data.history.find((one) => one.card === card.name);
           return (
             <button

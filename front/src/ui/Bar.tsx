@@ -24,7 +24,7 @@ export function Bar({ find }: { find: () => void }) {
     run: `${floor?.cards.filter((card) => card.kind === "run" && card.column === "ready").length ?? 0} planned`,
     print: `${count("printing")} sending`,
     bench: `${count("cutter")} to cut`,
-    shelf: `${floor?.rolls.length ?? 0} rolls`,
+    shelf: floor?.rolls.length === 1 ? "1 roll" : `${floor?.rolls.length ?? 0} rolls`,
   };
   return (
     <header className="flex h-[54px] shrink-0 items-stretch border-b border-rule bg-paper pr-[18px] pl-[21px]">

@@ -49,6 +49,7 @@ class ByteLine:
 
     def __enter__(self) -> "ByteLine":
         self._take_lock()
+        self.forget()  # half an answer of a line that broke is no beginning of one on this line
         try:
             self._port = self._opened()
         except BaseException:

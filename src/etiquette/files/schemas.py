@@ -9,6 +9,7 @@ from pydantic import BaseModel
 from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.run_file import RunFile
+from etiquette.files.shelf_file import ShelfFile
 from etiquette.files.tool_cards import ToolsFile
 
 FILES: dict[str, type[BaseModel]] = {
@@ -19,6 +20,7 @@ FILES: dict[str, type[BaseModel]] = {
     "TOOLS": ToolsFile,
     "RULES": RulesFile,
     "RUN": RunFile,
+    "SHELF": ShelfFile,
 }
 
 

@@ -54,17 +54,26 @@ def side_by_side(windows: Sequence[Window]) -> Window:
     return Window(pixels, first.x + (wide - first.pixels.shape[1]) / 2 * step, first.y, step)
 
 
+def is_blank(window: Window) -> bool:
+    """Whether nothing is printed in the window, or nothing else but one even area."""
+    return bool(np.ptp(_smooth(window)) < BLANK)
+
+
+def _smooth(window: Window) -> NDArray[np.uint8]:
+    return np.asarray(cv2.GaussianBlur(window.pixels, (0, 0), SMOOTH_PX))
+
+
 def find_code(window: Window) -> SeenCode | None:
     """The frame code in the window; None when there is none, or what is there is not one of ours.
 
     Looked for as seen, then smoothed, then doubled: noise that hides a code from one of these leaves it to another.
     """
-    smooth = cv2.GaussianBlur(window.pixels, (0, 0), SMOOTH_PX)
+    smooth = _smooth(window)
     if np.ptp(smooth) < BLANK:
         return None
     doubled = cv2.resize(smooth, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)
     for pixels, scale in ((window.pixels, 1), (smooth, 1), (doubled, 2)):
-        for barcode in zxingcpp.read_barcodes(pixels, formats=list(FORMATS.values())):
+        for barcode in zxingcpp.read_barcodes(pixels, formats=list(FORMATS.values()), try_invert=False):
             code = parse_payload(barcode.text)
             if code is not None:
                 return _placed(code, barcode.position, window, scale)

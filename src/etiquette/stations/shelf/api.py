@@ -1,18 +1,53 @@
 """Shelf: stocks, rolls, machines, mark sets, colours: looked at, changed, added, taken away; machines are asked."""
 
-from fastapi import APIRouter
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+from fastapi.responses import Response
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.shelf import asking, filling, keeping
-from etiquette.stations.shelf.schemas import AddAsked, NearbyShown, ShelfEdit, ShelfShown, ThingAdded, WhoAnswered
+from etiquette.stations.shelf import asking, exchange, filling, keeping
+from etiquette.stations.shelf.schemas import (
+    AddAsked,
+    FileAsked,
+    InFile,
+    NearbyShown,
+    ShelfEdit,
+    ShelfShown,
+    TakeAsked,
+    Taken,
+    ThingAdded,
+    WhoAnswered,
+)
 
+FileKind = Literal[
+    "stock", "printer", "laminator", "cutter", "mark_set", "ink_colour", "roll", "print_mode", "tool_card"
+]
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
 
 @router.get("")
 def show_shelf(shop: ShopHere) -> ShelfShown:
     return within(shop, keeping.everything)
+
+
+@router.get("/file", response_class=Response)
+def save_shelf(shop: ShopHere, kinds: Annotated[list[FileKind] | None, Query()] = None) -> Response:
+    """The Shelf, or these kinds of things on it, as SHELF.json."""
+    text = within(shop, lambda session: exchange.written(session, kinds or ()))
+    headers = {"Content-Disposition": 'attachment; filename="SHELF.json"'}
+    return Response(text, media_type="application/json", headers=headers)
+
+
+@router.post("/file/compare")
+def compare_file(shop: ShopHere, asked: FileAsked) -> list[InFile]:
+    return within(shop, lambda session: exchange.compared(session, asked.text, asked.name))
+
+
+@router.post("/file/take")
+def take_file(shop: ShopHere, asked: TakeAsked) -> Taken:
+    return within(shop, lambda session: exchange.take(session, asked.text, asked.name, asked.chosen))
 
 
 @router.get("/nearby")

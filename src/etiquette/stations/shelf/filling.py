@@ -11,8 +11,9 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.kinds import KINDS as LINE_KINDS
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import PRESETS
+from etiquette.files.shelf_file import MarkSetValues
 from etiquette.stations.shelf.schemas import AddAsked
-from etiquette.stations.shelf.things import KINDS, MarkSetValues
+from etiquette.stations.shelf.things import KINDS
 from etiquette.stations.tools import fill_cards
 from etiquette.store.models import (
     CardReading,

@@ -7,9 +7,10 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import PRESETS
+from etiquette.files.shelf_file import RollValues
 from etiquette.stations.edits import Stale
 from etiquette.stations.shelf.schemas import ShelfShown
-from etiquette.stations.shelf.things import KINDS, RollValues
+from etiquette.stations.shelf.things import KINDS
 
 
 def everything(session: Session) -> ShelfShown:

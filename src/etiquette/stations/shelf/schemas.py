@@ -72,6 +72,36 @@ class AddAsked(Asked):
     printer_id: RowId | None = None
 
 
+class FileAsked(Asked):
+    """A SHELF.json as its text."""
+
+    name: str = Field(default="The file", max_length=200)
+    text: str = Field(max_length=8_000_000)
+
+
+class ThingNamed(Asked):
+    """One thing of a file, as it is listed."""
+
+    kind: str = Field(max_length=20)
+    name: str = Field(max_length=400)
+
+
+class TakeAsked(FileAsked):
+    chosen: list[ThingNamed] = Field(max_length=50_000)
+
+
+class InFile(ThingNamed):
+    """A thing in a file beside what stands here; `words`: what is other."""
+
+    state: Literal["new", "differs", "same"]
+    words: str
+
+
+class Taken(BaseModel):
+    added: int
+    changed: int
+
+
 class ThingAdded(BaseModel):
     id: int
     shelf: ShelfShown

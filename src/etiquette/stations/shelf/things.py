@@ -1,38 +1,27 @@
 """What stands on the Shelf, kind by kind: what can be set, and what is shown beside it."""
 
 from dataclasses import dataclass
-from decimal import Decimal
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, computed_field
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.marking.codes import CodeKind
-from etiquette.core.marking.marks import CANNOT_SHOW, MarkInk, Shape
+from etiquette.core.marking.marks import CANNOT_SHOW
 from etiquette.devices.addresses import parsed
 from etiquette.devices.contracts import MachineKind
-from etiquette.files.tool_cards import within
+from etiquette.files import shelf_file
+from etiquette.files.shelf_file import (
+    Address,
+    InkColourValues,
+    LaminatorValues,
+    MarkSetValues,
+    PrintModeValues,
+    RollValues,
+    StockValues,
+    ToolCardValues,
+    Values,
+)
 from etiquette.store import models
-
-
-class Values(BaseModel):
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    name: str = Field(min_length=1, max_length=120)
-    away: bool = False
-
-
-class StockValues(Values):
-    width_mm: float = Field(ge=50, le=5500)
-    price_m2: Decimal = Field(ge=0, le=100_000, decimal_places=4)
-    tolerance_mm: float = Field(ge=0.05, le=5)
-    ground: Literal["white", "clear", "dark"]
-    takes_film: bool
-    thickness_mm: float = Field(default=0, ge=0, le=20)
-
-
-class RollValues(Values):
-    length_mm: float = Field(gt=0, le=1e6)
-    remaining_mm: float = Field(ge=0, le=1e6)
 
 
 def _address(kind: MachineKind) -> AfterValidator:
@@ -46,80 +35,15 @@ def _address(kind: MachineKind) -> AfterValidator:
     return AfterValidator(checked)
 
 
-class PrinterValues(Values):
-    address: Annotated[str, Field(max_length=300), _address("printer")] = ""
-    print_width_mm: float = Field(ge=50, le=6000)
-    dpi: float = Field(ge=72, le=2880)
-    ink_price_ml: Decimal = Field(ge=0, le=1000, decimal_places=4)
-    severs: bool
-    has_knife: bool
+class PrinterValues(shelf_file.PrinterValues):
+    address: Annotated[Address, _address("printer")] = ""
 
 
-class LaminatorValues(Values):
-    film_width_mm: float = Field(ge=50, le=6000)
-    film_price_m2: Decimal = Field(ge=0, le=100_000, decimal_places=4)
-
-
-class CutterValues(Values):
-    address: Annotated[str, Field(max_length=300), _address("cutter")] = ""
-    confirm: Literal["oa", "os", "none"] = "oa"
-    eye: Annotated[str, Field(max_length=300), _address("eye")] = ""
-    table_eye: Annotated[str, Field(max_length=300), _address("eye")] = ""
-    reach_across_mm: float = Field(ge=50, le=6000)
-    reach_along_mm: float = Field(ge=50, le=50_000)
-    edge_mm: float = Field(ge=0, le=200)
+class CutterValues(shelf_file.CutterValues):
+    address: Annotated[Address, _address("cutter")] = ""
+    eye: Annotated[Address, _address("eye")] = ""
+    table_eye: Annotated[Address, _address("eye")] = ""
     holder: str = Field(max_length=60)
-    profile: Literal["knife", "fine-knife", "arc-knife"]
-    sensor_across_mm: float = Field(ge=-100, le=100)
-    sensor_along_mm: float = Field(ge=-100, le=100)
-    feed_percent: float = Field(ge=95, le=105)
-
-
-class ToolCardValues(Values):
-    tool: str = Field(max_length=60)
-    force_gf: Annotated[float, within("force_gf")]
-    speed_mm_s: Annotated[float, within("speed_mm_s")]
-    overcut_mm: Annotated[float, within("overcut_mm")]
-    offset_mm: Annotated[float, within("offset_mm")]
-    passes: Annotated[int, within("passes")]
-    deep_mm: Annotated[float, within("deep_mm")]
-    light_mm: Annotated[float, within("light_mm")]
-    light_force_gf: Annotated[float, within("light_force_gf")]
-    tie_mm: Annotated[float, within("tie_mm")]
-    tie_every_mm: Annotated[float, within("tie_every_mm")]
-
-
-class MarkSetValues(Values):
-    shape: Shape
-    size_mm: float = Field(ge=2, le=25)
-    stroke_mm: float = Field(ge=0.2, le=6)
-    count: Literal["2", "3", "4", "more"]
-    place: Literal["work", "stock"]
-    inset_mm: float = Field(ge=3, le=500)
-    code: CodeKind
-    ink: MarkInk
-    clear_mm: float = Field(ge=1, le=20)
-    spacing_mm: float = Field(ge=50, le=2000)
-    head_margin_mm: float = Field(ge=0, le=200)
-    tail_margin_mm: float = Field(ge=0, le=200)
-
-
-class PrintModeValues(Values):
-    dpi: float = Field(ge=72, le=2880)
-    passes: int = Field(ge=1, le=64)
-    two_way: bool
-    m2_per_hour: float = Field(gt=0, le=2000)
-    ink_ml_m2: float = Field(gt=0, le=200)
-    drying_minutes: float = Field(ge=0, le=10_080)
-    profile: str = Field(max_length=80)
-
-
-class InkColourValues(Values):
-    name: str = Field(min_length=1, max_length=60, pattern=r"^[^/#()<>\[\]{}%]+$")
-    cyan: float = Field(ge=0, le=100)
-    magenta: float = Field(ge=0, le=100)
-    yellow: float = Field(ge=0, le=100)
-    black: float = Field(ge=0, le=100)
 
 
 class _Shown(BaseModel):
@@ -131,7 +55,7 @@ class _Shown(BaseModel):
 
 
 class StockShown(StockValues, _Shown):
-    currency: str
+    pass
 
 
 class RollShown(RollValues, _Shown):

@@ -1,0 +1,82 @@
+import { useState } from "react";
+import { NumberField, TextField } from "../../ui/Field";
+import { AddressAndWho, Labelled, Nearby, Panel, Question, useInHand, useSet } from "./parts";
+import type { Shelf } from "./shop";
+
+type Way = "network" | "folder" | "port" | "none";
+const WAYS = [
+  { value: "network", title: "Network", words: "it says what it holds and how it is" },
+  { value: "folder", title: "A folder", words: "it fetches its files from there" },
+  { value: "port", title: "Takes files at a port", words: "it says nothing back" },
+  { value: "none", title: "Not from here", words: "files are saved and carried to it" },
+] as const;
+const SCHEMES: Record<Way, { schemes: string[]; like: string }> = {
+  network: { schemes: ["ipp", "ipps"], like: "ipp://host/ipp/print" },
+  folder: { schemes: ["folder"], like: "folder:/path" },
+  port: { schemes: ["socket"], like: "socket://host:9100" },
+  none: { schemes: [], like: "" },
+};
+
+const wayOf = (address: string): Way | null =>
+  (Object.keys(SCHEMES) as Way[]).find((way) => SCHEMES[way].schemes.includes(address.split(":")[0] ?? "")) ?? null;
+
+export function PrinterQuestions({ shelf }: { shelf: Shelf }) {
+  const { there, one, choose, put } = useInHand("printer", shelf.printer);
+  const set = useSet("printer", one);
+  const [picked, pick] = useState<Way | null>(null);
+  const way = picked ?? (one ? wayOf(one.address) : null);
+  const answer = (next: Way) => {
+    pick(next);
+    if (!one) put({ name: "Printer" });
+    else if (wayOf(one.address) !== next && one.address) set({ address: "" });
+  };
+  return (
+    <Panel
+      rows={there}
+      chosen={one}
+      choose={(id) => {
+        pick(null);
+        choose(id);
+      }}
+      words="A printer"
+      more={{ words: "One more printer", add: () => put() }}
+    >
+      <Question title="How is it connected?" answers={WAYS} value={way} onChange={answer} />
+      {one && (way === "network" || way === "port") && (
+        <Nearby
+          kind="printer"
+          schemes={SCHEMES[way].schemes}
+          take={(name, address) => set(one.name.startsWith("Printer") ? { name: name.slice(0, 120), address } : { address })}
+        />
+      )}
+      {one && way && way !== "none" && (
+        <AddressAndWho key={one.id} kind="printer" entry={one} address={one.address} like={SCHEMES[way].like} />
+      )}
+      {one && way === "none" && (
+        <p className="mt-3 text-slate">Its files are saved at Print, which then is told that they were printed elsewhere.</p>
+      )}
+      {one && (
+        <div className="mt-4 flex flex-wrap gap-3">
+          <Labelled label="What you call it">
+            <TextField
+              label="What you call it"
+              value={one.name}
+              longest={120}
+              onChange={(name) => name.trim() && set({ name: name.trim() })}
+            />
+          </Labelled>
+          <Labelled label="Prints across">
+            <NumberField
+              label="Prints across"
+              why=""
+              decimals={0}
+              least={50}
+              value={one.print_width_mm}
+              onChange={(print_width_mm) => set({ print_width_mm })}
+            />
+          </Labelled>
+        </div>
+      )}
+    </Panel>
+  );
+}

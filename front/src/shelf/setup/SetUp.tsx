@@ -1,0 +1,120 @@
+import { useState } from "react";
+import { useShelf } from "../../api/useShelf";
+import { TextButton } from "../../ui/Button";
+import { Gone } from "../../ui/Gone";
+import { Readings } from "../../ui/Readings";
+import { Section } from "../../ui/Row";
+import { TestCardReading, TestCardTiles } from "../TestCards";
+import { useTestCards } from "../cards";
+import { ShelfFileIn } from "../ShelfFile";
+import { CutterQuestions } from "./CutterQuestions";
+import { FilmQuestions, StockQuestions } from "./MaterialQuestions";
+import { PrinterQuestions } from "./PrinterQuestions";
+import { EXPECT, findingOf, type Open, type Place, type Shelf, standing, stillOpen } from "./shop";
+import { WayOfWork } from "./WayOfWork";
+
+/** The cards that are worth reading before the first work, in this order: each needs what the one before it set. */
+const FIRST_CARDS = ["force", "knife", "print-to-cut"];
+
+/** The shop as the way of the work: what stands there, and what it still lacks, in any order. */
+export default function SetUp() {
+  const { shelf, error } = useShelf();
+  const { data: cards } = useTestCards();
+  const [chosen, choose] = useState<Place | "test" | "file" | null>(null);
+  const [card, setCard] = useState<number | null>(null);
+  if (error) return <Gone error={error} />;
+  if (!shelf || !cards) return <main className="flex-1" />;
+  const tested = cards.history.some((one) => FIRST_CARDS.includes(one.card));
+  const open = stillOpen(shelf, tested);
+  const place = chosen ?? open[0]?.place ?? "test";
+  const canTest = shelf.cutter.length > 0 && shelf.stock.length > 0;
+  return (
+    <>
+      <main className="flex min-w-0 flex-1 flex-col overflow-y-auto p-6 pt-5" aria-label="Set up the shop">
+        <h1 className="text-[22px] leading-7 font-bold">Your shop</h1>
+        <p className="mt-1 mb-4 text-slate">
+          Put on it what you have, in any order. Leave and come back; everything can be changed on the Shelf.
+        </p>
+        <WayOfWork shelf={shelf} chosen={place} choose={choose} />
+        <Questions shelf={shelf} place={place} />
+        {place === "test" ? (
+          <section className="mt-4 rounded-[8px] border border-pine bg-paper p-5" aria-label="A test sheet">
+            <h2>A test</h2>
+            <p className="mt-1 mb-3 text-slate">
+              First the force on bare stock, then the offset of the knife, then print to cut. Each says at the right what to do and what it
+              sets.
+            </p>
+            {canTest ? (
+              <TestCardTiles chosen={card} choose={setCard} only={FIRST_CARDS} />
+            ) : (
+              <p>A test needs a cutter and a stock. Put them on first.</p>
+            )}
+          </section>
+        ) : (
+          <button
+            type="button"
+            onClick={() => choose("test")}
+            className="mt-4 flex min-h-[46px] items-center justify-between gap-4 rounded-[8px] border border-dashed border-table-edge px-5 text-left hover:border-slate"
+          >
+            <span>
+              <b className="font-semibold">Then a test:</b> force on bare stock, knife offset, print to cut. It says what to set.
+            </span>
+            <span className="shrink-0 text-slate">{canTest ? "now, or later" : "when cutter and stock are there"}</span>
+          </button>
+        )}
+      </main>
+      <Readings label="What is open">
+        {place === "test" && card !== null ? (
+          <TestCardReading index={card} shelf={shelf} />
+        ) : (
+          <StillOpen shelf={shelf} open={open} choose={choose} fromFile={chosen === "file"} />
+        )}
+      </Readings>
+    </>
+  );
+}
+
+function Questions({ shelf, place }: { shelf: Shelf; place: Place | "test" | "file" }) {
+  if (place === "printer") return <PrinterQuestions shelf={shelf} />;
+  if (place === "stock") return <StockQuestions shelf={shelf} />;
+  if (place === "film") return <FilmQuestions shelf={shelf} />;
+  if (place === "cutter") return <CutterQuestions shelf={shelf} />;
+  return null;
+}
+
+type OpenProps = { shelf: Shelf; open: Open[]; choose: (place: Place | "test" | "file" | null) => void; fromFile: boolean };
+
+function StillOpen({ shelf, open, choose, fromFile }: OpenProps) {
+  const cutter = shelf.cutter.find((one) => !one.away);
+  return (
+    <>
+      <Section title="Still open">
+        {open.length === 0 && <p>Nothing: the shop can work.</p>}
+        {open.map((one) => (
+          <button
+            key={one.what}
+            type="button"
+            onClick={() => choose(one.place ?? "test")}
+            className="flex min-h-9 w-full items-center justify-between gap-3 border-b border-rule text-left hover:text-pine"
+          >
+            <span>{one.what}</span>
+            <b className="font-semibold text-pine">{one.words}</b>
+          </button>
+        ))}
+      </Section>
+      <Section title="What to expect">
+        {cutter ? <p>{EXPECT[findingOf(cutter)]}</p> : <p>Without a cutter runs are only printed: no marks, no lines are asked for.</p>}
+        {standing(shelf, "stock").done && shelf.print_mode.length === 0 && (
+          <p className="mt-2">Time and ink of a run are told once a print mode of this stock is on the Shelf.</p>
+        )}
+      </Section>
+      <Section title="Or">
+        {fromFile ? (
+          <ShelfFileIn done={() => choose(null)} />
+        ) : (
+          <TextButton onClick={() => choose("file")}>Take a shop from a file</TextButton>
+        )}
+      </Section>
+    </>
+  );
+}

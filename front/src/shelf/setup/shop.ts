@@ -1,0 +1,95 @@
+/** What an empty shop still lacks, read off its Shelf: nothing of the set-up is kept beside it. */
+import type { Schemas } from "../../api/client";
+
+export type Shelf = Schemas["ShelfShown"];
+export type Place = "printer" | "stock" | "film" | "cutter";
+export type Finding = "head" | "hand" | "photo" | "itself";
+/** A place on the way of the work: what stands there, or what is asked while it is empty. */
+export type Standing = { title: string; words: string; done: boolean };
+export type Open = { what: string; words: string; place: Place | null };
+
+const out = <T extends { away: boolean }>(rows: T[]) => rows.filter((row) => !row.away);
+const named = (rows: { name: string }[]) => rows.map(({ name }) => name).join(", ");
+
+/** How a cutter finds the print: by what it has. */
+export function findingOf(cutter: { address: string; eye: string; table_eye: string }): Finding {
+  if (cutter.eye) return "head";
+  if (cutter.table_eye) return "photo";
+  return cutter.address.startsWith("folder:") ? "itself" : "hand";
+}
+
+export const FINDING_WORDS: Record<Finding, string> = {
+  head: "a camera on its head",
+  hand: "led by hand",
+  photo: "by a photo",
+  itself: "by itself",
+};
+
+/** How a machine is connected, as a person says it. */
+export function connectionOf(address: string): string {
+  const words: Record<string, string> = {
+    ipp: "network", ipps: "network, secure", socket: "network", rfc2217: "network", http: "network",
+    serial: "cable", usb: "USB", folder: "a folder",
+  }; // prettier-ignore
+  return words[address.split(":")[0] ?? ""] ?? "no address yet";
+}
+
+export function filmIsDecided(shelf: Shelf): boolean {
+  return out(shelf.laminator).length > 0 || (shelf.stock.length > 0 && out(shelf.stock).every((stock) => !stock.takes_film));
+}
+
+export function standing(shelf: Shelf, place: Place): Standing {
+  if (place === "printer") {
+    const rows = out(shelf.printer);
+    const [first] = rows;
+    if (!first) return { title: "A printer", words: "how is it connected?", done: false };
+    const way = first.address ? connectionOf(first.address) : "not reached from here";
+    return { title: named(rows), words: `${way} · ${first.print_width_mm.toFixed(0)} mm wide`, done: first.address !== "" };
+  }
+  if (place === "stock") {
+    const rows = out(shelf.stock);
+    const [first] = rows;
+    if (!first) return { title: "A stock", words: "which one, and how much?", done: false };
+    const left = out(shelf.roll).reduce((sum, roll) => sum + roll.remaining_mm, 0);
+    const rolls = out(shelf.roll).length;
+    return { title: named(rows), words: rolls ? `${(left / 1000).toFixed(0)} m on hand` : "no roll of it yet", done: rolls > 0 };
+  }
+  if (place === "film") {
+    const rows = out(shelf.laminator);
+    if (rows[0]) return { title: named(rows), words: `film ${rows[0].film_width_mm.toFixed(0)} mm wide`, done: true };
+    if (filmIsDecided(shelf)) return { title: "No film", words: "from the printer to the cutter", done: true };
+    return { title: "Film", words: "which one, or none?", done: false };
+  }
+  const rows = out(shelf.cutter);
+  const [first] = rows;
+  if (!first) return { title: "A cutter", words: "or only print", done: false };
+  return { title: named(rows), words: `${connectionOf(first.address)} · ${FINDING_WORDS[findingOf(first)]}`, done: first.address !== "" };
+}
+
+/** What is still open, in the order of the work; `tested`: a test card of this shop was read. */
+export function stillOpen(shelf: Shelf, tested: boolean): Open[] {
+  const open: Open[] = [];
+  const [printer, cutter] = [out(shelf.printer)[0], out(shelf.cutter)[0]];
+  // one without an address prints from files that are saved: that is a way, too
+  if (!printer) open.push({ what: "A printer", words: "put it on", place: "printer" });
+  if (!out(shelf.stock).length) open.push({ what: "A stock", words: "put it on", place: "stock" });
+  else if (!out(shelf.roll).length) open.push({ what: "A roll of it", words: "put it on", place: "stock" });
+  if (!filmIsDecided(shelf)) open.push({ what: "Film, or none", words: "decide", place: "film" });
+  if (!cutter) open.push({ what: "A cutter, or only print", words: "decide", place: "cutter" });
+  else if (!cutter.address) open.push({ what: `How ${cutter.name} is reached`, words: "say it", place: "cutter" });
+  if (cutter && !out(shelf.mark_set).length) open.push({ what: "The marks it reads", words: "choose", place: "cutter" });
+  if (cutter && !tested) open.push({ what: "A test sheet", words: "later", place: null });
+  return open;
+}
+
+/** Whether there is nothing at all yet. */
+export const isBare = (shelf: Shelf) =>
+  [shelf.printer, shelf.stock, shelf.cutter, shelf.laminator, shelf.mark_set].every((rows) => rows.length === 0);
+
+/** What to expect of where a cut lands: 95 of 100 sheets, eight marks (benchmarks/aligning.py, by_hand.py). */
+export const EXPECT: Record<Finding, string> = {
+  head: "With a camera on the head cuts land within about 0.15 mm.",
+  photo: "A photo shows all marks at once; the Bench says what a cut may miss before the knife moves.",
+  hand: "With marks led to by hand cuts land within about 0.5 mm. A camera on the head brings it to about 0.15.",
+  itself: "A cutter that aligns itself corrects place, turn and size; a sheet that is bowed by its film stays bowed.",
+};

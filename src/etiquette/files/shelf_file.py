@@ -1,0 +1,151 @@
+"""SHELF.json: what stands on a Shelf, for another Etiquette or for the day after a new installation. Things refer to
+each other by name: numbers are each shop's own."""
+
+from decimal import Decimal
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.marking.codes import CodeKind
+from etiquette.core.marking.marks import MarkInk, Shape
+from etiquette.files.contracts import Strict
+from etiquette.files.tool_cards import within
+
+Name = Annotated[str, Field(min_length=1, max_length=120)]
+ModeName = Annotated[str, Field(min_length=1, max_length=60)]
+Address = Annotated[str, Field(max_length=300)]
+"""How a machine is reached (docs/machines.md); empty: not yet."""
+Price = Annotated[Decimal, Field(ge=0, le=100_000, decimal_places=4)]
+MOST_THINGS = 5000
+
+
+class Values(Strict):
+    """`away`: put away, kept for what used it and not offered any more."""
+
+    name: Name
+    away: bool = False
+
+
+class StockValues(Values):
+    width_mm: float = Field(ge=50, le=5500)
+    price_m2: Price
+    currency: str = Field(default="EUR", pattern="^[A-Z]{3}$")
+    tolerance_mm: float = Field(ge=0.05, le=5)
+    ground: Literal["white", "clear", "dark"]
+    takes_film: bool
+    thickness_mm: float = Field(default=0, ge=0, le=20)
+
+
+class RollValues(Values):
+    length_mm: float = Field(gt=0, le=1e6)
+    remaining_mm: float = Field(ge=0, le=1e6)
+
+
+class PrinterValues(Values):
+    address: Address = ""
+    print_width_mm: float = Field(ge=50, le=6000)
+    dpi: float = Field(ge=72, le=2880)
+    ink_price_ml: Decimal = Field(ge=0, le=1000, decimal_places=4)
+    severs: bool
+    has_knife: bool
+
+
+class LaminatorValues(Values):
+    film_width_mm: float = Field(ge=50, le=6000)
+    film_price_m2: Price
+
+
+class CutterValues(Values):
+    address: Address = ""
+    confirm: Literal["oa", "os", "none"] = "oa"
+    eye: Address = ""
+    table_eye: Address = ""
+    reach_across_mm: float = Field(ge=50, le=6000)
+    reach_along_mm: float = Field(ge=50, le=50_000)
+    edge_mm: float = Field(default=0, ge=0, le=200)
+    speed_mm_s: float = Field(default=300, gt=0, le=5000)
+    profile: Literal["knife", "fine-knife", "arc-knife"] = "knife"
+    sensor_across_mm: float = Field(default=0, ge=-100, le=100)
+    sensor_along_mm: float = Field(default=0, ge=-100, le=100)
+    feed_percent: float = Field(default=100, ge=95, le=105)
+
+
+class ToolCardValues(Values):
+    """The settings of the tool for one kind of line on one stock."""
+
+    tool: str = Field(max_length=60)
+    force_gf: Annotated[float, within("force_gf")]
+    speed_mm_s: Annotated[float, within("speed_mm_s")]
+    overcut_mm: Annotated[float, within("overcut_mm")]
+    offset_mm: Annotated[float, within("offset_mm")]
+    passes: Annotated[int, within("passes")]
+    deep_mm: Annotated[float, within("deep_mm")]
+    light_mm: Annotated[float, within("light_mm")]
+    light_force_gf: Annotated[float, within("light_force_gf")]
+    tie_mm: Annotated[float, within("tie_mm")]
+    tie_every_mm: Annotated[float, within("tie_every_mm")]
+
+
+class MarkSetValues(Values):
+    shape: Shape
+    size_mm: float = Field(ge=2, le=25)
+    stroke_mm: float = Field(ge=0.2, le=6)
+    count: Literal["2", "3", "4", "more"]
+    place: Literal["work", "stock"]
+    inset_mm: float = Field(ge=3, le=500)
+    code: CodeKind
+    ink: MarkInk
+    clear_mm: float = Field(ge=1, le=20)
+    spacing_mm: float = Field(ge=50, le=2000)
+    head_margin_mm: float = Field(ge=0, le=200)
+    tail_margin_mm: float = Field(ge=0, le=200)
+
+
+class PrintModeValues(Values):
+    name: ModeName
+    dpi: float = Field(ge=72, le=2880)
+    passes: int = Field(ge=1, le=64)
+    two_way: bool
+    m2_per_hour: float = Field(gt=0, le=2000)
+    ink_ml_m2: float = Field(gt=0, le=200)
+    drying_minutes: float = Field(ge=0, le=10_080)
+    profile: str = Field(default="", max_length=80)
+
+
+class InkColourValues(Values):
+    name: str = Field(min_length=1, max_length=60, pattern=r"^[^/#()<>\[\]{}%]+$")
+    cyan: float = Field(ge=0, le=100)
+    magenta: float = Field(ge=0, le=100)
+    yellow: float = Field(ge=0, le=100)
+    black: float = Field(ge=0, le=100)
+
+
+class ShelfRoll(RollValues):
+    stock: Name
+
+
+class ShelfPrintMode(PrintModeValues):
+    stock: Name
+    printer: Name
+
+
+class ShelfToolCard(ToolCardValues):
+    cutter: Name
+    stock: Name
+    kind: Kind
+
+
+class ShelfFile(Strict):
+    """SHELF.json, or a part of one: kinds that are left out stay as they are."""
+
+    version: Literal[1]
+    stock: list[StockValues] = Field(default=[], max_length=MOST_THINGS)
+    roll: list[ShelfRoll] = Field(default=[], max_length=MOST_THINGS)
+    printer: list[PrinterValues] = Field(default=[], max_length=MOST_THINGS)
+    laminator: list[LaminatorValues] = Field(default=[], max_length=MOST_THINGS)
+    cutter: list[CutterValues] = Field(default=[], max_length=MOST_THINGS)
+    mark_set: list[MarkSetValues] = Field(default=[], max_length=MOST_THINGS)
+    print_mode: list[ShelfPrintMode] = Field(default=[], max_length=MOST_THINGS)
+    tool_card: list[ShelfToolCard] = Field(default=[], max_length=MOST_THINGS)
+    ink_colour: list[InkColourValues] = Field(default=[], max_length=MOST_THINGS)

@@ -1,0 +1,175 @@
+"""The Shelf as a file, out and in: what is in a file is compared with what stands here, and what is chosen is taken."""
+
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.files.contracts import parse_file
+from etiquette.files.shelf_file import ShelfFile
+from etiquette.stations.shelf.schemas import InFile, Taken, ThingNamed
+from etiquette.stations.shelf.things import KINDS
+from etiquette.stations.tools import fill_cards
+from etiquette.store.models import Cutter, Printer, Stock
+
+ORDER = ("stock", "printer", "laminator", "cutter", "mark_set", "ink_colour", "roll", "print_mode", "tool_card")
+"""What others refer to comes first."""
+REFERENCES: dict[str, dict[str, type[Any]]] = {
+    "roll": {"stock": Stock},
+    "print_mode": {"stock": Stock, "printer": Printer},
+    "tool_card": {"cutter": Cutter, "stock": Stock},
+}
+WORDS = {"mark_set": "mark set", "print_mode": "print mode", "tool_card": "tool card", "ink_colour": "colour"}
+MOST_WORDS = 4
+
+
+def written(session: Session, kinds: Sequence[str] = ()) -> str:
+    """SHELF.json of the whole Shelf, or of `kinds`. What makes a machine that machine stays here."""
+    made: dict[str, list[dict[str, Any]]] = {}
+    for kind in kinds or ORDER:
+        made[kind] = [_of_row(session, kind, row) for row in _rows(session, kind)]
+    return ShelfFile.model_validate({"version": 1, **made}).model_dump_json(indent=1) + "\n"
+
+
+def compared(session: Session, text: str, where: str) -> list[InFile]:
+    """What a file holds, each thing new, other than here, or the same. Raises JobError."""
+    file = parse_file(ShelfFile, text.encode(), where)
+    here = {kind: {_name(kind, one): one for one in _of_rows(session, kind)} for kind in ORDER}
+    found = []
+    for kind, thing in _things(file):
+        name, now = _name(kind, thing), here[kind].get(_name(kind, thing))
+        differs = [] if now is None else [key for key in thing if thing[key] != now[key]]
+        words = [f"{_said(key)} {_value(thing[key])}, here {_value(now[key])}" for key in differs] if now else []
+        state: Any = "new" if now is None else "differs" if differs else "same"
+        more = f" and {len(words) - MOST_WORDS} more" if len(words) > MOST_WORDS else ""
+        found.append(InFile(kind=kind, name=name, state=state, words="; ".join(words[:MOST_WORDS]) + more))
+    return found
+
+
+def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) -> Taken:
+    """Put what is chosen of a file on the Shelf: what is new is added, what is here becomes as in the file. All or
+    nothing. Raises JobError."""
+    file = parse_file(ShelfFile, text.encode(), where)
+    wanted = {(one.kind, one.name) for one in chosen}
+    added = changed = 0
+    for kind, thing in _things(file):
+        name = _name(kind, thing)
+        if (kind, name) not in wanted:
+            continue
+        wanted.discard((kind, name))
+        values = _for_row(session, kind, name, thing)
+        row = _row_like(session, kind, values)
+        if row is None:
+            session.add(KINDS[kind].model(**values))
+            added += 1
+        else:
+            if values.get("address") != getattr(row, "address", None) and hasattr(row, "machine"):
+                row.machine = row.certificate = ""  # whoever answers there is asked anew
+            for key, value in values.items():
+                setattr(row, key, value)
+            changed += 1
+        session.flush()
+    if wanted:
+        kind, name = min(wanted)
+        raise JobError(f"There is no {_kind(kind)} {name} in the file.", where, "Choose from what it holds.")
+    for cutter in session.scalars(select(Cutter)).all():
+        for stock in session.scalars(select(Stock)).all():
+            fill_cards(session, cutter.id, stock)
+    return Taken(added=added, changed=changed)
+
+
+def _things(file: ShelfFile) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Every thing of a file with its kind, in the order in which they can be put up. Raises JobError for two of one
+    name."""
+    for kind in ORDER:
+        seen = set()
+        for thing in getattr(file, kind):
+            plain = thing.model_dump()
+            name = _name(kind, plain)
+            if name.casefold() in seen:
+                raise JobError(f"Two things in the file are the {_kind(kind)} {name}.", name, "Rename one of them.")
+            seen.add(name.casefold())
+            yield kind, plain
+
+
+def _rows(session: Session, kind: str) -> Sequence[Any]:
+    return session.scalars(select(KINDS[kind].model).order_by(KINDS[kind].model.id)).all()
+
+
+def _of_rows(session: Session, kind: str) -> list[dict[str, Any]]:
+    """The rows of a kind as a file would hold them."""
+    file = ShelfFile.model_validate({"version": 1, kind: [_of_row(session, kind, row) for row in _rows(session, kind)]})
+    return [thing.model_dump() for thing in getattr(file, kind)]
+
+
+def _of_row(session: Session, kind: str, row: Any) -> dict[str, Any]:
+    fields = _model(kind).model_fields
+    named = REFERENCES.get(kind, {})
+    return {
+        key: session.get_one(named[key], getattr(row, f"{key}_id")).name if key in named else getattr(row, key)
+        for key in fields
+    }
+
+
+def _model(kind: str) -> type[BaseModel]:
+    """The form that one thing of a kind has in the file."""
+    annotation: Any = ShelfFile.model_fields[kind].annotation
+    model: type[BaseModel] = annotation.__args__[0]
+    return model
+
+
+def _name(kind: str, thing: dict[str, Any]) -> str:
+    """What tells a thing from the others of its kind."""
+    if kind == "tool_card":
+        return f"{thing['kind']} on {thing['stock']}, {thing['cutter']}"
+    return str(thing["name"])
+
+
+def _for_row(session: Session, kind: str, name: str, thing: dict[str, Any]) -> dict[str, Any]:
+    """The values of a row: names of other things become their numbers, and addresses are looked at. Raises JobError."""
+    values = dict(thing)
+    for key, model in REFERENCES.get(kind, {}).items():
+        other = session.scalar(select(model.id).where(model.name == thing[key]))
+        if other is None:
+            raise JobError(
+                f"The {_kind(kind)} {name} belongs to the {key} {thing[key]}, which is neither here nor chosen.",
+                name,
+                f"Choose the {key} too, or leave this out.",
+            )
+        del values[key]
+        values[f"{key}_id"] = other
+    checked = KINDS[kind].values
+    own = {key: value for key, value in values.items() if key in checked.model_fields}
+    if "holder" in checked.model_fields:
+        own["holder"] = ""
+    try:
+        checked(**own)
+    except ValidationError as error:
+        raise JobError(
+            f"The {_kind(kind)} {name} cannot be used: {error.errors()[0]['msg']}.", name, "Mend the file."
+        ) from None
+    return values
+
+
+def _row_like(session: Session, kind: str, values: dict[str, Any]) -> Any:
+    """The row that a thing of a file is here, if it is."""
+    model = KINDS[kind].model
+    keys = ("cutter_id", "stock_id", "kind") if kind == "tool_card" else ("name",)
+    return session.scalar(select(model).where(*(getattr(model, key) == values[key] for key in keys)).with_for_update())
+
+
+def _kind(kind: str) -> str:
+    return WORDS.get(kind, kind)
+
+
+def _said(key: str) -> str:
+    return key.removesuffix("_mm").replace("_", " ")
+
+
+def _value(value: Any) -> str:
+    return (
+        "yes" if value is True else "no" if value is False else f"{value:g}" if isinstance(value, float) else str(value)
+    )

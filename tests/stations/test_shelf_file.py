@@ -1,0 +1,129 @@
+"""The Shelf goes out as a file and comes in again: in another shop, and in the one that has moved on."""
+
+import json
+from collections.abc import Iterator
+from typing import Any
+
+import httpx
+import pytest
+from jsonschema_rs import Draft202012Validator
+from starlette.testclient import TestClient
+
+from etiquette.demo.load import _shelf, _tools
+from etiquette.files.schemas import schema_text
+from etiquette.server.app import create_app
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Cutter, Printer
+from tests.stations.shop_floor import emptied
+
+
+@pytest.fixture
+def client(shop: Shop) -> Iterator[httpx.Client]:
+    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+@pytest.fixture
+def saved(shop: Shop, client: httpx.Client) -> str:
+    """The file of a shop of four stocks and five machines, which then is empty."""
+    shop.database.within(_shelf)
+    shop.database.within(_tools)
+
+    def set_up(session: Any) -> None:
+        cutter, printer = session.query(Cutter).one(), session.query(Printer).one()
+        cutter.address, printer.address = "serial:/dev/ttyUSB0?baud=9600", "ipp://10.0.0.7/ipp/print"
+        printer.machine, printer.certificate = "urn:uuid:1", "f" * 64
+        printer.simulated = True
+
+    shop.database.within(set_up)
+    answer = client.get("/api/shelf/file")
+    assert "SHELF.json" in answer.headers["content-disposition"]
+    shop.database.within(emptied)
+    return answer.text
+
+
+def compared(client: httpx.Client, text: str) -> list[dict[str, str]]:
+    answer = client.post("/api/shelf/file/compare", json={"name": "SHELF.json", "text": text})
+    assert answer.status_code == 200, answer.json()
+    return list(answer.json())
+
+
+def take(client: httpx.Client, text: str, chosen: list[dict[str, str]]) -> httpx.Response:
+    wanted = [{"kind": one["kind"], "name": one["name"]} for one in chosen]
+    return client.post("/api/shelf/file/take", json={"name": "SHELF.json", "text": text, "chosen": wanted})
+
+
+def test_a_shop_is_the_same_after_a_new_installation(client: httpx.Client, saved: str) -> None:
+    things = compared(client, saved)
+    assert {one["state"] for one in things} == {"new"}
+    assert take(client, saved, things).json() == {"added": len(things), "changed": 0}
+    assert client.get("/api/shelf/file").text == saved
+    assert {one["state"] for one in compared(client, saved)} == {"same"}
+
+
+def test_the_file_is_as_its_published_schema_says(saved: str) -> None:
+    """Read by jsonschema-rs, which knows nothing of the models it was made from."""
+    Draft202012Validator(json.loads(schema_text("SHELF"))).validate(json.loads(saved))
+
+
+def test_what_makes_a_machine_that_machine_stays_at_home(client: httpx.Client, saved: str) -> None:
+    assert "urn:uuid" not in saved and "ffffffff" not in saved and "simulated" not in saved
+    take(client, saved, compared(client, saved))
+    (printer,) = client.get("/api/shelf").json()["printer"]
+    assert (printer["address"], printer["machine"], printer["simulated"]) == ("ipp://10.0.0.7/ipp/print", "", False)
+
+
+def test_what_differs_is_named_and_taken_only_when_chosen(client: httpx.Client, saved: str) -> None:
+    take(client, saved, compared(client, saved))
+    row = next(one for one in client.get("/api/shelf").json()["stock"] if one["name"] == "Clear vinyl 1000")
+    changes = {"version": row["version"], "changes": {"price_m2": "7.25", "takes_film": False}}
+    client.post(f"/api/shelf/stock/{row['id']}", json=changes).raise_for_status()
+    (other,) = [one for one in compared(client, saved) if one["state"] != "same"]
+    assert other["name"] == "Clear vinyl 1000" and other["state"] == "differs"
+    assert "price m2 6.1000, here 7.2500" in other["words"] and "takes film yes, here no" in other["words"]
+    assert take(client, saved, []).json() == {"added": 0, "changed": 0}
+    assert take(client, saved, [other]).json() == {"added": 0, "changed": 1}
+    assert {one["state"] for one in compared(client, saved)} == {"same"}
+
+
+def test_a_part_that_needs_what_is_not_there_changes_nothing(client: httpx.Client, saved: str) -> None:
+    before = client.get("/api/shelf").json()
+    things = [one for one in compared(client, saved) if one["kind"] in ("mark_set", "roll")]
+    refused = take(client, saved, things)
+    assert 400 <= refused.status_code < 500
+    assert "belongs to the stock Gloss white vinyl 760, which is neither here nor chosen" in refused.text
+    assert client.get("/api/shelf").json() == before  # not even the mark sets, which came first
+
+
+def test_a_cutter_that_comes_in_gets_cards_for_the_stocks_that_are_there(client: httpx.Client, saved: str) -> None:
+    client.post("/api/shelf/stock", json={"name": "Felt 900"}).raise_for_status()
+    take(client, saved, [one for one in compared(client, saved) if one["kind"] == "cutter"])
+    kinds = {card["kind"] for card in client.get("/api/shelf").json()["tool_card"]}
+    assert kinds == {"kiss", "through", "perforation", "crease", "score", "pen"}
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda file: file.update(version=2), "version"),
+        (lambda file: file["stock"][0].update(width_mm=-3), "stock.0.width_mm"),
+        (lambda file: file["stock"].append(file["stock"][0]), "Two things in the file are the stock"),
+        (lambda file: file["printer"][0].update(address="ftp://10.0.0.7"), "is no address of a printer"),
+        (lambda file: file.update(tools=[]), "tools"),
+    ],
+)  # fmt: skip
+def test_a_file_that_is_not_right_is_refused_with_its_place(
+    client: httpx.Client, saved: str, change: Any, words: str
+) -> None:
+    file = json.loads(saved)
+    change(file)
+    text = json.dumps(file)
+    chosen = [{"kind": "printer", "name": "Printer east"}]
+    answer = take(client, text, chosen)
+    assert 400 <= answer.status_code < 500 and words in answer.text, answer.text
+    assert client.get("/api/shelf").json()["printer"] == []
+
+
+def test_what_is_no_json_is_refused_in_a_sentence(client: httpx.Client) -> None:
+    answer = client.post("/api/shelf/file/compare", json={"name": "holiday.jpg", "text": "\ufffdPNG"})
+    assert 400 <= answer.status_code < 500 and "holiday.jpg is not as it should be" in answer.text
