@@ -48,6 +48,7 @@ TESTS = Path(__file__).parent
 FAST = {"core"}
 MARKED = {"browser", "outside"}
 TOGETHER = {
+    "tests/browser/test_set_up.py": "hostile files",  # with an Etiquette of its own
     "tests/browser/": "the running demo",
     "tests/server/test_one_instance.py": "the running demo",
     "tests/sandbox/test_hostile.py": "hostile files",
@@ -191,11 +192,11 @@ def room(shop: Shop, machines: Settings) -> Shop:
 
 
 class RunningEtiquette:
-    """`etiquette serve --demo` on a data directory of its own: from the sources, or by the `command` of an installed
-    wheel, whose data lie in the user's data directory."""
+    """`etiquette serve`, with the demo or empty, on a data directory of its own: from the sources, or by the `command`
+    of an installed wheel, whose data lie in the user's data directory."""
 
-    def __init__(self, data: Path, command: Path | None = None) -> None:
-        self.data, self._command = data, command
+    def __init__(self, data: Path, command: Path | None = None, demo: bool = True) -> None:
+        self.data, self._command, self._demo = data, command, demo
         self.url = ""
         self.process: subprocess.Popen[str] | None = None
 
@@ -207,7 +208,7 @@ class RunningEtiquette:
         environment.pop("PYTHONPATH", None)
         command = [str(self._command)] if self._command else [sys.executable, "-m", "etiquette.cli"]
         self.process = subprocess.Popen(
-            [*command, "serve", "--demo", "--port", "0"],
+            [*command, "serve", *(["--demo"] if self._demo else []), "--port", "0"],
             stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True, env=environment,
         )  # fmt: skip
         assert self.process.stdout is not None
