@@ -10,9 +10,8 @@ import svgelements
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.demo import hands
-from etiquette.stations import runs
+from etiquette.stations import runs, sheet_log
 from etiquette.stations.bench import (
-    bench_log,
     counting,
     cut_files,
     cut_job,
@@ -274,7 +273,7 @@ def test_a_whole_roll_is_cut_and_a_bad_frame_is_set_aside(room: Shop) -> None:
     assert list(done["aside"]) == [middle.name] and "code" in done["aside"][middle.name]
     assert [sheet_of(room, one).state for one in sheets] == ["cut", "laminated", "cut"]
     before = cuts_made(room, sheet_of(room, sheets[2]).name)
-    words = [entry.words for entry in room.database.within(bench_log.latest)]
+    words = [entry.words for entry in room.database.within(sheet_log.latest)]
     assert "2 cut, 1 set aside" in words[0] and any("set aside" in one for one in words[1:])
     again = do(room, rolls.cut_roll, sheet_ids=[sheets[0], sheets[2]], end="head")  # as after a go that was broken off
     assert again["cut"] == done["cut"] and cuts_made(room, sheet_of(room, sheets[2]).name) == before

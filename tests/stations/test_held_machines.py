@@ -23,7 +23,8 @@ from etiquette.devices.contracts import LineBroken
 from etiquette.devices.hpgl_cutter import as_program
 from etiquette.devices.registry import Machine
 from etiquette.files.documents.sheets import ProgressDocument
-from etiquette.stations.bench import bench_log, counting, cut_progress, cutting, mark_reading
+from etiquette.stations import sheet_log
+from etiquette.stations.bench import counting, cut_progress, cutting, mark_reading
 from etiquette.stations.lines import taking_in
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import tasks as print_tasks
@@ -157,7 +158,7 @@ def test_4_a_cut_that_was_killed_waits_for_a_person(ready: tuple[Shop, int], how
     shop.database.within(killed)
     assert task_of(shop, task_id).state == "failed"
     assert not Worker(shop.database, shop, "devices").run_one() and cut_mm(shop) == 0  # nothing goes on by itself
-    assert "broken off" in shop.database.within(bench_log.latest)[0].words
+    assert "broken off" in shop.database.within(sheet_log.latest)[0].words
     with pytest.raises(JobError, match="8 lines were under the knife"):
         do(shop, cutting.cut_sheet, sheet_id=sheet)
     cutting.settle_doubt(shop, sheet, how)

@@ -80,7 +80,7 @@ def test_what_differs_is_named_and_taken_only_when_chosen(client: httpx.Client, 
     client.post(f"/api/shelf/stock/{row['id']}", json=changes).raise_for_status()
     (other,) = [one for one in compared(client, saved) if one["state"] != "same"]
     assert other["name"] == "Clear vinyl 1000" and other["state"] == "differs"
-    assert "price m2 6.1000, here 7.2500" in other["words"] and "takes film yes, here no" in other["words"]
+    assert "price a m² 6.1, here 7.25" in other["words"] and "takes film yes, here no" in other["words"]
     assert take(client, saved, []).json() == {"added": 0, "changed": 0}
     assert take(client, saved, [other]).json() == {"added": 0, "changed": 1}
     assert {one["state"] for one in compared(client, saved)} == {"same"}

@@ -226,7 +226,7 @@ def test_frame_codes_are_never_given_twice(shop: Shop, stocked: int, monkeypatch
 
 
 def test_the_shelf_refuses_stale_and_impossible_values(shop: Shop, stocked: int) -> None:
-    shop.database.within(lambda session: keeping.change(session, "roll", 1, 1, {"remaining_mm": 1500}))
+    shop.database.within(lambda session: keeping.change(session, "roll", 1, 1, {"remaining_mm": 1500}, "measured"))
     with pytest.raises(Stale):
         shop.database.within(lambda session: keeping.change(session, "roll", 1, 1, {"remaining_mm": 100}))
     with pytest.raises(JobError, match="cannot have more left"):

@@ -27,11 +27,17 @@ export const benchLogQuery = queryOptions({
   refetchInterval: 5000,
 });
 export const shelfQuery = queryOptions({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
+export const openQuery = queryOptions({ queryKey: ["open"], queryFn: () => told(api.GET("/api/shelf/open")) });
 export const nearbyQuery = queryOptions({
   queryKey: ["nearby"],
   queryFn: () => told(api.GET("/api/shelf/nearby")),
   staleTime: 60_000,
 });
+export const ledgerQuery = (roll: number, left: number) =>
+  queryOptions({
+    queryKey: ["ledger", roll, left],
+    queryFn: () => told(api.GET("/api/shelf/roll/{row_id}/ledger", { params: { path: { row_id: roll } } })),
+  });
 export const testCardsQuery = queryOptions({ queryKey: ["test cards"], queryFn: () => told(api.GET("/api/test-cards")) });
 export const rulesQuery = queryOptions({ queryKey: ["rules"], queryFn: () => told(api.GET("/api/rules")) });
 export const designQuery = (id: number) =>

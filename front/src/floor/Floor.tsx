@@ -1,4 +1,4 @@
-import { floorQuery, shelfQuery } from "../api/keys";
+import { floorQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import type { Schemas } from "../api/client";
@@ -6,7 +6,6 @@ import { useKeys } from "../ui/keys";
 import { Key } from "../ui/Button";
 import { Big, Readings } from "../ui/Readings";
 import { Row, Section } from "../ui/Row";
-import { isBare, stillOpen } from "../shelf/setup/shop";
 import { figure, metres } from "../ui/units";
 
 type Card = Schemas["CardShown"];
@@ -29,10 +28,9 @@ const STATION: Record<Card["column"], string> = {
 
 export function Floor() {
   const { data: floor, error } = useQuery(floorQuery);
-  const { data: shelf } = useQuery(shelfQuery);
   if (error) return <main className="flex-1 p-6">{error.message}</main>;
   if (!floor) return <main className="flex-1" />;
-  if (floor.cards.length === 0 && shelf && isBare(shelf)) return <NoShopYet />;
+  if (floor.cards.length === 0 && floor.bare) return <NoShopYet />;
   const due = floor.cards.filter((card) => card.column !== "done" && card.due !== null && card.due <= floor.today);
   const late = due.filter((card) => card.due !== null && card.due < floor.today);
   return (
@@ -65,7 +63,7 @@ export function Floor() {
           <Big label="late" value={String(late.length)} tone={late.length ? "text-stop" : ""} />
           <Big label="pieces good" value={figure(floor.good, 0)} end />
         </div>
-        <SetUpOpen />
+        <SetUpOpen open={floor.still_open} />
         <Section title="Next for your hands">
           {nextForHands(floor.cards).map(([words, path, when]) => (
             <Link key={words} to={path} className="flex min-h-[36px] items-center justify-between border-b border-rule hover:text-pine">
@@ -93,9 +91,7 @@ export function Floor() {
 }
 
 /** While the shop still lacks something, the way to where it is put on. */
-function SetUpOpen() {
-  const { data: shelf } = useQuery(shelfQuery);
-  const open = shelf ? stillOpen(shelf, true).length : 0;
+function SetUpOpen({ open }: { open: number }) {
   if (open === 0) return null;
   return (
     <Section title="The shop">

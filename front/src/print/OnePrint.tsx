@@ -79,11 +79,7 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
       )}
       {sheet.state === "printed" && sheet.wants_film && (
         <div className="mt-2">
-          {filming ? (
-            <Working progress={filming} />
-          ) : (
-            <Film dryAt={sheet.dry_at} main={main} film={(anyway) => hands.film(sheet, anyway)} />
-          )}
+          {filming ? <Working progress={filming} /> : <Film sheet={sheet} main={main} film={(anyway) => hands.film(sheet, anyway)} />}
         </div>
       )}
       {toCutterNow(sheet) && (
@@ -97,10 +93,13 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
   );
 }
 
+const REST: Record<string, string> = { loose: "Leave it loosely rolled.", hung: "Hang it up." };
+
 /** Film waits until the ink is dry, unless the operator knows better; until then it is not the main action. */
-function Film({ dryAt, film, main }: { dryAt: string | null; film: (anyway: boolean) => void; main?: boolean }) {
+function Film({ sheet, film, main }: { sheet: Sheet; film: (anyway: boolean) => void; main?: boolean }) {
   const [now, setNow] = useState(() => Date.now());
-  const left = dryAt ? Math.ceil((new Date(dryAt).getTime() - now) / 60_000) : 0;
+  const minutes = (until: string | null) => (until ? Math.ceil((new Date(until).getTime() - now) / 60_000) : 0);
+  const [touch, left] = [minutes(sheet.touch_dry_at), minutes(sheet.dry_at)];
   useEffect(() => {
     if (left <= 0) return;
     const timer = setInterval(() => setNow(Date.now()), 10_000);
@@ -115,7 +114,8 @@ function Film({ dryAt, film, main }: { dryAt: string | null; film: (anyway: bool
   return (
     <>
       <p className="mb-1.5 text-check-text">
-        Dries for {left} more min, until {new Date(dryAt ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.
+        Ready for film in {left} min, at {new Date(sheet.dry_at ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.
+        {REST[sheet.rest] ?? ""} {touch > 0 ? `Touch-dry in ${touch} min.` : ""}
       </p>
       <Action onClick={() => film(true)}>Put film on all the same</Action>
     </>

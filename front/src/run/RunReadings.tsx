@@ -89,6 +89,9 @@ function Next({ station }: { station: Station }) {
       )}
       {figures && <Offer run={run} progress={improving.progress} stop={improving.cancel} step={(done) => layouts.mutate(done)} />}
       {run.trouble && <Note tone="stop">{run.trouble}</Note>}
+      {run.beyond.map((words) => (
+        <Note key={words}>{words}</Note>
+      ))}
       {run.layout && !run.fresh && <Note>The run was changed after it was nested. Press N to nest it as it is now.</Note>}
     </>
   );

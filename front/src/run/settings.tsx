@@ -75,6 +75,8 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
     (id === null ? [] : [[String(id), words]]);
   const none: [string, string] = ["none", "none"];
   const onlyPrinted = document.way === "only";
+  const shapes = shelf?.cutter.find((row) => row.id === document.cutter_id)?.mark_shapes ?? [];
+  const readable = shelf?.mark_set.filter((row) => row.id === document.mark_set_id || !shapes.length || shapes.includes(row.shape));
   return (
     <Section title="Stock and machines">
       <Row label={<span className="text-[12px] text-slate">To use across, by {run.narrowest}</span>}>
@@ -121,7 +123,7 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
         <ChoiceRow
           label="Marks"
           value={String(document.mark_set_id)}
-          choices={named(shelf?.mark_set, document.mark_set_id, "…")}
+          choices={named(readable, document.mark_set_id, "…")}
           why="What the cutter's head looks for."
           onChange={(value) => machine("marks", { mark_set_id: Number(value) })}
         />

@@ -1,10 +1,12 @@
 import { useState } from "react";
 import { useAsked, useShelf } from "../api/useShelf";
 import { Action, TextButton } from "../ui/Button";
-import { ChoiceRow } from "../ui/Choice";
+import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberField, TextField } from "../ui/Field";
 import { Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
+import { PrinterNames } from "./PrinterNames";
+import { RollLedger } from "./RollLedger";
 import { type Entry, type Field, type Kind, type KINDS, type Value, valueOf } from "./fields";
 
 type Props = { kind: (typeof KINDS)[number]; entry: Entry; opened: (id: number, kind?: Kind) => void; gone: () => void };
@@ -29,6 +31,7 @@ export function ThingSettings({ kind, entry, opened, gone }: Props) {
       )}
       {entry.away && <p className="mt-1 font-semibold text-check-text">Put away: it is not offered any more.</p>}
       {(kind.kind === "printer" || kind.kind === "cutter") && <WhoItIs kind={kind.kind} entry={entry} />}
+      {kind.kind === "roll" && <RollLedger roll={entry} />}
       <Section title="Settings">
         {kind.fields.map((field) => (
           <Setting key={field.name} field={field} value={valueOf(entry, field.name)} save={(value) => save({ [field.name]: value })} />
@@ -39,6 +42,7 @@ export function ThingSettings({ kind, entry, opened, gone }: Props) {
           </p>
         )}
       </Section>
+      {kind.kind === "stock" && <PrinterNames stock={entry} />}
       {kind.one && <AsAWhole kind={kind} entry={entry} opened={opened} gone={gone} putAway={() => save({ away: !entry.away })} />}
     </>
   );
@@ -126,6 +130,9 @@ function WhoItIs({ kind, entry }: { kind: "printer" | "cutter"; entry: Entry }) 
 }
 
 function Setting({ field, value, save }: { field: Field; value: Value; save: (value: Value) => void }) {
+  if (field.kind === "several") {
+    return <SeveralRow {...field} value={Array.isArray(value) ? value : []} onChange={save} />;
+  }
   if (field.kind === "choice") {
     return <ChoiceRow label={field.label} why={field.why} value={String(value)} choices={field.choices} onChange={save} />;
   }

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
-import { shelfQuery, testCardsQuery } from "../api/keys";
+import { openQuery, shelfQuery, testCardsQuery } from "../api/keys";
 import { type Found, useTask } from "../api/tasks";
 
 export type Card = Schemas["CardsShown"]["cards"][number];
@@ -67,6 +67,7 @@ export function useTestCard(card: Card, cutters: Named[], stocks: Named[], print
     onSuccess: (fresh) => {
       queries.setQueryData(testCardsQuery.queryKey, fresh);
       void queries.invalidateQueries({ queryKey: shelfQuery.queryKey });
+      void queries.invalidateQueries({ queryKey: openQuery.queryKey });
       toast.success(fresh.history[0]?.words ?? "Kept.");
     },
     onError: sayProblem,

@@ -1,13 +1,16 @@
 /** What stands on the Shelf, kind by kind, and what of it can be set. */
 import type { Schemas } from "../api/client";
+import { MARK_FIELDS } from "./markFields";
 
 type Shelf = Schemas["ShelfShown"];
 export type Kind = Exclude<keyof Shelf, "mark_presets">;
 export type Entry = Shelf[Kind][number];
-export type Value = string | number | boolean;
+export type Value = string | number | boolean | string[];
 export type Field = { name: string; label: string; why: string } & (
   | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean }
   | { kind: "choice"; choices: [string, string][] }
+  /** Any of a few; `none`: what is said while none is chosen. */
+  | { kind: "several"; choices: [string, string][]; none: string }
   | { kind: "yes" }
   | { kind: "words" }
 );
@@ -15,6 +18,7 @@ export type Field = { name: string; label: string; why: string } & (
 /** A value of a row by the name of its field. */
 export function valueOf(entry: Entry, name: string): Value {
   const value: unknown = Object.entries(entry).find(([key]) => key === name)?.[1];
+  if (Array.isArray(value)) return value.map(String);
   return typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? value : "";
 }
 
@@ -51,7 +55,8 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
     none: "None yet. A roll is what is on hand of a stock, with what is left on it.",
     fields: [
       { name: "length_mm", label: "Length", why: "When it was new.", kind: "length", decimals: 0 },
-      { name: "remaining_mm", label: "Left on it", why: "Measure it when you doubt it.", kind: "length", decimals: 0 },
+      { name: "lot", label: "Lot", why: "As its maker wrote on it: pieces that have to match come from one lot.", kind: "words" },
+      { name: "place", label: "Where it lies", why: "So that it is found.", kind: "words" },
     ],
   },
   {
@@ -77,6 +82,29 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
       { name: "ink_price_ml", label: "Price of a millilitre of ink", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
       { name: "severs", label: "Cuts the sheet off", why: "Whether the printer severs every sheet after printing it.", kind: "yes" },
       { name: "has_knife", label: "Has a knife of its own", why: "It can cut what it prints, without marks.", kind: "yes" },
+      {
+        name: "plates",
+        label: "Lays down",
+        why: "A run that needs another plate says so while it is planned.",
+        kind: "several",
+        none: "nothing",
+        choices: [
+          ["colour", "colour"],
+          ["white", "white"],
+          ["clear", "clear"],
+        ],
+      },
+      {
+        name: "white_goes",
+        label: "White goes",
+        why: "Over the colour for what is seen through clear stock.",
+        kind: "choice",
+        choices: [
+          ["either", "under or over"],
+          ["under", "only under the colour"],
+          ["over", "only over the colour"],
+        ],
+      },
     ],
   },
   {
@@ -97,7 +125,33 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
         suffix: "ml",
         decimals: 1,
       },
-      { name: "drying_minutes", label: "Dries before film", why: "Film on wet ink lifts.", kind: "plain", suffix: "min", decimals: 0 },
+      {
+        name: "touch_dry_minutes",
+        label: "Touch-dry after",
+        why: "From then it may be rolled or stacked.",
+        kind: "plain",
+        suffix: "min",
+        decimals: 0,
+      },
+      {
+        name: "drying_minutes",
+        label: "Ready for film after",
+        why: "What the ink gives off has to be gone: film put on before lifts.",
+        kind: "plain",
+        suffix: "min",
+        decimals: 0,
+      },
+      {
+        name: "rest",
+        label: "Left until then",
+        why: "How a print lies while it dries.",
+        kind: "choice",
+        choices: [
+          ["", "as it comes"],
+          ["loose", "loosely rolled"],
+          ["hung", "hung up"],
+        ],
+      },
       { name: "profile", label: "Colour profile", why: "Its name on the printer, for this stock and mode.", kind: "words" },
     ],
   },
@@ -167,6 +221,20 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
         decimals: 0,
       },
       { name: "reach_along_mm", label: "Reads along", why: "The largest distance of marks along the feed.", kind: "length", decimals: 0 },
+      {
+        name: "mark_shapes",
+        label: "Reads marks like",
+        why: "Mark sets of other shapes are not offered for it. None chosen: it reads any.",
+        kind: "several",
+        none: "any",
+        choices: [
+          ["disc", "disc"],
+          ["square", "square"],
+          ["corner", "corner angle"],
+          ["cross", "cross"],
+          ["ring", "ring"],
+        ],
+      },
       {
         name: "holder",
         label: "In its holder",
@@ -285,72 +353,6 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
     title: "Mark sets",
     one: "a mark set",
     none: "None yet. The marks that your cutter reads.",
-    fields: [
-      {
-        name: "shape",
-        label: "Shape",
-        why: "Discs and rings for a camera, squares and corners for a line sensor.",
-        kind: "choice",
-        choices: [
-          ["disc", "disc"],
-          ["square", "square"],
-          ["corner", "corner angle"],
-          ["cross", "cross"],
-          ["ring", "ring"],
-        ],
-      },
-      { name: "size_mm", label: "Size", why: "Larger is found more surely.", kind: "length" },
-      { name: "stroke_mm", label: "Stroke", why: "How thick the lines of corners, crosses and rings are.", kind: "length" },
-      { name: "clear_mm", label: "Clear zone", why: "Free of print round every mark.", kind: "length" },
-      {
-        name: "count",
-        label: "How many",
-        why: "Fewer print faster; the note below says what they cannot show.",
-        kind: "choice",
-        choices: [
-          ["2", "two"],
-          ["3", "three"],
-          ["4", "four"],
-          ["more", "more, along the sides"],
-        ],
-      },
-      { name: "spacing_mm", label: "Along the sides, at most", why: "Marks between the corners show a bow.", kind: "length", decimals: 0 },
-      {
-        name: "place",
-        label: "They stand",
-        why: "Round the work, or always at the same distance from the edges of the stock.",
-        kind: "choice",
-        choices: [
-          ["work", "round the work"],
-          ["stock", "inside the stock"],
-        ],
-      },
-      { name: "inset_mm", label: "Inside the stock by", why: "From the edge of the stock to the middle of a mark.", kind: "length" },
-      {
-        name: "ink",
-        label: "Colour",
-        why: "Black in one ink; another where the reader's light asks for it.",
-        kind: "choice",
-        choices: [
-          ["black", "black"],
-          ["magenta", "magenta"],
-          ["cyan", "cyan"],
-          ["red", "red"],
-        ],
-      },
-      {
-        name: "code",
-        label: "Frame code",
-        why: "What names the frame and its end.",
-        kind: "choice",
-        choices: [
-          ["data matrix", "Data Matrix"],
-          ["qr", "QR"],
-          ["code 128", "Code 128, bars"],
-        ],
-      },
-      { name: "head_margin_mm", label: "Head margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
-      { name: "tail_margin_mm", label: "Tail margin", why: "For the rollers of the cutter.", kind: "length", decimals: 2 },
-    ],
+    fields: MARK_FIELDS,
   },
 ];

@@ -2,6 +2,9 @@ import { ToggleGroup } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import { OpenRow } from "./Row";
 
+const choiceLook =
+  "min-h-9 rounded-[5px] border border-rule bg-white px-2.5 py-1 text-left data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold";
+
 type ChoiceProps<T extends string> = {
   label: string;
   value: T;
@@ -20,15 +23,38 @@ export function Choice<T extends string>({ label, value, choices, onChange }: Ch
       className="flex flex-wrap gap-1.5"
     >
       {choices.map(([name, words]) => (
-        <ToggleGroup.Item
-          key={name}
-          value={name}
-          className="min-h-9 rounded-[5px] border border-rule bg-white px-2.5 py-1 text-left data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold"
-        >
+        <ToggleGroup.Item key={name} value={name} className={choiceLook}>
           {words}
         </ToggleGroup.Item>
       ))}
     </ToggleGroup.Root>
+  );
+}
+
+type SeveralProps = {
+  label: string;
+  why: string;
+  /** What is said while none is chosen. */
+  none: string;
+  value: string[];
+  choices: [string, string][];
+  onChange: (value: string[]) => void;
+};
+
+/** Any of a few, in a row that opens in place. */
+export function SeveralRow({ label, why, none, value, choices, onChange }: SeveralProps) {
+  const [open, setOpen] = useState(false);
+  const words = choices.filter(([name]) => value.includes(name)).map(([, said]) => said);
+  return (
+    <OpenRow label={label} shown={words.join(", ") || none} why={why} open={open} setOpen={setOpen}>
+      <ToggleGroup.Root type="multiple" value={value} aria-label={label} onValueChange={onChange} className="flex flex-wrap gap-1.5">
+        {choices.map(([name, said]) => (
+          <ToggleGroup.Item key={name} value={name} className={choiceLook}>
+            {said}
+          </ToggleGroup.Item>
+        ))}
+      </ToggleGroup.Root>
+    </OpenRow>
   );
 }
 

@@ -13,6 +13,7 @@ from etiquette.demo.art import art_file
 from etiquette.demo.schemas import FilmWork
 from etiquette.demo.tasks import put_film_on
 from etiquette.stations import run_edits
+from etiquette.stations.ledger import opened
 from etiquette.stations.lines import taking_in
 from etiquette.stations.lines.tasks import find_lines
 from etiquette.stations.print import sending
@@ -212,7 +213,10 @@ def _shelf(session: Session) -> None:
         session.add(stock)
         session.flush()
         length = 50_000.0 if width > 400 else 10_000.0
-        session.add(Roll(stock_id=stock.id, name=f"{name}, roll A", length_mm=length, remaining_mm=left))
+        roll = Roll(stock_id=stock.id, name=f"{name}, roll A", length_mm=length, remaining_mm=left)
+        session.add(roll)
+        session.flush()
+        opened(session, roll)
         for mode, passes, two_way, speed, ink, drying in (
             ("everyday", 6, True, 18.0, 9.0, 0.0),
             ("fine", 12, False, 7.0, 11.0, 0.0),

@@ -35,11 +35,15 @@ class StockValues(Values):
     ground: Literal["white", "clear", "dark"]
     takes_film: bool
     thickness_mm: float = Field(default=0, ge=0, le=20)
+    names: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=100)
+    """What printers call it: in a file by the name of the printer."""
 
 
 class RollValues(Values):
     length_mm: float = Field(gt=0, le=1e6)
     remaining_mm: float = Field(ge=0, le=1e6)
+    lot: str = Field(default="", max_length=60)
+    place: str = Field(default="", max_length=60)
 
 
 class PrinterValues(Values):
@@ -49,6 +53,10 @@ class PrinterValues(Values):
     ink_price_ml: Decimal = Field(ge=0, le=1000, decimal_places=4)
     severs: bool
     has_knife: bool
+    plates: list[Literal["colour", "white", "clear"]] = Field(
+        default=["colour", "white", "clear"], min_length=1, max_length=3
+    )
+    white_goes: Literal["under", "over", "either"] = "either"
 
 
 class LaminatorValues(Values):
@@ -66,6 +74,8 @@ class CutterValues(Values):
     edge_mm: float = Field(default=0, ge=0, le=200)
     speed_mm_s: float = Field(default=300, gt=0, le=5000)
     profile: Literal["knife", "fine-knife", "arc-knife"] = "knife"
+    mark_shapes: list[Shape] = Field(default=[], max_length=5)
+    """The shapes of marks that it reads; none named: any."""
     sensor_across_mm: float = Field(default=0, ge=-100, le=100)
     sensor_along_mm: float = Field(default=0, ge=-100, le=100)
     feed_percent: float = Field(default=100, ge=95, le=105)
@@ -110,6 +120,8 @@ class PrintModeValues(Values):
     m2_per_hour: float = Field(gt=0, le=2000)
     ink_ml_m2: float = Field(gt=0, le=200)
     drying_minutes: float = Field(ge=0, le=10_080)
+    touch_dry_minutes: float = Field(default=0, ge=0, le=10_080)
+    rest: Literal["", "loose", "hung"] = ""
     profile: str = Field(default="", max_length=80)
 
 

@@ -17,7 +17,7 @@ from etiquette.devices.registry import Machine
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import CutterSetting, setting_of
-from etiquette.store.models import Cutter, Plate, Printer, Run, Sheet
+from etiquette.store.models import Cutter, Plate, Printer, Roll, Run, Sheet, Stock
 
 
 @dataclass(frozen=True)
@@ -55,6 +55,12 @@ class PrinterHere(Machine):
 
 def printer_here(row: Printer) -> PrinterHere:
     return PrinterHere("printer", row.id, row.name, row.address, row.certificate, row.machine, row.simulated)
+
+
+def names_at(printer_id: int, stock: Stock, roll: Roll) -> set[str]:
+    """What may lie on a printer under these names when this roll does: the shop's, and the printer's own."""
+    own = str(stock.names.get(str(printer_id), "")).strip()
+    return {roll.name, stock.name, *([own] if own else [])}
 
 
 def printer_of_run(session: Session, run: Run) -> PrinterHere:

@@ -11,6 +11,7 @@ from etiquette.core.marking.codes import new_code
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import edits
 from etiquette.stations.kits import kit_of, room_mm
+from etiquette.stations.run_needs import reads
 from etiquette.stations.runs import KIT_SETTINGS, _designs, _key
 from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, PrintMode, Roll, Run, Stock
 
@@ -93,6 +94,7 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
         printer_id = changes.get("printer_id", run.document.printer_id)
         changes = {**changes, "print_mode_id": _mode_for(session, stock_id, printer_id)}
     changes = _with_what_cuts(session, run.document, changes)
+    changes = _with_marks_it_reads(session, run.document, changes)
     before, checked = run.document, run.document.changed(changes)
     _refuse_strangers(session, checked)
     now, clean = before.written(), checked.written()
@@ -117,6 +119,27 @@ def _with_what_cuts(session: Session, before: RunDocument, changes: dict[str, An
                 raise JobError(f"There is no {words} yet.", "Shelf", f"Put a {words} on the Shelf, or only print this.")
             found[key] = row.id
     return found
+
+
+def _with_marks_it_reads(session: Session, before: RunDocument, changes: dict[str, Any]) -> dict[str, Any]:
+    """Another cutter takes the first mark set that it reads, where it does not read that of the run; marks that are
+    chosen have to be of those it reads. Raises JobError."""
+    if changes.get("cutter_id") is None and changes.get("mark_set_id") is None:
+        return changes
+    cutter = session.get(Cutter, changes.get("cutter_id", before.cutter_id) or 0)
+    marks = session.get(MarkSet, changes.get("mark_set_id", before.mark_set_id) or 0)
+    if cutter is None or marks is None or reads(cutter.mark_shapes, marks.shape):
+        return changes
+    there = session.scalars(select(MarkSet).where(~MarkSet.away).order_by(MarkSet.id))
+    other = next((one for one in there if reads(cutter.mark_shapes, one.shape)), None)
+    if "mark_set_id" in changes or other is None:
+        read = ", ".join(cutter.mark_shapes)
+        raise JobError(
+            f"{cutter.name} does not read {marks.name}: it reads {read}.",
+            marks.name,
+            "Put such a mark set on the Shelf.",
+        )
+    return {**changes, "mark_set_id": other.id}
 
 
 def _still_fits(session: Session, before: RunDocument, after: RunDocument) -> bool:

@@ -136,7 +136,12 @@ class SheetShown(BaseModel):
     """Of a run that is not cut."""
     length_mm: float
     width_mm: float
+    touch_dry_at: datetime | None
+    """From then it may be rolled or stacked."""
     dry_at: datetime | None
+    """From then it may get its film."""
+    rest: str
+    """How it is left until then: loose, hung, or empty."""
 
 
 class RunMade(BaseModel):

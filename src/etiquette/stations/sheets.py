@@ -1,5 +1,6 @@
 """Sheets by number."""
 
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from sqlalchemy import select
@@ -60,10 +61,23 @@ def goes_on(session: Session, sheet: Sheet, run: Run) -> None:
         sheet.state, run.state = SheetState.LAMINATED if sheet.film else SheetState.PRINTED, RunState.CUTTER
 
 
-def dry_at(session: Session, sheet: Sheet) -> datetime | None:
-    """When the ink of a printed sheet is dry enough for film; None when it need not dry."""
+@dataclass(frozen=True)
+class Drying:
+    """From when a printed sheet may be rolled or stacked, and from when it may get its film (None: at once); how it is
+    left until then."""
+
+    touch_dry_at: datetime | None
+    film_at: datetime | None
+    rest: str
+
+
+def drying_of(session: Session, sheet: Sheet) -> Drying:
     mode_id = session.get_one(Run, sheet.plate.run_id).document.print_mode_id
     mode = session.get(PrintMode, mode_id) if mode_id else None
-    if sheet.printed_at is None or mode is None or not mode.drying_minutes:
-        return None
-    return sheet.printed_at + timedelta(minutes=mode.drying_minutes)
+    if sheet.printed_at is None or mode is None:
+        return Drying(None, None, "")
+    touch, film = (
+        sheet.printed_at + timedelta(minutes=minutes) if minutes else None
+        for minutes in (mode.touch_dry_minutes, mode.drying_minutes)
+    )
+    return Drying(touch, film, mode.rest)

@@ -1,7 +1,7 @@
 """From stations' states to what goes over the wire."""
 
 from collections.abc import Callable, Iterable
-from datetime import UTC
+from datetime import UTC, datetime
 from typing import TypeVar
 
 import structlog
@@ -99,8 +99,12 @@ def run_listed(run: Run) -> RunListed:
     )
 
 
+def _utc(moment: datetime | None) -> datetime | None:
+    return moment.replace(tzinfo=UTC) if moment else None
+
+
 def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
-    summary, dry_at = sheet.plate.summary, sheets.dry_at(session, sheet)
+    summary, drying = sheet.plate.summary, sheets.drying_of(session, sheet)
     run = session.get_one(Run, sheet.plate.run_id)
     wants_film = sheet.state == "printed" and sheets.wants_film(session, run)
     return SheetShown(
@@ -118,5 +122,7 @@ def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
         only_printed=run.document.way == "only",
         length_mm=summary.plan.length_mm,
         width_mm=summary.plan.width_mm,
-        dry_at=dry_at.replace(tzinfo=UTC) if dry_at else None,
+        touch_dry_at=_utc(drying.touch_dry_at),
+        dry_at=_utc(drying.film_at),
+        rest=drying.rest,
     )

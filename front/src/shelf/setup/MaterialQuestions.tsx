@@ -56,7 +56,7 @@ export function StockQuestions({ shelf }: { shelf: Shelf }) {
                   decimals={0}
                   least={1}
                   value={roll.remaining_mm}
-                  onChange={(left) => setRoll({ remaining_mm: left, length_mm: Math.max(left, roll.length_mm) })}
+                  onChange={(left) => setRoll({ remaining_mm: left, length_mm: Math.max(left, roll.length_mm) }, "told at set-up")}
                 />
               </Labelled>
             ) : (

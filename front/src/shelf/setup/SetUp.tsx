@@ -1,16 +1,16 @@
 import { useState } from "react";
-import { useShelf } from "../../api/useShelf";
+import type { Schemas } from "../../api/client";
+import { useOpen, useShelf } from "../../api/useShelf";
 import { TextButton } from "../../ui/Button";
 import { Gone } from "../../ui/Gone";
 import { Readings } from "../../ui/Readings";
 import { Section } from "../../ui/Row";
 import { TestCardReading, TestCardTiles } from "../TestCards";
-import { useTestCards } from "../cards";
 import { ShelfFileIn } from "../ShelfFile";
 import { CutterQuestions } from "./CutterQuestions";
 import { FilmQuestions, StockQuestions } from "./MaterialQuestions";
 import { PrinterQuestions } from "./PrinterQuestions";
-import { EXPECT, findingOf, type Open, type Place, type Shelf, standing, stillOpen } from "./shop";
+import { EXPECT, findingOf, type Place, type Shelf, standing } from "./shop";
 import { WayOfWork } from "./WayOfWork";
 
 /** The cards that are worth reading before the first work, in this order: each needs what the one before it set. */
@@ -19,13 +19,11 @@ const FIRST_CARDS = ["force", "knife", "print-to-cut"];
 /** The shop as the way of the work: what stands there, and what it still lacks, in any order. */
 export default function SetUp() {
   const { shelf, error } = useShelf();
-  const { data: cards } = useTestCards();
+  const { data: open } = useOpen();
   const [chosen, choose] = useState<Place | "test" | "file" | null>(null);
   const [card, setCard] = useState<number | null>(null);
   if (error) return <Gone error={error} />;
-  if (!shelf || !cards) return <main className="flex-1" />;
-  const tested = cards.history.some((one) => FIRST_CARDS.includes(one.card));
-  const open = stillOpen(shelf, tested);
+  if (!shelf || !open) return <main className="flex-1" />;
   const place = chosen ?? open[0]?.place ?? "test";
   const canTest = shelf.cutter.length > 0 && shelf.stock.length > 0;
   return (
@@ -82,7 +80,7 @@ function Questions({ shelf, place }: { shelf: Shelf; place: Place | "test" | "fi
   return null;
 }
 
-type OpenProps = { shelf: Shelf; open: Open[]; choose: (place: Place | "test" | "file" | null) => void; fromFile: boolean };
+type OpenProps = { shelf: Shelf; open: Schemas["OpenShown"][]; choose: (place: Place | "test" | "file" | null) => void; fromFile: boolean };
 
 function StillOpen({ shelf, open, choose, fromFile }: OpenProps) {
   const cutter = shelf.cutter.find((one) => !one.away);
@@ -94,7 +92,7 @@ function StillOpen({ shelf, open, choose, fromFile }: OpenProps) {
           <button
             key={one.what}
             type="button"
-            onClick={() => choose(one.place ?? "test")}
+            onClick={() => choose(one.place)}
             className="flex min-h-9 w-full items-center justify-between gap-3 border-b border-rule text-left hover:text-pine"
           >
             <span>{one.what}</span>

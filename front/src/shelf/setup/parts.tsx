@@ -154,8 +154,8 @@ export function AddressAndWho({ kind, entry, address, like }: { kind: "printer" 
 /** Sets values of a thing that is there. */
 export function useSet(kind: Kind, entry: Entry | undefined) {
   const { change } = useShelf();
-  return (changes: Record<string, Value>) => {
-    if (entry) change.mutate({ kind, id: entry.id, version: entry.version, changes });
+  return (changes: Record<string, Value>, reason = "") => {
+    if (entry) change.mutate({ kind, id: entry.id, version: entry.version, changes, reason });
   };
 }
 

@@ -1,4 +1,4 @@
-/** What an empty shop still lacks, read off its Shelf: nothing of the set-up is kept beside it. */
+/** What stands on the way of the work, read off the Shelf. */
 import type { Schemas } from "../../api/client";
 
 export type Shelf = Schemas["ShelfShown"];
@@ -6,7 +6,6 @@ export type Place = "printer" | "stock" | "film" | "cutter";
 export type Finding = "head" | "hand" | "photo" | "itself";
 /** A place on the way of the work: what stands there, or what is asked while it is empty. */
 export type Standing = { title: string; words: string; done: boolean };
-export type Open = { what: string; words: string; place: Place | null };
 
 const out = <T extends { away: boolean }>(rows: T[]) => rows.filter((row) => !row.away);
 const named = (rows: { name: string }[]) => rows.map(({ name }) => name).join(", ");
@@ -65,26 +64,6 @@ export function standing(shelf: Shelf, place: Place): Standing {
   if (!first) return { title: "A cutter", words: "or only print", done: false };
   return { title: named(rows), words: `${connectionOf(first.address)} · ${FINDING_WORDS[findingOf(first)]}`, done: first.address !== "" };
 }
-
-/** What is still open, in the order of the work; `tested`: a test card of this shop was read. */
-export function stillOpen(shelf: Shelf, tested: boolean): Open[] {
-  const open: Open[] = [];
-  const [printer, cutter] = [out(shelf.printer)[0], out(shelf.cutter)[0]];
-  // one without an address prints from files that are saved: that is a way, too
-  if (!printer) open.push({ what: "A printer", words: "put it on", place: "printer" });
-  if (!out(shelf.stock).length) open.push({ what: "A stock", words: "put it on", place: "stock" });
-  else if (!out(shelf.roll).length) open.push({ what: "A roll of it", words: "put it on", place: "stock" });
-  if (!filmIsDecided(shelf)) open.push({ what: "Film, or none", words: "decide", place: "film" });
-  if (!cutter) open.push({ what: "A cutter, or only print", words: "decide", place: "cutter" });
-  else if (!cutter.address) open.push({ what: `How ${cutter.name} is reached`, words: "say it", place: "cutter" });
-  if (cutter && !out(shelf.mark_set).length) open.push({ what: "The marks it reads", words: "choose", place: "cutter" });
-  if (cutter && !tested) open.push({ what: "A test sheet", words: "later", place: null });
-  return open;
-}
-
-/** Whether there is nothing at all yet. */
-export const isBare = (shelf: Shelf) =>
-  [shelf.printer, shelf.stock, shelf.cutter, shelf.laminator, shelf.mark_set].every((rows) => rows.length === 0);
 
 /** What to expect of where a cut lands: 95 of 100 sheets, eight marks (benchmarks/aligning.py, by_hand.py). */
 export const EXPECT: Record<Finding, string> = {

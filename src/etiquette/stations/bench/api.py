@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import NotThere
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
-from etiquette.stations.bench import bench_log, counting, cut_files, cutting, mark_reading, pointing, tasks, views
+from etiquette.stations import sheet_log
+from etiquette.stations.bench import counting, cut_files, cutting, mark_reading, pointing, tasks, views
 from etiquette.stations.bench.schemas import (
     BenchShown,
     CountAsked,
@@ -48,7 +49,7 @@ def log(shop: ShopHere) -> list[EntryShown]:
     def shown(session: Session) -> list[EntryShown]:
         return [
             EntryShown(id=one.id, state=one.state, words=one.words, at=one.at.replace(tzinfo=UTC))  # type: ignore[arg-type]
-            for one in bench_log.latest(session)
+            for one in sheet_log.latest(session)
         ]
 
     return within(shop, shown)

@@ -7,8 +7,8 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.stations import run_edits
-from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.cut_progress import progress_of
+from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import sheet_there
 from etiquette.store.models import Run, Sheet
 from etiquette.store.states import SheetState

@@ -14,12 +14,12 @@ from etiquette.core.marking.frames import FramePlan
 from etiquette.devices import holds
 from etiquette.files.contracts import FitFile, TransformFile
 from etiquette.files.documents.sheets import CutDocument, ProgressDocument
-from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.cut_job import CutJob
 from etiquette.stations.bench.cut_progress import lines_of_sheet, motion_of, progress_of, wanted_lines
 from etiquette.stations.bench.cut_watch import Watch
 from etiquette.stations.bench.schemas import CutWork, SheetCut
 from etiquette.stations.machines import CutterHere, cutter_of_sheet
+from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import put_in

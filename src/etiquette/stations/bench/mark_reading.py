@@ -18,9 +18,9 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.frames import FramePlan
 from etiquette.files.contracts import FitFile
 from etiquette.files.documents.sheets import MarkRead, Mesh, Moved, PointedDocument, ReadBy, ReadingDocument
-from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.schemas import MarksRead, ReadWork
 from etiquette.stations.machines import CutterHere, cutter_of_sheet
+from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Plate, Sheet

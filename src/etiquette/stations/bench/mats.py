@@ -14,13 +14,13 @@ from etiquette.core.aligning.windows import SeenCode
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices.eyes import TableCamera
-from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.cut_progress import progress_of
 from etiquette.stations.bench.cutting import cut_sheet
 from etiquette.stations.bench.mark_reading import HowRead, fitted, keep_reading, lie_on_cutter
 from etiquette.stations.bench.rolls import set_aside
 from etiquette.stations.bench.schemas import CutWork, MatAsked, SheetsCut
 from etiquette.stations.machines import CutterHere, cutter_of_sheet
+from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Sheet

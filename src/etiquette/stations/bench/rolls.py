@@ -11,12 +11,12 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.aligning.reading import CodeNotFound
 from etiquette.core.errors import JobError
-from etiquette.stations.bench.bench_log import noted
 from etiquette.stations.bench.cut_progress import progress_of
 from etiquette.stations.bench.cutting import cut_sheet
 from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM, lie_on_cutter, read_sheet
 from etiquette.stations.bench.schemas import CutWork, MarksRead, ReadWork, RollAsked, SheetsCut
 from etiquette.stations.machines import cutter_of_sheet
+from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Sheet

@@ -23,6 +23,8 @@ def show_floor(shop: ShopHere) -> FloorShown:
         rolls=[RollLeft(name=name, remaining_mm=left, length_mm=whole) for name, left, whole in state.rolls],
         good=state.good,
         pieces=state.pieces,
+        bare=state.bare,
+        still_open=state.still_open,
     )
 
 

@@ -34,6 +34,10 @@ class FloorShown(BaseModel):
     rolls: list[RollLeft]
     good: int
     pieces: int
+    bare: bool
+    """Nothing stands on the Shelf yet."""
+    still_open: int
+    """How much the shop still lacks before it can work; a test sheet can wait."""
 
 
 class LengthRead(BaseModel):

@@ -14,6 +14,7 @@ from etiquette.core.errors import JobError
 from etiquette.devices import holds
 from etiquette.devices.addresses import parsed
 from etiquette.files.documents.document import OtherVersion
+from etiquette.stations import set_up
 from etiquette.stations.machines import CutterHere, PrinterHere, cutter_here, printer_here
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Machine, Plate, Printer, Roll, Run, Sheet
@@ -43,6 +44,8 @@ class FloorState:
     rolls: list[tuple[str, float, float]]
     good: int
     pieces: int
+    bare: bool
+    still_open: int
 
 
 def state_of(session: Session) -> FloorState:
@@ -59,7 +62,9 @@ def state_of(session: Session) -> FloorState:
             cards.append(_card(partial(_design_card, design), "design", design))
     rolls = [(roll.name, roll.remaining_mm, roll.length_mm) for roll in session.scalars(select(Roll).order_by(Roll.id))]
     made = session.scalars(select(Sheet).where(Sheet.state.in_(("cut", "done")))).all()
-    return FloorState(cards, rolls, sum(sheet.good or 0 for sheet in made), sum(sheet.pieces for sheet in made))
+    good, pieces = sum(sheet.good or 0 for sheet in made), sum(sheet.pieces for sheet in made)
+    lacking = [one for one in set_up.still_open(session) if one.place != "test"]
+    return FloorState(cards, rolls, good, pieces, set_up.is_bare(session), len(lacking))
 
 
 def _placed(run: Run) -> set[int]:

@@ -3,7 +3,8 @@
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.stations.sheets import dry_at, goes_on, sheet_there
+from etiquette.stations.sheet_log import noted
+from etiquette.stations.sheets import drying_of, goes_on, sheet_there
 from etiquette.store.models import Plate, Run, Sheet, now
 
 
@@ -12,7 +13,7 @@ def refuse_early(session: Session, sheet: Sheet, anyway: bool) -> None:
     same."""
     if sheet.state != "printed":
         raise JobError("This sheet cannot get film now.", sheet.name, "Only a printed sheet without film can.")
-    wet = dry_at(session, sheet)
+    wet = drying_of(session, sheet).film_at
     if wet and wet > now() and not anyway:
         minutes = (wet - now()).total_seconds() / 60
         raise JobError(
@@ -21,8 +22,12 @@ def refuse_early(session: Session, sheet: Sheet, anyway: bool) -> None:
 
 
 def film_is_on(session: Session, sheet_id: int, anyway: bool) -> None:
-    """Raises NotThere, JobError."""
+    """Film that comes too early is noted. Raises NotThere, JobError."""
     sheet = session.get(Sheet, sheet_id, with_for_update=True) or sheet_there(session, sheet_id)
     refuse_early(session, sheet, anyway)
+    ready = drying_of(session, sheet).film_at
+    if ready and ready > now():
+        minutes = (ready - now()).total_seconds() / 60
+        noted(session, sheet.id, "look", f"{sheet.name} got its film {minutes:.0f} min before it was ready for it.")
     sheet.film = True
     goes_on(session, sheet, session.get_one(Run, session.get_one(Plate, sheet.plate_id).run_id))

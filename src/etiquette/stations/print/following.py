@@ -14,7 +14,7 @@ from etiquette.devices import holds
 from etiquette.devices.contracts import Document, LineBroken, PrintJob, Progress, Unreachable
 from etiquette.devices.reasons import in_words
 from etiquette.stations.ledger import book
-from etiquette.stations.machines import printer_of_run
+from etiquette.stations.machines import names_at, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
 from etiquette.stations.sheets import goes_on
@@ -171,8 +171,8 @@ class _PrintJob:
         shop, driver = self._shop, self._driver
         who, lying = driver.identity(), driver.loaded()
         shop.database.within(lambda session: self._printer.recognise(session, who))
-        stock = shop.database.within(lambda session: session.get_one(Stock, self._roll.stock_id).name)
-        names = {self._roll.name, stock}
+        stock = shop.database.within(lambda session: session.get_one(Stock, self._roll.stock_id))
+        names = names_at(self._printer.id, stock, self._roll)
         fits = [one for one in lying if one.name in names]
         if lying and not fits:
             raise JobError(

@@ -21,7 +21,8 @@ from etiquette.devices.contracts import Identity, Loaded, Status
 from etiquette.devices.reasons import in_words, stops
 from etiquette.stations import runs
 from etiquette.stations.designs import DesignState
-from etiquette.stations.machines import PrinterHere, printer_of_run
+from etiquette.stations.machines import PrinterHere, names_at, printer_of_run
+from etiquette.stations.run_needs import beyond_the_machines
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Plate, PrintMode
@@ -79,6 +80,7 @@ def preflight(shop: Shop, session: Session, state: RunState, told: PrinterTold |
         Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, "
 f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink "
 "are not known"),
+        *[Check("stop", words.removesuffix(".")) for words in beyond_the_machines(state)],
         *_marks(shop, session, state),
         *_art(shop, state),
     ]  # fmt: skip
@@ -96,7 +98,7 @@ def _printer(session: Session, state: RunState, told: PrinterTold | JobError) ->
         checks.append(Check("look", f"{printer.name} waits: {in_words(told.status.reasons)}"))
     if not told.loaded:
         return [*checks, Check("look", f"{printer.name} does not say what lies on it: look yourself")]
-    fits = [one for one in told.loaded if one.name in (state.roll.name, state.stock.name)]
+    fits = [one for one in told.loaded if one.name in names_at(printer.id, state.stock, state.roll)]
     if not fits:
         words = f"{printer.name} holds {told.loaded[0].name}; this run is on {state.roll.name}"
         checks.append(Check("stop", words, printer.simulated))

@@ -53,6 +53,8 @@ class RunShown(BaseModel):
     offer: Figures | None
     """What a better layout that was found in the background would use."""
     trouble: str | None
+    beyond: list[str]
+    """What of the run its machines cannot do."""
     undo: str | None
     redo: str | None
 

@@ -6,6 +6,7 @@ from sqlalchemy.orm import Session
 from etiquette.stations import designs, runs
 from etiquette.stations.run import comparing
 from etiquette.stations.run.schemas import PieceShown, RunShown
+from etiquette.stations.run_needs import beyond_the_machines
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import plan_shown
 
@@ -59,6 +60,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         narrowest=narrowest,
         offer=comparing.offered(shop, session, state),
         trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
+        beyond=beyond_the_machines(state),
         undo=state.undo,
         redo=state.redo,
     )

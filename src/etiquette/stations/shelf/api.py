@@ -7,12 +7,15 @@ from fastapi.responses import Response
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
+from etiquette.stations import set_up
 from etiquette.stations.shelf import asking, exchange, filling, keeping
 from etiquette.stations.shelf.schemas import (
     AddAsked,
     FileAsked,
     InFile,
     NearbyShown,
+    OpenShown,
+    RollEntryShown,
     ShelfEdit,
     ShelfShown,
     TakeAsked,
@@ -50,6 +53,13 @@ def take_file(shop: ShopHere, asked: TakeAsked) -> Taken:
     return within(shop, lambda session: exchange.take(session, asked.text, asked.name, asked.chosen))
 
 
+@router.get("/open")
+def show_open(shop: ShopHere) -> list[OpenShown]:
+    """What the shop still lacks before it can work."""
+    open_now = within(shop, set_up.still_open)
+    return [OpenShown(what=one.what, words=one.words, place=one.place) for one in open_now]
+
+
 @router.get("/nearby")
 def look_round() -> list[NearbyShown]:
     """Machines that announce themselves on the network, and the ports of this computer; takes a few seconds."""
@@ -66,8 +76,14 @@ def add_to_shelf(shop: ShopHere, kind: str, asked: AddAsked) -> ThingAdded:
 
 @router.post("/{kind}/{row_id}")
 def change_shelf(shop: ShopHere, kind: str, row_id: int, asked: ShelfEdit) -> ShelfShown:
-    within(shop, lambda session: keeping.change(session, kind, row_id, asked.version, asked.changes))
+    within(shop, lambda session: keeping.change(session, kind, row_id, asked.version, asked.changes, asked.reason))
     return show_shelf(shop)
+
+
+@router.get("/roll/{row_id}/ledger")
+def show_ledger(shop: ShopHere, row_id: int) -> list[RollEntryShown]:
+    """Newest first; it adds up to what is left."""
+    return within(shop, lambda session: keeping.ledger_shown(session, row_id))
 
 
 @router.delete("/{kind}/{row_id}")

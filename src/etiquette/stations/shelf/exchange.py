@@ -1,6 +1,7 @@
 """The Shelf as a file, out and in: what is in a file is compared with what stands here, and what is chosen is taken."""
 
 from collections.abc import Iterator, Sequence
+from decimal import Decimal
 from typing import Any
 
 from pydantic import BaseModel, ValidationError
@@ -10,12 +11,13 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.files.contracts import parse_file
 from etiquette.files.shelf_file import ShelfFile
+from etiquette.stations.ledger import correct, opened
 from etiquette.stations.shelf.schemas import InFile, Taken, ThingNamed
 from etiquette.stations.shelf.things import KINDS
 from etiquette.stations.tools import fill_cards
-from etiquette.store.models import Cutter, Printer, Stock
+from etiquette.store.models import Cutter, Printer, Roll, Stock
 
-ORDER = ("stock", "printer", "laminator", "cutter", "mark_set", "ink_colour", "roll", "print_mode", "tool_card")
+ORDER = ("printer", "stock", "laminator", "cutter", "mark_set", "ink_colour", "roll", "print_mode", "tool_card")
 """What others refer to comes first."""
 REFERENCES: dict[str, dict[str, type[Any]]] = {
     "roll": {"stock": Stock},
@@ -63,11 +65,17 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
         values = _for_row(session, kind, name, thing)
         row = _row_like(session, kind, values)
         if row is None:
-            session.add(KINDS[kind].model(**values))
+            row = KINDS[kind].model(**values)
+            session.add(row)
+            session.flush()
+            if isinstance(row, Roll):
+                opened(session, row)
             added += 1
         else:
             if values.get("address") != getattr(row, "address", None) and hasattr(row, "machine"):
                 row.machine = row.certificate = ""  # whoever answers there is asked anew
+            if isinstance(row, Roll):
+                correct(session, row, values.pop("remaining_mm"), f"as in {where}")
             for key, value in values.items():
                 setattr(row, key, value)
             changed += 1
@@ -108,10 +116,14 @@ def _of_rows(session: Session, kind: str) -> list[dict[str, Any]]:
 def _of_row(session: Session, kind: str, row: Any) -> dict[str, Any]:
     fields = _model(kind).model_fields
     named = REFERENCES.get(kind, {})
-    return {
+    values = {
         key: session.get_one(named[key], getattr(row, f"{key}_id")).name if key in named else getattr(row, key)
         for key in fields
     }
+    if kind == "stock":
+        printers = {str(one.id): one.name for one in session.scalars(select(Printer))}
+        values["names"] = {printers[key]: name for key, name in row.names.items() if key in printers}
+    return values
 
 
 def _model(kind: str) -> type[BaseModel]:
@@ -141,6 +153,9 @@ def _for_row(session: Session, kind: str, name: str, thing: dict[str, Any]) -> d
             )
         del values[key]
         values[f"{key}_id"] = other
+    if kind == "stock":  # what a printer calls it that is not here says nothing here
+        printers = {one.name: str(one.id) for one in session.scalars(select(Printer))}
+        values["names"] = {printers[key]: named for key, named in values["names"].items() if key in printers}
     checked = KINDS[kind].values
     own = {key: value for key, value in values.items() if key in checked.model_fields}
     if "holder" in checked.model_fields:
@@ -166,10 +181,14 @@ def _kind(kind: str) -> str:
 
 
 def _said(key: str) -> str:
-    return key.removesuffix("_mm").replace("_", " ")
+    return key.removesuffix("_mm").replace("_", " ").replace(" m2", " a m²")
 
 
 def _value(value: Any) -> str:
-    return (
-        "yes" if value is True else "no" if value is False else f"{value:g}" if isinstance(value, float) else str(value)
-    )
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, float | Decimal):
+        return f"{float(value):g}"
+    if isinstance(value, list | dict):
+        return ", ".join(map(str, value)) or "none"
+    return str(value) or "nothing"

@@ -5,13 +5,14 @@ from collections.abc import Iterator
 from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import func, inspect, select
+from sqlalchemy import delete, func, inspect, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import KINDS as LINE_KINDS
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import PRESETS
 from etiquette.files.shelf_file import MarkSetValues
+from etiquette.stations.ledger import opened
 from etiquette.stations.shelf.schemas import AddAsked
 from etiquette.stations.shelf.things import KINDS
 from etiquette.stations.tools import fill_cards
@@ -72,6 +73,8 @@ def add(session: Session, kind: str, asked: AddAsked) -> int:
     row = model(**{**values, "name": _free_name(session, model, wanted or _place_word(session, kind, values))})
     session.add(row)
     session.flush()
+    if isinstance(row, Roll):
+        opened(session, row)
     if isinstance(row, Stock):
         _fill_stock(session, row, like)
     if isinstance(row, Cutter):
@@ -173,6 +176,9 @@ def remove(session: Session, kind: str, row_id: int) -> None:
         named = ", ".join(users[:MOST_NAMED]) + more
         do = "Put it away instead: then it is not offered any more."
         raise JobError(f"{row.name} is still used: {named}.", row.name, do)
+    if isinstance(row, Stock):
+        for roll in row.rolls:
+            session.execute(delete(RollEntry).where(RollEntry.roll_id == roll.id))
     for model, key in HANGS_ON.get(kind, ()):
         for hanging in session.scalars(select(model).where(getattr(model, key) == row_id)).all():
             session.delete(hanging)
@@ -184,6 +190,7 @@ HANGS_ON: dict[str, tuple[tuple[type[Any], str], ...]] = {
     "stock": ((ToolCard, "stock_id"), (PrintMode, "stock_id"), (Roll, "stock_id")),
     "printer": ((PrintMode, "printer_id"),),
     "cutter": ((ToolCard, "cutter_id"),),
+    "roll": ((RollEntry, "roll_id"),),
 }
 """What goes with a thing, because it is nothing without it."""
 IN_A_RUN = {
@@ -204,6 +211,7 @@ def _users(session: Session, row: Any) -> Iterator[str]:
                 yield f"the design {design.document.name}"
     if isinstance(row, Stock | Roll):
         booked = select(func.count()).select_from(RollEntry).join(Roll, Roll.id == RollEntry.roll_id)
+        booked = booked.where(~RollEntry.reference.startswith("roll "))  # not what only hands have noted
         count = session.scalar(booked.where(Roll.stock_id == row.id if isinstance(row, Stock) else Roll.id == row.id))
         if count:
             yield f"{count} entries of its ledger"

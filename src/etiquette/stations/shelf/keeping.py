@@ -1,5 +1,6 @@
 """Shelf: stocks, rolls, cutters and mark sets, kept with a version so that two screens cannot undo each other."""
 
+from datetime import UTC
 from typing import Any
 
 from sqlalchemy import select
@@ -9,8 +10,10 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import PRESETS
 from etiquette.files.shelf_file import RollValues
 from etiquette.stations.edits import Stale
-from etiquette.stations.shelf.schemas import ShelfShown
+from etiquette.stations.ledger import correct, ledger_of
+from etiquette.stations.shelf.schemas import RollEntryShown, ShelfShown
 from etiquette.stations.shelf.things import KINDS
+from etiquette.store.models import Roll
 
 
 def everything(session: Session) -> ShelfShown:
@@ -22,8 +25,8 @@ def everything(session: Session) -> ShelfShown:
     return ShelfShown(**rows, mark_presets=list(PRESETS))  # type: ignore[arg-type]
 
 
-def change(session: Session, kind: str, row_id: int, version: int, changes: dict[str, Any]) -> None:
-    """Set values of one row. Raises NotThere, Stale, JobError."""
+def change(session: Session, kind: str, row_id: int, version: int, changes: dict[str, Any], reason: str = "") -> None:
+    """Set values of one row; `reason`: why a roll has another length now. Raises NotThere, Stale, JobError."""
     if kind not in KINDS:
         raise NotThere("There is no such shelf.", kind, "Choose stocks, rolls, machines, mark sets or colours.")
     model, values = KINDS[kind].model, KINDS[kind].values
@@ -41,8 +44,18 @@ def change(session: Session, kind: str, row_id: int, version: int, changes: dict
         _refuse_taken(session, model, checked.name, row.id)
     if "address" in changes and hasattr(row, "machine"):
         row.machine = row.certificate = ""  # whoever answers there is asked anew
-    for name in changes:
+    if isinstance(row, Roll) and isinstance(checked, RollValues):
+        correct(session, row, checked.remaining_mm, reason)
+    for name in changes.keys() - ({"remaining_mm"} if isinstance(row, Roll) else set()):
         setattr(row, name, getattr(checked, name))
+
+
+def ledger_shown(session: Session, roll_id: int) -> list[RollEntryShown]:
+    """Every entry of a roll, newest first."""
+    return [
+        RollEntryShown(length_mm=one.length_mm, reason=one.reason, at=one.at.replace(tzinfo=UTC), who=one.who)
+        for one in ledger_of(session, roll_id)
+    ]
 
 
 def _refuse_taken(session: Session, model: type[Any], name: str, own: int) -> None:

@@ -9,6 +9,7 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import Card
 from etiquette.devices.contracts import MachineKind
 from etiquette.stations.schemas import Asked, Revision, RowId
+from etiquette.stations.set_up import Place
 from etiquette.stations.shelf.things import (
     CutterShown,
     InkColourShown,
@@ -122,6 +123,14 @@ class NearbyShown(BaseModel):
     words: str
 
 
+class OpenShown(BaseModel):
+    """What a shop still lacks, and at which place of the way of the work."""
+
+    what: str
+    words: str
+    place: Place
+
+
 class WhoAnswered(BaseModel):
     """What answers at the address of a machine; `waits`: for what, in words."""
 
@@ -135,8 +144,20 @@ class WhoAnswered(BaseModel):
 
 
 class ShelfEdit(Asked):
+    """`reason`: why a roll has another length now."""
+
     version: Revision
     changes: dict[str, Any]
+    reason: str = Field(default="", max_length=200)
+
+
+class RollEntryShown(BaseModel):
+    """A line of a roll's ledger: what came or went, and why."""
+
+    length_mm: float
+    reason: str
+    at: datetime
+    who: str
 
 
 class PrintedCard(CardEntered):

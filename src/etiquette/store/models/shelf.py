@@ -1,13 +1,16 @@
 """The Shelf: stocks, rolls, machines, tools, marks, colours."""
 
+import json
 from datetime import datetime
 from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import ForeignKey, String, UniqueConstraint
+from sqlalchemy import JSON, ForeignKey, String, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from etiquette.store.models.base import Base, now, who
+
+ALL_PLATES = ["colour", "white", "clear"]
 
 
 class Stock(Base):
@@ -23,6 +26,8 @@ class Stock(Base):
     ground: Mapped[str] = mapped_column(String(6), default="white", server_default="white")
     """What is seen where nothing is printed: white, clear or dark."""
     takes_film: Mapped[bool] = mapped_column(default=True, server_default="1")
+    names: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
+    """What printers call it, by the number of the printer."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
@@ -37,6 +42,10 @@ class Roll(Base):
     name: Mapped[str] = mapped_column(String(120), unique=True)
     length_mm: Mapped[float]
     remaining_mm: Mapped[float]
+    """The sum of its ledger."""
+    lot: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    place: Mapped[str] = mapped_column(String(60), default="", server_default="")
+    """Where in the shop it lies."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
@@ -76,6 +85,12 @@ class Printer(Base):
     ink_price_ml: Mapped[Decimal] = mapped_column(default=Decimal("0.20"), server_default="0.2")
     severs: Mapped[bool] = mapped_column(default=False, server_default="0")
     has_knife: Mapped[bool] = mapped_column(default=False, server_default="0")
+    plates: Mapped[list[str]] = mapped_column(
+        JSON, default=lambda: list(ALL_PLATES), server_default=json.dumps(ALL_PLATES)
+    )
+    """Which plates it can lay down."""
+    white_goes: Mapped[str] = mapped_column(String(6), default="either", server_default="either")
+    """Where it can lay white: under the colour, over it, or either."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
@@ -116,6 +131,8 @@ class Cutter(Base):
     of the table one photo is good for."""
     simulated: Mapped[bool] = mapped_column(default=False, server_default="0")
     profile: Mapped[str] = mapped_column(String(40), default="knife", server_default="knife")
+    mark_shapes: Mapped[list[str]] = mapped_column(JSON, default=list, server_default="[]")
+    """The shapes of marks that it reads; none named: any."""
     sensor_across_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
     sensor_along_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """How far beside the knife the camera really looks, found by a test card."""
@@ -208,7 +225,11 @@ class PrintMode(Base):
     ink_ml_m2: Mapped[float]
     """What one ink takes where it is full."""
     drying_minutes: Mapped[float]
-    """From the print to the film."""
+    """From the print to the film: what was in the ink is out."""
+    touch_dry_minutes: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """From the print until it may be rolled or stacked."""
+    rest: Mapped[str] = mapped_column(String(5), default="", server_default="")
+    """How it is left until then: loose, hung, or as it comes."""
     profile: Mapped[str] = mapped_column(String(80), default="", server_default="")
     """Name of the colour profile the printer holds for it."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")

@@ -1,4 +1,4 @@
-"""The Bench's log: what happened, in words an owner can read."""
+"""The log of sheets: what happened to them, in words an owner can read."""
 
 from typing import Literal
 

@@ -1,0 +1,54 @@
+"""What a run needs of its machines, and what of it they cannot do: told while it is planned, and before it is sent."""
+
+from etiquette.stations.runs import RunState
+
+PLATES = ("white", "colour", "clear")
+
+
+def needed_plates(state: RunState) -> tuple[str, ...]:
+    """The plates of a run in the order in which they are laid down, as far as its designs have lines: white under the
+    colour, or over it where the stock is seen through."""
+    found = [design.lines for design in state.designs.values() if design.lines]
+    white = any(one.white_sha for one in found) or state.stock.ground != "white"  # patches under marks and codes
+    clear = ("clear",) if any(one.clear_sha for one in found) else ()
+    if not white:
+        return ("colour", *clear)
+    return ("colour", "white", *clear) if _seen_through(state) else ("white", "colour", *clear)
+
+
+def beyond_the_machines(state: RunState) -> list[str]:
+    """Sentences, empty when the machines of the run can do all of it."""
+    return [*_beyond_printer(state), *_beyond_cutter(state)]
+
+
+def _beyond_printer(state: RunState) -> list[str]:
+    printer = state.kit.printer
+    if printer is None:
+        return []
+    needed = needed_plates(state)
+    missing = [plate for plate in needed if plate not in printer.plates]
+    if missing:
+        lays = " and ".join(missing)
+        return [f"{printer.name} lays down no {lays}, which this run needs: choose another printer, or leave it out."]
+    if "white" in needed and printer.white_goes != "either":
+        goes = "over" if _seen_through(state) else "under"
+        if printer.white_goes != goes:
+            return [f"{printer.name} lays white only {printer.white_goes} the colour; this run needs it {goes} it."]
+    return []
+
+
+def _beyond_cutter(state: RunState) -> list[str]:
+    cutter, marks = state.kit.cutter, state.kit.mark_set
+    if cutter is None or marks is None or state.kit.stays or reads(cutter.mark_shapes, marks.shape):
+        return []
+    read = ", ".join(cutter.mark_shapes)
+    return [f"{cutter.name} reads no marks like {marks.name}: it reads {read}. Choose other marks, or another cutter."]
+
+
+def reads(shapes: list[str], shape: str) -> bool:
+    """Whether a cutter that names these shapes reads a mark of `shape`; one that names none reads any."""
+    return not shapes or shape in shapes
+
+
+def _seen_through(state: RunState) -> bool:
+    return any(design.document.second_surface for design in state.designs.values())
