@@ -10,10 +10,13 @@ import numpy as np
 import pyclipr
 import pytest
 import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.spatial import ConvexHull
 from shapely import LineString, Polygon
 from skimage.measure import find_contours
 
+from etiquette.core.artwork.vectors import filled
 from etiquette.core.finishing.level_lines import rings_at_half
 from etiquette.core.finishing.lines import HARD_CORNER_PX, HARD_EDGE_PX
 from etiquette.core.geometry.curve_fitting import fit_ring, fit_rings
@@ -167,3 +170,37 @@ def test_corners_stay_corners() -> None:
     nodes = fit_ring(square, 0.05).flatten()
     for corner in square:
         assert np.hypot(*(nodes - corner).T).min() < 1e-9
+
+
+def test_a_ring_that_crosses_itself_is_filled_by_its_rule() -> None:
+    """A pentagram drawn in one go. By the non-zero rule all five corners and the middle are inside; by even-odd the
+    pentagon in the middle, which is wound round twice, is not (ISO 32000-1, 8.5.3.3). Areas: the pentagram of
+    circumradius R is ten triangles to the tips and to the inner corners, which lie at R·cos 72°/cos 36°."""
+    turn = np.pi / 2 + np.arange(5) * 4 * np.pi / 5
+    ring = 10.0 * np.column_stack([np.cos(turn), np.sin(turn)])
+    inner = 10.0 * np.cos(np.radians(72)) / np.cos(np.radians(36))
+    whole = 10 * 0.5 * 10.0 * inner * np.sin(np.radians(36))
+    middle = 5 * 0.5 * inner**2 * np.sin(np.radians(72))
+    assert filled([ring], even_odd=False).area == pytest.approx(whole, rel=1e-4)
+    assert filled([ring], even_odd=True).area == pytest.approx(whole - middle, rel=1e-4)
+
+
+@settings(max_examples=40)
+@given(st.integers(0, 10_000))
+def test_rings_that_overlap_are_filled_as_geos_and_winding_numbers_say(seed: int) -> None:
+    """Discs wound either way: where they lie over each other the winding numbers add. Counted at random points, each
+    disc by its equation."""
+    random = np.random.default_rng(seed)
+    middles, radii, ways = random.uniform(0, 20, (6, 2)), random.uniform(1, 6, 6), random.choice([-1, 1], 6)
+    turn = np.linspace(0, 2 * np.pi, 400, endpoint=False)
+    rings = [
+        middle + radius * np.column_stack([np.cos(way * turn), np.sin(way * turn)])
+        for middle, radius, way in zip(middles, radii, ways, strict=True)
+    ]
+    points = random.uniform(-5, 25, (300, 2))
+    away = np.hypot(*(points[:, None] - middles).transpose(2, 0, 1)) - radii
+    clear = np.abs(away).min(axis=1) > 0.01  # not just at an edge, where 400 corners are no circle
+    winding = ((away < 0) * ways).sum(axis=1)
+    for even_odd, wanted in ((False, winding != 0), (True, (away < 0).sum(axis=1) % 2 == 1)):
+        area = filled(rings, even_odd)
+        assert (shapely.contains_xy(area, points[clear]) == wanted[clear]).all()

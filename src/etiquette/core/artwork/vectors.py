@@ -1,9 +1,11 @@
 """Vector art as the readers of PDF, SVG and DXF give it: painted paths with their colours, spots and layers."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
+import pyclipr
 import shapely
 from shapely import LineString, MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
@@ -17,6 +19,8 @@ MOST_PATHS = 200_000
 """A drawing with more painted paths is refused: nobody can look through it, and no knife follows it."""
 
 LARGEST_MM, SMALLEST_MM = 50_000.0, 0.5
+STEPS_A_MM = 100_000
+"""Rings are filled on a grid as fine as this: far finer than anything is printed or cut."""
 
 Cap = Literal["butt", "round", "square"]
 Join = Literal["round", "mitre", "bevel"]
@@ -113,30 +117,23 @@ def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
 
 
 def filled(rings: list[np.ndarray], even_odd: bool) -> BaseGeometry:
-    """Rings filled by the even-odd or the non-zero rule."""
-    closed = [shapely.make_valid(Polygon(ring)) for ring in rings if len(ring) > 2]
-    if len(closed) < 2:
-        return closed[0] if closed else MultiPolygon()
-    if even_odd:
-        area: BaseGeometry = closed[0]
-        for ring in closed[1:]:
-            area = area.symmetric_difference(ring)
-        return area
-    # faces of the arrangement of all rings, each kept where it is wound round at all
-    faces = shapely.polygonize([shapely.union_all([LineString(np.vstack([r, r[:1]])) for r in rings if len(r) > 2])])
-    kept = [face for face in faces.geoms if _winding(face.representative_point(), rings) != 0]
-    return shapely.union_all(kept) if kept else MultiPolygon()
+    """Rings (n, 2), which may cross themselves and each other, filled by the even-odd or the non-zero rule."""
+    clipper = pyclipr.Clipper()
+    clipper.scaleFactor = STEPS_A_MM
+    closed = [np.asarray(ring, dtype=float) for ring in rings if len(ring) > 2]
+    if not closed:
+        return MultiPolygon()
+    clipper.addPaths(closed, pyclipr.PathType.Subject, False)
+    rule = pyclipr.FillRule.EvenOdd if even_odd else pyclipr.FillRule.NonZero
+    return shapely.union_all(list(_areas(clipper.execute2(pyclipr.ClipType.Union, rule))))
 
 
-def _winding(point: shapely.Point, rings: list[np.ndarray]) -> int:
-    x, y = point.x, point.y
-    total = 0
-    for ring in rings:
-        closed = np.vstack([ring, ring[:1]])
-        (x0, y0), (x1, y1) = closed[:-1].T, closed[1:].T
-        side = (x1 - x0) * (y - y0) - (x - x0) * (y1 - y0)
-        total += int(((y0 <= y) & (y1 > y) & (side > 0)).sum()) - int(((y0 > y) & (y1 <= y) & (side < 0)).sum())
-    return total
+def _areas(node: Any) -> Iterator[Polygon]:
+    """The areas of a tree of rings, in which holes are the children of what they are in, and islands those of holes."""
+    for outer in node.children:
+        yield Polygon(outer.polygon, [hole.polygon for hole in outer.children])
+        for hole in outer.children:
+            yield from _areas(hole)
 
 
 def _is_white_ground(path: PaintedPath, page: VectorPage) -> bool:
