@@ -10,10 +10,9 @@ import svgelements
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.demo import hands
-from etiquette.stations import runs, sheet_log
+from etiquette.stations import cut_files, runs, sheet_log
 from etiquette.stations.bench import (
     counting,
-    cut_files,
     cut_job,
     cut_progress,
     cutting,

@@ -23,7 +23,7 @@ from etiquette.devices.contracts import LineBroken, Progress
 from etiquette.devices.ipp_message import IppLine
 from etiquette.devices.ipp_printer import IppPrinter
 from etiquette.server.app import create_app
-from etiquette.stations import line_finding, plate_sets, run_edits, runs
+from etiquette.stations import cut_files, line_finding, plate_sets, run_edits, runs, sheet_log
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.floor import views
 from etiquette.stations.lines import taking_in
@@ -386,3 +386,38 @@ def test_28_the_printers_own_knife_goes_by_the_tool_cards(room: Shop) -> None:
     row = room.database.within(through)
     held = room.database.within(lambda session: plate_sets.plate_there(session, plate))
     assert b"FS83;" in following._own_cut(room, held, row)
+
+
+def test_a_cutter_that_fetches_its_jobs_finds_them_when_the_frame_is_printed(
+    sent: tuple[Shop, int], tmp_path: Path
+) -> None:
+    """Both ends, as whole files, while the print is wanted; gone again when it was not made."""
+    shop, sheet = sent
+    folder = tmp_path / "jobs"
+    folder.mkdir()
+    shop.database.within(lambda session: setattr(session.get_one(Cutter, 1), "address", f"folder:{folder}"))
+    do(shop, following.print_plate, sheet_id=sheet)
+    code = sheet_of(shop, sheet).plate.summary.code
+    assert sorted(one.name for one in folder.iterdir()) == [f"{code}-H.plt", f"{code}-T.plt"]
+    head, tail = ((folder / f"{code}-{end}.plt").read_text() for end in "HT")
+    assert head.startswith("IN;") and head != tail
+
+    # another print of the frame is cancelled: the first still has to be cut
+    plate = sheet_of(shop, sheet).plate_id
+    other = shop.database.within(lambda session: sending.new_sheet(session, plate))
+    with pytest.raises(JobError, match="cancelled"):
+        do(shop, following.print_plate, lambda *_: False, sheet_id=other)
+    assert len(list(folder.iterdir())) == 2
+    # and when that is spoiled, too, nothing is left to be fetched
+    shop.database.within(lambda session: session.execute(update(Sheet).values(state="failed")))
+    cut_files.take_back(shop, sheet_of(shop, sheet).plate)
+    assert list(folder.iterdir()) == []
+
+
+def test_a_folder_of_a_cutter_that_is_gone_stops_no_print(sent: tuple[Shop, int], tmp_path: Path) -> None:
+    shop, sheet = sent
+    shop.database.within(lambda session: setattr(session.get_one(Cutter, 1), "address", f"folder:{tmp_path}/gone"))
+    do(shop, following.print_plate, sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "printed"
+    (entry,) = shop.database.within(sheet_log.latest)
+    assert "could not be put into" in entry.words and "write them at the Bench" in entry.words

@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import NotThere
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
-from etiquette.stations import sheet_log
-from etiquette.stations.bench import counting, cut_files, cutting, mark_reading, pointing, tasks, views
+from etiquette.stations import cut_files, sheet_log
+from etiquette.stations.bench import counting, cutting, mark_reading, pointing, tasks, views
 from etiquette.stations.bench.schemas import (
     BenchShown,
     CountAsked,

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.motion import KIND_ORDER
 from etiquette.core.geometry.paths import Points, path_length
-from etiquette.stations.bench import cut_files
+from etiquette.stations import cut_files
 from etiquette.stations.bench.cut_progress import lines_of_sheet, progress_of, wanted_lines
 from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM
 from etiquette.stations.bench.pointing import next_mark

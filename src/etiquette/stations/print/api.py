@@ -11,7 +11,7 @@ from etiquette.files.documents.plates import PlateName
 from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
-from etiquette.stations import plate_sets, runs
+from etiquette.stations import cut_files, plate_sets, runs
 from etiquette.stations.print import film, previews, sending
 from etiquette.stations.print.preflight import ask_printer, preflight
 from etiquette.stations.print.schemas import (
@@ -93,9 +93,12 @@ def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
 
 
 @router.post("/sheets/{sheet_id}/settle")
-def settle_print(sheet_id: int, submit: TaskSubmitter, asked: SettleAsked) -> PrintSettled:
+def settle_print(shop: ShopHere, sheet_id: int, submit: TaskSubmitter, asked: SettleAsked) -> PrintSettled:
     """What became of a sheet whose print was broken off: the printer is asked, or a person has looked."""
-    return PrintSettled(task_id=submit.within(lambda session: sending.settle_print(session, sheet_id, asked.how)))
+    task_id = submit.within(lambda session: sending.settle_print(session, sheet_id, asked.how))
+    if asked.how == "spoiled":
+        cut_files.take_back(shop, within(shop, lambda session: sheet_there(session, sheet_id).plate))
+    return PrintSettled(task_id=task_id)
 
 
 @router.delete("/sheets/{sheet_id}")

@@ -13,10 +13,12 @@ from etiquette.core.errors import JobError
 from etiquette.devices import holds
 from etiquette.devices.contracts import Document, LineBroken, PrintJob, Progress, Unreachable
 from etiquette.devices.reasons import in_words
+from etiquette.stations import cut_files
 from etiquette.stations.ledger import book
 from etiquette.stations.machines import names_at, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
+from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
 from etiquette.stations.tools import cards_of, cutter_of
@@ -47,12 +49,15 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
             lambda session: book(session, roll.id, used, f"spoiled: {run.document.name}", f"sheet {sheet.id}")
         )
         shop.database.within(lambda session: _ends(session, sheet.id, "failed"))
+        cut_files.take_back(shop, plate)
         raise JobError(spoiled.what, spoiled.where, spoiled.do) from None
     except holds.LeftBehind:
         raise  # another one has the printer, and the sheet with it
     except Exception:
         state: Literal["failed", "unclear"] = "unclear" if (job.handed_over if job else wanted.again) else "failed"
         shop.database.within(lambda session: _ends(session, sheet.id, state), patience_seconds=NOTE_SECONDS)
+        if state == "failed":
+            cut_files.take_back(shop, plate)
         raise
     return Outcome(SheetPrinted(sheet_id=sheet.id), lambda session: _printed(session, sheet.id))
 
@@ -190,6 +195,16 @@ class _PrintJob:
         shop.still_mine()
         self.handed_over = True
         driver.send(job)
+        self._give_to_cutter()
+
+    def _give_to_cutter(self) -> None:
+        """A cutter that fetches its jobs finds both cut files of the frame from now on. That they could not be put
+        there stops no print."""
+        try:
+            cut_files.hand_to_cutter(self._shop, self._plate)
+        except JobError as error:
+            words, sheet_id = f"{error.what} {error.do}", self._sheet.id
+            self._shop.database.within(lambda session: noted(session, sheet_id, "look", words))
 
     def _documents(self) -> tuple[Document, ...]:
         shop, plate, way = self._shop, self._plate, self._run.document.way

@@ -1,25 +1,32 @@
-"""Cut files in a folder, for machines that fetch their jobs by themselves: two a frame, one for each end."""
+"""Cut files for machines that fetch their jobs by themselves: two a frame, one for each end, named by its code. Those
+of a cutter that is reached by a folder are put there when the frame is printed."""
 
 import re
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from etiquette.core.cutting.insets import inset
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import profile_named
 from etiquette.core.cutting.writers import WRITERS
-from etiquette.core.errors import NotThere
+from etiquette.core.errors import JobError, NotThere
 from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.marks import mark_paths
+from etiquette.devices.addresses import parsed
 from etiquette.devices.open_directory import put_file
-from etiquette.stations.bench.cut_progress import lines_of_sheet
+from etiquette.stations.plate_sets import lines_of_plate
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import as_told, cards_of, cutter_of, setting_of
-from etiquette.store.models import Plate, Run
+from etiquette.store.models import Cutter, Plate, Run, Sheet
+from etiquette.store.states import SheetState
 
 FOLDER = "cut files"
+ENDS = ("H", "T")
 
 
 @dataclass(frozen=True)
@@ -44,15 +51,68 @@ FORMS = {
 
 
 def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
-    """The cut of a frame as planned, from its first mark: CODE-H for a sheet that is loaded head first, CODE-T half a
-    turn further for tail first. Returns the names of the files, under the folder “cut files” of the shop's data. Raises
+    """Write both cut files of a frame into the folder “cut files” of the shop's data, and returns their names. Raises
     NotThere for an unknown form."""
+    made = cut_files_of(shop, plate, form)
+    for name, content in made.items():
+        put_file(shop.settings.data / FOLDER, name, content)
+    return list(made)
+
+
+def hand_to_cutter(shop: Shop, plate: Plate) -> list[str]:
+    """Put both cut files of a frame into the folder from which the cutter of its run fetches them; nothing where it
+    fetches none. Raises JobError when the folder cannot be written to."""
+    folder = shop.database.within(lambda session: _fetches_from(session, plate))
+    if folder is None:
+        return []
+    made = cut_files_of(shop, plate)
+    try:
+        if not folder.is_dir():
+            raise FileNotFoundError
+        for name, content in made.items():
+            put_file(folder, name, content)
+    except OSError as error:
+        what = (
+            f"The cut files {' and '.join(made)} could not be put into {folder}: {error.strerror or 'it is not there'}."
+        )
+        raise JobError(what, str(folder), "Mend the folder, then write them at the Bench.") from None
+    return list(made)
+
+
+def take_back(shop: Shop, plate: Plate) -> None:
+    """The frame was not printed: its cut files are not to be fetched, unless another print of it is there."""
+
+    def unused(session: Session) -> Path | None:
+        ended = (SheetState.FAILED, SheetState.HELD)
+        there = select(Sheet.id).where(Sheet.plate_id == plate.id, Sheet.state.not_in(ended)).limit(1)
+        return None if session.scalar(there) else _fetches_from(session, plate)
+
+    folder = shop.database.within(unused)
+    if folder is None:
+        return
+    for end in ENDS:
+        with suppress(OSError):  # a folder that is gone offers nothing
+            (folder / f"{plate.summary.code}-{end}.plt").unlink(missing_ok=True)
+
+
+def _fetches_from(session: Session, plate: Plate) -> Path | None:
+    """The folder of the cutter that a frame is for, if it has one."""
+    document = session.get_one(Run, plate.run_id).document
+    cutter = session.get(Cutter, document.cutter_id or 0) if document.way == "print" else None
+    if cutter is None or not cutter.address.startswith("folder:"):
+        return None
+    return Path(parsed(cutter.address, "cutter").path)
+
+
+def cut_files_of(shop: Shop, plate: Plate, form: str = "plt") -> dict[str, bytes]:
+    """The cut of a frame as planned, from its first mark, by name: CODE-H for a sheet that is loaded head first, CODE-T
+    half a turn further for tail first. Raises NotThere for an unknown form."""
     if form not in FORMS:
         raise NotThere("There is no such form of cut file.", form, "Choose one at the Bench.")
     wanted = FORMS[form]
     plan, recipe = plate.summary.plan.to_plan(), plate.summary.marks
     size = np.array([plan.width_mm, plan.length_mm])
-    lines = lines_of_sheet(shop, plate)
+    lines = lines_of_plate(shop, plate).lines
     document = shop.database.within(lambda session: session.get_one(Run, plate.run_id).document)
 
     def with_what(session):  # type: ignore[no-untyped-def]
@@ -66,7 +126,7 @@ def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
     if wanted.ending != ".plt":  # the outline itself: a laser drags no knife, a web cutter leads its own
         cards = {kind: replace(card, offset_mm=0.0, overcut_mm=0.0) for kind, card in cards.items()}
     marks = np.array([(mark.x, mark.y) for mark in plan.marks] or [(0.0, 0.0)])
-    names = []
+    files = {}
     for end, turned in (("H", False), ("T", True)):
         first = size - marks if turned else marks
         origin = first[np.lexsort((first[:, 0], first[:, 1]))[0]]
@@ -85,9 +145,8 @@ def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
                 for path in mark_paths(recipe, mark.x, mark.y, plan.inward(mark))
             ]
             made = WRITERS[wanted.ending](motion, setting.profile, cards, drawn)
-        put_file(shop.settings.data / FOLDER, name, made.encode() if isinstance(made, str) else made)
-        names.append(name)
-    return names
+        files[name] = made.encode() if isinstance(made, str) else made
+    return files
 
 
 def cut_file(shop: Shop, name: str) -> Path:
