@@ -107,6 +107,15 @@ def test_22_the_web_server_starts_without_compiled_kernels() -> None:
     assert not {"numba", "scipy.optimize", "scipy.spatial", "ezdxf", "svgelements"} & set(said)
 
 
+@pytest.mark.parametrize("main", ["etiquette.server.web", "etiquette.server.prepare"])
+def test_22_a_child_that_reads_a_file_imports_no_server(main: str) -> None:
+    """Python imports the main module of a process again in every child of its fork server, before the child does
+    anything: whatever that module imports is paid for by each file that is read."""
+    program = f"import sys, {main}; print(*sys.modules)"
+    said = subprocess.run([sys.executable, "-c", program], capture_output=True, text=True, check=True).stdout.split()
+    assert not {"fastapi", "uvicorn", "sqlalchemy", "pydantic", "numpy", "structlog"} & set(said)
+
+
 def test_21_a_stamp_holds_until_what_it_stands_for_changes(tmp_path: Path) -> None:
     """What the build itself writes does not ask for a second build."""
     root = Path(__file__).parents[2]

@@ -5,17 +5,18 @@ import socket
 import sys
 from functools import partial
 
-import uvicorn
-
-from etiquette.server.app import create_app
-from etiquette.server.logs import set_up_logs
-from etiquette.server.workers import for_worker
-from etiquette.settings import from_environment
-from etiquette.stations.shop import Shop
-from etiquette.tasks.local import LocalEngine
-
 
 def main() -> None:
+    # not above: every worker, and every child that reads a file, imports the main module of this process again
+    import uvicorn
+
+    from etiquette.server.app import create_app
+    from etiquette.server.logs import set_up_logs
+    from etiquette.server.workers import for_worker
+    from etiquette.settings import from_environment
+    from etiquette.stations.shop import Shop
+    from etiquette.tasks.local import LocalEngine
+
     settings = from_environment()
     if settings.database_url is None:
         raise SystemExit("Start Etiquette with ./start: it brings the database along.")
