@@ -6,7 +6,7 @@ import httpx
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_walk import TASK_MS, page_on
-from tests.conftest import RunningEtiquette, wait_until
+from tests.conftest import RunningEtiquette, wait_until, wait_until
 
 __all__ = ["page_on"]
 
@@ -144,3 +144,32 @@ def test_another_roll_on_the_printer_stands_in_the_way(page_on: Page, running: R
     expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)
     with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
         client.post("/api/room/runs/1/roll").raise_for_status()  # as the other tests expect it
+
+
+def test_all_frames_are_sent_at_once_and_one_of_them_is_held(page_on: Page, running: RunningEtiquette) -> None:
+    run = new_run(running, "Three sheets", {"Spark decal": 250})
+    api = httpx.Client(base_url=f"{running.url}/api", headers={"Origin": running.url}, timeout=60)
+    api.post(
+        f"/runs/{run}/edits", json={"revision": 2, "words": "sheets", "changes": {"sheet_mm": 300}}
+    ).raise_for_status()
+    page_on.goto(f"{running.url}/run/{run}")
+    page_on.get_by_role("button", name="Nest N").click()
+    page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
+    everything = page_on.get_by_role("button", name="Send all")
+    expect(everything).to_be_visible(timeout=TASK_MS)
+    api.post(f"/room/runs/{run}/roll").raise_for_status()
+    page_on.reload()
+    expect(everything).to_be_enabled(timeout=TASK_MS)
+    everything.click()
+    queue = page_on.get_by_role("list", name="Queue")
+    queue.get_by_role("button", name="Hold").last.click()
+    # the others are printed one after the other, and the one that was held waits to be sent
+    sheets = page_on.get_by_role("complementary", name="Readings")
+    expect(sheets.get_by_text("held, not sent yet")).to_be_visible(timeout=TASK_MS)
+    expect(queue).to_have_count(0, timeout=TASK_MS)
+
+    def states() -> list[str]:
+        return [one["state"] for one in api.get(f"/print/{run}").json()["sheets"]]
+
+    wait_until(lambda: "printing" not in states(), 300)
+    assert sorted(set(states())) == ["held", "printed"] and states().count("held") == 1

@@ -2,11 +2,12 @@
 
 import socket
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
 import pytest
-from zeroconf import ServiceInfo, Zeroconf
+from zeroconf import EventLoopBlocked, ServiceInfo, Zeroconf
 
 from etiquette.devices.nearby import Nearby, announced, nearby, ports
 from tests.conftest import wait_until
@@ -24,17 +25,24 @@ class Port:
 def crier() -> Iterator[Zeroconf]:
     line = Zeroconf(interfaces=LOOPBACK)
     yield line
-    line.unregister_all_services()
+    with suppress(EventLoopBlocked):
+        line.unregister_all_services()
     line.close()
 
 
 def cry(line: Zeroconf, name: str, service: str, port: int, **keys: str) -> None:
-    line.register_service(
-        ServiceInfo(
-            service, f"{name}.{service}", addresses=[socket.inet_aton("127.0.0.1")], port=port, properties=keys,
-            server="quillmere-east.local.",
-        )
+    info = ServiceInfo(
+        service, f"{name}.{service}", addresses=[socket.inet_aton("127.0.0.1")], port=port, properties=keys,
+        server="quillmere-east.local.",
     )  # fmt: skip
+
+    def cried() -> bool:
+        with suppress(EventLoopBlocked):  # on a machine that is busy with other tests
+            line.update_service(info) if line.registry.async_get_info_name(info.name) else line.register_service(info)
+            return True
+        return False
+
+    wait_until(cried, 300)
 
 
 def heard(*addresses: str) -> list[Nearby]:
@@ -45,7 +53,7 @@ def heard(*addresses: str) -> list[Nearby]:
         found[:] = announced(interfaces=LOOPBACK)
         return set(addresses) <= {one.address for one in found}
 
-    wait_until(all_of_them, 120)
+    wait_until(all_of_them, 300)
     return found
 
 

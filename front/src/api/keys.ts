@@ -54,6 +54,8 @@ export const printQuery = (id: number) =>
   queryOptions({
     queryKey: keys.print(id),
     queryFn: () => told(api.GET("/api/print/{run_id}", { params: { path: { run_id: id } } })),
+    // while its printer is at work, whoever sent what waits there
+    refetchInterval: ({ state }) => (state.data?.queue.length ? 2000 : false),
   });
 export const sheetQuery = (id: number) =>
   queryOptions({

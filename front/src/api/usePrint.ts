@@ -45,6 +45,34 @@ export function usePrint(id: number) {
     void sending
       .start("Sending", () => told(api.POST("/api/plates/{plate_id}/send", { params: { path: { plate_id: plate.id } }, body: asked() })))
       .then(refresh);
+  /** Every frame, one after the other; the last one is followed. */
+  const sendAll = () =>
+    void sending
+      .start("Sending all frames", async () => {
+        const { task_ids } = await told(api.POST("/api/print/{run_id}/send", { ...path, body: asked() }));
+        return { task_id: task_ids.at(-1) ?? 0 };
+      })
+      .then(refresh);
+  const turn = useMutation({
+    mutationFn: ({ task_id, way }: { task_id: number; way: "earlier" | "later" }) =>
+      told(api.POST("/api/queue/{task_id}/turn", { params: { path: { task_id } }, body: { way } })),
+    onSuccess: refresh,
+    onError: failed,
+  });
+  /** What is at work or waits of this run is called off: what has begun ends as far as it got. */
+  const callOff = useMutation({
+    mutationFn: () => {
+      const own = held.now()?.queue.filter((one) => one.run_id === id) ?? [];
+      return Promise.all(own.map(({ task_id }) => told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id } } }))));
+    },
+    onSuccess: refresh,
+    onError: failed,
+  });
+  const holdQueued = useMutation({
+    mutationFn: (task_id: number) => told(api.POST("/api/queue/{task_id}/hold", { params: { path: { task_id } } })),
+    onSuccess: refresh,
+    onError: failed,
+  });
   const sendHeld = (sheet: Sheet) =>
     void sending
       .start("Sending", () => told(api.POST("/api/sheets/{sheet_id}/send", { params: { path: { sheet_id: sheet.id } } })))
@@ -110,6 +138,10 @@ export function usePrint(id: number) {
     stopped: checks?.some((check) => check.state === "stop") ?? true,
     set: (words: string, changes: RunChanges) => set.mutate({ words, changes }),
     send,
+    sendAll,
+    turn,
+    callOff,
+    holdQueued,
     sendHeld,
     film,
     hold,

@@ -1,4 +1,4 @@
-import { Action } from "../ui/Button";
+import { Action, Button } from "../ui/Button";
 import type { PlateSet } from "../api/usePrint";
 import { ChoiceRow } from "../ui/Choice";
 import { Big } from "../ui/Readings";
@@ -25,6 +25,7 @@ export function PrintReadings({ station }: { station: Station }) {
         </section>
       )}
       <Sending station={station} />
+      <Queue station={station} />
       <Checks station={station} />
       <HowPrinted station={station} />
       {station.plate && <Elsewhere station={station} plate={station.plate} />}
@@ -44,11 +45,16 @@ export function PrintReadings({ station }: { station: Station }) {
 function Sending({ station }: { station: Station }) {
   const { shown, plate, next, stopped, sending, hold } = station;
   const printed = plate !== null && shown.sheets.some((sheet) => sheet.name.startsWith(`${plate.code}-`));
+  const own = shown.queue.filter((one) => one.run_id === shown.run.id).length;
   const words = shown.settings.way === "cut" ? "Cut it there" : printed ? "Print again" : "Send to printer";
   return (
     <div className="mt-3 flex flex-col gap-2">
       {sending.progress ? (
-        <Working progress={sending.progress} cancel={sending.cancel} stopWords="Cancel the print" />
+        <Working
+          progress={sending.progress}
+          cancel={() => (own > 0 ? station.callOff.mutate() : sending.cancel())}
+          stopWords={own > 1 ? `Cancel all ${own} prints` : "Cancel the print"}
+        />
       ) : (
         <>
           <Action
@@ -60,6 +66,9 @@ function Sending({ station }: { station: Station }) {
             {words}
             {shown.plates.length > 1 ? `: frame ${plate?.frame ?? 1}` : ""}
           </Action>
+          {shown.plates.length > 1 && (
+            <Action onClick={station.sendAll} disabled={stopped}>{`Send all ${shown.plates.length} frames`}</Action>
+          )}
           <Action hint="H" onClick={() => void station.holdPlate()} disabled={!plate || stopped || hold.isPending}>
             Hold
           </Action>
@@ -92,6 +101,53 @@ function Elsewhere({ station: { elsewhere }, plate }: { station: Station; plate:
         </Action>
       </div>
     </Fold>
+  );
+}
+
+/** What the printer of this run has to do, of any run, in its order: earlier, later, or put by. */
+function Queue({ station: { shown, turn, holdQueued } }: { station: Station }) {
+  if (shown.queue.length < 2) return null;
+  const waiting = shown.queue.filter((one) => one.waits);
+  return (
+    <Section title={`Queue of ${shown.printer}`}>
+      <ol aria-label="Queue">
+        {shown.queue.map((one) => {
+          const at = waiting.indexOf(one);
+          return (
+            <li key={one.task_id} className="flex min-h-[44px] items-center gap-1.5 border-b border-rule">
+              <span className="min-w-0 flex-1">
+                <span className="block truncate">{one.run_name}</span>
+                <span className="font-code text-[11px] text-slate">{one.sheet}</span>
+              </span>
+              {one.waits ? (
+                <>
+                  <Step words="earlier" of={one.sheet} off={at === 0} press={() => turn.mutate({ task_id: one.task_id, way: "earlier" })} />
+                  <Step
+                    words="later"
+                    of={one.sheet}
+                    off={at === waiting.length - 1}
+                    press={() => turn.mutate({ task_id: one.task_id, way: "later" })}
+                  />
+                  <Button narrow onClick={() => holdQueued.mutate(one.task_id)} aria-label={`Hold ${one.sheet}`}>
+                    Hold
+                  </Button>
+                </>
+              ) : (
+                <b className="font-semibold text-go">printing</b>
+              )}
+            </li>
+          );
+        })}
+      </ol>
+    </Section>
+  );
+}
+
+function Step({ words, of, off, press }: { words: "earlier" | "later"; of: string; off: boolean; press: () => void }) {
+  return (
+    <Button narrow aria-label={`${of} ${words}`} title={words} disabled={off} onClick={press}>
+      {words === "earlier" ? "↑" : "↓"}
+    </Button>
   );
 }
 

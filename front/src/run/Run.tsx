@@ -96,7 +96,7 @@ function Head({ station }: { station: Station }) {
       <div className="min-w-0">
         <h1 className="truncate">{run.document.name}</h1>
         <p className="text-[12px] text-slate">
-          {run.stock_name} · {run.cutter_name}
+          {run.stock_name} · {run.cutter_name || "only printed"}
           {parts}
         </p>
       </div>

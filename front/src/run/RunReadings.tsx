@@ -131,7 +131,7 @@ function Filling({ station: { run, fillers, fillWith, fill } }: { station: Stati
           Fill the gaps
         </Action>
         <Action onClick={() => fillWith("reach")} disabled={fill.isPending}>
-          Fill as far as the cutter reads
+          {run.cutter_name ? "Fill as far as the cutter reads" : "Fill as long as a print may be"}
         </Action>
         <Action onClick={() => fillWith("roll")} disabled={fill.isPending}>
           {fill.isPending ? "Filling …" : "Fill the roll"}

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 from serial.tools.list_ports import comports
-from zeroconf import ServiceBrowser, ServiceListener, Zeroconf
+from zeroconf import EventLoopBlocked, ServiceBrowser, ServiceListener, Zeroconf
 
 from etiquette.core.errors import JobError
 from etiquette.devices.addresses import parsed
@@ -18,7 +18,7 @@ SERVICES = {"_ipps._tcp.local.": "ipps", "_ipp._tcp.local.": "ipp", "_pdl-datast
 """What printers announce, the way that says most first: a printer that announces several is offered once."""
 LISTEN_SECONDS = 2.5
 """Questions go out at once and again after a second; an answer takes a tenth of one (RFC 6762, 5.2 and 6)."""
-TELL_SECONDS = 1000
+TELL_MILLISECONDS = 1000
 MOST_SHOWN = 60
 LONGEST_NAME = 80
 USB_PORTS = Path("/dev/usb")
@@ -77,7 +77,10 @@ class _Heard(ServiceListener):
 
 
 def _printer(line: Zeroconf, service: str, name: str) -> Nearby | None:
-    told = line.get_service_info(service, name, timeout=TELL_SECONDS)
+    try:
+        told = line.get_service_info(service, name, timeout=TELL_MILLISECONDS)
+    except EventLoopBlocked:
+        return None  # this machine is too busy to listen: it is heard when it is looked again
     if told is None or not told.port:
         return None
     keys = {

@@ -61,7 +61,8 @@ TASK_STEPS: Mapping[StrEnum, frozenset[StrEnum]] = {
 }
 SHEET_STEPS: Mapping[StrEnum, frozenset[StrEnum]] = {
     S.HELD: frozenset((S.PRINTING,)),
-    S.PRINTING: frozenset((S.PRINTED, S.FAILED, S.UNCLEAR, S.CUT, S.DONE)),  # cut: by its own knife
+    # held: it had only waited; cut: by the printer's own knife
+    S.PRINTING: frozenset((S.HELD, S.PRINTED, S.FAILED, S.UNCLEAR, S.CUT, S.DONE)),
     S.UNCLEAR: frozenset((S.PRINTING, S.PRINTED, S.FAILED, S.CUT, S.DONE)),
     S.FAILED: frozenset(),
     # read although another one was laid on: the code says which sheet lies there

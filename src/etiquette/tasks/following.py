@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, Select, case, func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
@@ -16,6 +16,17 @@ def task_there(session: Session, task_id: int) -> Task:
     if task is None:
         raise NotThere("This work is not known.", f"task {task_id}", "Start it again.")
     return task
+
+
+def in_their_order(session: Session, wanted: Select[Task]) -> Sequence[Task]:
+    """Those of `wanted` that are at work, then those that wait, by their turn."""
+    first = case((Task.state == TaskState.RUNNING, 0), else_=1)
+    return session.scalars(wanted.order_by(first, by_turn())).all()
+
+
+def by_turn() -> ColumnElement[float]:
+    """By what waiting tasks are taken up."""
+    return func.coalesce(Task.turn, Task.id)
 
 
 def events_after(session: Session, task_id: int, number: int) -> Sequence[TaskEvent]:

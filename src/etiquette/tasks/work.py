@@ -23,6 +23,7 @@ from etiquette.store.database import Database
 from etiquette.store.models import Task, TaskEvent, now
 from etiquette.store.models.base import WHO
 from etiquette.store.states import TaskState
+from etiquette.tasks.following import by_turn
 from etiquette.tasks.task import TASKS, A, Context, Outcome, TaskType
 
 LEASE_SECONDS = 20.0
@@ -153,7 +154,7 @@ class Worker:
 
     def _claim(self, session: Session) -> Claimed | None:
         physical = [name for name, one in TASKS.items() if one.machine]
-        wanted = select(Task).where(Task.state == "waiting").order_by(Task.id)
+        wanted = select(Task).where(Task.state == "waiting").order_by(by_turn())
         if self._lane is not None:
             wanted = wanted.where(Task.name.in_(physical) if self._lane == "devices" else Task.name.not_in(physical))
         held: set[str] = set()

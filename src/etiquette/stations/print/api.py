@@ -12,15 +12,18 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, plate_sets, runs
-from etiquette.stations.print import film, previews, sending
+from etiquette.stations.print import film, previews, queue, sending
 from etiquette.stations.print.preflight import ask_printer, preflight
 from etiquette.stations.print.schemas import (
+    AllSent,
     CheckShown,
     PrintSettled,
     PrintShown,
+    SendAllAsked,
     SettleAsked,
     SheetAsked,
     SheetMade,
+    TurnAsked,
 )
 from etiquette.stations.print.tasks import make_plates
 from etiquette.stations.print.views import print_shown, sheets_listed
@@ -54,6 +57,28 @@ def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
 @router.put("/print/{run_id}/plate")
 def make_print_files(run_id: int, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit(make_plates, OfRun(run_id=run_id)))
+
+
+@router.post("/print/{run_id}/send")
+def send_all_frames(shop: ShopHere, run_id: int, submit: TaskSubmitter, asked: SendAllAsked) -> AllSent:
+    """Print every frame of the run as it is now, one after the other. The same key sends them once."""
+    return AllSent(
+        task_ids=submit.within(lambda session: queue.send_all(shop, session, run_id, asked.revision, asked.key))
+    )
+
+
+@router.post("/queue/{task_id}/turn")
+def change_turn(shop: ShopHere, task_id: int, asked: TurnAsked) -> TaskMade:
+    """A sheet that waits for its printer changes places with the one before or behind it."""
+    within(shop, lambda session: queue.put(session, task_id, asked.way))
+    return TaskMade(task_id=task_id)
+
+
+@router.post("/queue/{task_id}/hold")
+def hold_queued(shop: ShopHere, task_id: int) -> TaskMade:
+    """A sheet that waits for its printer is put by."""
+    within(shop, lambda session: queue.hold(session, task_id))
+    return TaskMade(task_id=task_id)
 
 
 @router.post("/plates/{plate_id}/send")

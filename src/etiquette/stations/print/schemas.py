@@ -67,6 +67,31 @@ class PlateShown(BaseModel):
     """The share of the page that each ink covers."""
 
 
+class SendAllAsked(Asked):
+    """All frames of a run. `revision`: of the run that the screen shows; `key`: the same one sends them once."""
+
+    revision: Revision
+    key: str = Field(min_length=8, max_length=60)
+
+
+class AllSent(BaseModel):
+    task_ids: list[int]
+
+
+class TurnAsked(Asked):
+    way: Literal["earlier", "later"]
+
+
+class QueuedShown(BaseModel):
+    """A sheet that its printer prints now, or that waits for it."""
+
+    task_id: int
+    sheet: str
+    run_id: int
+    run_name: str
+    waits: bool
+
+
 class PrintShown(BaseModel):
     run: RunListed
     nested: bool
@@ -87,6 +112,8 @@ class PrintShown(BaseModel):
     printer_simulated: bool
     film_simulated: bool
     sheets: list[SheetShown]
+    queue: list[QueuedShown]
+    """All that its printer has to do, of any run, in the order in which it will be done."""
 
 
 class PlatesMade(BaseModel):

@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
@@ -15,8 +15,8 @@ from etiquette.stations.print.schemas import PrintWork
 from etiquette.stations.print.tasks import print_sheet
 from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Frame, Plate, Roll, Run, Sheet, now
-from etiquette.store.states import RunState, SheetState
+from etiquette.store.models import Design, Frame, Plate, Roll, Run, Sheet, Task, now
+from etiquette.store.states import RunState, SheetState, TaskState
 from etiquette.tasks.work import submit
 
 
@@ -87,8 +87,13 @@ def _named_sheet(session: Session, plate: Plate, state: SheetState) -> Sheet:
 
 
 def submit_print(session: Session, sheet_id: int) -> int:
-    """The task that prints a sheet; a sheet is printed once."""
-    return submit(session, print_sheet, PrintWork(sheet_id=sheet_id), f"print {sheet_id}")
+    """The task that prints a sheet; a sheet is printed once. One that had only waited, and was held, gets another."""
+    key = f"print {sheet_id}"
+    asked = select(Task).where(or_(Task.key == key, Task.key.startswith(f"{key}, "))).order_by(Task.id.desc())
+    last = session.scalar(asked.limit(1))
+    if last is not None:
+        key = f"{key}, after {last.id}" if last.state == TaskState.CANCELLED else last.key
+    return submit(session, print_sheet, PrintWork(sheet_id=sheet_id), key)
 
 
 def _refuse_old_plate(shop: Shop, session: Session, plate: Plate, run: Run | Design, revision: int | None) -> None:

@@ -5,14 +5,16 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import plate_sets, runs, sheets
+from etiquette.stations.machines import printer_here
 from etiquette.stations.print.loading import modes_of
 from etiquette.stations.print.preflight import costs_of
-from etiquette.stations.print.schemas import ModeShown, PlateShown, PrintSettings, PrintShown
+from etiquette.stations.print.queue import queue_of
+from etiquette.stations.print.schemas import ModeShown, PlateShown, PrintSettings, PrintShown, QueuedShown
 from etiquette.stations.schemas import SheetShown
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable, run_listed, sheet_shown
 from etiquette.store.models import Plate as PlateSet
-from etiquette.store.models import PrintMode, Run, Stock
+from etiquette.store.models import Printer, PrintMode, Run, Stock
 from etiquette.store.rows import loaded
 
 
@@ -26,6 +28,21 @@ def sheets_listed(session: Session) -> list[SheetShown]:
     listed = each_readable(lambda sheet: sheet_shown(session, sheet), rows)
     del stocks, modes
     return listed
+
+
+def _queue_shown(session: Session, printer: Printer | None) -> list[QueuedShown]:
+    if printer is None:
+        return []
+    return [
+        QueuedShown(
+            task_id=one.task_id,
+            sheet=one.sheet.name,
+            run_id=one.sheet.plate.run_id,
+            run_name=one.sheet.plate.summary.name,
+            waits=one.waits,
+        )
+        for one in queue_of(session, printer_here(printer).key)
+    ]
 
 
 def _readable(run: Run) -> RunDocument | None:
@@ -86,4 +103,5 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
         printer_simulated=bool(state.kit.printer and state.kit.printer.simulated),
         film_simulated=bool(state.kit.laminator and state.kit.laminator.simulated),
         sheets=[sheet_shown(session, sheet) for sheet in printed],
+        queue=_queue_shown(session, state.kit.printer),
     )

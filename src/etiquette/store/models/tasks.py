@@ -25,6 +25,8 @@ class Task(Base):
     heartbeat_at: Mapped[datetime | None]
     machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
     """The key of the machine that it moves; empty: none."""
+    turn: Mapped[float | None]
+    """Its place among those that wait, where it was given another than by its number."""
     cancel: Mapped[bool] = mapped_column(default=False)
     result: Mapped[dict[str, Any] | None]
     problem: Mapped[dict[str, Any] | None]

@@ -1,0 +1,100 @@
+"""What waits for a printer: in which order, put earlier or later, held."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError, NotThere
+from etiquette.stations import runs
+from etiquette.stations.edits import Stale, locked
+from etiquette.stations.plate_sets import plates_of
+from etiquette.stations.print.sending import ask_for_sheet, submit_print
+from etiquette.stations.print.tasks import print_sheet
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Roll, Run, Sheet, Task
+from etiquette.store.rows import loaded
+from etiquette.store.states import RunState, SheetState, TaskState
+from etiquette.tasks.following import in_their_order
+
+
+@dataclass(frozen=True)
+class Queued:
+    """A sheet that is printed, or waits for it."""
+
+    task_id: int
+    sheet: Sheet
+    waits: bool
+
+
+def queue_of(session: Session, machine: str) -> list[Queued]:
+    """What the printer `machine` has to do, in the order in which it will be done."""
+    tasks = _tasks(session, machine)
+    sheets = loaded(session, Sheet, (int(task.arguments["sheet_id"]) for task in tasks))
+    found = [(task, sheets.get(int(task.arguments["sheet_id"]))) for task in tasks]
+    return [Queued(task.id, sheet, task.state == TaskState.WAITING) for task, sheet in found if sheet is not None]
+
+
+def _tasks(session: Session, machine: str) -> Sequence[Task]:
+    at_work = Task.state.in_((TaskState.RUNNING, TaskState.WAITING))
+    return in_their_order(session, select(Task).where(at_work, Task.name == print_sheet.name, Task.machine == machine))
+
+
+def send_all(shop: Shop, session: Session, run_id: int, revision: int | None, key: str) -> list[int]:
+    """Every frame of a run as it is now, in their order, in one action; returns the tasks. The same `key` sends them
+    once. Raises NotThere, Stale, JobError when the roll is too short for all of them."""
+    run = locked(session, "run", run_id)
+    if revision is not None and run.revision != revision:
+        raise Stale("run", run_id, run.revision)
+    state = runs.state_of(shop, session, run_id)
+    plates = plates_of(session, state)
+    if not plates:
+        raise JobError("The print files of this run are not made yet.", state.document.name, "Wait until they are.")
+    known = session.scalar(select(Sheet.id).where(Sheet.key == _own(key, 1)))
+    roll = session.get_one(Roll, state.document.roll_id)
+    whole = sum(plate.summary.plan.length_mm for plate in plates)
+    if known is None and roll.remaining_mm < whole:
+        raise JobError(
+            f"All frames need {whole / 1000:.2f} m; {roll.name} has {roll.remaining_mm / 1000:.2f} m left.",
+            roll.name,
+            "Send them one by one, or choose another roll in Run.",
+        )
+    sheets = [
+        ask_for_sheet(shop, session, plate.id, revision, _own(key, number), hold=False)
+        for number, plate in enumerate(plates, 1)
+    ]
+    return [submit_print(session, sheet) for sheet in sheets]
+
+
+def _own(key: str, frame: int) -> str:
+    return f"{key}, frame {frame}"[:80]
+
+
+def put(session: Session, task_id: int, way: Literal["earlier", "later"]) -> None:
+    """A sheet that waits changes places with the one before or behind it. Raises NotThere, JobError."""
+    task = _waiting(session, task_id)
+    waiting = [one for one in _tasks(session, task.machine) if one.state == TaskState.WAITING]
+    at = waiting.index(task)
+    other = at - 1 if way == "earlier" else at + 1
+    if 0 <= other < len(waiting):
+        one = waiting[other]
+        task.turn, one.turn = one.turn or float(one.id), task.turn or float(task.id)
+
+
+def hold(session: Session, task_id: int) -> None:
+    """A sheet that waits is put by, to be sent later. Raises NotThere, JobError."""
+    task = _waiting(session, task_id)
+    sheet = session.get_one(Sheet, int(task.arguments["sheet_id"]), with_for_update=True)
+    task.state, sheet.state = TaskState.CANCELLED, SheetState.HELD
+    session.get_one(Run, sheet.plate.run_id).state = RunState.PLANNED
+
+
+def _waiting(session: Session, task_id: int) -> Task:
+    task = session.get(Task, task_id, with_for_update=True)
+    if task is None or task.name != print_sheet.name:
+        raise NotThere("There is no such print.", f"task {task_id}", "Look at the queue again.")
+    if task.state != TaskState.WAITING:
+        raise JobError("This sheet does not wait any more.", "queue", "Look at the queue again.")
+    return task

@@ -1,0 +1,123 @@
+"""The queue of a printer: all frames in one action, earlier, later, held, and nothing printed twice."""
+
+from collections.abc import Iterator
+
+import httpx
+import pytest
+from starlette.testclient import TestClient
+
+from etiquette.demo.art import art_file
+from etiquette.server.app import create_app
+from etiquette.stations import line_finding, run_edits
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import plating
+from etiquette.stations.run import nesting
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Cutter, Roll, Sheet, Task
+from etiquette.store.states import TaskState
+from etiquette.tasks.following import by_turn
+from tests.stations.shop_floor import do, fill_shelf
+
+KEY = "a-key-of-the-screen"
+
+
+@pytest.fixture
+def framed(shop: Shop) -> tuple[Shop, int]:
+    """A run of three frames, plated: the cutter reads no further."""
+    shop.database.within(fill_shelf)
+    shop.database.within(lambda session: setattr(session.get_one(Cutter, 1), "reach_along_mm", 150.0))
+    (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "target.png", None, {"offset_mm": -3.0})
+    do(shop, line_finding.find_lines, design_id=design)
+    run = shop.database.within(
+        lambda session: run_edits.create(session, "Targets", [{"design_id": design, "count": 20}])
+    )
+    shop.database.within(
+        lambda session: run_edits.change(session, run, None, "laying", {"laying": "grid", "grid": {"columns": 2}})
+    )
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    assert len(do(shop, plating.make_plates, run_id=run)["plate_ids"]) >= 3
+    return shop, run
+
+
+@pytest.fixture
+def client(framed: tuple[Shop, int]) -> Iterator[httpx.Client]:
+    with TestClient(create_app(framed[0]), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+def revision(client: httpx.Client, run: int) -> int:
+    return int(client.get(f"/api/print/{run}").json()["settings"]["revision"])
+
+
+def queue(client: httpx.Client, run: int) -> list[str]:
+    return [one["sheet"] for one in client.get(f"/api/print/{run}").json()["queue"]]
+
+
+def sent(client: httpx.Client, run: int, key: str = KEY) -> list[int]:
+    answer = client.post(f"/api/print/{run}/send", json={"revision": revision(client, run), "key": key})
+    assert answer.status_code == 200, answer.json()
+    return list(answer.json()["task_ids"])
+
+
+def test_all_frames_are_sent_once_in_their_order(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    shop, run = framed
+    first = sent(client, run)
+    assert sent(client, run) == first and len(first) >= 3  # the answer was lost, and it is asked again
+    codes = [plate["code"] for plate in client.get(f"/api/print/{run}").json()["plates"]]
+    assert [name.split("-")[0] for name in queue(client, run)] == codes
+    assert shop.database.within(lambda session: session.query(Sheet).count()) == len(first)
+    assert sent(client, run, KEY + "-again") != first  # asked for once more: printed once more
+
+
+def test_a_roll_that_is_too_short_for_all_of_them_sends_none(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    shop, run = framed
+    lengths = [plate["length_mm"] for plate in client.get(f"/api/print/{run}").json()["plates"]]
+    short = sum(lengths) - 1  # long enough for each of them
+    shop.database.within(lambda session: setattr(session.get_one(Roll, 1), "remaining_mm", short))
+    body = {"revision": revision(client, run), "key": KEY}
+    refused = client.post(f"/api/print/{run}/send", json=body)
+    assert refused.status_code == 422 and "All frames need" in refused.json()["title"]
+    assert queue(client, run) == []
+
+
+def test_another_run_than_the_screen_shows_is_not_sent(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    _, run = framed
+    body = {"revision": revision(client, run) - 1, "key": KEY}
+    assert client.post(f"/api/print/{run}/send", json=body).status_code == 409
+
+
+def test_what_waits_changes_places_and_is_taken_up_in_that_order(
+    client: httpx.Client, framed: tuple[Shop, int]
+) -> None:
+    shop, run = framed
+    tasks = sent(client, run)[:3]
+    a, b, c, *rest = queue(client, run)
+
+    def turned(task: int, way: str) -> list[str]:
+        assert client.post(f"/api/queue/{task}/turn", json={"way": way}).status_code == 200
+        return queue(client, run)
+
+    assert turned(tasks[2], "earlier") == [a, c, b, *rest]
+    assert turned(tasks[2], "earlier") == [c, a, b, *rest]
+    assert turned(tasks[2], "earlier") == [c, a, b, *rest]  # it is the first
+    assert turned(tasks[0], "later") == [c, b, a, *rest]
+    waiting = shop.database.within(
+        lambda session: [one.id for one in session.query(Task).filter_by(name="print").order_by(by_turn())]
+    )
+    assert waiting[:3] == [tasks[2], tasks[1], tasks[0]]
+
+
+def test_what_is_held_leaves_the_queue_and_can_be_sent_again(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    shop, run = framed
+    task = sent(client, run)[1]
+    name = queue(client, run)[1]
+    assert client.post(f"/api/queue/{task}/hold").status_code == 200
+    sheets = {one["name"]: one for one in client.get(f"/api/print/{run}").json()["sheets"]}
+    assert sheets[name]["state"] == "held" and name not in queue(client, run)
+    again = client.post(f"/api/sheets/{sheets[name]['id']}/send").json()["task_id"]
+    assert again != task and queue(client, run)[-1] == name
+    assert shop.database.within(lambda session: session.get_one(Task, task).state) == TaskState.CANCELLED
+    # what is at work, or done, is not moved
+    shop.database.within(lambda session: setattr(session.get_one(Task, again), "state", TaskState.RUNNING))
+    assert client.post(f"/api/queue/{again}/turn", json={"way": "earlier"}).status_code == 422
+    assert client.post("/api/queue/999999/hold").status_code == 404
