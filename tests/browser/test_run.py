@@ -6,7 +6,7 @@ import httpx
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_walk import TASK_MS, page_on
-from tests.conftest import RunningEtiquette, wait_until, wait_until
+from tests.conftest import RunningEtiquette, wait_until
 
 __all__ = ["page_on"]
 
