@@ -36,10 +36,14 @@ from etiquette.core.cutting.instructions import Pacer
 from tests.strangers import EvePrinter, eve_printer
 
 VICTIMS = ("web", "worker", "database", "line", "cutter")
-QUICKER = 40.0
-"""The cutter moves so many times as fast as it was told: a round takes seconds."""
+QUICKER = 3.0
+"""The cutter moves so many times as fast as it was told: a cut takes two seconds."""
+STEP_SECONDS, STEPS = 0.4, 4
+"""A print is held up at every page."""
+LATEST_SECONDS = 2.0
+"""Kills come within this after a print was sent, or a cut was asked for."""
 PATIENCE_SECONDS = 120.0
-PIECES = 6
+PIECES = 12
 
 
 class Stuck(Exception):
@@ -144,13 +148,15 @@ class Running:
 
 def until(true: Callable[[], Any], what: str) -> Any:
     """What `true` gives once it gives something; a server that is away is waited for. Raises Stuck."""
-    deadline = time.monotonic() + PATIENCE_SECONDS
+    deadline, said = time.monotonic() + PATIENCE_SECONDS, ""
     while time.monotonic() < deadline:
-        with contextlib.suppress(httpx.HTTPError, RuntimeError):
+        try:
             if found := true():
                 return found
+        except (httpx.HTTPError, RuntimeError) as error:
+            said = str(error)[:200]
         time.sleep(0.1)
-    raise Stuck(what)
+    raise Stuck(f"{what}: {said}")
 
 
 class Round:
@@ -163,14 +169,10 @@ class Round:
         self._run, self._number = run, number
 
     def done(self, victim: str, during: str, after: float) -> None:
-        kill = threading.Timer(after, self._kill, (victim,))
-        if during == "print":
-            kill.start()
+        self._timer, self._during = threading.Timer(after, self._kill, (victim,)), during
         sheet = self._printed()
-        if during == "cut":
-            kill.start()
         self._cut(sheet)
-        kill.join()
+        self._timer.join()
 
     def _kill(self, victim: str) -> None:
         if victim == "line":
@@ -187,12 +189,17 @@ class Round:
 
     def _printed(self) -> int:
         shown = until(lambda: self._shop.ask("GET", f"/print/{self._run}"), "Print")
-        plate, key = shown["plates"][0]["id"], f"round {self._number}"
+        plate, key = shown["plates"][0]["id"], f"kill round {self._number}"
         body = {"revision": shown["settings"]["revision"], "key": key}
         # the same press, as a browser would send it again after a lost answer
+        for step in range(1, STEPS + 1):
+            (self._printer.folder / f"step.{step}").unlink(missing_ok=True)
         until(lambda: self._shop.ask("POST", f"/plates/{plate}/send", json=body), "send")
+        if self._during == "print":
+            self._timer.start()
         sheet = max(one["id"] for one in until(lambda: self._shop.ask("GET", "/sheets"), "sheets"))
-        for step in range(1, 5):
+        for step in range(1, STEPS + 1):
+            time.sleep(STEP_SECONDS)
             self._printer.step(step)
 
         def printed() -> bool:
@@ -225,6 +232,8 @@ class Round:
             if state == "loaded":
                 self._point(sheet, bench)
                 return False
+            if self._during == "cut" and not self._timer.is_alive() and not self._timer.finished.is_set():
+                self._timer.start()
             task = self._shop.ask("POST", f"/bench/{sheet}/cut", json={"ready": bench["tools"][0]["tool"]})["task_id"]
             while self._shop.ask("GET", f"/tasks/{task}")["state"] in ("waiting", "running"):
                 time.sleep(0.05)
@@ -241,7 +250,9 @@ class Round:
 
 def planned(shop: Shop, printer: int, cutter: int) -> int:
     """A run that all rounds print and cut."""
-    stock = shop.add("stock", {"takes_film": False, "tolerance_mm": 5})
+    lying = shop.ask("POST", f"/shelf/printer/{printer}/ask")["loaded"]
+    names = {str(printer): lying[0]["name"]} if lying else {}
+    stock = shop.add("stock", {"takes_film": False, "tolerance_mm": 5, "names": names})
     shop.add("roll", {"remaining_mm": 900_000, "length_mm": 900_000}, stock_id=stock)
     shop.add("mark_set")
     items = [{"design_id": shop.take_in("spark"), "count": PIECES}]
@@ -282,7 +293,9 @@ def main() -> None:
                 cutter.strokes.clear()
                 before = printer.printed
                 try:
-                    Round(shop, etiquette, printer, cutter, run, number).done(victim, during, random.uniform(0.0, 2.5))
+                    Round(shop, etiquette, printer, cutter, run, number).done(
+                        victim, during, random.uniform(0.0, LATEST_SECONDS)
+                    )
                 except Stuck as error:
                     stuck += 1
                     print(f"round {number}, {victim} during {during}: no way on ({error})", flush=True)

@@ -82,7 +82,11 @@ class Shop:
         made = self.ask("POST", f"/shelf/{kind}", json=asked)
         if changes:
             row = next(one for one in made["shelf"][kind] if one["id"] == made["id"])
-            self.ask("POST", f"/shelf/{kind}/{row['id']}", json={"version": row["version"], "changes": changes})
+            self.ask(
+                "POST",
+                f"/shelf/{kind}/{row['id']}",
+                json={"version": row["version"], "changes": changes, "reason": "set up"},
+            )
         return int(made["id"])
 
     def take_in(self, art: str) -> int:

@@ -23,6 +23,10 @@ def main() -> None:
         for name in ("floor", "run", "shelf"):
             page.goto(f"{url}/{name}")
             keep(page, name)
+        page.goto(f"{url}/set-up")
+        page.get_by_role("group", name="The way of the work").get_by_role("button").last.click()
+        keep(page, "set-up")
+        page.goto(f"{url}/shelf")
         page.get_by_role("region", name="Line rules").get_by_role("button", name="Crease").click()
         keep(page, "shelf-rules")
         page.get_by_role("button", name="Knife offset").click()
