@@ -318,3 +318,10 @@ def test_23_customers_whose_names_differ_by_an_accent_are_two(shop: Shop) -> Non
         for name, one in made.items()
     }
     assert meanings == {"Müller": {"score": "crease"}, "Muller": {}, "MULLER": {}}
+
+
+def test_18_what_is_too_short_is_not_said_to_be_missing(client: httpx.Client) -> None:
+    told = client.post("/api/plates/1/send", json={"revision": 1, "key": "short"})
+    assert (told.status_code, told.json()["title"]) == (422, "Key: it is shorter than 8 letters.")
+    told = client.post("/api/plates/1/send", json={"revision": 1})
+    assert (told.status_code, told.json()["title"]) == (422, "Key: it is missing.")

@@ -63,6 +63,8 @@ def _plain(first: Mapping[str, Any]) -> str:
             return f"it cannot be less than {limits['ge']:g}."
         case "less_than_equal":
             return f"it cannot be more than {limits['le']:g}."
+        case "string_too_short" if first.get("input"):
+            return f"it is shorter than {limits['min_length']} letters."
         case "string_too_short" | "missing":
             return "it is missing."
         case _:
