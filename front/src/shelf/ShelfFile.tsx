@@ -3,7 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
-import { Action } from "../ui/Button";
+import { Action, FileButton } from "../ui/Button";
 import { Note } from "../ui/Card";
 import { KINDS } from "./fields";
 
@@ -48,15 +48,9 @@ export function ShelfFileIn({ done }: { done: () => void }) {
   };
   return (
     <div className="mt-2 flex flex-col gap-2">
-      <label className="flex min-h-9 cursor-pointer items-center justify-center rounded-[6px] border border-rule bg-white px-3 font-semibold hover:border-slate focus-within:outline-2 focus-within:outline-pine">
+      <FileButton accept="application/json,.json" take={(file) => compare.mutate(file)}>
         {compare.isPending ? "Reading it" : "Choose a SHELF.json"}
-        <input
-          type="file"
-          accept="application/json,.json"
-          className="sr-only"
-          onChange={(event) => event.target.files?.[0] && compare.mutate(event.target.files[0])}
-        />
-      </label>
+      </FileButton>
       {compare.error && <Note tone="stop">{compare.error.message}</Note>}
       {compare.data && (
         <>

@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { Action } from "../ui/Button";
+import { Action, FileButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Section } from "../ui/Row";
@@ -182,15 +182,9 @@ function OnThePrinter({ hand }: { hand: CardInHand }) {
         <Action onClick={hand.printCard}>Print this card on {hand.stockName}</Action>
       )}
       {!hand.printsAreSimulated && (
-        <label className="flex min-h-9 cursor-pointer items-center justify-center rounded-[6px] border border-rule bg-white px-3 font-semibold hover:border-slate focus-within:outline-2 focus-within:outline-pine">
+        <FileButton accept="image/png,image/jpeg,image/tiff" take={(file) => scanning.mutate(file)}>
           {scanning.isPending ? "Taking the scan" : "Give its scan (PNG, JPEG or TIFF)"}
-          <input
-            type="file"
-            accept="image/png,image/jpeg,image/tiff"
-            className="sr-only"
-            onChange={(event) => event.target.files?.[0] && scanning.mutate(event.target.files[0])}
-          />
-        </label>
+        </FileButton>
       )}
       {scan &&
         (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={hand.readScan}>Read it from the scan</Action>)}

@@ -87,3 +87,13 @@ export function Way({ to, children }: { to: string; children: ReactNode }) {
     </Link>
   );
 }
+
+/** A button that asks for a file; its words are those of what is under it. */
+export function FileButton({ accept, take, children }: { accept: string; take: (file: File) => void; children: ReactNode }) {
+  return (
+    <label className="flex min-h-9 cursor-pointer items-center justify-center rounded-[6px] border border-rule bg-white px-3 font-semibold hover:border-slate focus-within:outline-2 focus-within:outline-pine">
+      {children}
+      <input type="file" accept={accept} className="sr-only" onChange={(event) => event.target.files?.[0] && take(event.target.files[0])} />
+    </label>
+  );
+}

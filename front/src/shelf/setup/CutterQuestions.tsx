@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useShelf } from "../../api/useShelf";
-import { NumberField, TextField } from "../../ui/Field";
-import { AddressAndWho, Labelled, Nearby, Panel, Question, useInHand, useSet } from "./parts";
+import { TextField } from "../../ui/Field";
+import { AddressAndWho, LengthOf, NameOf, Nearby, Panel, Question, useInHand, useSet } from "./parts";
 import { type Finding, findingOf, type Shelf } from "./shop";
 
 type Way = "network" | "cable" | "usb" | "folder";
@@ -61,34 +61,9 @@ export function CutterQuestions({ shelf }: { shelf: Shelf }) {
       {one && <Marks shelf={shelf} />}
       {one && (
         <div className="mt-4 flex flex-wrap gap-3">
-          <Labelled label="What you call it">
-            <TextField
-              label="What you call it"
-              value={one.name}
-              longest={120}
-              onChange={(name) => name.trim() && set({ name: name.trim() })}
-            />
-          </Labelled>
-          <Labelled label="Reads across">
-            <NumberField
-              label="Reads across"
-              why=""
-              decimals={0}
-              least={50}
-              value={one.reach_across_mm}
-              onChange={(reach_across_mm) => set({ reach_across_mm })}
-            />
-          </Labelled>
-          <Labelled label="Reads along">
-            <NumberField
-              label="Reads along"
-              why=""
-              decimals={0}
-              least={50}
-              value={one.reach_along_mm}
-              onChange={(reach_along_mm) => set({ reach_along_mm })}
-            />
-          </Labelled>
+          <NameOf one={one} set={set} />
+          <LengthOf label="Reads across" value={one.reach_across_mm} set={(reach_across_mm) => set({ reach_across_mm })} />
+          <LengthOf label="Reads along" value={one.reach_along_mm} set={(reach_along_mm) => set({ reach_along_mm })} />
         </div>
       )}
     </Panel>

@@ -1,7 +1,6 @@
 import { useShelf } from "../../api/useShelf";
 import { Action } from "../../ui/Button";
-import { NumberField, TextField } from "../../ui/Field";
-import { Labelled, Panel, Question, useInHand, useSet } from "./parts";
+import { LengthOf, NameOf, Panel, Question, useInHand, useSet } from "./parts";
 import { filmIsDecided, type Shelf } from "./shop";
 
 const GROUNDS = [
@@ -30,35 +29,15 @@ export function StockQuestions({ shelf }: { shelf: Shelf }) {
       {one && (
         <>
           <div className="mt-3 flex flex-wrap gap-3">
-            <Labelled label="What you call it">
-              <TextField
-                label="What you call it"
-                value={one.name}
-                longest={120}
-                onChange={(name) => name.trim() && set({ name: name.trim() })}
-              />
-            </Labelled>
-            <Labelled label="How wide it is">
-              <NumberField
-                label="How wide it is"
-                why=""
-                decimals={0}
-                least={50}
-                value={one.width_mm}
-                onChange={(width_mm) => set({ width_mm })}
-              />
-            </Labelled>
+            <NameOf one={one} set={set} />
+            <LengthOf label="How wide it is" value={one.width_mm} set={(width_mm) => set({ width_mm })} />
             {roll ? (
-              <Labelled label="How much of it is on hand">
-                <NumberField
-                  label="How much of it is on hand"
-                  why=""
-                  decimals={0}
-                  least={1}
-                  value={roll.remaining_mm}
-                  onChange={(left) => setRoll({ remaining_mm: left, length_mm: Math.max(left, roll.length_mm) }, "told at set-up")}
-                />
-              </Labelled>
+              <LengthOf
+                label="How much of it is on hand"
+                value={roll.remaining_mm}
+                least={1}
+                set={(left) => setRoll({ remaining_mm: left, length_mm: Math.max(left, roll.length_mm) }, "told at set-up")}
+              />
             ) : (
               <div className="w-[200px] self-end">
                 <Action onClick={() => add.mutate({ kind: "roll", stock_id: one.id })}>Put a roll of it on</Action>
@@ -104,16 +83,7 @@ export function FilmQuestions({ shelf }: { shelf: Shelf }) {
       {shelf.stock.length === 0 && !one && <p className="mt-3 text-slate">That there is none is kept with the stocks: put one on first.</p>}
       {one && (
         <div className="mt-4">
-          <Labelled label="How wide the film is">
-            <NumberField
-              label="How wide the film is"
-              why=""
-              decimals={0}
-              least={50}
-              value={one.film_width_mm}
-              onChange={(film_width_mm) => set({ film_width_mm })}
-            />
-          </Labelled>
+          <LengthOf label="How wide the film is" value={one.film_width_mm} set={(film_width_mm) => set({ film_width_mm })} />
           <p className="mt-2 text-slate">A stock that takes none is told so on the Shelf.</p>
         </div>
       )}

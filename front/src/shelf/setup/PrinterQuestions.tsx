@@ -1,6 +1,5 @@
 import { useState } from "react";
-import { NumberField, TextField } from "../../ui/Field";
-import { AddressAndWho, Labelled, Nearby, Panel, Question, useInHand, useSet } from "./parts";
+import { AddressAndWho, LengthOf, NameOf, Nearby, Panel, Question, useInHand, useSet } from "./parts";
 import type { Shelf } from "./shop";
 
 type Way = "network" | "folder" | "port" | "none";
@@ -57,24 +56,8 @@ export function PrinterQuestions({ shelf }: { shelf: Shelf }) {
       )}
       {one && (
         <div className="mt-4 flex flex-wrap gap-3">
-          <Labelled label="What you call it">
-            <TextField
-              label="What you call it"
-              value={one.name}
-              longest={120}
-              onChange={(name) => name.trim() && set({ name: name.trim() })}
-            />
-          </Labelled>
-          <Labelled label="Prints across">
-            <NumberField
-              label="Prints across"
-              why=""
-              decimals={0}
-              least={50}
-              value={one.print_width_mm}
-              onChange={(print_width_mm) => set({ print_width_mm })}
-            />
-          </Labelled>
+          <NameOf one={one} set={set} />
+          <LengthOf label="Prints across" value={one.print_width_mm} set={(print_width_mm) => set({ print_width_mm })} />
         </div>
       )}
     </Panel>

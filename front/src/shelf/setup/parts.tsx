@@ -1,7 +1,7 @@
 import { type ReactNode, useState } from "react";
 import { useAsked, useNearby, useShelf } from "../../api/useShelf";
 import { Button } from "../../ui/Button";
-import { TextField } from "../../ui/Field";
+import { NumberField, TextField } from "../../ui/Field";
 import { length, useUnit } from "../../ui/units";
 import type { Entry, Kind, Value } from "../fields";
 
@@ -77,12 +77,30 @@ export function Question<T extends string>({
   );
 }
 
-export function Labelled({ label, children }: { label: string; children: ReactNode }) {
+function Labelled({ label, children }: { label: string; children: ReactNode }) {
   return (
     <div className="w-[200px]">
       <div className="mb-1 text-[12px] text-slate">{label}</div>
       {children}
     </div>
+  );
+}
+
+/** What the shop calls a thing. */
+export function NameOf({ one, set }: { one: Entry; set: (changes: { name: string }) => void }) {
+  return (
+    <Labelled label="What you call it">
+      <TextField label="What you call it" value={one.name} longest={120} onChange={(name) => name.trim() && set({ name: name.trim() })} />
+    </Labelled>
+  );
+}
+
+/** A length of it in whole millimetres. */
+export function LengthOf({ label, value, least = 50, set }: { label: string; value: number; least?: number; set: (mm: number) => void }) {
+  return (
+    <Labelled label={label}>
+      <NumberField label={label} why="" decimals={0} least={least} value={value} onChange={set} />
+    </Labelled>
   );
 }
 
