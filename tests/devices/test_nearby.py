@@ -1,10 +1,12 @@
 """What is found round about: announced by another party on the loopback, and ports."""
 
 import socket
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
 import pytest
 from zeroconf import EventLoopBlocked, ServiceInfo, Zeroconf
@@ -21,13 +23,21 @@ class Port:
     description: str
 
 
+T = TypeVar("T")
+
+
+def beside(work: Callable[[], T]) -> T:
+    """`work()` in a thread of its own: zeroconf takes the event loop of the thread it is called in, and in this one a
+    browser test may have left one that nobody runs."""
+    with ThreadPoolExecutor(1) as pool:
+        return pool.submit(work).result()
+
+
 @pytest.fixture
 def crier() -> Iterator[Zeroconf]:
-    line = Zeroconf(interfaces=LOOPBACK)
+    line = beside(lambda: Zeroconf(interfaces=LOOPBACK))
     yield line
-    with suppress(EventLoopBlocked):
-        line.unregister_all_services()
-    line.close()
+    beside(line.close)
 
 
 def cry(line: Zeroconf, name: str, service: str, port: int, **keys: str) -> None:
@@ -36,13 +46,11 @@ def cry(line: Zeroconf, name: str, service: str, port: int, **keys: str) -> None
         server="quillmere-east.local.",
     )  # fmt: skip
 
-    def cried() -> bool:
-        with suppress(EventLoopBlocked):  # on a machine that is busy with other tests
-            line.update_service(info) if line.registry.async_get_info_name(info.name) else line.register_service(info)
-            return True
-        return False
+    def cried() -> None:
+        with suppress(EventLoopBlocked):  # on a machine that is busy with other tests: it is announced all the same
+            line.register_service(info, cooperating_responders=True)
 
-    wait_until(cried, 300)
+    beside(cried)
 
 
 def heard(*addresses: str) -> list[Nearby]:
@@ -50,7 +58,7 @@ def heard(*addresses: str) -> list[Nearby]:
     found: list[Nearby] = []
 
     def all_of_them() -> bool:
-        found[:] = announced(interfaces=LOOPBACK)
+        found[:] = beside(lambda: announced(interfaces=LOOPBACK))
         return set(addresses) <= {one.address for one in found}
 
     wait_until(all_of_them, 300)
@@ -86,4 +94,4 @@ def test_ports_of_this_computer_are_addresses_that_are_taken(tmp_path: Path) -> 
 
 
 def test_with_nothing_round_about_nothing_is_found() -> None:
-    assert [one for one in nearby(0.0, LOOPBACK) if one.kind == "printer"] == []
+    assert [one for one in beside(lambda: nearby(0.0, LOOPBACK)) if one.kind == "printer"] == []

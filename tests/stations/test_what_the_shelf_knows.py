@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from datetime import timedelta
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -25,6 +26,7 @@ from etiquette.stations.run_needs import beyond_the_machines, needed_plates
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, MarkSet, Printer, PrintMode, Roll, RollEntry, Sheet, Stock, now
 from tests.stations.shop_floor import do, emptied, fill_shelf, sheet_of, tell
+from tests.strangers import eve_printer
 
 
 @pytest.fixture
@@ -132,6 +134,28 @@ def test_a_printer_may_call_a_stock_by_a_name_of_its_own(room: Shop) -> None:
     sheet = room.database.within(lambda session: sending.new_sheet(session, plate))
     do(room, following.print_plate, sheet_id=sheet)
     assert sheet_of(room, sheet).state == "printed"
+
+
+def test_what_a_strangers_printer_holds_is_said_to_be_the_stock_in_one_press(
+    shop: Shop, client: httpx.Client, tmp_path: Path
+) -> None:
+    """`ippeveprinter` holds what it calls by names of its own: the stranger's first print stops there, and goes on when
+    they say that this is the stock."""
+    shop.database.within(fill_shelf)
+    run = run_of(shop)
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    with eve_printer(tmp_path) as stranger:
+        set_on(shop, Printer, address=stranger.uri)
+
+        def checks() -> list[dict[str, str]]:
+            return list(client.get(f"/api/print/{run}/checks").json())
+
+        (stopped,) = [one for one in checks() if one["state"] == "stop" and "holds" in one["words"]]
+        assert stopped["called"] and not stopped["can_load"]
+        told = client.put(f"/api/print/{run}/called", json={"name": stopped["called"]})
+        assert told.status_code == 200, told.json()
+        assert not [one for one in checks() if "this run is on" in one["words"]]
+        assert all(not one["called"] for one in checks())
 
 
 def test_film_that_comes_too_early_is_noted(room: Shop) -> None:

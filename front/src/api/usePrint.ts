@@ -120,6 +120,11 @@ export function usePrint(id: number) {
     onSuccess: refresh,
     onError: failed,
   });
+  const thatIsIt = useMutation({
+    mutationFn: (name: string) => told(api.PUT("/api/print/{run_id}/called", { ...path, body: { name } })),
+    onSuccess: refresh,
+    onError: failed,
+  });
   const set = useMutation({
     mutationFn: ({ words, changes }: { words: string; changes: RunChanges }) =>
       shown<"RunShown">(api.POST("/api/runs/{run_id}/edits", { ...path, body: { revision: asked().revision, words, changes } })),
@@ -149,6 +154,7 @@ export function usePrint(id: number) {
     settle,
     letGo,
     putRollOn,
+    thatIsIt,
     plating,
     sending,
     filming,

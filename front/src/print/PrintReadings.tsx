@@ -157,7 +157,7 @@ const LOOKS = {
   stop: { sign: "!", words: "stands in the way", tone: "text-stop" },
 } as const;
 
-function Checks({ station: { checks, shown, putRollOn } }: { station: Station }) {
+function Checks({ station: { checks, shown, putRollOn, thatIsIt } }: { station: Station }) {
   return (
     <Section title="Before it is sent">
       {checks?.map((check) => (
@@ -176,6 +176,16 @@ function Checks({ station: { checks, shown, putRollOn } }: { station: Station })
                 <Action onClick={() => putRollOn.mutate()} disabled={putRollOn.isPending}>
                   {shown.roll_name} is on it now
                 </Action>
+              </span>
+            )}
+            {check.called && (
+              <span className="mt-1.5 block">
+                <Action onClick={() => thatIsIt.mutate(check.called)} disabled={thatIsIt.isPending}>
+                  That is {shown.stock_name}
+                </Action>
+                <span className="mt-1 block text-[12px] text-slate">
+                  Then {shown.printer} and you mean the same by “{check.called}”, here and from now on.
+                </span>
               </span>
             )}
           </span>

@@ -12,10 +12,11 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, plate_sets, runs
-from etiquette.stations.print import film, previews, queue, sending
+from etiquette.stations.print import film, loading, previews, queue, sending
 from etiquette.stations.print.preflight import ask_printer, preflight
 from etiquette.stations.print.schemas import (
     AllSent,
+    CalledAsked,
     CheckShown,
     PrintSettled,
     PrintShown,
@@ -47,11 +48,18 @@ def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
     def checked(session: Session) -> list[CheckShown]:
         state = runs.state_of(shop, session, run_id)
         return [
-            CheckShown(state=one.state, words=one.words, can_load=one.can_load)
+            CheckShown(state=one.state, words=one.words, can_load=one.can_load, called=one.called)
             for one in preflight(shop, session, state, told)
         ]
 
     return within(shop, checked)
+
+
+@router.put("/print/{run_id}/called")
+def that_is_it(shop: ShopHere, run_id: int, asked: CalledAsked) -> PrintShown:
+    """What lies on the printer under this name is the stock of the run."""
+    within(shop, lambda session: loading.call_it(session, run_id, asked.name))
+    return show_print(shop, run_id)
 
 
 @router.put("/print/{run_id}/plate")

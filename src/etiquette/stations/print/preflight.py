@@ -45,6 +45,8 @@ class Check:
     words: str
     can_load: bool = False
     """The roll of the run can be put on the printer from here: it is a simulated one."""
+    called: str = ""
+    """What the printer calls what lies on it, which may be the stock of the run."""
 
 
 @dataclass(frozen=True)
@@ -101,7 +103,7 @@ def _printer(session: Session, state: RunState, told: PrinterTold | JobError) ->
     fits = [one for one in told.loaded if one.name in names_at(printer.id, state.stock, state.roll)]
     if not fits:
         words = f"{printer.name} holds {told.loaded[0].name}; this run is on {state.roll.name}"
-        checks.append(Check("stop", words, printer.simulated))
+        checks.append(Check("stop", words, printer.simulated, "" if printer.simulated else told.loaded[0].name))
     elif fits[0].width_mm is not None and fits[0].width_mm + 0.5 < state.stock.width_mm:
         words = f"{fits[0].width_mm:.0f} mm wide, the run {state.stock.width_mm:.0f} mm"
         checks.append(Check("stop", f"The roll on {printer.name} is {words}"))

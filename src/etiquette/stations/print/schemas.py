@@ -50,6 +50,8 @@ class CheckShown(BaseModel):
     state: Literal["good", "look", "stop"]
     words: str
     can_load: bool
+    called: str
+    """What the printer calls what lies on it, where that may be the stock of the run; empty: it need not be asked."""
 
 
 class PlateShown(BaseModel):
@@ -65,6 +67,12 @@ class PlateShown(BaseModel):
     """The plates in the order in which they are printed."""
     inks: dict[str, float]
     """The share of the page that each ink covers."""
+
+
+class CalledAsked(Asked):
+    """What a printer calls the stock of a run."""
+
+    name: str = Field(min_length=1, max_length=120)
 
 
 class SendAllAsked(Asked):
