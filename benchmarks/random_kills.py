@@ -244,7 +244,7 @@ class Round:
     def _point(self, sheet: int, bench: dict[str, Any]) -> None:
         for mark in bench["plan"]["marks"]:
             where = {"mark_id": mark["id"], "x": mark["x"], "y": mark["y"]}
-            with contextlib.suppress(RuntimeError):  # it was taken before the answer was lost
+            with contextlib.suppress(RuntimeError, httpx.HTTPError):  # it may be taken though the answer was lost
                 self._shop.ask("POST", f"/bench/{sheet}/take", json=where)
 
 
