@@ -121,3 +121,24 @@ def test_what_is_held_leaves_the_queue_and_can_be_sent_again(client: httpx.Clien
     shop.database.within(lambda session: setattr(session.get_one(Task, again), "state", TaskState.RUNNING))
     assert client.post(f"/api/queue/{again}/turn", json={"way": "earlier"}).status_code == 422
     assert client.post("/api/queue/999999/hold").status_code == 404
+
+
+def test_a_sheet_that_the_printer_may_have_is_never_held(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    """It was handed over, nobody knows what became of it, and the question waits in the queue: held and sent it would
+    be printed twice."""
+    shop, run = framed
+    task = sent(client, run)[0]
+    (sheet,) = [one for one in client.get("/api/sheets").json() if one["name"] == queue(client, run)[0]]
+    shop.database.within(lambda session: setattr(session.get_one(Task, task), "state", TaskState.RUNNING))
+    shop.database.within(lambda session: setattr(session.get_one(Task, task), "state", TaskState.FAILED))
+    shop.database.within(lambda session: setattr(session.get_one(Sheet, sheet["id"]), "state", "unclear"))
+    asking = client.post(f"/api/sheets/{sheet['id']}/settle", json={"how": "ask"}).json()["task_id"]
+    refused = client.post(f"/api/queue/{asking}/hold")
+    assert refused.status_code == 422 and "may have this sheet already" in refused.json()["title"]
+    assert shop.database.within(lambda session: session.get_one(Sheet, sheet["id"]).state) == "printing"
+    # called off, it is as little known as before
+    assert client.delete(f"/api/tasks/{asking}").status_code < 300
+    assert shop.database.within(lambda session: session.get_one(Sheet, sheet["id"]).state) == "unclear"
+    # and whether it was printed can be asked again: the question is never the sending itself
+    again = client.post(f"/api/sheets/{sheet['id']}/settle", json={"how": "ask"}).json()["task_id"]
+    assert shop.database.within(lambda session: session.get_one(Task, again).arguments["again"])

@@ -87,6 +87,10 @@ def hold(session: Session, task_id: int) -> None:
     """A sheet that waits is put by, to be sent later. Raises NotThere, JobError."""
     task = _waiting(session, task_id)
     sheet = session.get_one(Sheet, int(task.arguments["sheet_id"]), with_for_update=True)
+    if task.arguments.get("again"):  # sent as a held sheet, it might be printed twice
+        raise JobError(
+            "The printer may have this sheet already: it is only asked about.", sheet.name, "Wait for its answer."
+        )
     task.state, sheet.state = TaskState.CANCELLED, SheetState.HELD
     session.get_one(Run, sheet.plate.run_id).state = RunState.PLANNED
 
