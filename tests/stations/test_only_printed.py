@@ -2,6 +2,7 @@
 
 import pikepdf
 import pytest
+from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.demo import hands
@@ -14,6 +15,7 @@ from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import film, following, plating, sending
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
+from etiquette.store.models import MarkSet
 from tests.stations.shop_floor import do, emptied, sheet_of
 
 
@@ -98,6 +100,29 @@ def test_a_run_that_is_to_be_cut_after_all_gets_marks_and_asks_for_lines(room: S
     do(room, nesting.nest_run, run_id=run, steps=1)
     state = room.database.within(lambda session: runs.state_of(room, session, run))
     assert len(state.plans[0].marks) >= 6 and designs.outline_of_design(room, next(iter(state.designs.values())))
+
+
+def test_a_plate_without_lines_is_none_for_the_printers_own_knife(room: Shop) -> None:
+    """Neither way prints marks: with the same margins the two plates differ in nothing else than their lines."""
+
+    def margins(session: Session) -> None:
+        marks = session.query(MarkSet).one()
+        marks.size_mm, marks.clear_mm, marks.spacing_mm = 6.0, 3.0, 400.0
+        marks.head_margin_mm = marks.tail_margin_mm = 5.0
+        marks.stroke_mm, marks.inset_mm = 1.0, 15.0
+
+    room.database.within(margins)
+    run = run_of(room, "trueing-disc", way="both")
+    keys = set()
+    for way in ("both", "only"):
+        room.database.within(lambda session, way=way: run_edits.change(session, run, None, "way", {"way": way}))
+        do(room, nesting.nest_run, run_id=run, steps=1)
+        state = room.database.within(lambda session: runs.state_of(room, session, run))
+        keys.add(plate_sets.plate_key(state, 0))
+        (plate,) = do(room, plating.make_plates, run_id=run)["plate_ids"]
+        held = room.database.within(lambda session, plate=plate: plate_sets.plate_there(session, plate))
+        assert bool(plate_sets.lines_of_plate(room, held).lines) == (way == "both")
+    assert len(keys) == 2
 
 
 def test_without_a_cutter_on_the_shelf_nothing_can_be_cut(bare: Shop) -> None:
