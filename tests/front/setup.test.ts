@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { findingOf, type Shelf, standing } from "../../front/src/shelf/setup/shop";
+import { findingOf, type Shelf, standing, wayOf } from "../../front/src/shelf/setup/shop";
 
 const BARE: Shelf = {
   tool_card: [], stock: [], roll: [], printer: [], laminator: [], print_mode: [], cutter: [], mark_set: [], ink_colour: [],
@@ -62,4 +62,11 @@ test("how a cutter finds the print is what it has", () => {
   expect(findingOf({ address: "socket://a:1", eye: "", table_eye: "http://a:3" })).toBe("photo");
   expect(findingOf({ address: "folder:/jobs", eye: "", table_eye: "" })).toBe("itself");
   expect(findingOf({ address: "", eye: "", table_eye: "" })).toBe("hand");
+});
+
+test("an address goes one way or none", () => {
+  const ways = { network: { schemes: ["ipp", "ipps"], like: "" }, none: { schemes: [], like: "" } };
+  expect(wayOf(ways, "ipps://east/ipp/print")).toBe("network");
+  expect(wayOf(ways, "folder:/jobs")).toBeNull();
+  expect(wayOf(ways, "")).toBeNull();
 });

@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useShelf } from "../../api/useShelf";
 import { TextField } from "../../ui/Field";
 import { AddressAndWho, LengthOf, NameOf, Nearby, Panel, Question, useInHand, useSet } from "./parts";
-import { type Finding, findingOf, type Shelf } from "./shop";
+import { type Finding, findingOf, type Shelf, type Ways, wayOf } from "./shop";
 
 type Way = "network" | "cable" | "usb" | "folder";
 const WAYS = [
@@ -11,7 +11,7 @@ const WAYS = [
   { value: "usb", title: "USB", words: "a device file of this computer" },
   { value: "folder", title: "It fetches files", words: "from a folder, by code" },
 ] as const;
-const SCHEMES: Record<Way, { schemes: string[]; like: string }> = {
+const SCHEMES: Ways<Way> = {
   network: { schemes: ["socket", "rfc2217"], like: "socket://host:port" },
   cable: { schemes: ["serial"], like: "serial:/dev/ttyUSB0?baud=9600" },
   usb: { schemes: ["usb"], like: "usb:/dev/usb/lp0" },
@@ -24,18 +24,15 @@ const FINDINGS = [
   { value: "itself", title: "By itself", words: "aligns itself; cannot correct bow" },
 ] as const;
 
-const wayOf = (address: string): Way | null =>
-  (Object.keys(SCHEMES) as Way[]).find((way) => SCHEMES[way].schemes.includes(address.split(":")[0] ?? "")) ?? null;
-
 export function CutterQuestions({ shelf }: { shelf: Shelf }) {
   const { there, one, choose, put } = useInHand("cutter", shelf.cutter);
   const set = useSet("cutter", one);
   const [picked, pick] = useState<{ way?: Way; finding?: Finding }>({});
-  const way = picked.way ?? (one ? wayOf(one.address) : null);
+  const way = picked.way ?? (one ? wayOf(SCHEMES, one.address) : null);
   const answer = (next: Way) => {
     pick({ way: next });
     if (!one) put({ name: "Cutter" });
-    else if (one.address && wayOf(one.address) !== next) set({ address: "" });
+    else if (one.address && wayOf(SCHEMES, one.address) !== next) set({ address: "" });
   };
   return (
     <Panel

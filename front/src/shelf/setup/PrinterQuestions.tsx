@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { AddressAndWho, LengthOf, NameOf, Nearby, Panel, Question, useInHand, useSet } from "./parts";
-import type { Shelf } from "./shop";
+import { type Shelf, type Ways, wayOf } from "./shop";
 
 type Way = "network" | "folder" | "port" | "none";
 const WAYS = [
@@ -9,25 +9,22 @@ const WAYS = [
   { value: "port", title: "Takes files at a port", words: "it says nothing back" },
   { value: "none", title: "Not from here", words: "files are saved and carried to it" },
 ] as const;
-const SCHEMES: Record<Way, { schemes: string[]; like: string }> = {
+const SCHEMES: Ways<Way> = {
   network: { schemes: ["ipp", "ipps"], like: "ipp://host/ipp/print" },
   folder: { schemes: ["folder"], like: "folder:/path" },
   port: { schemes: ["socket"], like: "socket://host:9100" },
   none: { schemes: [], like: "" },
 };
 
-const wayOf = (address: string): Way | null =>
-  (Object.keys(SCHEMES) as Way[]).find((way) => SCHEMES[way].schemes.includes(address.split(":")[0] ?? "")) ?? null;
-
 export function PrinterQuestions({ shelf }: { shelf: Shelf }) {
   const { there, one, choose, put } = useInHand("printer", shelf.printer);
   const set = useSet("printer", one);
   const [picked, pick] = useState<Way | null>(null);
-  const way = picked ?? (one ? wayOf(one.address) : null);
+  const way = picked ?? (one ? wayOf(SCHEMES, one.address) : null);
   const answer = (next: Way) => {
     pick(next);
     if (!one) put({ name: "Printer" });
-    else if (wayOf(one.address) !== next && one.address) set({ address: "" });
+    else if (wayOf(SCHEMES, one.address) !== next && one.address) set({ address: "" });
   };
   return (
     <Panel

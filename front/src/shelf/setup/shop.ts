@@ -72,3 +72,12 @@ export const EXPECT: Record<Finding, string> = {
   hand: "With marks led to by hand cuts land within about 0.5 mm. A camera on the head brings it to about 0.15.",
   itself: "A cutter that aligns itself corrects place, turn and size; a sheet that is bowed by its film stays bowed.",
 };
+
+/** Ways of connecting a machine: the schemes of each, and what its address looks like. */
+export type Ways<W extends string> = Record<W, { schemes: string[]; like: string }>;
+
+/** The way that an address goes; null: none yet. */
+export function wayOf<W extends string>(ways: Ways<W>, address: string): W | null {
+  const scheme = address.split(":")[0] ?? "";
+  return (Object.keys(ways) as W[]).find((way) => ways[way].schemes.includes(scheme)) ?? null;
+}
