@@ -414,6 +414,34 @@ def test_a_cutter_that_fetches_its_jobs_finds_them_when_the_frame_is_printed(
     assert list(folder.iterdir()) == []
 
 
+def test_an_older_print_of_a_frame_is_not_cut_by_the_newer_file(sent: tuple[Shop, int], tmp_path: Path) -> None:
+    """A run keeps its codes when it is edited, and a cutter that fetches its jobs knows nothing but the code."""
+    shop, sheet = sent
+    shop.database.within(lambda session: setattr(session.get_one(Cutter, 1), "address", f"folder:{tmp_path}"))
+    do(shop, following.print_plate, sheet_id=sheet)
+    first = {one.name: one.read_bytes() for one in tmp_path.glob("*.plt")}
+    run = sheet_of(shop, sheet).plate.run_id
+    shop.database.within(lambda session: run_edits.change(session, run, None, "gap", {"gap_mm": 6.0}))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    (plate,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+    newer = shop.database.within(lambda session: sending.new_sheet(session, plate))
+    do(shop, following.print_plate, sheet_id=newer)
+    assert {one.name: one.read_bytes() for one in tmp_path.glob("*.plt")} == first and len(first) == 2
+    words = shop.database.within(sheet_log.latest)[0].words
+    assert f"{sheet_of(shop, sheet).name} is another print of this frame" in words
+    # one more of the newer is called off: the files of the older are not taken with it
+    with pytest.raises(JobError, match="cancelled"):
+        once_more = shop.database.within(lambda session: sending.new_sheet(session, plate))
+        do(shop, following.print_plate, lambda *_: False, sheet_id=once_more)
+    shop.database.within(lambda session: session.execute(update(Sheet).where(Sheet.id == newer).values(state="failed")))
+    cut_files.take_back(shop, sheet_of(shop, newer).plate)
+    assert {one.name: one.read_bytes() for one in tmp_path.glob("*.plt")} == first
+    # the older one is cut: now the files of the newer one can be had
+    shop.database.within(lambda session: session.execute(update(Sheet).where(Sheet.id == sheet).values(state="cut")))
+    cut_files.hand_to_cutter(shop, sheet_of(shop, newer).plate)
+    assert {one.name: one.read_bytes() for one in tmp_path.glob("*.plt")} != first
+
+
 def test_a_folder_of_a_cutter_that_is_gone_stops_no_print(sent: tuple[Shop, int], tmp_path: Path) -> None:
     shop, sheet = sent
     shop.database.within(lambda session: setattr(session.get_one(Cutter, 1), "address", f"folder:{tmp_path}/gone"))

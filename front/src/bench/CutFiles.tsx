@@ -33,6 +33,7 @@ export function CutFiles({ id, forms }: { id: number; forms: Schemas["FileForm"]
               {name}
             </a>
           ))}
+          {write.data.fetched && "The cutter finds them in its own folder, too."}
         </p>
       )}
     </Section>

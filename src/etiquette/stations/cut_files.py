@@ -23,10 +23,12 @@ from etiquette.stations.plate_sets import lines_of_plate
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import as_told, cards_of, cutter_of, setting_of
 from etiquette.store.models import Cutter, Plate, Run, Sheet
-from etiquette.store.states import SheetState
+from etiquette.store.states import ON_SHELF, SheetState
 
 FOLDER = "cut files"
 ENDS = ("H", "T")
+FOR_ITS_CUTTER = "plt"
+"""The form that the cutter of the run itself takes."""
 
 
 @dataclass(frozen=True)
@@ -40,7 +42,7 @@ class Form:
 
 
 FORMS = {
-    "plt": Form("HP-GL for the cutter of this run", "", ".plt"),
+    FOR_ITS_CUTTER: Form("HP-GL for the cutter of this run", "", ".plt"),
     "table plt": Form("HP-GL for a table with two holders", "two-tool-table", ".plt"),
     "laser svg": Form("SVG for a laser, a colour for each kind", "laser", ".svg"),
     "laser pdf": Form("PDF for a laser, a colour for each kind", "laser", ".pdf"),
@@ -50,7 +52,7 @@ FORMS = {
 }
 
 
-def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
+def write_cut_files(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> list[str]:
     """Write both cut files of a frame into the folder “cut files” of the shop's data, and returns their names. Raises
     NotThere for an unknown form."""
     made = cut_files_of(shop, plate, form)
@@ -61,10 +63,17 @@ def write_cut_files(shop: Shop, plate: Plate, form: str = "plt") -> list[str]:
 
 def hand_to_cutter(shop: Shop, plate: Plate) -> list[str]:
     """Put both cut files of a frame into the folder from which the cutter of its run fetches them; nothing where it
-    fetches none. Raises JobError when the folder cannot be written to."""
+    fetches none. Raises JobError when the folder cannot be written to, or another sheet would be taken for this one."""
     folder = shop.database.within(lambda session: _fetches_from(session, plate))
     if folder is None:
         return []
+    other = shop.database.within(lambda session: _other_print(session, plate))
+    if other is not None:
+        raise JobError(
+            f"{other} is another print of this frame and wants another cut: the cutter would take this one for it.",
+            str(folder),
+            "Cut it or put it aside first, then write the files at the Bench.",
+        )
     made = cut_files_of(shop, plate)
     try:
         if not folder.is_dir():
@@ -79,13 +88,23 @@ def hand_to_cutter(shop: Shop, plate: Plate) -> list[str]:
     return list(made)
 
 
+def _other_print(session: Session, plate: Plate) -> str | None:
+    """The name of a sheet that waits for the cutter under the same code, with other lines: a run keeps its codes when
+    it is edited, and a machine that fetches its jobs knows nothing but the code."""
+    waits = Sheet.state.in_((*ON_SHELF, SheetState.PRINTING, SheetState.UNCLEAR))
+    others = select(Sheet).join(Plate).where(waits, Plate.run_id == plate.run_id, Plate.lines_sha != plate.lines_sha)
+    return next((one.name for one in session.scalars(others) if one.plate.summary.code == plate.summary.code), None)
+
+
 def take_back(shop: Shop, plate: Plate) -> None:
-    """The frame was not printed: its cut files are not to be fetched, unless another print of it is there."""
+    """The frame was not printed: its cut files are not to be fetched, unless another print of it is there,
+    whose they may be."""
 
     def unused(session: Session) -> Path | None:
         ended = (SheetState.FAILED, SheetState.HELD)
         there = select(Sheet.id).where(Sheet.plate_id == plate.id, Sheet.state.not_in(ended)).limit(1)
-        return None if session.scalar(there) else _fetches_from(session, plate)
+        wanted = session.scalar(there) is not None or _other_print(session, plate) is not None
+        return None if wanted else _fetches_from(session, plate)
 
     folder = shop.database.within(unused)
     if folder is None:
@@ -104,7 +123,7 @@ def _fetches_from(session: Session, plate: Plate) -> Path | None:
     return Path(parsed(cutter.address, "cutter").path)
 
 
-def cut_files_of(shop: Shop, plate: Plate, form: str = "plt") -> dict[str, bytes]:
+def cut_files_of(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> dict[str, bytes]:
     """The cut of a frame as planned, from its first mark, by name: CODE-H for a sheet that is loaded head first, CODE-T
     half a turn further for tail first. Raises NotThere for an unknown form."""
     if form not in FORMS:

@@ -176,6 +176,8 @@ class FilesAsked(Asked):
 class FilesWritten(BaseModel):
     folder: str
     names: list[str]
+    fetched: bool
+    """The cutter of the run finds them in its own folder, too."""
 
 
 class EntryShown(BaseModel):
