@@ -7,6 +7,6 @@ export default defineConfig({
   root: fileURLToPath(new URL("..", import.meta.url)),
   server: { fs: { strict: false } },
   // the tests stand beside the others, outside this folder: their packages are here
-  resolve: { alias: [{ find: /^(@testing-library\/react)$/, replacement: `${packages}$1` }] },
+  resolve: { alias: [{ find: /^(@testing-library\/react|@tanstack\/react-query|react)$/, replacement: `${packages}$1` }] },
   test: { include: ["tests/front/**/*.test.{ts,tsx}"], environment: "jsdom", testTimeout: 60_000 },
 });

@@ -11,6 +11,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 from hypothesis import settings
 from sqlalchemy.orm import Session
@@ -43,6 +44,8 @@ CHROMIUM_FLAGS = (
     "--no-first-run"
 )
 
+PATIENCE = 300.0
+"""Seconds until a wait fails: nothing here depends on how fast the machine is."""
 
 TESTS = Path(__file__).parent
 FAST = {"core"}
@@ -219,6 +222,14 @@ class RunningEtiquette:
         assert line.startswith("http://127.0.0.1:"), (line, self.process.stderr and self.process.stderr.read())
         self.url = line.strip().rstrip("/")
 
+    def client(self) -> httpx.Client:
+        """Asks as a page of it would, and waits as long as it takes."""
+        return httpx.Client(base_url=self.url, headers={"Origin": self.url}, timeout=PATIENCE)
+
+    def get(self, path: str) -> httpx.Response:
+        with self.client() as client:
+            return client.get(path)
+
     def end(self) -> int:
         assert self.process is not None
         self.process.terminate()
@@ -256,7 +267,7 @@ def browser_context_args() -> dict[str, object]:
     return {"viewport": {"width": 1280, "height": 800}}
 
 
-def wait_until(true: object, seconds: float = 20.0) -> None:
+def wait_until(true: object, seconds: float = PATIENCE) -> None:
     """Look again and again until `true()` holds; fails after `seconds`."""
     deadline = time.monotonic() + seconds
     while not true():  # type: ignore[operator]

@@ -5,11 +5,8 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page
 
-from tests.browser.test_walk import page_on
 from tests.browser.test_worn_bench import Api
 from tests.conftest import RunningEtiquette
-
-__all__ = ["page_on"]
 
 
 def faults(page: Page) -> list[str]:

@@ -6,11 +6,8 @@ import socket
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_run import new_run
-from tests.browser.test_walk import TASK_MS, page_on
 from tests.browser.test_worn_bench import Api
 from tests.conftest import RunningEtiquette
-
-__all__ = ["page_on"]
 
 
 def the_power_goes(running: RunningEtiquette, after: int) -> None:
@@ -35,7 +32,7 @@ def test_what_was_under_the_knife_is_asked_and_a_held_key_cuts_once(page_on: Pag
     page_on.get_by_role("button", name="Cut frame 1").wait_for()
     page_on.keyboard.press("Enter")
     doubt = page_on.get_by_role("region", name="In doubt")
-    expect(doubt).to_contain_text("lines are cut for certain", timeout=TASK_MS)
+    expect(doubt).to_contain_text("lines are cut for certain")
     shown = api.ask("GET", path)
     certain = 12 - shown["left"]
     # nine were cut: those it has answered after are certain, the others are in doubt, and nothing else is
@@ -48,11 +45,11 @@ def test_what_was_under_the_knife_is_asked_and_a_held_key_cuts_once(page_on: Pag
     expect(doubt).to_have_count(0)
     page_on.get_by_role("button", name="Lay head first").click()
     page_on.get_by_role("button", name="Read marks M").last.click()
-    page_on.get_by_role("button", name="Go on with the rest").wait_for(timeout=TASK_MS)
+    page_on.get_by_role("button", name="Go on with the rest").wait_for()
     for _ in range(5):
         page_on.keyboard.down("Enter")  # held: the browser repeats it
     page_on.keyboard.up("Enter")
-    expect(page_on.get_by_role("status", name="Cut")).to_be_visible(timeout=TASK_MS)
+    expect(page_on.get_by_role("status", name="Cut")).to_be_visible()
     expect(page_on.get_by_text("is busy")).to_have_count(0)
     said = [entry["words"] for entry in api.ask("GET", "/bench/log") if sheet["name"] in entry["words"]]
     assert sum("is cut" in words for words in said) == 1

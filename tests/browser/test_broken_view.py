@@ -2,10 +2,7 @@
 
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_walk import page_on
 from tests.conftest import RunningEtiquette
-
-__all__ = ["page_on"]
 
 
 def test_a_view_that_fails_is_a_sentence_and_the_way_on(page_on: Page, running: RunningEtiquette) -> None:

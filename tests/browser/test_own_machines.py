@@ -6,12 +6,9 @@ from pathlib import Path
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_run import new_run
-from tests.browser.test_walk import TASK_MS, page_on
 from tests.browser.test_worn_bench import Api
 from tests.conftest import RunningEtiquette
 from tests.strangers import eve_printer
-
-__all__ = ["page_on"]
 
 
 def test_a_printer_that_nobody_here_wrote_is_added_asked_and_taken_away(
@@ -33,9 +30,9 @@ def test_a_printer_that_nobody_here_wrote_is_added_asked_and_taken_away(
         address.fill(stranger.uri)
         address.press("Enter")
         readings.get_by_role("button", name="Ask it who it is").click()
-        expect(readings.get_by_role("status", name="Who answers")).to_contain_text("Example Printer", timeout=TASK_MS)
+        expect(readings.get_by_role("status", name="Who answers")).to_contain_text("Example Printer")
     readings.get_by_role("button", name="Ask it who it is").click()
-    expect(readings.get_by_role("status", name="Who answers")).to_contain_text("is not listening", timeout=TASK_MS)
+    expect(readings.get_by_role("status", name="Who answers")).to_contain_text("is not listening")
     readings.get_by_role("button", name="Put this printer away").click()
     expect(page_on.get_by_role("main").get_by_role("button", name="Printer west")).to_have_count(0)
     page_on.get_by_role("button", name="Show what is put away").click()

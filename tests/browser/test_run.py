@@ -5,15 +5,12 @@ import re
 import httpx
 from playwright.sync_api import Page, expect
 
-from tests.browser.test_walk import TASK_MS, page_on
 from tests.conftest import RunningEtiquette, wait_until
-
-__all__ = ["page_on"]
 
 
 def new_run(running: RunningEtiquette, name: str, counts: dict[str, int]) -> int:
     """A run, nested quickly and without the background."""
-    with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
+    with running.client() as client:
         designs = {one["name"]: one["id"] for one in client.get("/api/designs").json()}
         items = [{"design_id": designs[one], "count": count} for one, count in counts.items()]
         run: int = client.post("/api/runs", json={"name": name, "items": items}).json()["id"]
@@ -25,7 +22,7 @@ def new_run(running: RunningEtiquette, name: str, counts: dict[str, int]) -> int
 
 
 def shown(running: RunningEtiquette, run: int) -> dict[str, object]:
-    answer: dict[str, object] = httpx.get(f"{running.url}/api/runs/{run}").json()
+    answer: dict[str, object] = running.get(f"/api/runs/{run}").json()
     return answer
 
 
@@ -35,14 +32,14 @@ def test_layouts_side_by_side_weed_lines_and_a_narrower_printer(page_on: Page, r
     page_on.get_by_role("button", name="Nest N").wait_for()
     page_on.keyboard.press("n")
     pieces = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("button")
-    expect(pieces).to_have_count(14, timeout=TASK_MS)
+    expect(pieces).to_have_count(14)
     page_on.keyboard.press("k")
     expect(page_on.get_by_text("1 of 4 set aside.")).to_be_visible()
     page_on.get_by_role("button", name="Pieces are").click()
     page_on.get_by_role("radio", name="in a straight grid").click()
     lay = page_on.get_by_role("button", name="Lay the grid")
     lay.click()
-    expect(page_on.get_by_role("button", name="To the printer")).to_be_visible(timeout=TASK_MS)
+    expect(page_on.get_by_role("button", name="To the printer")).to_be_visible()
     page_on.keyboard.press("c")
     rows = page_on.get_by_role("region", name="Layouts side by side").get_by_role("img")
     expect(rows).to_have_count(2)
@@ -59,15 +56,15 @@ def test_layouts_side_by_side_weed_lines_and_a_narrower_printer(page_on: Page, r
     state = shown(running, run)
     assert state["fresh"] and len(state["weed"][0]) >= 2  # type: ignore[index]
     # a narrower printer: nested anew at once, designs and counts as they were
-    with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
+    with running.client() as client:
         printer = client.get("/api/shelf").json()["printer"][0]
         told = {"version": printer["version"], "changes": {"print_width_mm": 300}}
         client.post(f"/api/shelf/printer/{printer['id']}", json=told).raise_for_status()
         try:
             page_on.get_by_role("button", name="Laminator").click()
             page_on.get_by_role("radiogroup", name="Laminator").get_by_role("radio", name="none").click()
-            expect(page_on.get_by_text("To use across, by Printer east")).to_be_visible(timeout=TASK_MS)
-            expect(pieces).to_have_count(14, timeout=TASK_MS)
+            expect(page_on.get_by_text("To use across, by Printer east")).to_be_visible()
+            expect(pieces).to_have_count(14)
             after = shown(running, run)
             marks = [mark["x"] for mark in after["plans"][0]["marks"]]  # type: ignore[index]
             assert after["fresh"] and max(marks) - min(marks) <= 300 - 12
@@ -83,7 +80,7 @@ def test_pieces_are_doubled_aligned_and_the_gaps_filled(page_on: Page, running: 
     page_on.get_by_role("button", name="Nest N").wait_for()
     page_on.keyboard.press("n")
     pieces = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("button")
-    expect(pieces).to_have_count(4, timeout=TASK_MS)
+    expect(pieces).to_have_count(4)
     pieces.first.evaluate("button => button.click()")
     page_on.keyboard.press("d")
     expect(pieces).to_have_count(5)
@@ -101,8 +98,8 @@ def test_the_plate_is_looked_at_closely_held_and_sent(page_on: Page, running: Ru
     page_on.goto(f"{running.url}/run/{run}")
     page_on.get_by_role("button", name="Nest N").wait_for()
     page_on.keyboard.press("n")
-    page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
-    expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)
+    page_on.get_by_role("button", name="To the printer").click()
+    expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled()
     expect(page_on.get_by_text("Marks and codes inside the stock, clear of every piece and its bleed")).to_be_visible()
     expect(page_on.get_by_text(re.compile(r"Coarse on screen only"))).to_be_visible()
     plate = page_on.get_by_role("img", name="white plate, leading edge left")
@@ -122,10 +119,10 @@ def test_the_plate_is_looked_at_closely_held_and_sent(page_on: Page, running: Ru
     page_on.keyboard.press("h")
     expect(page_on.get_by_text("held, not sent yet")).to_be_visible()
     page_on.get_by_role("button", name="Send it").click()
-    expect(page_on.get_by_role("button", name="Put film on")).to_be_visible(timeout=TASK_MS)
+    expect(page_on.get_by_role("button", name="Put film on")).to_be_visible()
     page_on.get_by_role("button", name="Mode").click()
     page_on.get_by_role("radio", name="fine").click()
-    expect(page_on.get_by_text(re.compile("12 passes, one way"))).to_be_visible(timeout=TASK_MS)
+    expect(page_on.get_by_text(re.compile("12 passes, one way"))).to_be_visible()
 
 
 def test_another_roll_on_the_printer_stands_in_the_way(page_on: Page, running: RunningEtiquette) -> None:
@@ -135,14 +132,14 @@ def test_another_roll_on_the_printer_stands_in_the_way(page_on: Page, running: R
     page_on.get_by_role("radio", name="Matt paper label 330").click()
     expect(page_on.get_by_role("main", name="Run")).to_contain_text("Matt paper label 330")  # the change has come back
     page_on.keyboard.press("n")
-    page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
+    page_on.get_by_role("button", name="To the printer").click()
     expect(
         page_on.get_by_text(re.compile("holds Gloss white vinyl 760, roll A; this run is on Matt paper"))
-    ).to_be_visible(timeout=TASK_MS)
+    ).to_be_visible()
     expect(page_on.get_by_role("button", name="Send to printer")).to_be_disabled()
     page_on.get_by_role("button", name="Matt paper label 330, roll A is on it now").click()
-    expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=TASK_MS)
-    with httpx.Client(base_url=running.url, headers={"Origin": running.url}) as client:
+    expect(page_on.get_by_role("button", name="Send to printer")).to_be_enabled()
+    with running.client() as client:
         client.post("/api/room/runs/1/roll").raise_for_status()  # as the other tests expect it
 
 
@@ -154,22 +151,22 @@ def test_all_frames_are_sent_at_once_and_one_of_them_is_held(page_on: Page, runn
     ).raise_for_status()
     page_on.goto(f"{running.url}/run/{run}")
     page_on.get_by_role("button", name="Nest N").click()
-    page_on.get_by_role("button", name="To the printer").click(timeout=TASK_MS)
+    page_on.get_by_role("button", name="To the printer").click()
     everything = page_on.get_by_role("button", name="Send all")
-    expect(everything).to_be_visible(timeout=TASK_MS)
+    expect(everything).to_be_visible()
     api.post(f"/room/runs/{run}/roll").raise_for_status()
     page_on.reload()
-    expect(everything).to_be_enabled(timeout=TASK_MS)
+    expect(everything).to_be_enabled()
     everything.click()
     queue = page_on.get_by_role("list", name="Queue")
     queue.get_by_role("button", name="Hold").last.click()
     # the others are printed one after the other, and the one that was held waits to be sent
     sheets = page_on.get_by_role("complementary", name="Readings")
-    expect(sheets.get_by_text("held, not sent yet")).to_be_visible(timeout=TASK_MS)
-    expect(queue).to_have_count(0, timeout=TASK_MS)
+    expect(sheets.get_by_text("held, not sent yet")).to_be_visible()
+    expect(queue).to_have_count(0)
 
     def states() -> list[str]:
         return [one["state"] for one in api.get(f"/print/{run}").json()["sheets"]]
 
-    wait_until(lambda: "printing" not in states(), 300)
+    wait_until(lambda: "printing" not in states())
     assert sorted(set(states())) == ["held", "printed"] and states().count("held") == 1

@@ -11,8 +11,6 @@ from playwright.sync_api import Page, expect
 from tests.conftest import RunningEtiquette
 from tests.strangers import SlowPlotter, eve_printer
 
-ASKED_MS = 60_000
-
 
 @pytest.fixture(scope="module")
 def bare(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningEtiquette]:
@@ -29,7 +27,6 @@ def typed(page: Page, label: str, text: str) -> None:
 
 
 def test_an_empty_shop_is_set_up_left_and_found_again(page: Page, bare: RunningEtiquette, tmp_path: Path) -> None:
-    page.set_default_timeout(30_000)
     page.goto(bare.url)
     page.get_by_role("link", name="Set up the shop").click()
     way = page.get_by_role("group", name="The way of the work").get_by_role("button")
@@ -49,14 +46,14 @@ def test_an_empty_shop_is_set_up_left_and_found_again(page: Page, bare: RunningE
         page.get_by_role("button", name="Cable").click()
         typed(page, "Address of Cutter", f"serial:{plotter.path}?baud=9600")
         page.get_by_role("button", name="Ask it who it is").click()
-        expect(page.get_by_role("status", name="Who answers")).to_contain_text("Found", timeout=ASKED_MS)
+        expect(page.get_by_role("status", name="Who answers")).to_contain_text("Found")
         page.get_by_role("button", name="For a camera put it on").click()
         expect(way.nth(3)).to_contain_text("cable · led by hand")
         way.nth(0).click()
         page.get_by_role("button", name="Network it says").click()
         typed(page, "Address of Printer", stranger.uri)
         page.get_by_role("button", name="Ask it who it is").click()
-        expect(page.get_by_role("status", name="Who answers")).to_contain_text("Example Printer", timeout=ASKED_MS)
+        expect(page.get_by_role("status", name="Who answers")).to_contain_text("Example Printer")
     # left and found again, after a reload: what is there was kept as it was put on
     page.goto(f"{bare.url}/lines")
     page.goto(f"{bare.url}/floor")
@@ -74,7 +71,7 @@ def test_an_empty_shop_is_set_up_left_and_found_again(page: Page, bare: RunningE
     still.get_by_role("button", name="A test sheet").click()
     page.get_by_role("button", name="Knife force").click()
     expect(still.get_by_role("heading", name="Knife force")).to_be_visible()
-    shelf = httpx.get(f"{bare.url}/api/shelf").json()
+    shelf = bare.get("/api/shelf").json()
     assert [one["width_mm"] for one in shelf["stock"]] == [762] and not shelf["stock"][0]["takes_film"]
     assert shelf["cutter"][0]["address"].startswith("serial:") and shelf["printer"][0]["address"].startswith("ipp:")
     made = httpx.post(f"{bare.url}/api/runs", json={"name": "First", "items": []}, headers={"Origin": bare.url})
@@ -82,9 +79,8 @@ def test_an_empty_shop_is_set_up_left_and_found_again(page: Page, bare: RunningE
 
 
 def test_a_shop_comes_from_a_file(page: Page, bare: RunningEtiquette, tmp_path: Path) -> None:
-    page.set_default_timeout(30_000)
     file = tmp_path / "SHELF.json"
-    saved = httpx.get(f"{bare.url}/api/shelf/file").json()
+    saved = bare.get("/api/shelf/file").json()
     saved["ink_colour"] = [{"name": "Bell bronze", "cyan": 20, "magenta": 45, "yellow": 80, "black": 20}]
     file.write_text(httpx.Response(200, json=saved).text)
     page.goto(f"{bare.url}/shelf")

@@ -8,10 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_run import new_run
-from tests.browser.test_walk import TASK_MS, page_on
 from tests.conftest import RunningEtiquette, wait_until
-
-__all__ = ["page_on"]
 
 
 class Api:
@@ -27,7 +24,7 @@ class Api:
 
     def done(self, way: str, path: str, **more: Any) -> None:
         task = self.ask(way, path, **more)["task_id"]
-        wait_until(lambda: self.ask("GET", f"/tasks/{task}")["state"] == "done", 90)
+        wait_until(lambda: self.ask("GET", f"/tasks/{task}")["state"] == "done")
 
     def put_in(self, tool: str) -> None:
         """Say on the Shelf what is in the cutter's holder."""
@@ -77,7 +74,7 @@ def test_marks_are_read_from_a_photo(
     expect(page_on.get_by_text("loaded tail first")).to_be_visible()
     page_on.get_by_role("button", name="Read marks M").last.wait_for()
     page_on.keyboard.press("p")
-    expect(page_on.get_by_role("status", name="Verdict")).to_contain_text("lands within", timeout=TASK_MS)
+    expect(page_on.get_by_role("status", name="Verdict")).to_contain_text("lands within")
     expect(page_on.get_by_text("Read from photos")).to_be_visible()
     reading = api.ask("GET", f"/bench/{sheet['id']}")["reading"]
     assert reading["by"] == "photo" and reading["end"] == "tail" and all(one["measured"] for one in reading["marks"])
@@ -108,7 +105,7 @@ def test_sheets_on_one_mat_are_cut_one_after_the_other(
     page_on.get_by_role("button", name="Cut 2 sheets on one mat").click()
     page_on.get_by_role("button", name="They lie on the mat").click()
     log = page_on.get_by_role("list", name="Log of the Bench")
-    expect(log).to_contain_text("The mat is through: 2 cut, 0 set aside.", timeout=TASK_MS)
+    expect(log).to_contain_text("The mat is through: 2 cut, 0 set aside.")
     for sheet in sheets:
         shown = api.ask("POST", f"/room/sheets/{sheet['id']}/look")
         assert shown["sheet"]["state"] == "cut" and shown["report"]["cut"]["worst_mm"] <= 0.3
@@ -120,12 +117,12 @@ def test_a_knife_card_is_cut_read_by_camera_and_set(page_on: Page, running: Runn
     page_on.get_by_role("button", name="Knife offset").click()
     page_on.get_by_role("button", name="Cut this card").click()
     steps = page_on.get_by_role("list", name="Steps of the card").get_by_role("listitem")
-    expect(steps).to_have_count(8, timeout=TASK_MS)
+    expect(steps).to_have_count(8)
     steps.nth(6).get_by_role("button", name="sharpest").click()
     row = page_on.get_by_role("button", name="Square with the sharpest corners")
     expect(row).to_contain_text("7")
     page_on.get_by_role("button", name="Read it by camera").click()
-    expect(row).to_contain_text(re.compile(r"corners(4\.[6-9]|5\.[0-1])"), timeout=TASK_MS)
+    expect(row).to_contain_text(re.compile(r"corners(4\.[6-9]|5\.[0-1])"))
     page_on.get_by_role("button", name="Set by this card").click()
     history = page_on.get_by_role("list", name="Earlier readings")
     # the stand-in's blade is 0.3 mm behind its pivot

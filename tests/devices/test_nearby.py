@@ -11,7 +11,7 @@ from typing import TypeVar
 import pytest
 from zeroconf import EventLoopBlocked, ServiceInfo, Zeroconf
 
-from etiquette.devices.nearby import Nearby, announced, nearby, ports
+from etiquette.devices.nearby import Nearby, _printer, announced, nearby, ports
 from tests.conftest import wait_until
 
 LOOPBACK = ["127.0.0.1"]
@@ -61,7 +61,7 @@ def heard(*addresses: str) -> list[Nearby]:
         found[:] = beside(lambda: announced(interfaces=LOOPBACK))
         return set(addresses) <= {one.address for one in found}
 
-    wait_until(all_of_them, 300)
+    wait_until(all_of_them)
     return found
 
 
@@ -95,3 +95,46 @@ def test_ports_of_this_computer_are_addresses_that_are_taken(tmp_path: Path) -> 
 
 def test_with_nothing_round_about_nothing_is_found() -> None:
     assert [one for one in beside(lambda: nearby(0.0, LOOPBACK)) if one.kind == "printer"] == []
+
+
+class Told:
+    """A line on which one printer has told about itself."""
+
+    def __init__(self, info: ServiceInfo | None) -> None:
+        self._info = info
+
+    def get_service_info(self, service: str, name: str, timeout: int) -> ServiceInfo | None:
+        return self._info
+
+
+def told(
+    service: str = "_ipp._tcp.local.", addresses: tuple[str, ...] = ("10.0.0.7",), port: int = 631, **keys: str
+) -> str | None:
+    """The address that is offered for a printer that tells this of itself; None: none is."""
+    packed = [socket.inet_pton(socket.AF_INET6 if ":" in one else socket.AF_INET, one) for one in addresses]
+    name = f"East.{service}"
+    info = ServiceInfo(service, name, addresses=packed, port=port, properties=keys, server="east.local.")
+    found = _printer(Told(info), service, name)  # type: ignore[arg-type]
+    return found.address if found else None
+
+
+def test_an_address_is_made_of_what_a_printer_tells() -> None:
+    """PWG 5100.14, 4.2.3.2: rp is the path without its first slash; some write it all the same."""
+    assert told(rp="ipp/print") == told(rp="/ipp/print") == "ipp://10.0.0.7:631/ipp/print"
+    assert told("_ipps._tcp.local.", port=443, rp="printers/wide") == "ipps://10.0.0.7:443/printers/wide"
+    assert told("_pdl-datastream._tcp.local.", port=9100, rp="ignored") == "socket://10.0.0.7:9100"
+    assert told(addresses=("fe80::1", "10.0.0.9")) == "ipp://10.0.0.9:631/ipp/print"
+    assert told(addresses=("fe80::1",)) == "ipp://east.local:631/ipp/print"  # by name, where it has no other
+
+
+def test_what_tells_of_no_port_is_not_offered() -> None:
+    assert told(port=0) is None
+    assert _printer(Told(None), "_ipp._tcp.local.", "gone") is None  # type: ignore[arg-type]
+
+
+def test_a_machine_that_is_too_busy_to_listen_offers_less_and_does_not_fail() -> None:
+    class Busy:
+        def get_service_info(self, service: str, name: str, timeout: int) -> None:
+            raise EventLoopBlocked
+
+    assert _printer(Busy(), "_ipp._tcp.local.", "East._ipp._tcp.local.") is None  # type: ignore[arg-type]

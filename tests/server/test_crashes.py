@@ -14,9 +14,6 @@ from etiquette.demo.art import art_file
 from tests.conftest import RunningEtiquette, wait_until
 from tests.wheel import installed
 
-PATIENCE = 600.0
-"""Seconds until a wait fails: nothing here depends on how fast the machine is."""
-
 
 @pytest.fixture
 def etiquette(tmp_path: Path) -> Iterator[RunningEtiquette]:
@@ -28,8 +25,8 @@ def etiquette(tmp_path: Path) -> Iterator[RunningEtiquette]:
 
 
 def everything(etiquette: RunningEtiquette) -> tuple[list[dict], list[dict]]:  # type: ignore[type-arg]
-    designs = httpx.get(f"{etiquette.url}/api/designs").json()
-    return designs, httpx.get(f"{etiquette.url}/api/runs").json()
+    designs = etiquette.get("/api/designs").json()
+    return designs, etiquette.get("/api/runs").json()
 
 
 def web_server(etiquette: RunningEtiquette) -> int:
@@ -41,7 +38,7 @@ def web_server(etiquette: RunningEtiquette) -> int:
 
 def answers(etiquette: RunningEtiquette) -> bool:
     try:
-        return httpx.get(f"{etiquette.url}/api/floor").status_code == 200
+        return etiquette.get("/api/floor").status_code == 200
     except httpx.HTTPError:
         return False
 
@@ -58,32 +55,32 @@ def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
         if answer.status_code == 200:
             confirmed.append(answer.json()["ids"][0])
 
-    assert "<title>Etiquette</title>" in httpx.get(f"{etiquette.url}/").text  # the built front came along
+    assert "<title>Etiquette</title>" in etiquette.get("/").text  # the built front came along
     run = everything(etiquette)[1][0]["id"]
-    before = httpx.get(f"{etiquette.url}/api/runs/{run}").json()
+    before = etiquette.get(f"/api/runs/{run}").json()
     httpx.put(f"{etiquette.url}/api/runs/{run}/nest")
     with ThreadPoolExecutor(4) as pool:
         uploads = [pool.submit(upload, number) for number in range(24)]
-        wait_until(lambda: len(confirmed) >= 3, PATIENCE)
+        wait_until(lambda: len(confirmed) >= 3)
         os.kill(web_server(etiquette), signal.SIGKILL)
         for one in uploads:
             one.result()
     # the supervisor starts the web server again by itself
-    wait_until(lambda: answers(etiquette), PATIENCE)
+    wait_until(lambda: answers(etiquette))
     _nothing_lost(etiquette, confirmed, run, before["revision"])
 
     # now everything at once, as when the power goes
     assert etiquette.process is not None
     etiquette.process.kill()
     etiquette.process.wait()
-    wait_until(lambda: etiquette.processes() == [], PATIENCE)
+    wait_until(lambda: etiquette.processes() == [])
     etiquette.start()
     _nothing_lost(etiquette, confirmed, run, before["revision"])
     # the nest that was cut off is done by now or will be: it is never lost
-    wait_until(lambda: httpx.get(f"{etiquette.url}/api/runs/{run}").json()["revision"] > before["revision"], PATIENCE)
+    wait_until(lambda: etiquette.get(f"/api/runs/{run}").json()["revision"] > before["revision"])
 
     assert etiquette.end() == 0
-    wait_until(lambda: etiquette.processes() == [], PATIENCE)
+    wait_until(lambda: etiquette.processes() == [])
 
 
 def _nothing_lost(etiquette: RunningEtiquette, confirmed: list[int], run: int, revision: int) -> None:
@@ -91,10 +88,10 @@ def _nothing_lost(etiquette: RunningEtiquette, confirmed: list[int], run: int, r
     assert set(confirmed) <= {design["id"] for design in designs}
     for design in designs:
         # whatever is listed is whole: its settings and its pixels
-        assert httpx.get(f"{etiquette.url}/api/designs/{design['id']}").status_code == 200
-        picture = httpx.get(f"{etiquette.url}/api/designs/{design['id']}/picture")
+        assert etiquette.get(f"/api/designs/{design['id']}").status_code == 200
+        picture = etiquette.get(f"/api/designs/{design['id']}/picture")
         assert picture.status_code == 200 and picture.content[-8:-4] == b"IEND"
-    shown = httpx.get(f"{etiquette.url}/api/runs/{run}").json()
+    shown = etiquette.get(f"/api/runs/{run}").json()
     assert shown["revision"] >= revision
     assert shown["layout"] is None or len(shown["layout"]["placements"]) == sum(
         item["count"] for item in shown["document"]["items"]

@@ -142,3 +142,43 @@ def test_a_sheet_that_the_printer_may_have_is_never_held(client: httpx.Client, f
     # and whether it was printed can be asked again: the question is never the sending itself
     again = client.post(f"/api/sheets/{sheet['id']}/settle", json={"how": "ask"}).json()["task_id"]
     assert shop.database.within(lambda session: session.get_one(Task, again).arguments["again"])
+
+
+def test_runs_share_the_queue_of_their_printer_and_no_other(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    """What another run has there is seen and can be passed; another printer has a queue of its own."""
+    shop, run = framed
+    design = client.get("/api/designs").json()[0]["id"]
+
+    def made(name: str) -> int:
+        return shop.database.within(
+            lambda session: run_edits.create(session, name, [{"design_id": design, "count": 2}])
+        )
+
+    other, elsewhere = made("Urgent"), made("On another printer")
+    printer = client.post("/api/shelf/printer", json={"name": "Printer west"}).json()["id"]
+    shop.database.within(lambda session: run_edits.change(session, elsewhere, None, "printer", {"printer_id": printer}))
+    for one in (other, elsewhere):
+        do(shop, nesting.nest_run, run_id=one, steps=1)
+        do(shop, plating.make_plates, run_id=one)
+    sent(client, run)
+    (urgent,) = sent(client, other, KEY + "-urgent")
+    sent(client, elsewhere, KEY + "-elsewhere")
+    names = queue(client, run)
+    assert names == queue(client, other) and len(queue(client, elsewhere)) == 1
+    assert not set(queue(client, elsewhere)) & set(names)
+    for _ in names:  # to the very front, past every frame of the other run
+        client.post(f"/api/queue/{urgent}/turn", json={"way": "earlier"}).raise_for_status()
+    assert queue(client, run) == [names[-1], *names[:-1]]
+    shown = client.get(f"/api/print/{run}").json()["queue"]
+    assert [one["run_name"] for one in shown][:1] == ["Urgent"] and all(one["waits"] for one in shown)
+
+
+def test_what_is_at_work_stands_first_whatever_its_turn(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    shop, run = framed
+    tasks = sent(client, run)
+    names = queue(client, run)
+    shop.database.within(lambda session: setattr(session.get_one(Task, tasks[1]), "state", TaskState.RUNNING))
+    assert queue(client, run) == [names[1], names[0], *names[2:]]
+    # and it is not passed: the first of those that wait stays behind it
+    client.post(f"/api/queue/{tasks[0]}/turn", json={"way": "earlier"}).raise_for_status()
+    assert queue(client, run) == [names[1], names[0], *names[2:]]

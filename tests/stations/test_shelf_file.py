@@ -127,3 +127,47 @@ def test_a_file_that_is_not_right_is_refused_with_its_place(
 def test_what_is_no_json_is_refused_in_a_sentence(client: httpx.Client) -> None:
     answer = client.post("/api/shelf/file/compare", json={"name": "holiday.jpg", "text": "\ufffdPNG"})
     assert 400 <= answer.status_code < 500 and "holiday.jpg is not as it should be" in answer.text
+
+
+def test_printers_names_of_a_stock_go_out_by_name_and_come_in_by_number(
+    client: httpx.Client, shop: Shop, saved: str
+) -> None:
+    file = json.loads(saved)
+    file["stock"][0]["names"] = {"Printer east": "media-7", "Printer of another shop": "roll-1"}
+    text = json.dumps(file)
+    for name in ("In between", "Another"):  # so that numbers are other ones than at home
+        client.post("/api/shelf/printer", json={"name": name}).raise_for_status()
+    take(client, text, compared(client, text))
+    shelf = client.get("/api/shelf").json()
+    east = next(one["id"] for one in shelf["printer"] if one["name"] == "Printer east")
+    assert east == 3 and shelf["stock"][0]["names"] == {str(east): "media-7"}
+    out = client.get("/api/shelf/file").json()
+    assert out["stock"][0]["names"] == {"Printer east": "media-7"}
+
+
+def test_a_roll_from_a_file_begins_a_ledger_and_a_changed_one_goes_on_with_it(client: httpx.Client, saved: str) -> None:
+    take(client, saved, compared(client, saved))
+    roll = client.get("/api/shelf").json()["roll"][0]
+    file = json.loads(saved)
+    file["roll"][0].update(remaining_mm=roll["remaining_mm"] - 1500, lot="L-4")
+    text = json.dumps(file)
+    (other,) = [one for one in compared(client, text) if one["state"] == "differs"]
+    take(client, text, [other])
+    ledger = client.get(f"/api/shelf/roll/{roll['id']}/ledger").json()
+    assert [(one["length_mm"], one["reason"]) for one in ledger] == [
+        (-1500, "as in SHELF.json"), (roll["remaining_mm"], "put on the shelf"),
+    ]  # fmt: skip
+    assert client.get("/api/shelf").json()["roll"][0]["lot"] == "L-4"
+
+
+def test_a_part_of_the_shelf_is_a_file_of_its_own(client: httpx.Client, saved: str) -> None:
+    take(client, saved, compared(client, saved))
+    part = client.get("/api/shelf/file?kinds=mark_set&kinds=ink_colour").json()
+    assert len(part["mark_set"]) == 3 and len(part["ink_colour"]) == 1
+    assert all(part[kind] == [] for kind in ("stock", "roll", "printer", "cutter", "tool_card"))
+    assert client.get("/api/shelf/file?kinds=people").status_code == 422
+
+
+def test_what_is_chosen_has_to_be_in_the_file(client: httpx.Client, saved: str) -> None:
+    refused = take(client, saved, [{"kind": "stock", "name": "Velvet"}])
+    assert refused.status_code == 422 and refused.json()["title"] == "There is no stock Velvet in the file."

@@ -8,6 +8,7 @@ export const keys = {
   print: (id: number): QueryKey => ["print", id],
   checks: (id: number): QueryKey => ["print checks", id],
   sheet: (id: number): QueryKey => ["sheet", id],
+  shelf: ["shelf"] as QueryKey,
   everyDesign: ["design"],
   everyRun: ["run"],
   versions: (design: number, revision: number): QueryKey => ["versions", design, revision],
@@ -26,7 +27,7 @@ export const benchLogQuery = queryOptions({
   queryFn: () => told(api.GET("/api/bench/log")),
   refetchInterval: 5000,
 });
-export const shelfQuery = queryOptions({ queryKey: ["shelf"], queryFn: () => told(api.GET("/api/shelf")) });
+export const shelfQuery = queryOptions({ queryKey: keys.shelf, queryFn: () => told(api.GET("/api/shelf")) });
 export const openQuery = queryOptions({ queryKey: ["open"], queryFn: () => told(api.GET("/api/shelf/open")) });
 export const nearbyQuery = queryOptions({
   queryKey: ["nearby"],

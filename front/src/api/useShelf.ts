@@ -1,46 +1,33 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, told } from "./client";
-import { sayProblem } from "./held";
+import { useChange, useHeld } from "./held";
 import { floorQuery, keys, ledgerQuery, nearbyQuery, openQuery, shelfQuery } from "./keys";
 
 type Shelf = Schemas["ShelfShown"];
 export type ThingKind = Exclude<keyof Shelf, "mark_presets">;
 
 /** `reason`: why a roll has another length now. */
-type Change = { kind: ThingKind; id: number; version: number; changes: Record<string, unknown>; reason?: string };
+type Change = { kind: ThingKind; id: number; changes: Record<string, unknown>; reason?: string };
 
 /** The Shelf: every thing of the shop; changed, added and taken away one at a time. */
 export function useShelf() {
-  const queries = useQueryClient();
-  const { data: shelf, error } = useQuery(shelfQuery);
-  const keep = (fresh: Shelf) => {
-    queries.setQueryData(shelfQuery.queryKey, fresh);
-    void queries.invalidateQueries({ queryKey: floorQuery.queryKey });
-    void queries.invalidateQueries({ queryKey: openQuery.queryKey });
-    void queries.invalidateQueries({ queryKey: keys.everyRun });
-  };
-  const failed = (problem: unknown) => {
-    sayProblem(problem);
-    void queries.invalidateQueries({ queryKey: shelfQuery.queryKey });
-  };
-  const tied = { onSuccess: keep, onError: failed };
-  const change = useMutation({
-    mutationFn: ({ kind, id, ...body }: Change) =>
-      told(api.POST("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: id } }, body: { reason: "", ...body } })),
-    ...tied,
+  const held = useHeld<Shelf>(shelfQuery, [floorQuery.queryKey, openQuery.queryKey, keys.everyRun]);
+  const change = useChange(held, ({ kind, id, ...body }: Change) => {
+    // as it is when this goes out: the change before it may have been on its way when this was typed
+    const version = held.now()?.[kind].find((one) => one.id === id)?.version ?? 0;
+    const path = { params: { path: { kind, row_id: id } } };
+    return told(api.POST("/api/shelf/{kind}/{row_id}", { ...path, body: { reason: "", ...body, version } }));
   });
   const add = useMutation({
     mutationFn: ({ kind, ...body }: { kind: ThingKind } & Schemas["AddAsked"]) =>
       told(api.POST("/api/shelf/{kind}", { params: { path: { kind } }, body })),
-    onSuccess: ({ shelf: fresh }) => keep(fresh),
-    onError: failed,
+    ...held.tied,
+    onSuccess: ({ shelf: fresh }) => held.keep(fresh),
   });
-  const remove = useMutation({
-    mutationFn: ({ kind, id }: { kind: ThingKind; id: number }) =>
-      told(api.DELETE("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: id } } })),
-    ...tied,
-  });
-  return { shelf, error, change, add, remove };
+  const remove = useChange(held, ({ kind, id }: { kind: ThingKind; id: number }) =>
+    told(api.DELETE("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: id } } })),
+  );
+  return { shelf: held.data, error: held.error, change, add, remove };
 }
 
 /** What the shop still lacks before it can work. */

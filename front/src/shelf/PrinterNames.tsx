@@ -26,7 +26,7 @@ function OneName({ printer, row }: { printer: Named; row: { id: number; version:
   const asked = useAsked("printer", printer.id);
   const set = (name: string) => {
     const names = { ...row.names, [String(printer.id)]: name };
-    change.mutate({ kind: "stock", id: row.id, version: row.version, changes: { names } });
+    change.mutate({ kind: "stock", id: row.id, changes: { names } });
   };
   return (
     <div className="border-b border-rule py-2">

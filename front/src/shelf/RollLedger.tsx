@@ -50,7 +50,7 @@ function Measured({ roll, left }: { roll: Entry; left: number }) {
   const [why, setWhy] = useState("measured");
   const save = () => {
     const changes = { remaining_mm: now, length_mm: Math.max(now, Number(valueOf(roll, "length_mm"))) };
-    change.mutate({ kind: "roll", id: roll.id, version: roll.version, changes, reason: why });
+    change.mutate({ kind: "roll", id: roll.id, changes, reason: why });
   };
   return (
     <OpenRow

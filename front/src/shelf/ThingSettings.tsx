@@ -14,7 +14,7 @@ type Props = { kind: (typeof KINDS)[number]; entry: Entry; opened: (id: number, 
 /** All that can be set of one thing of the Shelf, and what can be done with it as a whole. */
 export function ThingSettings({ kind, entry, opened, gone }: Props) {
   const { change } = useShelf();
-  const save = (changes: Record<string, Value>) => change.mutate({ kind: kind.kind, id: entry.id, version: entry.version, changes });
+  const save = (changes: Record<string, Value>) => change.mutate({ kind: kind.kind, id: entry.id, changes });
   const note = valueOf(entry, "cannot_show");
   return (
     <>

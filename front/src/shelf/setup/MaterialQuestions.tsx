@@ -66,8 +66,7 @@ export function FilmQuestions({ shelf }: { shelf: Shelf }) {
   const { there, one, choose, put } = useInHand("laminator", shelf.laminator);
   const set = useSet("laminator", one);
   const { change } = useShelf();
-  const allTake = (takes_film: boolean) =>
-    shelf.stock.forEach(({ id, version }) => change.mutate({ kind: "stock", id, version, changes: { takes_film } }));
+  const allTake = (takes_film: boolean) => shelf.stock.forEach(({ id }) => change.mutate({ kind: "stock", id, changes: { takes_film } }));
   const answer = (next: "film" | "none") => {
     if (next === "film") {
       allTake(true);

@@ -173,7 +173,7 @@ export function AddressAndWho({ kind, entry, address, like }: { kind: "printer" 
 export function useSet(kind: Kind, entry: Entry | undefined) {
   const { change } = useShelf();
   return (changes: Record<string, Value>, reason = "") => {
-    if (entry) change.mutate({ kind, id: entry.id, version: entry.version, changes, reason });
+    if (entry) change.mutate({ kind, id: entry.id, changes, reason });
   };
 }
 

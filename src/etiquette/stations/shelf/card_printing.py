@@ -82,6 +82,7 @@ def keep_scan(shop: Shop, content: bytes, mm_per_px: float | None = None) -> Sca
             form = str(picture.format)
             if picture.width * picture.height > MOST_SCAN_PIXELS:
                 raise JobError("The scan has too many pixels.", "scan", "Scan only the card, at 1,200 dots an inch.")
+            picture.load()  # one that was cut off is known now, not when the card is read
     except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):
         raise JobError("This is no scan that can be read.", "scan", "Save it as PNG, JPEG or TIFF.") from None
     if mm_per_px is None:
