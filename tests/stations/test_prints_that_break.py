@@ -182,9 +182,7 @@ def test_a_printer_that_stops_is_waited_for_and_says_why(sent: tuple[Shop, int])
 
 def test_a_print_is_cancelled_under_way_and_what_it_took_is_booked(sent: tuple[Shop, int]) -> None:
     shop, sheet = sent
-    tell(shop, "printer", "fault", kind="empty")  # so that it is under way, whatever the machine's speed
-    with pytest.raises(JobError, match="The print was cancelled"):
-        do(shop, following.print_plate, report=lambda _, words, __=None: until_stopped(shop, words), sheet_id=sheet)
+    cancelled_under_way(shop, sheet)
     assert sheet_of(shop, sheet).state == "failed"
     length = sheet_of(shop, sheet).plate.summary.plan.length_mm
     assert 0.3 * length < 5000 - left_mm(shop) < 0.6 * length
@@ -207,6 +205,13 @@ def test_a_run_that_is_printed_elsewhere_goes_on_at_the_bench(room: Shop, client
     assert client.post(f"/api/sheets/{sheet}/film").json()["state"] == "laminated"  # hands say so
     mark_reading.load(room, sheet, "head")
     assert sheet_of(room, sheet).state == "loaded"
+
+
+def cancelled_under_way(shop: Shop, sheet: int) -> None:
+    """Send a print and cancel it in the middle, whatever the speed of the machine: the printer waits there."""
+    tell(shop, "printer", "fault", kind="empty")
+    with pytest.raises(JobError, match="The print was cancelled"):
+        do(shop, following.print_plate, report=lambda _, words, __=None: until_stopped(shop, words), sheet_id=sheet)
 
 
 def until_stopped(shop: Shop, words: str) -> bool:
@@ -405,8 +410,7 @@ def test_a_cutter_that_fetches_its_jobs_finds_them_when_the_frame_is_printed(
     # another print of the frame is cancelled: the first still has to be cut
     plate = sheet_of(shop, sheet).plate_id
     other = shop.database.within(lambda session: sending.new_sheet(session, plate))
-    with pytest.raises(JobError, match="cancelled"):
-        do(shop, following.print_plate, lambda *_: False, sheet_id=other)
+    cancelled_under_way(shop, other)
     assert len(list(folder.iterdir())) == 2
     # and when that is spoiled, too, nothing is left to be fetched
     shop.database.within(lambda session: session.execute(update(Sheet).values(state="failed")))
@@ -430,9 +434,7 @@ def test_an_older_print_of_a_frame_is_not_cut_by_the_newer_file(sent: tuple[Shop
     words = shop.database.within(sheet_log.latest)[0].words
     assert f"{sheet_of(shop, sheet).name} is another print of this frame" in words
     # one more of the newer is called off: the files of the older are not taken with it
-    with pytest.raises(JobError, match="cancelled"):
-        once_more = shop.database.within(lambda session: sending.new_sheet(session, plate))
-        do(shop, following.print_plate, lambda *_: False, sheet_id=once_more)
+    cancelled_under_way(shop, shop.database.within(lambda session: sending.new_sheet(session, plate)))
     shop.database.within(lambda session: session.execute(update(Sheet).where(Sheet.id == newer).values(state="failed")))
     cut_files.take_back(shop, sheet_of(shop, newer).plate)
     assert {one.name: one.read_bytes() for one in tmp_path.glob("*.plt")} == first
