@@ -5,6 +5,7 @@ import re
 import httpx
 from playwright.sync_api import Page, expect
 
+from tests.browser.test_walk import nested_quickly
 from tests.conftest import RunningEtiquette, wait_until
 
 
@@ -14,10 +15,7 @@ def new_run(running: RunningEtiquette, name: str, counts: dict[str, int]) -> int
         designs = {one["name"]: one["id"] for one in client.get("/api/designs").json()}
         items = [{"design_id": designs[one], "count": count} for one, count in counts.items()]
         run: int = client.post("/api/runs", json={"name": name, "items": items}).json()["id"]
-        changes = {"seconds": 0.5, "improve_seconds": 0}
-        client.post(
-            f"/api/runs/{run}/edits", json={"revision": 1, "words": "quick", "changes": changes}
-        ).raise_for_status()
+    nested_quickly(running, run)
     return run
 
 

@@ -58,7 +58,7 @@ def worst_errors(nominal: np.ndarray, sheets: int, seed: int) -> tuple[np.ndarra
     return np.array(true), np.array(bound)
 
 
-def test_eight_marks_folfirstthe_bow_and_four_cannot() -> None:
+def test_eight_marks_follow_the_bow_and_four_cannot() -> None:
     """The checks ask for 0.14 mm over 3,000 sheets and give about 1.2 mm for four marks and an affine fit."""
     eight, _ = worst_errors(EIGHT, 600, 1)
     four, _ = worst_errors(FOUR, 100, 2)
@@ -67,7 +67,7 @@ def test_eight_marks_folfirstthe_bow_and_four_cannot() -> None:
 
 
 @pytest.mark.parametrize("lost", range(8))
-def test_seven_marks_still_folfirstit(lost: int) -> None:
+def test_seven_marks_still_follow_it(lost: int) -> None:
     seven, bound = worst_errors(np.delete(EIGHT, lost, axis=0), 200, 10 + lost)
     assert np.percentile(seven, 95) < 0.18
     assert (seven <= bound).mean() > 0.9
