@@ -67,8 +67,7 @@ set_up_node() { # where none fits, Node comes as a wheel into .venv
   node_fits || { say "Node 20.19 or newer is needed to build the front end, and could not be installed."; exit 1; }
 }
 
-set_up_front() {
-  set_up_node
+set_up_npm() {
   if ! unchanged npm front/package.json front/package-lock.json || [ ! -d front/node_modules ]; then
     say "Installing front-end packages"
     # not `npm ci`: it refuses a lock file without the packages of platforms a registry does not carry
@@ -76,6 +75,11 @@ set_up_front() {
       || { tail -5 var/log/npm.log >&2; say "Front-end packages could not be installed; see var/log/npm.log"; exit 1; }
     stamp npm
   fi
+}
+
+set_up_front() {
+  set_up_node
+  set_up_npm
   if ! unchanged openapi src/etiquette || [ ! -f var/openapi.json ]; then
     .venv/bin/python -m etiquette.server.openapi var/openapi.json
     stamp openapi
@@ -88,7 +92,6 @@ set_up_front() {
 }
 
 set_up_numba() {
-  export NUMBA_CACHE_DIR="$PWD/var/numba"
   if ! unchanged numba src/etiquette/core/planning src/etiquette/core/cutting requirements.txt; then
     say "Compiling the kernels"
     .venv/bin/python -m etiquette.core.planning.warm
@@ -97,4 +100,15 @@ set_up_numba() {
   fi
 }
 
+set_up() { # requirements file; what does not wait for each other goes on side by side
+  local npm="" kernels
+  if node_fits; then set_up_npm & npm=$!; fi
+  set_up_python "$1"
+  if [ -n "$npm" ]; then wait "$npm"; fi
+  set_up_numba & kernels=$!
+  set_up_front
+  wait "$kernels"
+}
+
+export NUMBA_CACHE_DIR="$PWD/var/numba"
 mkdir -p var/log var/stamps

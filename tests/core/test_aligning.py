@@ -11,7 +11,7 @@ from etiquette.core.aligning.film import READER_NOISE_MM
 from etiquette.core.aligning.fitting import ReadMark, fit_marks
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import ModelName, estimate
-from etiquette.core.aligning.reading import ASTRAY_MM, STRETCH_MM, find_frame_code, read_marks, reading_order
+from etiquette.core.aligning.reading import ASTRAY_MM, STRETCH_MM, Begun, find_frame_code, read_marks, reading_order
 from etiquette.core.aligning.windows import Window, find_code
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import FrameCode
@@ -301,7 +301,7 @@ def test_a_reading_session_finds_code_end_and_marks(
     head = PaperHead(plan, recipe, turn, shift, missing)
     seen = find_frame_code(head, start)
     assert seen.code == FrameCode("K7Q2R9", "head" if turn < 90 else "tail")
-    reading = read_marks(head, seen, plan, recipe)
+    reading = read_marks(head, Begun.at_code(plan, seen), plan, recipe)
     for mark in reading.marks:
         if mark.id == missing:
             assert mark.measured is None
@@ -318,7 +318,7 @@ def test_the_neighbour_of_a_mark_that_is_gone_is_not_taken_for_it(missing: str) 
     recipe = MarkRecipe(spacing_mm=150)
     plan = plan_frame((0, 0, 200, 55), 300, recipe, Reach(1616, 3200), "K7Q2R9", "K7Q2R9")
     head = PaperHead(plan, recipe, 0.5, (10, 8), missing)
-    reading = read_marks(head, find_frame_code(head, (160, 30)), plan, recipe)
+    reading = read_marks(head, Begun.at_code(plan, find_frame_code(head, (160, 30))), plan, recipe)
     assert {mark.id for mark in reading.marks if mark.measured is None} == {missing}
     places = np.array([mark.measured for mark in reading.marks if mark.measured])
     apart = np.hypot(*(places[:, None] - places).transpose(2, 0, 1)) + 1e3 * np.eye(len(places))

@@ -24,6 +24,9 @@ export function useDesign(id: number) {
   const arrange = useChange(held, (way: Schemas["ArrangeStep"]) =>
     shown<"DesignShown">(api.POST("/api/designs/{design_id}/arrangement", { ...path, body: { revision: revision(), step: way } })),
   );
+  const marks = useChange(held, (at: [number, number] | null) =>
+    shown<"DesignShown">(api.POST("/api/designs/{design_id}/marks", { ...path, body: { revision: revision(), at } })),
+  );
   const mean = useChange(held, (body: Schemas["MeaningAsked"]) =>
     shown<"DesignShown">(api.PUT("/api/designs/{design_id}/meaning", { ...path, body })),
   );
@@ -47,6 +50,9 @@ export function useDesign(id: number) {
     step: (way: "undo" | "redo") => step.mutate(way),
     arrange: (way: Schemas["ArrangeStep"]) => arrange.mutate(way),
     mean: (word: Schemas["MeaningAsked"]["word"], means: Schemas["MeaningAsked"]["means"]) => mean.mutate({ word, means }),
+    /** The registration marks that the page brings along; `at`: the one there and its like, mm from the lower left corner. */
+    findMarks: (at: [number, number] | null) => marks.mutate(at),
+    findingMarks: marks.isPending,
     find,
     finding,
     refused,

@@ -92,14 +92,15 @@ function Title({ bench, end }: { bench: BenchSheet; end: End }) {
   return (
     <div className="min-w-0">
       <h1 className="truncate">
-        {run_name}, frame {frame}
+        {/* a run of several frames names them itself */}
+        {run_name.endsWith(`frame ${frame}`) ? run_name : `${run_name}, frame ${frame}`}
       </h1>
       <p className="text-[12px] text-slate">
         {there ? "cut where it was printed" : laid ? `loaded ${end} first${bench.reading ? turned : ""}` : "on the shelf of printed sheets"}
         {bench.reading && (
           <>
             {" · "}
-            <span className="font-code">{bench.reading.code}</span>
+            {bench.reading.code ? <span className="font-code">{bench.reading.code}</span> : "no code"}
           </>
         )}
       </p>

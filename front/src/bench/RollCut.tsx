@@ -3,7 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { useTask } from "../api/tasks";
-import { Action } from "../ui/Button";
+import { Action, Button } from "../ui/Button";
 import { Section } from "../ui/Row";
 import { Working } from "../ui/Working";
 
@@ -14,8 +14,18 @@ export const forCutter = (sheet: Schemas["SheetShown"]) => sheet.state === "lami
 type Props = { sheets: Schemas["SheetShown"][]; simulated: boolean; done: () => void };
 
 export function RollCut({ sheets, simulated, done }: Props) {
-  const waiting = sheets.filter(forCutter).sort((one, other) => one.id - other.id);
-  const sheet_ids = waiting.map(({ id }) => id);
+  const there = sheets.filter((sheet) => forCutter(sheet) && sheet.has_code).sort((one, other) => one.id - other.id);
+  /** Those left out, and the order in which the others lie where hands have changed it. */
+  const [left, setLeft] = useState<number[]>([]);
+  const [order, setOrder] = useState<number[]>([]);
+  const place = (id: number) => (order.includes(id) ? order.indexOf(id) : order.length);
+  const ordered = [...there].sort((one, other) => place(one.id) - place(other.id) || one.id - other.id);
+  const sheet_ids = ordered.filter(({ id }) => !left.includes(id)).map(({ id }) => id);
+  const forward = (index: number) => {
+    const ids = ordered.map(({ id }) => id);
+    ids.splice(index - 1, 2, ids[index] as number, ids[index - 1] as number);
+    setOrder(ids);
+  };
   const [open, setOpen] = useState<"roll" | "mat" | null>(null);
   const task = useTask("cuts", "cutting the roll", done);
   const start = (end: "head" | "tail") => {
@@ -32,30 +42,60 @@ export function RollCut({ sheets, simulated, done }: Props) {
       return told(api.POST("/api/bench/mat", { body: { sheet_ids, check: false } }));
     });
   };
-  const names = waiting.map(({ name }) => name).join(", ");
+  const choice = (
+    <ol aria-label="Sheets that lie there" className="mb-2">
+      {ordered.map(({ id, name, run_name }, index) => (
+        <li key={id} className="flex min-h-8 items-center gap-2">
+          <label className="flex min-w-0 flex-1 items-center gap-2">
+            <input
+              type="checkbox"
+              checked={!left.includes(id)}
+              onChange={() => setLeft(left.includes(id) ? left.filter((one) => one !== id) : [...left, id])}
+              className="h-4 w-4 accent-(--color-pine)"
+            />
+            <span className="font-code">{name}</span>
+            <span className="truncate text-slate">{run_name}</span>
+          </label>
+          {open === "roll" && index > 0 && (
+            <Button narrow aria-label={`${name} lies further to the head`} onClick={() => forward(index)}>
+              ↑
+            </Button>
+          )}
+        </li>
+      ))}
+    </ol>
+  );
   if (task.progress) return <Working progress={task.progress} cancel={task.cancel} stopWords="Hold after this sheet" />;
-  if (waiting.length < 2) return null;
+  if (there.length < 2) return null;
   return (
     <>
-      <Action onClick={() => setOpen(open === "roll" ? null : "roll")}>Cut the whole roll: {waiting.length} sheets</Action>
+      <Action onClick={() => setOpen(open === "roll" ? null : "roll")}>Cut the whole roll: {sheet_ids.length} sheets</Action>
       {open === "roll" && (
         <div className="rounded-[6px] border border-rule bg-white p-3 text-[12px]">
-          <p className="mb-2">
-            {names} lie on the roll in this order. Each is read, fitted and cut; one whose fit is not “go” is set aside.
+          <p className="mb-1">
+            They lie on the roll in this order, from its head. Each is read, fitted and cut; one whose fit is not “go” is set aside.
           </p>
+          {choice}
           <div className="flex gap-2">
-            <Action onClick={() => start("head")}>Head first</Action>
-            <Action onClick={() => start("tail")}>Tail first</Action>
+            <Action onClick={() => start("head")} disabled={sheet_ids.length === 0}>
+              Head first
+            </Action>
+            <Action onClick={() => start("tail")} disabled={sheet_ids.length === 0}>
+              Tail first
+            </Action>
           </div>
         </div>
       )}
-      <Action onClick={() => setOpen(open === "mat" ? null : "mat")}>Cut {waiting.length} sheets on one mat</Action>
+      <Action onClick={() => setOpen(open === "mat" ? null : "mat")}>Cut {sheet_ids.length} sheets on one mat</Action>
       {open === "mat" && (
         <div className="rounded-[6px] border border-rule bg-white p-3 text-[12px]">
-          <p className="mb-2">
-            Lay {names} on the carrier mat, either way round, none over another. The camera finds each by its code, reads, fits and cuts it.
+          <p className="mb-1">
+            Lay them on the carrier mat, either way round, none over another. The camera finds each by its code, reads, fits and cuts it.
           </p>
-          <Action onClick={cutMat}>They lie on the mat</Action>
+          {choice}
+          <Action onClick={cutMat} disabled={sheet_ids.length === 0}>
+            They lie on the mat
+          </Action>
         </div>
       )}
     </>

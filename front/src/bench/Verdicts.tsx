@@ -16,6 +16,7 @@ export function Verdict({ bench, reading }: { bench: BenchSheet; reading: boolea
   if (bench.report) return <CutResult bench={bench} report={bench.report} />;
   if (bench.reading) return <Expected bench={bench} fit={bench.reading.fit} />;
   const laid = state === "loaded" || state === "read";
+  const coded = bench.plan.codes.length > 0;
   return (
     <Card>
       <Said>{reading ? "Reading" : laid ? "Loaded" : "Load it"}</Said>
@@ -23,9 +24,14 @@ export function Verdict({ bench, reading }: { bench: BenchSheet; reading: boolea
         {laid
           ? bench.pointing
             ? `${bench.cutter} has no eye: show it each mark before anything is cut.`
-            : "The head waits near the first code. Read the marks before anything is cut."
-          : `Printed side up, flat and square, the edge at the loading line. Either end may go first: ${bench.has_eye || bench.has_camera ? "the code tells" : "say which one does"}.`}
+            : `The head waits near the first ${coded ? "code" : "mark"}. Read the marks before anything is cut.`
+          : `Printed side up, flat and square, the edge at the loading line. Either end may go first: ${coded && (bench.has_eye || bench.has_camera) ? "the code tells" : "say which one does"}.`}
       </p>
+      {!coded && (
+        <p className="mt-1 text-check-text">
+          This page has no code: nothing but what you say tells it from another, and its head from its tail.
+        </p>
+      )}
     </Card>
   );
 }

@@ -4,6 +4,7 @@ import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
 import { useSettled, useSize, useZoom } from "../ui/zoom";
 import { LinePaths } from "./LinePaths";
+import { ownMarks } from "./useStation";
 
 export type View = "art" | "lines" | "bleed" | "print" | "white" | "clear";
 type Design = Schemas["DesignShown"];
@@ -18,6 +19,7 @@ export function ArtView({
   view,
   stale,
   picked,
+  pointed,
   finding,
   chosen,
   choose,
@@ -29,6 +31,8 @@ export function ArtView({
   view: View;
   stale: boolean;
   picked?: (colour: string) => void;
+  /** Told where the art was pressed, in its millimetres from the lower left corner. */
+  pointed?: (x: number, y: number) => void;
   finding?: Finding;
   chosen: number | null;
   choose: (index: number) => void;
@@ -66,8 +70,10 @@ export function ArtView({
   });
   const pickAt = async (event: MouseEvent) => {
     const box = frame.current?.getBoundingClientRect();
-    if (!picked || !box) return;
+    if (!box) return;
     const [x, y] = transform.invert([event.clientX - box.left, event.clientY - box.top]);
+    pointed?.((x - left) / base, artHeight - (y - top) / base);
+    if (!picked) return;
     const colour = await colourAt(source, (x - left) / base / artWidth, (y - top) / base / artHeight);
     if (colour) picked(colour);
   };
@@ -84,7 +90,7 @@ export function ArtView({
       ref={frame}
       role="group"
       aria-label={`${design.document.name}, ${view}`}
-      className={`relative h-full w-full touch-none overflow-hidden ${picked ? "cursor-crosshair" : ""}`}
+      className={`relative h-full w-full touch-none overflow-hidden ${picked || pointed ? "cursor-crosshair" : ""}`}
       onClick={(event) => void pickAt(event)}
     >
       <div className="absolute inset-0" style={{ transform: moved, transformOrigin: "0 0", willChange: "transform" }}>
@@ -99,7 +105,7 @@ export function ArtView({
           artWidth={artWidth}
           artHeight={artHeight}
           chosen={chosen}
-          choose={picked ? undefined : choose}
+          choose={picked || pointed ? undefined : choose}
           move={move}
         />
       </div>
@@ -109,6 +115,9 @@ export function ArtView({
             area={design.document.area as Area}
             place={(x, y) => [transform.applyX(left + x * base), transform.applyY(top + y * base)]}
           />
+        )}
+        {view !== "print" && (
+          <OwnMarks design={design} place={(x, y) => [transform.applyX(left + x * base), transform.applyY(top + (artHeight - y) * base)]} />
         )}
         {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
         {design.document.width_mm !== null && transform.k === 1 && (
@@ -144,6 +153,31 @@ function AreaFrame({ area: [x, y, width, height], place }: { area: Area; place: 
       strokeWidth="2.5"
     />
   );
+}
+
+/** A ring round each mark that the page brings along, with its number. */
+function OwnMarks({ design, place }: { design: Design; place: (x: number, y: number) => [number, number] }) {
+  return ownMarks(design)?.places.map(([x, y], index) => {
+    const [cx, cy] = place(x, y);
+    return (
+      <g key={index} data-testid="own-mark">
+        <circle cx={cx} cy={cy} r="11" fill="none" stroke="white" strokeWidth="5" />
+        <circle cx={cx} cy={cy} r="11" fill="none" stroke="var(--color-pine)" strokeWidth="2.5" />
+        <text
+          x={cx + 15}
+          y={cy + 5}
+          fontSize="13"
+          fontWeight="600"
+          fill="var(--color-pine)"
+          stroke="white"
+          strokeWidth="3"
+          paintOrder="stroke"
+        >
+          {index + 1}
+        </text>
+      </g>
+    );
+  });
 }
 
 /** Takes the pointer over while an area is drawn; tells it in millimetres from the top left of the art. */

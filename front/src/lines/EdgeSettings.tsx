@@ -53,7 +53,12 @@ function InThePicture({ station }: { station: Station }) {
   const document = design.document;
   return (
     <>
-      <GroundRow design={design} change={change} picking={station.picking} pick={() => station.setPicking(!station.picking)} />
+      <GroundRow
+        design={design}
+        change={change}
+        picking={station.picking === "ground"}
+        pick={() => station.setPicking(station.picking === "ground" ? null : "ground")}
+      />
       <NumberRow
         label="Ground reaches to"
         kind="plain"

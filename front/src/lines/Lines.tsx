@@ -110,7 +110,8 @@ function Art({ station, over }: { station: Station; over: boolean }) {
         lines={live.lines ?? lines}
         view={view}
         stale={live.lines === null && design.lines === null}
-        picked={station.picking ? station.pick : undefined}
+        picked={station.picking === "ground" ? station.pick : undefined}
+        pointed={station.picking === "mark" ? station.point : undefined}
         finding={view === "lines" && looked !== null ? findings[looked] : undefined}
         chosen={station.chosen}
         choose={station.choose}

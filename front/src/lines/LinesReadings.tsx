@@ -11,6 +11,7 @@ import { movedBy, withEdit } from "./edits";
 import { KIND_WORDS, kindsOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { Arranging, Plates } from "./Plates";
+import { OwnMarks } from "./OwnMarks";
 import { CaughtLines, MoreLine, OneLine, ToLookAt } from "./settings";
 import type { useTakeIn } from "./takeIn";
 import type { Station } from "./useStation";
@@ -49,6 +50,9 @@ export function LinesReadings({ station, opener, send }: Props) {
       </Fold>
       <Fold name="lines white" title="White and clear">
         <Plates design={design} change={change} send={send} flip={() => arrange({ do: "second surface", by: 90, box: [0, 0, 1, 1] })} />
+      </Fold>
+      <Fold name="lines marks" title="Marks it brings along" closed={!document.own_marks}>
+        <OwnMarks station={station} />
       </Fold>
       <Fold name="lines art" title="Art">
         <Arranging

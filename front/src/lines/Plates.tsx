@@ -4,7 +4,7 @@ import { useRef } from "react";
 import type { Schemas } from "../api/client";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
-import { Row, Section } from "../ui/Row";
+import { Row } from "../ui/Row";
 import { READS } from "./takeIn";
 
 type Design = Schemas["DesignShown"];
@@ -23,7 +23,7 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
   const spots = design.summary?.caught?.spots ?? [];
   const library = (shelf?.ink_colour ?? []) as unknown as { id: number; name: string }[];
   return (
-    <Section title="White and clear">
+    <>
       <ChoiceRow
         label="White"
         value={document.white}
@@ -101,7 +101,7 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
           {document.second_surface ? "yes, mirrored: print the front" : "no: mirror it for the back"}
         </button>
       </Row>
-    </Section>
+    </>
   );
 }
 

@@ -24,7 +24,8 @@ export function useStation(id: number) {
   const [framing, setFraming] = useState<"area" | "crop" | null>(null);
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
-  const [picking, setPicking] = useState(false);
+  /** What a press on the art takes: a colour of the ground, or a mark. */
+  const [picking, setPicking] = useState<"ground" | "mark" | null>(null);
   const live = useLiveLines(id);
   useLinesByThemselves(held);
 
@@ -35,10 +36,22 @@ export function useStation(id: number) {
   const views = VIEWS.filter(([name]) => (name !== "white" && name !== "clear") || design?.[name]);
 
   const pick = (colour: string) => {
-    setPicking(false);
+    setPicking(null);
     const { ground } = design?.document ?? { ground: "auto" };
     const colours = ground.startsWith("#") ? [...new Set([...ground.split(","), colour])].slice(0, 8) : [colour];
     change("ground", { ground: colours.join(",") });
+  };
+  /** A mark of the page's own: one that is held is let go, another is taken with all that look like it. */
+  const point = (x: number, y: number) => {
+    setPicking(null);
+    const places = ownMarks(design)?.places ?? [];
+    const near = places.findIndex(([left, low]) => Math.hypot(left - x, low - y) < (ownMarks(design)?.size_mm ?? 0));
+    if (near >= 0) letMarkGo(near);
+    else held.findMarks([x, y]);
+  };
+  const letMarkGo = (index: number) => {
+    const own = ownMarks(design);
+    if (own) change("a mark is none", { own_marks: { ...own, places: own.places.filter((_, at) => at !== index) } });
   };
   const frame = (area: Box) => {
     setFraming(null);
@@ -97,8 +110,26 @@ export function useStation(id: number) {
     picking,
     setPicking,
     pick,
+    point,
+    letMarkGo,
     turn: (by: 90 | 270) => arrange({ do: "turn", by, box: [0, 0, 1, 1] }),
     ready: () => design?.lines && change(design.document.ready ? "not ready" : "ready for a run", { ready: !design.document.ready }),
+  };
+}
+
+/** The marks that a design brings along, as they are at its size now; none of art that was there before. */
+export function ownMarks(design: Schemas["DesignShown"] | undefined) {
+  const own = design?.document.own_marks;
+  if (!design || !own || own.art_id !== design.art_id || design.document.width_mm === null) return null;
+  const scale = design.document.width_mm / own.width_mm;
+  const places = own.places.map(([x, y]): [number, number] => [x * scale, y * scale]);
+  return {
+    ...own,
+    width_mm: design.document.width_mm,
+    size_mm: own.size_mm * scale,
+    stroke_mm: own.stroke_mm * scale,
+    clear_mm: own.clear_mm * scale,
+    places,
   };
 }
 

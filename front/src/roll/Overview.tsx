@@ -33,7 +33,7 @@ export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]
           key={number}
           className="absolute inset-y-1 flex items-center overflow-hidden bg-pine-wash px-2 font-semibold whitespace-nowrap text-pine ring-1 ring-pine ring-inset"
           style={{ left: share(frameStarts(run)[number] ?? 0), width: share(plan.length_mm) }}
-          title={`Frame ${number + 1}, code ${plan.codes[0]?.payload}, ${length(plan.length_mm, unit, 0)} ${unit}`}
+          title={`Frame ${number + 1}, code ${plan.code}, ${length(plan.length_mm, unit, 0)} ${unit}`}
         >
           {run.plans.length < 5 ? "frame " : ""}
           {number + 1}

@@ -25,11 +25,18 @@ export function LayingSection({ run, change }: Props) {
           ["nest", "nested by their shapes"],
           ["grid", "in a straight grid"],
           ["bed", "on the places of a bed"],
+          ...(run.bring_marks || laying === "page" ? [["page", "pages as they came"] as ["page", string]] : []),
         ]}
         why="A grid is quick to weed and to count; nesting takes less stock; a bed plan prints one piece on every blank that lies there."
         onChange={(next) => change("way of laying", { laying: next })}
       />
       {laying === "grid" && <Grid run={run} change={change} />}
+      {laying === "page" && (
+        <p className="py-1.5 text-[12px] text-slate">
+          Each page is a frame by itself, with the marks that it brought. Nothing is printed beside them, no code either: at the cutter you
+          say which sheet lies there.
+        </p>
+      )}
       {laying === "bed" && <BedPlan run={run} change={change} />}
     </Section>
   );

@@ -82,14 +82,22 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   );
 }
 
+/** What the frames of a run are, or why there are several. */
+function framesAre({ document }: Station["run"]) {
+  if (document.laying === "page") return "pages as they came, without a code";
+  return document.sheet_mm === null ? "frames, because the cutter reads no further" : "sheets";
+}
+
 function Head({ station }: { station: Station }) {
   const { run, comparing, setComparing, change } = station;
   const frames = run.plans.length;
   const parts =
     frames === 1
-      ? ` · code ${run.plans[0]?.codes[0]?.payload}`
+      ? run.plans[0]?.codes.length
+        ? ` · code ${run.plans[0].code}`
+        : " · as the page came, without a code"
       : frames
-        ? ` · ${frames} ${run.document.sheet_mm === null ? "frames, because the cutter reads no further" : "sheets"}`
+        ? ` · ${frames} ${framesAre(run)}`
         : "";
   return (
     <div className="flex items-start justify-between gap-4">

@@ -12,7 +12,7 @@ import { ItemRow, PlaceSection, StockSection, WeedSection } from "./settings";
 import { SpacingSection } from "./Spacing";
 import type { Station } from "./useStation";
 
-const LAY_WORDS = { grid: "Lay the grid", bed: "Lay the bed plan" } as const;
+const LAY_WORDS = { grid: "Lay the grid", bed: "Lay the bed plan", page: "Lay the pages" } as const;
 
 /** What is to be read and set of a run: its figures, the next step, the chosen pieces, designs, room, machines, cost. */
 export function RunReadings({ station }: { station: Station }) {
@@ -24,10 +24,10 @@ export function RunReadings({ station }: { station: Station }) {
       <Next station={station} />
       <ByHand station={station} />
       <Designs station={station} />
-      {run.plans.length > 0 && <Filling station={station} />}
-      {figures && <SideBySide station={station} />}
+      {run.plans.length > 0 && run.document.laying !== "page" && <Filling station={station} />}
+      {figures && run.document.laying !== "page" && <SideBySide station={station} />}
       <LayingSection run={run} change={change} />
-      <WeedSection run={run} change={change} />
+      {run.document.laying !== "page" && <WeedSection run={run} change={change} />}
       <StockSection run={run} machine={changeMachine} />
       <PlaceSection run={run} machine={changeMachine} />
       <SpacingSection run={run} change={change} />

@@ -154,7 +154,7 @@ def cut_files_of(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> dict[s
             return (size - points if turned else points) - origin
 
         motion = plan_motion(inset(lines, setting.profile.style.inset_mm), setting.profile, cards, laid)
-        name = f"{plan.codes[0].code.frame}-{end}{wanted.ending}"
+        name = f"{plan.code}-{end}{wanted.ending}"
         if wanted.ending == ".plt":
             made: str | bytes = as_told(motion.strokes, setting, cards)
         else:

@@ -16,6 +16,7 @@ from etiquette.core.artwork.line_rules import LineRule, Word
 from etiquette.core.artwork.spot_inks import Plate, ShopInk
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.piece_outlines import outline_of
+from etiquette.core.marking.marks import MarkRecipe
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.lines_svg import LinesFile, read_lines
@@ -53,6 +54,10 @@ _SHAPES_THE_LINE = (
     *_PLATES,
 )
 _LEAVES_LINES_IN_ORDER = ("bleed_mm", "line_edits", "width_mm", "tolerance_mm", *_PLATES)
+
+
+LEAST_OWN_MARKS = 2
+"""Fewer marks than that show no turn."""
 
 
 @dataclass(frozen=True)
@@ -187,6 +192,25 @@ def rectangle_of(state: DesignState) -> Polygon:
     if width is None or height is None:
         raise JobError(f"The size of {name} is not known.", name, "Open it in Lines and type its width.")
     return shapely.box(0, 0, width, height)
+
+
+def own_marks_of(state: DesignState) -> tuple[MarkRecipe, list[tuple[float, float]]] | None:
+    """The marks that a page brings along, at the size it has now: what a reader has to know, and where they are in
+    design millimetres. None where there are too few, or the art is another one since."""
+    held, width = state.document.own_marks, state.document.width_mm
+    if held is None or width is None or held.art_id != state.document.art_id or len(held.places) < LEAST_OWN_MARKS:
+        return None
+    scale = width / held.width_mm
+    recipe = MarkRecipe(
+        size_mm=held.size_mm * scale,
+        clear_mm=held.clear_mm * scale,
+        shape=held.shape,
+        stroke_mm=held.stroke_mm * scale,
+        head_margin_mm=0.0,
+        tail_margin_mm=0.0,
+        count=("2", "3", "4", "more")[min(len(held.places), 5) - 2],  # type: ignore[arg-type]
+    )
+    return recipe, [(x * scale, y * scale) for x, y in held.places]
 
 
 def plate_areas_of(shop: Shop, state: DesignState, plate: Plate) -> list[Polygon]:

@@ -40,6 +40,8 @@ class Kit:
     bleed_mm: float
     inset_work_mm: float
     way: Way
+    own: MarkRecipe | None = None
+    """The marks of pages that bring their own."""
 
     @property
     def stays(self) -> bool:
@@ -49,6 +51,8 @@ class Kit:
     @property
     def recipe(self) -> MarkRecipe:
         marks = self.mark_set
+        if self.own:
+            return self.own
         dpi = self.printer.dpi if self.printer else COARSEST_DPI
         if marks is None:
             # no rollers of a cutter have to hold it: only the rim that printers leave is kept free

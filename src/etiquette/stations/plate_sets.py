@@ -28,7 +28,7 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         state.key,
         state.document.name,
         frame,
-        state.plans[frame].codes[0].code.frame,
+        state.plans[frame].code,
         here,
         state.stock.width_mm,
         asdict(state.kit.recipe),

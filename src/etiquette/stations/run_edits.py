@@ -10,6 +10,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import new_code
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import edits
+from etiquette.stations.designs import own_marks_of, states_of
 from etiquette.stations.kits import kit_of, room_mm
 from etiquette.stations.run_needs import reads
 from etiquette.stations.runs import KIT_SETTINGS, _designs, _key
@@ -39,12 +40,21 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
         print_mode_id=_mode_for(session, roll.stock_id, printer.id if printer else None),
         items=[RunItem(**item) for item in items],
     )
+    if document.way == "print" and _all_bring_marks(session, document):
+        document = document.changed({"laying": "page"})
     _refuse_strangers(session, document)
     run = Run(document=document)
     session.add(run)
     session.flush()
     give_code(session, run.id, 1)
     return run.id
+
+
+def _all_bring_marks(session: Session, document: RunDocument) -> bool:
+    """Whether every design of a run is a page with its own marks."""
+    ids = [item.design_id for item in document.items]
+    there = session.scalars(select(Design).where(Design.id.in_(ids))).all()
+    return len(there) == len(set(ids)) > 0 and all(own_marks_of(one) for one in states_of(session, ids).values())
 
 
 def _first(session: Session, model: type[M]) -> M | None:

@@ -7,12 +7,12 @@ from dataclasses import asdict, dataclass, replace
 from decimal import Decimal
 from typing import Any
 
-from shapely import affinity
+from shapely import Polygon, affinity
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frames import FramePlan, plan_page
 from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke
@@ -20,7 +20,7 @@ from etiquette.core.production.frames import Box, RunEquipment, frame_plan, plac
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import edits
-from etiquette.stations.designs import DesignState, outline_of_design, rectangle_of, states_of
+from etiquette.stations.designs import DesignState, outline_of_design, own_marks_of, rectangle_of, states_of
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Roll, Run, Stock
@@ -114,6 +114,8 @@ def state_with(shop: Shop, session: Session, run_id: int, changes: dict[str, Any
     run = run_there(session, run_id)
     document = run.document.changed(changes) if changes else run.document
     kit, designs = kit_of(session, document), _designs(session, document)
+    if document.laying == "page":
+        kit = _with_own_marks(kit, designs)
     key = _key(document, kit, designs)
     plans: tuple[FramePlan, ...] = ()
     figures, trouble = None, None
@@ -130,7 +132,7 @@ def state_with(shop: Shop, session: Session, run_id: int, changes: dict[str, Any
 
 def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> str:
     """Names everything a layout depends on."""
-    how = {"grid": document.grid, "bed": document.bed}.get(document.laying)
+    how, paged = {"grid": document.grid, "bed": document.bed}.get(document.laying), document.laying == "page"
     parts = [
         document.gap_mm,
         document.edge_mm,
@@ -143,8 +145,15 @@ def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> st
         asdict(replace(kit.recipe, spacing_mm=0.0)),
         [kit.reach.across_mm, kit.reach.along_mm],
         [[state.lines_key, state.document.turning] for state in designs.values()],
+        *([[own[1] if (own := own_marks_of(state)) else None for state in designs.values()]] if paged else []),
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def _with_own_marks(kit: Kit, designs: dict[int, DesignState]) -> Kit:
+    """One reader finds the marks of all pages of a run: those of the first that has any tell what it has to know."""
+    found = next((own for state in designs.values() if (own := own_marks_of(state))), None)
+    return replace(kit, own=found[0]) if found else kit
 
 
 def key_of_run(state: RunState, document: RunDocument) -> str:
@@ -163,9 +172,22 @@ def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]
             raise JobError(
                 f"{state.document.name} has no line yet.", state.document.name, "Open it in Lines and find its edge."
             )
+        if document.laying == "page":
+            outline = _page_of(state)
         strictest = max(document.turning, state.document.turning, key=STRICTNESS.index)
         pieces[str(item.design_id)] = Piece(str(item.design_id), outline, item.count, TURNINGS[strictest])
     return pieces
+
+
+def _page_of(state: DesignState) -> Polygon:
+    """The whole page of a design that brings its own marks. Raises JobError when it does not."""
+    if own_marks_of(state) is None:
+        raise JobError(
+            f"{state.document.name} has no marks of its own.",
+            state.document.name,
+            "Open it in Lines and find them, or nest it like any other art.",
+        )
+    return rectangle_of(state)
 
 
 def longest_frame_mm(state: RunState) -> float:
@@ -226,6 +248,12 @@ def frame_plans(
     words = (customers, f"{run.created_at:%Y-%m-%d}")
     equipment = RunEquipment(document.name, words, kit.stock.width_mm, kit.recipe, kit.reach)
     plans = []
+    if document.laying == "page":
+        pages = sorted(document.layout.to_placements(), key=lambda one: one.sheet)
+        return tuple(
+            _page_plan(document, kit, designs[int(one.id)], codes[one.sheet + 1], number == 0)
+            for number, one in enumerate(pages)
+        )
     for sheet in sorted(bounds):
         work = work_of(bounds[sheet])
         if document.laying == "bed":  # the places stay where they are, however few are filled
@@ -235,8 +263,20 @@ def frame_plans(
     return tuple(plans)
 
 
+def _page_plan(document: RunDocument, kit: Kit, design: DesignState, code: str, is_first: bool) -> FramePlan:
+    """The frame that a page with its own marks is. Raises JobError."""
+    _, _, width, height = _page_of(design).bounds
+    own = own_marks_of(design)
+    assert own is not None  # _page_of refuses pages without
+    lead = document.start_along_mm if is_first or document.sheet_mm is not None else 0.0
+    where = where_of(document, kit, lead)
+    return plan_page((width, height), own[1], kit.stock.width_mm, kit.reach, code, where)
+
+
 def weed_of_frame(state: RunState, pieces: dict[str, Piece], frame: int) -> list[Stroke]:
-    """What helps weeding one frame (from 0), in the millimetres of its own print."""
+    """What helps weeding one frame (from 0), in the millimetres of its own print; nothing on a page as it came."""
+    if state.document.laying == "page":
+        return []
     here = placements_on_frame(state.document, state.plans, frame)
     outlines = [placed_outline(pieces[one.id], one) for one in here]
     return weed_strokes(outlines, state.document.weed.to_wish(), state.kit.recipe.clear_mm)

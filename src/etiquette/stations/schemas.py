@@ -100,6 +100,8 @@ class CodeShown(BaseModel):
 
 
 class PlanShown(BaseModel):
+    code: str
+    """The frame's code; `codes` is empty where none is printed."""
     marks: list[MarkShown]
     size_mm: float
     codes: list[CodeShown]
@@ -134,6 +136,8 @@ class SheetShown(BaseModel):
     """Whether film comes next, before the cutter."""
     only_printed: bool
     """Of a run that is not cut."""
+    has_code: bool
+    """Without one it is cut by itself: among others nothing tells where it begins."""
     length_mm: float
     width_mm: float
     touch_dry_at: datetime | None

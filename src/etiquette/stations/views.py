@@ -68,6 +68,7 @@ def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
         for place in plan.codes
     ]
     return PlanShown(
+        code=plan.code,
         marks=[
             MarkShown(
                 id=mark.id,
@@ -113,6 +114,7 @@ def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
         state=sheet.state,
         run_id=sheet.plate.run_id,
         run_name=summary.name,
+        has_code=not summary.plan.own_marks,
         frame=summary.frame,
         stock=summary.stock,
         pieces=sheet.pieces,

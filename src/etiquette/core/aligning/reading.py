@@ -1,4 +1,5 @@
-"""A reading session: find the code, then every mark of its frame, from windows of pixels alone.
+"""A reading session: find the code, then every mark of its frame, from windows of pixels alone. A page that brings its
+own marks has no code: it begins where the sheet was laid.
 
 The head is anything that returns a window for a place. Each mark that is found sharpens the guess of where the next one
 lies, so the search starts at the code and goes outward; a mark that is not where it was expected gets three tries in a
@@ -6,6 +7,7 @@ widening square."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from typing import Literal, Self
 
 import numpy as np
 
@@ -38,8 +40,29 @@ class ReadingHeld(Exception):
 
 
 @dataclass(frozen=True)
+class Begun:
+    """What is known before a mark is read: where one place of the plan was seen on the cutter, and how far the sheet is
+    turned."""
+
+    planned: tuple[float, float]
+    seen: tuple[float, float]
+    angle_deg: float
+
+    @classmethod
+    def at_code(cls, plan: FramePlan, seen: SeenCode) -> Self:
+        place = next(code for code in plan.codes if code.code == seen.code)
+        return cls(place.centre, (seen.x, seen.y), seen.angle_deg)
+
+    @classmethod
+    def at_end(cls, plan: FramePlan, end: Literal["head", "tail"], waits: tuple[float, float], in_mm: float) -> Self:
+        """A sheet without a code, as it was laid: the head waits at `waits`, in the middle of its width and `in_mm` in
+        from the end that lies first."""
+        turned = end == "tail"
+        return cls((plan.width_mm / 2, plan.length_mm - in_mm if turned else in_mm), waits, 180.0 if turned else 0.0)
+
+
+@dataclass(frozen=True)
 class Reading:
-    code: SeenCode
     marks: tuple[ReadMark, ...]
     tries: dict[str, int]
     """How many rings of windows were looked at for each mark; 1: it lay where it was expected."""
@@ -93,20 +116,17 @@ def _spiral(start: tuple[float, float], step: float, rings: int) -> list[tuple[f
     return [(start[0] + i * step, start[1] + j * step) for i, j in offsets]
 
 
-def read_marks(
-    look: Look, seen: SeenCode, plan: FramePlan, recipe: MarkRecipe, told: Told = lambda *_: True
-) -> Reading:
-    """Every mark of `plan`, stretch by stretch away from the code. Raises ReadingHeld when told to stop."""
-    place = next(code for code in plan.codes if code.code == seen.code)
-    known_plan, known_seen = [place.centre], [(seen.x, seen.y)]
-    order = reading_order(plan.marks, place.centre)
+def read_marks(look: Look, begun: Begun, plan: FramePlan, recipe: MarkRecipe, told: Told = lambda *_: True) -> Reading:
+    """Every mark of `plan`, stretch by stretch away from where it begins. Raises ReadingHeld when told to stop."""
+    known_plan, known_seen = [begun.planned], [begun.seen]
+    order = reading_order(plan.marks, begun.planned)
     found: dict[str, SeenMark] = {}
     tries: dict[str, int] = {}
     looked: dict[str, float] = {}
     for number, mark in enumerate(order):
         if not told(f"Reading mark {number + 1} of {len(order)}", number, len(order)):
             raise ReadingHeld
-        expected, *others = _expected([mark, *(m for m in order if m != mark)], known_plan, known_seen, seen.angle_deg)
+        expected, *others = _expected([mark, *(m for m in order if m != mark)], known_plan, known_seen, begun.angle_deg)
         one, tries[mark.id], looked[mark.id] = _searched(look, expected, np.array(others), recipe)
         if one:
             if not found:  # a read mark is far better known than the corners of a code
@@ -117,7 +137,7 @@ def read_marks(
     marks = tuple(
         ReadMark(m.id, (m.x, m.y), (found[m.id].x, found[m.id].y) if m.id in found else None) for m in plan.marks
     )
-    return Reading(seen, marks, tries, looked)
+    return Reading(marks, tries, looked)
 
 
 def reading_order(marks: Sequence[Mark], start: tuple[float, float]) -> list[Mark]:

@@ -1,13 +1,45 @@
 """What a design takes on the stock."""
 
+from collections import Counter
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
-from shapely import Polygon
+from shapely import Point, Polygon, STRtree
 
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.polygons import polygons_of
+
+
+def pieces_apart(lines: Sequence[FinishLine]) -> list[FinishLine]:
+    """The lines of a page that holds several pieces, each with the number of its piece from 1: every closed line that
+    lies in no other is a piece, with all that lies in it. A through cut round two kiss cuts or more only parts the
+    sheet; that and strokes outside all pieces belong to none."""
+    areas = [Polygon(line.path.flatten(0.05)).buffer(0) if line.path.closed else Polygon() for line in lines]
+    tree = STRtree(areas)
+
+    def lies_in(number: int) -> set[int]:
+        """The closed lines that one line lies in."""
+        inside = tree.query(Point(lines[number].path.flatten(0.05)[0]), predicate="within")
+        return {int(one) for one in inside if one != number and areas[one].area > areas[number].area}
+
+    around = [lies_in(number) for number in range(len(lines))]
+    closed = [number for number, area in enumerate(areas) if not area.is_empty]
+    kisses = Counter(
+        outer
+        for number in closed
+        if lines[number].kind == "kiss"
+        for outer in around[number]
+        if lines[outer].kind == "through"
+    )
+    parts_sheet = {number for number, inside in kisses.items() if inside >= 2}
+    outermost = [number for number in closed if number not in parts_sheet and not around[number] - parts_sheet]
+    pieces = {number: count for count, number in enumerate(outermost, 1)}
+    return [
+        replace(line, piece=next((pieces[one] for one in (number, *around[number]) if one in pieces), None))
+        for number, line in enumerate(lines)
+    ]
 
 
 def outline_of(lines: Sequence[FinishLine]) -> Polygon:

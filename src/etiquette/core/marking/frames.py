@@ -82,10 +82,11 @@ class CodePlace:
 @dataclass(frozen=True)
 class FramePlan:
     """Everything of a frame but its pieces, in run millimetres (x across from the left edge, y along from the leading
-    edge). `shift` is what the work moves by from where it was nested."""
+    edge). `shift` is what the work moves by from where it was nested. `code` names the frame; with `own_marks` the art
+    is a page that brings its marks along: nothing is drawn on it, no code and not its marks either."""
 
     marks: tuple[Mark, ...]
-    codes: tuple[CodePlace, CodePlace]
+    codes: tuple[CodePlace, ...]
     arrow: Polygon
     slug: str
     slug_at: tuple[float, float]
@@ -93,6 +94,8 @@ class FramePlan:
     width_mm: float
     length_mm: float
     work: tuple[float, float, float, float]
+    code: str = ""
+    own_marks: bool = False
 
     def inward(self, mark: Mark) -> tuple[int, int]:
         """The directions from a mark to the middle of the work."""
@@ -205,6 +208,57 @@ def plan_frame(
         width_mm=stock_width_mm,
         length_mm=length,
         work=(centre - (x1 - x0) / 2, work_start, centre + (x1 - x0) / 2, work_end),
+        code=frame_code,
+    )
+
+
+def plan_page(
+    size_mm: tuple[float, float],
+    marks: Sequence[tuple[float, float]],
+    stock_width_mm: float,
+    reach: Reach,
+    frame_code: str,
+    where: Where,
+) -> FramePlan:
+    """A page as wide and high as `size_mm` that brings its own `marks` (millimetres from its lower left corner): it and
+    they stay as they are, in the middle of the stock or from `where.left_mm`.
+
+    Raises JobError when it is wider than may be used, or its marks lie further apart than the cutter reads.
+    """
+    width, height = size_mm
+    usable = min(stock_width_mm, where.usable_mm + 2 * INSIDE_STOCK_MM)
+    if width > usable + PLACES_MM:
+        raise JobError(
+            f"The page is {width:.0f} mm wide; {where.narrowest} leaves {usable:.0f} mm.",
+            "width of the page",
+            "Use a wider stock or machine, or make the page narrower in Lines.",
+        )
+    length = where.lead_mm + height
+    if where.sheet_mm is not None:
+        if length > where.sheet_mm + 1e-6:
+            raise JobError(
+                f"The page is {height:.0f} mm long; the sheet is {where.sheet_mm:.0f} mm.",
+                "length of the page",
+                "Use longer sheets.",
+            )
+        length = where.sheet_mm
+    left = (stock_width_mm - width) / 2 if where.left_mm is None else where.left_mm
+    shift = (left, where.lead_mm)
+    places = [(x + left, y + where.lead_mm) for x, y in marks]
+    across, along = np.ptp(np.array(places), axis=0) if places else (0.0, 0.0)
+    _refuse_beyond_reach(float(across), float(along), reach)
+    return FramePlan(
+        marks=tuple(Mark(f"m{number + 1}", x, y) for number, (x, y) in enumerate(places)),
+        codes=(),
+        arrow=Polygon(),
+        slug="",
+        slug_at=shift,
+        shift=shift,
+        width_mm=stock_width_mm,
+        length_mm=length,
+        work=(left, where.lead_mm, left + width, where.lead_mm + height),
+        code=frame_code,
+        own_marks=True,
     )
 
 
@@ -327,7 +381,10 @@ def feed_arrow(x: float, y: float) -> Polygon:
 
 
 def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
-    """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the arrow, the slug."""
+    """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the arrow, the slug.
+    Nothing on a page that brings its own marks."""
+    if plan.own_marks:
+        return []
     out = recipe.out_mm
     zones = [box(mark.x - out, mark.y - out, mark.x + out, mark.y + out) for mark in plan.marks]
     for code in plan.codes:
@@ -342,13 +399,17 @@ def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> li
     """What is wrong with a frame, in words: marks and codes that touch what is printed of a piece (its bleed included),
     that touch each other, or that leave the stock. Empty when all is well."""
     zones = clear_zones(plan, recipe)
-    names = [
-        *(f"Mark {mark.id[1:]}" for mark in plan.marks),
-        "The code at the head",
-        "The code at the tail",
-        "The feed arrow",
-        "The slug",
-    ]
+    names = (
+        ["" for _ in zones]
+        if plan.own_marks
+        else [
+            *(f"Mark {mark.id[1:]}" for mark in plan.marks),
+            "The code at the head",
+            "The code at the tail",
+            "The feed arrow",
+            "The slug",
+        ]
+    )
     stock = box(0, 0, plan.width_mm, plan.length_mm)
     faults = [f"{name} leaves the stock." for name, zone in zip(names, zones, strict=True) if not stock.covers(zone)]
     tree = STRtree(list(printed))

@@ -87,6 +87,21 @@ def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> L
     )
 
 
+def pages(problem: Problem) -> Layout:
+    """Every copy by itself, as it is: one to a frame. Whether it has room is for its frame to say."""
+    places = [(piece, copy) for piece in problem.pieces for copy in range(1, piece.count + 1)]
+    length = sum(piece.outline.bounds[3] for piece, _ in places)
+    area = sum(piece.outline.area for piece, _ in places)
+    return Layout(
+        length_mm=length,
+        utilisation=area / (problem.width_mm * length) if length else 0.0,
+        seconds=0.0,
+        stopped="optimal",
+        placements=tuple(Placement(piece.id, copy, frame, 0.0, 0.0, 0.0) for frame, (piece, copy) in enumerate(places)),
+        unplaced=(),
+    )
+
+
 def _rows(problem: Problem, wish: GridWish) -> tuple[list[Row], list[Unplaced]]:
     rows: list[Row] = []
     unplaced: list[Unplaced] = []

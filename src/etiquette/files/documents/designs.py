@@ -10,6 +10,7 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
 from etiquette.core.finishing.spot_areas import Extent
+from etiquette.core.marking.marks import Shape
 from etiquette.core.production.designs import DesignSettings, LineChange, SpotSettings
 from etiquette.files.documents.document import Document, changes_of
 
@@ -53,6 +54,20 @@ class Arranged(BaseModel):
         return Arrangement(self.crop, self.mirror, self.turn)
 
 
+class OwnMarks(BaseModel):
+    """Registration marks that came with the art `art_id`, in the millimetres of a page `width_mm` wide, from its lower
+    left corner: alike, dark, `shape` and sizes as in a mark set."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    art_id: int
+    width_mm: float = Field(gt=0, le=20_000)
+    shape: Shape
+    size_mm: float = Field(ge=1, le=60)
+    stroke_mm: float = Field(default=1.0, ge=0.1, le=30)
+    clear_mm: float = Field(default=1.0, ge=0, le=50)
+    places: list[tuple[float, float]] = Field(max_length=64)
+
+
 class DesignDocument(Document):
     """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
 
@@ -92,6 +107,8 @@ class DesignDocument(Document):
     """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
+    own_marks: OwnMarks | None = None
+    """A page that brings its marks along is a frame by itself."""
     ready: bool = False
 
     @field_validator("spot_inks")

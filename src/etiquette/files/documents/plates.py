@@ -37,7 +37,7 @@ class PlanNote(BaseModel):
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     marks: tuple[MarkNote, ...]
-    codes: tuple[CodeNote, CodeNote]
+    codes: tuple[CodeNote, ...]
     arrow: tuple[tuple[float, float], ...]
     slug: str
     slug_at: tuple[float, float]
@@ -45,6 +45,9 @@ class PlanNote(BaseModel):
     width_mm: float
     length_mm: float
     work: tuple[float, float, float, float]
+    code: str
+    """The frame's code, also where none is printed."""
+    own_marks: bool = False
 
     @classmethod
     def of(cls, plan: FramePlan) -> Self:
@@ -54,7 +57,7 @@ class PlanNote(BaseModel):
         ]
         return cls(
             marks=tuple(MarkNote(id=mark.id, x=mark.x, y=mark.y) for mark in plan.marks),
-            codes=(codes[0], codes[1]),
+            codes=tuple(codes),
             arrow=tuple(plan.arrow.exterior.coords[:-1]),
             slug=plan.slug,
             slug_at=plan.slug_at,
@@ -62,13 +65,15 @@ class PlanNote(BaseModel):
             width_mm=plan.width_mm,
             length_mm=plan.length_mm,
             work=plan.work,
+            code=plan.code,
+            own_marks=plan.own_marks,
         )
 
     def to_plan(self) -> FramePlan:
         codes = [CodePlace(FrameCode(one.frame, one.end), one.x, one.y, one.kind, one.module_mm) for one in self.codes]
         return FramePlan(
             marks=tuple(Mark(mark.id, mark.x, mark.y) for mark in self.marks),
-            codes=(codes[0], codes[1]),
+            codes=tuple(codes),
             arrow=Polygon(self.arrow),
             slug=self.slug,
             slug_at=self.slug_at,
@@ -76,6 +81,8 @@ class PlanNote(BaseModel):
             width_mm=self.width_mm,
             length_mm=self.length_mm,
             work=self.work,
+            code=self.code,
+            own_marks=self.own_marks,
         )
 
 
@@ -92,10 +99,15 @@ def _named_places(values: Values) -> Values:
     return {**values, "plan": plan}
 
 
+def _named_frame(values: Values) -> Values:
+    """Version 2 had the code of a frame in its codes alone: there was none without."""
+    return {**values, "plan": {**values["plan"], "code": values["plan"]["codes"][0]["frame"]}}
+
+
 class PlateSetDocument(Document):
     """What the row of a plate set says of its frame."""
 
-    upgrades: ClassVar[tuple[Upgrade, ...]] = (_named_places,)
+    upgrades: ClassVar[tuple[Upgrade, ...]] = (_named_places, _named_frame)
     plan: PlanNote
     marks: MarkRecipe
     name: str
@@ -117,4 +129,4 @@ class PlateSetDocument(Document):
     @property
     def code(self) -> str:
         """The frame's code."""
-        return self.plan.codes[0].frame
+        return self.plan.code

@@ -95,7 +95,8 @@ class RunDocument(Document):
     improve_seconds: float = Field(default=40.0, ge=0, le=3600)
     """How long a better layout is looked for in the background; 0: not at all."""
     items: list[RunItem] = []
-    laying: Literal["nest", "grid", "bed"] = "nest"
+    laying: Literal["nest", "grid", "bed", "page"] = "nest"
+    """Pages that bring their own marks are laid one to a frame, as they are."""
     grid: GridDocument = GridDocument()
     bed: BedDocument = BedDocument()
     weed: WeedDocument = WeedDocument()

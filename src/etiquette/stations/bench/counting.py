@@ -70,6 +70,8 @@ def reprint(session: Session, sheet_id: int) -> int:
     if not spoiled or not placed:
         raise JobError("No piece is marked as spoiled.", sheet.name, "Click the pieces that have to be printed again.")
     counts = Counter(placed[piece - 1] for piece in spoiled)
+    if sheet.plate.summary.plan.own_marks:  # the pieces of a page are printed with their page
+        counts = Counter(set(counts))
     old = session.get_one(Run, sheet.plate.run_id)
     name = f"{old.document.name}, again"[:120]
     made = run_edits.create(session, name, [{"design_id": design, "count": count} for design, count in counts.items()])

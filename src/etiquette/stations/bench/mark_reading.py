@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.aligning.fitting import Fit, ReadMark, fit_marks, grid_inside
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import Transform, estimate
-from etiquette.core.aligning.reading import ReadingHeld, find_frame_code, read_marks
+from etiquette.core.aligning.reading import Begun, Look, Reading, ReadingHeld, Told, find_frame_code, read_marks
 from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.frames import FramePlan
@@ -77,9 +77,13 @@ def lie_on_cutter(
 
 def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRead]:
     """Task: find the code and the marks of whatever lies on the cutter, recognise frame and end, solve the fit. With
-    `by` "photo" the marks are read from photos of the table, else by the head."""
+    `by` "photo" the marks are read from photos of the table, else by the head. A page with its own marks has no code:
+    then it is the sheet that was asked for."""
     by_photo = wanted.by == "photo"
-    cutter = shop.database.within(lambda session: cutter_of_sheet(session, wanted.sheet_id))
+    asked, cutter = shop.database.within(
+        lambda session: (_without_code(session, wanted.sheet_id), cutter_of_sheet(session, wanted.sheet_id))
+    )
+    start = _where_the_head_waits(shop, cutter, wanted.start)
 
     def told(words: str, step: int, steps: int) -> bool:
         return report(0.05 + 0.9 * step / max(steps, 1), words, {"step": step, "steps": steps})
@@ -94,16 +98,21 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
             return head(x, y) if by_photo else cutter.setting.corrected(head, x, y)
 
         try:
-            seen = find_frame_code(look, _where_the_head_waits(shop, cutter, wanted.start), told)
-            sheet, plate = shop.database.within(lambda session: _recognised(session, seen, cutter))
-            plan = plate.summary.plan.to_plan()
-            reading = read_marks(look, seen, plan, plate.summary.marks, told)
+            if asked:
+                sheet, plate, code = asked, asked.plate, ""
+                reading, end = _as_laid(look, sheet, start, told)
+            else:
+                seen = find_frame_code(look, start, told)
+                sheet, plate = shop.database.within(lambda session: _recognised(session, seen, cutter))
+                code, end = seen.code.payload, seen.code.end
+                plan = plate.summary.plan.to_plan()
+                reading = read_marks(look, Begun.at_code(plan, seen), plan, plate.summary.marks, told)
         except ReadingHeld:
             return Outcome(MarksRead())
         looks = head.looks
-    how = HowRead(seen.code.payload, seen.code.end, "photo" if by_photo else "head", looks)
+    how = HowRead(code, end, "photo" if by_photo else "head", looks)
     fit, note = fitted(plate, reading.marks, reading.tries, how, reading.looked_mm)
-    if fit.load != seen.code.end:
+    if fit.load != end:
         raise JobError(
             "The code says one end and the marks say the other.",
             sheet.name,
@@ -113,9 +122,39 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
     return Outcome(found, lambda session: keep_reading(session, sheet.id, cutter.id, fit, note))
 
 
+def _without_code(session: Session, sheet_id: int | None) -> Sheet | None:
+    """The sheet that is asked for, when it carries no code; None where the code says which sheet it is."""
+    sheet = sheet_there(session, sheet_id) if sheet_id is not None else None
+    return sheet if sheet and sheet.plate.summary.plan.own_marks else None
+
+
+def _as_laid(
+    look: Look, sheet: Sheet, start: tuple[float, float], told: Told
+) -> tuple[Reading, Literal["head", "tail"]]:
+    """The marks of a sheet without a code, from how it was said to lie; where they are not there, from the other end.
+    Raises JobError, ReadingHeld."""
+    if sheet.state not in ("loaded", "read"):
+        raise JobError("This sheet has no code: it has to be said that it lies there.", sheet.name, "Load it first.")
+    said: Literal["head", "tail"] = sheet.pointed.end if sheet.pointed else "head"
+    plan, recipe = sheet.plate.summary.plan.to_plan(), sheet.plate.summary.marks
+    ends: tuple[Literal["head", "tail"], ...] = (said, "tail" if said == "head" else "head")
+    readings = []
+    for end in ends:
+        begun = Begun.at_end(plan, end, start, HEAD_WAITS_MM[1])
+        readings.append(read_marks(look, begun, plan, recipe, told))
+        if _found(readings[-1]) == len(plan.marks):
+            return readings[-1], end
+    best = max((0, 1), key=lambda number: _found(readings[number]))
+    return readings[best], ends[best]
+
+
+def _found(reading: Reading) -> int:
+    return sum(mark.measured is not None for mark in reading.marks)
+
+
 @dataclass(frozen=True)
 class HowRead:
-    """What the code said, and by what and in how many looks a sheet was read."""
+    """What the code said (nothing where there is none), and by what and in how many looks a sheet was read."""
 
     code: str
     end: Literal["head", "tail"]

@@ -7,9 +7,8 @@ happens while the knife is down ends the mat: nobody is there to look."""
 from functools import partial
 
 import numpy as np
-from sqlalchemy.orm import Session
 
-from etiquette.core.aligning.reading import read_marks
+from etiquette.core.aligning.reading import Begun, read_marks
 from etiquette.core.aligning.windows import SeenCode
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
@@ -17,11 +16,10 @@ from etiquette.devices.eyes import TableCamera
 from etiquette.stations.bench.cut_progress import progress_of
 from etiquette.stations.bench.cutting import cut_sheet
 from etiquette.stations.bench.mark_reading import HowRead, fitted, keep_reading, lie_on_cutter
-from etiquette.stations.bench.rolls import set_aside
+from etiquette.stations.bench.rolls import refuse_without_code, set_aside, with_plate
 from etiquette.stations.bench.schemas import CutWork, MatAsked, SheetsCut
 from etiquette.stations.machines import CutterHere, cutter_of_sheet
 from etiquette.stations.sheet_log import noted
-from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Sheet
 from etiquette.tasks.task import Outcome, Report
@@ -36,9 +34,10 @@ def cut_mat(shop: Shop, asked: MatAsked, report: Report) -> Outcome[SheetsCut]:
     """Task: cut the sheets `sheet_ids` that lie on one mat, however hands laid them; `check`: also where the fit says
     check. The result tells which were cut and which were set aside."""
     cutter = shop.database.within(lambda session: cutter_of_sheet(session, next(iter(asked.sheet_ids), None)))
-    sheets = [shop.database.within(partial(_with_plate, sheet_id=one)) for one in asked.sheet_ids]
+    sheets = [shop.database.within(partial(with_plate, sheet_id=one)) for one in asked.sheet_ids]
     if not sheets:
         raise JobError("No sheet waits for the cutter.", cutter.name, "Print a run and put film on it first.")
+    refuse_without_code(sheets)
     cut = [sheet.name for sheet in sheets if sheet.state == "cut"]  # by a go that was broken off: never twice
     wanted = [sheet for sheet in sheets if sheet.state != "cut"]
     if not wanted:
@@ -58,12 +57,6 @@ def cut_mat(shop: Shop, asked: MatAsked, report: Report) -> Outcome[SheetsCut]:
     words = f"The mat is through: {len(cut)} cut, {len(aside)} set aside."
     shop.database.within(lambda session: noted(session, None, "look" if aside else "good", words))
     return Outcome(SheetsCut(state="done", cut=cut, aside=aside))
-
-
-def _with_plate(session: Session, sheet_id: int) -> Sheet:
-    sheet = sheet_there(session, sheet_id)
-    assert sheet.plate is not None  # loaded with it
-    return sheet
 
 
 def _read_all(
@@ -133,7 +126,8 @@ def _read(
     """Read one sheet of the mat from its photos; why it is set aside, or None."""
     plate = sheet.plate
     try:
-        reading = read_marks(camera, code, plate.summary.plan.to_plan(), plate.summary.marks)
+        plan = plate.summary.plan.to_plan()
+        reading = read_marks(camera, Begun.at_code(plan, code), plan, plate.summary.marks)
         how = HowRead(code.code.payload, code.code.end, "photo", camera.looks)
         fit, note = fitted(plate, reading.marks, reading.tries, how, reading.looked_mm)
     except JobError as error:

@@ -68,8 +68,8 @@ def take(shop: Shop, sheet_id: int, mark_id: str, place: Place | None) -> None:
     plan = plate.summary.plan.to_plan()
     taken = {one.id: (one.x, one.y) for one in pointed.marks}
     marks = [ReadMark(one.id, (one.x, one.y), taken.get(one.id), HAND_NOISE_MM) for one in plan.marks]
-    code = next((one.code for one in plan.codes if one.code.end == pointed.end), plan.codes[0].code)
-    how = HowRead(code.payload, pointed.end, "hand", len(taken))
+    code = next((one.code.payload for one in plan.codes if one.code.end == pointed.end), "")
+    how = HowRead(code, pointed.end, "hand", len(taken))
     try:
         fit, note = fitted(plate, marks, dict.fromkeys((one.id for one in marks), 1), how, {})
     except JobError:

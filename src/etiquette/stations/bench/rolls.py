@@ -3,6 +3,7 @@
 A frame that cannot be read or whose fit says no is set aside and the roll goes on: nothing has been cut of it. What
 happens while the knife is down ends it: nobody is there to look."""
 
+from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
@@ -30,9 +31,10 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
     """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit
     says check. The result tells which were cut and which were set aside."""
     cutter = shop.database.within(lambda session: cutter_of_sheet(session, next(iter(asked.sheet_ids), None)))
-    wanted = [shop.database.within(partial(sheet_there, sheet_id=one)) for one in asked.sheet_ids]
+    wanted = [shop.database.within(partial(with_plate, sheet_id=one)) for one in asked.sheet_ids]
     if not wanted:
         raise JobError("No sheet waits for the cutter.", cutter.name, "Print a run and put film on it first.")
+    refuse_without_code(wanted)
     cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
     left = [sheet for sheet in wanted if sheet.state != "cut"]
     if asked.end == "tail":
@@ -59,6 +61,25 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
         )
     )
     return Outcome(SheetsCut(state="done", cut=cut, aside=aside))
+
+
+def with_plate(session: Session, sheet_id: int) -> Sheet:
+    """Raises NotThere."""
+    sheet = sheet_there(session, sheet_id)
+    assert sheet.plate is not None  # loaded with it
+    return sheet
+
+
+def refuse_without_code(sheets: Sequence[Sheet]) -> None:
+    """Among several sheets only a code tells where each begins: marks of the one before look like its own. Raises
+    JobError."""
+    for sheet in sheets:
+        if sheet.plate.summary.plan.own_marks:
+            raise JobError(
+                f"{sheet.name} is a page without a code: among others nothing tells where it begins.",
+                sheet.name,
+                "Load and cut it by itself.",
+            )
 
 
 def _next_head(session: Session, sheet_id: int, end: str, start: tuple[float, float] | None) -> tuple[float, float]:

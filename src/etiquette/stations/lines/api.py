@@ -10,13 +10,14 @@ from etiquette.core.artwork.spot_inks import Plate
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import designs, edits
-from etiquette.stations.lines import editing, taking_in, tasks, trying
+from etiquette.stations.lines import editing, page_marks, taking_in, tasks, trying
 from etiquette.stations.lines.schemas import (
     ArrangeAsked,
     DesignEdit,
     DesignListed,
     DesignShown,
     DesignsMade,
+    MarksAsked,
     MeaningAsked,
     PreviewAsked,
     PreviewShown,
@@ -92,6 +93,13 @@ def keep_meaning(shop: ShopHere, design_id: int, asked: MeaningAsked) -> DesignS
 @router.post("/{design_id}/arrangement")
 def arrange_art(shop: ShopHere, design_id: int, asked: ArrangeAsked) -> DesignShown:
     taking_in.arrange_art(shop, design_id, asked.revision, asked.step)
+    return show_design(shop, design_id)
+
+
+@router.post("/{design_id}/marks")
+def find_marks(shop: ShopHere, design_id: int, asked: MarksAsked) -> DesignShown:
+    """The registration marks that a page brings along."""
+    page_marks.find(shop, design_id, asked.revision, asked.at)
     return show_design(shop, design_id)
 
 

@@ -75,6 +75,14 @@ class ReturnAsked(Asked):
     version: Revision
 
 
+class MarksAsked(Asked):
+    """`at`: the mark that lies there and its like, in millimetres from the lower left corner of the page; None: all
+    that are found."""
+
+    revision: Revision
+    at: tuple[float, float] | None = None
+
+
 class MeaningAsked(Asked):
     word: Word
     means: Kind

@@ -1,7 +1,7 @@
 """The plates of a run: for every frame the print files, its lines, its preview, the ink it takes."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from shapely import Polygon
 from sqlalchemy import select
@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.artwork.spot_inks import Plate as SpotName
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.piece_outlines import outline_of
+from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import (
@@ -72,10 +72,12 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         file = designs.lines_of(shop, design)
         is_cut = state.document.way != "only"
         assert file is not None or not is_cut  # pieces without lines are refused before
-        outline = outline_of(file.lines) if file else designs.rectangle_of(design)
+        is_page = state.document.laying == "page"
+        outline = outline_of(file.lines) if file and not is_page else designs.rectangle_of(design)
         lines = file.lines if file and is_cut else []
         areas = {ink: designs.plate_areas_of(shop, design, plate) for plate, ink in SPOTS.items()}
-        made[str(design_id)] = frame_design(_art(shop, design), lines, outline, areas, state.kit.bleed_mm)
+        past = 0.0 if is_page else state.kit.bleed_mm
+        made[str(design_id)] = frame_design(_art(shop, design), lines, outline, areas, past)
     return made
 
 
@@ -109,6 +111,10 @@ def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], wee
     title = frame_title(document.name, frame + 1, len(state.plans))
     wish = PlateWish(document.half_turn, state.stock.ground != "white")
     files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
+    placed = tuple(int(placement.id) for placement in placements)
+    if document.laying == "page":  # a page brings its pieces along
+        files = replace(files, lines=pieces_apart(files.lines))
+        placed *= max((line.piece or 0 for line in files.lines), default=0) or 1
     inks = [coverage(one, title) for one in (files.colour, *files.spots.values()) if one]
     preview, dpi = preview_of_pdf(files.colour)
     summary = PlateSetDocument(
@@ -117,8 +123,8 @@ def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], wee
         name=title,
         stock=state.stock.name,
         frame=frame + 1,
-        pieces=len(placements),
-        placed=tuple(int(placement.id) for placement in placements),
+        pieces=len(placed),
+        placed=placed,
         tolerance_mm=state.stock.tolerance_mm,
         order=_order(state, files.spots["White"] is not None, files.spots["Clear"] is not None),
         inks={name: share for one in inks for name, share in one.items() if share > 0},

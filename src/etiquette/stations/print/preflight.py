@@ -126,6 +126,11 @@ def _roll(state: RunState) -> Check:
 
 def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
     recipe, checks = state.kit.recipe, []
+    if state.document.laying == "page":
+        return [
+            Check("good", "Pages as they came: their own marks stay where they are, none is printed again"),
+            Check("look", "Without a code nothing but what you say tells this sheet from another, and head from tail"),
+        ]
     pieces = runs.pieces_of(shop, state.document, state.designs)
     printed: dict[str, Polygon] = {name: offset(piece.outline, recipe.bleed_mm) for name, piece in pieces.items()}
     clips = {name: Piece(name, shape, 1, (0.0,)) for name, shape in printed.items()}
@@ -135,7 +140,7 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
         checks += [Check("stop", f"Frame {number + 1}: {fault}") for fault in faults]
     if not checks:
         checks.append(Check("good", "Marks and codes inside the stock, clear of every piece and its bleed"))
-    codes = [plan.codes[0].code.frame for plan in state.plans]
+    codes = [plan.code for plan in state.plans]
     known = session.scalar(select(func.count()).select_from(Frame).where(Frame.code.in_(codes)))
     checks.append(
         Check("good", "Codes used nowhere else: " + ", ".join(codes))

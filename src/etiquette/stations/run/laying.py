@@ -74,6 +74,13 @@ def key_of(placement: Placement | PlacementFile) -> str:
     return f"{placement.id}-{placement.copy_ if isinstance(placement, PlacementFile) else placement.copy}"
 
 
+def _refuse_pages(state: RunState) -> None:
+    if state.document.laying == "page":
+        raise JobError(
+            "Pages that bring their own marks stay as they came.", state.document.name, "Change how many there are."
+        )
+
+
 def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: HandStep) -> None:
     """One edit. What may not lie where it was put goes to the nearest place where it may. Raises JobError when there is
     none or the layout is not of the run as it is now, Stale, NotThere."""
@@ -83,6 +90,7 @@ def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: 
     layout = state.document.layout
     if layout is None or not state.plans:
         raise JobError("The layout is not of the run as it is now.", state.document.name, "Press N to nest it first.")
+    _refuse_pages(state)
     placements = layout.to_placements()
     wanted = set(step.keys)
     chosen = [one for one in placements if key_of(one) in wanted]
@@ -110,6 +118,7 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
     layout = state.document.layout
     if layout is None or not state.plans:
         raise JobError("The layout is not of the run as it is now.", state.document.name, "Press N to nest it first.")
+    _refuse_pages(state)
     pieces = runs.pieces_of(shop, state.document, state.designs)
     names = [str(design_id) for design_id in wish.design_ids if str(design_id) in pieces]
     problem = hand_problem(state, tuple(pieces.values()))

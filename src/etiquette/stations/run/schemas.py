@@ -45,6 +45,8 @@ class RunShown(BaseModel):
     figures: Figures | None
     weed: list[list[list[tuple[float, float]]]]
     """For every frame the lines that help weeding, in its own millimetres."""
+    bring_marks: bool
+    """All its designs are pages that bring their own marks: it can be laid as they came."""
     places: list[tuple[float, float, float, float]]
     """The places of a bed plan on one frame: corner, width, height, in the millimetres of its work."""
     usable_mm: float

@@ -20,7 +20,8 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
     for item in document.items:
         design = state.designs[item.design_id]
         outline = designs.outline_of_design(shop, design)
-        if outline is None and document.way == "only" and design.document.width_mm:
+        is_whole = document.laying == "page" or (outline is None and document.way == "only")
+        if is_whole and design.document.width_mm:
             outline = designs.rectangle_of(design)
         width = design.document.width_mm or 0.0
         pieces.append(
@@ -53,6 +54,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         plans=[plan_shown(plan, state.kit.recipe) for plan in state.plans],
         figures=state.figures,
         weed=_weed_shown(shop, state),
+        bring_marks=all(designs.own_marks_of(design) for design in state.designs.values()) and bool(state.designs),
         places=[(*corner, document.bed.place_across_mm, document.bed.place_along_mm) for corner in bed.corners]
         if bed
         else [],
