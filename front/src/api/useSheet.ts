@@ -38,6 +38,10 @@ export function useSheet(id: number) {
   const count = useChange(held, (good: number) =>
     shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/count", { ...path, body: { good } })),
   );
+  /** Settings of a tool for this run alone. */
+  const setTool = useChange(held, (body: Schemas["ToolAsked"]) =>
+    shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/tools", { ...path, body })),
+  );
   const settle = useChange(held, (how: Schemas["DoubtAsked"]["how"]) =>
     shown<"BenchShown">(api.POST("/api/bench/{sheet_id}/doubt", { ...path, body: { how } })),
   );
@@ -110,6 +114,7 @@ export function useSheet(id: number) {
     keep: held.keep,
     refresh,
     load,
+    setTool,
     read,
     reading,
     cut,

@@ -10,6 +10,7 @@ import { CutFiles } from "./CutFiles";
 import { Doubt } from "./Doubt";
 import { JogDialog } from "./JogDialog";
 import { BenchLog, RollCut } from "./RollCut";
+import { ToolsForJob } from "./ToolsForJob";
 import { Verdict } from "./Verdicts";
 import { WhatMoved } from "./WhatMoved";
 
@@ -48,6 +49,7 @@ export function BenchReadings({ station, bench, sheets, setEnd }: Props & { shee
       )}
       {jogged && <JogDialog sheet={bench.sheet.id} mark={jogged} close={() => setJogged(null)} taken={station.keep} />}
       <Pieces station={station} bench={bench} />
+      {bench.sheet.state !== "cut" && <ToolsForJob tools={bench.tools} set={(kind, told) => station.setTool.mutate({ kind, set: told })} />}
       <CutFiles id={bench.sheet.id} forms={bench.file_forms} />
       <BenchLog />
     </>

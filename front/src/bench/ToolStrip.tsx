@@ -39,6 +39,7 @@ export function ToolStrip({
               {step.tool || "any tool"}
               {step.force_gf ? ` · ${Math.round(step.force_gf)} gf` : ""}
               {step.passes > 1 ? ` · ${step.passes} passes` : ""}
+              {step.for_job && <span className="ml-1 text-[12px] font-normal text-check-text">this run</span>}
             </span>
             {alone && (
               <button

@@ -21,7 +21,7 @@ from etiquette.devices.addresses import parsed
 from etiquette.devices.open_directory import put_file
 from etiquette.stations.plate_sets import lines_of_plate
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import as_told, cards_of, cutter_of, setting_of
+from etiquette.stations.tools import as_told, cards_for, cutter_of, setting_of
 from etiquette.store.models import Cutter, Plate, Run, Sheet
 from etiquette.store.states import ON_SHELF, SheetState
 
@@ -136,7 +136,7 @@ def cut_files_of(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> dict[s
 
     def with_what(session):  # type: ignore[no-untyped-def]
         cutter = cutter_of(session, document)
-        return setting_of(cutter), cards_of(session, cutter.id, document.stock_id)
+        return setting_of(cutter), cards_for(session, cutter.id, document)
 
     setting, cards = shop.database.within(with_what)
     setting = replace(setting, feed=1.0)  # a machine that fetches its jobs corrects its feed by itself

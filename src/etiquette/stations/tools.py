@@ -84,6 +84,15 @@ def cards_of(session: Session, cutter_id: int, stock_id: int) -> dict[Kind, Tool
     return cards
 
 
+def cards_for(session: Session, cutter_id: int, run: RunDocument) -> dict[Kind, ToolCard]:
+    """The cards of the stock of a run, with what is another for this run alone. Raises JobError for what no card may
+    say."""
+    cards = cards_of(session, cutter_id, run.stock_id)
+    for kind, told in run.tools.items():
+        cards[kind] = replace(cards[kind], **told.model_dump(exclude_none=True))
+    return cards
+
+
 def card_row(session: Session, cutter_id: int, stock: models.Stock, kind: Kind) -> models.ToolCard:
     """The Shelf's card for a kind on a stock; made from what is usual when there is none."""
     row = session.scalar(

@@ -5,6 +5,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.planning.weeding import WeedWish
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.document import Document, changes_of
@@ -64,6 +65,15 @@ class WeedDocument(_Told):
         return WeedWish(self.box, self.margin_mm, self.lines, self.strip_mm, self.clear_mm)
 
 
+class ToolForJob(_Told):
+    """What of a tool card is another one for this run alone; None: as on the Shelf. Bounds are those of the card."""
+
+    force_gf: float | None = None
+    speed_mm_s: float | None = None
+    passes: int | None = None
+    tie_mm: float | None = None
+
+
 class KeptLayout(_Told):
     """A layout set aside to compare: the settings it was made with, what it costs."""
 
@@ -114,6 +124,8 @@ class RunDocument(Document):
     way: Way = "print"
     sever: bool = False
     """The printer cuts the sheet off when it is printed."""
+    tools: dict[Kind, ToolForJob] = {}
+    """Settings of tools for this run alone."""
     pinned: list[str] = Field(default=[], max_length=10_000)
     """Pieces (design-copy) that nesting leaves where they are."""
     layout: LayoutFile | None = None

@@ -13,7 +13,7 @@ from etiquette.core.errors import NotThere
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, sheet_log
-from etiquette.stations.bench import counting, cutting, mark_reading, pointing, tasks, views
+from etiquette.stations.bench import counting, cutting, mark_reading, pointing, tasks, tool_settings, views
 from etiquette.stations.bench.schemas import (
     BenchShown,
     CountAsked,
@@ -34,6 +34,7 @@ from etiquette.stations.bench.schemas import (
     RollAsked,
     SpoiledAsked,
     TakeAsked,
+    ToolAsked,
     WindowShown,
 )
 from etiquette.stations.schemas import RunMade, TaskMade
@@ -133,6 +134,13 @@ def cut(sheet_id: int, asked: CutAsked, submit: TaskSubmitter) -> TaskMade:
 def settle_doubt(shop: ShopHere, sheet_id: int, asked: DoubtAsked) -> BenchShown:
     """What became of the lines that were under the knife when the cut was broken off."""
     cutting.settle_doubt(shop, sheet_id, asked.how)
+    return show_sheet(shop, sheet_id)
+
+
+@router.post("/{sheet_id}/tools")
+def set_tool(shop: ShopHere, sheet_id: int, asked: ToolAsked) -> BenchShown:
+    """Settings of a tool for the run of this sheet alone."""
+    within(shop, lambda session: tool_settings.set_for_job(session, sheet_id, asked.kind, asked.set))
     return show_sheet(shop, sheet_id)
 
 

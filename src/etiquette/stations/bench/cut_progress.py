@@ -13,7 +13,7 @@ from etiquette.files.documents.sheets import ProgressDocument
 from etiquette.files.lines_svg import read_lines
 from etiquette.stations.machines import CutterHere
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import cards_of
+from etiquette.stations.tools import cards_for
 from etiquette.store.models import Plate, Run, Sheet
 
 
@@ -38,7 +38,7 @@ def motion_of(
     chosen = list(range(len(lines))) if numbers is None else list(numbers)
 
     def with_what(session: Session) -> dict[Any, Any]:
-        return cards_of(session, cutter.id, session.get_one(Run, plate.run_id).document.stock_id)
+        return cards_for(session, cutter.id, session.get_one(Run, plate.run_id).document)
 
     cards = shop.database.within(with_what)
     carry = transform.to_transform() if transform else (lambda points: points)

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.files.documents.runs import ToolForJob
 from etiquette.files.documents.sheets import CutDocument, ReadingDocument
 from etiquette.stations.schemas import Asked, PlanShown, RowId, SheetShown
 
@@ -33,7 +34,11 @@ class ToolStep:
     kind: Kind
     tool: str
     force_gf: float
+    speed_mm_s: float
     passes: int
+    tie_mm: float
+    for_job: bool
+    """Whether anything of it is set for this run alone."""
     lines: int
     done: int
     seconds: float
@@ -89,6 +94,13 @@ class BenchShown(BaseModel):
 
 class LoadAsked(BaseModel):
     end: Literal["head", "tail"]
+
+
+class ToolAsked(Asked):
+    """`set` None: as on the Shelf again."""
+
+    kind: Kind
+    set: ToolForJob | None = None
 
 
 class CountAsked(Asked):

@@ -17,7 +17,7 @@ from etiquette.stations.bench.schemas import BenchShown, FileForm, PieceOnSheet,
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import cards_of
+from etiquette.stations.tools import cards_for
 from etiquette.stations.views import plan_shown, sheet_shown
 from etiquette.store.models import Design, Plate, Run, Sheet
 
@@ -91,7 +91,7 @@ def tools_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[ToolStep]
     held, progress = drawn(shop, sheet.plate), progress_of(sheet)
     document = session.get_one(Run, sheet.plate.run_id).document
     cutter = cutter_of_sheet(session, sheet.id)
-    cards, profile = cards_of(session, cutter.id, document.stock_id), cutter.setting.profile
+    cards, profile = cards_for(session, cutter.id, document), cutter.setting.profile
     steps: list[ToolStep] = []
     tools: list[str] = []
     done = set(progress.done)
@@ -106,7 +106,13 @@ def tools_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[ToolStep]
         if card.tool not in tools:
             tools.append(card.tool)
         cut = len(numbers) if sheet.state == "cut" else len(done & set(numbers))
-        steps.append(ToolStep(kind, card.tool, card.force_gf, card.passes, len(numbers), cut, seconds, change))
+        held_by_job = kind in document.tools
+        steps.append(
+            ToolStep(
+                kind, card.tool, card.force_gf, card.speed_mm_s, card.passes, card.tie_mm, held_by_job,
+                len(numbers), cut, seconds, change,
+            )
+        )  # fmt: skip
     return steps
 
 

@@ -21,7 +21,7 @@ from etiquette.stations.print.schemas import PrintWork, SheetPrinted
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
-from etiquette.stations.tools import cards_of, cutter_of
+from etiquette.stations.tools import cards_for, cutter_of
 from etiquette.store.models import Plate, Roll, Run, Sheet, Stock, now
 from etiquette.store.states import RunState, SheetState
 from etiquette.tasks.task import Outcome, Report
@@ -223,7 +223,7 @@ def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
     profile = PROFILES["knife"]
 
     def cards(session: Session) -> dict[Any, Any]:
-        held = cards_of(session, cutter_of(session, run.document).id, run.document.stock_id)
+        held = cards_for(session, cutter_of(session, run.document).id, run.document)
         return {kind: replace(card, offset_mm=0.0) for kind, card in held.items()}
 
     tools = shop.database.within(cards)
