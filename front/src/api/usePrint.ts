@@ -3,6 +3,7 @@ import { useEffect, useRef } from "react";
 import { api, type Schemas, shown, told } from "./client";
 import { sayProblem, useHeld } from "./held";
 import { floorQuery, keys, printQuery, sheetsQuery } from "./keys";
+import { useFilm } from "./useFilm";
 import { useTask } from "./tasks";
 import type { RunChanges } from "./useRun";
 
@@ -25,11 +26,11 @@ export function usePrint(id: number) {
     sayProblem(problem);
     refresh();
   };
+  const tied = { onSuccess: refresh, onError: failed };
   const asked = () => ({ revision: held.now()?.settings.revision ?? 0, key: crypto.randomUUID() });
 
   const plating = useTask("plates", `plating ${id}`, refresh);
   const sending = useTask("print", `sending ${id}`, refresh, refresh);
-  const filming = useTask("film", `filming ${id}`, refresh, refresh);
   const made = useRef(false);
   const make = useRef(() => {});
   useEffect(() => {
@@ -56,8 +57,7 @@ export function usePrint(id: number) {
   const turn = useMutation({
     mutationFn: ({ task_id, way }: { task_id: number; way: "earlier" | "later" }) =>
       told(api.POST("/api/queue/{task_id}/turn", { params: { path: { task_id } }, body: { way } })),
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
   /** What is at work or waits of this run is called off: what has begun ends as far as it got. */
   const callOff = useMutation({
@@ -65,41 +65,33 @@ export function usePrint(id: number) {
       const own = held.now()?.queue.filter((one) => one.run_id === id) ?? [];
       return Promise.all(own.map(({ task_id }) => told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id } } }))));
     },
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
   const holdQueued = useMutation({
     mutationFn: (task_id: number) => told(api.POST("/api/queue/{task_id}/hold", { params: { path: { task_id } } })),
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
-  const sendHeld = (sheet: Sheet) =>
+  /** Sheets that were held, one after the other; the last one is followed. */
+  const sendHeld = (...sheets: Sheet[]) =>
     void sending
-      .start("Sending", () => told(api.POST("/api/sheets/{sheet_id}/send", { params: { path: { sheet_id: sheet.id } } })))
+      .start("Sending", async () => {
+        let task_id = 0;
+        for (const { id: sheet_id } of sheets) {
+          ({ task_id } = await told(api.POST("/api/sheets/{sheet_id}/send", { params: { path: { sheet_id } } })));
+        }
+        return { task_id };
+      })
       .then(refresh);
-  const filmIsOn = useMutation({
-    mutationFn: (way: { params: { path: { sheet_id: number }; query: { anyway: boolean } } }) =>
-      told(api.POST("/api/sheets/{sheet_id}/film", way)),
-    onSuccess: refresh,
-    onError: failed,
-  });
-  /** Hands put film on and say so; a simulated laminator does it while one waits. */
-  const film = (sheet: Sheet, anyway = false) => {
-    const way = { params: { path: { sheet_id: sheet.id }, query: { anyway } } };
-    if (!held.now()?.film_simulated) return filmIsOn.mutate(way);
-    void filming.start("Film on", () => told(api.POST("/api/room/sheets/{sheet_id}/film", way)));
-  };
+  const filming = useFilm(id, () => held.now()?.film_simulated ?? false, tied);
   const hold = useMutation({
     mutationFn: (plate: PlateSet) =>
       told(api.POST("/api/plates/{plate_id}/hold", { params: { path: { plate_id: plate.id } }, body: asked() })),
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
   const elsewhere = useMutation({
     mutationFn: (plate: PlateSet) =>
       told(api.POST("/api/plates/{plate_id}/elsewhere", { params: { path: { plate_id: plate.id } }, body: asked() })),
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
   const settle = useMutation({
     mutationFn: ({ sheet, how }: { sheet: Sheet; how: "ask" | "printed" | "spoiled" }) =>
@@ -112,18 +104,15 @@ export function usePrint(id: number) {
   });
   const letGo = useMutation({
     mutationFn: (sheet: Sheet) => told(api.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheet.id } } })),
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
   const putRollOn = useMutation({
     mutationFn: () => told(api.POST("/api/room/runs/{run_id}/roll", path)),
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
   const thatIsIt = useMutation({
     mutationFn: (name: string) => told(api.PUT("/api/print/{run_id}/called", { ...path, body: { name } })),
-    onSuccess: refresh,
-    onError: failed,
+    ...tied,
   });
   const set = useMutation({
     mutationFn: ({ words, changes }: { words: string; changes: RunChanges }) =>
@@ -148,7 +137,7 @@ export function usePrint(id: number) {
     callOff,
     holdQueued,
     sendHeld,
-    film,
+    ...filming,
     hold,
     elsewhere,
     settle,
@@ -157,6 +146,5 @@ export function usePrint(id: number) {
     thatIsIt,
     plating,
     sending,
-    filming,
   };
 }

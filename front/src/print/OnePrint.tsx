@@ -26,13 +26,16 @@ export type Hands = {
   letGo: (sheet: Sheet) => void;
   settle: (sheet: Sheet, how: "ask" | "printed" | "spoiled") => void;
   film: (sheet: Sheet, anyway: boolean) => void;
+  /** What is printed of its length is cut off, while more of it is still to come. */
+  cutOff: (sheet: Sheet) => void;
   toCutter: (sheet: Sheet) => void;
 };
 
 /** The print whose next step is for hands here: what is not known first, then what waits for film, then what may go on. */
 export function nextPrint(sheets: Sheet[]): Sheet | null {
   const waits = (wanted: (sheet: Sheet) => boolean) => sheets.find(wanted);
-  return waits((one) => one.state === "unclear") ?? waits((one) => one.state === "printed" && one.wants_film) ?? waits(toCutterNow) ?? null;
+  const film = (one: Sheet) => one.state === "printed" && one.wants_film && one.still === 0;
+  return waits((one) => one.state === "unclear") ?? waits(film) ?? waits(toCutterNow) ?? null;
 }
 
 const toCutterNow = (sheet: Sheet) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
@@ -49,6 +52,7 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
           {sheet.state === "printed" && !sheet.wants_film ? "printed, ready for the cutter" : WORDS[sheet.state]}
         </b>
       </div>
+      {sheet.state === "held" && <p className="text-[12px] text-slate">for {sheet.roll}</p>}
       {sheet.state === "held" && (
         <div className="mt-2 flex gap-1.5">
           <div className="flex-1">
@@ -79,7 +83,13 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
       )}
       {sheet.state === "printed" && sheet.wants_film && (
         <div className="mt-2">
-          {filming ? <Working progress={filming} /> : <Film sheet={sheet} main={main} film={(anyway) => hands.film(sheet, anyway)} />}
+          {filming ? (
+            <Working progress={filming} />
+          ) : sheet.still > 0 ? (
+            <Hanging sheet={sheet} cutOff={() => hands.cutOff(sheet)} />
+          ) : (
+            <Film sheet={sheet} main={main} film={(anyway) => hands.film(sheet, anyway)} />
+          )}
         </div>
       )}
       {toCutterNow(sheet) && (
@@ -90,6 +100,19 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
         </div>
       )}
     </div>
+  );
+}
+
+/** Frames that hang together travel together: film is for later, unless hands have cut off what is there. */
+function Hanging({ sheet, cutOff }: { sheet: Sheet; cutOff: () => void }) {
+  return (
+    <>
+      <p className="mb-1.5 text-check-text">
+        It hangs together with {sheet.still} {sheet.still === 1 ? "frame that is" : "frames that are"} still to be printed: film goes on all
+        of them at once.
+      </p>
+      <Action onClick={cutOff}>It is cut off here</Action>
+    </>
   );
 }
 
@@ -108,7 +131,7 @@ function Film({ sheet, film, main }: { sheet: Sheet; film: (anyway: boolean) => 
   if (left <= 0)
     return (
       <Action main={main} onClick={() => film(false)}>
-        Put film on
+        {sheet.together > 1 ? `Put film on: all ${sheet.together} that hang together` : "Put film on"}
       </Action>
     );
   return (

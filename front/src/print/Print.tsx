@@ -95,7 +95,8 @@ function Head({ station: { shown, plate, side, setSide, over, setOver } }: { sta
 /** The frames of a run that has several, each with whether it is printed. */
 function Frames({ station: { shown, frame, setFrame } }: { station: Station }) {
   if (shown.plates.length < 2) return null;
-  const printed = (code: string) => shown.sheets.some((sheet) => sheet.name.startsWith(`${code}-`) && sheet.state !== "failed");
+  const printed = (code: string) =>
+    shown.sheets.some((sheet) => sheet.name.startsWith(`${code}-`) && sheet.state !== "failed" && sheet.state !== "held");
   return (
     <div className="mb-2 overflow-x-auto">
       <Choice

@@ -12,6 +12,7 @@ import type { Station } from "./useStation";
 export function PrintReadings({ station }: { station: Station }) {
   const unit = useUnit((state) => state.unit);
   const { shown, next, sending, filming, hands, stopped } = station;
+  const held = shown.sheets.filter((sheet) => sheet.state === "held").sort((one, other) => one.id - other.id);
   const states = { hands, sending: sending.progress, filming: filming.progress, blocked: stopped };
   return (
     <>
@@ -32,6 +33,11 @@ export function PrintReadings({ station }: { station: Station }) {
       {shown.costs && <Takes costs={shown.costs} currency={shown.currency} />}
       <Section title="Printed sheets">
         {shown.sheets.length === 0 && <p className="text-slate">None yet. The shelf of printed sheets fills when the printer is done.</p>}
+        {held.length > 1 && (
+          <Action onClick={() => station.sendHeld(...held)} disabled={sending.progress !== null || stopped}>
+            Send all {held.length} that are held
+          </Action>
+        )}
         {shown.sheets
           .filter((sheet) => sheet !== next)
           .map((sheet) => (

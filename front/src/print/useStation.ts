@@ -17,10 +17,11 @@ export function useStation(id: number) {
   const order: Side[] = plate?.order ?? ["colour"];
   const side = order.includes(chosen) ? chosen : "colour";
   const hands: Hands = {
-    send: held.sendHeld,
+    send: (sheet) => held.sendHeld(sheet),
     letGo: (sheet) => held.letGo.mutate(sheet),
     settle: (sheet, how) => !settle.isPending && settle.mutate({ sheet, how }),
     film: held.film,
+    cutOff: held.cutOff,
     toCutter: (sheet) => void navigate(`/bench/${sheet.id}`),
   };
   return {

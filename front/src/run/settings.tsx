@@ -2,7 +2,7 @@ import { shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { ChoiceRow } from "../ui/Choice";
+import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberField, NumberRow } from "../ui/Field";
 import { Row, Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
@@ -69,6 +69,7 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   const { data: shelf } = useQuery(shelfQuery);
   const { document } = run;
   const rolls = shelf?.roll.filter((roll) => roll.stock_id === document.stock_id) ?? [];
+  const others = rolls.filter((roll) => roll.id !== document.roll_id && (!roll.away || document.more_rolls.includes(roll.id)));
   /** What is put away is not offered, but for what is chosen already. */
   const named = (rows: { id: number; name: string; away: boolean }[] | undefined, id: number | null, words: string): [string, string][] =>
     rows?.filter((row) => !row.away || row.id === id).map((row) => [String(row.id), row.name]) ??
@@ -96,6 +97,28 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
         why="The roll the length is taken off."
         onChange={(value) => machine("roll", { roll_id: Number(value) })}
       />
+      {others.length > 0 && (
+        <SeveralRow
+          label="Goes on on"
+          none="no other roll"
+          value={document.more_rolls.map(String)}
+          choices={others.map((roll) => [String(roll.id), roll.name])}
+          why="Between two frames, when the roll before is used up. Frames for it are held until it is on the printer."
+          onChange={(value) => machine("rolls", { more_rolls: value.map(Number) })}
+        />
+      )}
+      {document.more_rolls.length > 0 &&
+        run.rolls
+          .filter((one) => one.frames.length > 0)
+          .map((one) => (
+            <Row key={one.name} label={one.frames.length === 1 ? `Frame ${one.frames[0]}` : `Frames ${one.frames[0]}–${one.frames.at(-1)}`}>
+              {one.name}
+              {one.lot && <span className="font-normal text-slate"> lot {one.lot}</span>}
+            </Row>
+          ))}
+      {document.more_rolls.length > 0 && run.rolls.reduce((sum, one) => sum + one.frames.length, 0) < run.plans.length && (
+        <p className="py-1 text-stop">The rolls are too short for all frames: choose one more.</p>
+      )}
       <ChoiceRow
         label="Printer"
         value={String(document.printer_id ?? "none")}

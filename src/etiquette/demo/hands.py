@@ -19,12 +19,13 @@ from etiquette.stations.bench.cut_progress import motion_of
 from etiquette.stations.machines import CutterHere, cutter_of_sheet, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet
 from etiquette.stations.print import film
-from etiquette.stations.sheets import sheet_there
+from etiquette.stations.run_rolls import roll_wanted
+from etiquette.stations.sheets import length_of, sheet_there
 from etiquette.stations.shelf import card_printing
 from etiquette.stations.shelf.schemas import ScanKept
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import as_told
-from etiquette.store.models import Cutter, Laminator, Plate, Printer, Roll, Run, Sheet
+from etiquette.store.models import Cutter, Laminator, Plate, Printer, Run, Sheet
 from etiquette.tasks.task import Outcome, Report
 
 M = TypeVar("M", Printer, Laminator, Cutter)
@@ -39,7 +40,7 @@ def put_roll_on(shop: Shop, run_id: int) -> None:
 
     def found(session: Session) -> tuple[Machine, str, float, float]:
         run = runs.run_there(session, run_id)
-        roll = session.get_one(Roll, run.document.roll_id)
+        roll = roll_wanted(session, run)
         return printer_of_run(session, run), roll.name, roll.stock.width_mm, roll.remaining_mm
 
     printer, name, width, left = shop.database.within(found)
@@ -59,14 +60,15 @@ def _first_laminator(session: Session) -> int | None:
 def put_film_on(shop: Shop, wanted: FilmWork, report: Report) -> Outcome[FilmPutOn]:
     """Task: put the sheet through the laminator, and say that its film is on."""
 
-    def checked(session: Session) -> str:
+    def checked(session: Session) -> list[str]:
         sheet = sheet_there(session, wanted.sheet_id)
         film.refuse_early(session, sheet, wanted.anyway)
-        return sheet.name
+        return [one.name for one in length_of(sheet) if one.state == "printed"]
 
-    name = shop.database.within(checked)
+    names = shop.database.within(checked)
     report(0.1, "Film on")
-    room_of(shop).ask("laminator", "laminate", name=name, seed=wanted.seed)
+    for one in names:
+        room_of(shop).ask("laminator", "laminate", name=one, seed=wanted.seed)
     told = FilmPutOn(sheet_id=wanted.sheet_id)
     return Outcome(told, lambda session: film.film_is_on(session, wanted.sheet_id, anyway=True))
 

@@ -103,6 +103,11 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
         stock_id = changes.get("stock_id", run.document.stock_id)
         printer_id = changes.get("printer_id", run.document.printer_id)
         changes = {**changes, "print_mode_id": _mode_for(session, stock_id, printer_id)}
+    if {"stock_id", "roll_id"} & set(changes) and "more_rolls" not in changes:
+        # rolls of the stock that the run is on now, and none of them twice
+        stock_id = changes.get("stock_id", run.document.stock_id)
+        kept = [key for key in run.document.more_rolls if session.get_one(Roll, key).stock_id == stock_id]
+        changes = {**changes, "more_rolls": [key for key in kept if key != changes.get("roll_id")]}
     changes = _with_what_cuts(session, run.document, changes)
     changes = _with_marks_it_reads(session, run.document, changes)
     before, checked = run.document, run.document.changed(changes)
@@ -179,6 +184,14 @@ def _refuse_strangers(session: Session, document: RunDocument) -> None:
         if key is not None and session.get(model, key) is None:
             raise JobError(
                 f"The {model.__tablename__.replace('_', ' ')} is not on the Shelf.", "run", "Choose one that is there."
+            )
+    for key in document.more_rolls:
+        roll = session.get(Roll, key)
+        if roll is None or roll.stock_id != document.stock_id:
+            raise JobError(
+                "A run goes on on rolls of its own stock alone.",
+                "roll",
+                "Choose one of the same stock, or put it there.",
             )
     mode = session.get(PrintMode, document.print_mode_id) if document.print_mode_id else None
     if document.print_mode_id and (

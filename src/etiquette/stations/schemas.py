@@ -136,6 +136,12 @@ class SheetShown(BaseModel):
     """Whether film comes next, before the cutter."""
     only_printed: bool
     """Of a run that is not cut."""
+    together: int
+    """How many frames hang together with it, itself too."""
+    still: int
+    """How many of those are not printed yet: none of them gets film before."""
+    roll: str
+    """The roll it is on."""
     has_code: bool
     """Without one it is cut by itself: among others nothing tells where it begins."""
     length_mm: float

@@ -61,6 +61,21 @@ def goes_on(session: Session, sheet: Sheet, run: Run) -> None:
         sheet.state, run.state = SheetState.LAMINATED if sheet.film else SheetState.PRINTED, RunState.CUTTER
 
 
+NOT_YET = frozenset((SheetState.PRINTING, SheetState.UNCLEAR))
+
+
+def length_of(sheet: Sheet) -> list[Sheet]:
+    """The frames that hang together with a sheet, itself too, in the order in which they were printed; those that were
+    not printed are not there."""
+    there = [one for one in sheet.together if one.state not in (SheetState.FAILED, SheetState.HELD)]
+    return there or [sheet]
+
+
+def still_printed(sheet: Sheet) -> list[Sheet]:
+    """What of its length is not printed yet: until then nothing of it leaves the printer."""
+    return [one for one in length_of(sheet) if one.state in NOT_YET]
+
+
 @dataclass(frozen=True)
 class Drying:
     """From when a printed sheet may be rolled or stacked, and from when it may get its film (None: at once); how it is
@@ -74,10 +89,12 @@ class Drying:
 def drying_of(session: Session, sheet: Sheet) -> Drying:
     mode_id = session.get_one(Run, sheet.plate.run_id).document.print_mode_id
     mode = session.get(PrintMode, mode_id) if mode_id else None
-    if sheet.printed_at is None or mode is None:
+    # a length dries from its last frame on
+    last = max((one.printed_at for one in length_of(sheet) if one.printed_at), default=None)
+    if last is None or mode is None:
         return Drying(None, None, "")
     touch, film = (
-        sheet.printed_at + timedelta(minutes=minutes) if minutes else None
+        last + timedelta(minutes=minutes) if minutes else None
         for minutes in (mode.touch_dry_minutes, mode.drying_minutes)
     )
     return Drying(touch, film, mode.rest)

@@ -15,6 +15,7 @@ from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe, mark_paths
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import sheets
+from etiquette.stations.run_rolls import roll_of
 from etiquette.stations.schemas import CodeShown, LineShown, MarkShown, PlanShown, RunListed, SheetShown
 from etiquette.store.models import Run, Sheet
 
@@ -114,6 +115,9 @@ def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
         state=sheet.state,
         run_id=sheet.plate.run_id,
         run_name=summary.name,
+        together=len(sheets.length_of(sheet)),
+        still=len(sheets.still_printed(sheet)),
+        roll=roll_of(session, sheet).name,
         has_code=not summary.plan.own_marks,
         frame=summary.frame,
         stock=summary.stock,

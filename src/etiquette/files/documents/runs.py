@@ -124,6 +124,8 @@ class RunDocument(Document):
     way: Way = "print"
     sever: bool = False
     """The printer cuts the sheet off when it is printed."""
+    more_rolls: list[int] = Field(default=[], max_length=8)
+    """Rolls of the same stock on which the run goes on, between two frames, when the one before is used up."""
     tools: dict[Kind, ToolForJob] = {}
     """Settings of tools for this run alone."""
     pinned: list[str] = Field(default=[], max_length=10_000)

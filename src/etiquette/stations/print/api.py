@@ -195,6 +195,17 @@ def list_sheets(shop: ShopHere) -> list[SheetShown]:
     return within(shop, sheets_listed)
 
 
+@router.post("/sheets/{sheet_id}/cut-off")
+def cut_off(shop: ShopHere, sheet_id: int) -> SheetShown:
+    """Hands have cut off what is printed of a length, while more of it is still to come."""
+
+    def told(session: Session) -> SheetShown:
+        film.cut_off(session, sheet_id)
+        return sheet_shown(session, sheet_there(session, sheet_id))
+
+    return within(shop, told)
+
+
 @router.post("/sheets/{sheet_id}/film")
 def film_is_on(shop: ShopHere, sheet_id: int, anyway: bool = False) -> SheetShown:
     """Hands have put film on a sheet."""

@@ -18,6 +18,7 @@ from etiquette.stations.ledger import book
 from etiquette.stations.machines import names_at, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
+from etiquette.stations.run_rolls import roll_of
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
@@ -38,7 +39,7 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
     go on."""
     sheet = shop.database.within(lambda session: session.get_one(Sheet, wanted.sheet_id))
     plate = shop.database.within(lambda session: session.get_one(Plate, sheet.plate_id))
-    run, roll = shop.database.within(lambda session: _run_and_roll(session, plate))
+    run, roll = shop.database.within(lambda session: _run_and_roll(session, session.get_one(Sheet, sheet.id)))
     job: _PrintJob | None = None
     try:
         job = _PrintJob(shop, sheet, plate, run, roll, handed_over=wanted.again)
@@ -64,7 +65,7 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
 
 def _printed(session: Session, sheet_id: int) -> None:
     sheet = session.get_one(Sheet, sheet_id)
-    run, roll = _run_and_roll(session, sheet.plate)
+    run, roll = _run_and_roll(session, sheet)
     way = run.document.way
     length = sheet.plate.summary.plan.length_mm if way != "cut" else 0.0
     book(session, roll.id, length, f"printed {run.document.name}", f"sheet {sheet_id}")
@@ -91,9 +92,8 @@ class _Spoiled(JobError):
         self.used_mm = used_mm
 
 
-def _run_and_roll(session: Session, plate: Plate) -> tuple[Run, Roll]:
-    run = session.get_one(Run, plate.run_id)
-    return run, session.get_one(Roll, run.document.roll_id)
+def _run_and_roll(session: Session, sheet: Sheet) -> tuple[Run, Roll]:
+    return session.get_one(Run, sheet.plate.run_id), roll_of(session, sheet)
 
 
 def _ends(session: Session, sheet_id: int, state: Literal["failed", "unclear"]) -> None:

@@ -23,6 +23,7 @@ from etiquette.stations import runs
 from etiquette.stations.designs import DesignState
 from etiquette.stations.machines import PrinterHere, names_at, printer_of_run
 from etiquette.stations.run_needs import beyond_the_machines
+from etiquette.stations.run_rolls import allotted, roll_wanted, rolls_of
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Plate, PrintMode
@@ -78,7 +79,7 @@ def preflight(shop: Shop, session: Session, state: RunState, told: PrinterTold |
     mode = session.get(PrintMode, state.document.print_mode_id or 0)
     return [
         *_printer(session, state, told),
-        _roll(state),
+        _roll(session, state),
         Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, "
 f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink "
 "are not known"),
@@ -100,9 +101,10 @@ def _printer(session: Session, state: RunState, told: PrinterTold | JobError) ->
         checks.append(Check("look", f"{printer.name} waits: {in_words(told.status.reasons)}"))
     if not told.loaded:
         return [*checks, Check("look", f"{printer.name} does not say what lies on it: look yourself")]
-    fits = [one for one in told.loaded if one.name in names_at(printer.id, state.stock, state.roll)]
+    roll = roll_wanted(session, state.run)
+    fits = [one for one in told.loaded if one.name in names_at(printer.id, state.stock, roll)]
     if not fits:
-        words = f"{printer.name} holds {told.loaded[0].name}; this run is on {state.roll.name}"
+        words = f"{printer.name} holds {told.loaded[0].name}; this run is on {roll.name}"
         checks.append(Check("stop", words, printer.simulated, "" if printer.simulated else told.loaded[0].name))
     elif fits[0].width_mm is not None and fits[0].width_mm + 0.5 < state.stock.width_mm:
         words = f"{fits[0].width_mm:.0f} mm wide, the run {state.stock.width_mm:.0f} mm"
@@ -113,15 +115,27 @@ def _printer(session: Session, state: RunState, told: PrinterTold | JobError) ->
     return checks
 
 
-def _roll(state: RunState) -> Check:
-    longest = max(plan.length_mm for plan in state.plans)
-    whole = sum(plan.length_mm for plan in state.plans)
+def _roll(session: Session, state: RunState) -> Check:
+    lengths = [plan.length_mm for plan in state.plans]
+    longest, whole = max(lengths), sum(lengths)
     left = state.roll.remaining_mm
+    rolls = [one for one in allotted(rolls_of(session, state.document), lengths) if one.frames]
+    if state.document.more_rolls and sum(len(one.frames) for one in rolls) == len(lengths):
+        words = " · ".join(f"{_frames(one.frames)} on {one.roll.name}" for one in rolls)
+        lots = {one.roll.lot for one in rolls}
+        if len(lots) > 1:
+            return Check("look", f"{words}: rolls of different lots, colours may differ")
+        return Check("good", words)
     if longest > left:
         return Check("stop", f"{state.roll.name} has {left / 1000:.1f} m left; a frame needs {longest / 1000:.2f} m")
     if whole > left:
         return Check("look", f"{state.roll.name} has {left / 1000:.1f} m left: not enough for all frames")
     return Check("good", f"{state.roll.name} has {left / 1000:.1f} m left, the run takes {whole / 1000:.2f} m")
+
+
+def _frames(numbers: tuple[int, ...]) -> str:
+    """Frames that follow each other, in words."""
+    return f"frame {numbers[0]}" if len(numbers) == 1 else f"frames {numbers[0]}–{numbers[-1]}"
 
 
 def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:

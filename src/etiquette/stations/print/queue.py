@@ -13,8 +13,9 @@ from etiquette.stations.edits import Stale, locked
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print.sending import ask_for_sheet, submit_print
 from etiquette.stations.print.tasks import print_sheet
+from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Roll, Run, Sheet, Task
+from etiquette.store.models import Run, Sheet, Task
 from etiquette.store.rows import loaded
 from etiquette.store.states import RunState, SheetState, TaskState
 from etiquette.tasks.following import in_their_order
@@ -44,7 +45,8 @@ def _tasks(session: Session, machine: str) -> Sequence[Task]:
 
 def send_all(shop: Shop, session: Session, run_id: int, revision: int | None, key: str) -> list[int]:
     """Every frame of a run as it is now, in their order, in one action; returns the tasks. The same `key` sends them
-    once. Raises NotThere, Stale, JobError when the roll is too short for all of them."""
+    once. What is not severed is one length on each roll; frames for another roll than the first are held until that is
+    on the printer. Raises NotThere, Stale, JobError when the rolls are too short for all of them."""
     run = locked(session, "run", run_id)
     if revision is not None and run.revision != revision:
         raise Stale("run", run_id, run.revision)
@@ -53,19 +55,36 @@ def send_all(shop: Shop, session: Session, run_id: int, revision: int | None, ke
     if not plates:
         raise JobError("The print files of this run are not made yet.", state.document.name, "Wait until they are.")
     known = session.scalar(select(Sheet.id).where(Sheet.key == _own(key, 1)))
-    roll = session.get_one(Roll, state.document.roll_id)
-    whole = sum(plate.summary.plan.length_mm for plate in plates)
-    if known is None and roll.remaining_mm < whole:
+    if known is not None:
+        sheets = [
+            ask_for_sheet(shop, session, plate.id, revision, _own(key, number), hold=False)
+            for number, plate in enumerate(plates, 1)
+        ]
+        return [submit_print(session, one) for one in sheets if session.get_one(Sheet, one).state != SheetState.HELD]
+    lengths = [plate.summary.plan.length_mm for plate in plates]
+    rolls = allotted(rolls_of(session, state.document), lengths)
+    if sum(len(one.frames) for one in rolls) < len(plates):
+        has = sum(one.roll.remaining_mm for one in rolls)
+        names = ", ".join(one.roll.name for one in rolls)
         raise JobError(
-            f"All frames need {whole / 1000:.2f} m; {roll.name} has {roll.remaining_mm / 1000:.2f} m left.",
-            roll.name,
-            "Send them one by one, or choose another roll in Run.",
+            f"All frames need {sum(lengths) / 1000:.2f} m; {names} has {has / 1000:.2f} m left.",
+            names,
+            "Send them one by one, choose another roll in Run, or one more on which it goes on.",
         )
-    sheets = [
-        ask_for_sheet(shop, session, plate.id, revision, _own(key, number), hold=False)
-        for number, plate in enumerate(plates, 1)
-    ]
-    return [submit_print(session, sheet) for sheet in sheets]
+    tasks = []
+    hang = not state.document.sever and state.document.sheet_mm is None
+    first = next(one.roll.id for one in rolls if one.frames)
+    for one in rolls:
+        for number in one.frames:
+            hold = one.roll.id != first
+            sheet_id = ask_for_sheet(shop, session, plates[number - 1].id, revision, _own(key, number), hold)
+            sheet = session.get_one(Sheet, sheet_id)
+            sheet.roll_id = one.roll.id
+            if hang and len(one.frames) > 1:
+                sheet.length = f"{key}, roll {one.roll.id}"[-80:]
+            if not hold:
+                tasks.append(submit_print(session, sheet_id))
+    return tasks
 
 
 def _own(key: str, frame: int) -> str:
@@ -92,6 +111,7 @@ def hold(session: Session, task_id: int) -> None:
             "The printer may have this sheet already: it is only asked about.", sheet.name, "Wait for its answer."
         )
     task.state, sheet.state = TaskState.CANCELLED, SheetState.HELD
+    sheet.length = None  # the others go on without it
     session.get_one(Run, sheet.plate.run_id).state = RunState.PLANNED
 
 

@@ -13,9 +13,10 @@ from etiquette.stations.plate_sets import plate_key, plate_there
 from etiquette.stations.print.following import _ends, _printed, _run_and_roll
 from etiquette.stations.print.schemas import PrintWork
 from etiquette.stations.print.tasks import print_sheet
+from etiquette.stations.run_rolls import roll_for
 from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Frame, Plate, Roll, Run, Sheet, Task, now
+from etiquette.store.models import Design, Frame, Plate, Run, Sheet, Task, now
 from etiquette.store.states import RunState, SheetState, TaskState
 from etiquette.tasks.work import submit
 
@@ -25,22 +26,12 @@ def new_sheet(session: Session, plate_id: int, hold: bool = False) -> int:
     is too short."""
     plate = plate_there(session, plate_id)
     run = session.get_one(Run, plate.run_id)
-    _refuse_short_roll(session, plate, run)
+    roll = roll_for(session, run, plate)
     sheet = _named_sheet(session, plate, SheetState.HELD if hold else SheetState.PRINTING)
+    sheet.roll_id = roll.id
     if not hold:
         run.state = RunState.PRINTING
     return sheet.id
-
-
-def _refuse_short_roll(session: Session, plate: Plate, run: Run) -> None:
-    roll = session.get_one(Roll, run.document.roll_id)
-    length = plate.summary.plan.length_mm
-    if roll.remaining_mm < length:
-        raise JobError(
-            f"The run needs {length:.0f} mm; {roll.name} has {roll.remaining_mm:.0f} mm left.",
-            roll.name,
-            "Choose another roll in Run.",
-        )
 
 
 def ask_for_sheet(
@@ -113,9 +104,9 @@ def send_held(session: Session, sheet_id: int) -> None:
         raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")
     if sheet.state != "held":
         raise JobError("This sheet is not held any more.", sheet.name, "Look at the list of printed sheets.")
-    _refuse_short_roll(session, sheet.plate, session.get_one(Run, sheet.plate.run_id))
-    sheet.state = SheetState.PRINTING
-    session.get_one(Run, sheet.plate.run_id).state = RunState.PRINTING
+    run = session.get_one(Run, sheet.plate.run_id)
+    sheet.roll_id = roll_for(session, run, sheet.plate).id
+    sheet.state, run.state = SheetState.PRINTING, RunState.PRINTING
 
 
 def let_go(session: Session, sheet_id: int) -> None:
@@ -141,7 +132,7 @@ def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed",
     if how == "printed":
         _printed(session, sheet_id)
     else:
-        run, roll = _run_and_roll(session, sheet.plate)
+        run, roll = _run_and_roll(session, sheet)
         # all of it is booked: better to hold too little on the shelf than to run out in the middle of a print
         book(session, roll.id, sheet.plate.summary.plan.length_mm, f"spoiled: {run.document.name}", f"sheet {sheet_id}")
         _ends(session, sheet_id, "failed")

@@ -24,6 +24,13 @@ class PieceShown(BaseModel):
     placed: int
 
 
+class RollShown(BaseModel):
+    name: str
+    lot: str
+    frames: list[int]
+    """From 1; frames for which no roll has enough are on none."""
+
+
 class RunShown(BaseModel):
     id: int
     revision: int
@@ -34,6 +41,8 @@ class RunShown(BaseModel):
     roll_name: str
     roll_left_mm: float
     roll_length_mm: float
+    rolls: list[RollShown]
+    """The rolls of the run in their order, and the frames that each takes."""
     cutter_name: str
     """Empty: the run is only printed."""
     fresh: bool

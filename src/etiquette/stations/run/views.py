@@ -5,8 +5,9 @@ from sqlalchemy.orm import Session
 
 from etiquette.stations import designs, runs
 from etiquette.stations.run import comparing
-from etiquette.stations.run.schemas import PieceShown, RunShown
+from etiquette.stations.run.schemas import PieceShown, RollShown, RunShown
 from etiquette.stations.run_needs import beyond_the_machines
+from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import plan_shown
 
@@ -47,6 +48,10 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         roll_name=state.roll.name,
         roll_left_mm=state.roll.remaining_mm,
         roll_length_mm=state.roll.length_mm,
+        rolls=[
+            RollShown(name=one.roll.name, lot=one.roll.lot, frames=list(one.frames))
+            for one in allotted(rolls_of(session, document), [plan.length_mm for plan in state.plans])
+        ],
         cutter_name=state.kit.cutter.name if state.kit.cutter else "",
         fresh=state.fresh,
         pieces=pieces,

@@ -199,11 +199,19 @@ IN_A_RUN = {
 }  # fmt: skip
 
 
+COUNTED: dict[type[Any], tuple[tuple[type[Any], str, str], ...]] = {
+    Roll: ((Sheet, "roll_id", "sheets that are on it"),),
+    Cutter: ((Sheet, "cutter_id", "sheets that lay on it"), (CardReading, "cutter_id", "test cards that were read")),
+    Stock: ((CardReading, "stock_id", "test cards that were read"),),
+}
+
+
 def _users(session: Session, row: Any) -> Iterator[str]:
     """What uses a thing, in words."""
     key = IN_A_RUN.get(type(row), "")
     for run in session.scalars(select(Run).order_by(Run.id)) if key else ():
-        if run.document_json.get(key) == row.id:
+        also = run.document_json.get("more_rolls", []) if isinstance(row, Roll) else []
+        if run.document_json.get(key) == row.id or row.id in also:
             yield f"the run {run.document_json.get('name')}"
     if isinstance(row, InkColour):
         for design in session.scalars(select(Design)):
@@ -215,17 +223,10 @@ def _users(session: Session, row: Any) -> Iterator[str]:
         count = session.scalar(booked.where(Roll.stock_id == row.id if isinstance(row, Stock) else Roll.id == row.id))
         if count:
             yield f"{count} entries of its ledger"
-    if isinstance(row, Cutter):
-        sheets = session.scalar(select(func.count()).select_from(Sheet).where(Sheet.cutter_id == row.id))
-        cards = session.scalar(select(func.count()).select_from(CardReading).where(CardReading.cutter_id == row.id))
-        if sheets:
-            yield f"{sheets} sheets that lay on it"
-        if cards:
-            yield f"{cards} test cards that were read"
-    if isinstance(row, Stock):
-        cards = session.scalar(select(func.count()).select_from(CardReading).where(CardReading.stock_id == row.id))
-        if cards:
-            yield f"{cards} test cards that were read"
+    for model, column, words in COUNTED.get(type(row), ()):
+        count = session.scalar(select(func.count()).select_from(model).where(getattr(model, column) == row.id))
+        if count:
+            yield f"{count} {words}"
 
 
 def _model(kind: str) -> type[Any]:

@@ -105,9 +105,19 @@ class Sheet(Base):
     cutter_id: Mapped[int | None] = mapped_column(ForeignKey("cutter.id"))
     """The cutter it lies on, or lay on last."""
     film: Mapped[bool] = mapped_column(default=False, server_default="0")
+    length: Mapped[str | None] = mapped_column(String(80), index=True)
+    """Frames that the printer has not severed are one length: they dry, get film and travel together; None: it hangs
+    with no other."""
+    roll_id: Mapped[int | None] = mapped_column(ForeignKey("roll.id"))
+    """The roll it is on; None: the first of its run."""
     at: Mapped[datetime] = mapped_column(default=now)
     who: Mapped[str] = mapped_column(String(120), default=who)
     plate: Mapped[Plate] = relationship()
+    together: Mapped[list["Sheet"]] = relationship(
+        primaryjoin="foreign(Sheet.length) == remote(Sheet.length)", viewonly=True, uselist=True, lazy="selectin",
+        order_by="Sheet.id",
+    )  # fmt: skip
+    """All of its length, itself too; empty where it hangs with no other."""
 
     @validates("state")
     def _allowed(self, _: str, wanted: SheetState) -> SheetState:
