@@ -4,6 +4,7 @@ from decimal import Decimal
 
 import pytest
 
+from etiquette.core.calibrating.cards import REMEDIES
 from etiquette.core.errors import JobError
 from etiquette.stations.shelf import card_readings
 from etiquette.stations.shop import Shop
@@ -39,3 +40,29 @@ def test_a_reading_sets_the_tool_or_the_cutter_and_is_kept(shop: Shop) -> None:
             lambda session: card_readings.enter(session, "force", 1, 1, "kiss", {**force, "marks": 2.0})
         )
     assert len(shop.database.within(card_readings.history)) == 4
+
+
+def test_nozzles_that_stay_missing_get_the_next_remedy_until_they_are_whole(shop: Shop) -> None:
+    """One that brings back half of what was missing is tried again; a whole card begins anew."""
+
+    def fill(session) -> None:  # type: ignore[no-untyped-def]
+        session.add(Stock(name="White", width_mm=600, price_m2=Decimal(4), currency="EUR", tolerance_mm=0.3))
+        for name in ("Knife", "Other knife"):
+            session.add(Cutter(name=name, reach_across_mm=1616, reach_along_mm=3200, speed_mm_s=300))
+
+    shop.database.within(fill)
+
+    def said(missing: float, cutter: int = 1) -> str:
+        read = {"nozzles": 320.0, "missing": missing}
+        return shop.database.within(
+            lambda session: card_readings.enter(session, "nozzles", cutter, 1, "kiss", read)
+        ).words
+
+    words = [said(left) for left in (40, 38, 18, 18, 17)]
+    steps = [next(number for number, one in enumerate(REMEDIES) if one in told) for told in words]
+    assert steps == [0, 1, 1, 2, 3]  # from 38 to 18 it helped: once more the same
+    last = said(17)
+    assert REMEDIES[4] in last and "print the card again" not in last  # nothing more to try by oneself
+    assert REMEDIES[0] in said(40, cutter=2)  # another machine has a history of its own
+    assert "fine as it is" in said(2) and REMEDIES[0] in said(9)
+    assert len(shop.database.within(card_readings.history)) == 9

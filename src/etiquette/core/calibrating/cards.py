@@ -3,8 +3,9 @@
 Readings are numbers that an eye finds on the card: which step of a ladder, which line of a vernier, a distance on a
 ruler. All of it is common practice without a published source, but for the arithmetic itself."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Literal
 
 from etiquette.core.cutting.profiles import BOUNDS, LARGEST_USUAL_OFFSET_MM
@@ -17,6 +18,14 @@ nearer to the light end, because a blade that wears needs more and a liner that 
 VERNIER_STEP_MM = 0.02
 MOST_MISSING = 0.01
 """Share of missing nozzles from which a cleaning is due."""
+REMEDIES = (
+    "clean the head as its panel offers first",
+    "clean it once more, by the stronger way",
+    "let it rest for a quarter of an hour, then clean it",
+    "wipe cap and wiper by hand, then clean it",
+    "more cleaning only costs ink: have the head looked at",
+)
+"""What is tried against missing nozzles, one after the other: the gentle and cheap first (an order of our own)."""
 LARGEST_SENSOR_MM = 100.0
 LARGEST_FEED_PERCENT = 3.0
 
@@ -190,10 +199,24 @@ def _feed(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
 
 def _nozzles(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
     share = read["missing"] / read["nozzles"]
-    advice = "clean the head, then print the card again" if share > MOST_MISSING else "fine as it is"
+    advice = "fine as it is"
+    if has_gaps(read):
+        step = min(int(before.get("remedies_tried", 0)), len(REMEDIES) - 1)
+        advice = REMEDIES[step] + (", then print the card again" if step < len(REMEDIES) - 1 else "")
     return Result(
         f"{read['missing']:.0f} of {read['nozzles']:.0f} nozzles are missing, {100 * share:.1f} %: {advice}.", {}
     )
+
+
+def has_gaps(read: Mapping[str, float]) -> bool:
+    """Whether a nozzle card tells of so many missing nozzles that something has to be done."""
+    return read["missing"] / read["nozzles"] > MOST_MISSING
+
+
+def remedies_tried(missing: Sequence[float]) -> int:
+    """How many remedies did not help, from what nozzle cards with gaps showed one after the other, the newest last: one
+    that brought back half of what was missing is tried again before the next."""
+    return sum(2 * now > before for before, now in pairwise(missing))
 
 
 def _two_way(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
