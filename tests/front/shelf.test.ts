@@ -54,3 +54,27 @@ test("what is typed while the change before it is on its way is no conflict with
   await waitFor(() => expect(result.current.shelf?.stock[0]).toMatchObject({ name: "Gloss", width_mm: 762, version: 3 }));
   expect(refused).toBe(0);
 });
+
+test("changes are undone and done again, the newest first, and a new one ends what was undone", async () => {
+  const { useShelf } = await import("../../front/src/api/useShelf");
+  const queries = new QueryClient();
+  const wrapper = ({ children }: { children: ReactNode }) => createElement(QueryClientProvider, { client: queries }, children);
+  const { result } = renderHook(useShelf, { wrapper });
+  await waitFor(() => expect(result.current.shelf).toBeDefined());
+  const answered = async (ask: () => void, seen: object) => {
+    act(ask);
+    await waitFor(() => expect(letGo).toHaveLength(1));
+    act(() => letGo.shift()?.());
+    await waitFor(() => expect(result.current.shelf?.stock[0]).toMatchObject(seen));
+  };
+  const set = (changes: object) => () => result.current.change.mutate({ kind: "stock", id: 3, changes: { ...changes } });
+  await answered(set({ name: "Gloss", width_mm: 600 }), { name: "Gloss" }); // the width is what it was: no part of the step
+  await answered(set({ width_mm: 762 }), { width_mm: 762 });
+  await answered(() => result.current.step.mutate("undo"), { name: "Gloss", width_mm: 600 });
+  await answered(() => result.current.step.mutate("undo"), { name: "Stock", width_mm: 600 });
+  await answered(() => result.current.step.mutate("redo"), { name: "Gloss", width_mm: 600 });
+  expect(result.current).toMatchObject({ undo: "a change of Stock", redo: "a change of Gloss" });
+  await answered(set({ name: "Matt" }), { name: "Matt" });
+  expect(result.current.redo).toBeUndefined();
+  expect(refused).toBe(0);
+});

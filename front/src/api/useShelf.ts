@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, told } from "./client";
 import { useChange, useHeld } from "./held";
+import { changed, stepOf, stepped, useShelfSteps } from "./shelfSteps";
 import { floorQuery, keys, ledgerQuery, nearbyQuery, openQuery, shelfQuery } from "./keys";
 
 type Shelf = Schemas["ShelfShown"];
@@ -12,11 +13,31 @@ type Change = { kind: ThingKind; id: number; changes: Record<string, unknown>; r
 /** The Shelf: every thing of the shop; changed, added and taken away one at a time. */
 export function useShelf() {
   const held = useHeld<Shelf>(shelfQuery, [floorQuery.queryKey, openQuery.queryKey, keys.everyRun]);
-  const change = useChange(held, ({ kind, id, ...body }: Change) => {
+  const steps = useShelfSteps();
+  const send = async ({ kind, id, ...body }: Change, taken: (before: Shelf[ThingKind][number] | undefined) => void) => {
     // as it is when this goes out: the change before it may have been on its way when this was typed
-    const version = held.now()?.[kind].find((one) => one.id === id)?.version ?? 0;
+    const row = held.now()?.[kind].find((one) => one.id === id);
     const path = { params: { path: { kind, row_id: id } } };
-    return told(api.POST("/api/shelf/{kind}/{row_id}", { ...path, body: { reason: "", ...body, version } }));
+    const fresh = await told(
+      api.POST("/api/shelf/{kind}/{row_id}", { ...path, body: { reason: "", ...body, version: row?.version ?? 0 } }),
+    );
+    taken(row);
+    return fresh;
+  };
+  const change = useChange(held, (asked: Change) =>
+    send(asked, (row) => {
+      const step = row && stepOf(asked.kind, row, asked.changes);
+      if (step) changed(step);
+    }),
+  );
+  /** The last change that was made from this page, undone; or done again. */
+  const step = useChange(held, async (way: "undo" | "redo") => {
+    const last = (way === "undo" ? useShelfSteps.getState().done : useShelfSteps.getState().undone).at(-1);
+    if (!last) return held.now() as Shelf;
+    const changes = way === "undo" ? last.before : last.after;
+    return send({ kind: last.kind as ThingKind, id: last.id, changes, reason: way === "undo" ? "undone" : "done again" }, () =>
+      stepped(way),
+    );
   });
   const add = useMutation({
     mutationFn: ({ kind, ...body }: { kind: ThingKind } & Schemas["AddAsked"]) =>
@@ -27,7 +48,8 @@ export function useShelf() {
   const remove = useChange(held, ({ kind, id }: { kind: ThingKind; id: number }) =>
     told(api.DELETE("/api/shelf/{kind}/{row_id}", { params: { path: { kind, row_id: id } } })),
   );
-  return { shelf: held.data, error: held.error, change, add, remove };
+  const words = { undo: steps.done.at(-1)?.words, redo: steps.undone.at(-1)?.words };
+  return { shelf: held.data, error: held.error, change, step, ...words, add, remove };
 }
 
 /** What the shop still lacks before it can work. */

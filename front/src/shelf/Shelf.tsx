@@ -2,8 +2,9 @@ import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
 import { useShelf } from "../api/useShelf";
-import { Button, buttonLook, Way } from "../ui/Button";
+import { Button, buttonLook, StepButtons, Way } from "../ui/Button";
 import { Gone } from "../ui/Gone";
+import { useKeys } from "../ui/keys";
 import { Readings } from "../ui/Readings";
 import { type Entry, type Kind, KINDS } from "./fields";
 import { ShelfFileIn } from "./ShelfFile";
@@ -16,7 +17,8 @@ import { ThingTile } from "./ThingTile";
 type Chosen = { of: Kind | "rule" | "card" | "file"; id: number };
 
 export default function Shelf() {
-  const { shelf, error, add } = useShelf();
+  const { shelf, error, add, undo, redo, step } = useShelf();
+  useKeys({ "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
   const [chosen, choose] = useState<Chosen | null>(null);
   const [filter, setFilter] = useState("");
   const [withAway, setWithAway] = useState(false);
@@ -45,6 +47,7 @@ export default function Shelf() {
               className="h-9 w-[260px] rounded-[6px] border border-rule bg-white px-3"
             />
             <div className="ml-auto flex gap-2">
+              <StepButtons undo={undo} redo={redo} step={(way) => step.mutate(way)} />
               <a href="/api/shelf/file" download className={`${buttonLook} h-9 px-2.5`}>
                 Save the Shelf
               </a>
