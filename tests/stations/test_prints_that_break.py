@@ -28,9 +28,10 @@ from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.floor import views
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import following, plating, previews, sending
-from etiquette.stations.print.preflight import ask_printer, preflight
+from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
+from etiquette.stations.what_lies import ask_printer
 from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Run, Sheet, Stock, Task
 from etiquette.store.states import SheetState, TaskState
 from etiquette.tasks.following import cancel

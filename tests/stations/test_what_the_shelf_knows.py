@@ -15,15 +15,17 @@ from starlette.testclient import TestClient
 from etiquette.core.errors import JobError
 from etiquette.demo import hands
 from etiquette.demo.art import art_file
+from etiquette.devices.drivers import printer_at
 from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits, runs, sheet_log
 from etiquette.stations.ledger import book, correct, opened
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import film, following, plating, sending
-from etiquette.stations.print.preflight import ask_printer, preflight
+from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
 from etiquette.stations.run_needs import beyond_the_machines, needed_plates
 from etiquette.stations.shop import Shop
+from etiquette.stations.what_lies import ask_printer
 from etiquette.store.models import Cutter, MarkSet, Printer, PrintMode, Roll, RollEntry, Sheet, Stock, now
 from tests.stations.shop_floor import do, emptied, fill_shelf, sheet_of, tell
 from tests.strangers import eve_printer
@@ -287,3 +289,27 @@ def test_what_a_shop_lacks_is_told_until_it_is_there(client: httpx.Client, shop:
     assert still() == ["A printer", "How Cutter is reached", "A test sheet"]
     floor = client.get("/api/floor").json()
     assert not floor["bare"] and floor["still_open"] == 2  # a test sheet can wait
+
+
+def test_what_lies_on_the_printer_is_asked_while_a_run_is_planned(
+    shop: Shop, client: httpx.Client, tmp_path: Path
+) -> None:
+    """`ippeveprinter` tells its trays by the names of PWG 5101.1; before any layout is made the run hears of it."""
+    shop.database.within(fill_shelf)
+    run = run_of(shop)
+
+    def said() -> list[tuple[str, str]]:
+        return [(one["state"], one["words"]) for one in client.get(f"/api/runs/{run}/printer").json()]
+
+    set_on(shop, Printer, address="socket://127.0.0.1:1")
+    ((how, words),) = said()
+    assert how == "look" and "asked again when the run is sent" in words  # nobody answers there: planning goes on
+    with eve_printer(tmp_path) as stranger:
+        set_on(shop, Printer, address=stranger.uri)
+        ((how, words),) = said()
+        assert how == "stop" and "this run is on White 600 A" in words
+        (there, *_) = printer_at(stranger.uri, "Printer").loaded()
+        printer = shop.database.within(lambda session: session.scalars(select(Printer.id)).one())
+        set_on(shop, Stock, names={str(printer): there.name})
+        ((how, words),) = said()
+        assert how == "stop" and words == "The roll on Printer east is 216 mm wide, the run 600 mm"

@@ -18,8 +18,9 @@ from etiquette.stations.bench import counting, cut_progress, cutting, mark_readi
 from etiquette.stations.floor import views
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import following, plating, sending
-from etiquette.stations.print.preflight import Check, ask_printer, costs_of, preflight
+from etiquette.stations.print.preflight import costs_of, preflight
 from etiquette.stations.shop import Shop
+from etiquette.stations.what_lies import Check, ask_printer
 from etiquette.store.models import Cutter, MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
 from standins.cuts import Cuts
 from standins.judge import planned_lines

@@ -51,6 +51,13 @@ export const runQuery = (id: number) =>
     queryKey: keys.run(id),
     queryFn: () => shown<"RunShown">(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } })),
   });
+/** What the printer of a run holds, asked while it is planned. */
+export const liesQuery = (id: number, of: unknown[]) =>
+  queryOptions({
+    queryKey: ["lies", id, ...of],
+    queryFn: () => told(api.GET("/api/runs/{run_id}/printer", { params: { path: { run_id: id } } })),
+    staleTime: 15_000,
+  });
 export const printQuery = (id: number) =>
   queryOptions({
     queryKey: keys.print(id),

@@ -1,4 +1,4 @@
-import { shelfQuery } from "../api/keys";
+import { liesQuery, shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
@@ -126,6 +126,7 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
         why="Nothing is laid wider than it prints."
         onChange={(value) => machine("printer", { printer_id: value === "none" ? null : Number(value) })}
       />
+      {document.printer_id !== null && <WhatLies run={run} />}
       <ChoiceRow
         label="Laminator"
         value={String(document.laminator_id ?? "none")}
@@ -268,5 +269,25 @@ export function WeedSection({ run, change }: { run: Run; change: Change }) {
         </>
       )}
     </Section>
+  );
+}
+
+const SIGNS = { good: ["✓", "text-go"], look: ["?", "text-check-text"], stop: ["!", "text-stop"] } as const;
+
+/** What the printer says that it holds: it is asked now, so that a run is planned for what is there. */
+function WhatLies({ run: { id, document } }: { run: Run }) {
+  const { data } = useQuery(liesQuery(id, [document.printer_id, document.stock_id, document.roll_id, document.more_rolls]));
+  if (!data?.length) return null;
+  return (
+    <ul aria-label="What the printer says" className="border-b border-rule py-1.5 text-[12px]">
+      {data.map(({ state, words }) => (
+        <li key={words} className="flex gap-2 py-0.5">
+          <b className={`w-3 shrink-0 font-semibold ${SIGNS[state][1]}`} aria-label={state}>
+            {SIGNS[state][0]}
+          </b>
+          {words}
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -13,7 +13,7 @@ from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, plate_sets, runs
 from etiquette.stations.print import film, loading, previews, queue, sending
-from etiquette.stations.print.preflight import ask_printer, preflight
+from etiquette.stations.print.preflight import preflight
 from etiquette.stations.print.schemas import (
     AllSent,
     CalledAsked,
@@ -31,6 +31,7 @@ from etiquette.stations.print.views import print_shown, sheets_listed
 from etiquette.stations.schemas import LineShown, OfRun, SheetShown, TaskMade
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.views import lines_shown, sheet_shown
+from etiquette.stations.what_lies import ask_printer
 
 router = APIRouter(prefix="/api", tags=["print"], dependencies=[needs(Right.PRINT)])
 

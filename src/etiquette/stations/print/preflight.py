@@ -1,8 +1,6 @@
 """What is looked at before a run is sent: each a sentence, good, to look at, or standing in the way."""
 
-from dataclasses import dataclass
 from io import BytesIO
-from typing import Literal
 
 import pikepdf
 from shapely import Polygon
@@ -17,15 +15,13 @@ from etiquette.core.marking.frames import proof
 from etiquette.core.marking.marks import CANNOT_SHOW
 from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.units import MM_PER_INCH
-from etiquette.devices.contracts import Identity, Loaded, Status
-from etiquette.devices.reasons import in_words, stops
 from etiquette.stations import runs
 from etiquette.stations.designs import DesignState
-from etiquette.stations.machines import PrinterHere, names_at, printer_of_run
 from etiquette.stations.run_needs import beyond_the_machines
-from etiquette.stations.run_rolls import allotted, roll_wanted, rolls_of
+from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
+from etiquette.stations.what_lies import Check, PrinterTold, of_printer
 from etiquette.store.models import Frame, Plate, PrintMode
 
 LOW_DPI = 150.0
@@ -37,40 +33,6 @@ INK_REFLECTANCE = {"black": 0.06, "cyan": 0.2, "magenta": 0.15, "red": 0.12}
 """Of a full area of each ink of marks, in the light of the colour that it takes up best (values of our own); codes are
 black."""
 
-State = Literal["good", "look", "stop"]
-
-
-@dataclass(frozen=True)
-class Check:
-    state: State
-    words: str
-    can_load: bool = False
-    """The roll of the run can be put on the printer from here: it is a simulated one."""
-    called: str = ""
-    """What the printer calls what lies on it, which may be the stock of the run."""
-
-
-@dataclass(frozen=True)
-class PrinterTold:
-    """What a printer said of itself and of what lies on it."""
-
-    who: Identity
-    status: Status
-    loaded: tuple[Loaded, ...]
-
-
-def ask_printer(shop: Shop, run_id: int) -> PrinterTold | JobError:
-    """What the printer of a run says, or why it does not."""
-
-    def found(session: Session) -> PrinterHere:
-        return printer_of_run(session, runs.run_there(session, run_id))
-
-    try:
-        driver = shop.database.within(found).driver()
-        return PrinterTold(driver.identity(), driver.status(), driver.loaded())
-    except JobError as error:
-        return error
-
 
 def preflight(shop: Shop, session: Session, state: RunState, told: PrinterTold | JobError) -> list[Check]:
     """In the order in which they would be looked at by hand. `told`: what the printer said."""
@@ -78,7 +40,7 @@ def preflight(shop: Shop, session: Session, state: RunState, told: PrinterTold |
         return [Check("stop", "The run is not nested as it is now")]
     mode = session.get(PrintMode, state.document.print_mode_id or 0)
     return [
-        *_printer(session, state, told),
+        *of_printer(session, state, told),
         _roll(session, state),
         Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, "
 f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink "
@@ -87,32 +49,6 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *_marks(shop, session, state),
         *_art(shop, state),
     ]  # fmt: skip
-
-
-def _printer(session: Session, state: RunState, told: PrinterTold | JobError) -> list[Check]:
-    if isinstance(told, JobError):
-        return [Check("look", f"{told.what} It is asked again when the run is sent")]
-    printer = printer_of_run(session, state.run)
-    checks = []
-    if printer.known and told.who.id and printer.known != told.who.id[:60]:
-        what = f"{told.who.make} {told.who.model}".strip() or "Another machine"
-        checks.append(Check("stop", f"{what} answers at the address of {printer.name}, and did not before"))
-    if stops(told.status.reasons):
-        checks.append(Check("look", f"{printer.name} waits: {in_words(told.status.reasons)}"))
-    if not told.loaded:
-        return [*checks, Check("look", f"{printer.name} does not say what lies on it: look yourself")]
-    roll = roll_wanted(session, state.run)
-    fits = [one for one in told.loaded if one.name in names_at(printer.id, state.stock, roll)]
-    if not fits:
-        words = f"{printer.name} holds {told.loaded[0].name}; this run is on {roll.name}"
-        checks.append(Check("stop", words, printer.simulated, "" if printer.simulated else told.loaded[0].name))
-    elif fits[0].width_mm is not None and fits[0].width_mm + 0.5 < state.stock.width_mm:
-        words = f"{fits[0].width_mm:.0f} mm wide, the run {state.stock.width_mm:.0f} mm"
-        checks.append(Check("stop", f"The roll on {printer.name} is {words}"))
-    else:
-        width = f", {fits[0].width_mm:.0f} mm wide" if fits[0].width_mm else ""
-        checks.append(Check("good", f"{printer.name} holds {fits[0].name}{width}"))
-    return checks
 
 
 def _roll(session: Session, state: RunState) -> Check:

@@ -4,16 +4,27 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Path
 from fastapi.responses import Response
+from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import edits, run_edits, runs
 from etiquette.stations.run import comparing, laying, tasks
 from etiquette.stations.run.pictures import run_thumb
-from etiquette.stations.run.schemas import FillAsked, HandAsked, LayoutAsked, NestWork, RunAsked, RunEdit, RunShown
+from etiquette.stations.run.schemas import (
+    FillAsked,
+    HandAsked,
+    LayoutAsked,
+    NestWork,
+    PrinterSays,
+    RunAsked,
+    RunEdit,
+    RunShown,
+)
 from etiquette.stations.run.views import run_shown
 from etiquette.stations.schemas import RunListed, StepAsked, TaskMade
 from etiquette.stations.views import each_readable, run_listed
+from etiquette.stations.what_lies import Check, ask_printer, of_printer
 
 router = APIRouter(prefix="/api/runs", tags=["run"], dependencies=[needs(Right.PREPARE)])
 
@@ -37,6 +48,17 @@ def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
 @router.get("/{run_id}")
 def show_run(shop: ShopHere, run_id: int) -> RunShown:
     return within(shop, lambda session: run_shown(shop, session, runs.state_of(shop, session, run_id)))
+
+
+@router.get("/{run_id}/printer")
+def ask_what_lies(shop: ShopHere, run_id: int) -> list[PrinterSays]:
+    """What the printer of the run holds, beside what it wants: asked while it is planned."""
+    told = ask_printer(shop, run_id)
+
+    def said(session: Session) -> list[Check]:
+        return of_printer(session, runs.state_of(shop, session, run_id), told)
+
+    return [PrinterSays(state=one.state, words=one.words) for one in within(shop, said)]
 
 
 @router.post("/{run_id}/pieces")

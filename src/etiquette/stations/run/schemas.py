@@ -24,6 +24,11 @@ class PieceShown(BaseModel):
     placed: int
 
 
+class PrinterSays(BaseModel):
+    state: Literal["good", "look", "stop"]
+    words: str
+
+
 class RollShown(BaseModel):
     name: str
     lot: str
