@@ -67,6 +67,8 @@ NOT_YET = frozenset((SheetState.PRINTING, SheetState.UNCLEAR))
 def length_of(sheet: Sheet) -> list[Sheet]:
     """The frames that hang together with a sheet, itself too, in the order in which they were printed; those that were
     not printed are not there."""
+    if sheet.length is None:  # most: nothing is asked for them
+        return [sheet]
     there = [one for one in sheet.together if one.state not in (SheetState.FAILED, SheetState.HELD)]
     return there or [sheet]
 

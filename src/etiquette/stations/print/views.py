@@ -14,7 +14,7 @@ from etiquette.stations.schemas import SheetShown
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable, run_listed, sheet_shown
 from etiquette.store.models import Plate as PlateSet
-from etiquette.store.models import Printer, PrintMode, Run, Stock
+from etiquette.store.models import Printer, PrintMode, Roll, Run, Stock
 from etiquette.store.rows import loaded
 
 
@@ -25,8 +25,9 @@ def sheets_listed(session: Session) -> list[SheetShown]:
     documents = [document for run in of_rows.values() if (document := _readable(run))]
     stocks = loaded(session, Stock, (one.stock_id for one in documents))
     modes = loaded(session, PrintMode, (one.print_mode_id for one in documents))
+    rolls = loaded(session, Roll, [*(one.roll_id for one in documents), *(row.roll_id for row in rows)])
     listed = each_readable(lambda sheet: sheet_shown(session, sheet), rows)
-    del stocks, modes
+    del stocks, modes, rolls
     return listed
 
 
