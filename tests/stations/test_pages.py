@@ -195,6 +195,8 @@ def test_pieces_of_a_page_are_told_apart() -> None:
         FinishLine("perforation", Curve.from_points([(0, 200), (100, 200)], closed=False)),
     ]  # fmt: skip
     assert [one.piece for one in pieces_apart(lines)] == [None, 1, 1, 2, 3, 3, 1, None]
+    # a kiss cut with a hole, on its backing: the backing parts no sheet
+    assert [one.piece for one in pieces_apart([ring("through", 0, 0, 40), *lines[1:3]])] == [1, 1, 1]
 
 
 @pytest.mark.parametrize(("task", "more"), [(rolls.cut_roll, {"end": "head"}), (mats.cut_mat, {})])

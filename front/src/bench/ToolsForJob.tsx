@@ -19,9 +19,21 @@ export function ToolsForJob({ tools, set }: Props) {
   );
 }
 
+const SETTINGS = [
+  {
+    name: "force_gf",
+    words: "force",
+    suffix: "gf",
+    step: 5,
+    least: 0,
+    why: "From the next cut on. The test card of the stock finds what is right for all runs.",
+  },
+  { name: "speed_mm_s", words: "speed", suffix: "mm/s", step: 10, least: 1, why: "Slower for small or fine shapes." },
+  { name: "passes", words: "passes", suffix: undefined, step: 1, least: 1, why: "How often every line is followed." },
+] as const;
+
 function OneTool({ step, set }: { step: Step; set: (told: ForJob | null) => void }) {
   const now = { force_gf: step.force_gf, speed_mm_s: step.speed_mm_s, passes: step.passes, tie_mm: step.tie_mm };
-  const put = (changes: Partial<typeof now>) => set({ ...now, ...changes });
   const words = `${step.kind[0]?.toUpperCase()}${step.kind.slice(1)}`;
   return (
     <div className="mb-3">
@@ -29,38 +41,17 @@ function OneTool({ step, set }: { step: Step; set: (told: ForJob | null) => void
         {words}
         {step.for_job && <span className="ml-2 text-[12px] font-normal text-check-text">not as on the Shelf</span>}
       </h3>
-      <NumberRow
-        label={`${words}: force`}
-        kind="plain"
-        suffix="gf"
-        decimals={0}
-        step={5}
-        least={0}
-        value={step.force_gf}
-        why="From the next cut on. The test card of the stock finds what is right for all runs."
-        onChange={(force_gf) => put({ force_gf })}
-      />
-      <NumberRow
-        label={`${words}: speed`}
-        kind="plain"
-        suffix="mm/s"
-        decimals={0}
-        step={10}
-        least={1}
-        value={step.speed_mm_s}
-        why="Slower for small or fine shapes."
-        onChange={(speed_mm_s) => put({ speed_mm_s })}
-      />
-      <NumberRow
-        label={`${words}: passes`}
-        kind="plain"
-        decimals={0}
-        step={1}
-        least={1}
-        value={step.passes}
-        why="How often every line is followed."
-        onChange={(passes) => put({ passes: Math.round(passes) })}
-      />
+      {SETTINGS.map(({ name, words: setting, ...row }) => (
+        <NumberRow
+          key={name}
+          label={`${words}: ${setting}`}
+          kind="plain"
+          decimals={0}
+          {...row}
+          value={step[name]}
+          onChange={(value) => set({ ...now, [name]: name === "passes" ? Math.round(value) : value })}
+        />
+      ))}
       {step.kind === "through" && (
         <NumberRow
           label={`${words}: ties`}
@@ -68,7 +59,7 @@ function OneTool({ step, set }: { step: Step; set: (told: ForJob | null) => void
           least={0}
           value={step.tie_mm}
           why="Length of the bridges that hold the pieces in their sheet until they are pressed out."
-          onChange={(tie_mm) => put({ tie_mm })}
+          onChange={(tie_mm) => set({ ...now, tie_mm })}
         />
       )}
       {step.for_job && <TextButton onClick={() => set(null)}>As on the Shelf again</TextButton>}

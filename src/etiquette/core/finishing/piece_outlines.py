@@ -26,13 +26,9 @@ def pieces_apart(lines: Sequence[FinishLine]) -> list[FinishLine]:
 
     around = [lies_in(number) for number in range(len(lines))]
     closed = [number for number, area in enumerate(areas) if not area.is_empty]
-    kisses = Counter(
-        outer
-        for number in closed
-        if lines[number].kind == "kiss"
-        for outer in around[number]
-        if lines[outer].kind == "through"
-    )
+    kissed = {number for number in closed if lines[number].kind == "kiss"}
+    stickers = [number for number in kissed if not around[number] & kissed]
+    kisses = Counter(outer for number in stickers for outer in around[number] if lines[outer].kind == "through")
     parts_sheet = {number for number, inside in kisses.items() if inside >= 2}
     outermost = [number for number in closed if number not in parts_sheet and not around[number] - parts_sheet]
     pieces = {number: count for count, number in enumerate(outermost, 1)}

@@ -183,14 +183,7 @@ def plan_frame(
     work_end = work_start + (y1 - y0)
     tail_row = work_end + _row_to_work(recipe) + half_row
     length = tail_row + half_row + recipe.tail_margin_mm
-    if where.sheet_mm is not None:
-        if length > where.sheet_mm + 1e-6:
-            raise JobError(
-                f"Work, marks and margins need {length:.0f} mm; the sheet is {where.sheet_mm:.0f} mm long.",
-                "length of the run",
-                "Use longer sheets, or nest again.",
-            )
-        length = where.sheet_mm
+    length = _on_sheet(length, where, f"Work, marks and margins need {length:.0f} mm")
     _refuse_beyond_reach(right - left, tail_row - head_row, reach)
     height = code_size_mm(recipe.code, recipe.code_module_mm)[1]
     code_x = centre + row.code_at
@@ -234,14 +227,7 @@ def plan_page(
             "Use a wider stock or machine, or make the page narrower in Lines.",
         )
     length = where.lead_mm + height
-    if where.sheet_mm is not None:
-        if length > where.sheet_mm + 1e-6:
-            raise JobError(
-                f"The page is {height:.0f} mm long; the sheet is {where.sheet_mm:.0f} mm.",
-                "length of the page",
-                "Use longer sheets.",
-            )
-        length = where.sheet_mm
+    length = _on_sheet(length, where, f"The page is {height:.0f} mm long")
     left = (stock_width_mm - width) / 2 if where.left_mm is None else where.left_mm
     shift = (left, where.lead_mm)
     places = [(x + left, y + where.lead_mm) for x, y in marks]
@@ -260,6 +246,19 @@ def plan_page(
         code=frame_code,
         own_marks=True,
     )
+
+
+def _on_sheet(length: float, where: Where, words: str) -> float:
+    """The length of a frame: that of its sheet, where it lies on one. Raises JobError, which begins with `words`."""
+    if where.sheet_mm is None:
+        return length
+    if length > where.sheet_mm + 1e-6:
+        raise JobError(
+            f"{words}; the sheet is {where.sheet_mm:.0f} mm long.",
+            "length of the run",
+            "Use longer sheets, or nest again.",
+        )
+    return where.sheet_mm
 
 
 @dataclass(frozen=True)
