@@ -56,10 +56,7 @@ def photo(loads: list[Load], along: float, random: np.random.Generator) -> bytes
     places = over_pixels(table, (height, width)).astype(np.float32)
     grey = _mat(places)
     for load in loads:
-        sheet = load.grey()
-        fine = SEEN_MM[0] / width / float(load.scale[0])
-        if fine > 1:  # a sensor's pixel sees all of the fine pixels of the sheet that it covers
-            sheet = cv2.GaussianBlur(sheet, (0, 0), 0.4 * fine)
+        sheet = load.grey_seen(SEEN_MM[0] / width / float(load.scale[0]))
         # from the table to the pixels of the sheet is affine: three points tell it
         origin, x, y = load.to_pixels(np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]])) - 0.5
         on_sheet = cv2.transform(places, np.column_stack([x - origin, y - origin, origin]))

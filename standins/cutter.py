@@ -16,13 +16,11 @@ import base64
 import sys
 import threading
 import time
-from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 import cv2
 import numpy as np
-from PIL import Image
 
 from standins import camera
 from standins.cuts import depth_of
@@ -272,9 +270,10 @@ class Cutter:
 
 
 def _png(pixels: np.ndarray) -> bytes:
-    out = BytesIO()
-    Image.fromarray(pixels).save(out, "PNG", compress_level=0)  # a window is mostly noise: nothing to win
-    return out.getvalue()
+    # a window is mostly noise: nothing to win by packing it
+    colours = pixels[..., ::-1] if pixels.ndim == 3 else pixels
+    _, data = cv2.imencode(".png", np.ascontiguousarray(colours), [cv2.IMWRITE_PNG_COMPRESSION, 0])
+    return data.tobytes()
 
 
 def main() -> None:

@@ -35,6 +35,7 @@ class Load:
         self.shift = np.zeros(2)
         self.shift = -self.corners().min(axis=0) + TABLE_MARGIN_MM + self.random.normal(0, HAND_SHIFT_MM, 2)
         self.cuts = Cuts.kept_in(self._folder / "cuts.json")
+        self._seen: tuple[tuple[int, float], np.ndarray] | None = None
 
     @classmethod
     def square(cls, room: Room, name: str) -> "Load":
@@ -104,6 +105,15 @@ class Load:
             about + far,
         )
         return np.asarray(seen, dtype=float)
+
+    def grey_seen(self, fine: float) -> np.ndarray:
+        """The whole sheet as a sensor sees it that has `fine` of its pixels in one of its own: it sees all that it
+        covers. Kept until something is cut, because every photo of a long sheet needs it."""
+        known = (len(self.cuts.made), fine)
+        if self._seen is None or self._seen[0] != known:
+            grey = self.grey()
+            self._seen = (known, cv2.GaussianBlur(grey, (0, 0), 0.4 * fine) if fine > 1 else grey)
+        return self._seen[1]
 
     def grey(self) -> np.ndarray:
         """The pixels of the whole sheet, with its cuts, in grey."""
