@@ -292,8 +292,9 @@ READERS = [
 
 
 @pytest.mark.parametrize("recipe", READERS, ids=lambda one: f"{one.shape}, {one.count}, {one.code}")
-@pytest.mark.parametrize(("turn", "shift", "start"), [(0.6, (12, 9), (172, 30)), (180.9, (330, 300), (150, 60))])
-@pytest.mark.parametrize("missing", ["", "m2"])
+@pytest.mark.parametrize(
+    ("turn", "shift", "start", "missing"), [(0.6, (12, 9), (172, 30), "m2"), (180.9, (330, 300), (150, 60), "")]
+)
 def test_a_reading_session_finds_code_end_and_marks(
     recipe: MarkRecipe, turn: float, shift: tuple[float, float], start: tuple[float, float], missing: str
 ) -> None:
