@@ -37,12 +37,18 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
-test("what is typed while the change before it is on its way is no conflict with it", async () => {
+/** The Shelf as a page holds it, shown for the first time. */
+async function shown() {
   const { useShelf } = await import("../../front/src/api/useShelf");
   const queries = new QueryClient();
   const wrapper = ({ children }: { children: ReactNode }) => createElement(QueryClientProvider, { client: queries }, children);
   const { result } = renderHook(useShelf, { wrapper });
   await waitFor(() => expect(result.current.shelf).toBeDefined());
+  return result;
+}
+
+test("what is typed while the change before it is on its way is no conflict with it", async () => {
+  const result = await shown();
   act(() => {
     result.current.change.mutate({ kind: "stock", id: 3, changes: { name: "Gloss" } });
     result.current.change.mutate({ kind: "stock", id: 3, changes: { width_mm: 762 } });
@@ -56,11 +62,7 @@ test("what is typed while the change before it is on its way is no conflict with
 });
 
 test("changes are undone and done again, the newest first, and a new one ends what was undone", async () => {
-  const { useShelf } = await import("../../front/src/api/useShelf");
-  const queries = new QueryClient();
-  const wrapper = ({ children }: { children: ReactNode }) => createElement(QueryClientProvider, { client: queries }, children);
-  const { result } = renderHook(useShelf, { wrapper });
-  await waitFor(() => expect(result.current.shelf).toBeDefined());
+  const result = await shown();
   const answered = async (ask: () => void, seen: object) => {
     act(ask);
     await waitFor(() => expect(letGo).toHaveLength(1));

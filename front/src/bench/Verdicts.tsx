@@ -54,6 +54,9 @@ function Expected({ bench, fit }: { bench: BenchSheet; fit: NonNullable<BenchShe
       <p className="text-[14px]">
         the cut lands within <b className="text-[15px] font-semibold">{figure(fit.predicted_error_mm.max, 2)} mm</b>
       </p>
+      {bench.plan.codes.length === 0 && (
+        <p className="mt-1 text-check-text">No code says so: make sure that it is this page, and lies {fit.load} first.</p>
+      )}
       <p className="text-[12px] text-slate">this run allows {figure(bench.tolerance_mm, 2)} mm</p>
     </Card>
   );
