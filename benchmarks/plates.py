@@ -1,5 +1,6 @@
 """Print files of large runs: `python benchmarks/plates.py`. 500 copies of one 3000 x 3000 px design beside Pillow
-writing the same picture as PNG, and 2,000 copies of a vector design; whole commands, three runs, medians."""
+writing the same picture as PNG, and 2,000 copies of a vector design; whole commands, three runs, medians. And the ink
+of a plate, whose pictures are made coarser first, beside Ghostscript on the plate as it is printed."""
 
 import json
 import resource
@@ -12,6 +13,8 @@ from pathlib import Path
 
 import numpy as np
 from PIL import Image
+
+from etiquette.core.printing.coverage import DPI, PROCESS, coverage
 
 RUNS = 3
 LINES = (
@@ -96,6 +99,26 @@ def main() -> None:
             f"500 copies of 3000 x 3000 px: {seconds:.2f} s, {memory:.2f} GB, {size / png:.3f} of the PNG, which "
             f"Pillow took {reference:.2f} s to write (bar 3 s, 1 GB, 1.1)"
         )
+        print(ink(folder))
+
+
+def ink(folder: Path) -> str:
+    """100 copies of 700 x 700 px on 60 mm."""
+    picture(700).save(folder / "art.png")
+    made(run_file(folder, "art.png", 60, 100, 20), folder / "ink")
+    plate = folder / "ink/frame-1.pdf"
+    started = time.perf_counter()
+    ours = coverage(plate.read_bytes(), "plate")
+    seconds = time.perf_counter() - started
+    command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=ink_cov", f"-r{DPI}", "-o", "-", plate]
+    started = time.perf_counter()
+    said = subprocess.run(command, check=True, capture_output=True, text=True).stdout.split()[:4]
+    whole = time.perf_counter() - started
+    apart = max(abs(float(value) / 100 - ours[name]) for name, value in zip(PROCESS, said, strict=True))
+    return (
+        f"ink of 100 copies of 700 x 700 px: {seconds:.2f} s, of the plate as it is {whole:.2f} s "
+        f"({whole / seconds:.1f} times); at most {100 * apart:.2f} percentage points apart (bar 0.5)"
+    )
 
 
 def run_file_for_drawing(folder: Path) -> Path:

@@ -7,6 +7,7 @@ import cv2
 import numpy as np
 
 from standins.loads import Load
+from standins.sensor import noisy
 from standins.smooth import over_pixels
 
 PHOTO_PX = (4000, 3000)
@@ -53,7 +54,7 @@ def photo(loads: list[Load], along: float, random: np.random.Generator) -> bytes
         flat = lens(columns, rows) @ view[:, :2].T + view[:, 2]
         return np.asarray(flat[..., :2] / flat[..., 2:])
 
-    places = over_pixels(table, (height, width)).astype(np.float32)
+    places = over_pixels(table, (height, width))
     grey = _mat(places)
     for load in loads:
         sheet = load.grey_seen(SEEN_MM[0] / width / float(load.scale[0]))
@@ -62,17 +63,11 @@ def photo(loads: list[Load], along: float, random: np.random.Generator) -> bytes
         on_sheet = cv2.transform(places, np.column_stack([x - origin, y - origin, origin]))
         seen = cv2.remap(sheet, on_sheet, None, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
         rows, columns = sheet.shape
-        on = (
-            (on_sheet[..., 0] > -0.5)
-            & (on_sheet[..., 1] > -0.5)
-            & (on_sheet[..., 0] < columns - 0.5)
-            & (on_sheet[..., 1] < rows - 0.5)
-        )
-        grey = np.where(on, seen, grey)
-    light = over_pixels(lambda *at: 0.97 - 0.2 * (lens(*at) ** 2).sum(axis=-1), (height, width)).astype(np.float32)
-    grey = cv2.GaussianBlur(grey * light, (0, 0), BLUR_PX)
-    grey += random.normal(0, NOISE, grey.shape).astype(np.float32)
-    _, data = cv2.imencode(".jpg", np.clip(grey, 0, 255).astype(np.uint8), [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
+        on = cv2.inRange(on_sheet, (-0.5, -0.5), (columns - 0.5, rows - 0.5))
+        cv2.copyTo(seen.astype(np.float32), on, grey)
+    light = over_pixels(lambda *at: 0.97 - 0.2 * (lens(*at) ** 2).sum(axis=-1), (height, width))
+    grey = noisy(cv2.GaussianBlur(grey * light, (0, 0), BLUR_PX), NOISE, random)
+    _, data = cv2.imencode(".jpg", grey, [cv2.IMWRITE_JPEG_QUALITY, QUALITY])
     return data.tobytes()
 
 
@@ -101,8 +96,9 @@ def _straightened(bent: np.ndarray) -> np.ndarray:
 
 def _mat(places: np.ndarray) -> np.ndarray:
     """Grey of the mat at `places` (h, w, 2): its markers on white squares."""
-    low = np.maximum(np.floor((places.min(axis=(0, 1)) - FIRST_MARKER_MM) / MARKER_STEP_MM), 0).astype(int)
-    high = np.floor((places.max(axis=(0, 1)) - FIRST_MARKER_MM) / MARKER_STEP_MM).astype(int) + 2
+    rim = np.concatenate([places[0], places[-1], places[:, 0], places[:, -1]])
+    low = np.maximum(np.floor((rim.min(axis=0) - FIRST_MARKER_MM) / MARKER_STEP_MM), 0).astype(int)
+    high = np.floor((rim.max(axis=0) - FIRST_MARKER_MM) / MARKER_STEP_MM).astype(int) + 2
     high = np.minimum(high, [MARKERS_ACROSS, 1000 // MARKERS_ACROSS])
     cell, margin = int(MARKER_STEP_MM / MAT_MM_PER_PX), int(MARGIN_MM / MAT_MM_PER_PX)
     side = int(MARKER_MM / MAT_MM_PER_PX)

@@ -32,6 +32,7 @@ from standins.loads import Load
 from standins.plotter import Dead, Halted, Plotter, PowerGone, serve_plotter
 from standins.plotter_language import UNIT_MM, Stroke, strokes
 from standins.room import Room, chance
+from standins.sensor import noisy, png
 from standins.wire import Refused, keep_port, kept_port, serve
 
 WINDOW_MM = 36.0
@@ -124,7 +125,7 @@ class Cutter:
             if self._load is None:
                 raise Refused("No sheet is loaded on the cutter.")
             x, y = self.plotter.position_mm
-            return _png(self._window(self._at(self._load, x, y), x, y)), "image/png", (x, y), WINDOW_MM_PER_PX
+            return png(self._window(self._at(self._load, x, y), x, y)), "image/png", (x, y), WINDOW_MM_PER_PX
 
     def photo(self, place: Place) -> tuple[bytes, str, tuple[float, float], float]:
         """What the camera over the table sees with its arm near a place."""
@@ -221,8 +222,7 @@ class Cutter:
         real = self._real(np.array([x, y])) + self._sensor
         grey = load.window(real, side, WINDOW_MM_PER_PX)
         grey = self._faults.on_window(grey, load.random)
-        grey += load.random.normal(0, self._faults.noise(SENSOR_NOISE), grey.shape)
-        return np.asarray(np.clip(grey, 0, 255).astype(np.uint8))
+        return noisy(grey, self._faults.noise(SENSOR_NOISE), load.random)
 
     def _made_by(self, stroke: Stroke) -> tuple[int, np.ndarray, str]:
         """Pen, where the tip of the tool goes, and how deep."""
@@ -266,14 +266,7 @@ class Cutter:
                 cv2.LINE_AA,
                 4,
             )
-        return {"png": base64.b64encode(_png(picture)).decode(), "box": [*map(float, low), *map(float, high)]}
-
-
-def _png(pixels: np.ndarray) -> bytes:
-    # a window is mostly noise: nothing to win by packing it
-    colours = pixels[..., ::-1] if pixels.ndim == 3 else pixels
-    _, data = cv2.imencode(".png", np.ascontiguousarray(colours), [cv2.IMWRITE_PNG_COMPRESSION, 0])
-    return data.tobytes()
+        return {"png": base64.b64encode(png(picture, level=1)).decode(), "box": [*map(float, low), *map(float, high)]}
 
 
 def main() -> None:

@@ -10,7 +10,7 @@ import xml.etree.ElementTree as ElementTree
 import numpy as np
 from shapely import LineString, MultiLineString, STRtree, points
 
-SAMPLE_MM = 0.5
+SAMPLE_MM = 1.0
 _TOKEN = re.compile(r"[MLCZ]|[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 
 

@@ -85,7 +85,7 @@ class Load:
         low = np.maximum(0, np.floor(corners.min(axis=0)).astype(int) - 2)
         high = np.minimum(self.pixels.shape[1::-1], np.ceil(corners.max(axis=0)).astype(int) + 3)
         if (high <= low).any():
-            return np.full((side, side), TABLE_GREY)
+            return np.full((side, side), TABLE_GREY, dtype=np.float32)
         part = cv2.cvtColor(np.ascontiguousarray(self.pixels[low[1] : high[1], low[0] : high[0]]), cv2.COLOR_RGB2GRAY)
         onto = np.column_stack([last_column - first, last_row - first]) / (side - 1)
         flags = cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
@@ -104,7 +104,7 @@ class Load:
             about - far,
             about + far,
         )
-        return np.asarray(seen, dtype=float)
+        return np.asarray(seen, dtype=np.float32)
 
     def grey_seen(self, fine: float) -> np.ndarray:
         """The whole sheet as a sensor sees it that has `fine` of its pixels in one of its own: it sees all that it

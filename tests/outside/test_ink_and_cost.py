@@ -1,6 +1,7 @@
 """Ink by rendered coverage against Ghostscript's own count; money by numbers worked by hand."""
 
 import subprocess
+from dataclasses import replace
 from decimal import Decimal
 from io import BytesIO
 from pathlib import Path
@@ -17,8 +18,9 @@ from etiquette.core.geometry.polygons import offset
 from etiquette.core.marking.frames import Reach, plan_frame, proof
 from etiquette.core.marking.marks import SHAPES, MarkRecipe, mark_area, mark_paths
 from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.coarser import coarser
 from etiquette.core.printing.coverage import coverage
-from etiquette.core.printing.images import filtered_rows, picture_stream
+from etiquette.core.printing.images import deflated, filtered_rows, picture_stream
 from etiquette.core.printing.plates import (
     FrameContent,
     PictureArt,
@@ -43,19 +45,88 @@ def content() -> FrameContent:
     return FrameContent({"a": art}, {"White": {"a": area}}, placements, plan, recipe, "Test")
 
 
-def test_coverage_is_what_ghostscript_counts(content: FrameContent, tmp_path: Path) -> None:
-    """Source: Ghostscript's ink_cov device, which weighs every pixel; within half a percentage point."""
-    pdf = colour_plate(content)
-    (tmp_path / "plate.pdf").write_bytes(pdf)
+def as_counted(pdf: bytes, folder: Path) -> list[float]:
+    """The shares of the process inks as Ghostscript's ink_cov device says them, which weighs every pixel."""
+    (folder / "plate.pdf").write_bytes(pdf)
     said = subprocess.run(
-        ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=ink_cov", "-o", "-", tmp_path / "plate.pdf"],
+        ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=ink_cov", "-o", "-", folder / "plate.pdf"],
         check=True,
         capture_output=True,
         text=True,
     ).stdout
-    counted = [float(value) / 100 for value in said.split()[:4]]
+    return [float(value) / 100 for value in said.split()[:4]]
+
+
+def told(pdf: bytes) -> list[float]:
     ours = coverage(pdf, "plate")
-    assert [ours[ink] for ink in ("Cyan", "Magenta", "Yellow", "Black")] == pytest.approx(counted, abs=0.005)
+    return [ours[ink] for ink in ("Cyan", "Magenta", "Yellow", "Black")]
+
+
+def test_coverage_is_what_ghostscript_counts(content: FrameContent, tmp_path: Path) -> None:
+    """Source: Ghostscript's ink_cov device; within half a percentage point."""
+    pdf = colour_plate(content)
+    assert told(pdf) == pytest.approx(as_counted(pdf, tmp_path), abs=0.005)
+
+
+def fine_picture(mode: str) -> tuple[Picture, bytes | None]:
+    """1,200 pixels for 30 mm, fourteen for a dot that is measured: a disc of noise on a clear ground whose pixels are
+    black where nobody sees them, or a file in its own inks."""
+    if mode in ("RGBA", "LA"):
+        pixels = np.dstack([np.tile(photo(300), (4, 4, 1)), np.full((1200, 1200), 255, np.uint8)])
+        y, x = np.mgrid[:1200, :1200]
+        pixels[np.hypot(x - 600, y - 600) > 480] = 0
+        profile, source = bytearray(srgb_profile()), BytesIO()
+        profile[16:20] = b"GRAY"
+        Image.fromarray(pixels).convert("LA").save(source, "PNG", icc_profile=bytes(profile))
+        return Picture(pixels, None), source.getvalue() if mode == "LA" else None
+    kind = "TIFF" if mode == "CMYK" else "JPEG"
+    made = Image.fromarray(np.tile(photo(300), (4, 4, 1))).convert(mode)
+    source = BytesIO()
+    made.save(source, kind, quality=90)
+    return Picture(np.asarray(made.convert("RGBA")), None), source.getvalue()
+
+
+@pytest.mark.parametrize("mode", ["RGBA", "LA", "RGB", "CMYK", "L"])
+def test_a_picture_made_coarser_takes_the_same_ink(mode: str, content: FrameContent, tmp_path: Path) -> None:
+    """Placements turned by parts of a right angle; against ink_cov of the plate as it is printed. The picture that is
+    measured has at least a pixel a dot, less than two."""
+    picture, source = fine_picture(mode)
+    art = PictureArt(picture, 30, 30, box(-1, -1, 31, 31), source=source)
+    turned = [replace(one, rotation_deg=30.0 * n, y_mm=one.y_mm + 5) for n, one in enumerate(content.placements)]
+    pdf = colour_plate(replace(content, arts={"a": art}, placements=turned))
+    assert told(pdf) == pytest.approx(as_counted(pdf, tmp_path), abs=0.005)
+    with pikepdf.open(BytesIO(pdf)) as document:
+        coarser(document, 72)
+        (form,) = document.pages[0].Resources.XObject.values()
+        image = form.Resources.XObject.Picture
+        assert 30 / 25.4 * 72 <= image.Width == image.Height < 2 * 30 / 25.4 * 72
+        assert ("/SMask" in image) == mode.endswith("A") and image.get("/SMask", image).Width == image.Width
+
+
+def test_a_picture_is_as_fine_as_its_largest_placement_wants() -> None:
+    """By hand: 400 pixels drawn 20 points wide in a form that is placed at one and at three times its size, with the
+    form's own matrix doubling it: 120 points, 120 pixels at 72 dots an inch at least: every 3 × 3 as one,
+    those at the rim from fewer."""
+    with pikepdf.new() as pdf:
+        grey = np.random.default_rng(1).integers(0, 256, (400, 400, 1), dtype=np.uint8)
+        picture = deflated(pdf, grey, pikepdf.Name.DeviceGray)
+        form = pdf.make_stream(b"q 20 0 0 20 0 0 cm /P Do Q")
+        form.stream_dict.update(
+            pikepdf.Dictionary(
+                Type=pikepdf.Name.XObject,
+                Subtype=pikepdf.Name.Form,
+                BBox=pikepdf.Array([0, 0, 20, 20]),
+                Matrix=pikepdf.Array([2, 0, 0, 2, 0, 0]),
+                Resources=pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=picture)),
+            )
+        )
+        pdf.add_blank_page(page_size=(200, 200))
+        pdf.pages[0].Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(F=form))
+        pdf.pages[0].Contents = pdf.make_stream(b"q /F Do Q q 0 3 -3 0 130 0 cm /F Do Q")
+        coarser(pdf, 72)
+        assert (picture.Width, picture.Height) == (134, 134)
+        made = np.frombuffer(picture.read_bytes(), np.uint8)
+        assert made.mean() == pytest.approx(grey.mean(), abs=1.0)
 
 
 def test_a_spot_covers_what_was_drawn(content: FrameContent) -> None:
@@ -100,8 +171,6 @@ def test_the_proof_names_what_touches(content: FrameContent) -> None:
     code = plan.codes[1]
     over = box(*np.subtract(code.centre, 2), *np.add(code.centre, 2))
     assert proof(plan, recipe, [over]) == ["The code at the tail has 1 pieces or their bleed in its clear zone."]
-    from dataclasses import replace
-
     assert proof(replace(plan, width_mm=mark.x + 2), recipe, [])[0] == "Mark 1 leaves the stock."
 
 

@@ -159,6 +159,7 @@ class _Model:
         self._recipe, self._u, self._v, self._grey = recipe, u, v, grey
         self._free = [0, 1, 2, 3, 4] if turns else [0, 1, 3, 4]
         self._plain = np.column_stack([np.ones_like(u), u, v])
+        self._covered: tuple[bytes, Reals] = b"", np.empty(0)
 
     def _own(self, state: Reals) -> tuple[Reals, Reals]:
         """The places in the mark's own coordinates."""
@@ -171,7 +172,11 @@ class _Model:
         return np.asarray(signed_distance(self._recipe, *self._own(state)) - state[3])
 
     def _coverage(self, state: Reals) -> Reals:
-        return np.asarray(ndtr(-self._edge(state) / np.exp(state[4])))
+        """Share of ink in every pixel; that of the state asked last is kept, because a step, its weights and the
+        judgement ask for the same."""
+        if self._covered[0] != state.tobytes():
+            self._covered = state.tobytes(), np.asarray(ndtr(-self._edge(state) / np.exp(state[4])))
+        return self._covered[1]
 
     def _lights(self, coverage: Reals, weights: Reals) -> Reals:
         """Ground, its slopes and the ink's difference from it, by weighted least squares."""

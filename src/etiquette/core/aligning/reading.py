@@ -14,7 +14,7 @@ import numpy as np
 from etiquette.core.aligning.fitting import ReadMark
 from etiquette.core.aligning.mark_finding import SeenMark, find_marks
 from etiquette.core.aligning.models import estimate
-from etiquette.core.aligning.windows import SeenCode, Window, find_code, is_blank, side_by_side
+from etiquette.core.aligning.windows import SeenCode, Window, find_code, may_hold_code, side_by_side
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.frames import FramePlan, Mark
@@ -82,24 +82,25 @@ def find_frame_code(look: Look, start: tuple[float, float], told: Told = lambda 
     first = look(*start)
     step = min(first.pixels.shape) * first.mm_per_px * 0.5
     places = _spiral(start, step, CODE_SEARCH_RINGS)
-    printed = set[tuple[float, float]]()
+    lively = set[tuple[float, float]]()
     for number, (x, y) in enumerate(places):
         if not told("Looking for the code", number, len(places)):
             raise ReadingHeld
         window = look(x, y)
+        if not may_hold_code(window):
+            continue
         seen = find_code(window)
         if seen:
             # once more with the code in the middle: there the lens and the edge of the window do least harm
             return find_code(look(seen.x, seen.y)) or seen
-        if not is_blank(window):
-            printed.add((x, y))
+        lively.add((x, y))
     # a row of bars may be wider than the window: windows beside each other see it whole
     for x, y in places[: len(places) // 2 : 2]:
-        if (x, y) not in printed:
+        if (x, y) not in lively:
             continue
         if not told("Looking for a code of bars", len(places), len(places)):
             raise ReadingHeld
-        seen = find_code(side_by_side([look(x + n * 1.8 * step, y) for n in (-1, 0, 1)]))
+        seen = find_code(side_by_side([look(x + n * 1.8 * step, y) for n in (-1, 0, 1)]), kinds=("code 128",))
         if seen:
             return seen
     raise CodeNotFound(

@@ -21,7 +21,7 @@ PLAIN = "23456789ABCDEFGHJKMNPQRSTVWXYZ"
 """Letters and digits nobody mistakes for one another."""
 CODE_LENGTH = 6
 CodeKind = Literal["data matrix", "qr", "code 128"]
-FORMATS = {
+FORMATS: dict[CodeKind, zxingcpp.BarcodeFormat] = {
     "data matrix": zxingcpp.BarcodeFormat.DataMatrix,
     "qr": zxingcpp.BarcodeFormat.QRCode,
     "code 128": zxingcpp.BarcodeFormat.Code128,

@@ -1,9 +1,10 @@
 """How much ink a plate takes: the share of the page that each separation covers, told by Ghostscript's tiffsep device
-from the very PDF that is printed."""
+from the PDF that is printed, with its pictures as coarse as the separations."""
 
 import re
 import subprocess
 import tempfile
+from io import BytesIO
 from pathlib import Path
 
 import numpy as np
@@ -11,9 +12,12 @@ import pikepdf
 from PIL import Image
 
 from etiquette.core.errors import JobError
+from etiquette.core.printing.coarser import coarser
 
 DPI = 72
 MOST_PIXELS = 40_000_000
+MOST_BYTES = 500_000_000
+"""Of the page as Ghostscript holds it; a larger one is drawn in bands."""
 LEAST_SHARE = 1e-5
 """A separation that covers less is not told."""
 SECONDS = 120
@@ -24,11 +28,12 @@ def coverage(pdf: bytes, name: str) -> dict[str, float]:
     """The share of the first page, 0 to 1, that each ink covers: the process inks and every spot with any. Raises
     JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-ink-") as folder:
-        (Path(folder) / "plate.pdf").write_bytes(pdf)
-        with pikepdf.open(Path(folder) / "plate.pdf") as document:
+        with pikepdf.open(BytesIO(pdf)) as document:
             page = document.pages[0]
             width, height = (float(page.MediaBox[index]) * float(page.get("/UserUnit", 1)) / 72 for index in (2, 3))
-        dpi = min(DPI, (MOST_PIXELS / max(width * height, 1e-6)) ** 0.5)
+            dpi = min(DPI, (MOST_PIXELS / max(width * height, 1e-6)) ** 0.5)
+            coarser(document, dpi * float(page.get("/UserUnit", 1)))
+            document.save(Path(folder) / "plate.pdf")
         command = [
             "gs",
             "-q",
@@ -38,6 +43,7 @@ def coverage(pdf: bytes, name: str) -> dict[str, float]:
             "-dLastPage=1",
             "-sDEVICE=tiffsep",
             f"-r{dpi:.3f}",
+            f"-dMaxBitmap={MOST_BYTES}",  # at once: in bands every placement is worked for every band
             "-o",
             "sep.tif",
             "plate.pdf",
