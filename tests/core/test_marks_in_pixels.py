@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from etiquette.core.aligning.mark_finding import find_marks
-from etiquette.core.aligning.mark_shapes import signed_distance
+from etiquette.core.aligning.mark_shapes import distance_and_slopes, signed_distance
 from etiquette.core.aligning.windows import Window
 from etiquette.core.marking.marks import MarkRecipe, mark_area
 from tests.scenes import MM_PER_PX, SHAPES, SIDE, mark_seen, under
@@ -92,3 +92,16 @@ def test_distances_to_the_edge_are_those_of_the_drawn_shape(recipe: MarkRecipe) 
             assert told == pytest.approx(true, abs=0.01)
         else:
             assert -told <= true + 0.01
+
+
+@pytest.mark.parametrize("recipe", SHAPES, ids=SHAPE_NAMES)
+def test_the_slopes_of_the_distance_are_what_a_small_step_makes(recipe: MarkRecipe) -> None:
+    """At random places, but for the few that a step carries over a ridge between two edges."""
+    u, v = np.random.default_rng(3).uniform(-6, 6, (2, 4000))
+    distance, *slopes = distance_and_slopes(recipe, u, v)
+    assert np.allclose(distance, signed_distance(recipe, u, v))
+    step = 1e-6
+    for slope, (du, dv) in zip(slopes, ((step, 0), (0, step)), strict=True):
+        by_steps = (signed_distance(recipe, u + du, v + dv) - signed_distance(recipe, u - du, v - dv)) / (2 * step)
+        assert (np.abs(slope - by_steps) < 1e-4).mean() > 0.999
+    assert np.allclose(np.hypot(*slopes), 1.0)

@@ -49,7 +49,8 @@ def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
 
     def upload(_: int) -> None:
         try:
-            answer = httpx.post(f"{etiquette.url}/api/designs", files={"file": ("spark.png", content)}, timeout=30)
+            with etiquette.client() as client:
+                answer = client.post("/api/designs", files={"file": ("spark.png", content)}, timeout=30)
         except httpx.HTTPError:
             return
         if answer.status_code == 200:
@@ -61,8 +62,8 @@ def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
         revision = client.get(f"/api/runs/{run}").json()["revision"]
         asked = {"revision": revision, "words": "quick", "changes": {"improve_seconds": 0}}
         client.post(f"/api/runs/{run}/edits", json=asked).raise_for_status()
-    before = etiquette.get(f"/api/runs/{run}").json()
-    httpx.put(f"{etiquette.url}/api/runs/{run}/nest")
+        before = client.get(f"/api/runs/{run}").json()
+        client.put(f"/api/runs/{run}/nest")
     with ThreadPoolExecutor(4) as pool:
         uploads = [pool.submit(upload, number) for number in range(24)]
         wait_until(lambda: len(confirmed) >= 3)
@@ -90,11 +91,12 @@ def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
 def _nothing_lost(etiquette: RunningEtiquette, confirmed: list[int], run: int, revision: int) -> None:
     designs, _ = everything(etiquette)
     assert set(confirmed) <= {design["id"] for design in designs}
-    for design in designs:
-        # whatever is listed is whole: its settings and its pixels
-        assert etiquette.get(f"/api/designs/{design['id']}").status_code == 200
-        picture = etiquette.get(f"/api/designs/{design['id']}/picture")
-        assert picture.status_code == 200 and picture.content[-8:-4] == b"IEND"
+    with etiquette.client() as client:
+        for design in designs:
+            # whatever is listed is whole: its settings and its pixels
+            assert client.get(f"/api/designs/{design['id']}").status_code == 200
+            picture = client.get(f"/api/designs/{design['id']}/picture")
+            assert picture.status_code == 200 and picture.content[-8:-4] == b"IEND"
     shown = etiquette.get(f"/api/runs/{run}").json()
     assert shown["revision"] >= revision
     assert shown["layout"] is None or len(shown["layout"]["placements"]) == sum(

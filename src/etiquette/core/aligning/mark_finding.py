@@ -6,6 +6,7 @@ blurred. Place, turn, size and blur are found by Gauss-Newton steps, ground, slo
 and pixels that do not belong (glare, dirt, something that covers a part) lose their weight by J. W. Tukey's biweight,
 so they do not pull. What is left must follow the edge of the mark most of the way round, or it was something else."""
 
+import math
 from dataclasses import dataclass
 
 import cv2
@@ -13,11 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import ndtr
 
-from etiquette.core.aligning.mark_shapes import signed_distance, turns_alike
+from etiquette.core.aligning.mark_shapes import distance_and_slopes, signed_distance, turns_alike
 from etiquette.core.aligning.windows import Window
 from etiquette.core.marking.marks import MarkRecipe
 
 Reals = NDArray[np.float64]
+Singles = NDArray[np.float32]
 
 MATCH_PX_A_STROKE = 3.0
 """Candidates are looked for in pixels so large that a line of the mark is about this wide."""
@@ -38,8 +40,6 @@ SIZE_SLACK = 0.08
 """A mark may be this much larger or smaller: ink spreads, and a print may be a few percent off."""
 SPREAD_MM = 0.12
 STEPS = 10
-STEP_MM = 1e-3
-"""For slopes of the distance to the edge: far below a pixel, far above rounding."""
 TUKEY = 4.685
 """Tuning constant of the biweight for 95 % efficiency on normal noise."""
 LEAST_SPREAD = 1.5
@@ -138,7 +138,7 @@ def _fitted(
     u, v, grey = u[near], v[near], grey[near]
     state = np.array([0.0, 0.0, np.radians(turn_deg), 0.0, np.log(0.7 * scale)])  # x, y, turn, grown by, log of blur
     model = _Model(recipe, u, v, grey, bool(turns_alike(recipe)))
-    weights = np.ones(grey.size)
+    weights = np.ones(grey.size, dtype=np.float32)
     for step in range(STEPS):
         state, moved = model.step(state, weights)
         weights = model.weights(state, gentle=step < 3)
@@ -153,64 +153,65 @@ def _fitted(
 
 class _Model:
     """What a mark at a state (x, y, turn, grown by, log of blur) looks like in the pixels `grey` (n,) at places u, v
-    (n,)."""
+    (n,). Pixels are worked in single precision, which is far below a micrometre here, and what is solved in double."""
 
     def __init__(self, recipe: MarkRecipe, u: Reals, v: Reals, grey: Reals, turns: bool) -> None:
-        self._recipe, self._u, self._v, self._grey = recipe, u, v, grey
+        self._recipe = recipe
+        self._u, self._v, self._grey = (one.astype(np.float32) for one in (u, v, grey))
         self._free = [0, 1, 2, 3, 4] if turns else [0, 1, 3, 4]
-        self._plain = np.column_stack([np.ones_like(u), u, v])
-        self._covered: tuple[bytes, Reals] = b"", np.empty(0)
+        self._plain = np.stack([np.ones_like(self._u), self._u, self._v])
+        self._covered: tuple[bytes, Singles] = b"", self._u
 
-    def _own(self, state: Reals) -> tuple[Reals, Reals]:
+    def _own(self, state: Reals) -> tuple[Singles, Singles]:
         """The places in the mark's own coordinates."""
-        cos, sin = np.cos(state[2]), np.sin(state[2])
-        du, dv = self._u - state[0], self._v - state[1]
+        x, y, turn = state[:3].tolist()
+        cos, sin = math.cos(turn), math.sin(turn)
+        du, dv = self._u - x, self._v - y
         return cos * du + sin * dv, cos * dv - sin * du
 
-    def _edge(self, state: Reals) -> Reals:
+    def _edge(self, state: Reals) -> Singles:
         """Distance of every pixel to the edge of the grown mark, in mm."""
-        return np.asarray(signed_distance(self._recipe, *self._own(state)) - state[3])
+        return np.asarray(signed_distance(self._recipe, *self._own(state)) - float(state[3]))
 
-    def _coverage(self, state: Reals) -> Reals:
+    def _coverage(self, state: Reals) -> Singles:
         """Share of ink in every pixel; that of the state asked last is kept, because a step, its weights and the
         judgement ask for the same."""
         if self._covered[0] != state.tobytes():
-            self._covered = state.tobytes(), np.asarray(ndtr(-self._edge(state) / np.exp(state[4])))
+            self._covered = state.tobytes(), np.asarray(ndtr(-self._edge(state) * math.exp(-state[4])))
         return self._covered[1]
 
-    def _lights(self, coverage: Reals, weights: Reals) -> Reals:
+    def _lights(self, coverage: Singles, weights: Singles) -> Reals:
         """Ground, its slopes and the ink's difference from it, by weighted least squares."""
-        design = np.column_stack([self._plain, coverage])
-        weighted = design * weights[:, None]
-        return np.asarray(np.linalg.solve(weighted.T @ design + 1e-6 * np.eye(4), weighted.T @ self._grey))
+        design = np.concatenate([self._plain, coverage[None]])
+        weighted = design * weights
+        normal = (weighted @ design.T).astype(np.float64)
+        return np.asarray(np.linalg.solve(normal + 1e-6 * np.eye(4), (weighted @ self._grey).astype(np.float64)))
 
-    def _left(self, coverage: Reals, lights: Reals) -> Reals:
-        return np.asarray(self._grey - self._plain @ lights[:3] - lights[3] * coverage)
+    def _left(self, coverage: Singles, lights: Reals) -> Singles:
+        told = lights.astype(np.float32)
+        return np.asarray(self._grey - told[:3] @ self._plain - told[3] * coverage)
 
-    def _slopes(self, state: Reals) -> Reals:
-        """How coverage changes with each part of the state, (n, 5): the chain rule through the distance, whose own
-        slopes come from small steps in the mark's coordinates."""
+    def _slopes(self, state: Reals) -> Singles:
+        """How coverage changes with each part of the state, (5, n): the chain rule through the distance."""
         a, b = self._own(state)
-        distance = signed_distance(self._recipe, a, b)
-        slope_a = (signed_distance(self._recipe, a + STEP_MM, b) - distance) / STEP_MM
-        slope_b = (signed_distance(self._recipe, a, b + STEP_MM) - distance) / STEP_MM
-        blur = np.exp(state[4])
-        depth = (distance - state[3]) / blur
-        steep = np.exp(-(depth**2) / 2) / (blur * np.sqrt(2 * np.pi))
-        cos, sin = np.cos(state[2]), np.sin(state[2])
+        distance, slope_a, slope_b = distance_and_slopes(self._recipe, a, b)
+        blur = math.exp(state[4])
+        depth = (distance - float(state[3])) * (1 / blur)
+        steep = np.exp(-(depth**2) / 2) * (1 / (blur * math.sqrt(2 * math.pi)))
+        cos, sin = math.cos(state[2]), math.sin(state[2])
         moved = (slope_a * cos - slope_b * sin, slope_a * sin + slope_b * cos, slope_b * a - slope_a * b)
-        return np.column_stack([*(steep * part for part in moved), steep, steep * depth * blur])
+        return np.stack([*(steep * part for part in moved), steep, steep * depth * blur])
 
-    def step(self, state: Reals, weights: Reals) -> tuple[Reals, float]:
+    def step(self, state: Reals, weights: Singles) -> tuple[Reals, float]:
         """One Gauss-Newton step; returns the state and how far it moved in mm."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, weights)
-        design = lights[3] * self._slopes(state)[:, self._free]
-        weighted = design * weights[:, None]
-        normal = weighted.T @ design
+        design = float(lights[3]) * self._slopes(state)[self._free]
+        weighted = design * weights
+        normal = (weighted @ design.T).astype(np.float64)
         change = np.linalg.solve(
             normal + (1e-6 * np.trace(normal) + 1e-9) * np.eye(len(self._free)),
-            weighted.T @ self._left(coverage, lights),
+            (weighted @ self._left(coverage, lights)).astype(np.float64),
         )
         after = state.copy()
         limits = np.array([0.3, 0.3, 0.15, 0.15, 0.5])[self._free]
@@ -219,26 +220,26 @@ class _Model:
         after[4] = np.clip(after[4], np.log(0.02), np.log(0.6))
         return after, float(np.hypot(*(after - state)[:2]))
 
-    def weights(self, state: Reals, gentle: bool = False) -> Reals:
+    def weights(self, state: Reals, gentle: bool = False) -> Singles:
         """Tukey's biweight of what is left; `gentle` while the place is still rough."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, np.ones_like(coverage) if gentle else self._rough(coverage))
         left = self._left(coverage, lights)
         spread = max(1.4826 * float(np.median(np.abs(left))), LEAST_SPREAD + 0.02 * abs(float(lights[3])))
-        share = left / (TUKEY * spread * (3 if gentle else 1))
-        return np.where(np.abs(share) < 1, (1 - share**2) ** 2, 0.0)
+        share = left * (1 / (TUKEY * spread * (3 if gentle else 1)))
+        return np.asarray(np.maximum(1 - share**2, 0) ** 2)
 
-    def _rough(self, coverage: Reals) -> Reals:
+    def _rough(self, coverage: Singles) -> Singles:
         """Weights for the lights alone, from medians of ink and ground, which glare over less than half does not
         move."""
         inside = coverage > 0.9
         outside = coverage < 0.1
-        ink = np.median(self._grey[inside]) if inside.any() else 0.0
-        ground = np.median(self._grey[outside]) if outside.any() else 255.0
+        ink = float(np.median(self._grey[inside])) if inside.any() else 0.0
+        ground = float(np.median(self._grey[outside])) if outside.any() else 255.0
         near = np.abs(self._grey - np.where(coverage > 0.5, ink, ground)) < max(12.0, 0.25 * abs(ground - ink))
-        return near.astype(float) + 1e-3
+        return near.astype(np.float32) + np.float32(1e-3)
 
-    def is_mark(self, state: Reals, weights: Reals, rough: bool) -> bool:
+    def is_mark(self, state: Reals, weights: Singles, rough: bool) -> bool:
         """Whether the edge lies where the mark's edge would most of the way, in its size, darker than the ground."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, weights)
@@ -247,10 +248,10 @@ class _Model:
         right = np.abs(self._left(coverage, lights)) < EDGE_GREY * abs(float(lights[3]))
         sound = float(right[edge].mean()) if edge.any() else 0.0
         inside = coverage > 0.9
-        middle = (self._plain @ lights[:3] + lights[3] / 2)[inside]
-        pale = float((self._grey[inside] > middle).mean()) if inside.any() else 0.0
+        middle = lights[:3] @ self._plain + lights[3] / 2
+        pale = float((self._grey > middle)[inside].mean()) if inside.any() else 0.0
         outside = coverage < 0.1
-        soiled = float((self._grey[outside] < (self._plain @ lights[:3] + lights[3] / 2)[outside]).mean())
+        soiled = float((self._grey < middle)[outside].mean()) if outside.any() else 0.0
         if soiled > MOST_PALE:  # dark where the ground should be: a disc is no ring
             return False
         dark = -lights[3] >= LEAST_CONTRAST
@@ -261,13 +262,13 @@ class _Model:
             and pale <= MOST_PALE
         )
 
-    def sigma_mm(self, state: Reals, weights: Reals) -> float:
+    def sigma_mm(self, state: Reals, weights: Singles) -> float:
         """Standard deviation of the middle on one axis, from the noise that is left and how fast the grey changes with
         the place (the inverse of the normal equations)."""
         coverage = self._coverage(state)
         lights = self._lights(coverage, weights)
         left = self._left(coverage, lights)
         noise = float((weights * left**2).sum() / max(weights.sum(), 1.0))
-        design = lights[3] * self._slopes(state)[:, :2]
-        normal = (design * weights[:, None]).T @ design
+        design = float(lights[3]) * self._slopes(state)[:2]
+        normal = ((design * weights) @ design.T).astype(np.float64)
         return float(np.sqrt(noise * np.trace(np.linalg.pinv(normal)) / 2))
