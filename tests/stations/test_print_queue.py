@@ -76,7 +76,7 @@ def test_a_roll_that_is_too_short_for_all_of_them_sends_none(client: httpx.Clien
     shop.database.within(lambda session: setattr(session.get_one(Roll, 1), "remaining_mm", short))
     body = {"revision": revision(client, run), "key": KEY}
     refused = client.post(f"/api/print/{run}/send", json=body)
-    assert refused.status_code == 422 and "All frames need" in refused.json()["title"]
+    assert refused.status_code == 422 and "All frames of Targets need" in refused.json()["title"]
     assert queue(client, run) == []
 
 
@@ -171,6 +171,56 @@ def test_runs_share_the_queue_of_their_printer_and_no_other(client: httpx.Client
     assert queue(client, run) == [names[-1], *names[:-1]]
     shown = client.get(f"/api/print/{run}").json()["queue"]
     assert [one["run_name"] for one in shown][:1] == ["Urgent"] and all(one["waits"] for one in shown)
+
+
+def another(shop: Shop, client: httpx.Client, name: str) -> int:
+    """A run of one small frame, laid out."""
+    design = client.get("/api/designs").json()[0]["id"]
+    run = shop.database.within(lambda session: run_edits.create(session, name, [{"design_id": design, "count": 2}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    return run
+
+
+def several(client: httpx.Client, *runs: int, key: str = KEY, of: int = 0) -> httpx.Response:
+    wanted = [{"run_id": run, "revision": of or revision(client, run)} for run in runs]
+    return client.post("/api/print/send", json={"runs": wanted, "key": key})
+
+
+def test_several_runs_are_sent_in_one_action(client: httpx.Client, framed: tuple[Shop, int]) -> None:
+    shop, run = framed
+    other, third = another(shop, client, "Urgent"), another(shop, client, "Of no haste")
+    ready = client.get(f"/api/print/{run}/beside").json()
+    assert [(one["run"]["name"], one["plated"], one["same_stock"]) for one in ready] == [
+        ("Of no haste", False, True),
+        ("Urgent", False, True),
+    ]
+    for one in (other, third):
+        do(shop, plating.make_plates, run_id=one)
+    assert all(one["plated"] for one in client.get(f"/api/print/{run}/beside").json())
+    tasks = several(client, other, run, third).json()["task_ids"]
+    assert several(client, other, run, third).json()["task_ids"] == tasks  # sent again, because the answer was lost
+    names = [one["run_name"] for one in client.get(f"/api/print/{run}").json()["queue"]]
+    assert names[0] == "Urgent" and names[-1] == "Of no haste"
+    assert all(one.startswith("Targets, frame") for one in names[1:-1])
+    assert len(names) == len(tasks) and client.get(f"/api/print/{run}/beside").json() == []
+
+
+def test_runs_that_do_not_fit_on_their_roll_together_are_not_sent_at_all(
+    client: httpx.Client, framed: tuple[Shop, int]
+) -> None:
+    """Each of them would; the second is told what waits already."""
+    shop, run = framed
+    other = another(shop, client, "Urgent")
+    do(shop, plating.make_plates, run_id=other)
+    lengths = [plate["length_mm"] for one in (run, other) for plate in client.get(f"/api/print/{one}").json()["plates"]]
+    short = sum(lengths) - 1
+    shop.database.within(lambda session: setattr(session.query(Roll).first(), "remaining_mm", short))
+    refused = several(client, run, other)
+    assert refused.status_code == 422 and "besides what waits for the printer" in refused.json()["title"]
+    assert "Urgent" in refused.json()["title"] and queue(client, run) == []
+    assert several(client, run, other, of=999).status_code == 409 and queue(client, run) == []
+    shop.database.within(lambda session: setattr(session.query(Roll).first(), "remaining_mm", short + 1.01))
+    assert several(client, run, other, key=KEY + "-longer").status_code == 200
 
 
 def test_what_is_at_work_stands_first_whatever_its_turn(client: httpx.Client, framed: tuple[Shop, int]) -> None:

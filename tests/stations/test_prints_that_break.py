@@ -126,6 +126,29 @@ def test_8_a_full_disk_leaves_it_to_the_printer(sent: tuple[Shop, int], monkeypa
     assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) < 5000
 
 
+def test_a_print_that_never_reached_the_printer_costs_nothing(
+    sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The line broke before the job was over it: asked, the printer knows nothing of it, and somebody has looked."""
+    shop, sheet = sent
+    plate = sheet_of(shop, sheet).plate
+
+    def broken(*_: object) -> None:
+        raise LineBroken("printer", "nothing came", "")
+
+    monkeypatch.setattr(IppPrinter, "send", broken)
+    with pytest.raises(JobError):
+        do(shop, following.print_plate, sheet_id=sheet)
+    assert sheet_of(shop, sheet).state == "unclear"
+    assert shop.database.within(lambda session: sending.settle_print(session, sheet, "nothing")) is None
+    assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
+    monkeypatch.undo()
+    again = shop.database.within(lambda session: sending.new_sheet(session, plate.id))
+    do(shop, following.print_plate, sheet_id=again)
+    assert sheet_of(shop, again).state == "printed"
+    assert left_mm(shop) == pytest.approx(5000 - plate.summary.plan.length_mm)
+
+
 @pytest.mark.parametrize("answer", [{}, {"job-name": None}, {"job-name": "", "job-state": "soon"}])
 def test_8_an_answer_that_lacks_what_is_asked_does_not_leave_it_printing(
     sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch, answer: dict[str, Any]

@@ -51,6 +51,12 @@ export const runQuery = (id: number) =>
     queryKey: keys.run(id),
     queryFn: () => shown<"RunShown">(api.GET("/api/runs/{run_id}", { params: { path: { run_id: id } } })),
   });
+/** Other runs that could be sent to the printer of a run. */
+export const beside = (id: number, sheets: number) =>
+  queryOptions({
+    queryKey: ["beside", id, sheets],
+    queryFn: () => told(api.GET("/api/print/{run_id}/beside", { params: { path: { run_id: id } } })),
+  });
 /** What the printer of a run holds, asked while it is planned. */
 export const liesQuery = (id: number, of: unknown[]) =>
   queryOptions({

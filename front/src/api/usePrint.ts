@@ -54,6 +54,16 @@ export function usePrint(id: number) {
         return { task_id: task_ids.at(-1) ?? 0 };
       })
       .then(refresh);
+  /** Every frame of several runs; the last one is followed. */
+  const sendRuns = (runs: Schemas["RunSend"][], sent: () => void) =>
+    void sending
+      .start(`Sending ${runs.length} runs`, async () => {
+        const { task_ids } = await told(api.POST("/api/print/send", { body: { runs, key: crypto.randomUUID() } }));
+        sent();
+        return { task_id: task_ids.at(-1) ?? 0 };
+      })
+      .then(() => queries.invalidateQueries({ queryKey: ["beside"] }))
+      .then(refresh);
   const turn = useMutation({
     mutationFn: ({ task_id, way }: { task_id: number; way: "earlier" | "later" }) =>
       told(api.POST("/api/queue/{task_id}/turn", { params: { path: { task_id } }, body: { way } })),
@@ -94,7 +104,7 @@ export function usePrint(id: number) {
     ...tied,
   });
   const settle = useMutation({
-    mutationFn: ({ sheet, how }: { sheet: Sheet; how: "ask" | "printed" | "spoiled" }) =>
+    mutationFn: ({ sheet, how }: { sheet: Sheet; how: Schemas["SettleAsked"]["how"] }) =>
       told(api.POST("/api/sheets/{sheet_id}/settle", { params: { path: { sheet_id: sheet.id } }, body: { how } })),
     onSuccess: ({ task_id }) => {
       if (task_id !== null) void sending.start("Asking the printer", () => Promise.resolve({ task_id }));
@@ -112,6 +122,16 @@ export function usePrint(id: number) {
   });
   const thatIsIt = useMutation({
     mutationFn: (name: string) => told(api.PUT("/api/print/{run_id}/called", { ...path, body: { name } })),
+    ...tied,
+  });
+  /** What a scanner read from the label of the roll that lies there; null: it lies there no more. */
+  const scanned = useMutation({
+    mutationFn: (label: string | null) =>
+      told(
+        label === null
+          ? api.DELETE("/api/print/{run_id}/scanned", path)
+          : api.PUT("/api/print/{run_id}/scanned", { ...path, body: { label } }),
+      ),
     ...tied,
   });
   const set = useMutation({
@@ -133,6 +153,7 @@ export function usePrint(id: number) {
     set: (words: string, changes: RunChanges) => set.mutate({ words, changes }),
     send,
     sendAll,
+    sendRuns,
     turn,
     callOff,
     holdQueued,
@@ -144,6 +165,7 @@ export function usePrint(id: number) {
     letGo,
     putRollOn,
     thatIsIt,
+    scanned,
     plating,
     sending,
   };

@@ -20,11 +20,18 @@ const WORDS: Record<Sheet["state"], string> = {
 };
 const TONES: Partial<Record<Sheet["state"], string>> = { failed: "text-stop", unclear: "text-check-text" };
 
+/** What a person can have seen at the machine. Of what is spoiled its whole length is taken off the roll. */
+const LOOKED: [Schemas["SettleAsked"]["how"], string][] = [
+  ["printed", "It is printed"],
+  ["spoiled", "It is spoiled"],
+  ["nothing", "Nothing came out"],
+];
+
 /** What hands can do with a print. */
 export type Hands = {
   send: (sheet: Sheet) => void;
   letGo: (sheet: Sheet) => void;
-  settle: (sheet: Sheet, how: "ask" | "printed" | "spoiled") => void;
+  settle: (sheet: Sheet, how: Schemas["SettleAsked"]["how"]) => void;
   film: (sheet: Sheet, anyway: boolean) => void;
   /** What is printed of its length is cut off, while more of it is still to come. */
   cutOff: (sheet: Sheet) => void;
@@ -72,12 +79,11 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
             Ask the printer
           </Action>
           <div className="flex gap-1.5">
-            <div className="flex-1">
-              <Action onClick={() => hands.settle(sheet, "printed")}>It is printed</Action>
-            </div>
-            <div className="flex-1">
-              <Action onClick={() => hands.settle(sheet, "spoiled")}>It is spoiled</Action>
-            </div>
+            {LOOKED.map(([how, words]) => (
+              <div key={how} className="flex-1">
+                <Action onClick={() => hands.settle(sheet, how)}>{words}</Action>
+              </div>
+            ))}
           </div>
         </div>
       )}

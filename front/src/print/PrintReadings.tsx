@@ -5,7 +5,9 @@ import { Big } from "../ui/Readings";
 import { Fold, Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { Working } from "../ui/Working";
+import { Checks } from "./Checks";
 import { OnePrint } from "./OnePrint";
+import { Together } from "./Together";
 import type { Station } from "./useStation";
 
 /** What is to be read and done at Print: the next step, what is checked before, how it is printed, what it takes, the sheets. */
@@ -27,6 +29,7 @@ export function PrintReadings({ station }: { station: Station }) {
       )}
       <Sending station={station} />
       <Queue station={station} />
+      <Together station={station} />
       <Checks station={station} />
       <HowPrinted station={station} />
       {station.plate && <Elsewhere station={station} plate={station.plate} />}
@@ -154,50 +157,6 @@ function Step({ words, of, off, press }: { words: "earlier" | "later"; of: strin
     <Button narrow aria-label={`${of} ${words}`} title={words} disabled={off} onClick={press}>
       {words === "earlier" ? "↑" : "↓"}
     </Button>
-  );
-}
-
-const LOOKS = {
-  good: { sign: "✓", words: "in order", tone: "text-go" },
-  look: { sign: "?", words: "to look at", tone: "text-check-text" },
-  stop: { sign: "!", words: "stands in the way", tone: "text-stop" },
-} as const;
-
-function Checks({ station: { checks, shown, putRollOn, thatIsIt } }: { station: Station }) {
-  return (
-    <Section title="Before it is sent">
-      {checks?.map((check) => (
-        <div key={check.words} className="flex min-h-[33px] items-start gap-2.5 border-b border-rule py-1.5">
-          <span
-            role="img"
-            aria-label={LOOKS[check.state].words}
-            className={`w-3 shrink-0 text-center text-[15px] leading-[18px] font-bold ${LOOKS[check.state].tone}`}
-          >
-            {LOOKS[check.state].sign}
-          </span>
-          <span className="min-w-0 flex-1">
-            {check.words}
-            {check.can_load && (
-              <span className="mt-1.5 block">
-                <Action onClick={() => putRollOn.mutate()} disabled={putRollOn.isPending}>
-                  {shown.roll_name} is on it now
-                </Action>
-              </span>
-            )}
-            {check.called && (
-              <span className="mt-1.5 block">
-                <Action onClick={() => thatIsIt.mutate(check.called)} disabled={thatIsIt.isPending}>
-                  That is {shown.stock_name}
-                </Action>
-                <span className="mt-1 block text-[12px] text-slate">
-                  Then {shown.printer} and you mean the same by “{check.called}”, here and from now on.
-                </span>
-              </span>
-            )}
-          </span>
-        </div>
-      ))}
-    </Section>
   );
 }
 

@@ -19,6 +19,13 @@ export function RollLedger({ roll }: { roll: Entry }) {
       <div className="mt-3">
         <Big label="left on it" value={metres(left)} tone={left < 3000 ? "text-check-text" : ""} />
       </div>
+      <a
+        href={`/api/shelf/roll/${roll.id}/label`}
+        download={`${valueOf(roll, "name")}.pdf`}
+        className="mt-2 flex min-h-[36px] items-center border-b border-rule font-semibold text-pine hover:underline"
+      >
+        Save its label to print
+      </a>
       <Measured key={roll.version} roll={roll} left={left} />
       <Section title="Ledger">
         <ul aria-label="Ledger">

@@ -1,7 +1,7 @@
 """Which frame of a run is printed on which of its rolls: on the first as long as it lasts, then on the next. A frame is
 never parted, and nothing goes back to a roll that was left."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
@@ -27,9 +27,24 @@ def rolls_of(session: Session, document: RunDocument) -> list[Roll]:
     return [session.get_one(Roll, key) for key in dict.fromkeys([document.roll_id, *document.more_rolls])]
 
 
-def allotted(rolls: Sequence[Roll], lengths_mm: Sequence[float]) -> list[Allotted]:
-    """Frames of `lengths_mm` in their order on `rolls`; those for which none has enough are on none."""
-    left = [roll.remaining_mm for roll in rolls]
+def waiting_mm(session: Session) -> dict[int, float]:
+    """What is sent, of any run, and not yet booked, by roll in mm."""
+    waits: dict[int, float] = {}
+    for sheet in session.scalars(select(Sheet).where(Sheet.state == SheetState.PRINTING)):
+        roll = roll_of(session, sheet)
+        waits[roll.id] = waits.get(roll.id, 0.0) + sheet.plate.summary.plan.length_mm
+    return waits
+
+
+NOTHING_WAITS: Mapping[int, float] = {}
+
+
+def allotted(
+    rolls: Sequence[Roll], lengths_mm: Sequence[float], waits_mm: Mapping[int, float] = NOTHING_WAITS
+) -> list[Allotted]:
+    """Frames of `lengths_mm` in their order on `rolls`, of which `waits_mm` by roll is spoken for; those for which none
+    has enough are on none."""
+    left = [roll.remaining_mm - waits_mm.get(roll.id, 0.0) for roll in rolls]
     frames: list[list[int]] = [[] for _ in rolls]
     at = 0
     for number, length in enumerate(lengths_mm, 1):
@@ -63,18 +78,15 @@ def roll_wanted(session: Session, run: Run) -> Roll:
 def roll_for(session: Session, run: Run, plate: Plate) -> Roll:
     """The first roll of the run with enough on it for a frame besides what waits for it already. Raises JobError."""
     length = plate.summary.plan.length_mm
-    rolls = rolls_of(session, run.document)
-    waits = select(Sheet).join(Plate).where(Plate.run_id == run.id, Sheet.state == SheetState.PRINTING)
-    taken: dict[int, float] = {}
-    for one in session.scalars(waits):
-        key = one.roll_id or run.document.roll_id
-        taken[key] = taken.get(key, 0.0) + one.plate.summary.plan.length_mm
+    rolls, waits = rolls_of(session, run.document), waiting_mm(session)
     for roll in rolls:
-        if roll.remaining_mm - (taken.get(roll.id, 0.0) if len(rolls) > 1 else 0.0) >= length:
+        if roll.remaining_mm - waits.get(roll.id, 0.0) >= length:
             return roll
     last = rolls[-1]
+    besides = " besides what waits for the printer" if waits.get(last.id) else ""
     raise JobError(
-        f"The run needs {length:.0f} mm; {last.name} has {last.remaining_mm:.0f} mm left.",
+        f"The run needs {length:.0f} mm; {last.name} has "
+        f"{last.remaining_mm - waits.get(last.id, 0.0):.0f} mm left{besides}.",
         last.name,
         "Choose another roll in Run, or one more on which it goes on.",
     )

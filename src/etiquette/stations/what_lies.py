@@ -14,6 +14,7 @@ from etiquette.stations.machines import PrinterHere, names_at, printer_of_run
 from etiquette.stations.run_rolls import roll_wanted
 from etiquette.stations.runs import RunState
 from etiquette.stations.shop import Shop
+from etiquette.store.models import Printer, Roll
 
 State = Literal["good", "look", "stop"]
 
@@ -26,6 +27,10 @@ class Check:
     """The roll of the run can be put on the printer from here: it is a simulated one."""
     called: str = ""
     """What the printer calls what lies on it, which may be the stock of the run."""
+    scanned: bool = False
+    """It rests on the label of a roll that was scanned."""
+    other_roll: int | None = None
+    """The roll that lies there by its label, of the stock of the run: it can be printed on that one instead."""
 
 
 @dataclass(frozen=True)
@@ -61,9 +66,11 @@ def of_printer(session: Session, state: RunState, told: PrinterTold | JobError) 
         checks.append(Check("stop", f"{what} answers at the address of {printer.name}, and did not before"))
     if stops(told.status.reasons):
         checks.append(Check("look", f"{printer.name} waits: {in_words(told.status.reasons)}"))
-    if not told.loaded:
-        return [*checks, Check("look", f"{printer.name} does not say what lies on it: look yourself")]
     roll = roll_wanted(session, state.run)
+    scanned = _by_label(session, printer, state, roll)
+    if not told.loaded:
+        unsaid = f"{printer.name} does not say what lies on it: scan the label of its roll, or look yourself"
+        return [*checks, scanned or Check("look", unsaid)]
     fits = [one for one in told.loaded if one.name in names_at(printer.id, state.stock, roll)]
     if not fits:
         words = f"{printer.name} holds {told.loaded[0].name}; this run is on {roll.name}"
@@ -74,4 +81,16 @@ def of_printer(session: Session, state: RunState, told: PrinterTold | JobError) 
     else:
         width = f", {fits[0].width_mm:.0f} mm wide" if fits[0].width_mm else ""
         checks.append(Check("good", f"{printer.name} holds {fits[0].name}{width}"))
-    return checks
+    return [*checks, *([scanned] if scanned else [])]
+
+
+def _by_label(session: Session, printer: PrinterHere, state: RunState, wanted: Roll) -> Check | None:
+    """What the label says that was scanned last at the printer; None when none ever was."""
+    row = session.get_one(Printer, printer.id)
+    lies = session.get(Roll, row.roll_id) if row.roll_id else None
+    if lies is None:
+        return None
+    if lies.id == wanted.id:
+        return Check("good", f"By its label {lies.name} lies on {printer.name}", scanned=True)
+    words = f"By its label {lies.name} lies on {printer.name}; this run is on {wanted.name}"
+    return Check("stop", words, scanned=True, other_roll=lies.id if lies.stock_id == wanted.stock_id else None)

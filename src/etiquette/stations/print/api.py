@@ -20,14 +20,17 @@ from etiquette.stations.print.schemas import (
     CheckShown,
     PrintSettled,
     PrintShown,
+    ReadyShown,
+    ScannedAsked,
     SendAllAsked,
+    SendSeveralAsked,
     SettleAsked,
     SheetAsked,
     SheetMade,
     TurnAsked,
 )
 from etiquette.stations.print.tasks import make_plates
-from etiquette.stations.print.views import print_shown, sheets_listed
+from etiquette.stations.print.views import print_shown, ready_shown, sheets_listed
 from etiquette.stations.schemas import LineShown, OfRun, SheetShown, TaskMade
 from etiquette.stations.sheets import sheet_there
 from etiquette.stations.views import lines_shown, sheet_shown
@@ -49,7 +52,14 @@ def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
     def checked(session: Session) -> list[CheckShown]:
         state = runs.state_of(shop, session, run_id)
         return [
-            CheckShown(state=one.state, words=one.words, can_load=one.can_load, called=one.called)
+            CheckShown(
+                state=one.state,
+                words=one.words,
+                can_load=one.can_load,
+                called=one.called,
+                scanned=one.scanned,
+                other_roll=one.other_roll,
+            )
             for one in preflight(shop, session, state, told)
         ]
 
@@ -60,6 +70,20 @@ def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
 def that_is_it(shop: ShopHere, run_id: int, asked: CalledAsked) -> PrintShown:
     """What lies on the printer under this name is the stock of the run."""
     within(shop, lambda session: loading.call_it(session, run_id, asked.name))
+    return show_print(shop, run_id)
+
+
+@router.put("/print/{run_id}/scanned")
+def roll_is_on_it(shop: ShopHere, run_id: int, asked: ScannedAsked) -> PrintShown:
+    """The roll whose label was scanned lies on the printer of the run."""
+    within(shop, lambda session: loading.lies_there(session, run_id, asked.label))
+    return show_print(shop, run_id)
+
+
+@router.delete("/print/{run_id}/scanned")
+def roll_is_off(shop: ShopHere, run_id: int) -> PrintShown:
+    """It is not known any more which roll lies on the printer of the run."""
+    within(shop, lambda session: loading.lies_there_no_more(session, run_id))
     return show_print(shop, run_id)
 
 
@@ -74,6 +98,19 @@ def send_all_frames(shop: ShopHere, run_id: int, submit: TaskSubmitter, asked: S
     return AllSent(
         task_ids=submit.within(lambda session: queue.send_all(shop, session, run_id, asked.revision, asked.key))
     )
+
+
+@router.get("/print/{run_id}/beside")
+def show_ready_beside(shop: ShopHere, run_id: int) -> list[ReadyShown]:
+    """Other runs that could be sent to the same printer now, those on the same stock first."""
+    return within(shop, lambda session: ready_shown(shop, session, run_id))
+
+
+@router.post("/print/send")
+def send_several_runs(shop: ShopHere, submit: TaskSubmitter, asked: SendSeveralAsked) -> AllSent:
+    """Print every frame of several runs, one after the other. The same key sends them once."""
+    wanted = [(one.run_id, one.revision) for one in asked.runs]
+    return AllSent(task_ids=submit.within(lambda session: queue.send_several(shop, session, wanted, asked.key)))
 
 
 @router.post("/queue/{task_id}/turn")
@@ -130,7 +167,7 @@ def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
 def settle_print(shop: ShopHere, sheet_id: int, submit: TaskSubmitter, asked: SettleAsked) -> PrintSettled:
     """What became of a sheet whose print was broken off: the printer is asked, or a person has looked."""
     task_id = submit.within(lambda session: sending.settle_print(session, sheet_id, asked.how))
-    if asked.how == "spoiled":
+    if asked.how in ("spoiled", "nothing"):
         cut_files.take_back(shop, within(shop, lambda session: sheet_there(session, sheet_id).plate))
     return PrintSettled(task_id=task_id)
 

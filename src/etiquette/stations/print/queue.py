@@ -13,9 +13,10 @@ from etiquette.stations.edits import Stale, locked
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print.sending import ask_for_sheet, submit_print
 from etiquette.stations.print.tasks import print_sheet
-from etiquette.stations.run_rolls import allotted, rolls_of
+from etiquette.stations.run_rolls import allotted, rolls_of, waiting_mm
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Run, Sheet, Task
+from etiquette.stations.views import each_readable
+from etiquette.store.models import Plate, Run, Sheet, Task
 from etiquette.store.rows import loaded
 from etiquette.store.states import RunState, SheetState, TaskState
 from etiquette.tasks.following import in_their_order
@@ -43,6 +44,28 @@ def _tasks(session: Session, machine: str) -> Sequence[Task]:
     return in_their_order(session, select(Task).where(at_work, Task.name == print_sheet.name, Task.machine == machine))
 
 
+MOST_READY = 60
+"""Runs that are offered to be sent together: the newest."""
+
+
+def not_sent(session: Session, printer_id: int | None, but: int) -> list[Run]:
+    """The newest runs for a printer of which nothing was sent or held yet, without the run `but`."""
+    any_sheet = select(Sheet.id).join(Plate, Sheet.plate_id == Plate.id).where(Plate.run_id == Run.id).exists()
+    wanted = select(Run).where(Run.state == RunState.PLANNED, Run.id != but, ~any_sheet).order_by(Run.id.desc())
+    found = each_readable(lambda run: (run.document.printer_id, run), session.scalars(wanted.limit(4 * MOST_READY)))
+    return [run for printer, run in found if printer == printer_id][:MOST_READY]
+
+
+def send_several(shop: Shop, session: Session, wanted: Sequence[tuple[int, int]], key: str) -> list[int]:
+    """Every frame of several runs (number and revision), one run after the other, or none of any; returns the tasks.
+    The same `key` sends them once. Raises NotThere, Stale, JobError."""
+    return [
+        task
+        for run_id, revision in dict(wanted).items()
+        for task in send_all(shop, session, run_id, revision, f"{key}, {run_id}")
+    ]
+
+
 def send_all(shop: Shop, session: Session, run_id: int, revision: int | None, key: str) -> list[int]:
     """Every frame of a run as it is now, in their order, in one action; returns the tasks. The same `key` sends them
     once. What is not severed is one length on each roll; frames for another roll than the first are held until that is
@@ -62,12 +85,15 @@ def send_all(shop: Shop, session: Session, run_id: int, revision: int | None, ke
         ]
         return [submit_print(session, one) for one in sheets if session.get_one(Sheet, one).state != SheetState.HELD]
     lengths = [plate.summary.plan.length_mm for plate in plates]
-    rolls = allotted(rolls_of(session, state.document), lengths)
+    held, waits = rolls_of(session, state.document), waiting_mm(session)
+    rolls = allotted(held, lengths, waits)
     if sum(len(one.frames) for one in rolls) < len(plates):
-        has = sum(one.roll.remaining_mm for one in rolls)
-        names = ", ".join(one.roll.name for one in rolls)
+        has = sum(one.remaining_mm - waits.get(one.id, 0.0) for one in held)
+        names = ", ".join(one.name for one in held)
+        besides = " besides what waits for the printer" if any(waits.get(one.id) for one in held) else ""
         raise JobError(
-            f"All frames need {sum(lengths) / 1000:.2f} m; {names} has {has / 1000:.2f} m left.",
+            f"All frames of {state.document.name} need {sum(lengths) / 1000:.2f} m; "
+            f"{names} has {has / 1000:.2f} m left{besides}.",
             names,
             "Send them one by one, choose another roll in Run, or one more on which it goes on.",
         )

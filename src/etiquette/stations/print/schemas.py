@@ -22,7 +22,7 @@ class SheetAsked(Asked):
 
 
 class SettleAsked(Asked):
-    how: Literal["ask", "printed", "spoiled"]
+    how: Literal["ask", "printed", "spoiled", "nothing"]
 
 
 class PrintSettled(BaseModel):
@@ -52,6 +52,10 @@ class CheckShown(BaseModel):
     can_load: bool
     called: str
     """What the printer calls what lies on it, where that may be the stock of the run; empty: it need not be asked."""
+    scanned: bool
+    """It rests on the label of a roll that was scanned at the printer."""
+    other_roll: int | None
+    """A roll of the stock of the run that lies on the printer, and is not the one it is planned on."""
 
 
 class PlateShown(BaseModel):
@@ -75,11 +79,43 @@ class CalledAsked(Asked):
     name: str = Field(min_length=1, max_length=120)
 
 
+class ScannedAsked(Asked):
+    """What a scanner read from the label of a roll, or somebody typed."""
+
+    label: str = Field(min_length=1, max_length=60)
+
+
 class SendAllAsked(Asked):
     """All frames of a run. `revision`: of the run that the screen shows; `key`: the same one sends them once."""
 
     revision: Revision
     key: str = Field(min_length=8, max_length=60)
+
+
+class RunSend(Asked):
+    run_id: RowId
+    revision: Revision
+    """Of the run that the screen shows."""
+
+
+class SendSeveralAsked(Asked):
+    """All frames of several runs, in this order. `key`: the same one sends them once."""
+
+    runs: list[RunSend] = Field(min_length=1, max_length=100)
+    key: str = Field(min_length=8, max_length=50)
+
+
+class ReadyShown(BaseModel):
+    """A run that waits to be sent to the same printer."""
+
+    run: RunListed
+    revision: int
+    stock_name: str
+    same_stock: bool
+    frames: int
+    length_mm: float
+    plated: bool
+    """Whether its print files are made."""
 
 
 class AllSent(BaseModel):

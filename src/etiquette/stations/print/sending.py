@@ -117,9 +117,9 @@ def let_go(session: Session, sheet_id: int) -> None:
     session.delete(sheet)
 
 
-def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed", "spoiled"]) -> int | None:
+def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed", "spoiled", "nothing"]) -> int | None:
     """What became of a sheet of which it is not known whether it was printed: the printer is asked (returns the task),
-    or a person has looked. Raises NotThere, JobError."""
+    or a person has looked: it is printed, it is spoiled, or nothing came out. Raises NotThere, JobError."""
     sheet = session.get(Sheet, sheet_id, with_for_update=True)
     if sheet is None:
         raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")
@@ -131,6 +131,8 @@ def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed",
         return submit(session, print_sheet, PrintWork(sheet_id=sheet_id, again=True))
     if how == "printed":
         _printed(session, sheet_id)
+    elif how == "nothing":
+        _ends(session, sheet_id, "failed")
     else:
         run, roll = _run_and_roll(session, sheet)
         # all of it is booked: better to hold too little on the shelf than to run out in the middle of a print

@@ -6,10 +6,17 @@ from etiquette.core.errors import JobError
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import plate_sets, runs, sheets
 from etiquette.stations.machines import printer_here
+from etiquette.stations.print import queue
 from etiquette.stations.print.loading import modes_of
 from etiquette.stations.print.preflight import costs_of
-from etiquette.stations.print.queue import queue_of
-from etiquette.stations.print.schemas import ModeShown, PlateShown, PrintSettings, PrintShown, QueuedShown
+from etiquette.stations.print.schemas import (
+    ModeShown,
+    PlateShown,
+    PrintSettings,
+    PrintShown,
+    QueuedShown,
+    ReadyShown,
+)
 from etiquette.stations.schemas import SheetShown
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable, run_listed, sheet_shown
@@ -31,6 +38,27 @@ def sheets_listed(session: Session) -> list[SheetShown]:
     return listed
 
 
+def ready_shown(shop: Shop, session: Session, run_id: int) -> list[ReadyShown]:
+    """Runs that are laid out for the printer of this one and of which nothing was sent yet, those on its stock first.
+    Raises NotThere."""
+    here = runs.state_of(shop, session, run_id)
+    found = []
+    for run in queue.not_sent(session, here.document.printer_id, run_id):
+        state = runs.state_of(shop, session, run.id)
+        if state.plans and state.fresh:
+            ready = ReadyShown(
+                run=run_listed(run),
+                revision=run.revision,
+                stock_name=state.stock.name,
+                same_stock=state.stock.id == here.stock.id,
+                frames=len(state.plans),
+                length_mm=sum(plan.length_mm for plan in state.plans),
+                plated=bool(plate_sets.plates_of(session, state)),
+            )
+            found.append(ready)
+    return sorted(found, key=lambda one: not one.same_stock)
+
+
 def _queue_shown(session: Session, printer: Printer | None) -> list[QueuedShown]:
     if printer is None:
         return []
@@ -42,7 +70,7 @@ def _queue_shown(session: Session, printer: Printer | None) -> list[QueuedShown]
             run_name=one.sheet.plate.summary.name,
             waits=one.waits,
         )
-        for one in queue_of(session, printer_here(printer).key)
+        for one in queue.queue_of(session, printer_here(printer).key)
     ]
 
 

@@ -86,6 +86,13 @@ def show_ledger(shop: ShopHere, row_id: int) -> list[RollEntryShown]:
     return within(shop, lambda session: keeping.ledger_shown(session, row_id))
 
 
+@router.get("/roll/{row_id}/label", response_class=Response)
+def show_label(shop: ShopHere, row_id: int) -> Response:
+    """A PDF at its real size, to be printed and put on the core or the box."""
+    page = within(shop, lambda session: keeping.label_of(session, row_id))
+    return Response(page, media_type="application/pdf")
+
+
 @router.delete("/{kind}/{row_id}")
 def remove_from_shelf(shop: ShopHere, kind: str, row_id: int) -> ShelfShown:
     """For good; while something uses it, it can only be put away (a change of `away`)."""

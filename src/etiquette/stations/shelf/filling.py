@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 from typing import Any
 
-from sqlalchemy import delete, func, inspect, select
+from sqlalchemy import delete, func, inspect, select, update
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import KINDS as LINE_KINDS
@@ -95,6 +95,7 @@ def _begun(kind: str, asked: AddAsked) -> dict[str, Any]:
 def _copied(row: Any) -> dict[str, Any]:
     """All that a duplicate has of its own from the beginning: not what makes a machine that machine."""
     own = {"id", "name", "version", "away", "machine", "address", "certificate", "simulated", "eye", "table_eye"}
+    own |= {"code", "roll_id"}
     columns = [column.key for column in inspect(type(row)).column_attrs if column.key not in own]
     return {key: getattr(row, key) for key in columns}
 
@@ -176,9 +177,9 @@ def remove(session: Session, kind: str, row_id: int) -> None:
         named = ", ".join(users[:MOST_NAMED]) + more
         do = "Put it away instead: then it is not offered any more."
         raise JobError(f"{row.name} is still used: {named}.", row.name, do)
-    if isinstance(row, Stock):
-        for roll in row.rolls:
-            session.execute(delete(RollEntry).where(RollEntry.roll_id == roll.id))
+    for roll in row.rolls if isinstance(row, Stock) else [row] if isinstance(row, Roll) else []:
+        session.execute(delete(RollEntry).where(RollEntry.roll_id == roll.id))
+        session.execute(update(Printer).where(Printer.roll_id == roll.id).values(roll_id=None))
     for model, key in HANGS_ON.get(kind, ()):
         for hanging in session.scalars(select(model).where(getattr(model, key) == row_id)).all():
             session.delete(hanging)
@@ -190,7 +191,6 @@ HANGS_ON: dict[str, tuple[tuple[type[Any], str], ...]] = {
     "stock": ((ToolCard, "stock_id"), (PrintMode, "stock_id"), (Roll, "stock_id")),
     "printer": ((PrintMode, "printer_id"),),
     "cutter": ((ToolCard, "cutter_id"),),
-    "roll": ((RollEntry, "roll_id"),),
 }
 """What goes with a thing, because it is nothing without it."""
 IN_A_RUN = {

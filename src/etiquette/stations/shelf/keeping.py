@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import PRESETS
+from etiquette.core.printing.roll_labels import label_page
 from etiquette.files.shelf_file import RollValues
 from etiquette.stations.edits import Stale
 from etiquette.stations.ledger import correct, ledger_of
@@ -56,6 +57,15 @@ def ledger_shown(session: Session, roll_id: int) -> list[RollEntryShown]:
         RollEntryShown(length_mm=one.length_mm, reason=one.reason, at=one.at.replace(tzinfo=UTC), who=one.who)
         for one in ledger_of(session, roll_id)
     ]
+
+
+def label_of(session: Session, roll_id: int) -> bytes:
+    """The label of a roll, a PDF. Raises NotThere."""
+    roll = session.get(Roll, roll_id)
+    if roll is None:
+        raise NotThere("There is no such roll.", f"roll {roll_id}", "Open the Shelf again.")
+    lines = [roll.stock.name, f"lot {roll.lot}" if roll.lot else "", roll.place]
+    return label_page(roll.code, roll.name, [line for line in lines if line])
 
 
 def _refuse_taken(session: Session, model: type[Any], name: str, own: int) -> None:

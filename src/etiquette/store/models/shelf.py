@@ -13,6 +13,12 @@ from etiquette.store.models.base import Base, now, who
 ALL_PLATES = ["colour", "white", "clear"]
 
 
+def _roll_code() -> str:
+    from etiquette.core.marking.codes import new_code  # brings a decoder along, which most processes never need
+
+    return new_code()
+
+
 class Stock(Base):
     __tablename__ = "stock"
     id: Mapped[int] = mapped_column(primary_key=True)
@@ -37,7 +43,10 @@ class Stock(Base):
 
 class Roll(Base):
     __tablename__ = "roll"
+    __table_args__ = (UniqueConstraint("code"),)
     id: Mapped[int] = mapped_column(primary_key=True)
+    code: Mapped[str] = mapped_column(String(6), default=_roll_code)
+    """What its label shows."""
     stock_id: Mapped[int] = mapped_column(ForeignKey("stock.id"))
     name: Mapped[str] = mapped_column(String(120), unique=True)
     length_mm: Mapped[float]
@@ -84,6 +93,8 @@ class Printer(Base):
     """It stands in the simulated room: hands are a card on the screen."""
     ink_price_ml: Mapped[Decimal] = mapped_column(default=Decimal("0.20"), server_default="0.2")
     severs: Mapped[bool] = mapped_column(default=False, server_default="0")
+    roll_id: Mapped[int | None] = mapped_column(ForeignKey("roll.id"))
+    """The roll whose label was scanned when it was put on it; None: nobody has."""
     has_knife: Mapped[bool] = mapped_column(default=False, server_default="0")
     plates: Mapped[list[str]] = mapped_column(
         JSON, default=lambda: list(ALL_PLATES), server_default=json.dumps(ALL_PLATES)
