@@ -4,6 +4,7 @@ import { api, type Schemas, shown, told } from "./client";
 import { sayProblem, useHeld } from "./held";
 import { floorQuery, keys, printQuery, sheetsQuery } from "./keys";
 import { useFilm } from "./useFilm";
+import { useLying } from "./useLying";
 import { useTask } from "./tasks";
 import type { RunChanges } from "./useRun";
 
@@ -116,24 +117,7 @@ export function usePrint(id: number) {
     mutationFn: (sheet: Sheet) => told(api.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheet.id } } })),
     ...tied,
   });
-  const putRollOn = useMutation({
-    mutationFn: () => told(api.POST("/api/room/runs/{run_id}/roll", path)),
-    ...tied,
-  });
-  const thatIsIt = useMutation({
-    mutationFn: (name: string) => told(api.PUT("/api/print/{run_id}/called", { ...path, body: { name } })),
-    ...tied,
-  });
-  /** What a scanner read from the label of the roll that lies there; null: it lies there no more. */
-  const scanned = useMutation({
-    mutationFn: (label: string | null) =>
-      told(
-        label === null
-          ? api.DELETE("/api/print/{run_id}/scanned", path)
-          : api.PUT("/api/print/{run_id}/scanned", { ...path, body: { label } }),
-      ),
-    ...tied,
-  });
+  const lying = useLying(id, tied);
   const set = useMutation({
     mutationFn: ({ words, changes }: { words: string; changes: RunChanges }) =>
       shown<"RunShown">(api.POST("/api/runs/{run_id}/edits", { ...path, body: { revision: asked().revision, words, changes } })),
@@ -163,9 +147,7 @@ export function usePrint(id: number) {
     elsewhere,
     settle,
     letGo,
-    putRollOn,
-    thatIsIt,
-    scanned,
+    ...lying,
     plating,
     sending,
   };

@@ -40,9 +40,7 @@ function Remedies({ check, station: { shown, putRollOn, thatIsIt, scanned, set }
   const wrong = check.state === "stop" && check.scanned;
   return (
     <>
-      {check.can_load && (
-        <Remedy off={putRollOn.isPending} press={() => putRollOn.mutate()}>{`${shown.roll_name} is on it now`}</Remedy>
-      )}
+      {check.can_load && <Remedy off={putRollOn.isPending} press={() => putRollOn.mutate()}>{`${shown.roll_name} is on it now`}</Remedy>}
       {check.called && (
         <>
           <Remedy off={thatIsIt.isPending} press={() => thatIsIt.mutate(check.called)}>{`That is ${shown.stock_name}`}</Remedy>
