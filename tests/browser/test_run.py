@@ -168,3 +168,24 @@ def test_all_frames_are_sent_at_once_and_one_of_them_is_held(page_on: Page, runn
 
     wait_until(lambda: "printing" not in states())
     assert sorted(set(states())) == ["held", "printed"] and states().count("held") == 1
+
+
+def test_a_run_that_waits_is_sent_with_the_next_one(page_on: Page, running: RunningEtiquette) -> None:
+    """Its files are made from here; then both go in one action. And a label that nobody made is refused in place."""
+    one, other = (new_run(running, name, {"Spark decal": 2}) for name in ("Sent first", "Sent along"))
+    with running.client() as client:
+        for run in (one, other):
+            tasks = [client.put(f"/api/runs/{run}/nest").json()["task_id"]]
+            wait_until(lambda: client.get(f"/api/tasks/{tasks[0]}").json()["state"] == "done")  # noqa: B023
+        client.post(f"/api/room/runs/{one}/roll").raise_for_status()
+        page_on.goto(f"{running.url}/print/{one}")
+        others = page_on.get_by_role("list", name="Runs that can be sent together")
+        others.get_by_role("button", name="Make the print files of Sent along").click()
+        others.get_by_role("checkbox", name="Sent along").check()
+        page_on.get_by_role("textbox", name="Scan the label").fill("ROLLXXXXXXX")
+        page_on.keyboard.press("Enter")
+        expect(page_on.get_by_text("No roll has the label")).to_be_visible()
+        page_on.get_by_role("button", name="Send this one and that run").click()
+        for run in (one, other):
+            wait_until(lambda: [s["state"] for s in client.get(f"/api/print/{run}").json()["sheets"]] == ["printed"])  # noqa: B023
+    expect(others.get_by_text("Sent along")).to_have_count(0)
