@@ -1,5 +1,8 @@
 """The shop's line rules: which paths of vector art are which line."""
 
+import json
+from functools import lru_cache
+
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.line_rules import DEFAULT_RULES, LineRule
@@ -13,7 +16,13 @@ def rules_of(session: Session) -> tuple[LineRule, ...]:
     held = session.get(LineRules, 1)
     if held is None:
         return DEFAULT_RULES
-    return RulesFile(**held.rules).to_rules()
+    return _parsed(json.dumps(held.rules))
+
+
+@lru_cache(maxsize=8)
+def _parsed(rules: str) -> tuple[LineRule, ...]:
+    """What is kept, as it is used: it is asked for with every design and seldom changes."""
+    return RulesFile.model_validate_json(rules).to_rules()
 
 
 def rules_version(session: Session) -> int:

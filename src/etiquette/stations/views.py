@@ -2,15 +2,16 @@
 
 from collections.abc import Callable, Iterable
 from datetime import UTC, datetime
+from functools import lru_cache
 from typing import TypeVar
 
 import structlog
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.geometry.paths import path_length
+from etiquette.core.geometry.paths import Points, path_length
 from etiquette.core.geometry.pens import SvgPen
-from etiquette.core.marking.codes import code_modules
+from etiquette.core.marking.codes import CodeKind, code_modules
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe, mark_paths
 from etiquette.files.lines_svg import LinesFile
@@ -51,9 +52,18 @@ def lines_shown(file: LinesFile) -> list[LineShown]:
     return drawn
 
 
+@lru_cache(maxsize=256)
+def _rings(recipe: MarkRecipe, inward: tuple[int, int]) -> list[Points]:
+    """A mark about its place, as it is drawn: the same for every mark of a set, and for every time it is shown."""
+    return [path.flatten(0.02) for path in mark_paths(recipe, 0.0, 0.0, inward)]
+
+
+@lru_cache(maxsize=1024)
+def _code_rows(kind: CodeKind, payload: str) -> list[str]:
+    return ["".join("1" if dark else "0" for dark in row) for row in code_modules(kind, payload)]
+
+
 def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
-    ways = {plan.inward(mark) for mark in plan.marks}
-    rings = {way: [path.flatten(0.02) for path in mark_paths(recipe, 0.0, 0.0, way)] for way in ways}
     codes = [
         CodeShown(
             payload=place.code.payload,
@@ -62,9 +72,7 @@ def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
             y=place.y,
             width=place.size[0],
             height=place.size[1],
-            rows=[
-                "".join("1" if dark else "0" for dark in row) for row in code_modules(place.kind, place.code.payload)
-            ],
+            rows=_code_rows(place.kind, place.code.payload),
         )
         for place in plan.codes
     ]
@@ -75,7 +83,7 @@ def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
                 id=mark.id,
                 x=mark.x,
                 y=mark.y,
-                rings=[(ring + (mark.x, mark.y)).round(3).tolist() for ring in rings[plan.inward(mark)]],
+                rings=[(ring + (mark.x, mark.y)).round(3).tolist() for ring in _rings(recipe, plan.inward(mark))],
             )
             for mark in plan.marks
         ],
