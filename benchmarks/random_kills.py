@@ -6,10 +6,11 @@ A running Etiquette is filled from empty as a stranger would: a printer that spe
 nobody here wrote) and a cutter on a TCP port that follows HP-GL at its own pace and notes every stroke. Each round
 prints a sheet and cuts it, and in the middle of one of them, at a random moment, one of these is killed: the web
 server, the worker that speaks with machines, the database (kill -9 each), the line to the cutter, the cutter itself
-(its line and what it was told are gone). In every twentieth round the printer is suspended for 30 s instead. Then hands do what the screen says: what is unclear is asked of the printer,
-and where that knows nothing of it and nothing came out, this is said and it is sent again; lines in doubt are said to
-be cut, or spoiled, never cut again. Counted: strokes that were cut twice, prints that were made twice, and sheets that
-were left without a way on. Asked for: none of any. Takes about ten seconds a kill."""
+(its line and what it was told are gone). In every twentieth round the printer is suspended for 30 s instead. Then
+hands do what the screen says: what is unclear is asked of the printer, and where that knows nothing of it and nothing
+came out, this is said and it is sent again; lines in doubt are said to be cut, or spoiled, never cut again. Counted:
+strokes that were cut twice, prints that were made twice, and sheets that were left without a way on. Asked for: none of
+any. Takes about ten seconds a kill."""
 
 import argparse
 import collections

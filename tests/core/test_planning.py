@@ -7,8 +7,9 @@ from hypothesis import strategies as st
 from shapely import Polygon, affinity, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import Reach, clear_zones, plan_frame
+from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.planning.nesting import nest
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
 from etiquette.core.planning.verifying import verify

@@ -15,8 +15,9 @@ from shapely import box
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.costing.run_costs import Prices, Speed, ink_cost, run_costs
 from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import Reach, plan_frame, proof
+from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import SHAPES, MarkRecipe, mark_area, mark_paths
+from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.coarser import coarser
 from etiquette.core.printing.coverage import coverage

@@ -21,7 +21,7 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
   const document = design.document;
   const { data: shelf } = useQuery(shelfQuery);
   const spots = design.summary?.caught?.spots ?? [];
-  const library = (shelf?.ink_colour ?? []) as unknown as { id: number; name: string }[];
+  const library = shelf?.ink_colour ?? [];
   return (
     <>
       <ChoiceRow

@@ -17,9 +17,9 @@ export const PRINTED = new Set(["nozzles", "two-way"]);
 export const isLadder = (name: string) => name.startsWith("first_") || name.startsWith("step_") || name === "told_mm" || name === "nozzles";
 
 /** A file goes as a form. */
-const asForm = ({ file }: { file: unknown }) => {
+const asForm = (file: File) => {
   const form = new FormData();
-  form.append("file", file as File);
+  form.append("file", file);
   return form;
 };
 
@@ -54,7 +54,7 @@ export function useTestCard(card: Card, cutters: Named[], stocks: Named[], print
     mutationFn: (source: File | string) =>
       typeof source === "string"
         ? told(api.POST("/api/room/prints/{name}/scan", { params: { path: { name: source } } }))
-        : told(api.POST("/api/test-cards/scans", { body: { file: source as unknown as string }, bodySerializer: asForm })),
+        : told(api.POST("/api/test-cards/scans", { body: { file: source.name }, bodySerializer: () => asForm(source) })),
     onSuccess: setScan,
     onError: sayProblem,
   });

@@ -2,12 +2,15 @@
 
 import re
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from etiquette.cli.files import Out, read, say, write
 from etiquette.core.errors import JobError
+
+if TYPE_CHECKING:
+    from etiquette.core.cutting.motion import Motion
 
 
 def align(marks: Path, out: Out) -> None:
@@ -64,7 +67,7 @@ def cut(
     from etiquette.files.lines_svg import read_lines
     from etiquette.files.tool_cards import read_tools
 
-    wanted = [kind.strip() for kind in kinds.split(",")] if kinds else list(KINDS)
+    wanted = [kind.strip() for kind in (kinds or ",".join(KINDS)).split(",")]
     if unknown := [kind for kind in wanted if kind not in KINDS]:
         raise typer.BadParameter(f"{', '.join(unknown)}: the kinds are {', '.join(KINDS)}")
     if out.suffix not in WRITERS:
@@ -77,28 +80,24 @@ def cut(
     carry = parse_file(FitFile, read(fit), str(fit)).transform.to_transform() if fit else (lambda points: points)
     chosen = [line for line in given.lines if line.kind in wanted]
     if not chosen:
-        raise JobError(
-            "None of the lines is of a kind that is asked for.",
-            str(lines),
-            "Ask for other kinds, or leave --kinds out.",
-        )
-    drawn = []
-    if marks:
-        places = [mark.nominal for mark in parse_file(MarksFile, read(marks), str(marks)).marks]
-        recipe = MarkRecipe(size_mm=mark_mm)
-        drawn = [path.mapped(carry) for x, y in places for path in mark_paths(recipe, x, y, (1, 1))]
+        do = "Ask for other kinds, or leave --kinds out."
+        raise JobError("None of the lines is of a kind that is asked for.", str(lines), do)
+    places = [mark.nominal for mark in parse_file(MarksFile, read(marks), str(marks)).marks] if marks else []
+    disc = MarkRecipe(size_mm=mark_mm)
+    drawn = [path.mapped(carry) for x, y in places for path in mark_paths(disc, x, y, (1, 1))]
     motion = plan_motion(inset(chosen, profile.style.inset_mm), profile, cards, carry)
     write(out, WRITERS[out.suffix](motion, profile, cards, drawn))
-    say(
-        {
-            "out": str(out),
-            "strokes": len(motion.strokes),
-            "cut_mm": round(motion.cut_mm, 1),
-            "travel_mm": round(motion.travel_mm, 1),
-            "seconds": round(motion.seconds, 1),
-            "tools": [
-                {"kind": turn.kind, "seconds": round(turn.seconds, 1), "change_before": turn.change}
-                for turn in motion.turns
-            ],
-        }
-    )
+    say({"out": str(out), **_summary(motion)})
+
+
+def _summary(motion: "Motion") -> dict[str, object]:
+    turns = [
+        {"kind": turn.kind, "seconds": round(turn.seconds, 1), "change_before": turn.change} for turn in motion.turns
+    ]
+    return {
+        "strokes": len(motion.strokes),
+        "cut_mm": round(motion.cut_mm, 1),
+        "travel_mm": round(motion.travel_mm, 1),
+        "seconds": round(motion.seconds, 1),
+        "tools": turns,
+    }

@@ -124,9 +124,8 @@ def lines(
     found = sort_paths(page.paths, chosen)
     every = joined([FinishLine(one.kind, path) for one in found.caught for path in one.path.paths])
     if not every:
-        raise JobError(
-            "The line rules catch nothing in this art.", str(art), "Use other rules, or the contour command."
-        )
+        do = "Use other rules, or the contour command."
+        raise JobError("The line rules catch nothing in this art.", str(art), do)
     write(out, write_lines(LinesFile(every, page.width_mm, page.height_mm)))
     say(
         {

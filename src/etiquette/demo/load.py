@@ -201,6 +201,16 @@ def _shelf(session: Session) -> None:
     )
     session.add_all([printer, Laminator(name="Laminator", film_width_mm=1250.0, film_price_m2=Decimal("1.60"))])
     session.flush()
+    _stocks(session, printer)
+    session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
+    session.add(
+        Cutter(name="Cutter north", reach_across_mm=1600.0, reach_along_mm=3000.0, speed_mm_s=300.0, holder="45° blade")
+    )
+    _mark_sets(session)
+
+
+def _stocks(session: Session, printer: Printer) -> None:
+    """Each with a roll, and with modes of the printer."""
     for name, width, price, left, ground in (
         ("Gloss white vinyl 760", 760.0, "4.20", 24_700.0, "white"),
         ("Matt white vinyl 1000", 1000.0, "4.60", 11_000.0, "white"),
@@ -234,10 +244,9 @@ def _shelf(session: Session) -> None:
                     drying_minutes=drying,
                 )
             )
-    session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
-    session.add(
-        Cutter(name="Cutter north", reach_across_mm=1600.0, reach_along_mm=3000.0, speed_mm_s=300.0, holder="45° blade")
-    )
+
+
+def _mark_sets(session: Session) -> None:
     for name, more in (
         ("Discs of 6 mm", {}),
         (

@@ -88,17 +88,7 @@ def fit_marks(
     """Fit the marks that were read, with the reader's `noise_mm` on each axis; the error is predicted over `probe` (n,
     2) when given, else over the box of the marks. Raises JobError for fewer than two marks or a print that is
     mirrored."""
-    read = [mark for mark in marks if mark.measured is not None]
-    if len(read) < 2:
-        raise JobError(
-            f"{len(read)} of {len(marks)} marks were read; a fit needs two at least.",
-            "marks",
-            "Read the marks again, or jog to one by hand.",
-        )
-    nominal = np.array([mark.nominal for mark in read], dtype=float)
-    measured = np.array([mark.measured for mark in read], dtype=float)
-    if not np.ptp(nominal, axis=0).max() or not np.ptp(measured, axis=0).max():
-        raise JobError("All marks stand on one spot.", "marks", "Check the marks of this frame.")
+    read, nominal, measured = _of_those_read(marks)
     spread, products = _products(nominal, measured)
     flat = _on_a_line(spread)
     if not flat:
@@ -134,6 +124,23 @@ def fit_marks(
         mapped=carried if probe is not None and len(probe) else np.zeros((0, 2)),
         film=film,
     )
+
+
+def _of_those_read(marks: Sequence[ReadMark]) -> tuple[list[ReadMark], Points, Points]:
+    """The marks that were read, where they were planned and where they are. Raises JobError when they cannot tell
+    how the sheet lies."""
+    read = [mark for mark in marks if mark.measured is not None]
+    if len(read) < 2:
+        raise JobError(
+            f"{len(read)} of {len(marks)} marks were read; a fit needs two at least.",
+            "marks",
+            "Read the marks again, or jog to one by hand.",
+        )
+    nominal = np.array([mark.nominal for mark in read], dtype=float)
+    measured = np.array([mark.measured for mark in read], dtype=float)
+    if not np.ptp(nominal, axis=0).max() or not np.ptp(measured, axis=0).max():
+        raise JobError("All marks stand on one spot.", "marks", "Check the marks of this frame.")
+    return read, nominal, measured
 
 
 def _warnings(wrong: Sequence[str], doubts: Sequence[str], film: Film) -> list[str]:

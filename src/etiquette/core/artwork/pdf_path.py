@@ -8,6 +8,22 @@ import numpy as np
 from etiquette.core.geometry.matrices import Matrix, applied
 from etiquette.core.geometry.paths import Path, Points
 
+PAINTS: dict[str, tuple[bool, bool, bool, bool]] = {
+    "S": (False, True, False, False),
+    "s": (False, True, False, True),
+    "f": (True, False, False, False),
+    "F": (True, False, False, False),
+    "f*": (True, False, True, False),
+    "B": (True, True, False, False),
+    "B*": (True, True, True, False),
+    "b": (True, True, False, True),
+    "b*": (True, True, True, True),
+    "n": (False, False, False, False),
+}
+"""Operator: fills, strokes, by the even-odd rule, closes first."""
+FILL_ALONE = {"B": "f", "B*": "f*", "b": "f", "b*": "f*"}
+STROKE_ALONE = {"B": "S", "B*": "S", "b": "s", "b*": "s"}
+
 
 class PathUnderWay:
     """Points are taken in the units of the stream and kept in those of the page."""

@@ -167,3 +167,13 @@ class Layers:
                 _plain(metadata.get("/GTS_ProcStepsGroup", "")), _plain(metadata.get("/GTS_ProcStepsType", ""))
             )
         return [Layer(name, group.objgen in self._off, step)]
+
+
+def copied_resources(resources: Any) -> Any:
+    """Resources whose list of external objects may be added to without changing another form's."""
+    if not isinstance(resources, pikepdf.Dictionary):
+        return pikepdf.Dictionary()
+    copy = pikepdf.Dictionary(dict(resources.items()))
+    if "/XObject" in copy:
+        copy.XObject = pikepdf.Dictionary(dict(copy.XObject.items()))
+    return copy

@@ -11,12 +11,12 @@ from typing import Any
 import numpy as np
 import pikepdf
 import shapely
-from pikepdf import Dictionary, Name, Operator
+from pikepdf import Name, Operator
 from shapely import Polygon
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.pdf_gathered import MOST_OPERATORS, Gathered, Removal
-from etiquette.core.artwork.pdf_path import PathUnderWay
+from etiquette.core.artwork.pdf_path import FILL_ALONE, PAINTS, STROKE_ALONE, PathUnderWay
 from etiquette.core.artwork.pdf_state import (
     CAPS,
     CMYK,
@@ -26,6 +26,7 @@ from etiquette.core.artwork.pdf_state import (
     RGB,
     Layer,
     State,
+    copied_resources,
     lookup,
     space_named,
     space_of,
@@ -38,21 +39,6 @@ from etiquette.core.geometry.paths import Path
 DEEPEST_FORMS = 24
 CLIP_TOLERANCE_MM = 0.02
 
-PAINTS: dict[str, tuple[bool, bool, bool, bool]] = {
-    "S": (False, True, False, False),
-    "s": (False, True, False, True),
-    "f": (True, False, False, False),
-    "F": (True, False, False, False),
-    "f*": (True, False, True, False),
-    "B": (True, True, False, False),
-    "B*": (True, True, True, False),
-    "b": (True, True, False, True),
-    "b*": (True, True, True, True),
-    "n": (False, False, False, False),
-}
-"""Operator: fills, strokes, by the even-odd rule, closes first."""
-FILL_ALONE = {"B": "f", "B*": "f*", "b": "f", "b*": "f*"}
-STROKE_ALONE = {"B": "S", "B*": "S", "b": "s", "b*": "s"}
 SHOWS_TEXT = {"Tj", "TJ", "'", '"'}
 
 
@@ -337,7 +323,7 @@ class _Stream:
         for key, value in form.stream_dict.items():
             if key not in ("/Length", "/Filter", "/DecodeParms"):
                 copy.stream_dict[key] = value
-        copy.stream_dict.Resources = _copied(resources)
+        copy.stream_dict.Resources = copied_resources(resources)
         self._kept.append(pikepdf.ContentStreamInstruction([self._added(copy, str(name))], Operator("Do")))
         self._changed = True
 
@@ -373,16 +359,6 @@ class _Stream:
         self._all.texts += 1
         self._all.unreached.update(self._state.fill.spots)
         self._kept.append(instruction)
-
-
-def _copied(resources: Any) -> Any:
-    """Resources whose list of external objects may be added to without changing another form's."""
-    if not isinstance(resources, pikepdf.Dictionary):
-        return Dictionary()
-    copy = Dictionary(dict(resources.items()))
-    if "/XObject" in copy:
-        copy.XObject = Dictionary(dict(copy.XObject.items()))
-    return copy
 
 
 _HANDLERS: dict[str, Callable[[_Stream, str, list[Any], Any], None]] = {

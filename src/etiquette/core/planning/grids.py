@@ -54,20 +54,10 @@ def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> L
             continue
         if begun and room is not None and y + row.height > problem.edge_mm + room + SLACK_MM:
             frame, y = frame + 1, problem.edge_mm
-        left, low, _, _ = rotate(row.piece.outline, wish.rotation_deg, origin=(0, 0)).bounds
-        for x in row.starts:
-            copies[row.piece.id] = copies.get(row.piece.id, 0) + 1
-            placements.append(
-                Placement(
-                    row.piece.id,
-                    copies[row.piece.id],
-                    frame,
-                    round(x - left, 6),
-                    round(y - low, 6),
-                    wish.rotation_deg % 360,
-                )
-            )
-            area += row.piece.outline.area
+        known = copies.get(row.piece.id, 0)
+        placements += _stood(row, wish.rotation_deg, known, frame, y)
+        copies[row.piece.id] = known + len(row.starts)
+        area += row.piece.outline.area * len(row.starts)
         begun = True
         tops[frame] = y + row.height + problem.edge_mm
         y += row.height + wish.gap_along_mm
@@ -85,6 +75,15 @@ def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> L
         tuple(placements),
         tuple(unplaced),
     )
+
+
+def _stood(row: Row, rotation_deg: float, known: int, frame: int, y: float) -> list[Placement]:
+    """The pieces of a row on their line, numbered from the copy after `known`."""
+    left, low, _, _ = rotate(row.piece.outline, rotation_deg, origin=(0, 0)).bounds
+    return [
+        Placement(row.piece.id, copy, frame, round(x - left, 6), round(y - low, 6), rotation_deg % 360)
+        for copy, x in enumerate(row.starts, known + 1)
+    ]
 
 
 def pages(problem: Problem) -> Layout:

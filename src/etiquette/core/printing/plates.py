@@ -23,8 +23,9 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import PdfPen, figure
 from etiquette.core.marking.codes import code_modules
-from etiquette.core.marking.frames import CodePlace, FramePlan, clear_zones
+from etiquette.core.marking.frames import CodePlace, FramePlan
 from etiquette.core.marking.marks import MARK_INKS, MarkRecipe, mark_paths
+from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.marking.slugs import slug_outlines
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.images import picture_stream

@@ -10,8 +10,9 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import FramePlan, Reach, Where, plan_frame, proof
+from etiquette.core.marking.frames import FramePlan, Reach, Where, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
 from etiquette.core.printing.companion import with_lines

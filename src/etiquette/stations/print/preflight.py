@@ -11,8 +11,8 @@ from etiquette.core.costing.run_costs import Prices, RunCosts, Speed, run_costs
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import offset
 from etiquette.core.marking.codes import LEAST_CONTRAST, contrast
-from etiquette.core.marking.frames import proof
 from etiquette.core.marking.marks import CANNOT_SHOW
+from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import runs

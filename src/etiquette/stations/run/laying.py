@@ -111,8 +111,6 @@ def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: 
 def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWish) -> int:
     """More copies of the designs wherever they still fit; returns how many were added. Raises JobError when there is no
     room for any, Stale, NotThere."""
-    from etiquette.core.planning.filling import filled_up  # compiled kernels: only where they work
-
     edits.locked(session, "run", run_id)
     state = runs.state_of(shop, session, run_id)
     layout = state.document.layout
@@ -122,19 +120,7 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
     pieces = runs.pieces_of(shop, state.document, state.designs)
     names = [str(design_id) for design_id in wish.design_ids if str(design_id) in pieces]
     problem = hand_problem(state, tuple(pieces.values()))
-    placements = layout.to_placements()
-    last = len(state.plans) - 1
-    for frame, plan in enumerate(state.plans):
-        end = (
-            max(placed_outline(pieces[one.id], one).bounds[3] for one in placements if one.sheet == frame)
-            + problem.edge_mm
-        )
-        if wish.to != "frame" and frame == last:
-            # no further than the cutter reads, and no more than the roll holds
-            taken = sum(one.length_mm for one in state.plans[:last])
-            spare = state.roll.remaining_mm - taken - plan.length_mm
-            end = max(end, min(problem.length_mm or 0.0, end + spare))
-        placements += filled_up(replace(problem, length_mm=end), placements, frame, names)
+    placements = _filled(state, problem, pieces, names, wish.to != "frame")
     if wish.to == "roll":
         placements += _more_frames(state, problem, pieces, placements, names)
         for number in {one.sheet + 1 for one in placements}:
@@ -146,6 +132,40 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
             state.document.name,
             "Choose smaller designs, or fill as far as the cutter reads.",
         )
+    items, unplaced = _with_more(state, layout, added)
+    changes: dict[str, Any] = {
+        "layout": _measured(state, problem, layout, placements, unplaced).model_dump(mode="json", by_alias=True),
+        "items": [item.model_dump() for item in items],
+    }
+    document = state.document.changed(changes)
+    changes["layout_key"] = runs.key_of_run(state, document)
+    edits.apply(session, "run", run_id, revision, f"filled with {added.total()} more", changes)
+    return added.total()
+
+
+def _filled(
+    state: RunState, problem: Problem, pieces: dict[str, Piece], names: list[str], on_the_roll: bool
+) -> list[Placement]:
+    """What is laid, and more of `names` in every frame; `on_the_roll`: the last one may become longer."""
+    from etiquette.core.planning.filling import filled_up  # compiled kernels: only where they work
+
+    assert state.document.layout is not None  # its frames are planned
+    placements = state.document.layout.to_placements()
+    last = len(state.plans) - 1
+    for frame, plan in enumerate(state.plans):
+        tops = [placed_outline(pieces[one.id], one).bounds[3] for one in placements if one.sheet == frame]
+        end = max(tops) + problem.edge_mm
+        if on_the_roll and frame == last:
+            # no further than the cutter reads, and no more than the roll holds
+            taken = sum(one.length_mm for one in state.plans[:last])
+            spare = state.roll.remaining_mm - taken - plan.length_mm
+            end = max(end, min(problem.length_mm or 0.0, end + spare))
+        placements += filled_up(replace(problem, length_mm=end), placements, frame, names)
+    return placements
+
+
+def _with_more(state: RunState, layout: LayoutFile, added: Counter[str]) -> tuple[list[RunItem], list[UnplacedFile]]:
+    """The counts of the run, and what is still missing, when so many were added: what was missing comes first."""
     missing = {one.id: one.count for one in layout.unplaced}
     items = [
         RunItem(
@@ -159,14 +179,7 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
         for one in layout.unplaced
         if one.count > added[one.id]
     ]
-    changes: dict[str, Any] = {
-        "layout": _measured(state, problem, layout, placements, unplaced).model_dump(mode="json", by_alias=True),
-        "items": [item.model_dump() for item in items],
-    }
-    document = state.document.changed(changes)
-    changes["layout_key"] = runs.key_of_run(state, document)
-    edits.apply(session, "run", run_id, revision, f"filled with {added.total()} more", changes)
-    return added.total()
+    return items, unplaced
 
 
 def _more_frames(
@@ -241,27 +254,34 @@ def _laid(
                     for item in items
                 ]
     else:
-        after = [one for one in placements if key_of(one) not in held]
-        for sheet in sorted({one.sheet for one in chosen}):
-            here = [one for one in chosen if one.sheet == sheet]
-            if step.do == "move":
-                dx, dy = step.by_mm
-                after += _put(problem, after, [replace(one, x_mm=one.x_mm + dx, y_mm=one.y_mm + dy) for one in here])
-            elif step.do == "align":
-                box = _aligned_with(problem, [one for one in placements if one.sheet == sheet], here)
-                for one in here:
-                    after += _put(problem, after, [_aligned(problem, one, box, step.to)])
-            else:
-                from etiquette.core.planning.by_hand import turned_in_place
-
-                for one in here:
-                    after += _put(problem, after, [turned_in_place(problem, one, step.degrees)])
+        after = _shifted(problem, placements, chosen, step)
     fresh = _measured(state, problem, layout, after, [one for one in unplaced.values() if one.count > 0])
     return {
         "layout": fresh.model_dump(mode="json", by_alias=True),
         "items": [item.model_dump() for item in items],
         "pinned": sorted(set(state.document.pinned) & {key_of(one) for one in after}),
     }
+
+
+def _shifted(problem: Problem, placements: list[Placement], chosen: list[Placement], step: HandStep) -> list[Placement]:
+    """All that is laid, with what is chosen moved, aligned or turned."""
+    from etiquette.core.planning.by_hand import turned_in_place
+
+    held = {key_of(one) for one in chosen}
+    after = [one for one in placements if key_of(one) not in held]
+    for sheet in sorted({one.sheet for one in chosen}):
+        here = [one for one in chosen if one.sheet == sheet]
+        if step.do == "move":
+            dx, dy = step.by_mm
+            after += _put(problem, after, [replace(one, x_mm=one.x_mm + dx, y_mm=one.y_mm + dy) for one in here])
+        elif step.do == "align":
+            box = _aligned_with(problem, [one for one in placements if one.sheet == sheet], here)
+            for one in here:
+                after += _put(problem, after, [_aligned(problem, one, box, step.to)])
+        else:
+            for one in here:
+                after += _put(problem, after, [turned_in_place(problem, one, step.degrees)])
+    return after
 
 
 def _aligned_with(problem: Problem, all_here: list[Placement], chosen: list[Placement]) -> tuple[float, ...]:

@@ -12,7 +12,7 @@ from etiquette.stations.shop import Shop
 from etiquette.stations.views import plan_shown
 
 
-def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
+def _pieces_shown(shop: Shop, state: runs.RunState) -> list[PieceShown]:
     document = state.document
     placed: dict[str, int] = {}
     for placement in document.layout.placements if document.layout else []:
@@ -36,6 +36,11 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
                 placed=placed.get(str(item.design_id), 0),
             )
         )
+    return pieces
+
+
+def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
+    document = state.document
     usable, narrowest = state.kit.usable()
     bed = runs.bed_for(document, state.kit) if document.laying == "bed" else None
     return RunShown(
@@ -54,7 +59,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         ],
         cutter_name=state.kit.cutter.name if state.kit.cutter else "",
         fresh=state.fresh,
-        pieces=pieces,
+        pieces=_pieces_shown(shop, state),
         layout=document.layout,
         plans=[plan_shown(plan, state.kit.recipe) for plan in state.plans],
         figures=state.figures,

@@ -1,0 +1,57 @@
+"""What of a frame has to stay clear, and whether it does."""
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from shapely import Polygon, STRtree, box
+
+from etiquette.core.marking.codes import quiet_modules
+from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
+
+
+def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
+    """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the arrow, the slug.
+    Nothing on a page that brings its own marks."""
+    if plan.own_marks:
+        return []
+    out = recipe.out_mm
+    zones = [box(mark.x - out, mark.y - out, mark.x + out, mark.y + out) for mark in plan.marks]
+    for code in plan.codes:
+        width, height = code.size
+        aside, above = (modules * code.module_mm for modules in quiet_modules(code.kind))
+        zones.append(box(code.x - aside, code.y - above, code.x + width + aside, code.y + height + above))
+    x, y = plan.slug_at
+    return [*zones, plan.arrow, box(x, y, x + slug_width_mm(plan.slug), y + SLUG_HEIGHT_MM)]
+
+
+def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> list[str]:
+    """What is wrong with a frame, in words: marks and codes that touch what is printed of a piece (its bleed included),
+    that touch each other, or that leave the stock. Empty when all is well."""
+    zones = clear_zones(plan, recipe)
+    names = (
+        ["" for _ in zones]
+        if plan.own_marks
+        else [
+            *(f"Mark {mark.id[1:]}" for mark in plan.marks),
+            "The code at the head",
+            "The code at the tail",
+            "The feed arrow",
+            "The slug",
+        ]
+    )
+    stock = box(0, 0, plan.width_mm, plan.length_mm)
+    faults = [f"{name} leaves the stock." for name, zone in zip(names, zones, strict=True) if not stock.covers(zone)]
+    tree = STRtree(list(printed))
+    for name, zone in zip(names, zones, strict=True):
+        near = tree.query(zone, predicate="intersects")
+        areas = shapely.area(shapely.intersection(tree.geometries[near], zone)) if len(near) else np.zeros(0)
+        if (areas > 1e-6).any():
+            faults.append(f"{name} has {int((areas > 1e-6).sum())} pieces or their bleed in its clear zone.")
+    for number, zone in enumerate(zones):
+        for other in range(number):
+            if zone.intersection(zones[other]).area > 1e-6:
+                faults.append(f"{names[other]} and {names[number].lower()} touch.")
+    return faults
