@@ -7,13 +7,16 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import zxingcpp
 from PIL import Image
 from shapely import box
 
 from etiquette.core.artwork.raster import Picture, read_picture
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import Reach, Where, plan_page
-from etiquette.core.marking.own_marks import alike_with, own_marks, recipe_of
+from etiquette.core.marking.codes import FrameCode, parse_payload
+from etiquette.core.marking.frames import FramePlan, Reach, Where, plan_page
+from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.marking.own_marks import OwnMark, alike_with, own_marks, recipe_of
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.plates import FrameContent, PageArt, colour_plate
 from etiquette.core.production.frames import frame_design
@@ -75,18 +78,38 @@ def test_a_page_is_printed_as_it_came_and_its_marks_once(tmp_path: Path) -> None
         (WIDE_MM, HIGH_MM), [(one.x, one.y) for one in found], 400, Reach(1600, 3000), "K7Q2R9", Where(390)
     )
     assert plan.codes == () and plan.shift == (50, 0) and plan.length_mm == HIGH_MM
+    plate, page = (one.astype(float) for one in plate_and_page(pdf, plan, found, tmp_path))
+    left = round(50 / 25.4 * 100)
+    inside = plate[:, left : left + page.shape[1]]
+    assert np.abs(inside[: page.shape[0]] - page).mean() < 1.0  # half a pixel of shift at edges at most
+    assert plate[:, : left - 1].min() == 255 and plate[:, left + page.shape[1] + 1 :].min() == 255
+
+
+def test_a_code_beside_a_page_is_read_and_its_marks_are_drawn_once(tmp_path: Path) -> None:
+    """Both codes by zxing-cpp from what poppler draws; the page between them as it came."""
+    pdf = by_librsvg(page_svg(), "pdf", tmp_path)
+    picture, step = seen(tmp_path)
+    found = own_marks(picture, step)
+    places, beside = [(one.x, one.y) for one in found], MarkRecipe(code="qr")
+    plan = plan_page((WIDE_MM, HIGH_MM), places, 400, Reach(1600, 3000), "K7Q2R9", Where(390), beside, "K7Q2R9-1 Fair")
+    plate, page = plate_and_page(pdf, plan, found, tmp_path)
+    codes = [parse_payload(one.text) for one in zxingcpp.read_barcodes(plate)]
+    assert {one for one in codes if one} == {FrameCode("K7Q2R9", "head"), FrameCode("K7Q2R9", "tail")}
+    top, left = (round(mm / 25.4 * 100) for mm in (plan.length_mm - plan.work[3], plan.work[0]))
+    inside = plate[top : top + page.shape[0], left : left + page.shape[1]].astype(float)
+    assert np.abs(inside - page).mean() < 1.5  # a pixel of shift at edges at most
+
+
+def plate_and_page(pdf: bytes, plan: FramePlan, found: list[OwnMark], folder: Path) -> tuple[np.ndarray, np.ndarray]:
+    """The plate of a page and the page by itself, as poppler draws them."""
     whole = box(0, 0, WIDE_MM, HIGH_MM)
     design = frame_design(PageArt(pdf, WIDE_MM, HIGH_MM, whole), [], whole, {}, 0.0)
     content = FrameContent(
         {"page": design.art}, {}, [Placement("page", 1, 0, *plan.shift, 0.0)], plan, recipe_of(found), "Page"
     )
-    (tmp_path / "plate.pdf").write_bytes(colour_plate(content))
-    (tmp_path / "page.pdf").write_bytes(pdf)
-    plate, page = (poppler(tmp_path / name).astype(float) for name in ("plate.pdf", "page.pdf"))
-    left = round(50 / 25.4 * 100)
-    inside = plate[:, left : left + page.shape[1]]
-    assert np.abs(inside[: page.shape[0]] - page).mean() < 1.0  # half a pixel of shift at edges at most
-    assert plate[:, : left - 1].min() == 255 and plate[:, left + page.shape[1] + 1 :].min() == 255
+    (folder / "plate.pdf").write_bytes(colour_plate(content))
+    (folder / "page.pdf").write_bytes(pdf)
+    return poppler(folder / "plate.pdf"), poppler(folder / "page.pdf")
 
 
 def poppler(file: Path) -> np.ndarray:

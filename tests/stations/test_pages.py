@@ -1,5 +1,5 @@
 """A page that was made ready by another program, with its marks and lines: it is a frame by itself, is printed as it
-is, and is cut without a code."""
+is, and is cut without a code, or with one of ours beside it."""
 
 from collections.abc import Callable, Iterator
 from typing import Any
@@ -7,6 +7,7 @@ from typing import Any
 import httpx
 import numpy as np
 import pytest
+from shapely import box
 from sqlalchemy import select
 from starlette.testclient import TestClient
 
@@ -14,6 +15,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.finishing.piece_outlines import pieces_apart
 from etiquette.core.geometry.paths import Path as Curve
+from etiquette.core.marking.proofs import proof
 from etiquette.demo import hands
 from etiquette.files.documents.runs import RunDocument
 from etiquette.server.app import create_app
@@ -98,6 +100,54 @@ def test_it_is_read_and_cut_without_a_code(room: Shop, end: str) -> None:
     again = room.database.within(lambda session: counting.reprint(session, sheet))
     assert [one.count for one in document_of(room, again).items] == [1]
     assert document_of(room, again).laying == "page"
+
+
+def with_codes(shop: Shop, run: int) -> None:
+    shop.database.within(lambda session: run_edits.change(session, run, None, "codes", {"page_codes": True}))
+
+
+def test_codes_of_ours_stand_before_and_behind_a_page_if_wanted(shop: Shop) -> None:
+    """The page is not moved from its lower edge but by the row before it; nothing of a row lies on the page."""
+    shop.database.within(fill_shelf)
+    _, run = paged(shop, count=2)
+    bare = shop.database.within(lambda session: runs.state_of(shop, session, run)).plans
+    with_codes(shop, run)
+    state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+    assert state.fresh and len(state.plans) == 2 and state.trouble is None
+    for plan, before in zip(state.plans, bare, strict=True):
+        assert plan.own_marks and [one.code.end for one in plan.codes] == ["head", "tail"]
+        # the margins of the mark set of the shop, and both rows
+        row = (plan.length_mm - before.length_mm - 10.16 - 30.48) / 2
+        assert plan.shift == (before.shift[0], pytest.approx(10.16 + row)) and 10 < row < 40
+        moved, places = (np.array([(mark.x, mark.y) for mark in one.marks]) for one in (plan, before))
+        assert moved - (0, plan.shift[1]) == pytest.approx(places)
+        assert proof(plan, state.kit.recipe, [box(*plan.work)]) == []
+        assert plan.slug.startswith(plan.code)
+    said = shop.database.within(
+        lambda session: preflight.preflight(shop, session, state, JobError("Nobody asked.", "printer", "Ask."))
+    )
+    assert any("used nowhere else" in one.words for one in said) and not any(one.state == "stop" for one in said)
+    assert not any("Without a code" in one.words for one in said)
+
+
+def test_pages_with_codes_are_cut_from_one_roll_whichever_lies_first(room: Shop) -> None:
+    """Neither is said to lie there, and which end is first is read too."""
+    _, run = paged(room, count=2)
+    with_codes(room, run)
+    plates = do(room, plating.make_plates, run_id=run)["plate_ids"]
+    hands.put_roll_on(room, run)
+    sheets = [room.database.within(lambda session: sending.new_sheet(session, plate)) for plate in plates]  # noqa: B023
+    for seed, sheet in enumerate(sheets):
+        do(room, following.print_plate, sheet_id=sheet)
+        do(room, hands.put_film_on, sheet_id=sheet, seed=21 + seed, anyway=True)
+    hands.lay_several(room, sheets, "roll", ["tail"] * 2)
+    done = do(room, rolls.cut_roll, sheet_ids=sheets, end="tail")
+    assert done["aside"] == {} and len(done["cut"]) == 2
+    for sheet in sheets:
+        report = cut_report(room, sheet)
+        assert report.cut and report.cut.worst_mm <= 0.3
+        reading = sheet_of(room, sheet).reading
+        assert reading is not None and reading.end == "tail" and reading.code
 
 
 def test_a_page_that_lies_the_other_way_round_is_told_by_its_marks(room: Shop) -> None:

@@ -32,10 +32,22 @@ export function LayingSection({ run, change }: Props) {
       />
       {laying === "grid" && <Grid run={run} change={change} />}
       {laying === "page" && (
-        <p className="py-1.5 text-[12px] text-slate">
-          Each page is a frame by itself, with the marks that it brought. Nothing is printed beside them, no code either: at the cutter you
-          say which sheet lies there.
-        </p>
+        <>
+          <ChoiceRow
+            label="Code beside the page"
+            value={run.document.page_codes ? "yes" : "no"}
+            choices={[
+              ["no", "none"],
+              ["yes", "before and behind it"],
+            ]}
+            why="With a code the cutter knows which page lies there and which end is first, and pages can be cut from one roll; the print becomes longer."
+            onChange={(value) => change("codes of pages", { page_codes: value === "yes" })}
+          />
+          <p className="py-1.5 text-[12px] text-slate">
+            Each page is a frame by itself, with the marks that it brought; none is printed again.
+            {!run.document.page_codes && " At the cutter you say which sheet lies there."}
+          </p>
+        </>
       )}
       {laying === "bed" && <BedPlan run={run} change={change} />}
     </Section>

@@ -84,7 +84,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
 
 /** What the frames of a run are, or why there are several. */
 function framesAre({ document }: Station["run"]) {
-  if (document.laying === "page") return "pages as they came, without a code";
+  if (document.laying === "page") return `pages as they came${document.page_codes ? "" : ", without a code"}`;
   return document.sheet_mm === null ? "frames, because the cutter reads no further" : "sheets";
 }
 

@@ -50,9 +50,12 @@ class Kit:
 
     @property
     def recipe(self) -> MarkRecipe:
+        return self.own or self.of_set
+
+    @property
+    def of_set(self) -> MarkRecipe:
+        """What the mark set of the run says, also where pages bring marks of their own: their codes are like this."""
         marks = self.mark_set
-        if self.own:
-            return self.own
         dpi = self.printer.dpi if self.printer else COARSEST_DPI
         if marks is None:
             # no rollers of a cutter have to hold it: only the rim that printers leave is kept free

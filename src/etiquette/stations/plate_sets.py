@@ -35,6 +35,7 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         state.document.weed.model_dump(),
         [state.document.files, state.document.half_turn, state.stock.ground],
         [design.art.content_sha for design in state.designs.values()],
+        *([asdict(state.kit.of_set)] if state.document.page_codes else []),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()

@@ -16,7 +16,7 @@ from etiquette.core.marking.frames import FramePlan, plan_page
 from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke
-from etiquette.core.production.frames import Box, RunEquipment, frame_plan, placed_on, weed_strokes, work_of
+from etiquette.core.production.frames import Box, RunEquipment, frame_plan, frame_slug, placed_on, weed_strokes, work_of
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import edits
@@ -251,7 +251,7 @@ def frame_plans(
     if document.laying == "page":
         pages = sorted(document.layout.to_placements(), key=lambda one: one.sheet)
         return tuple(
-            _page_plan(document, kit, designs[int(one.id)], codes[one.sheet + 1], number == 0)
+            _page_plan(document, kit, designs[int(one.id)], codes[one.sheet + 1], number, words)
             for number, one in enumerate(pages)
         )
     for sheet in sorted(bounds):
@@ -263,14 +263,18 @@ def frame_plans(
     return tuple(plans)
 
 
-def _page_plan(document: RunDocument, kit: Kit, design: DesignState, code: str, is_first: bool) -> FramePlan:
-    """The frame that a page with its own marks is. Raises JobError."""
+def _page_plan(
+    document: RunDocument, kit: Kit, design: DesignState, code: str, number: int, words: tuple[str, ...]
+) -> FramePlan:
+    """The frame `number` (from 0) that a page with its own marks is. Raises JobError."""
     _, _, width, height = _page_of(design).bounds
     own = own_marks_of(design)
     assert own is not None  # _page_of refuses pages without
-    lead = document.start_along_mm if is_first or document.sheet_mm is not None else 0.0
+    lead = document.start_along_mm if number == 0 or document.sheet_mm is not None else 0.0
     where = where_of(document, kit, lead)
-    return plan_page((width, height), own[1], kit.stock.width_mm, kit.reach, code, where)
+    beside = kit.of_set if document.page_codes else None
+    slug = frame_slug(code, number + 1, document.name, words)
+    return plan_page((width, height), own[1], kit.stock.width_mm, kit.reach, code, where, beside, slug)
 
 
 def weed_of_frame(state: RunState, pieces: dict[str, Piece], frame: int) -> list[Stroke]:

@@ -126,7 +126,7 @@ def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
         together=len(sheets.length_of(sheet)),
         still=len(sheets.still_printed(sheet)),
         roll=roll_of(session, sheet).name,
-        has_code=not summary.plan.own_marks,
+        has_code=bool(summary.plan.codes),
         frame=summary.frame,
         stock=summary.stock,
         pieces=sheet.pieces,

@@ -5,13 +5,13 @@ the work by their clear zone. The order from the leading edge: roller margin, ro
 row, roller margin."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from shapely import Polygon
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.codes import CodeKind, FrameCode, code_modules, quiet_modules
+from etiquette.core.marking.codes import CodeKind, End, FrameCode, code_modules, quiet_modules
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
 
@@ -82,7 +82,8 @@ class CodePlace:
 class FramePlan:
     """Everything of a frame but its pieces, in run millimetres (x across from the left edge, y along from the leading
     edge). `shift` is what the work moves by from where it was nested. `code` names the frame; with `own_marks` the art
-    is a page that brings its marks along: nothing is drawn on it, no code and not its marks either."""
+    is a page that brings its marks along: nothing is drawn on it, and where `codes` is empty nothing beside it either,
+    neither arrow nor slug."""
 
     marks: tuple[Mark, ...]
     codes: tuple[CodePlace, ...]
@@ -211,9 +212,12 @@ def plan_page(
     reach: Reach,
     frame_code: str,
     where: Where,
+    beside: MarkRecipe | None = None,
+    slug: str = "",
 ) -> FramePlan:
     """A page as wide and high as `size_mm` that brings its own `marks` (millimetres from its lower left corner): it and
-    they stay as they are, in the middle of the stock or from `where.left_mm`.
+    they stay as they are, in the middle of the stock or from `where.left_mm`. With `beside` a code of that mark set
+    stands before and behind it, clear of the page, the feed arrow and `slug` in line with the first.
 
     Raises JobError when it is wider than may be used, or its marks lie further apart than the cutter reads.
     """
@@ -225,14 +229,17 @@ def plan_page(
             "width of the page",
             "Use a wider stock or machine, or make the page narrower in Lines.",
         )
-    length = where.lead_mm + height
-    length = _on_sheet(length, where, f"The page is {height:.0f} mm long")
+    row = _code_row_mm(beside) if beside else 0.0
+    margins = (beside.head_margin_mm, beside.tail_margin_mm) if beside else (0.0, 0.0)
+    low = where.lead_mm + margins[0] + row
+    length = low + height + row + margins[1]
+    length = _on_sheet(length, where, f"The page{' and its codes are' if beside else ' is'} {length:.0f} mm long")
     left = (stock_width_mm - width) / 2 if where.left_mm is None else where.left_mm
-    shift = (left, where.lead_mm)
-    places = [(x + left, y + where.lead_mm) for x, y in marks]
+    shift = (left, low)
+    places = [(x + left, y + low) for x, y in marks]
     across, along = np.ptp(np.array(places), axis=0) if places else (0.0, 0.0)
     _refuse_beyond_reach(float(across), float(along), reach)
-    return FramePlan(
+    bare = FramePlan(
         marks=tuple(Mark(f"m{number + 1}", x, y) for number, (x, y) in enumerate(places)),
         codes=(),
         arrow=Polygon(),
@@ -241,9 +248,40 @@ def plan_page(
         shift=shift,
         width_mm=stock_width_mm,
         length_mm=length,
-        work=(left, where.lead_mm, left + width, where.lead_mm + height),
+        work=(left, low, left + width, low + height),
         code=frame_code,
         own_marks=True,
+    )
+    return _with_codes(bare, beside, slug, (low - row, low + height + row)) if beside else bare
+
+
+def _code_row_mm(recipe: MarkRecipe) -> float:
+    """How far a row that holds a code, and neither pieces nor marks, reaches from a page."""
+    height = code_size_mm(recipe.code, recipe.code_module_mm)[1]
+    quiet = quiet_modules(recipe.code)[1] * recipe.code_module_mm
+    return max(height + quiet, ARROW_LENGTH_MM) + max(CODE_TO_WORK_MM, quiet)
+
+
+def _with_codes(plan: FramePlan, recipe: MarkRecipe, slug: str, ends: tuple[float, float]) -> FramePlan:
+    """A page with a code before and behind it, each in the middle of its width, at the outer ends of their rows. The
+    slug is cut off where the page ends, after its first word at the earliest."""
+    width, height = code_size_mm(recipe.code, recipe.code_module_mm)
+    aside, above = (modules * recipe.code_module_mm for modules in quiet_modules(recipe.code))
+    free = max(BESIDE_MM, aside)
+    left, _, right, _ = plan.work
+    x, first = (left + right - width) / 2, ends[0] + above
+    slug_x = x + width + free
+    fit = max(int((right - slug_x + 1e-6) // slug_width_mm("0")), len(slug.split(" ")[0]))
+
+    def code(end: End, y: float) -> CodePlace:
+        return CodePlace(FrameCode(plan.code, end), x, y, recipe.code, recipe.code_module_mm)
+
+    return replace(
+        plan,
+        codes=(code("head", first), code("tail", ends[1] - above - height)),
+        arrow=feed_arrow(x - free - ARROW_WIDTH_MM, ends[0]),
+        slug=slug[:fit].rstrip(),
+        slug_at=(slug_x, first + (height - SLUG_HEIGHT_MM) / 2),
     )
 
 

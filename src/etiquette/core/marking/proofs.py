@@ -14,11 +14,12 @@ from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
 
 def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
     """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the arrow, the slug.
-    Nothing on a page that brings its own marks."""
-    if plan.own_marks:
+    A page that brings its own marks keeps them as clear as it came; without a code nothing stands beside it."""
+    if plan.own_marks and not plan.codes:
         return []
     out = recipe.out_mm
-    zones = [box(mark.x - out, mark.y - out, mark.x + out, mark.y + out) for mark in plan.marks]
+    marks = [] if plan.own_marks else plan.marks
+    zones = [box(mark.x - out, mark.y - out, mark.x + out, mark.y + out) for mark in marks]
     for code in plan.codes:
         width, height = code.size
         aside, above = (modules * code.module_mm for modules in quiet_modules(code.kind))
@@ -31,17 +32,8 @@ def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> li
     """What is wrong with a frame, in words: marks and codes that touch what is printed of a piece (its bleed included),
     that touch each other, or that leave the stock. Empty when all is well."""
     zones = clear_zones(plan, recipe)
-    names = (
-        ["" for _ in zones]
-        if plan.own_marks
-        else [
-            *(f"Mark {mark.id[1:]}" for mark in plan.marks),
-            "The code at the head",
-            "The code at the tail",
-            "The feed arrow",
-            "The slug",
-        ]
-    )
+    marks = [] if plan.own_marks else [f"Mark {mark.id[1:]}" for mark in plan.marks]
+    names = [*marks, "The code at the head", "The code at the tail", "The feed arrow", "The slug"][: len(zones)]
     stock = box(0, 0, plan.width_mm, plan.length_mm)
     faults = [f"{name} leaves the stock." for name, zone in zip(names, zones, strict=True) if not stock.covers(zone)]
     tree = STRtree(list(printed))

@@ -144,7 +144,7 @@ def _colour_forms(pdf: pikepdf.Pdf, content: FrameContent) -> dict[str, pikepdf.
 
 def patches(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
     """White under everything a machine or an eye has to read: marks, codes, arrow and slug with their clear zones."""
-    if plan.own_marks:
+    if plan.own_marks and not plan.codes:
         return []
     *zones, arrow, slug = clear_zones(plan, recipe)
     return [*zones, *(shape.buffer(PATCH_ROUND_MM, join_style="mitre").envelope for shape in (arrow, slug))]
@@ -279,10 +279,11 @@ def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
     """PDF operators for marks in their ink, and codes, arrow and slug in full black (CMYK 0 0 0 1). Marks that the art
     brings along are not printed a second time."""
-    if plan.own_marks:
+    if plan.own_marks and not plan.codes:
         return ""
     parts = [f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]
-    parts += [_drawn(mark_paths(recipe, mark.x, mark.y, plan.inward(mark)), "f*") for mark in plan.marks]
+    marks = [] if plan.own_marks else plan.marks
+    parts += [_drawn(mark_paths(recipe, mark.x, mark.y, plan.inward(mark)), "f*") for mark in marks]
     parts.append("0 0 0 1 k")
     parts += [_drawn(code_squares(code), "f") for code in plan.codes]
     parts.append(_drawn([_ring(plan.arrow)], "f"))

@@ -88,9 +88,13 @@ def work_of(bounds: Sequence[Box]) -> Box:
 def frame_plan(equipment: RunEquipment, number: int, code: str, work: Box, where: Where) -> FramePlan:
     """Marks and codes round the `work` of frame `number` (from 1). Raises JobError when they have no room, or the
     cutter cannot read that far."""
-    words = (f"{code}-{number} {equipment.name}", *equipment.words)
-    slug = " · ".join(part for part in words if part)
+    slug = frame_slug(code, number, equipment.name, equipment.words)
     return plan_frame(work, equipment.stock_width_mm, equipment.recipe, equipment.reach, code, slug, where)
+
+
+def frame_slug(code: str, number: int, name: str, words: Sequence[str]) -> str:
+    """What is printed of frame `number` (from 1) for people to read."""
+    return " · ".join(part for part in (f"{code}-{number} {name}", *words) if part)
 
 
 def frame_title(name: str, number: int, count: int) -> str:

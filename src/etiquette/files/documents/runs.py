@@ -107,6 +107,8 @@ class RunDocument(Document):
     items: list[RunItem] = []
     laying: Literal["nest", "grid", "bed", "page"] = "nest"
     """Pages that bring their own marks are laid one to a frame, as they are."""
+    page_codes: bool = False
+    """A code of ours stands before and behind every such page."""
     grid: GridDocument = GridDocument()
     bed: BedDocument = BedDocument()
     weed: WeedDocument = WeedDocument()

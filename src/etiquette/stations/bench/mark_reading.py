@@ -125,7 +125,7 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
 def _without_code(session: Session, sheet_id: int | None) -> Sheet | None:
     """The sheet that is asked for, when it carries no code; None where the code says which sheet it is."""
     sheet = sheet_there(session, sheet_id) if sheet_id is not None else None
-    return sheet if sheet and sheet.plate.summary.plan.own_marks else None
+    return sheet if sheet and not sheet.plate.summary.plan.codes else None
 
 
 def _as_laid(

@@ -74,7 +74,7 @@ def refuse_without_code(sheets: Sequence[Sheet]) -> None:
     """Among several sheets only a code tells where each begins: marks of the one before look like its own. Raises
     JobError."""
     for sheet in sheets:
-        if sheet.plate.summary.plan.own_marks:
+        if not sheet.plate.summary.plan.codes:
             raise JobError(
                 f"{sheet.name} is a page without a code: among others nothing tells where it begins.",
                 sheet.name,

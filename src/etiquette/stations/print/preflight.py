@@ -77,10 +77,9 @@ def _frames(numbers: tuple[int, ...]) -> str:
 def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
     recipe, checks = state.kit.recipe, []
     if state.document.laying == "page":
-        return [
-            Check("good", "Pages as they came: their own marks stay where they are, none is printed again"),
-            Check("look", "Without a code nothing but what you say tells this sheet from another, and head from tail"),
-        ]
+        as_they_came = Check("good", "Pages as they came: their own marks stay where they are, none is printed again")
+        unsaid = "Without a code nothing but what you say tells this sheet from another, and head from tail"
+        return [as_they_came, *(_codes(session, state) if state.document.page_codes else [Check("look", unsaid)])]
     pieces = runs.pieces_of(shop, state.document, state.designs)
     printed: dict[str, Polygon] = {name: offset(piece.outline, recipe.bleed_mm) for name, piece in pieces.items()}
     clips = {name: Piece(name, shape, 1, (0.0,)) for name, shape in printed.items()}
@@ -90,13 +89,7 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
         checks += [Check("stop", f"Frame {number + 1}: {fault}") for fault in faults]
     if not checks:
         checks.append(Check("good", "Marks and codes inside the stock, clear of every piece and its bleed"))
-    codes = [plan.code for plan in state.plans]
-    known = session.scalar(select(func.count()).select_from(Frame).where(Frame.code.in_(codes)))
-    checks.append(
-        Check("good", "Codes used nowhere else: " + ", ".join(codes))
-        if known == len(set(codes)) == len(codes)
-        else Check("stop", "A frame code is not unique")
-    )
+    checks += _codes(session, state)
     around = REFLECTANCE[state.stock.ground]
     for what, ink in (("Marks", recipe.ink), ("Codes", "black")):
         if contrast(INK_REFLECTANCE[ink], around) < LEAST_CONTRAST:
@@ -116,6 +109,14 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
     if CANNOT_SHOW[recipe.count]:
         checks.append(Check("look", CANNOT_SHOW[recipe.count]))
     return checks
+
+
+def _codes(session: Session, state: RunState) -> list[Check]:
+    codes = [plan.code for plan in state.plans]
+    known = session.scalar(select(func.count()).select_from(Frame).where(Frame.code.in_(codes)))
+    if known == len(set(codes)) == len(codes):
+        return [Check("good", "Codes used nowhere else: " + ", ".join(codes))]
+    return [Check("stop", "A frame code is not unique")]
 
 
 def _art(shop: Shop, state: RunState) -> list[Check]:
