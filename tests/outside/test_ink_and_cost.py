@@ -130,6 +130,28 @@ def test_a_picture_is_as_fine_as_its_largest_placement_wants() -> None:
         assert made.mean() == pytest.approx(grey.mean(), abs=1.0)
 
 
+@pytest.mark.parametrize("content", [b"q 1 0 0 cm /P Do Q", b"q /P cm /P Do Q", b"(never closed", b"Q Q Q /P Do"])
+def test_what_cannot_be_followed_is_measured_as_it_is(content: bytes) -> None:
+    """A form of somebody else's: its picture stays as fine as it came, and the rest of the plate is measured."""
+    with pikepdf.new() as pdf:
+        picture = deflated(pdf, np.full((300, 300, 1), 90, np.uint8), pikepdf.Name.DeviceGray)
+        form = pdf.make_stream(content)
+        form.stream_dict.update(
+            pikepdf.Dictionary(
+                Type=pikepdf.Name.XObject,
+                Subtype=pikepdf.Name.Form,
+                BBox=pikepdf.Array([0, 0, 20, 20]),
+                Resources=pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=picture)),
+            )
+        )
+        pdf.add_blank_page(page_size=(200, 200))
+        pdf.pages[0].Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(F=form))
+        pdf.pages[0].Contents = pdf.make_stream(b"q /F Do Q 0 0 0 1 k 0 0 100 200 re f")
+        saved = BytesIO()
+        pdf.save(saved)
+    assert coverage(saved.getvalue(), "plate")["Black"] == pytest.approx(0.5, abs=0.02)
+
+
 def test_a_spot_covers_what_was_drawn(content: FrameContent) -> None:
     """Five squares of 20 mm, by hand; Ghostscript paints every pixel that a shape touches."""
     plate = spot_plate(content, "White")

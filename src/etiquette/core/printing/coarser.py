@@ -2,12 +2,14 @@
 and a mean of means is the same; but Ghostscript takes every placement of a picture at its full resolution again, which
 took ten times as long as everything else together (`benchmarks/plates.py`)."""
 
+import contextlib
 from collections.abc import Iterator, Mapping
 from io import BytesIO
 
 import numpy as np
 import pikepdf
 from pikepdf import Name
+from pikepdf.exceptions import PdfParsingError
 from PIL import Image
 
 from etiquette.core.geometry.tracks import Reals
@@ -58,7 +60,9 @@ class _Drawing:
     def _in_form(self, form: pikepdf.Stream) -> Sizes:
         if form.objgen not in self._known:
             self._known[form.objgen] = {}  # a form that draws itself ends here
-            self._known[form.objgen] = self.sizes(form, form.get("/Resources", {}))
+            # what cannot be followed stays as fine as it is: Ghostscript reads more than this
+            with contextlib.suppress(pikepdf.PdfError, PdfParsingError, ValueError, TypeError):
+                self._known[form.objgen] = self.sizes(form, form.get("/Resources", {}))
         return self._known[form.objgen]
 
 
