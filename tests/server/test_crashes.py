@@ -1,6 +1,7 @@
 """kill -9 in the middle of an upload and of a nest; what was confirmed is there, nothing half-made is shown, and no
 process is left behind."""
 
+import contextlib
 import os
 import signal
 from collections.abc import Iterator
@@ -30,10 +31,13 @@ def everything(etiquette: RunningEtiquette) -> tuple[list[dict], list[dict]]:  #
 
 
 def web_server(etiquette: RunningEtiquette) -> int:
-    (found,) = [
-        pid for pid in etiquette.processes() if b"etiquette.server.web\0" in Path(f"/proc/{pid}/cmdline").read_bytes()
-    ]
-    return found
+    found = []
+    for pid in etiquette.processes():
+        with contextlib.suppress(OSError):  # a reader's child that has ended since
+            if b"etiquette.server.web\0" in Path(f"/proc/{pid}/cmdline").read_bytes():
+                found.append(pid)
+    (web,) = found
+    return web
 
 
 def answers(etiquette: RunningEtiquette) -> bool:

@@ -13,6 +13,7 @@ import { CutSheet } from "./CutSheet";
 import { forCutter } from "./RollCut";
 import { SheetView } from "./SheetView";
 import { ToolStrip } from "./ToolStrip";
+import { rim } from "../ui/look";
 
 type Listed = Schemas["SheetShown"];
 
@@ -143,7 +144,7 @@ function PrintedSheets({ sheets, shown }: { sheets: Listed[]; shown: number }) {
           key={sheet.id}
           to={`/bench/${sheet.id}`}
           aria-current={sheet.id === shown ? "page" : undefined}
-          className={`flex h-[52px] min-w-[150px] flex-col justify-center rounded-[7px] border bg-paper px-3 ${sheet.id === shown ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+          className={`flex h-[52px] min-w-[150px] flex-col justify-center rounded-[7px] border bg-paper px-3 ${rim(sheet.id === shown)}`}
         >
           <span className="truncate font-semibold">{sheet.run_name}</span>
           <span className="text-[12px] text-slate">

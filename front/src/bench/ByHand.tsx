@@ -6,6 +6,7 @@ import { sayProblem } from "../api/held";
 import type { BenchSheet } from "../api/useSheet";
 import { Action } from "../ui/Button";
 import { figure } from "../ui/units";
+import { pressedLook, whiteLook } from "../ui/look";
 
 type Place = { x: number; y: number };
 const ARROWS = [
@@ -57,7 +58,7 @@ export function ByHand({ bench, taken, main }: { bench: BenchSheet; taken: (benc
             aria-label={`${step} mm ${name}`}
             disabled={busy}
             onClick={() => lead.mutate({ x: from.x + way[0] * step, y: from.y + way[1] * step })}
-            className="grid h-11 flex-1 place-items-center rounded-[6px] border border-rule bg-white hover:border-slate disabled:text-slate/60"
+            className={`grid h-11 flex-1 place-items-center rounded-[6px] ${whiteLook} disabled:text-slate/60`}
           >
             <Icon size={18} aria-hidden />
           </button>
@@ -70,7 +71,7 @@ export function ByHand({ bench, taken, main }: { bench: BenchSheet; taken: (benc
             type="button"
             aria-pressed={step === one}
             onClick={() => setStep(one)}
-            className="h-9 flex-1 rounded-[6px] border border-rule bg-white aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold aria-pressed:text-pine"
+            className={`h-9 flex-1 rounded-[6px] border border-rule bg-white ${pressedLook} aria-pressed:text-pine`}
           >
             {one} mm
           </button>

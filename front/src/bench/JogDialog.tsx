@@ -6,6 +6,7 @@ import { api, type Schemas, shown, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { Action, Key } from "../ui/Button";
 import { figure } from "../ui/units";
+import { dialogLook } from "../ui/look";
 
 const STEPS: Record<string, [number, number]> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
@@ -67,7 +68,7 @@ export function JogDialog({
         <Dialog.Content
           onKeyDown={pressed}
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-30 w-[480px] -translate-x-1/2 -translate-y-1/2 rounded-[8px] border border-rule bg-white p-6 shadow-lg"
+          className={`fixed top-1/2 left-1/2 z-30 w-[480px] -translate-x-1/2 -translate-y-1/2 p-6 ${dialogLook}`}
         >
           <Dialog.Title className="text-[20px] font-bold">Mark {mark}: lead the head to it</Dialog.Title>
           <p className="mt-1 mb-3 text-slate">

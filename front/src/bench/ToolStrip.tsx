@@ -1,4 +1,8 @@
 import type { Schemas } from "../api/client";
+import { whiteLook } from "../ui/look";
+
+const TOOL =
+  "relative flex min-h-[52px] min-w-[210px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 py-1";
 
 /** Minutes and seconds as a clock at arm's length. */
 export function clock(seconds: number): string {
@@ -24,11 +28,12 @@ export function ToolStrip({
         const next = !whole && tools.slice(0, index).every((before) => before.done >= before.lines);
         const alone = cutOnly !== null && tools.length > 1 && !whole;
         const waits = waitsFor !== "" && step.tool === waitsFor && !whole;
+        const edge = waits ? "border-2 border-check" : next ? "border-2 border-pine" : "border-rule";
         return (
           <div
             key={step.kind}
             role="listitem"
-            className={`relative flex min-h-[52px] min-w-[210px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 py-1 ${waits ? "border-2 border-check" : next ? "border-2 border-pine" : "border-rule"} ${step.change ? "border-dashed" : ""} ${alone ? "pr-[86px]" : ""}`}
+            className={`${TOOL} ${edge} ${step.change ? "border-dashed" : ""} ${alone ? "pr-[86px]" : ""}`}
           >
             <span className="text-[12px] leading-4 text-slate">
               {step.change ? `stop: put in ${step.tool}, then ` : ""}
@@ -46,7 +51,7 @@ export function ToolStrip({
                 type="button"
                 onClick={() => cutOnly?.(step.kind)}
                 aria-label={`Cut only ${step.kind}`}
-                className="absolute top-1/2 right-2 h-8 -translate-y-1/2 rounded-[5px] border border-rule bg-white px-2 text-[12px] font-semibold hover:border-slate"
+                className={`absolute top-1/2 right-2 h-8 -translate-y-1/2 rounded-[5px] px-2 text-[12px] font-semibold ${whiteLook}`}
               >
                 Only this
               </button>

@@ -17,6 +17,7 @@ export function Verdict({ bench, reading }: { bench: BenchSheet; reading: boolea
   if (bench.reading) return <Expected bench={bench} fit={bench.reading.fit} />;
   const laid = state === "loaded" || state === "read";
   const coded = bench.plan.codes.length > 0;
+  const told = coded && (bench.has_eye || bench.has_camera) ? "the code tells" : "say which one does";
   return (
     <Card>
       <Said>{reading ? "Reading" : laid ? "Loaded" : "Load it"}</Said>
@@ -25,7 +26,7 @@ export function Verdict({ bench, reading }: { bench: BenchSheet; reading: boolea
           ? bench.pointing
             ? `${bench.cutter} has no eye: show it each mark before anything is cut.`
             : `The head waits near the first ${coded ? "code" : "mark"}. Read the marks before anything is cut.`
-          : `Printed side up, flat and square, the edge at the loading line. Either end may go first: ${coded && (bench.has_eye || bench.has_camera) ? "the code tells" : "say which one does"}.`}
+          : `Printed side up, flat and square, the edge at the loading line. Either end may go first: ${told}.`}
       </p>
       {!coded && (
         <p className="mt-1 text-check-text">

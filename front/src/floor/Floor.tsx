@@ -7,6 +7,7 @@ import { Key } from "../ui/Button";
 import { Big, Readings } from "../ui/Readings";
 import { Row, Section } from "../ui/Row";
 import { figure, metres } from "../ui/units";
+import { pineLook } from "../ui/look";
 
 type Card = Schemas["CardShown"];
 
@@ -114,7 +115,7 @@ function NoShopYet() {
         </p>
         <Link
           to="/set-up"
-          className="flex h-[52px] items-center justify-between rounded-[6px] bg-pine px-4 text-[16px] font-semibold text-white hover:bg-pine-deep"
+          className={`flex h-[52px] items-center justify-between rounded-[6px] px-4 text-[16px] font-semibold ${pineLook}`}
         >
           Set up the shop
         </Link>

@@ -16,6 +16,10 @@ import { CaughtLines, MoreLine, OneLine, ToLookAt } from "./settings";
 import type { useTakeIn } from "./takeIn";
 import type { Station } from "./useStation";
 
+const BLEED_WHY =
+  "The colours at the edge of the art are carried outward this far past the line. " +
+  "Nothing is printed over a neighbour: half the gap is the most.";
+
 type Props = { station: Station; opener: number; send: ReturnType<typeof useTakeIn>["send"] };
 
 /** What is to be read and set of a design, in the order of the work: size, line, what to look at, bleed, white and clear, art. */
@@ -220,7 +224,7 @@ function Bleed({ station: { design, change, setView } }: { station: Station }) {
         slide={[0, 5]}
         value={design.document.bleed_mm}
         least={0}
-        why="The colours at the edge of the art are carried outward this far past the line. Nothing is printed over a neighbour: half the gap is the most."
+        why={BLEED_WHY}
         onChange={(value) => change("bleed", { bleed_mm: value })}
       />
       {bleed && (

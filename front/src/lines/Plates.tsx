@@ -6,6 +6,7 @@ import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Row } from "../ui/Row";
 import { READS } from "./takeIn";
+import { pressedLook, whiteLook } from "../ui/look";
 
 type Design = Schemas["DesignShown"];
 type Document = Design["document"];
@@ -148,7 +149,7 @@ export function Arranging({
   crop: () => void;
 }) {
   const look =
-    "h-9 rounded-[5px] border border-rule bg-white px-2.5 hover:border-slate aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold";
+    `h-9 rounded-[5px] px-2.5 ${whiteLook} ${pressedLook}`;
   const turn = (by: 90 | 270) => step({ do: "turn", by, box: [0, 0, 1, 1] });
   return (
     <div role="group" aria-label="Arrange the art" className="flex flex-wrap gap-1.5 border-b border-rule py-2">

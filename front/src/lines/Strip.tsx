@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { Key } from "../ui/Button";
 import type { View } from "./ArtView";
 import type { Station } from "./useStation";
+import { rim } from "../ui/look";
 
 /** Under the art: the views of this design, then the other designs of its job. */
 export function Strip({ station, designs }: { station: Station; designs: Schemas["DesignListed"][] }) {
@@ -17,7 +18,7 @@ export function Strip({ station, designs }: { station: Station; designs: Schemas
           key={name}
           aria-pressed={view === name}
           onClick={() => setView(name)}
-          className={`h-[92px] w-[104px] shrink-0 rounded-[7px] border bg-paper px-2 pt-1.5 text-left ${view === name ? "border-2 border-pine" : "border-rule"}`}
+          className={`h-[92px] w-[104px] shrink-0 rounded-[7px] border bg-paper px-2 pt-1.5 text-left ${rim(view === name)}`}
         >
           <span className="flex h-[56px] items-center justify-center">
             <ViewPicture design={design} name={name} />

@@ -15,9 +15,12 @@ export const KINDS = Object.entries(KIND_WORDS).map(([kind, words]) => [kind as 
 
 /** Where the art came from, in a few words. */
 export function originOf(design: Design, unit: "mm" | "in"): string {
-  if (design.form === "picture")
-    return `picture, ${figure(design.width_px, 0)} × ${figure(design.height_px, 0)} px${design.dpi ? `, ${figure(design.dpi, 0)} dpi at this size` : ""}`;
-  return `${design.form.toUpperCase()}, vectors kept, ${length(design.natural_width_mm ?? 0, unit)} × ${length(design.natural_height_mm ?? 0, unit)} ${unit} in the file`;
+  if (design.form === "picture") {
+    const fine = design.dpi ? `, ${figure(design.dpi, 0)} dpi at this size` : "";
+    return `picture, ${figure(design.width_px, 0)} × ${figure(design.height_px, 0)} px${fine}`;
+  }
+  const [wide, high] = [design.natural_width_mm, design.natural_height_mm].map((mm) => length(mm ?? 0, unit));
+  return `${design.form.toUpperCase()}, vectors kept, ${wide} × ${high} ${unit} in the file`;
 }
 
 /** Lines added up by kind, in the order they first come. */

@@ -6,6 +6,7 @@ import { NumberRow } from "../ui/Field";
 import { Row, Section } from "../ui/Row";
 import { figure, length } from "../ui/units";
 import { KIND_WORDS, KINDS } from "./kinds";
+import { pressedLook } from "../ui/look";
 
 type Design = Schemas["DesignShown"];
 type Kind = Schemas["MeaningAsked"]["means"];
@@ -336,7 +337,7 @@ export function GroundRow({
         type="button"
         aria-pressed={picking}
         onClick={pick}
-        className="mt-1.5 min-h-9 rounded-[5px] border border-rule bg-white px-2.5 aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold"
+        className={`mt-1.5 min-h-9 rounded-[5px] border border-rule bg-white px-2.5 ${pressedLook}`}
       >
         {picking ? "Click the ground in the art" : own.length ? "Pick one more colour" : "Pick it in the art"}
       </button>

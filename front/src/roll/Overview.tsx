@@ -2,6 +2,8 @@ import { type PointerEvent, useRef } from "react";
 import { length, useUnit } from "../ui/units";
 import { frameStarts, type Run } from "./scene";
 
+const PINE_RIM = "text-pine ring-1 ring-pine ring-inset";
+
 /** The run within what is left of its roll; the stretch in view is framed, a press or a drag moves it. */
 export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]; goTo: (mm: number) => void }) {
   const unit = useUnit((state) => state.unit);
@@ -31,7 +33,7 @@ export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]
       {run.plans.map((plan, number) => (
         <div
           key={number}
-          className="absolute inset-y-1 flex items-center overflow-hidden bg-pine-wash px-2 font-semibold whitespace-nowrap text-pine ring-1 ring-pine ring-inset"
+          className={`absolute inset-y-1 flex items-center overflow-hidden bg-pine-wash px-2 font-semibold whitespace-nowrap ${PINE_RIM}`}
           style={{ left: share(frameStarts(run)[number] ?? 0), width: share(plan.length_mm) }}
           title={`Frame ${number + 1}, code ${plan.code}, ${length(plan.length_mm, unit, 0)} ${unit}`}
         >

@@ -3,6 +3,8 @@ import type { Progress } from "../api/tasks";
 import { Action } from "../ui/Button";
 import { figure, length, useUnit } from "../ui/units";
 
+const [NOW, OTHER] = ["border-2 border-ink", "border border-rule"];
+
 type Run = Schemas["RunShown"];
 type Step = (done: Schemas["LayoutStep"]) => void;
 
@@ -29,7 +31,7 @@ export function Comparison({ run, step, close }: { run: Run; step: Step; close: 
       {rows.map((row) => (
         <div
           key={row.which ?? "now"}
-          className={`flex min-h-0 flex-1 items-center gap-4 rounded-[7px] border bg-paper p-2.5 ${row.which === null ? "border-2 border-ink" : "border-rule"}`}
+          className={`flex min-h-0 flex-1 items-center gap-4 rounded-[7px] bg-paper p-2.5 ${row.which === null ? NOW : OTHER}`}
         >
           <div className="h-full min-h-[70px] min-w-0 flex-1">
             <img

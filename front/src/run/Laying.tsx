@@ -40,7 +40,7 @@ export function LayingSection({ run, change }: Props) {
               ["no", "none"],
               ["yes", "before and behind it"],
             ]}
-            why="With a code the cutter knows which page lies there and which end is first, and pages can be cut from one roll; the print becomes longer."
+            why="By a code the cutter knows which page lies there and which end is first, from a roll too; the print becomes longer."
             onChange={(value) => change("codes of pages", { page_codes: value === "yes" })}
           />
           <p className="py-1.5 text-[12px] text-slate">

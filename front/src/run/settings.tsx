@@ -7,6 +7,8 @@ import { NumberField, NumberRow } from "../ui/Field";
 import { Row, Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
 
+const framesIn = (frames: number[]) => (frames.length === 1 ? `Frame ${frames[0]}` : `Frames ${frames[0]}–${frames.at(-1)}`);
+
 type Run = Schemas["RunShown"];
 type Document = Run["document"];
 type Change = (words: string, changes: Partial<Document>) => void;
@@ -111,7 +113,7 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
         run.rolls
           .filter((one) => one.frames.length > 0)
           .map((one) => (
-            <Row key={one.name} label={one.frames.length === 1 ? `Frame ${one.frames[0]}` : `Frames ${one.frames[0]}–${one.frames.at(-1)}`}>
+            <Row key={one.name} label={framesIn(one.frames)}>
               {one.name}
               {one.lot && <span className="font-normal text-slate"> lot {one.lot}</span>}
             </Row>

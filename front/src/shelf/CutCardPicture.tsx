@@ -1,4 +1,7 @@
 import type { Card, CutCard } from "./cards";
+import { whiteLook } from "../ui/look";
+
+const CHOSEN = "border-pine bg-pine font-semibold text-white";
 
 /** What of a step is shown enlarged: how wide, and how far from its middle. Of a square the corner tells. */
 const CROPS: Record<string, { mm: number; off: number }> = { knife: { mm: 5, off: 6 }, force: { mm: 17, off: 0 } };
@@ -42,7 +45,9 @@ export function CutCardPicture({
                 height: CROP_PX,
                 backgroundImage: `url(/api/room/cards/picture?${cut.made})`,
                 backgroundSize: `${(right - left) * scale}px ${(top - bottom) * scale}px`,
-                backgroundPosition: `${-(step.x + crop.off - left - crop.mm / 2) * scale}px ${-(top - step.y - crop.off - crop.mm / 2) * scale}px`,
+                backgroundPosition: [step.x + crop.off - left, top - step.y - crop.off]
+                  .map((mm) => `${-(mm - crop.mm / 2) * scale}px`)
+                  .join(" "),
               }}
             />
           )}
@@ -60,7 +65,7 @@ export function CutCardPicture({
                     type="button"
                     aria-pressed={chosen}
                     onClick={() => read(name, index + 1)}
-                    className={`h-7 rounded-[5px] border px-1.5 text-[12px] ${chosen ? "border-pine bg-pine font-semibold text-white" : "border-rule bg-white hover:border-slate"}`}
+                    className={`h-7 rounded-[5px] border px-1.5 text-[12px] ${chosen ? CHOSEN : whiteLook}`}
                   >
                     {OF_A_STEP[name]}
                   </button>

@@ -8,6 +8,7 @@ import { LineSample } from "../lines/LinePaths";
 import { sayProblem } from "../api/held";
 import { ChoiceRow } from "../ui/Choice";
 import { Section } from "../ui/Row";
+import { rim } from "../ui/look";
 
 /** What a new rule by colour begins with: a colour that no art is printed in. */
 // eslint-disable-next-line no-restricted-syntax -- an ink of the art, no colour of the screen
@@ -101,7 +102,7 @@ export function RuleCards({ chosen, choose }: { chosen: number | null; choose: (
               type="button"
               aria-pressed={chosen === index}
               onClick={() => choose(index)}
-              className={`flex h-[84px] w-full items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${chosen === index ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+              className={`flex h-[84px] w-full items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${rim(chosen === index)}`}
             >
               <span className="w-4 shrink-0 text-right font-semibold text-slate">{index + 1}</span>
               <span className="min-w-0">

@@ -6,6 +6,7 @@ import { Section } from "../ui/Row";
 import { Working } from "../ui/Working";
 import { type Card, type CardInHand, CUT, FOR_A_TOOL, isLadder, type Named, PRINTED, useTestCard, useTestCards } from "./cards";
 import { CutCardPicture } from "./CutCardPicture";
+import { rim } from "../ui/look";
 
 /** One tile a card, with what it set last. */
 export function TestCardTiles({ chosen, choose, only }: { chosen: number | null; choose: (index: number) => void; only?: string[] }) {
@@ -24,7 +25,7 @@ export function TestCardTiles({ chosen, choose, only }: { chosen: number | null;
               key={card.name}
               aria-pressed={chosen === index}
               onClick={() => choose(index)}
-              className={`flex h-[84px] flex-col justify-center rounded-[7px] border bg-paper px-3 text-left ${chosen === index ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+              className={`flex h-[84px] flex-col justify-center rounded-[7px] border bg-paper px-3 text-left ${rim(chosen === index)}`}
             >
               <span className="leading-4 font-semibold">{card.title}</span>
               <span className="mt-1 line-clamp-2 text-[12px] text-slate">{last ? last.words : "not read yet"}</span>

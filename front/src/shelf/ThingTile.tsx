@@ -1,6 +1,7 @@
 import { figure, length, metres, useUnit } from "../ui/units";
 import { type Entry, type Kind, valueOf } from "./fields";
 import { ThingPicture } from "./ThingPicture";
+import { rim } from "../ui/look";
 
 type Props = { kind: Kind; row: Entry; chosen: boolean; choose: () => void };
 
@@ -13,7 +14,7 @@ export function ThingTile({ kind, row, chosen, choose }: Props) {
       type="button"
       aria-pressed={chosen}
       onClick={choose}
-      className={`flex h-[84px] items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${chosen ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+      className={`flex h-[84px] items-center gap-3 rounded-[7px] border bg-paper px-3 text-left ${rim(chosen)}`}
     >
       <ThingPicture kind={kind} row={row} />
       <span className="min-w-0">

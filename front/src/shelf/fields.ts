@@ -187,7 +187,9 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
       {
         name: "address",
         label: "How is it connected?",
-        why: "socket://host:port, serial:/dev/ttyUSB0?baud=9600, rfc2217://host:port, usb:/dev/usb/lp0, or folder:/path for one that fetches its files.",
+        why:
+          "socket://host:port, serial:/dev/ttyUSB0?baud=9600, rfc2217://host:port, usb:/dev/usb/lp0, " +
+          "or folder:/path for one that fetches its files.",
         kind: "words",
       },
       {
@@ -293,7 +295,9 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
       {
         name: "force_gf",
         label: "Force",
-        why: "Found with the test card of this stock: the lightest at which a shape lifts by itself, well below what marks the liner. A new card begins light.",
+        why:
+          "Found with the test card of this stock: the lightest at which a shape lifts by itself, " +
+          "well below what marks the liner. A new card begins light.",
         kind: "plain",
         suffix: "gf",
         decimals: 0,

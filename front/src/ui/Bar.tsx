@@ -3,6 +3,10 @@ import { useQuery } from "@tanstack/react-query";
 import { NavLink } from "react-router";
 import { Key } from "./Button";
 import { useUnit } from "./units";
+import { whiteLook } from "./look";
+
+const HERE = "border-x-rule border-t-pine bg-felt";
+const ELSEWHERE = "border-x-transparent border-t-transparent hover:bg-felt/50";
 
 export const STATIONS = [
   ["floor", "Floor"],
@@ -42,7 +46,7 @@ export function Bar({ find }: { find: () => void }) {
             to={`/${path}`}
             title={`${name} (${index + 1})`}
             className={({ isActive }) =>
-              `-mb-px flex min-w-[64px] flex-col justify-center border-x border-t-4 px-[14px] pb-1 ${isActive ? "border-x-rule border-t-pine bg-felt" : "border-x-transparent border-t-transparent hover:bg-felt/50"}`
+              `-mb-px flex min-w-[64px] flex-col justify-center border-x border-t-4 px-[14px] pb-1 ${isActive ? HERE : ELSEWHERE}`
             }
           >
             <span className="text-[14px] leading-5 font-semibold">{name}</span>
@@ -54,7 +58,7 @@ export function Bar({ find }: { find: () => void }) {
         <button
           type="button"
           onClick={find}
-          className="flex h-[34px] w-[170px] items-center justify-between rounded-[6px] border border-rule bg-white px-2.5 text-slate hover:border-slate"
+          className={`flex h-[34px] w-[170px] items-center justify-between rounded-[6px] px-2.5 text-slate ${whiteLook}`}
         >
           Find anything <Key>Ctrl K</Key>
         </button>

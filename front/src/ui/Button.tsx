@@ -1,10 +1,14 @@
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 import { Link } from "react-router";
+import { pineLook, pressedLook, whiteLook } from "./look";
+
+const [DARK_KEY, LIGHT_KEY] = ["border-white/30 text-white/85", "border-rule bg-white text-slate"];
+const FILE_LOOK = `${whiteLook} focus-within:outline-2 focus-within:outline-pine`;
 
 export function Key({ children, onDark }: { children: ReactNode; onDark?: boolean }) {
   return (
     <kbd
-      className={`rounded border px-1.5 font-sans text-[11px] ${onDark ? "border-white/30 text-white/85" : "border-rule bg-white text-slate"}`}
+      className={`rounded border px-1.5 font-sans text-[11px] ${onDark ? DARK_KEY : LIGHT_KEY}`}
     >
       {children}
     </kbd>
@@ -31,7 +35,8 @@ export function Button({ hint, tall, narrow, children, ...rest }: ButtonProps) {
 
 /** The look of a button, for what is a link by nature. */
 export const buttonLook =
-  "flex shrink-0 items-center gap-2 rounded-[6px] border border-rule bg-white font-semibold hover:border-slate disabled:text-slate/60 aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:text-pine";
+  `flex shrink-0 items-center gap-2 rounded-[6px] font-semibold ${whiteLook} ` +
+  `disabled:text-slate/60 ${pressedLook} aria-pressed:text-pine`;
 
 /** A button that looks like a word: lesser actions. */
 export function TextButton({ hint, children, ...rest }: Omit<ButtonProps, "tall" | "narrow">) {
@@ -51,14 +56,15 @@ type ActionProps = { children: ReactNode; hint?: string; onClick: () => void; ma
 
 export function Action({ children, hint, onClick, main, disabled, tall }: ActionProps) {
   const look = main
-    ? "bg-pine text-white hover:bg-pine-deep disabled:bg-pine-faint"
-    : "border border-rule bg-white hover:border-slate disabled:text-slate/60";
+    ? `${pineLook} disabled:bg-pine-faint`
+    : `${whiteLook} disabled:text-slate/60`;
+  const size = tall ? "h-[52px] text-[16px]" : main ? "h-[41px] text-[14px]" : "h-9";
   return (
     <button
       type="button"
       onClick={onClick}
       disabled={disabled}
-      className={`flex w-full items-center justify-between rounded-[6px] px-3.5 text-left font-semibold ${tall ? "h-[52px] text-[16px]" : main ? "h-[41px] text-[14px]" : "h-9"} ${look}`}
+      className={`flex w-full items-center justify-between rounded-[6px] px-3.5 text-left font-semibold ${size} ${look}`}
     >
       <span>{children}</span>
       {hint && <Key onDark={main}>{hint}</Key>}
@@ -91,7 +97,7 @@ export function Way({ to, children }: { to: string; children: ReactNode }) {
 /** A button that asks for a file; its words are those of what is under it. */
 export function FileButton({ accept, take, children }: { accept: string; take: (file: File) => void; children: ReactNode }) {
   return (
-    <label className="flex min-h-9 cursor-pointer items-center justify-center rounded-[6px] border border-rule bg-white px-3 font-semibold hover:border-slate focus-within:outline-2 focus-within:outline-pine">
+    <label className={`flex min-h-9 cursor-pointer items-center justify-center rounded-[6px] px-3 font-semibold ${FILE_LOOK}`}>
       {children}
       <input type="file" accept={accept} className="sr-only" onChange={(event) => event.target.files?.[0] && take(event.target.files[0])} />
     </label>

@@ -3,7 +3,8 @@ import { type ReactNode, useState } from "react";
 import { OpenRow } from "./Row";
 
 const choiceLook =
-  "min-h-9 rounded-[5px] border border-rule bg-white px-2.5 py-1 text-left data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold";
+  "min-h-9 rounded-[5px] border border-rule bg-white px-2.5 py-1 text-left " +
+  "data-[state=on]:border-pine data-[state=on]:bg-pine-wash data-[state=on]:font-semibold";
 
 type ChoiceProps<T extends string> = {
   label: string;

@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { rim } from "./look";
 
 /** The runs as pictures in a row, the open one framed; `fresh` makes its picture anew after a change. */
 export function RunStrip({
@@ -22,7 +23,7 @@ export function RunStrip({
         <Link
           key={run.id}
           to={`/${station}/${run.id}`}
-          className={`flex h-12 max-w-[250px] items-center gap-2.5 rounded-[7px] border bg-paper px-2.5 ${run.id === id ? "border-2 border-pine" : "border-rule hover:border-slate"}`}
+          className={`flex h-12 max-w-[250px] items-center gap-2.5 rounded-[7px] border bg-paper px-2.5 ${rim(run.id === id)}`}
         >
           <img
             src={run.id === id && fresh !== undefined ? `${run.thumb}?${fresh}` : run.thumb}

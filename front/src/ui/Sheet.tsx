@@ -1,5 +1,6 @@
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
+import { sheetLook } from "./look";
 
 type SheetProps = { open: boolean; close: () => void; title: string; titleShown?: boolean; width: string; children: ReactNode };
 
@@ -11,7 +12,7 @@ export function Sheet({ open, close, title, titleShown = true, width, children }
         <Dialog.Overlay className="fixed inset-0 bg-ink/30" />
         <Dialog.Content
           aria-describedby={undefined}
-          className={`fixed top-[72px] left-1/2 max-h-[calc(100vh-96px)] -translate-x-1/2 overflow-y-auto rounded-[8px] border border-rule bg-paper shadow-xl ${width}`}
+          className={`fixed top-[72px] left-1/2 max-h-[calc(100vh-96px)] -translate-x-1/2 overflow-y-auto ${sheetLook} ${width}`}
         >
           <Dialog.Title className={titleShown ? "text-[18px] font-semibold" : "sr-only"}>{title}</Dialog.Title>
           {children}

@@ -83,8 +83,7 @@ def cut(
         do = "Ask for other kinds, or leave --kinds out."
         raise JobError("None of the lines is of a kind that is asked for.", str(lines), do)
     places = [mark.nominal for mark in parse_file(MarksFile, read(marks), str(marks)).marks] if marks else []
-    disc = MarkRecipe(size_mm=mark_mm)
-    drawn = [path.mapped(carry) for x, y in places for path in mark_paths(disc, x, y, (1, 1))]
+    drawn = [path.mapped(carry) for x, y in places for path in mark_paths(MarkRecipe(size_mm=mark_mm), x, y, (1, 1))]
     motion = plan_motion(inset(chosen, profile.style.inset_mm), profile, cards, carry)
     write(out, WRITERS[out.suffix](motion, profile, cards, drawn))
     say({"out": str(out), **_summary(motion)})

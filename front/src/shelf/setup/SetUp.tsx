@@ -13,6 +13,8 @@ import { PrinterQuestions } from "./PrinterQuestions";
 import { EXPECT, findingOf, type Place, type Shelf, standing } from "./shop";
 import { WayOfWork } from "./WayOfWork";
 
+const EMPTY_PLACE = "border border-dashed border-table-edge hover:border-slate";
+
 /** The cards that are worth reading before the first work, in this order: each needs what the one before it set. */
 const FIRST_CARDS = ["force", "knife", "print-to-cut"];
 
@@ -52,7 +54,7 @@ export default function SetUp() {
           <button
             type="button"
             onClick={() => choose("test")}
-            className="mt-4 flex min-h-[46px] items-center justify-between gap-4 rounded-[8px] border border-dashed border-table-edge px-5 text-left hover:border-slate"
+            className={`mt-4 flex min-h-[46px] items-center justify-between gap-4 rounded-[8px] px-5 text-left ${EMPTY_PLACE}`}
           >
             <span>
               <b className="font-semibold">Then a test:</b> force on bare stock, knife offset, print to cut. It says what to set.

@@ -4,6 +4,7 @@ import { Button } from "../../ui/Button";
 import { NumberField, TextField } from "../../ui/Field";
 import { length, useUnit } from "../../ui/units";
 import type { Entry, Kind, Value } from "../fields";
+import { rim } from "../../ui/look";
 
 /** The questions about what stands at one place; several things there are chosen by name. */
 export function Panel<T extends Entry>({
@@ -66,7 +67,7 @@ export function Question<T extends string>({
             type="button"
             aria-pressed={one.value === value}
             onClick={() => onChange(one.value)}
-            className={`flex min-h-[62px] flex-col rounded-[7px] bg-white px-3 py-2.5 text-left ${one.value === value ? "border-2 border-pine" : "border border-rule hover:border-slate"}`}
+            className={`flex min-h-[62px] flex-col rounded-[7px] bg-white px-3 py-2.5 text-left border ${rim(one.value === value)}`}
           >
             <span className="font-semibold">{one.title}</span>
             <span className="text-[12px] text-slate">{one.words}</span>

@@ -1,0 +1,19 @@
+/** Looks that several things share, as classes. */
+
+/** The rim of one of several that can be chosen. */
+export const rim = (chosen: boolean) => (chosen ? "border-2 border-pine" : "border-rule hover:border-slate");
+
+/** What can be pressed and stays so. */
+export const pressedLook = "aria-pressed:border-pine aria-pressed:bg-pine-wash aria-pressed:font-semibold";
+
+/** What lies over the page. */
+export const sheetLook = "rounded-[8px] border border-rule bg-paper shadow-xl";
+
+/** What is asked before all else. */
+export const dialogLook = "rounded-[8px] border border-rule bg-white shadow-lg";
+
+/** What is to be done next. */
+export const pineLook = "bg-pine text-white hover:bg-pine-deep";
+
+/** A small thing to press, on white. */
+export const whiteLook = "border border-rule bg-white hover:border-slate";
