@@ -1,8 +1,7 @@
 import type { Schemas } from "../api/client";
 import { whiteLook } from "../ui/look";
 
-const TOOL =
-  "relative flex min-h-[52px] min-w-[210px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 py-1";
+const TOOL = "relative flex min-h-[52px] min-w-[210px] flex-1 flex-col justify-center rounded-[7px] border bg-paper px-3 py-1";
 
 /** Minutes and seconds as a clock at arm's length. */
 export function clock(seconds: number): string {

@@ -148,8 +148,7 @@ export function Arranging({
   cropping: boolean;
   crop: () => void;
 }) {
-  const look =
-    `h-9 rounded-[5px] px-2.5 ${whiteLook} ${pressedLook}`;
+  const look = `h-9 rounded-[5px] px-2.5 ${whiteLook} ${pressedLook}`;
   const turn = (by: 90 | 270) => step({ do: "turn", by, box: [0, 0, 1, 1] });
   return (
     <div role="group" aria-label="Arrange the art" className="flex flex-wrap gap-1.5 border-b border-rule py-2">

@@ -6,13 +6,7 @@ const [DARK_KEY, LIGHT_KEY] = ["border-white/30 text-white/85", "border-rule bg-
 const FILE_LOOK = `${whiteLook} focus-within:outline-2 focus-within:outline-pine`;
 
 export function Key({ children, onDark }: { children: ReactNode; onDark?: boolean }) {
-  return (
-    <kbd
-      className={`rounded border px-1.5 font-sans text-[11px] ${onDark ? DARK_KEY : LIGHT_KEY}`}
-    >
-      {children}
-    </kbd>
-  );
+  return <kbd className={`rounded border px-1.5 font-sans text-[11px] ${onDark ? DARK_KEY : LIGHT_KEY}`}>{children}</kbd>;
 }
 
 type ButtonProps = Omit<ButtonHTMLAttributes<HTMLButtonElement>, "className" | "type"> & {
@@ -55,9 +49,7 @@ export function TextButton({ hint, children, ...rest }: Omit<ButtonProps, "tall"
 type ActionProps = { children: ReactNode; hint?: string; onClick: () => void; main?: boolean; disabled?: boolean; tall?: boolean };
 
 export function Action({ children, hint, onClick, main, disabled, tall }: ActionProps) {
-  const look = main
-    ? `${pineLook} disabled:bg-pine-faint`
-    : `${whiteLook} disabled:text-slate/60`;
+  const look = main ? `${pineLook} disabled:bg-pine-faint` : `${whiteLook} disabled:text-slate/60`;
   const size = tall ? "h-[52px] text-[16px]" : main ? "h-[41px] text-[14px]" : "h-9";
   return (
     <button
