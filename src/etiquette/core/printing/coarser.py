@@ -1,6 +1,6 @@
 """A copy of a plate to measure on: its pictures no finer than the measuring needs. What a separation counts is a mean,
 and a mean of means is the same; but Ghostscript takes every placement of a picture at its full resolution again, which
-took ten times as long as everything else together (`benchmarks/plates.py`)."""
+takes about twice as long and more (`benchmarks/plates.py`)."""
 
 import contextlib
 from collections.abc import Iterator, Mapping
