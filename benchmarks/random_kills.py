@@ -190,10 +190,12 @@ class Round:
         else:
             self._etiquette.kill(victim)
 
+    def _sheets(self) -> list[dict[str, Any]]:
+        """The prints of the run as Print shows them: those that came to nothing, too."""
+        return list(self._shop.ask("GET", f"/print/{self._run}")["sheets"])
+
     def _sheet(self, sheet: int) -> dict[str, Any]:
-        return dict(
-            until(lambda: next((one for one in self._shop.ask("GET", "/sheets") if one["id"] == sheet), None), "list")
-        )
+        return dict(until(lambda: next((one for one in self._sheets() if one["id"] == sheet), None), "list"))
 
     def _printed(self) -> int:
         shown = until(lambda: self._shop.ask("GET", f"/print/{self._run}"), "Print")
@@ -205,7 +207,7 @@ class Round:
             body = {"revision": shown["settings"]["revision"], "key": key}
             until(lambda: self._shop.ask("POST", f"/plates/{plate}/send", json=body), "send")
             self._sends += 1
-            return int(max(one["id"] for one in until(lambda: self._shop.ask("GET", "/sheets"), "sheets")))
+            return int(max(one["id"] for one in until(self._sheets, "sheets")))
 
         for step in range(1, STEPS + 1):
             (self._printer.folder / f"step.{step}").unlink(missing_ok=True)
