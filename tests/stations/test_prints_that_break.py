@@ -19,7 +19,7 @@ from etiquette.core.errors import DiskFull, JobError
 from etiquette.core.printing.previews import part
 from etiquette.demo import hands
 from etiquette.demo.art import art_file
-from etiquette.devices.contracts import LineBroken, Progress
+from etiquette.devices.contracts import LineBroken, Progress, Unreachable
 from etiquette.devices.ipp_message import IppLine
 from etiquette.devices.ipp_printer import IppPrinter
 from etiquette.server.app import create_app
@@ -147,6 +147,25 @@ def test_a_print_that_never_reached_the_printer_costs_nothing(
     do(shop, following.print_plate, sheet_id=again)
     assert sheet_of(shop, again).state == "printed"
     assert left_mm(shop) == pytest.approx(5000 - plate.summary.plan.length_mm)
+
+
+@pytest.mark.parametrize(("state", "words"), [("waiting", "has this print."), ("done", "says that it is done")])
+def test_a_print_that_the_printer_has_did_not_come_to_nothing(
+    sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch, state: str, words: str
+) -> None:
+    """Sent again it would be printed twice. One that nobody answers for is the word of who looked."""
+    shop, sheet = sent
+    monkeypatch.setattr(IppPrinter, "progress", lambda *_: Progress(state))  # type: ignore[arg-type]
+    with pytest.raises(JobError, match=words):
+        sending.refuse_while_the_printer_has_it(shop, sheet)
+    monkeypatch.setattr(IppPrinter, "progress", lambda *_: Progress("unknown"))
+    sending.refuse_while_the_printer_has_it(shop, sheet)
+
+    def away(*_: object) -> None:
+        raise Unreachable("It does not answer.", "printer", "")
+
+    monkeypatch.setattr(IppPrinter, "progress", away)
+    sending.refuse_while_the_printer_has_it(shop, sheet)
 
 
 @pytest.mark.parametrize("answer", [{}, {"job-name": None}, {"job-name": "", "job-state": "soon"}])

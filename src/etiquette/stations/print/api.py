@@ -51,17 +51,7 @@ def show_checks(shop: ShopHere, run_id: int) -> list[CheckShown]:
 
     def checked(session: Session) -> list[CheckShown]:
         state = runs.state_of(shop, session, run_id)
-        return [
-            CheckShown(
-                state=one.state,
-                words=one.words,
-                can_load=one.can_load,
-                called=one.called,
-                scanned=one.scanned,
-                other_roll=one.other_roll,
-            )
-            for one in preflight(shop, session, state, told)
-        ]
+        return [CheckShown.model_validate(one, from_attributes=True) for one in preflight(shop, session, state, told)]
 
     return within(shop, checked)
 
@@ -166,6 +156,8 @@ def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
 @router.post("/sheets/{sheet_id}/settle")
 def settle_print(shop: ShopHere, sheet_id: int, submit: TaskSubmitter, asked: SettleAsked) -> PrintSettled:
     """What became of a sheet whose print was broken off: the printer is asked, or a person has looked."""
+    if asked.how == "nothing":
+        sending.refuse_while_the_printer_has_it(shop, sheet_id)
     task_id = submit.within(lambda session: sending.settle_print(session, sheet_id, asked.how))
     if asked.how in ("spoiled", "nothing"):
         cut_files.take_back(shop, within(shop, lambda session: sheet_there(session, sheet_id).plate))

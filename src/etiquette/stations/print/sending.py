@@ -9,12 +9,13 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.stations import runs
 from etiquette.stations.edits import Stale, locked
 from etiquette.stations.ledger import book
+from etiquette.stations.machines import printer_of_sheet
 from etiquette.stations.plate_sets import plate_key, plate_there
 from etiquette.stations.print.following import _ends, _printed, _run_and_roll
 from etiquette.stations.print.schemas import PrintWork
 from etiquette.stations.print.tasks import print_sheet
 from etiquette.stations.run_rolls import roll_for
-from etiquette.stations.sheets import goes_on
+from etiquette.stations.sheets import goes_on, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Frame, Plate, Run, Sheet, Task, now
 from etiquette.store.states import RunState, SheetState, TaskState
@@ -115,6 +116,23 @@ def let_go(session: Session, sheet_id: int) -> None:
     if sheet is None or sheet.state != "held":
         raise JobError("This sheet is not held any more.", "sheet", "Look at the list of printed sheets.")
     session.delete(sheet)
+
+
+def refuse_while_the_printer_has_it(shop: Shop, sheet_id: int) -> None:
+    """A print that its printer still has, or says it made, has not come to nothing: sent again it would be printed
+    twice. What the printer does not know, or while it does not answer, a person may say. Raises NotThere, JobError."""
+    name = shop.database.within(lambda session: sheet_there(session, sheet_id)).name
+    printer = shop.database.within(lambda session: printer_of_sheet(session, sheet_id))
+    try:
+        state = printer.driver().progress(name).state
+    except JobError:
+        return
+    if state not in ("unknown", "failed", "cancelled"):
+        raise JobError(
+            f"{printer.name} has this print{' and says that it is done' if state == 'done' else ''}.",
+            printer.name,
+            "Ask the printer: then it is followed to its end, and can be cancelled.",
+        )
 
 
 def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed", "spoiled", "nothing"]) -> int | None:
