@@ -15,7 +15,7 @@ const ROLL = {
   remaining_mm: 24_600,
   stock_id: 1,
 };
-const CUTTER = { ...own, name: "North", address: "", confirm: "oa" as const, eye: "", table_eye: "", reach_across_mm: 1000, reach_along_mm: 1000, edge_mm: 0, holder: "", profile: "knife" as const, sensor_across_mm: 0, sensor_along_mm: 0, feed_percent: 100, speed_mm_s: 300, mark_shapes: [], simulated: false }; // prettier-ignore
+const CUTTER = { ...own, name: "North", address: "", confirm: "oa" as const, eye: "", table_eye: "", reach_across_mm: 1000, reach_along_mm: 1000, edge_mm: 0, holder: "", profile: "knife" as const, sensor_across_mm: 0, sensor_along_mm: 0, feed_percent: 100, speed_mm_s: 300, mark_shapes: [], simulated: false, printer_id: null, at_once_across_mm: 0, at_once_along_mm: 0, after_marks_across_mm: 0, after_marks_along_mm: 0 }; // prettier-ignore
 
 test("film is decided by a laminator, or by every stock taking none", () => {
   expect(standing(BARE, "film")).toMatchObject({ done: false });
@@ -49,6 +49,16 @@ test("a cutter says how it is connected and how it finds the print", () => {
   expect(standing({ ...BARE, cutter: [CUTTER] }, "cutter").done).toBe(false);
   const reached = { ...BARE, cutter: [{ ...CUTTER, address: "serial:/dev/ttyUSB0?baud=9600" }] };
   expect(standing(reached, "cutter")).toEqual({ title: "North", words: "cable · led by hand", done: true });
+});
+
+test("a printer's own knife is not a cutter that asks how it is connected, and it is enough", () => {
+  const knife = { ...CUTTER, id: 2, name: "Knife of East", printer_id: 1 };
+  expect(standing({ ...BARE, cutter: [knife] }, "cutter")).toEqual({
+    title: "Knife of East",
+    words: "cuts what its printer prints",
+    done: true,
+  });
+  expect(standing({ ...BARE, cutter: [knife, CUTTER] }, "cutter")).toMatchObject({ title: "North", done: false });
 });
 
 test("how a cutter finds the print is what it has", () => {

@@ -19,6 +19,7 @@ from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import following, plating, sending
 from etiquette.stations.run import nesting
+from etiquette.stations.shelf.own_knives import keep_knife
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Base, Cutter, Design, Laminator, MarkSet, Printer, Roll, Sheet, Stock
 from etiquette.tasks.task import TASKS, Outcome
@@ -36,6 +37,13 @@ def fill_shelf(session: Session) -> None:
     session.add(
         MarkSet(name="Discs", size_mm=6, clear_mm=3, spacing_mm=300, head_margin_mm=10.16, tail_margin_mm=30.48)
     )
+
+
+def with_its_knife(session: Session) -> int:
+    """The printer's own knife is on the shelf too; its number."""
+    printer = session.scalars(select(Printer).order_by(Printer.id).limit(1)).one()
+    keep_knife(session, printer)
+    return session.scalars(select(Cutter.id).where(Cutter.printer_id == printer.id)).one()
 
 
 def emptied(session: Session, *tables: str) -> None:

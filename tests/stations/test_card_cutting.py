@@ -13,6 +13,7 @@ from etiquette.core.errors import JobError
 from etiquette.demo import hands
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.shelf import card_cutting, card_printing, card_readings
+from etiquette.stations.shelf.schemas import CardEntered
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Roll, ToolCard
 from standins.cutter import Cutter as Machine
@@ -31,6 +32,11 @@ def one(name: str, **readings: float) -> dict[str, Any]:
     return {"card": name, "cutter_id": 1, "stock_id": 1, "kind": "kiss", "readings": readings}
 
 
+def enter(room: Shop, name: str, readings: dict[str, float]) -> None:
+    asked = CardEntered(**one(name, **readings))
+    room.database.within(lambda session: card_readings.enter(session, asked))
+
+
 def lay_bare(room: Shop, name: CardName, **readings: float) -> None:
     """As hands are told to, before a card is cut."""
     pattern = pattern_of(name, readings)
@@ -47,9 +53,7 @@ def test_cards_find_what_a_worn_machine_hides(room: Shop, seed: int) -> None:
         made = do(room, card_cutting.cut_card, **one(name, **start))
         assert made["state"] == "cut" and made["can_read"]
         read = do(room, card_cutting.read_card, **one(name, **start))["readings"]
-        room.database.within(
-            lambda session, name=name, read=read: card_readings.enter(session, name, 1, 1, "kiss", read)
-        )
+        enter(room, name, read)
     cutter, card = room.database.within(lambda session: (session.query(Cutter).one(), session.query(ToolCard).one()))
     assert cutter.feed_percent / 100 == pytest.approx(hidden._feed, abs=5e-5)
     assert (cutter.sensor_across_mm, cutter.sensor_along_mm) == pytest.approx(tuple(hidden._sensor), abs=0.03)
@@ -101,9 +105,7 @@ def test_printed_cards_find_what_a_worn_printer_hides(room: Shop, seed: int) -> 
         made = do(room, card_printing.print_card, **one(name))["print"]
         seen = hands.scan(room, made).model_dump()
         readings[name] = do(room, card_printing.read_printed_card, **seen, **one(name))["readings"]
-        room.database.within(
-            lambda session, name=name: card_readings.enter(session, name, 1, 1, "kiss", readings[name])
-        )
+        enter(room, name, readings[name])
     tell(room, "printer", "wear", mended=True)
     assert readings["nozzles"] == {"nozzles": 320, "missing": len(hidden._blocked)}
     assert 0.02 * readings["two-way"]["pair"] == pytest.approx(hidden._back_mm, abs=0.02)
@@ -141,9 +143,7 @@ def test_rings_round_the_marks_show_how_far_the_cut_lies_from_the_print(room: Sh
         do(room, mark_reading.read_sheet)
         assert do(room, card_cutting.cut_card, **one("print-to-cut"))["can_read"]
         read = do(room, card_cutting.read_card, **one("print-to-cut"))["readings"]
-        room.database.within(
-            lambda session, read=read: card_readings.enter(session, "print-to-cut", 1, 1, "kiss", read)
-        )
+        enter(room, "print-to-cut", read)
         # the rings of the first go would be seen again: they lie where they were cut
         Room(room.settings.room).folder(sheet_of(room, sheet).name).joinpath("cuts.json").unlink()
     cutter = room.database.within(lambda session: session.query(Cutter).one())

@@ -15,7 +15,7 @@ from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import film, following, plating, sending
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import MarkSet
+from etiquette.store.models import MarkSet, Printer
 from tests.stations.shop_floor import do, emptied, sheet_of
 
 
@@ -23,6 +23,7 @@ from tests.stations.shop_floor import do, emptied, sheet_of
 def bare(room: Shop) -> Shop:
     """A shop with a printer and its roll, and nothing that cuts."""
     room.database.within(lambda session: emptied(session, "cutter", "mark_set"))
+    room.database.within(lambda session: setattr(session.query(Printer).one(), "has_knife", False))
     return room
 
 

@@ -36,7 +36,7 @@ from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Ru
 from etiquette.store.states import SheetState, TaskState
 from etiquette.tasks.following import cancel
 from etiquette.tasks.work import Worker, release_all
-from tests.stations.shop_floor import do, on_shelf, sheet_of, tell
+from tests.stations.shop_floor import do, on_shelf, sheet_of, tell, with_its_knife
 
 
 def plated(shop: Shop, **settings: Any) -> tuple[int, int]:
@@ -424,11 +424,13 @@ def test_28_the_first_tool_is_asked_when_it_is_not_known(room: Shop) -> None:
 
 def test_28_the_printers_own_knife_goes_by_the_tool_cards(room: Shop) -> None:
     run, plate = plated(room)
+    knife = room.database.within(with_its_knife)
 
     def through(session: Session) -> Run:
         from etiquette.stations.tools import card_row
 
-        card_row(session, 1, session.get_one(Stock, 1), "kiss").force_gf = 83
+        card_row(session, 1, session.get_one(Stock, 1), "kiss").force_gf = 61
+        card_row(session, knife, session.get_one(Stock, 1), "kiss").force_gf = 83
         return session.get_one(Run, run)
 
     row = room.database.within(through)

@@ -30,7 +30,7 @@ def saved(shop: Shop, client: httpx.Client) -> str:
     shop.database.within(_tools)
 
     def set_up(session: Any) -> None:
-        cutter, printer = session.query(Cutter).one(), session.query(Printer).one()
+        cutter, printer = session.query(Cutter).filter_by(printer_id=None).one(), session.query(Printer).one()
         cutter.address, printer.address = "serial:/dev/ttyUSB0?baud=9600", "ipp://10.0.0.7/ipp/print"
         printer.machine, printer.certificate = "urn:uuid:1", "f" * 64
         printer.simulated = True
@@ -97,7 +97,9 @@ def test_a_part_that_needs_what_is_not_there_changes_nothing(client: httpx.Clien
 
 def test_a_cutter_that_comes_in_gets_cards_for_the_stocks_that_are_there(client: httpx.Client, saved: str) -> None:
     client.post("/api/shelf/stock", json={"name": "Felt 900"}).raise_for_status()
-    take(client, saved, [one for one in compared(client, saved) if one["kind"] == "cutter"])
+    cutters = [one for one in compared(client, saved) if one["kind"] == "cutter"]
+    assert "belongs to the printer Printer east" in take(client, saved, cutters).text  # a knife needs its printer
+    assert take(client, saved, cutters[:1]).json()["added"] == 1
     kinds = {card["kind"] for card in client.get("/api/shelf").json()["tool_card"]}
     assert kinds == {"kiss", "through", "perforation", "crease", "score", "pen"}
 

@@ -26,7 +26,7 @@ from standins.cuts import Cuts
 from standins.judge import planned_lines
 from standins.judge import report as report_of
 from standins.room import Room as RoomOfMachines
-from tests.stations.shop_floor import cut_report, do, on_shelf, sheet_of, tell
+from tests.stations.shop_floor import cut_report, do, on_shelf, sheet_of, tell, with_its_knife
 from tests.strangers import free_port
 
 
@@ -208,6 +208,7 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
         return rows[0].id, rows[1].id
 
     knife, plain = room.database.within(machine)
+    room.database.within(with_its_knife)
     first = on_shelf(room, printer_id=knife)
     run = sheet_of(room, first).plate.run_id
     before = room.database.within(lambda session: runs.state_of(room, session, run))

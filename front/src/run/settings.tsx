@@ -65,6 +65,13 @@ export function ItemRow({
   );
 }
 
+/** The change of a run that is to be cut by another one: a cutter by its number, the printer's `own` knife, or `none`. */
+const cutElsewhere = (by: string, way: Schemas["RunDocument"]["way"]) => {
+  if (by === "none") return { way: "only" as const };
+  if (by === "own") return { way: "both" as const };
+  return { cutter_id: Number(by), ...(way === "only" || way === "both" ? { way: "print" as const } : {}) };
+};
+
 /** What the run is made on; `machine` changes what may be laid anew. */
 export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   const unit = useUnit((state) => state.unit);
@@ -77,7 +84,10 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
     rows?.filter((row) => !row.away || row.id === id).map((row) => [String(row.id), row.name]) ??
     (id === null ? [] : [[String(id), words]]);
   const none: [string, string] = ["none", "none"];
-  const onlyPrinted = document.way === "only";
+  const cutBy = document.way === "only" ? "none" : document.way === "both" ? "own" : String(document.cutter_id);
+  const hasKnife = shelf?.printer.find((row) => row.id === document.printer_id)?.has_knife ?? false;
+  const knife: [string, string][] = hasKnife || cutBy === "own" ? [["own", "the printer's own knife"]] : [];
+  const cutters = shelf?.cutter.filter((row) => row.printer_id === null);
   const shapes = shelf?.cutter.find((row) => row.id === document.cutter_id)?.mark_shapes ?? [];
   const readable = shelf?.mark_set.filter((row) => row.id === document.mark_set_id || !shapes.length || shapes.includes(row.shape));
   return (
@@ -138,14 +148,12 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
       />
       <ChoiceRow
         label="Cutter"
-        value={onlyPrinted ? "none" : String(document.cutter_id)}
-        choices={[...named(shelf?.cutter, document.cutter_id, run.cutter_name), ["none", "none: it is only printed"]]}
+        value={cutBy}
+        choices={[...named(cutters, document.cutter_id, run.cutter_name), ...knife, ["none", "none: it is only printed"]]}
         why="Frames are as long, and marks as far apart, as it reads. None: no marks are printed and no lines are asked for."
-        onChange={(value) =>
-          machine("cutter", value === "none" ? { way: "only" } : { cutter_id: Number(value), ...(onlyPrinted ? { way: "print" } : {}) })
-        }
+        onChange={(value) => machine("cutter", cutElsewhere(value, document.way))}
       />
-      {!onlyPrinted && (
+      {cutBy !== "none" && cutBy !== "own" && (
         <ChoiceRow
           label="Marks"
           value={String(document.mark_set_id)}

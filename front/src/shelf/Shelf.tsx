@@ -66,11 +66,12 @@ export default function Shelf() {
             )}
           </div>
         )}
-        {KINDS.map((one) => (
+        {KINDS.flatMap((one) => groups(one, shelf, withAway)).map(({ one, title, rows }) => (
           <ThingSection
-            key={one.kind}
+            key={title}
             kind={one}
-            rows={shown(shelf[one.kind], filter, withAway)}
+            title={title}
+            rows={shown(rows, filter, withAway)}
             presets={shelf.mark_presets}
             chosen={kind === one.kind ? (entry?.id ?? null) : null}
             choose={(id) => choose({ of: one.kind, id })}
@@ -78,7 +79,7 @@ export default function Shelf() {
             hidden={filter !== ""}
           />
         ))}
-        <TestCardTiles chosen={numberOf("card")} choose={(id) => choose({ of: "card", id })} />
+        <TestCardTiles shelf={shelf} chosen={numberOf("card")} choose={(id) => choose({ of: "card", id })} />
         <RuleCards chosen={numberOf("rule")} choose={(id) => choose({ of: "rule", id })} />
       </main>
       <Readings label="Readings">
@@ -107,8 +108,20 @@ function EmptyShelf() {
   );
 }
 
+/** The things of a kind; tool cards by the machine that they belong to, where there are several. */
+function groups(one: (typeof KINDS)[number], shelf: Schemas["ShelfShown"], withAway: boolean) {
+  const machines = shelf.cutter.filter(({ away }) => withAway || !away);
+  if (one.kind !== "tool_card" || machines.length < 2) return [{ one, title: one.title, rows: shelf[one.kind] }];
+  return machines.map(({ id, name }) => ({
+    one,
+    title: `Tool cards of ${name}`,
+    rows: shelf.tool_card.filter((card) => card.cutter_id === id),
+  }));
+}
+
 type SectionProps = {
   kind: (typeof KINDS)[number];
+  title: string;
   rows: Entry[];
   presets: string[];
   chosen: number | null;
@@ -118,12 +131,12 @@ type SectionProps = {
   hidden: boolean;
 };
 
-function ThingSection({ kind, rows, presets, chosen, choose, put, hidden }: SectionProps) {
+function ThingSection({ kind, title, rows, presets, chosen, choose, put, hidden }: SectionProps) {
   if (hidden && rows.length === 0) return null;
   return (
-    <section className="mb-6" aria-label={kind.title}>
+    <section className="mb-6" aria-label={title}>
       <h2 className="mb-2.5 flex items-center gap-4">
-        {kind.title}
+        {title}
         {kind.kind === "mark_set" ? (
           <NewMarks presets={presets} add={(preset) => put({ preset })} />
         ) : (

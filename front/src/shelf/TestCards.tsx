@@ -4,12 +4,14 @@ import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Section } from "../ui/Row";
 import { Working } from "../ui/Working";
-import { type Card, type CardInHand, CUT, FOR_A_TOOL, isLadder, type Named, PRINTED, useTestCard, useTestCards } from "./cards";
+import { type Card, type CardInHand, CUT, FOR_A_TOOL, isLadder, machinesFor, PRINTED, useTestCard, useTestCards } from "./cards";
 import { CutCardPicture } from "./CutCardPicture";
 import { rim } from "../ui/look";
 
-/** One tile a card, with what it set last. */
-export function TestCardTiles({ chosen, choose, only }: { chosen: number | null; choose: (index: number) => void; only?: string[] }) {
+type TilesProps = { shelf: Schemas["ShelfShown"]; chosen: number | null; choose: (index: number) => void; only?: string[] };
+
+/** One tile for each card that there is a machine for, with what it set last. */
+export function TestCardTiles({ shelf, chosen, choose, only }: TilesProps) {
   const { data } = useTestCards();
   if (!data) return null;
   return (
@@ -17,7 +19,7 @@ export function TestCardTiles({ chosen, choose, only }: { chosen: number | null;
       {!only && <h2 className="mb-2.5">Test cards</h2>}
       <div className="grid grid-cols-4 gap-3">
         {data.cards.map((card, index) => {
-          if (only && !only.includes(card.name)) return null;
+          if (only ? !only.includes(card.name) : machinesFor(card.name, shelf).machines.length === 0) return null;
           const last = data.history.find((one) => one.card === card.name);
           return (
             <button
@@ -40,24 +42,16 @@ export function TestCardTiles({ chosen, choose, only }: { chosen: number | null;
 /** What a card asks, and what became of it before. */
 export function TestCardReading({ index, shelf }: { index: number; shelf: Schemas["ShelfShown"] }) {
   const { data } = useTestCards();
-  const { cutter: cutters, stock: stocks } = shelf;
   const card = data?.cards[index];
-  if (!data || !card || !cutters[0] || !stocks[0]) return null;
+  if (!data || !card || !machinesFor(card.name, shelf).machines[0] || !shelf.stock[0]) return null;
   const history = data.history.filter((one) => one.card === card.name);
-  const simulated = shelf.printer[0]?.simulated ?? false;
-  return <Reading key={card.name} card={card} history={history} cutters={cutters} stocks={stocks} printsAreSimulated={simulated} />;
+  return <Reading key={card.name} card={card} history={history} shelf={shelf} />;
 }
 
-type ReadingProps = {
-  card: Card;
-  history: Schemas["ReadingEntered"][];
-  cutters: Named[];
-  stocks: Named[];
-  printsAreSimulated: boolean;
-};
+type ReadingProps = { card: Card; history: Schemas["ReadingEntered"][]; shelf: Schemas["ShelfShown"] };
 
-function Reading({ card, history, cutters, stocks, printsAreSimulated }: ReadingProps) {
-  const hand = useTestCard(card, cutters, stocks, printsAreSimulated);
+function Reading({ card, history, shelf }: ReadingProps) {
+  const hand = useTestCard(card, machinesFor(card.name, shelf), shelf);
   const ladder = card.questions.filter(({ name }) => isLadder(name));
   return (
     <>
@@ -71,8 +65,8 @@ function Reading({ card, history, cutters, stocks, printsAreSimulated }: Reading
           ))}
         </Section>
       )}
-      {CUT.has(card.name) && <OnTheCutter hand={hand} />}
       {PRINTED.has(card.name) && <OnThePrinter hand={hand} />}
+      {CUT.has(card.name) && <OnTheCutter hand={hand} />}
       <Section title="Read off the card">
         {card.questions
           .filter(({ name }) => !isLadder(name))
@@ -85,21 +79,21 @@ function Reading({ card, history, cutters, stocks, printsAreSimulated }: Reading
           Set by this card
         </Action>
       </div>
-      {history.length > 0 && <Before history={history} stocks={stocks} />}
+      {history.length > 0 && <Before history={history} shelf={shelf} />}
     </>
   );
 }
 
 function OnWhat({ hand }: { hand: CardInHand }) {
-  const { card, cutters, cutter, setCutter, stocks, stock, setStock, kind, setKind } = hand;
+  const { card, label, machines, machine, setMachine, stocks, stock, setStock, kind, setKind } = hand;
   return (
     <Section title="On">
       <ChoiceRow
-        label="Cutter"
-        why="The machine the card was cut on."
-        value={cutter}
-        choices={cutters.map(({ id, name }) => [String(id), name])}
-        onChange={setCutter}
+        label={label}
+        why="The machine the card was made on."
+        value={machine}
+        choices={machines.map(({ id, name }) => [String(id), name])}
+        onChange={setMachine}
       />
       <ChoiceRow
         label="Stock"
@@ -142,6 +136,12 @@ function Asked({ hand: { readings, setReading }, question }: { hand: CardInHand;
   );
 }
 
+const CUT_WORDS: Record<string, string> = {
+  "print-to-cut": "Cut rings round the marks",
+  "own knife, marks": "It is back in the printer: cut the rings",
+};
+const NOT_SCANNED = new Set(["own knife", "own knife, marks"]);
+
 function OnTheCutter({ hand }: { hand: CardInHand }) {
   const { card, cutting, waitsFor, cutCard, cut, reading, readings } = hand;
   return (
@@ -162,9 +162,7 @@ function OnTheCutter({ hand }: { hand: CardInHand }) {
           </Action>
         </>
       ) : (
-        <Action onClick={() => cutCard()}>
-          {card.name === "print-to-cut" ? "Cut rings round the marks" : `Cut this card on ${hand.stockName}`}
-        </Action>
+        <Action onClick={() => cutCard()}>{CUT_WORDS[card.name] ?? `Cut this card on ${hand.stockName}`}</Action>
       )}
       {cut?.can_read &&
         (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={hand.readByCamera}>Read it by camera</Action>)}
@@ -180,9 +178,11 @@ function OnThePrinter({ hand }: { hand: CardInHand }) {
       {printing.progress ? (
         <Working progress={printing.progress} />
       ) : (
-        <Action onClick={hand.printCard}>Print this card on {hand.stockName}</Action>
+        <Action onClick={hand.printCard}>
+          {hand.card.name === "own knife" ? "Print and cut this card" : `Print this card on ${hand.stockName}`}
+        </Action>
       )}
-      {!hand.printsAreSimulated && (
+      {!hand.printsAreSimulated && !NOT_SCANNED.has(hand.card.name) && (
         <FileButton accept="image/png,image/jpeg,image/tiff" take={(file) => scanning.mutate(file)}>
           {scanning.isPending ? "Taking the scan" : "Give its scan (PNG, JPEG or TIFF)"}
         </FileButton>
@@ -204,14 +204,18 @@ function OnThePrinter({ hand }: { hand: CardInHand }) {
   );
 }
 
-function Before({ history, stocks }: Pick<ReadingProps, "history" | "stocks">) {
+function Before({ history, shelf }: Pick<ReadingProps, "history" | "shelf">) {
+  const machine = (one: Schemas["ReadingEntered"]) =>
+    one.printer_id === null
+      ? shelf.cutter.find(({ id }) => id === one.cutter_id)?.name
+      : shelf.printer.find(({ id }) => id === one.printer_id)?.name;
   return (
     <Section title="Before">
       <ul className="text-[12px]" aria-label="Earlier readings">
         {history.map((one) => (
           <li key={one.id} className="border-b border-rule py-1">
             <span className="text-slate">
-              {new Date(one.at).toLocaleDateString()} · {stocks.find(({ id }) => id === one.stock_id)?.name}
+              {new Date(one.at).toLocaleDateString()} · {machine(one)} · {shelf.stock.find(({ id }) => id === one.stock_id)?.name}
             </span>
             <br />
             {one.words}

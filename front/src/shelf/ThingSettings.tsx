@@ -7,18 +7,20 @@ import { Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
 import { PrinterNames } from "./PrinterNames";
 import { RollLedger } from "./RollLedger";
-import { type Entry, type Field, type Kind, type KINDS, type Value, valueOf } from "./fields";
+import { type Entry, type Field, fieldsOf, isKnife, type Kind, type KINDS, type Value, valueOf } from "./fields";
 
 type Props = { kind: (typeof KINDS)[number]; entry: Entry; opened: (id: number, kind?: Kind) => void; gone: () => void };
 
 /** All that can be set of one thing of the Shelf, and what can be done with it as a whole. */
 export function ThingSettings({ kind, entry, opened, gone }: Props) {
-  const { change } = useShelf();
+  const { shelf, change } = useShelf();
   const save = (changes: Record<string, Value>) => change.mutate({ kind: kind.kind, id: entry.id, changes });
   const note = valueOf(entry, "cannot_show");
+  const part = isKnife(entry);
+  const toolOf = "cutter_id" in entry ? shelf?.cutter.find(({ id }) => id === entry.cutter_id) : undefined;
   return (
     <>
-      {kind.one ? (
+      {kind.one && !part ? (
         <TextField
           large
           label={`Name of ${kind.one.replace(/^an? /, "the ")}`}
@@ -29,11 +31,15 @@ export function ThingSettings({ kind, entry, opened, gone }: Props) {
       ) : (
         <h1>{entry.name}</h1>
       )}
+      {toolOf && <p className="mt-1 text-slate">In {toolOf.name}.</p>}
       {entry.away && <p className="mt-1 font-semibold text-check-text">Put away: it is not offered any more.</p>}
-      {(kind.kind === "printer" || kind.kind === "cutter") && <WhoItIs kind={kind.kind} entry={entry} />}
+      {part && (
+        <p className="mt-1 text-slate">It comes and goes with its printer. Its tool cards are its own, and the test cards set them.</p>
+      )}
+      {(kind.kind === "printer" || kind.kind === "cutter") && !part && <WhoItIs kind={kind.kind} entry={entry} />}
       {kind.kind === "roll" && <RollLedger roll={entry} />}
       <Section title="Settings">
-        {kind.fields.map((field) => (
+        {fieldsOf(kind, entry).map((field) => (
           <Setting key={field.name} field={field} value={valueOf(entry, field.name)} save={(value) => save({ [field.name]: value })} />
         ))}
         {note && (
@@ -43,7 +49,7 @@ export function ThingSettings({ kind, entry, opened, gone }: Props) {
         )}
       </Section>
       {kind.kind === "stock" && <PrinterNames stock={entry} />}
-      {kind.one && <AsAWhole kind={kind} entry={entry} opened={opened} gone={gone} putAway={() => save({ away: !entry.away })} />}
+      {kind.one && !part && <AsAWhole kind={kind} entry={entry} opened={opened} gone={gone} putAway={() => save({ away: !entry.away })} />}
     </>
   );
 }

@@ -1,5 +1,5 @@
 import { figure, length, metres, useUnit } from "../ui/units";
-import { type Entry, type Kind, valueOf } from "./fields";
+import { type Entry, isKnife, type Kind, valueOf } from "./fields";
 import { ThingPicture } from "./ThingPicture";
 import { rim } from "../ui/look";
 
@@ -8,7 +8,7 @@ type Props = { kind: Kind; row: Entry; chosen: boolean; choose: () => void };
 /** One thing of the Shelf: its picture, its name, and what tells it from others. */
 export function ThingTile({ kind, row, chosen, choose }: Props) {
   const unit = useUnit((state) => state.unit);
-  const words = WORDS[kind];
+  const words = isKnife(row) ? () => "cuts what its printer prints" : WORDS[kind];
   return (
     <button
       type="button"

@@ -12,8 +12,19 @@ export type Named = { id: number; name: string; simulated?: boolean };
 export type CutCard = Found<"card"> & { made: number };
 
 export const FOR_A_TOOL = new Set(["force", "knife"]);
-export const CUT = new Set(["force", "knife", "sensor", "feed", "print-to-cut"]);
-export const PRINTED = new Set(["nozzles", "two-way"]);
+export const CUT = new Set(["force", "knife", "sensor", "feed", "print-to-cut", "own knife, marks"]);
+export const PRINTED = new Set(["nozzles", "two-way", "own knife", "own knife, marks"]);
+const OF_A_PRINTER = new Set(["nozzles", "two-way"]);
+const OF_A_KNIFE = new Set(["own knife", "own knife, marks"]);
+
+/** The machines that a card can be about; the knife of a printer is one of the cutters of the Shelf. */
+export function machinesFor(card: string, shelf: Schemas["ShelfShown"]): { label: "Printer" | "Cutter"; machines: Named[] } {
+  if (OF_A_PRINTER.has(card)) return { label: "Printer", machines: shelf.printer.filter((one) => !one.away) };
+  const cutters = shelf.cutter.filter((one) => !one.away);
+  const fits = (one: (typeof cutters)[number]) =>
+    OF_A_KNIFE.has(card) ? one.printer_id !== null : FOR_A_TOOL.has(card) || one.printer_id === null;
+  return { label: "Cutter", machines: cutters.filter(fits) };
+}
 export const isLadder = (name: string) => name.startsWith("first_") || name.startsWith("step_") || name === "told_mm" || name === "nozzles";
 
 /** A file goes as a form. */
@@ -26,18 +37,21 @@ const asForm = (file: File) => {
 export const useTestCards = () => useQuery(testCardsQuery);
 
 /** A test card in hand: on which machine and stock, made, read by camera or by eye, and entered. */
-export function useTestCard(card: Card, cutters: Named[], stocks: Named[], printsAreSimulated: boolean) {
+export function useTestCard(card: Card, { label, machines }: ReturnType<typeof machinesFor>, shelf: Schemas["ShelfShown"]) {
+  const stocks = shelf.stock.filter((one) => !one.away);
   const queries = useQueryClient();
   const [readings, setReadings] = useState<Record<string, number>>(
     Object.fromEntries(card.questions.map((question) => [question.name, question.usual])),
   );
-  const [cutter, setCutter] = useState(String(cutters[0]?.id));
+  const [machine, setMachine] = useState(String(machines[0]?.id));
   const [stock, setStock] = useState(String(stocks[0]?.id));
   const [kind, setKind] = useState<"kiss" | "through" | "perforation">("kiss");
-  const asked = { card: card.name, cutter_id: Number(cutter), stock_id: Number(stock), kind, readings };
+  const onWhich = label === "Printer" ? { printer_id: Number(machine) } : { cutter_id: Number(machine) };
+  const asked = { card: card.name, ...onWhich, stock_id: Number(stock), kind, readings };
   const [cut, setCut] = useState<CutCard | null>(null);
   const [waitsFor, setWaitsFor] = useState("");
-  const simulated = cutters.find(({ id }) => String(id) === cutter)?.simulated ?? false;
+  const simulated = machines.find(({ id }) => String(id) === machine)?.simulated ?? false;
+  const printsAreSimulated = label === "Printer" && simulated;
   /** Hands lay a bare piece first; on a simulated cutter it is laid now. Rings are cut on the sheet that lies there. */
   const cutCard = (ready?: string) =>
     void cutting.start("Cutting the card", async () => {
@@ -74,12 +88,13 @@ export function useTestCard(card: Card, cutters: Named[], stocks: Named[], print
   });
   return {
     card,
-    cutters,
+    label,
+    machines,
     stocks,
     readings,
     setReading: (of: string, value: number) => setReadings({ ...readings, [of]: value }),
-    cutter,
-    setCutter,
+    machine,
+    setMachine,
     stock,
     setStock,
     stockName: stocks.find(({ id }) => String(id) === stock)?.name ?? "the stock",

@@ -22,6 +22,20 @@ export function valueOf(entry: Entry, name: string): Value {
   return typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? value : "";
 }
 
+/** What is set of a printer's own knife; the rest of a cutter is the printer's. */
+const OF_A_KNIFE: Field[] = [
+  ["at_once_across_mm", "Led beside the print, across", "When it cuts at once. Found by a test card; + is to the right."],
+  ["at_once_along_mm", "Led beside the print, along", "When it cuts at once. Found by a test card; + is away from the leading edge."],
+  ["after_marks_across_mm", "After marks, across", "When the sheet was put back and its marks were read. Found by a test card."],
+  ["after_marks_along_mm", "After marks, along", "When the sheet was put back and its marks were read. Found by a test card."],
+].map(([name = "", label = "", why = ""]) => ({ name, label, why, kind: "length", decimals: 2 }));
+
+/** Whether a row of the Shelf is the knife in a printer: it comes and goes with it. */
+export const isKnife = (entry: Entry) => "printer_id" in entry && "eye" in entry && entry.printer_id !== null;
+
+/** What can be set of this thing. */
+export const fieldsOf = (kind: (typeof KINDS)[number], entry: Entry) => (isKnife(entry) ? OF_A_KNIFE : kind.fields);
+
 /** A kind of thing: its title, what one of it is called (null: it comes with others), what is said while there is none, what can be set. */
 export const KINDS: { kind: Kind; title: string; one: string | null; none: string; fields: Field[] }[] = [
   {

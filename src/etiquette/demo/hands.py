@@ -87,6 +87,7 @@ def machines_move_in(shop: Shop) -> None:
 
     def first(session: Session, model: type[M]) -> M | None:
         rows = session.scalars(select(model).order_by(model.id)).all()
+        rows = [one for one in rows if not getattr(one, "printer_id", None)]  # a knife stands in its printer
         return next((one for one in rows if one.simulated), next(iter(rows), None))
 
     def settle(session: Session) -> None:
@@ -137,7 +138,7 @@ def lay_several(
             room_of(shop).ask("cutter", "roll", names=names[::-1] if end == "tail" else names, end=end)
 
 
-def lay_bare(shop: Shop, cutter_id: int, width_mm: float, length_mm: float) -> None:
+def lay_bare(shop: Shop, cutter_id: int | None, width_mm: float, length_mm: float) -> None:
     """Lay a bare piece of stock on a cutter, square, for a test card. Raises JobError, holds.Busy."""
     cutter = shop.database.within(lambda session: machine(session, "cutter", cutter_id))
     with shop.by_hand(cutter, "a bare piece is being loaded"):

@@ -22,6 +22,7 @@ from etiquette.stations.print.tasks import make_plates, print_sheet
 from etiquette.stations.run.schemas import NestWork
 from etiquette.stations.run.tasks import nest
 from etiquette.stations.schemas import OfDesign, OfRun
+from etiquette.stations.shelf.own_knives import keep_knife
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import fill_cards
 from etiquette.store.models import (
@@ -173,6 +174,7 @@ def _tools(session: Session) -> None:
     cutter = session.scalars(select(Cutter)).one()
     for stock in session.scalars(select(Stock)):
         fill_cards(session, cutter.id, stock)
+    keep_knife(session, session.scalars(select(Printer)).one())
 
 
 def _loaded(session: Session) -> None:

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.calibrating.cards import LARGEST_OWN_MM
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import MarkInk, Shape
 from etiquette.files.contracts import Strict
@@ -16,6 +17,8 @@ Name = Annotated[str, Field(min_length=1, max_length=120)]
 ModeName = Annotated[str, Field(min_length=1, max_length=60)]
 Address = Annotated[str, Field(max_length=300)]
 """How a machine is reached (docs/machines.md); empty: not yet."""
+OwnOffset = Annotated[float, Field(ge=-LARGEST_OWN_MM, le=LARGEST_OWN_MM)]
+"""How far a printer's own knife is led beside its print."""
 Price = Annotated[Decimal, Field(ge=0, le=100_000, decimal_places=4)]
 MOST_THINGS = 5000
 
@@ -79,6 +82,10 @@ class CutterValues(Values):
     sensor_across_mm: float = Field(default=0, ge=-100, le=100)
     sensor_along_mm: float = Field(default=0, ge=-100, le=100)
     feed_percent: float = Field(default=100, ge=95, le=105)
+    at_once_across_mm: OwnOffset = 0
+    at_once_along_mm: OwnOffset = 0
+    after_marks_across_mm: OwnOffset = 0
+    after_marks_along_mm: OwnOffset = 0
 
 
 class ToolCardValues(Values):
@@ -137,6 +144,12 @@ class ShelfRoll(RollValues):
     stock: Name
 
 
+class ShelfCutter(CutterValues):
+    """`printer`: the one whose own knife it is."""
+
+    printer: Name | None = None
+
+
 class ShelfPrintMode(PrintModeValues):
     stock: Name
     printer: Name
@@ -156,7 +169,7 @@ class ShelfFile(Strict):
     roll: list[ShelfRoll] = Field(default=[], max_length=MOST_THINGS)
     printer: list[PrinterValues] = Field(default=[], max_length=MOST_THINGS)
     laminator: list[LaminatorValues] = Field(default=[], max_length=MOST_THINGS)
-    cutter: list[CutterValues] = Field(default=[], max_length=MOST_THINGS)
+    cutter: list[ShelfCutter] = Field(default=[], max_length=MOST_THINGS)
     mark_set: list[MarkSetValues] = Field(default=[], max_length=MOST_THINGS)
     print_mode: list[ShelfPrintMode] = Field(default=[], max_length=MOST_THINGS)
     tool_card: list[ShelfToolCard] = Field(default=[], max_length=MOST_THINGS)

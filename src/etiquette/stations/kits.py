@@ -108,13 +108,14 @@ class Kit:
 
 def kit_of(session: Session, document: RunDocument) -> Kit:
     is_cut = document.way != "only"
+    is_carried = document.way in ("print", "cut")  # its frames stay as they are printed when its own printer cuts them
     # in one statement, from one row of keys: what a run is made on is looked up for everything that is shown of it
     keys = select(
         literal(document.stock_id).label("stock"),
         literal(document.roll_id).label("roll"),
         literal(document.printer_id or 0).label("printer"),
         literal(document.laminator_id or 0).label("laminator"),
-        literal((is_cut and document.cutter_id) or 0).label("cutter"),
+        literal((is_carried and document.cutter_id) or 0).label("cutter"),
         literal((is_cut and document.mark_set_id) or 0).label("mark_set"),
     ).subquery()
     asked = (

@@ -142,12 +142,20 @@ def cutter_here(row: Cutter) -> CutterHere:
     )
 
 
+def printer_of_knife(session: Session, cutter_id: int | None) -> PrinterHere | None:
+    """The printer that a cutter is the own knife of; None for one that stands by itself."""
+    cutter = session.get(Cutter, cutter_id or 0)
+    printer = session.get(Printer, cutter.printer_id or 0) if cutter else None
+    return printer_here(printer) if printer else None
+
+
 def cutter_of_sheet(session: Session, sheet_id: int | None) -> CutterHere:
     """The cutter a sheet lies on, else the one its run is for; without a sheet the one on which any lies, else the
     first. Raises NotThere."""
     if sheet_id is None:
         lying = select(Sheet.cutter_id).where(Sheet.state.in_(("loaded", "read")), Sheet.cutter_id.is_not(None))
-        cutter_id = session.scalar(lying.limit(1)) or session.scalar(select(Cutter.id).order_by(Cutter.id).limit(1))
+        by_itself = select(Cutter.id).where(Cutter.printer_id.is_(None)).order_by(Cutter.id)
+        cutter_id = session.scalar(lying.limit(1)) or session.scalar(by_itself.limit(1))
     else:
         sheet = sheet_there(session, sheet_id)
         lies = sheet.cutter_id if sheet.state in ("loaded", "read") else None

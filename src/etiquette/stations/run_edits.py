@@ -20,8 +20,8 @@ M = TypeVar("M", Cutter, MarkSet, Printer, Laminator)
 
 
 def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
-    """A run on the first stock with a roll that fits; without a cutter or a mark set on the Shelf it is only printed.
-    Raises JobError when there is no roll."""
+    """A run on the first stock with a roll that fits; without a cutter or a mark set on the Shelf it is cut by the
+    printer's own knife, or only printed. Raises JobError when there is no roll."""
     there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away)
     roll = session.scalar(there.order_by(Roll.remaining_mm.desc()).limit(1))
     cutter, marks = _first(session, Cutter), _first(session, MarkSet)
@@ -36,7 +36,7 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
         laminator_id=laminator.id if laminator else None,
         cutter_id=cutter.id if cutter else None,
         mark_set_id=marks.id if marks else None,
-        way="print" if cutter and marks else "only",
+        way="print" if cutter and marks else "both" if printer and printer.has_knife else "only",
         print_mode_id=_mode_for(session, roll.stock_id, printer.id if printer else None),
         items=[RunItem(**item) for item in items],
     )
@@ -58,8 +58,9 @@ def _all_bring_marks(session: Session, document: RunDocument) -> bool:
 
 
 def _first(session: Session, model: type[M]) -> M | None:
-    """The first of a kind that is not put away."""
-    return session.scalar(select(model).where(~model.away).order_by(model.id).limit(1))
+    """The first of a kind that is not put away; a printer's own knife is no cutter that a sheet is carried to."""
+    there = select(model).where(~model.away).order_by(model.id).limit(1)
+    return session.scalar(there.where(Cutter.printer_id.is_(None)) if model is Cutter else there)
 
 
 def _mode_for(session: Session, stock_id: int, printer_id: int | None) -> int | None:
@@ -120,9 +121,9 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
 
 
 def _with_what_cuts(session: Session, before: RunDocument, changes: dict[str, Any]) -> dict[str, Any]:
-    """A run that is to be cut after all gets the first cutter and mark set, where it has none. Raises JobError when
-    there are none."""
-    if changes.get("way", before.way) == "only":
+    """A run that is to be cut elsewhere after all gets the first cutter and mark set, where it has none. Raises
+    JobError when there are none."""
+    if changes.get("way", before.way) in ("only", "both"):
         return changes
     found = dict(changes)
     for key, row, words in (
@@ -185,6 +186,13 @@ def _refuse_strangers(session: Session, document: RunDocument) -> None:
             raise JobError(
                 f"The {model.__tablename__.replace('_', ' ')} is not on the Shelf.", "run", "Choose one that is there."
             )
+    cutter = session.get(Cutter, document.cutter_id or 0)
+    if cutter is not None and cutter.printer_id is not None:
+        raise JobError(
+            f"{cutter.name} cuts only what its printer prints.",
+            cutter.name,
+            "Choose another cutter, or let the printer cut what it prints (Print).",
+        )
     for key in document.more_rolls:
         roll = session.get(Roll, key)
         if roll is None or roll.stock_id != document.stock_id:

@@ -41,7 +41,10 @@ def still_open(session: Session) -> list[Open]:
         found.append(Open("A roll of it", "put it on", "stock"))
     if not there["laminator"] and (not there["stock"] or there["takes film"]):
         found.append(Open("Film, or none", "decide", "film"))
-    cutter = session.scalar(select(Cutter).where(~Cutter.away).order_by(Cutter.id).limit(1))
+    by_itself = select(Cutter).where(~Cutter.away, Cutter.printer_id.is_(None))
+    cutter = session.scalar(by_itself.order_by(Cutter.id).limit(1))
+    if cutter is None and there["knife"]:
+        return found
     if cutter is None:
         return [*found, Open("A cutter, or only print", "decide", "cutter")]
     if not cutter.address:
@@ -61,6 +64,7 @@ def _there(session: Session) -> dict[str, bool]:
         "takes film": exists(select(Stock.id).where(~Stock.away, Stock.takes_film)),
         "roll": exists(select(Roll.id).where(~Roll.away)),
         "laminator": exists(select(Laminator.id).where(~Laminator.away)),
+        "knife": exists(select(Cutter.id).where(~Cutter.away, Cutter.printer_id.is_not(None))),
         "mark set": exists(select(MarkSet.id).where(~MarkSet.away)),
         "reading": exists(select(CardReading.id).where(CardReading.card.in_(FIRST_CARDS))),
     }

@@ -5,6 +5,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -93,6 +94,26 @@ def cards_for(session: Session, cutter_id: int, run: RunDocument) -> dict[Kind, 
     return cards
 
 
+def knife_of(session: Session, printer_id: int | None) -> models.Cutter | None:
+    """The knife in a printer, when it has one."""
+    return session.scalar(select(models.Cutter).where(models.Cutter.printer_id == printer_id, ~models.Cutter.away))
+
+
+def offset_of(knife: models.Cutter, at_once: bool) -> Points:
+    """How far a printer's own knife is led beside its print, (2,) mm: `at_once` after printing, else after it read the
+    marks of a sheet that was put back."""
+    if at_once:
+        return np.array([knife.at_once_across_mm, knife.at_once_along_mm])
+    return np.array([knife.after_marks_across_mm, knife.after_marks_along_mm])
+
+
+def usual_card(session: Session, cutter_id: int, kind: Kind) -> ToolCard:
+    """Where a card of a cutter begins. A printer's own knife begins without an offset: many a printer knows its own,
+    and the test card finds what is left."""
+    in_printer = session.get_one(models.Cutter, cutter_id).printer_id is not None
+    return replace(USUAL[kind], offset_mm=0.0) if in_printer else USUAL[kind]
+
+
 def card_row(session: Session, cutter_id: int, stock: models.Stock, kind: Kind) -> models.ToolCard:
     """The Shelf's card for a kind on a stock; made from what is usual when there is none."""
     row = session.scalar(
@@ -101,7 +122,8 @@ def card_row(session: Session, cutter_id: int, stock: models.Stock, kind: Kind) 
         )
     )
     if row is None:
-        values = {name: getattr(USUAL[kind], name) for name in CARD_FIELDS}
+        usual = usual_card(session, cutter_id, kind)
+        values = {name: getattr(usual, name) for name in CARD_FIELDS}
         row = models.ToolCard(cutter_id=cutter_id, stock_id=stock.id, kind=kind, name=f"{kind}, {stock.name}", **values)
         session.add(row)
         session.flush()

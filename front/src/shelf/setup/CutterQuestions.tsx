@@ -2,7 +2,7 @@ import { useState } from "react";
 import { useShelf } from "../../api/useShelf";
 import { TextField } from "../../ui/Field";
 import { AddressAndWho, LengthOf, NameOf, Nearby, Panel, Question, useInHand, useSet } from "./parts";
-import { type Finding, findingOf, type Shelf, type Ways, wayOf } from "./shop";
+import { cutters, type Finding, findingOf, type Shelf, type Ways, wayOf } from "./shop";
 
 type Way = "network" | "cable" | "usb" | "folder";
 const WAYS = [
@@ -25,7 +25,7 @@ const FINDINGS = [
 ] as const;
 
 export function CutterQuestions({ shelf }: { shelf: Shelf }) {
-  const { there, one, choose, put } = useInHand("cutter", shelf.cutter);
+  const { there, one, choose, put } = useInHand("cutter", cutters(shelf));
   const set = useSet("cutter", one);
   const [picked, pick] = useState<{ way?: Way; finding?: Finding }>({});
   const way = picked.way ?? (one ? wayOf(SCHEMES, one.address) : null);

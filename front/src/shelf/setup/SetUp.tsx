@@ -10,7 +10,7 @@ import { ShelfFileIn } from "../ShelfFile";
 import { CutterQuestions } from "./CutterQuestions";
 import { FilmQuestions, StockQuestions } from "./MaterialQuestions";
 import { PrinterQuestions } from "./PrinterQuestions";
-import { EXPECT, findingOf, type Place, type Shelf, standing } from "./shop";
+import { cutters, EXPECT, findingOf, type Place, type Shelf, standing } from "./shop";
 import { WayOfWork } from "./WayOfWork";
 
 const EMPTY_PLACE = "border border-dashed border-table-edge hover:border-slate";
@@ -45,7 +45,7 @@ export default function SetUp() {
               sets.
             </p>
             {canTest ? (
-              <TestCardTiles chosen={card} choose={setCard} only={FIRST_CARDS} />
+              <TestCardTiles shelf={shelf} chosen={card} choose={setCard} only={FIRST_CARDS} />
             ) : (
               <p>A test needs a cutter and a stock. Put them on first.</p>
             )}
@@ -85,7 +85,7 @@ function Questions({ shelf, place }: { shelf: Shelf; place: Place | "test" | "fi
 type OpenProps = { shelf: Shelf; open: Schemas["OpenShown"][]; choose: (place: Place | "test" | "file" | null) => void; fromFile: boolean };
 
 function StillOpen({ shelf, open, choose, fromFile }: OpenProps) {
-  const cutter = shelf.cutter.find((one) => !one.away);
+  const cutter = cutters(shelf).find((one) => !one.away);
   return (
     <>
       <Section title="Still open">

@@ -7,6 +7,8 @@ export type Finding = "head" | "hand" | "photo" | "itself";
 /** A place on the way of the work: what stands there, or what is asked while it is empty. */
 export type Standing = { title: string; words: string; done: boolean };
 
+/** Cutters that stand by themselves; the knife of a printer comes with it. */
+export const cutters = (shelf: Shelf) => shelf.cutter.filter((one) => one.printer_id === null);
 const out = <T extends { away: boolean }>(rows: T[]) => rows.filter((row) => !row.away);
 const named = (rows: { name: string }[]) => rows.map(({ name }) => name).join(", ");
 
@@ -59,8 +61,10 @@ export function standing(shelf: Shelf, place: Place): Standing {
     if (filmIsDecided(shelf)) return { title: "No film", words: "from the printer to the cutter", done: true };
     return { title: "Film", words: "which one, or none?", done: false };
   }
-  const rows = out(shelf.cutter);
+  const rows = out(cutters(shelf));
   const [first] = rows;
+  const [knife] = out(shelf.cutter);
+  if (!first && knife) return { title: knife.name, words: "cuts what its printer prints", done: true };
   if (!first) return { title: "A cutter", words: "or only print", done: false };
   return { title: named(rows), words: `${connectionOf(first.address)} · ${FINDING_WORDS[findingOf(first)]}`, done: first.address !== "" };
 }

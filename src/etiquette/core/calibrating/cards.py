@@ -3,7 +3,7 @@
 Readings are numbers that an eye finds on the card: which step of a ladder, which line of a vernier, a distance on a
 ruler. All of it is common practice without a published source, but for the arithmetic itself."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal
@@ -11,7 +11,9 @@ from typing import Literal
 from etiquette.core.cutting.profiles import BOUNDS, LARGEST_USUAL_OFFSET_MM
 from etiquette.core.errors import JobError
 
-CardName = Literal["force", "nozzles", "two-way", "print-to-cut", "feed", "sensor", "knife"]
+CardName = Literal[
+    "force", "nozzles", "two-way", "print-to-cut", "feed", "sensor", "knife", "own knife", "own knife, marks"
+]
 FORCE_SHARE = 1 / 3
 """Where between the lightest force that cuts through and the heaviest that leaves the liner whole the setting goes:
 nearer to the light end, because a blade that wears needs more and a liner that is marked is lost."""
@@ -28,6 +30,8 @@ REMEDIES = (
 """What is tried against missing nozzles, one after the other: the gentle and cheap first (an order of our own)."""
 LARGEST_SENSOR_MM = 100.0
 LARGEST_FEED_PERCENT = 3.0
+LARGEST_OWN_MM = 20.0
+"""How far a printer's own knife may be led beside its print: more is another fault (a value of our own)."""
 
 
 @dataclass(frozen=True)
@@ -53,13 +57,22 @@ class Card:
 
 @dataclass(frozen=True)
 class Result:
-    """`changes`: new values by name, of the cutter (sensor_across_mm, sensor_along_mm, feed_percent) or the tool card
-    (force_gf, offset_mm); empty when something has to be done at the machine, which the words say."""
+    """`changes`: new values by name, of the cutter (sensor_across_mm, sensor_along_mm, feed_percent, and of a printer's
+    own knife at_once_…, after_marks_…) or the tool card (force_gf, offset_mm); empty when something has to be done at
+    the machine, which the words say."""
 
     words: str
     changes: dict[str, float]
 
 
+RIM_MM = 2.0
+"""How wide the rim round a mark or disc is where cut and print agree: wide enough for a loupe with a scale."""
+RIMS = (
+    Question("left_mm", "Rim on the left", "mm", 0, 20, RIM_MM),
+    Question("right_mm", "Rim on the right", "mm", 0, 20, RIM_MM),
+    Question("near_mm", "Rim towards the leading edge", "mm", 0, 20, RIM_MM),
+    Question("far_mm", "Rim towards the tail", "mm", 0, 20, RIM_MM),
+)
 CARDS: dict[CardName, Card] = {
     card.name: card
     for card in (
@@ -77,12 +90,12 @@ CARDS: dict[CardName, Card] = {
             Question("best", "Square with the sharpest corners", "", 1, 40, 4),
         )),
         Card("print-to-cut", "Print to cut", "A ring is cut round every mark of a sheet whose marks are read. "
-"Measure the rims between mark and ring with a loupe: the cut lies off by half of what they differ.", (
-            Question("left_mm", "Rim on the left", "mm", 0, 20, 2),
-            Question("right_mm", "Rim on the right", "mm", 0, 20, 2),
-            Question("near_mm", "Rim towards the leading edge", "mm", 0, 20, 2),
-            Question("far_mm", "Rim towards the tail", "mm", 0, 20, 2),
-        )),
+"Measure the rims between mark and ring with a loupe: the cut lies off by half of what they differ.", RIMS),
+        Card("own knife", "Print to own knife", "A printer with a knife prints discs and cuts a ring round each, "
+"straight away. Measure the rims between disc and ring with a loupe: the cut lies off by half of what they differ.",
+            RIMS),
+        Card("own knife, marks", "Own knife, after marks", "The same discs, printed, taken off and put back: the "
+"printer reads its marks, then cuts the rings.", RIMS),
         Card("sensor", "Camera to knife", "A cross is cut on blank stock and a printed ruler laid under the camera: "
 "how far the cross lies beside the middle of what the camera sees.", (
             Question("across_mm", "To the right of the middle", "mm", -20, 20, 0),
@@ -112,9 +125,7 @@ def result_of(name: CardName, readings: Mapping[str, float], before: Mapping[str
     checked(name, readings)
     result = _ARITHMETIC[name](readings, before)
     for setting, value in result.changes.items():
-        least, most = BOUNDS.get(
-            setting, (-LARGEST_SENSOR_MM, LARGEST_SENSOR_MM) if setting.startswith("sensor") else (value, value)
-        )
+        least, most = BOUNDS.get(setting, _OF_MACHINES.get(setting, (value, value)))
         if not least <= value <= most:
             raise JobError(
                 f"That would set {value:g}; it goes from {least:g} to {most:g}.",
@@ -122,6 +133,15 @@ def result_of(name: CardName, readings: Mapping[str, float], before: Mapping[str
                 "Look at the card again.",
             )
     return result
+
+
+_OF_MACHINES = {
+    **dict.fromkeys(("sensor_across_mm", "sensor_along_mm"), (-LARGEST_SENSOR_MM, LARGEST_SENSOR_MM)),
+    **dict.fromkeys(
+        (f"{when}_{way}_mm" for when in ("at_once", "after_marks") for way in ("across", "along")),
+        (-LARGEST_OWN_MM, LARGEST_OWN_MM),
+    ),
+}
 
 
 def checked(name: CardName, readings: Mapping[str, float]) -> None:
@@ -163,12 +183,35 @@ def _knife(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
     return Result(f"Knife offset set to {offset:.2f} mm.{odd}", {"offset_mm": round(offset, 4)})
 
 
+def _off_by(read: Mapping[str, float]) -> tuple[float, float]:
+    """How far the cut lies to the right and behind: half the difference of the rims."""
+    return (read["left_mm"] - read["right_mm"]) / 2, (read["near_mm"] - read["far_mm"]) / 2
+
+
 def _print_to_cut(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
-    """The cut lies half the difference of the rims off: to the right when the left rim is wider. The knife went where
-    the camera had said, so the camera looks as much the other way beside it."""
-    right = (read["left_mm"] - read["right_mm"]) / 2
-    behind = (read["near_mm"] - read["far_mm"]) / 2
+    """The knife went where the camera had said, so the camera looks as much the other way beside it as the cut lies
+    off."""
+    right, behind = _off_by(read)
     return _sensor_set(before, -right, -behind, f"The cut lay {right:+.2f} mm across and {behind:+.2f} mm along")
+
+
+def _own_knife(when: str, words: str) -> Callable[[Mapping[str, float], Mapping[str, float]], Result]:
+    """A knife that cuts to the right of the print is led as much further to the left than until now."""
+
+    def set_by(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
+        right, behind = _off_by(read)
+        across, along = f"{when}_across_mm", f"{when}_along_mm"
+        made = {
+            across: round(before.get(across, 0.0) - right, 4),
+            along: round(before.get(along, 0.0) - behind, 4),
+        }
+        return Result(
+            f"The cut lay {right:+.2f} mm across and {behind:+.2f} mm along: {words} it is now led "
+            f"{made[across]:+.2f} mm across, {made[along]:+.2f} mm along.",
+            made,
+        )
+
+    return set_by
 
 
 def _sensor(read: Mapping[str, float], before: Mapping[str, float]) -> Result:
@@ -228,6 +271,8 @@ _ARITHMETIC = {
     "force": _force,
     "knife": _knife,
     "print-to-cut": _print_to_cut,
+    "own knife": _own_knife("at_once", "cutting at once"),
+    "own knife, marks": _own_knife("after_marks", "after marks"),
     "sensor": _sensor,
     "feed": _feed,
     "nozzles": _nozzles,

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.windows import Window
-from etiquette.core.calibrating.cards import CARDS, CardName
+from etiquette.core.calibrating.cards import CARDS, RIM_MM, CardName
 from etiquette.core.calibrating.patterns import CROSS_MM, RULED_MM, SIDE_MM, Pattern, Step
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
@@ -28,8 +28,8 @@ LEAST_DARK = 12.0
 NEAR_CORNER_MM = np.linspace(0.25, 1.0, 16)
 """How far from a corner the line that comes or goes there is measured: a wrong offset bends it."""
 PROFILE_STEP_MM = 0.02
-RIM_MM, RING_SEARCHED_MM = 2.0, 1.3
-"""How wide the rim is called when cut and print agree, and how far beside its place a ring is looked for."""
+RING_SEARCHED_MM = 1.3
+"""How far beside its place a ring is looked for."""
 
 
 def line_beside(window: Window, places: Points, across: Points, reach: float) -> Reals:

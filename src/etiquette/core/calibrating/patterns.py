@@ -4,11 +4,13 @@ The patterns are our own; that such ladders are read by lifting and by looking i
 """
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import CARDS, CardName, checked
+from etiquette.core.cutting.profiles import ToolCard
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
@@ -28,6 +30,16 @@ class Step:
     words: str = ""
     force_gf: float | None = None
     offset_mm: float | None = None
+
+    def made_with(self, kind: Kind, tools: Mapping[Kind, ToolCard]) -> tuple[list[FinishLine], dict[Kind, ToolCard]]:
+        """The lines as lines of a kind, and the tools with what this step has of its own. Raises JobError for what no
+        tool is told."""
+        card = tools[kind]
+        if self.force_gf is not None:
+            card = replace(card, force_gf=self.force_gf)
+        if self.offset_mm is not None:
+            card = replace(card, offset_mm=self.offset_mm)
+        return [replace(line, kind=kind) for line in self.lines], {**tools, kind: card}
 
 
 @dataclass(frozen=True)

@@ -10,8 +10,10 @@ import numpy as np
 import pikepdf
 from numpy.typing import NDArray
 
-from etiquette.core.calibrating.cards import CARDS, VERNIER_STEP_MM, CardName
+from etiquette.core.calibrating.cards import CARDS, RIM_MM, VERNIER_STEP_MM, CardName
 from etiquette.core.errors import JobError
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.geometry.paths import Path
 from etiquette.core.units import MM_PER_POINT
 
 Grey = NDArray[np.uint8]
@@ -27,6 +29,10 @@ PAIRS = range(-20, 21)
 PAIR_MM, BAR_MM = 2.5, 0.5
 THERE_MM, BACK_MM = (47.0, 53.0), (56.0, 62.0)
 """Where the bars of the vernier stand along the feed: before and after the first 320 rows, where the head turns."""
+OF_OWN_KNIFE: tuple[CardName, ...] = ("own knife", "own knife, marks")
+DISC_MM = 6.0
+DISCS = [(x, y) for y in (15.0, 51.0) for x in (15.0, 45.0, 75.0, 105.0)]
+"""Over the whole of the page: one that is turned shows rims that differ from disc to disc."""
 
 
 def nozzle_lines(count: int) -> list[Box]:
@@ -45,6 +51,13 @@ def vernier_bars() -> list[tuple[Box, Box]]:
     return bars
 
 
+def rings() -> list[FinishLine]:
+    """What a printer's own knife cuts round the discs of its card: circles, a rim away."""
+    turns = np.linspace(0, 2 * np.pi, 120, endpoint=False)
+    ring = (DISC_MM / 2 + RIM_MM) * np.column_stack([np.cos(turns), np.sin(turns)])
+    return [FinishLine("kiss", Path.from_points(ring + place)) for place in DISCS]
+
+
 def page_of(name: CardName, nozzles: int) -> bytes:
     """A PDF of the card in pure black. Raises JobError for a card that is cut, or more nozzles than the page holds."""
     if name == "nozzles":
@@ -54,17 +67,30 @@ def page_of(name: CardName, nozzles: int) -> bytes:
                 CARDS[name].title,
                 "Print the printer's own card and enter what you read.",
             )
-        return _pdf(nozzle_lines(nozzles))
+        return _pdf(_filled(nozzle_lines(nozzles)))
     if name == "two-way":
-        return _pdf(box for pair in vernier_bars() for box in pair)
+        return _pdf(_filled(box for pair in vernier_bars() for box in pair))
+    if name in OF_OWN_KNIFE:
+        return _pdf(_discs())
     raise JobError(
         f"“{CARDS[name].title}” is not printed by itself.", CARDS[name].title, "Cut it, or enter what you measured."
     )
 
 
-def _pdf(boxes: Iterable[Box]) -> bytes:
+def _filled(boxes: Iterable[Box]) -> str:
     points = (" ".join(f"{value / MM_PER_POINT:.4f}" for value in box) for box in boxes)
-    content = "0 0 0 1 k\n" + "\n".join(f"{box} re f" for box in points)
+    return "\n".join(f"{box} re f" for box in points)
+
+
+def _discs() -> str:
+    """A line of no length with a round end is a disc as wide as the line."""
+    places = (" ".join(f"{value / MM_PER_POINT:.4f}" for value in place) for place in DISCS)
+    lines = "\n".join(f"{place} m {place} l S" for place in places)
+    return f"1 J {DISC_MM / MM_PER_POINT:.4f} w\n{lines}"
+
+
+def _pdf(drawing: str) -> bytes:
+    content = f"0 0 0 1 k 0 0 0 1 K\n{drawing}"
     document = pikepdf.new()
     document.add_blank_page(page_size=(PAGE_MM[0] / MM_PER_POINT, PAGE_MM[1] / MM_PER_POINT))
     document.pages[0].Contents = document.make_stream(content.encode())
@@ -74,7 +100,9 @@ def _pdf(boxes: Iterable[Box]) -> bytes:
 
 
 def read_scan(name: CardName, grey: Grey, mm_per_px: float, nozzles: int) -> dict[str, float]:
-    """What the card says, from a scan (h, w) of its page."""
+    """What the card says, from a scan (h, w) of its page. Raises JobError."""
+    if name in OF_OWN_KNIFE:
+        raise JobError("A cut is hardly seen in a scan.", CARDS[name].title, "Measure the rims and enter them.")
     return _read_nozzles(grey, mm_per_px, nozzles) if name == "nozzles" else _read_vernier(grey, mm_per_px)
 
 

@@ -52,6 +52,7 @@ def take(shop: Shop, sheet_id: int, mark_id: str, place: Place | None) -> None:
     at = place or stands_at(shop, sheet_id)
 
     def keep(session: Session) -> tuple[Sheet, Plate]:
+        _refuse_not_lying(session, sheet_id)  # a place that is typed asks no machine
         sheet = session.get_one(Sheet, sheet_id, with_for_update=True)
         if all(mark.id != mark_id for mark in sheet.plate.summary.plan.marks):
             raise NotThere("There is no such mark on this sheet.", mark_id, "Choose one of its marks.")

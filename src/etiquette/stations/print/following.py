@@ -1,15 +1,16 @@
 """One print: handed to the printer, followed, booked; whatever way it ends, a person can go on."""
 
 import time
-from dataclasses import replace
-from typing import Any, Literal
+from typing import Literal
 
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.motion import plan_motion
-from etiquette.core.cutting.profiles import PROFILES
+from etiquette.core.cutting.profiles import PROFILES, ToolCard
 from etiquette.core.cutting.writers import hpgl
 from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import Points
 from etiquette.devices import holds
 from etiquette.devices.contracts import Document, LineBroken, PrintJob, Progress, Unreachable
 from etiquette.devices.reasons import in_words
@@ -22,7 +23,7 @@ from etiquette.stations.run_rolls import roll_of
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import goes_on
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
-from etiquette.stations.tools import cards_for, cutter_of
+from etiquette.stations.tools import cards_for, knife_of, offset_of
 from etiquette.store.models import Plate, Roll, Run, Sheet, Stock, now
 from etiquette.store.states import RunState, SheetState
 from etiquette.tasks.task import Outcome, Report
@@ -217,14 +218,17 @@ class _PrintJob:
 
 
 def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
-    """The cut of a frame as printed: the sheet has not left the machine, so nothing has to be fitted. Forces, passes
-    and ties are those of the tool cards of this stock; the offset on them is of another blade, and the printer knows
-    its own."""
+    """The cut of a frame as printed, with the tool cards of the printer's own knife. Where the sheet lies is known to
+    the machine itself, which printed it or reads its marks; what is left of a miss its offset cards found. Raises
+    JobError."""
+
+    def asked(session: Session) -> tuple[dict[Kind, ToolCard], Points]:
+        knife = knife_of(session, run.document.printer_id)
+        if knife is None:
+            raise JobError("This printer has no knife of its own.", run.document.name, "Choose another way in Print.")
+        return cards_for(session, knife.id, run.document), offset_of(knife, at_once=run.document.way == "both")
+
+    tools, offset = shop.database.within(asked)
     profile = PROFILES["knife"]
-
-    def cards(session: Session) -> dict[Any, Any]:
-        held = cards_for(session, cutter_of(session, run.document).id, run.document)
-        return {kind: replace(card, offset_mm=0.0) for kind, card in held.items()}
-
-    tools = shop.database.within(cards)
-    return hpgl(plan_motion(lines_on_sheet(shop, plate).lines, profile, tools), profile, tools).encode()
+    motion = plan_motion(lines_on_sheet(shop, plate).lines, profile, tools, carry=lambda points: points + offset)
+    return hpgl(motion, profile, tools).encode()

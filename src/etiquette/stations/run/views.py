@@ -4,6 +4,7 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from etiquette.stations import designs, runs
+from etiquette.stations.kits import Kit
 from etiquette.stations.run import comparing
 from etiquette.stations.run.schemas import PieceShown, RollShown, RunShown
 from etiquette.stations.run_needs import beyond_the_machines
@@ -39,6 +40,13 @@ def _pieces_shown(shop: Shop, state: runs.RunState) -> list[PieceShown]:
     return pieces
 
 
+def _cut_by(kit: Kit) -> str:
+    """Whose knife it is; empty: nothing is cut."""
+    if kit.stays and kit.printer:
+        return f"Knife of {kit.printer.name}"
+    return kit.cutter.name if kit.cutter else ""
+
+
 def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
     document = state.document
     usable, narrowest = state.kit.usable()
@@ -57,7 +65,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
             RollShown(name=one.roll.name, lot=one.roll.lot, frames=list(one.frames))
             for one in allotted(rolls_of(session, document), [plan.length_mm for plan in state.plans])
         ],
-        cutter_name=state.kit.cutter.name if state.kit.cutter else "",
+        cutter_name=_cut_by(state.kit),
         fresh=state.fresh,
         pieces=_pieces_shown(shop, state),
         layout=document.layout,

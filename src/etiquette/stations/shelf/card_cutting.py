@@ -1,7 +1,6 @@
 """Test cards on the cutter: cut on a bare piece of stock, looked at, and read by its cameras where they can."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, replace
 from typing import Any, get_args
 
 from sqlalchemy import select
@@ -18,7 +17,8 @@ from etiquette.core.cutting.profiles import ToolCard
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.devices import contracts
-from etiquette.stations.machines import CutterHere, cutter_here
+from etiquette.stations.machines import CutterHere, cutter_here, printer_of_knife
+from etiquette.stations.shelf import own_knife_cards
 from etiquette.stations.shelf.schemas import CardCut, CardEntered, CardRead, StepShown
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import CutterSetting, as_told, cards_of, put_in
@@ -35,12 +35,14 @@ def cut_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCu
     """Task: cut the card `card` on a bare piece of stock, with the tool of `kind` for `stock_id` as `cutter_id` is set
     now; `readings` say where its ladder begins. The result tells the steps and where they lie."""
     name = named_card(entered.card)
+    if printer := shop.database.within(lambda session: printer_of_knife(session, entered.cutter_id)):
+        return own_knife_cards.cut_own(shop, name, entered, printer, report)
     if name == "print-to-cut":
         return _cut_rings(shop, entered, report)
     pattern = pattern_of(name, entered.readings)
     cutter, tools = shop.database.within(lambda session: _with_what(session, entered))
     setting = cutter.setting
-    if tool := _waits_for(shop, setting, tools[entered.kind].tool, entered):
+    if tool := _waits_for(shop, cutter, tools[entered.kind].tool, entered):
         return Outcome(CardCut(state="tool", waits_for=tool))
     # all of it before the machine is asked for anything: a step out of bounds cuts none
     parts = [_told(step, setting, tools, entered.kind) for step in pattern.steps]
@@ -62,9 +64,7 @@ def _plot(line: contracts.Cutter, cutter: CutterHere, hpgl: str) -> None:
 
 
 def _told(step: Step, setting: CutterSetting, tools: Mapping[Kind, ToolCard], kind: Kind) -> str:
-    lines = [replace(line, kind=kind) for line in step.lines]
-    own = {key: value for key, value in asdict(step).items() if key in ("force_gf", "offset_mm") and value is not None}
-    cards = {**tools, kind: replace(tools[kind], **own)}
+    lines, cards = step.made_with(kind, tools)
     return as_told(plan_motion(lines, setting.profile, cards).strokes, setting, cards)
 
 
@@ -73,7 +73,7 @@ def read_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardR
     name = named_card(entered.card)
     if name == "print-to-cut":
         return _read_rings(shop, entered, report)
-    if name not in READERS:
+    if name not in READERS or shop.database.within(lambda session: printer_of_knife(session, entered.cutter_id)):
         raise JobError(f"“{CARDS[name].title}” is felt or measured by hand.", CARDS[name].title, "Enter what you read.")
     pattern = pattern_of(name, entered.readings)
     cutter, _ = shop.database.within(lambda session: _with_what(session, entered))
@@ -102,7 +102,7 @@ def _cut_rings(shop: Shop, entered: CardEntered, report: Report) -> Outcome[Card
     cutter, tools = shop.database.within(lambda session: _with_what(session, entered))
     marks, recipe, name = shop.database.within(lambda session: _read_sheet_there(session, cutter))
     report(0.2, f"Cutting rings round the marks of {name}")
-    if tool := _waits_for(shop, cutter.setting, tools[entered.kind].tool, entered):
+    if tool := _waits_for(shop, cutter, tools[entered.kind].tool, entered):
         return Outcome(CardCut(state="tool", waits_for=tool))
     step = Step(tuple(ring_round(mark, recipe) for mark in marks), 0, 0)
     with cutter.line(shop) as line:
@@ -127,14 +127,14 @@ def _look(line: contracts.Cutter, cutter: CutterHere, name: CardName) -> Callabl
     return lambda x, y: cutter.setting.corrected(head, x, y)
 
 
-def _waits_for(shop: Shop, setting: CutterSetting, tool: str, entered: CardEntered) -> str:
+def _waits_for(shop: Shop, cutter: CutterHere, tool: str, entered: CardEntered) -> str:
     """The tool that hands have to put in first; empty when it is in the holder, also since they have just said so
     (`ready`)."""
-    if not setting.wants(tool):
+    if not cutter.setting.wants(tool):
         return ""
     if entered.ready != tool:
         return tool
-    shop.database.within(lambda session: put_in(session, entered.cutter_id, tool))
+    shop.database.within(lambda session: put_in(session, cutter.id, tool))
     return ""
 
 
@@ -145,7 +145,7 @@ def named_card(card: str) -> CardName:
 
 
 def _with_what(session: Session, entered: CardEntered) -> tuple[CutterHere, dict[Any, Any]]:
-    cutter = session.get(Cutter, entered.cutter_id)
+    cutter = session.get(Cutter, entered.cutter_id or 0)
     if cutter is None:
         raise NotThere("That cutter is not on the Shelf any more.", entered.card, "Choose another one.")
     return cutter_here(cutter), dict(cards_of(session, cutter.id, entered.stock_id))

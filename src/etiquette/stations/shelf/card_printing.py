@@ -1,7 +1,5 @@
 """Test cards on the printer: printed on the roll that lies there, scanned, and read from the scan."""
 
-import secrets
-import time
 from io import BytesIO
 
 import numpy as np
@@ -12,13 +10,13 @@ from sqlalchemy.orm import Session
 from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.printed import PAGE_MM, page_of, read_scan
 from etiquette.core.errors import JobError, NotThere
-from etiquette.devices.contracts import Document, PrintJob
-from etiquette.devices.reasons import in_words
+from etiquette.devices.contracts import Document
 from etiquette.stations.ledger import book
-from etiquette.stations.machines import PrinterHere, printer_here
+from etiquette.stations.machines import PrinterHere, printer_here, printer_of_knife
+from etiquette.stations.shelf import own_knife_cards
 from etiquette.stations.shelf.card_cutting import named_card
 from etiquette.stations.shelf.schemas import CardEntered, CardPrinted, CardRead, PrintedCard, ScanKept
-from etiquette.stations.shop import LOOK_SECONDS, Shop
+from etiquette.stations.shop import Shop
 from etiquette.store.models import Blob, Printer, Roll
 from etiquette.tasks.task import Outcome, Report
 
@@ -27,11 +25,14 @@ MOST_SCAN_PIXELS = 200_000_000
 
 
 def print_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardPrinted]:
-    """Task: print the card `card` on the roll of `stock_id` that lies on the printer. The result names the print."""
+    """Task: print the card `card` on the roll of `stock_id` that lies on the printer; that of its own knife is cut
+    with it. The result names the print."""
     name = named_card(entered.card)
-    content = page_of(name, _nozzles(name, entered.readings))
     printer = shop.database.within(lambda session: printer_for_cards(session, entered))
-    driver, job = printer.driver(), f"CARD-{name}-{secrets.token_hex(4)}"
+    documents = [Document("colour", page_of(name, _nozzles(name, entered.readings)))]
+    if name == "own knife":
+        documents.append(own_knife_cards.cut_of(shop, name, entered, printer))
+    driver = printer.driver()
     lying = driver.loaded()
     roll_id = shop.database.within(lambda session: _roll_there(session, entered.stock_id, [one.name for one in lying]))
     if roll_id is None:
@@ -40,22 +41,14 @@ def print_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[Card
             printer.name,
             "Choose the stock that lies there, or put on a roll of the one you chose.",
         )
-    shop.still_mine()
-    driver.send(PrintJob(job, CARDS[name].title, (Document("colour", content),)))
-    while True:  # for as long as the printer answers
-        progress = driver.progress(job)
-        if progress.state in ("failed", "cancelled", "unknown"):
-            why = progress.message or in_words(progress.reasons) or "it does not say why"
-            raise JobError(f"{printer.name} stopped: {why}", printer.name, "Put that right and print the card again.")
-        if progress.state == "done":
-            return Outcome(CardPrinted(print=job), lambda session: _booked(session, roll_id, name, job))
-        share = progress.share or 0.0
-        report(share, f"Printing {share * 100:.0f} %")
-        time.sleep(LOOK_SECONDS)
+    job = own_knife_cards.sent(shop, printer, driver, name, documents, report)
+    return Outcome(CardPrinted(print=job), lambda session: _booked(session, roll_id, name, job))
 
 
 def printer_for_cards(session: Session, entered: CardEntered) -> PrinterHere:
-    """The printer that the card names, else the first one. Raises NotThere."""
+    """The printer that the card names, itself or by its knife, else the first one. Raises NotThere."""
+    if with_knife := printer_of_knife(session, entered.cutter_id):
+        return with_knife
     row = session.get(Printer, entered.printer_id) if entered.printer_id else None
     row = row or session.scalar(select(Printer).order_by(Printer.id))
     if row is None:

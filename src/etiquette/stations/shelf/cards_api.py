@@ -24,6 +24,7 @@ def show_cards(shop: ShopHere) -> CardsShown:
                 card=one.card,
                 words=one.words,
                 cutter_id=one.cutter_id,
+                printer_id=one.printer_id,
                 stock_id=one.stock_id,
                 at=one.at.replace(tzinfo=UTC),
             )
@@ -36,12 +37,7 @@ def show_cards(shop: ShopHere) -> CardsShown:
 
 @router.post("")
 def enter(shop: ShopHere, asked: CardEntered) -> CardsShown:
-    within(
-        shop,
-        lambda session: card_readings.enter(
-            session, asked.card, asked.cutter_id, asked.stock_id, asked.kind, asked.readings
-        ),
-    )
+    within(shop, lambda session: card_readings.enter(session, asked))
     return show_cards(shop)
 
 

@@ -12,6 +12,7 @@ from etiquette.core.errors import JobError
 from etiquette.files.contracts import parse_file
 from etiquette.files.shelf_file import ShelfFile
 from etiquette.stations.ledger import correct, opened
+from etiquette.stations.shelf.own_knives import keep_knife
 from etiquette.stations.shelf.schemas import InFile, Taken, ThingNamed
 from etiquette.stations.shelf.things import KINDS
 from etiquette.stations.tools import fill_cards
@@ -22,6 +23,7 @@ ORDER = ("printer", "stock", "laminator", "cutter", "mark_set", "ink_colour", "r
 REFERENCES: dict[str, dict[str, type[Any]]] = {
     "roll": {"stock": Stock},
     "print_mode": {"stock": Stock, "printer": Printer},
+    "cutter": {"printer": Printer},
     "tool_card": {"cutter": Cutter, "stock": Stock},
 }
 WORDS = {"mark_set": "mark set", "print_mode": "print mode", "tool_card": "tool card", "ink_colour": "colour"}
@@ -57,6 +59,8 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
     file = parse_file(ShelfFile, text.encode(), where)
     wanted = {(one.kind, one.name) for one in chosen}
     added = changed = 0
+    come_along: set[Any] = set()
+    """Knives that came with a new printer."""
     for kind, thing in _things(file):
         name = _name(kind, thing)
         if (kind, name) not in wanted:
@@ -64,7 +68,8 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
         wanted.discard((kind, name))
         values = _for_row(session, kind, name, thing)
         row = _row_like(session, kind, values)
-        if row is None:
+        is_new = row is None
+        if is_new:
             row = KINDS[kind].model(**values)
             session.add(row)
             session.flush()
@@ -78,8 +83,11 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
                 correct(session, row, values.pop("remaining_mm"), f"as in {where}")
             for key, value in values.items():
                 setattr(row, key, value)
-            changed += 1
+            added, changed = (added + 1, changed) if row in come_along else (added, changed + 1)
         session.flush()
+        if isinstance(row, Printer):  # its knife may be one of the cutters of the file, which come later
+            knife = keep_knife(session, row)
+            come_along |= {knife} if knife is not None and is_new else set()
     if wanted:
         kind, name = min(wanted)
         raise JobError(f"There is no {_kind(kind)} {name} in the file.", where, "Choose from what it holds.")
@@ -104,7 +112,10 @@ def _things(file: ShelfFile) -> Iterator[tuple[str, dict[str, Any]]]:
 
 
 def _rows(session: Session, kind: str) -> Sequence[Any]:
-    return session.scalars(select(KINDS[kind].model).order_by(KINDS[kind].model.id)).all()
+    model = KINDS[kind].model
+    # knives of printers last: wherever the file comes in, they come with the printers, before the other cutters
+    order = [Cutter.printer_id.is_not(None), Cutter.id] if kind == "cutter" else [model.id]
+    return session.scalars(select(model).order_by(*order)).all()
 
 
 def _of_rows(session: Session, kind: str) -> list[dict[str, Any]]:
@@ -116,10 +127,12 @@ def _of_rows(session: Session, kind: str) -> list[dict[str, Any]]:
 def _of_row(session: Session, kind: str, row: Any) -> dict[str, Any]:
     fields = _model(kind).model_fields
     named = REFERENCES.get(kind, {})
-    values = {
-        key: session.get_one(named[key], getattr(row, f"{key}_id")).name if key in named else getattr(row, key)
-        for key in fields
-    }
+
+    def name_of(key: str) -> str | None:
+        number = getattr(row, f"{key}_id")
+        return None if number is None else session.get_one(named[key], number).name
+
+    values = {key: name_of(key) if key in named else getattr(row, key) for key in fields}
     if kind == "stock":
         printers = {str(one.id): one.name for one in session.scalars(select(Printer))}
         values["names"] = {printers[key]: name for key, name in row.names.items() if key in printers}
@@ -145,7 +158,7 @@ def _for_row(session: Session, kind: str, name: str, thing: dict[str, Any]) -> d
     values = dict(thing)
     for key, model in REFERENCES.get(kind, {}).items():
         other = session.scalar(select(model.id).where(model.name == thing[key]))
-        if other is None:
+        if other is None and thing[key] is not None:
             raise JobError(
                 f"The {_kind(kind)} {name} belongs to the {key} {thing[key]}, which is neither here nor chosen.",
                 name,

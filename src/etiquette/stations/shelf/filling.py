@@ -13,6 +13,7 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import PRESETS
 from etiquette.files.shelf_file import MarkSetValues
 from etiquette.stations.ledger import opened
+from etiquette.stations.shelf.own_knives import keep_knife, refuse_knife
 from etiquette.stations.shelf.schemas import AddAsked
 from etiquette.stations.shelf.things import KINDS
 from etiquette.stations.tools import fill_cards
@@ -65,6 +66,8 @@ def add(session: Session, kind: str, asked: AddAsked) -> int:
     if kind not in WORDS:
         raise JobError("Tool cards come with a cutter and a stock.", "tool cards", "Add a stock or a cutter.")
     like = _row(session, kind, asked.like) if asked.like else None
+    if isinstance(like, Cutter):
+        refuse_knife(like, "Duplicate the printer.")
     values = _copied(like) if like is not None else _begun(kind, asked)
     values.update(_belongs_to(session, kind, asked))
     wanted = asked.name or (like.name if like is not None else asked.preset or "")
@@ -77,6 +80,8 @@ def add(session: Session, kind: str, asked: AddAsked) -> int:
         opened(session, row)
     if isinstance(row, Stock):
         _fill_stock(session, row, like)
+    if isinstance(row, Printer):
+        keep_knife(session, row)
     if isinstance(row, Cutter):
         for stock in session.scalars(select(Stock)):
             _copy_cards(session, like.id if like is not None else None, row.id, stock)
@@ -171,7 +176,10 @@ def remove(session: Session, kind: str, row_id: int) -> None:
     """Take a thing off the Shelf for good, with what hangs on it alone. Raises NotThere, and JobError while something
     else uses it: then it can be put away."""
     row = _row(session, kind, row_id)
-    users = list(_users(session, row))
+    if isinstance(row, Cutter):
+        refuse_knife(row, "Say of the printer that it has no knife.")
+    knife = session.scalar(select(Cutter).where(Cutter.printer_id == row_id)) if isinstance(row, Printer) else None
+    users = [*_users(session, row), *(_users(session, knife) if knife else ())]
     if users:
         more = f" and {len(users) - MOST_NAMED} more" if len(users) > MOST_NAMED else ""
         named = ", ".join(users[:MOST_NAMED]) + more
@@ -180,11 +188,19 @@ def remove(session: Session, kind: str, row_id: int) -> None:
     for roll in row.rolls if isinstance(row, Stock) else [row] if isinstance(row, Roll) else []:
         session.execute(delete(RollEntry).where(RollEntry.roll_id == roll.id))
         session.execute(update(Printer).where(Printer.roll_id == roll.id).values(roll_id=None))
+    _with_what_hangs_on(session, kind, row_id)
+    if knife:
+        _with_what_hangs_on(session, "cutter", knife.id)
+        session.delete(knife)
+    session.flush()
+    session.delete(row)
+
+
+def _with_what_hangs_on(session: Session, kind: str, row_id: int) -> None:
     for model, key in HANGS_ON.get(kind, ()):
         for hanging in session.scalars(select(model).where(getattr(model, key) == row_id)).all():
             session.delete(hanging)
     session.flush()
-    session.delete(row)
 
 
 HANGS_ON: dict[str, tuple[tuple[type[Any], str], ...]] = {
@@ -202,6 +218,7 @@ IN_A_RUN = {
 COUNTED: dict[type[Any], tuple[tuple[type[Any], str, str], ...]] = {
     Roll: ((Sheet, "roll_id", "sheets that are on it"),),
     Cutter: ((Sheet, "cutter_id", "sheets that lay on it"), (CardReading, "cutter_id", "test cards that were read")),
+    Printer: ((CardReading, "printer_id", "test cards that were read"),),
     Stock: ((CardReading, "stock_id", "test cards that were read"),),
 }
 

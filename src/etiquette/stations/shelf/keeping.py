@@ -12,9 +12,10 @@ from etiquette.core.printing.roll_labels import label_page
 from etiquette.files.shelf_file import RollValues
 from etiquette.stations.edits import Stale
 from etiquette.stations.ledger import correct, ledger_of
+from etiquette.stations.shelf.own_knives import keep_knife, refuse_knife
 from etiquette.stations.shelf.schemas import RollEntryShown, ShelfShown
 from etiquette.stations.shelf.things import KINDS
-from etiquette.store.models import Roll
+from etiquette.store.models import Printer, Roll
 
 
 def everything(session: Session) -> ShelfShown:
@@ -41,6 +42,8 @@ def change(session: Session, kind: str, row_id: int, version: int, changes: dict
         raise JobError(
             f"A roll of {checked.length_mm / 1000:.1f} m cannot have more left.", row.name, "Type what is left on it."
         )
+    if kind == "cutter" and {"name", "away"} & changes.keys():
+        refuse_knife(row, "Rename its printer, or say of it that it has no knife.")
     if "name" in changes and kind != "tool_card":
         _refuse_taken(session, model, checked.name, row.id)
     if "address" in changes and hasattr(row, "machine"):
@@ -49,6 +52,8 @@ def change(session: Session, kind: str, row_id: int, version: int, changes: dict
         correct(session, row, checked.remaining_mm, reason)
     for name in changes.keys() - ({"remaining_mm"} if isinstance(row, Roll) else set()):
         setattr(row, name, getattr(checked, name))
+    if kind == "printer" and {"name", "away", "has_knife"} & changes.keys():
+        keep_knife(session, session.get_one(Printer, row_id))
 
 
 def ledger_shown(session: Session, roll_id: int) -> list[RollEntryShown]:

@@ -25,10 +25,11 @@ from etiquette.stations.shelf.things import (
 
 class CardEntered(Asked):
     card: str = Field(max_length=20)
-    cutter_id: RowId
     stock_id: RowId
+    cutter_id: RowId | None = None
+    """The cutter, or the printer's own knife, of a card that is cut."""
     printer_id: RowId | None = None
-    """The printer of a card that is printed; None: the first one."""
+    """The printer of a card that is only printed; None: the first one."""
     kind: Kind = "kiss"
     readings: dict[str, float] = Field(max_length=40)
     ready: str | None = Field(default=None, max_length=60)
@@ -39,7 +40,8 @@ class ReadingEntered(BaseModel):
     id: int
     card: str
     words: str
-    cutter_id: int
+    cutter_id: int | None
+    printer_id: int | None
     stock_id: int | None
     at: datetime
 

@@ -9,7 +9,10 @@ from etiquette.tasks.task import Outcome, Report, task
 
 
 def _cutter_of(session: Session, arguments: CardEntered) -> str:
-    return machine(session, "cutter", arguments.cutter_id).key
+    from etiquette.stations.machines import printer_of_knife
+
+    printer = printer_of_knife(session, arguments.cutter_id)
+    return printer.key if printer else machine(session, "cutter", arguments.cutter_id).key
 
 
 def _printer_of(session: Session, arguments: CardEntered) -> str:

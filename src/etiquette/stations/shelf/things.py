@@ -73,6 +73,7 @@ class LaminatorShown(LaminatorValues, _Shown):
 
 class CutterShown(CutterValues, _Shown):
     simulated: bool
+    printer_id: int | None
 
 
 class ToolCardShown(ToolCardValues, _Shown):

@@ -123,6 +123,7 @@ class Laminator(Base):
 
 class Cutter(Base):
     __tablename__ = "cutter"
+    __table_args__ = (UniqueConstraint("printer_id"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
     reach_across_mm: Mapped[float]
@@ -151,6 +152,14 @@ class Cutter(Base):
     """How far the media really moves for what is told, found by a test card."""
     holder: Mapped[str] = mapped_column(String(60), default="", server_default="")
     """What is in its tool holder, as hands have said; empty: it is not known, and is asked."""
+    printer_id: Mapped[int | None] = mapped_column(ForeignKey("printer.id"))
+    """The printer whose own knife this is; None: a machine by itself."""
+    at_once_across_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    at_once_along_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    after_marks_across_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    after_marks_along_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """How far a printer's own knife has to be led beside its print so that it cuts on it: straight after printing, and
+    when the sheet was put back and its marks were read. Found by test cards."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
@@ -190,7 +199,9 @@ class CardReading(Base):
     __tablename__ = "card_reading"
     id: Mapped[int] = mapped_column(primary_key=True)
     card: Mapped[str] = mapped_column(String(20))
-    cutter_id: Mapped[int] = mapped_column(ForeignKey("cutter.id"))
+    cutter_id: Mapped[int | None] = mapped_column(ForeignKey("cutter.id"))
+    printer_id: Mapped[int | None] = mapped_column(ForeignKey("printer.id"))
+    """The machine that it is about: a printer for what is only printed, else a cutter."""
     stock_id: Mapped[int | None] = mapped_column(ForeignKey("stock.id"))
     readings: Mapped[dict[str, Any]]
     words: Mapped[str] = mapped_column(String(400))
