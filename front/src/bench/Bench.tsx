@@ -79,7 +79,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Listed[] }) {
         <PrintedSheets sheets={sheets} shown={id} />
       </main>
       <Readings label="Readings">
-        <BenchReadings station={station} bench={bench} sheets={sheets} setEnd={setChosenEnd} />
+        <BenchReadings end={end} station={station} bench={bench} sheets={sheets} setEnd={setChosenEnd} />
       </Readings>
     </>
   );

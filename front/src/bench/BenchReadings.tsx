@@ -10,6 +10,7 @@ import { CutFiles } from "./CutFiles";
 import { Doubt } from "./Doubt";
 import { JogDialog } from "./JogDialog";
 import { BenchLog, RollCut } from "./RollCut";
+import { RollersToMove } from "./Rollers";
 import { ToolsForJob } from "./ToolsForJob";
 import { Verdict } from "./Verdicts";
 import { WhatMoved } from "./WhatMoved";
@@ -17,8 +18,10 @@ import { WhatMoved } from "./WhatMoved";
 type Station = ReturnType<typeof useSheet>;
 type Props = { station: Station; bench: BenchSheet };
 
+type ReadingsProps = Props & { sheets: Schemas["SheetShown"][]; end: End; setEnd: (end: End) => void };
+
 /** What is to be read and done at the Bench: the verdict, the next step, what moved, the pieces, the log. */
-export function BenchReadings({ station, bench, sheets, setEnd }: Props & { sheets: Schemas["SheetShown"][]; setEnd: (end: End) => void }) {
+export function BenchReadings({ station, bench, sheets, end, setEnd }: ReadingsProps) {
   const { reading, cutting } = station;
   const { state } = bench.sheet;
   const [jogged, setJogged] = useState<string | null>(null);
@@ -48,6 +51,7 @@ export function BenchReadings({ station, bench, sheets, setEnd }: Props & { shee
         />
       )}
       {jogged && <JogDialog sheet={bench.sheet.id} mark={jogged} close={() => setJogged(null)} taken={station.keep} />}
+      <RollersToMove bench={bench} end={end} />
       <Pieces station={station} bench={bench} />
       {bench.sheet.state !== "cut" && <ToolsForJob tools={bench.tools} set={(kind, told) => station.setTool.mutate({ kind, set: told })} />}
       <CutFiles id={bench.sheet.id} forms={bench.file_forms} />

@@ -3,6 +3,7 @@ import { type BenchSheet, type End } from "../api/useSheet";
 import { useKeys } from "../ui/keys";
 import { useSize, useZoom } from "../ui/zoom";
 import { MarkArrow, Mesh, movedAt, STRONGER, type Turn } from "./Moved";
+import { RollerStrips } from "./Rollers";
 
 type Box = [number, number, number, number];
 /** Room beside the sheet for words, in pixels. */
@@ -60,6 +61,7 @@ export function SheetView({ bench, end, chosen, toggle }: Props) {
           <g transform={end === "tail" ? `matrix(0,-1,1,0,0,${across})` : `matrix(0,1,-1,0,${long},0)`}>
             <image href={bench.preview} width={across} height={long} preserveAspectRatio="none" opacity={reading ? 0.75 : 1} />
           </g>
+          <RollerStrips bench={bench} end={end} place={place} />
           {!isLaid(bench) && <HowToLay bench={bench} place={place} px={px} />}
           {reading && <Mesh reading={reading} tolerance={bench.tolerance_mm} place={place} turn={turn} px={px} />}
           <Pieces bench={bench} chosen={chosen} toggle={toggle} place={place} px={px} />

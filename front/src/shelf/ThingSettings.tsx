@@ -5,6 +5,7 @@ import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberField, TextField } from "../ui/Field";
 import { Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
+import { Places } from "./Places";
 import { PrinterNames } from "./PrinterNames";
 import { RollLedger } from "./RollLedger";
 import { type Entry, type Field, fieldsOf, isKnife, type Kind, type KINDS, type Value, valueOf } from "./fields";
@@ -137,7 +138,11 @@ function WhoItIs({ kind, entry }: { kind: "printer" | "cutter"; entry: Entry }) 
 
 function Setting({ field, value, save }: { field: Field; value: Value; save: (value: Value) => void }) {
   if (field.kind === "several") {
-    return <SeveralRow {...field} value={Array.isArray(value) ? value : []} onChange={save} />;
+    return <SeveralRow {...field} value={Array.isArray(value) ? value.map(String) : []} onChange={save} />;
+  }
+  if (field.kind === "places") {
+    const places = Array.isArray(value) ? value.map(Number) : [];
+    return <Places label={field.label} one="Roller" why={field.why} value={places} save={save} />;
   }
   if (field.kind === "choice") {
     return <ChoiceRow label={field.label} why={field.why} value={String(value)} choices={field.choices} onChange={save} />;

@@ -5,20 +5,22 @@ import { MARK_FIELDS } from "./markFields";
 type Shelf = Schemas["ShelfShown"];
 export type Kind = Exclude<keyof Shelf, "mark_presets">;
 export type Entry = Shelf[Kind][number];
-export type Value = string | number | boolean | string[];
+export type Value = string | number | boolean | string[] | number[];
 export type Field = { name: string; label: string; why: string } & (
   | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean }
   | { kind: "choice"; choices: [string, string][] }
   /** Any of a few; `none`: what is said while none is chosen. */
   | { kind: "several"; choices: [string, string][]; none: string }
   | { kind: "yes" }
+  /** Lengths, one after the other. */
+  | { kind: "places" }
   | { kind: "words" }
 );
 
 /** A value of a row by the name of its field. */
 export function valueOf(entry: Entry, name: string): Value {
   const value: unknown = Object.entries(entry).find(([key]) => key === name)?.[1];
-  if (Array.isArray(value)) return value.map(String);
+  if (Array.isArray(value)) return value.every((one) => typeof one === "number") ? value : value.map(String);
   return typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? value : "";
 }
 
@@ -251,6 +253,13 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
           ["ring", "ring"],
         ],
       },
+      {
+        name: "rollers",
+        label: "Rollers at",
+        why: "The middle of each across the stock, from where its edge is laid. None: a flat bed.",
+        kind: "places",
+      },
+      { name: "roller_mm", label: "Rollers are wide", why: "What of the stock each presses on.", kind: "length", decimals: 0 },
       {
         name: "holder",
         label: "In its holder",

@@ -82,6 +82,9 @@ class CutterValues(Values):
     sensor_across_mm: float = Field(default=0, ge=-100, le=100)
     sensor_along_mm: float = Field(default=0, ge=-100, le=100)
     feed_percent: float = Field(default=100, ge=95, le=105)
+    rollers: list[Annotated[float, Field(ge=0, le=6000)]] = Field(default=[], max_length=20)
+    """Where rollers press on the stock, across it from where its edge is laid; none: a flat bed."""
+    roller_mm: float = Field(default=30, ge=1, le=300)
     at_once_across_mm: OwnOffset = 0
     at_once_along_mm: OwnOffset = 0
     after_marks_across_mm: OwnOffset = 0

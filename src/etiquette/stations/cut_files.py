@@ -11,6 +11,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.cutting.insets import inset
+from etiquette.core.cutting.media import Media
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import profile_named
 from etiquette.core.cutting.writers import WRITERS
@@ -153,7 +154,8 @@ def cut_files_of(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> dict[s
         def laid(points: Points, turned: bool = turned, origin: Points = origin) -> Points:
             return (size - points if turned else points) - origin
 
-        motion = plan_motion(inset(lines, setting.profile.style.inset_mm), setting.profile, cards, laid)
+        media = Media(plan.width_mm)  # its rollers stand beside a first mark that only it finds
+        motion = plan_motion(inset(lines, setting.profile.style.inset_mm), setting.profile, cards, laid, media=media)
         name = f"{plan.code}-{end}{wanted.ending}"
         if wanted.ending == ".plt":
             made: str | bytes = as_told(motion.strokes, setting, cards)

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.aligning.windows import Window
 from etiquette.core.artwork.kinds import KINDS, Kind
+from etiquette.core.cutting.media import Rollers
 from etiquette.core.cutting.motion import Stroke
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard, profile_named
 from etiquette.core.cutting.writers import hpgl_part
@@ -47,6 +48,7 @@ class CutterSetting:
     feed: float = 1.0
     holder: str = ""
     """What is in its tool holder; empty: it is not known."""
+    rollers: Rollers | None = None
 
     def wants(self, tool: str) -> bool:
         """Whether hands have to put `tool` in first. A machine with several holders changes by itself."""
@@ -64,7 +66,9 @@ class CutterSetting:
 
 def setting_of(cutter: models.Cutter) -> CutterSetting:
     sensor = (cutter.sensor_across_mm, cutter.sensor_along_mm)
-    return CutterSetting(cutter.name, profile_named(cutter.profile), sensor, cutter.feed_percent / 100, cutter.holder)
+    rollers = Rollers(tuple(cutter.rollers), cutter.roller_mm) if cutter.rollers else None
+    feed = cutter.feed_percent / 100
+    return CutterSetting(cutter.name, profile_named(cutter.profile), sensor, feed, cutter.holder, rollers)
 
 
 def put_in(session: Session, cutter_id: int, tool: str) -> None:

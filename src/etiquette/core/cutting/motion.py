@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.knife import led
+from etiquette.core.cutting.media import Media
 from etiquette.core.cutting.ordering import cutting_order
 from etiquette.core.cutting.profiles import DeviceProfile, ToolCard
 from etiquette.core.cutting.spans import Span, between_ties, part, perforated
@@ -66,10 +67,12 @@ def plan_motion(
     tools: Mapping[Kind, ToolCard],
     carry: Carry = lambda points: points,
     start: Points | None = None,
+    media: Media | None = None,
 ) -> Motion:
     """Strokes for `lines`, each point carried by `carry` (a fit) before anything is made of it; curves are flattened
     first, finely enough that the knife stays within the profile's tolerance of the bent curve. `start`: where the tool
-    is, (0, 0) by default."""
+    is, (0, 0) by default. `media`: what is known of the stock under the knife: through cuts under a roller keep ties,
+    those from side to side come last."""
     strokes: list[Stroke] = []
     turns: list[ToolTurn] = []
     at = np.zeros(2) if start is None else start
@@ -82,9 +85,11 @@ def plan_motion(
         shapes = _carried([lines[number].path for number in numbers], profile.flat_mm, carry)
         closed = [lines[number].path.closed for number in numbers]
         first = len(strokes)
-        for index, entry in zip(*cutting_order(shapes, closed, at, profile.stretch_mm), strict=True):
+        apart = media if kind == "through" else None
+        for index, entry in _in_order(shapes, closed, at, profile, apart):
             whole = _entered(shapes[index], closed[index], entry)
-            for points, light in _spans(whole, closed[index], kind, card) * card.passes:
+            own = apart.card_for(whole, card) if apart else card
+            for points, light in _spans(whole, closed[index], kind, own) * card.passes:
                 if card.offset_mm > 0:
                     points, heading = led(points, card.offset_mm, heading, profile.rest_mm)
                 strokes.append(Stroke(kind, points, numbers[index], light))
@@ -95,6 +100,18 @@ def plan_motion(
     cut = sum(_length(stroke.points) for stroke in strokes)
     travel = _travel(strokes, np.zeros(2) if start is None else start)
     return Motion(tuple(strokes), cut, travel, sum(turn.seconds for turn in turns), tuple(turns))
+
+
+def _in_order(
+    shapes: Sequence[Points], closed: Sequence[bool], at: Points, profile: DeviceProfile, media: Media | None
+) -> list[tuple[int, int]]:
+    """The order of the shapes of one tool, and where each is entered. What severs the stock comes after all else, and
+    the nearest to the leading edge first: what lies before it falls off."""
+    last = [number for number, shape in enumerate(shapes) if media and media.severed_by(shape)]
+    before = [number for number in range(len(shapes)) if number not in set(last)]
+    order, entries = cutting_order([shapes[n] for n in before], [closed[n] for n in before], at, profile.stretch_mm)
+    last.sort(key=lambda number: float(shapes[number][:, 1].max()))
+    return [*((before[index], entry) for index, entry in zip(order, entries, strict=True)), *((n, 0) for n in last)]
 
 
 def _carried(paths: Sequence[Path], tolerance_mm: float, carry: Carry) -> list[Points]:

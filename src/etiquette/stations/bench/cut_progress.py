@@ -6,6 +6,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from etiquette.core.cutting.media import Media
 from etiquette.core.cutting.motion import Motion, plan_motion
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.files.contracts import TransformFile
@@ -42,7 +43,8 @@ def motion_of(
 
     cards = shop.database.within(with_what)
     carry = transform.to_transform() if transform else (lambda points: points)
-    motion = plan_motion([lines[number] for number in chosen], cutter.setting.profile, cards, carry)
+    setting, media = cutter.setting, Media(plate.summary.plan.width_mm, cutter.setting.rollers)
+    motion = plan_motion([lines[number] for number in chosen], setting.profile, cards, carry, media=media)
     strokes = tuple(replace(stroke, line=chosen[stroke.line]) for stroke in motion.strokes)
     return replace(motion, strokes=strokes), cards
 

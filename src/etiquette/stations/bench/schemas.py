@@ -61,6 +61,16 @@ class PointingShown(BaseModel):
     y: float
 
 
+class RollerShown(BaseModel):
+    """A roller on the sheet: where it stands on the machine, the strip of the sheet that it presses on (across, in run
+    millimetres), what it runs over that it should not, and where it would run over nothing."""
+
+    at_mm: float
+    strip: tuple[float, float]
+    over: list[str]
+    better_mm: float | None
+
+
 class BenchShown(BaseModel):
     sheet: SheetShown
     plan: PlanShown
@@ -88,6 +98,8 @@ class BenchShown(BaseModel):
     has_camera: bool
     pointing: PointingShown | None
     """None: it does not lie on a cutter, or an eye reads its marks."""
+    rollers: dict[Literal["head", "tail"], list[RollerShown]]
+    """For each end that may go in first; empty: its cutter has none."""
     file_forms: list[FileForm]
     """Forms in which its cut can be written to files."""
 

@@ -13,6 +13,7 @@ from etiquette.stations import cut_files
 from etiquette.stations.bench.cut_progress import lines_of_sheet, progress_of, wanted_lines
 from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM
 from etiquette.stations.bench.pointing import next_mark
+from etiquette.stations.bench.rollers import rollers_shown
 from etiquette.stations.bench.schemas import BenchShown, FileForm, PieceOnSheet, PointingShown, State, ToolStep
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.sheets import sheet_there
@@ -149,5 +150,6 @@ def bench_shown(shop: Shop, session: Session, sheet_id: int) -> BenchShown:
         has_eye=bool(cutter.eye),
         has_camera=bool(cutter.table_eye),
         pointing=None if cutter.eye or sheet.state not in ("loaded", "read") else _pointing(sheet),
+        rollers=rollers_shown(session, sheet, cutter),
         file_forms=[FileForm(name=name, words=form.words) for name, form in cut_files.FORMS.items()],
     )

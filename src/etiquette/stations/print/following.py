@@ -6,6 +6,7 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.cutting.media import Media
 from etiquette.core.cutting.motion import plan_motion
 from etiquette.core.cutting.profiles import PROFILES, ToolCard
 from etiquette.core.cutting.writers import hpgl
@@ -230,5 +231,7 @@ def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
 
     tools, offset = shop.database.within(asked)
     profile = PROFILES["knife"]
-    motion = plan_motion(lines_on_sheet(shop, plate).lines, profile, tools, carry=lambda points: points + offset)
+    media = Media(plate.summary.plan.width_mm)
+    lines = lines_on_sheet(shop, plate).lines
+    motion = plan_motion(lines, profile, tools, carry=lambda points: points + offset, media=media)
     return hpgl(motion, profile, tools).encode()

@@ -152,6 +152,10 @@ class Cutter(Base):
     """How far the media really moves for what is told, found by a test card."""
     holder: Mapped[str] = mapped_column(String(60), default="", server_default="")
     """What is in its tool holder, as hands have said; empty: it is not known, and is asked."""
+    rollers: Mapped[list[float]] = mapped_column(JSON, default=list, server_default="[]")
+    """Where rollers press on the stock: their middles across it, in mm from where its edge is laid."""
+    roller_mm: Mapped[float] = mapped_column(default=30.0, server_default="30")
+    """How wide they are."""
     printer_id: Mapped[int | None] = mapped_column(ForeignKey("printer.id"))
     """The printer whose own knife this is; None: a machine by itself."""
     at_once_across_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
