@@ -27,6 +27,12 @@ export const benchLogQuery = queryOptions({
   queryFn: () => told(api.GET("/api/bench/log")),
   refetchInterval: 5000,
 });
+export const rollPlanQuery = (sheet_ids: number[]) =>
+  queryOptions({
+    queryKey: ["roll plan", sheet_ids],
+    queryFn: () => told(api.POST("/api/bench/roll/plan", { body: { sheet_ids } })),
+    gcTime: 0,
+  });
 export const shelfQuery = queryOptions({ queryKey: keys.shelf, queryFn: () => told(api.GET("/api/shelf")) });
 export const openQuery = queryOptions({ queryKey: ["open"], queryFn: () => told(api.GET("/api/shelf/open")) });
 export const nearbyQuery = queryOptions({

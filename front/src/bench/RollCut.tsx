@@ -1,4 +1,4 @@
-import { benchLogQuery } from "../api/keys";
+import { benchLogQuery, rollPlanQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
@@ -28,11 +28,13 @@ export function RollCut({ sheets, simulated, done }: Props) {
   };
   const [open, setOpen] = useState<"roll" | "mat" | null>(null);
   const task = useTask("cuts", "cutting the roll", done);
+  const plan = useQuery({ ...rollPlanQuery(sheet_ids), enabled: open === "roll" && sheet_ids.length > 0 }).data;
+  const waits = plan ? firstPass(plan).ready : undefined;
   const start = (end: "head" | "tail") => {
     setOpen(null);
     void task.start("Laying the roll", async () => {
       if (simulated) await told(api.POST("/api/room/sheets/lay", { body: { sheet_ids, how: "roll", end } }));
-      return told(api.POST("/api/bench/roll", { body: { sheet_ids, end, check: false } }));
+      return told(api.POST("/api/bench/roll", { body: { sheet_ids, end, check: false, ...(plan ? firstPass(plan) : {}) } }));
     });
   };
   const cutMat = () => {
@@ -76,12 +78,13 @@ export function RollCut({ sheets, simulated, done }: Props) {
             They lie on the roll in this order, from its head. Each is read, fitted and cut; one whose fit is not “go” is set aside.
           </p>
           {choice}
+          {plan && <Passes plan={plan} />}
           <div className="flex gap-2">
-            <Action onClick={() => start("head")} disabled={sheet_ids.length === 0}>
-              Head first
+            <Action onClick={() => start("head")} disabled={sheet_ids.length === 0 || !plan}>
+              {waits ? "It is in: head first" : "Head first"}
             </Action>
-            <Action onClick={() => start("tail")} disabled={sheet_ids.length === 0}>
-              Tail first
+            <Action onClick={() => start("tail")} disabled={sheet_ids.length === 0 || !plan}>
+              {waits ? "It is in: tail first" : "Tail first"}
             </Action>
           </div>
         </div>
@@ -99,6 +102,39 @@ export function RollCut({ sheets, simulated, done }: Props) {
         </div>
       )}
     </>
+  );
+}
+
+type Plan = Schemas["RollPlan"];
+
+/** What is asked for of the next pass: all that is left when one tool does it. */
+function firstPass({ passes, holder }: Plan): Pick<Schemas["RollAsked"], "kinds" | "ready"> {
+  const [first] = passes;
+  if (!first) return {};
+  return { ...(passes.length > 1 ? { kinds: first.kinds } : {}), ...(first.tool && first.tool !== holder ? { ready: first.tool } : {}) };
+}
+
+const times = (count: number) => (count === 1 ? "1 change" : `${count} changes`);
+
+/** With which tool the roll is cut now, and what that saves where there are several. */
+function Passes({ plan: { passes, holder, by_tool, by_frame } }: { plan: Plan }) {
+  const [first, ...rest] = passes;
+  if (!first) return null;
+  return (
+    <div role="group" aria-label="Tools of the roll" className="mb-2">
+      {rest.length > 0 && (
+        <p className="mb-1">
+          One tool after the other over the whole roll: {times(by_tool)} of tool. Frame by frame it would be {by_frame}. In between the roll
+          is put back and every frame read again.
+        </p>
+      )}
+      {first.tool && first.tool !== holder && <p className="text-[15px] font-semibold">Put in the {first.tool}.</p>}
+      {rest.length > 0 && (
+        <p>
+          Now: {first.kinds.join(" and ")} with the {first.tool}. Then: {rest.map(({ tool }) => `the ${tool}`).join(", ")}.
+        </p>
+      )}
+    </div>
   );
 }
 

@@ -13,7 +13,7 @@ from etiquette.core.errors import NotThere
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, sheet_log
-from etiquette.stations.bench import counting, cutting, mark_reading, pointing, tasks, tool_settings, views
+from etiquette.stations.bench import counting, cutting, mark_reading, pointing, rolls, tasks, tool_settings, views
 from etiquette.stations.bench.schemas import (
     BenchShown,
     CountAsked,
@@ -32,6 +32,8 @@ from etiquette.stations.bench.schemas import (
     ReadAsked,
     ReadWork,
     RollAsked,
+    RollPlan,
+    RollPlanAsked,
     SpoiledAsked,
     TakeAsked,
     ToolAsked,
@@ -59,6 +61,12 @@ def log(shop: ShopHere) -> list[EntryShown]:
 @router.post("/roll")
 def cut_roll(asked: RollAsked, submit: TaskSubmitter) -> TaskMade:
     return TaskMade(task_id=submit(tasks.cut_roll, asked))
+
+
+@router.post("/roll/plan")
+def plan_roll(shop: ShopHere, asked: RollPlanAsked) -> RollPlan:
+    """Which tools what is left of these sheets needs, and how often they are changed."""
+    return rolls.plan_of(shop, asked)
 
 
 @router.post("/mat")

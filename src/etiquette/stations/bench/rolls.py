@@ -11,16 +11,29 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from etiquette.core.aligning.reading import CodeNotFound
+from etiquette.core.artwork.kinds import Kind
+from etiquette.core.cutting.changes import changes, frame_by_frame, passes
+from etiquette.core.cutting.profiles import ToolCard
 from etiquette.core.errors import JobError
-from etiquette.stations.bench.cut_progress import progress_of
+from etiquette.stations.bench.cut_progress import lines_of_sheet, progress_of, wanted_lines
 from etiquette.stations.bench.cutting import cut_sheet
 from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM, lie_on_cutter, read_sheet
-from etiquette.stations.bench.schemas import CutWork, MarksRead, ReadWork, RollAsked, SheetsCut
+from etiquette.stations.bench.schemas import (
+    CutWork,
+    MarksRead,
+    PassShown,
+    ReadWork,
+    RollAsked,
+    RollPlan,
+    RollPlanAsked,
+    SheetsCut,
+)
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Sheet
+from etiquette.stations.tools import cards_for, put_in
+from etiquette.store.models import Run, Sheet
 from etiquette.tasks.task import Outcome, Report
 
 FURTHER_TRIES, FURTHER_MM = 4, 45.0
@@ -29,12 +42,16 @@ FURTHER_TRIES, FURTHER_MM = 4, 45.0
 
 def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]:
     """Task: cut the sheets `sheet_ids` that lie on the cutter as one roll, `end` first; `check`: also cut where the fit
-    says check. The result tells which were cut and which were set aside."""
+    says check; `kinds`: only these, and the sheets lie on the roll for the next tool then. The result tells which were
+    cut and which were set aside."""
     cutter = shop.database.within(lambda session: cutter_of_sheet(session, next(iter(asked.sheet_ids), None)))
     wanted = [shop.database.within(partial(with_plate, sheet_id=one)) for one in asked.sheet_ids]
     if not wanted:
         raise JobError("No sheet waits for the cutter.", cutter.name, "Print a run and put film on it first.")
     refuse_without_code(wanted)
+    if asked.ready:
+        tool = asked.ready
+        shop.database.within(lambda session: put_in(session, cutter.id, tool))
     cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
     left = [sheet for sheet in wanted if sheet.state != "cut"]
     if asked.end == "tail":
@@ -45,7 +62,7 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
         if not report(number / len(left), f"{sheet.name}: frame {number + 1} of {len(left)}"):
             return Outcome(SheetsCut(state="held", cut=cut, aside=aside))
         shop.database.within(partial(lie_on_cutter, sheet_ids=[sheet.id], cutter_id=cutter.id))
-        trouble = _one(shop, sheet, asked.check, start)
+        trouble = _one(shop, sheet, asked, start)
         start = shop.database.within(partial(_next_head, sheet_id=sheet.id, end=asked.end, start=start))
         if trouble is None:
             cut.append(sheet.name)
@@ -57,10 +74,51 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
             session,
             None,
             "good" if not aside else "look",
-            f"The roll is through: {len(cut)} cut, {len(aside)} set aside.",
+            f"{_through(asked.kinds)}: {len(cut)} cut, {len(aside)} set aside.",
         )
     )
+    if asked.kinds and left:  # the last one lies there half cut: it goes back with the rest of the roll
+        shop.database.within(partial(_off_the_cutter, sheet_id=left[-1].id))
     return Outcome(SheetsCut(state="done", cut=cut, aside=aside))
+
+
+def _through(kinds: Sequence[Kind] | None) -> str:
+    return "The roll is through" if kinds is None else f"The roll is through with {', '.join(kinds)}"
+
+
+def _off_the_cutter(session: Session, sheet_id: int) -> None:
+    sheet = session.get_one(Sheet, sheet_id)
+    if sheet.state in ("loaded", "read"):
+        back_on_shelf(sheet)
+
+
+def plan_of(shop: Shop, asked: RollPlanAsked) -> RollPlan:
+    """Which tools the sheets still need, and how often they have to be changed either way. Raises NotThere."""
+    cutter = shop.database.within(lambda session: cutter_of_sheet(session, next(iter(asked.sheet_ids), None)))
+    sheets = [shop.database.within(partial(with_plate, sheet_id=one)) for one in asked.sheet_ids]
+    tools: dict[Kind, str] = {}
+    frames = []
+    for sheet in sheets:
+        if sheet.state == "cut":
+            continue
+        lines, progress = lines_of_sheet(shop, sheet.plate), progress_of(sheet)
+        frames.append({lines[number].kind for number in wanted_lines(lines, progress, None)})
+        cards = shop.database.within(partial(_cards, cutter_id=cutter.id, run_id=sheet.plate.run_id))
+        tools |= {kind: card.tool for kind, card in cards.items()}
+    if cutter.setting.profile.tools > 1:  # it changes by itself
+        tools = dict.fromkeys(tools, "")
+    turns, holder = passes(frames, tools), cutter.setting.holder
+    return RollPlan(
+        passes=[PassShown(tool=one.tool, kinds=list(one.kinds)) for one in turns],
+        frames=len(frames),
+        holder=holder,
+        by_tool=changes(turns, holder),
+        by_frame=changes(frame_by_frame(frames, tools), holder),
+    )
+
+
+def _cards(session: Session, cutter_id: int, run_id: int) -> dict[Kind, ToolCard]:
+    return cards_for(session, cutter_id, session.get_one(Run, run_id).document)
 
 
 def with_plate(session: Session, sheet_id: int) -> Sheet:
@@ -95,7 +153,7 @@ def _next_head(session: Session, sheet_id: int, end: str, start: tuple[float, fl
     return float(x) + HEAD_WAITS_MM[0], float(y) + HEAD_WAITS_MM[1]
 
 
-def _one(shop: Shop, sheet: Sheet, check_too: bool, start: tuple[float, float] | None) -> str | None:
+def _one(shop: Shop, sheet: Sheet, asked: RollAsked, start: tuple[float, float] | None) -> str | None:
     """Read and cut one sheet; why it is set aside, or None when it is cut. Raises JobError when the roll has to end."""
 
     def quiet(share: float, words: str, data: dict[str, Any] | None = None) -> bool:
@@ -109,9 +167,11 @@ def _one(shop: Shop, sheet: Sheet, check_too: bool, start: tuple[float, float] |
         return error.what
     if read.sheet_id != sheet.id:
         return "Its code names another sheet than the one that was laid."
-    if read.verdict == "stop" or (read.verdict == "check" and not check_too):
+    if read.verdict == "stop" or (read.verdict == "check" and not asked.check):
         return f"The fit says {read.verdict}."
-    made = cut_sheet(shop, CutWork(sheet_id=sheet.id), quiet).published(shop.database)
+    if not wanted_lines(lines_of_sheet(shop, sheet.plate), progress_of(sheet), asked.kinds):
+        return None  # none of this tool's: the roll goes on
+    made = cut_sheet(shop, CutWork(sheet_id=sheet.id, kinds=asked.kinds), quiet).published(shop.database)
     if made.state == "tool":
         raise JobError(
             f"{sheet.name} needs another tool: {made.waits_for}.",

@@ -183,9 +183,33 @@ class SpoiledAsked(Asked):
 
 
 class RollAsked(Asked):
+    """`kinds`: only lines of these, in one pass of a tool over the whole roll; `ready`: the tool that is put in."""
+
     sheet_ids: list[RowId] = Field(max_length=500)
     end: Literal["head", "tail"]
     check: bool = False
+    kinds: list[Kind] | None = None
+    ready: str | None = Field(default=None, max_length=60)
+
+
+class RollPlanAsked(Asked):
+    sheet_ids: list[RowId] = Field(max_length=500)
+
+
+class PassShown(BaseModel):
+    tool: str
+    kinds: list[Kind]
+
+
+class RollPlan(BaseModel):
+    """The tools that go over a roll for what is left of it, in their order; how often hands change the tool when each
+    goes over all of it, and when every frame is finished before the next."""
+
+    passes: list[PassShown]
+    frames: int
+    holder: str
+    by_tool: int
+    by_frame: int
 
 
 class MatAsked(Asked):
