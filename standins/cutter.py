@@ -125,6 +125,9 @@ class Cutter:
             if self._load is None:
                 raise Refused("No sheet is loaded on the cutter.")
             x, y = self.plotter.position_mm
+            moved = self._faults.fed_out(y)
+            if moved is not None:
+                self._load.shift = self._load.shift + moved
             return png(self._window(self._at(self._load, x, y), x, y)), "image/png", (x, y), WINDOW_MM_PER_PX
 
     def photo(self, place: Place) -> tuple[bytes, str, tuple[float, float], float]:

@@ -6,6 +6,7 @@ glare {grey}          a streak of light across every window
 slow {seconds}        every stroke takes so long
 skew {deg}            the next sheet is laid so crooked
 slip {after, x, y}    after so many strokes the media moves
+feed {beyond, x, y}   the media has moved once it was fed out beyond so many mm
 out {after}           after so many strokes there is no media
 drop {on, after, bytes}  after so many answers the line is cut after so many bytes of one (on: answer)
 power {after}         after so many strokes the power goes: what is loaded and what was told are forgotten
@@ -16,7 +17,7 @@ from typing import Any
 
 import numpy as np
 
-KINDS = ("noise", "missed", "glare", "slow", "skew", "slip", "out", "drop", "power", "none")
+KINDS = ("noise", "missed", "glare", "slow", "skew", "slip", "feed", "out", "drop", "power", "none")
 
 
 class Faults:
@@ -66,6 +67,13 @@ class Faults:
     def slip(self) -> np.ndarray | None:
         fault = self._due("slip")
         return np.array([float(fault.get("x", 0)), float(fault.get("y", 0))]) if fault else None
+
+    def fed_out(self, y: float) -> np.ndarray | None:
+        """How the media moves when it is fed out to `y` mm; once."""
+        if y <= float(self._set.get("feed", {}).get("beyond", np.inf)):
+            return None
+        fault = self._set.pop("feed")
+        return np.array([float(fault.get("x", 0)), float(fault.get("y", 0))])
 
     def out_of_media(self) -> bool:
         return self._due("out") is not None

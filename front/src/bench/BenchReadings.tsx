@@ -47,6 +47,7 @@ export function BenchReadings({ station, bench, sheets, end, setEnd }: ReadingsP
         <WhatMoved
           reading={bench.reading}
           size={bench.size_percent ?? null}
+          tolerance={bench.tolerance_mm}
           jogTo={state === "read" && !cutting.progress ? setJogged : null}
         />
       )}

@@ -5,17 +5,19 @@ import { figure } from "../ui/units";
 
 type Reading = NonNullable<BenchSheet["reading"]>;
 
-/** What printing and film did to the sheet, and how surely that is known. */
-export function WhatMoved({ reading, size, jogTo }: { reading: Reading; size: number | null; jogTo: ((mark: string) => void) | null }) {
+type Props = { reading: Reading; size: number | null; tolerance: number; jogTo: ((mark: string) => void) | null };
+
+/** What printing, film and feed did to the sheet, and how surely that is known. */
+export function WhatMoved({ reading, size, tolerance, jogTo }: Props) {
   return (
     <>
-      <Deformation moved={reading.moved} size={size} />
+      <Deformation reading={reading} size={size} tolerance={tolerance} />
       <Marks reading={reading} jogTo={jogTo} />
     </>
   );
 }
 
-function Deformation({ moved, size }: { moved: Reading["moved"]; size: number | null }) {
+function Deformation({ reading: { moved, drift_mm = null }, size, tolerance }: Omit<Props, "jogTo">) {
   const percent = (value: number) => `${value > 0 ? "+" : ""}${figure(value, 2)} %`;
   return (
     <Section title="What moved">
@@ -29,6 +31,17 @@ function Deformation({ moved, size }: { moved: Reading["moved"]; size: number | 
       <Row label="Turned">{figure(moved.turned_deg, 2)}°</Row>
       <Row label="Out of square">{figure(moved.out_of_square_mm, 2)} mm</Row>
       <Row label="Bowed">{figure(moved.bowed_mm, 2)} mm</Row>
+      {drift_mm !== null && (
+        <Row label="Fed out and back">
+          {drift_mm > tolerance ? "" : "✓ "}
+          {figure(drift_mm, 2)} mm off
+        </Row>
+      )}
+      {drift_mm !== null && drift_mm > tolerance && (
+        <p role="alert" className="mt-1 rounded-[6px] border-2 border-check bg-check-wash p-2.5 font-semibold">
+          The feed does not bring it back to where it was: look at the rollers and how the roll runs, then read the marks again.
+        </p>
+      )}
     </Section>
   );
 }

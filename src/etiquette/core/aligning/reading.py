@@ -127,7 +127,9 @@ def read_marks(look: Look, begun: Begun, plan: FramePlan, recipe: MarkRecipe, to
     for number, mark in enumerate(order):
         if not told(f"Reading mark {number + 1} of {len(order)}", number, len(order)):
             raise ReadingHeld
-        expected, *others = _expected([mark, *(m for m in order if m != mark)], known_plan, known_seen, begun.angle_deg)
+        expected, *others = expected_places(
+            [mark, *(m for m in order if m != mark)], known_plan, known_seen, begun.angle_deg
+        )
         one, tries[mark.id], looked[mark.id] = _searched(look, expected, np.array(others), recipe)
         if one:
             if not found:  # a read mark is far better known than the corners of a code
@@ -158,7 +160,7 @@ def reading_order(marks: Sequence[Mark], start: tuple[float, float]) -> list[Mar
     return order
 
 
-def _expected(
+def expected_places(
     marks: Sequence[Mark], plan: Sequence[tuple[float, float]], seen: Sequence[tuple[float, float]], angle_deg: float
 ) -> Points:
     """Where `marks` should lie (n, 2), from what is known so far: one point and the angle of the code, or a

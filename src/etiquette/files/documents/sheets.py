@@ -55,6 +55,9 @@ class ReadingDocument(Document):
     end: Literal["head", "tail"]
     by: ReadBy = "head"
     looks: int
+    drift_mm: float | None = None
+    """How far the first mark lay from where it was after the frame was fed out and back; None: it was not, because it
+    is short."""
     fit: FitFile
     marks: tuple[MarkRead, ...]
     moved: Moved

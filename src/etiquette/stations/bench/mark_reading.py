@@ -9,6 +9,7 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from etiquette.core.aligning.feeding import feed_drift_mm
 from etiquette.core.aligning.fitting import Fit, ReadMark, fit_marks, grid_inside
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.models import Transform, estimate
@@ -29,6 +30,8 @@ from etiquette.tasks.task import Outcome, Report
 
 HEAD_WAITS_MM = (0.0, 35.0)
 """Where the head waits before the first code: in the middle of the sheet's width, this far in from the loading line."""
+LONG_STRETCHES = 2
+"""A frame longer than so many stretches of its cutter is moved from stretch to stretch (core.cutting.ordering)."""
 HEAD_NOISE_MM = 0.02
 """Standard deviation of one coordinate as an optical head reads it: finding the middle in pixels is far better (see
 benchmarks/marks.py), what remains is how exactly the head knows where it is (an assumption of our own)."""
@@ -85,6 +88,8 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
     )
     start = _where_the_head_waits(shop, cutter, wanted.start)
 
+    drift: float | None = None
+
     def told(words: str, step: int, steps: int) -> bool:
         return report(0.05 + 0.9 * step / max(steps, 1), words, {"step": step, "steps": steps})
 
@@ -106,7 +111,10 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
                 sheet, plate = shop.database.within(lambda session: _recognised(session, seen, cutter))
                 code, end = seen.code.payload, seen.code.end
                 plan = plate.summary.plan.to_plan()
-                reading = read_marks(look, Begun.at_code(plan, seen), plan, plate.summary.marks, told)
+                begun = Begun.at_code(plan, seen)
+                if not by_photo and _is_fed(plan, cutter):
+                    drift = feed_drift_mm(look, begun, plan, plate.summary.marks, told)
+                reading = read_marks(look, begun, plan, plate.summary.marks, told)
         except ReadingHeld:
             return Outcome(MarksRead())
         looks = head.looks
@@ -118,8 +126,14 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
             sheet.name,
             "Take the sheet off, check that it is whole, and load it again.",
         )
+    note = note.with_(drift_mm=drift)
     found = MarksRead(sheet_id=sheet.id, verdict=fit.verdict)
     return Outcome(found, lambda session: keep_reading(session, sheet.id, cutter.id, fit, note))
+
+
+def _is_fed(plan: FramePlan, cutter: CutterHere) -> bool:
+    """Whether a frame is so long that its media is moved to and fro while it is cut."""
+    return plan.length_mm > LONG_STRETCHES * cutter.setting.profile.stretch_mm > 0
 
 
 def _without_code(session: Session, sheet_id: int | None) -> Sheet | None:
@@ -207,6 +221,9 @@ def keep_reading(session: Session, sheet_id: int, cutter_id: int, fit: Fit, note
         state,
         f"{row.name}, {fit.load} first: {fit.verdict}, at worst {fit.predicted[2]:.2f} mm expected.",
     )
+    if note.drift_mm is not None and note.drift_mm > row.plate.summary.tolerance_mm:
+        words = f"{row.name} came back {note.drift_mm:.2f} mm beside where it was when it was fed out."
+        noted(session, sheet_id, "look", words)
 
 
 def look_at(shop: Shop, sheet_id: int, x: float, y: float) -> Window:
