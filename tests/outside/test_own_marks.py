@@ -14,9 +14,10 @@ from shapely import box
 from etiquette.core.artwork.raster import Picture, read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import FrameCode, parse_payload
-from etiquette.core.marking.frames import FramePlan, Reach, Where, plan_page
+from etiquette.core.marking.frames import FramePlan, Reach, Where
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.own_marks import OwnMark, alike_with, own_marks, recipe_of
+from etiquette.core.marking.pages import plan_page
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.plates import FrameContent, PageArt, colour_plate
 from etiquette.core.production.frames import frame_design

@@ -78,6 +78,7 @@ export function useSheet(id: number) {
     `cutting ${id}`,
     (result) => {
       if (result.state === "part") toast.success("Cut. Look at it, then cut the rest.");
+      if (result.state === "shape") toast.success("The test shape is cut. Lift it: when it comes singly, go on; else change the force.");
       // what it waits for now, before the sheet is asked for again: an answered question must not stand there for a moment more
       const now = held.now();
       if (now) queries.setQueryData(sheetQuery(id).queryKey, { ...now, waits_for: result.state === "tool" ? result.waits_for : "" });
@@ -96,7 +97,16 @@ export function useSheet(id: number) {
     const waits = bench?.doubtful || (bench?.waits_for && !more.ready);
     if (state !== "read" || bench?.reading?.fit.verdict === "stop" || cutting.progress || waits) return;
     setWish(more);
-    void cutting.start("Sending the cut", () => told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, ...more } })));
+    void cutting.start("Sending the cut", () =>
+      told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, shape: false, ...more } })),
+    );
+  };
+  const cutShape = () => {
+    if (state !== "read" || bench?.doubtful || cutting.progress) return;
+    const ready = bench?.waits_for ? { ready: bench.waits_for } : {};
+    void cutting.start("Cutting a test shape", () =>
+      told(api.POST("/api/bench/{sheet_id}/cut", { ...path, body: { one: false, shape: true, ...ready } })),
+    );
   };
   /** Before the cut pieces are chosen, after it they are spoiled; once more, and they are not. */
   const toggle = (pieces: number[]) => {
@@ -121,6 +131,8 @@ export function useSheet(id: number) {
     cutting,
     /** The cut that was asked for goes on with the tool that it waits for. */
     toolIsIn: () => cut({ ...wish, ready: bench?.waits_for }),
+    /** A test shape beside the work with the tool that comes next; then the cut that was asked for goes on. */
+    tryTool: () => cutShape(),
     hold: () => {
       reading.cancel();
       cutting.cancel();

@@ -120,6 +120,9 @@ function ToolChange({ station, bench }: Props) {
       <Action main tall onClick={station.toolIsIn} disabled={bench.doubtful > 0}>
         The {bench.waits_for} is in
       </Action>
+      <Action onClick={station.tryTool} disabled={bench.doubtful > 0}>
+        It is in: cut a test shape first
+      </Action>
     </>
   );
 }
@@ -141,6 +144,11 @@ function Cut({ station, bench }: Props) {
       ) : (
         <Action hint="O" onClick={() => cut({ one: true })} disabled={stopped}>
           Cut one piece first
+        </Action>
+      )}
+      {bench.left > 0 && (
+        <Action onClick={station.tryTool} disabled={stopped}>
+          Cut a test shape beside the work
         </Action>
       )}
     </>

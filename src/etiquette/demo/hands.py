@@ -16,6 +16,7 @@ from etiquette.files.lines_svg import write_lines
 from etiquette.stations import runs
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.bench.cut_progress import motion_of
+from etiquette.stations.bench.trying import shape_lines
 from etiquette.stations.machines import CutterHere, cutter_of_sheet, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet
 from etiquette.stations.print import film
@@ -173,7 +174,9 @@ def look_at_cut(shop: Shop, sheet_id: int) -> None:
         raise JobError("This sheet is not cut.", sheet.name, "Cut it first.")
     room, plate = room_of(shop), sheet.plate
     straight, cards = motion_of(shop, plate, cutter, cutting.unaligned(sheet.reading.fit, plate.summary.plan.to_plan()))
-    lines = write_lines(lines_on_sheet(shop, plate))
+    shapes = sheet.progress.shapes if sheet.progress else 0
+    tried = [line for number in range(shapes) for line in shape_lines(plate, number, "kiss")]
+    lines = write_lines(lines_on_sheet(shop, plate, tried))
     cut = room.ask("cutter", "judge", name=sheet.name, lines=lines)["report"]
     hpgl = as_told(straight.strokes, cutter.setting, cards)
     without = room.ask("cutter", "judge", name=sheet.name, lines=lines, hpgl=hpgl)["report"]

@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+from collections.abc import Sequence
 from dataclasses import asdict, replace
 
 import numpy as np
@@ -9,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
+from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Points
 from etiquette.files.lines_svg import LinesFile, read_lines
 from etiquette.stations import runs
@@ -77,9 +79,10 @@ def lines_of_plate(shop: Shop, plate: Plate) -> LinesFile:
     return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name, may_be_none=True)
 
 
-def lines_on_sheet(shop: Shop, plate: Plate) -> LinesFile:
-    """The lines as they lie on the print: half a turn further when the sheet is printed so."""
+def lines_on_sheet(shop: Shop, plate: Plate, more: Sequence[FinishLine] = ()) -> LinesFile:
+    """The lines, and `more` of the plan, as they lie on the print: half a turn further when the sheet is printed so."""
     file = lines_of_plate(shop, plate)
+    file = replace(file, lines=[*file.lines, *more])
     if not plate.summary.half_turn:
         return file
     plan = plate.summary.plan

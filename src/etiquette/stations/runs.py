@@ -12,7 +12,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.marking.frames import FramePlan, plan_page
+from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.pages import plan_page
 from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke

@@ -12,8 +12,8 @@ def feed_drift_mm(
     look: Look, begun: Begun, plan: FramePlan, recipe: MarkRecipe, told: Told = lambda *_: True
 ) -> float | None:
     """How far the mark nearest to where the reading begins lies from where it was, in mm, after the head was once over
-    the mark farthest along the
-    feed; None where that one is not seen, so that there is nothing to compare. Raises ReadingHeld."""
+    the mark farthest along the feed; None where that one is not seen, so that there is nothing to compare. Raises
+    ReadingHeld."""
     first = min(plan.marks, key=lambda mark: np.hypot(mark.x - begun.planned[0], mark.y - begun.planned[1]))
     far = max(plan.marks, key=lambda mark: abs(mark.y - first.y))
     at_first, at_far = expected_places([first, far], [begun.planned], [begun.seen], begun.angle_deg).tolist()

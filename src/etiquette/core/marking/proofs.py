@@ -7,9 +7,12 @@ import shapely
 from shapely import Polygon, STRtree, box
 
 from etiquette.core.marking.codes import quiet_modules
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frames import INSIDE_STOCK_MM, FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
+
+APART_MM = 2.0
+"""So far from the work, and from each other, test shapes are cut."""
 
 
 def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
@@ -26,6 +29,22 @@ def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
         zones.append(box(code.x - aside, code.y - above, code.x + width + aside, code.y + height + above))
     x, y = plan.slug_at
     return [*zones, plan.arrow, box(x, y, x + slug_width_mm(plan.slug), y + SLUG_HEIGHT_MM)]
+
+
+def free_place(plan: FramePlan, recipe: MarkRecipe, side_mm: float, number: int) -> tuple[float, float] | None:
+    """The middle of a square of `side_mm` beside the work, where nothing is printed and no mark or code is looked for:
+    the `number`-th from 0, from the tail on, none over another; None where there is no more room."""
+    x0, y0, x1, y1 = plan.work
+    stock = box(INSIDE_STOCK_MM, INSIDE_STOCK_MM, plan.width_mm - INSIDE_STOCK_MM, plan.length_mm - INSIDE_STOCK_MM)
+    printed = box(x0 - APART_MM, y0 - APART_MM, x1 + APART_MM, y1 + APART_MM)
+    free = stock.difference(shapely.union_all([printed, *clear_zones(plan, recipe)]))
+    step = side_mm + APART_MM
+    xs, ys = (np.arange(step / 2, size, step) for size in (plan.width_mm, plan.length_mm))
+    places = [(float(x), float(y)) for y in ys[::-1] for x in xs]
+    squares = [box(x - side_mm / 2, y - side_mm / 2, x + side_mm / 2, y + side_mm / 2) for x, y in places]
+    shapely.prepare(free)
+    there = [place for place, fits in zip(places, shapely.covers(free, squares), strict=True) if fits]
+    return there[number] if number < len(there) else None
 
 
 def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> list[str]:

@@ -120,4 +120,6 @@ class ProgressDocument(Document):
     wanted: tuple[int, ...] | None = None
     """The pieces asked for; None for all."""
     waits_for: str = ""
+    shapes: int = 0
+    """Test shapes that were cut beside the work."""
     spoiled: tuple[int, ...] = ()

@@ -27,6 +27,15 @@ def lines_of_sheet(shop: Shop, plate: Plate) -> list[FinishLine]:
     return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name).lines
 
 
+def motion_cards(shop: Shop, plate: Plate, cutter: CutterHere) -> dict[Any, Any]:
+    """The tool cards by which a plate is cut."""
+
+    def with_what(session: Session) -> dict[Any, Any]:
+        return cards_for(session, cutter.id, session.get_one(Run, plate.run_id).document)
+
+    return shop.database.within(with_what)
+
+
 def motion_of(
     shop: Shop,
     plate: Plate,
@@ -37,11 +46,7 @@ def motion_of(
     """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), and the tool cards."""
     lines = lines_of_sheet(shop, plate)
     chosen = list(range(len(lines))) if numbers is None else list(numbers)
-
-    def with_what(session: Session) -> dict[Any, Any]:
-        return cards_for(session, cutter.id, session.get_one(Run, plate.run_id).document)
-
-    cards = shop.database.within(with_what)
+    cards = motion_cards(shop, plate, cutter)
     carry = transform.to_transform() if transform else (lambda points: points)
     setting, media = cutter.setting, Media(plate.summary.plan.width_mm, cutter.setting.rollers)
     motion = plan_motion([lines[number] for number in chosen], setting.profile, cards, carry, media=media)

@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 from sqlalchemy.orm import Session
 
+from etiquette.core.cutting.motion import KIND_ORDER
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices import holds
@@ -18,6 +19,7 @@ from etiquette.stations.bench.cut_job import CutJob
 from etiquette.stations.bench.cut_progress import lines_of_sheet, motion_of, progress_of, wanted_lines
 from etiquette.stations.bench.cut_watch import Watch
 from etiquette.stations.bench.schemas import CutWork, SheetCut
+from etiquette.stations.bench.trying import cut_shape
 from etiquette.stations.machines import CutterHere, cutter_of_sheet
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import sheet_there
@@ -30,7 +32,8 @@ from etiquette.tasks.task import Outcome, Report
 
 def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     """Task: cut what is left of a sheet. `pieces`: only these, from now on; `one`: the first piece that is left;
-    `kinds`: only lines of these; `ready`: the tool that hands have put in; `anyway`: although the fit says stop."""
+    `kinds`: only lines of these; `ready`: the tool that hands have put in; `anyway`: although the fit says stop;
+    `shape`: none of it, only a test shape beside the work."""
     sheet, plate, cutter = shop.database.within(
         lambda session: (s := sheet_there(session, wanted.sheet_id), s.plate, cutter_of_sheet(session, s.id))
     )
@@ -59,10 +62,12 @@ def cut_sheet(shop: Shop, wanted: CutWork, report: Report) -> Outcome[SheetCut]:
     if not left:
         raise JobError("Nothing is left to cut of what was asked for.", sheet.name, "Choose other pieces or kinds.")
     report(0.02, "Sending the cut")
-    if wanted.ready:
-        tool = wanted.ready
+    if tool := wanted.ready:
         shop.database.within(lambda session: put_in(session, cutter.id, tool))
         cutter = shop.database.within(lambda session: cutter_of_sheet(session, sheet.id))
+    if wanted.shape:
+        following = min((lines[number].kind for number in left), key=KIND_ORDER.index)
+        return cut_shape(shop, sheet, cutter, following, progress, report)
     motion, cards = motion_of(shop, plate, cutter, fit.transform, left)
     progress = progress.with_(waits_for="")
     watch = Watch(plate.summary.marks, sheet.reading, cutter)

@@ -117,8 +117,7 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
                 reading = read_marks(look, begun, plan, plate.summary.marks, told)
         except ReadingHeld:
             return Outcome(MarksRead())
-        looks = head.looks
-    how = HowRead(code, end, "photo" if by_photo else "head", looks)
+    how = HowRead(code, end, "photo" if by_photo else "head", head.looks)
     fit, note = fitted(plate, reading.marks, reading.tries, how, reading.looked_mm)
     if fit.load != end:
         raise JobError(
@@ -127,8 +126,8 @@ def read_sheet(shop: Shop, wanted: ReadWork, report: Report) -> Outcome[MarksRea
             "Take the sheet off, check that it is whole, and load it again.",
         )
     note = note.with_(drift_mm=drift)
-    found = MarksRead(sheet_id=sheet.id, verdict=fit.verdict)
-    return Outcome(found, lambda session: keep_reading(session, sheet.id, cutter.id, fit, note))
+    made = MarksRead(sheet_id=sheet.id, verdict=fit.verdict)
+    return Outcome(made, lambda session: keep_reading(session, sheet.id, cutter.id, fit, note))
 
 
 def _is_fed(plan: FramePlan, cutter: CutterHere) -> bool:

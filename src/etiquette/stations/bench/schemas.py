@@ -176,6 +176,8 @@ class CutAsked(Asked):
     one: bool = False
     ready: str | None = Field(default=None, max_length=60)
     """The tool that has been put in."""
+    shape: bool = False
+    """Only a test shape beside the work, with the tool that comes next."""
 
 
 class SpoiledAsked(Asked):
@@ -258,7 +260,7 @@ class CutWork(CutAsked):
 class SheetCut(BaseModel):
     found: Literal["cut"] = "cut"
     sheet_id: int
-    state: Literal["done", "part", "held", "tool"]
+    state: Literal["done", "part", "held", "tool", "shape"]
     waits_for: str = ""
     """The tool that hands have to put in."""
 
