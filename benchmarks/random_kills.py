@@ -10,7 +10,7 @@ server, the worker that speaks with machines, the database (kill -9 each), the l
 hands do what the screen says: what is unclear is asked of the printer, and where that knows nothing of it and nothing
 came out, this is said and it is sent again; lines in doubt are said to be cut, or spoiled, never cut again. Counted:
 strokes that were cut twice, prints that were made twice, and sheets that were left without a way on. Asked for: none of
-any. Takes about ten seconds a kill."""
+any. Takes about ten seconds a kill. Three of them are in ./check (tests/server/test_random_kills.py)."""
 
 import argparse
 import collections
@@ -25,7 +25,8 @@ import sys
 import tempfile
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -293,16 +294,34 @@ def planned(shop: Shop, printer: int, cutter: int) -> int:
     return run
 
 
-def main() -> None:
-    asked = argparse.ArgumentParser()
-    asked.add_argument("--kills", type=int, default=200)
-    asked.add_argument("--seed", type=int, default=1)
-    wanted = asked.parse_args()
-    random.seed(wanted.seed)
-    count: collections.Counter[str] = collections.Counter()
-    twice = stuck = prints = strokes = 0
-    with tempfile.TemporaryDirectory() as place, eve_printer(Path(place)) as printer:
-        etiquette, cutter = Running(Path(place) / "data"), NotingCutter()
+@dataclass
+class Counted:
+    """What became of the rounds: of `twice`, `prints` and `stuck` there are to be none."""
+
+    rounds: collections.Counter[str] = field(default_factory=collections.Counter)
+    strokes: int = 0
+    twice: int = 0
+    """Strokes that were cut twice."""
+    prints: int = 0
+    """Prints that were made twice."""
+    stuck: int = 0
+    """Sheets without a way on."""
+
+
+def chosen(kills: int) -> Iterator[tuple[str, str]]:
+    """Who is killed during what, as chance has it."""
+    for number in range(1, kills + 1):
+        victim, during = random.choice(VICTIMS), random.choice(("print", "cut"))
+        if victim in ("line", "cutter"):
+            during = "cut"
+        yield ("printer", "print") if number % SUSPENDED_EVERY == 0 else (victim, during)
+
+
+def killed(place: Path, rounds: Iterable[tuple[str, str]]) -> Counted:
+    """Fills an empty Etiquette in `place`, then prints and cuts a sheet in each of the rounds, with a kill in it."""
+    counted = Counted()
+    with eve_printer(place) as printer:
+        etiquette, cutter = Running(place / "data"), NotingCutter()
         try:
             shop = Shop(etiquette.url)
             run = planned(
@@ -311,36 +330,47 @@ def main() -> None:
                 shop.add("cutter", {"address": cutter.address, "reach_along_mm": 3000}),
             )
             begun = time.monotonic()
-            for number in range(1, wanted.kills + 1):
-                victim, during = random.choice(VICTIMS), random.choice(("print", "cut"))
-                if victim in ("line", "cutter"):
-                    during = "cut"
-                if number % SUSPENDED_EVERY == 0:
-                    victim, during = "printer", "print"
+            for number, (victim, during) in enumerate(rounds, 1):
                 cutter.strokes.clear()
                 before = printer.printed
+                words = f"{victim} during {during}"
                 try:
-                    Round(shop, etiquette, printer, cutter, run, number).done(
-                        victim, during, random.uniform(0.0, LATEST_SECONDS)
-                    )
+                    one = Round(shop, etiquette, printer, cutter, run, number)
+                    one.done(victim, during, random.uniform(0.0, LATEST_SECONDS))
                 except Stuck as error:
-                    stuck += 1
-                    print(f"round {number}, {victim} during {during}: no way on ({error})", flush=True)
-                again = [one for one, times in cutter.strokes.items() if times > 1]
+                    counted.stuck += 1
+                    print(f"round {number}, {words}: no way on ({error})", flush=True)
+                again = [stroke for stroke, times in cutter.strokes.items() if times > 1]
                 if again:
-                    print(f"round {number}, {victim} during {during}: {len(again)} strokes twice", flush=True)
+                    print(f"round {number}, {words}: {len(again)} strokes twice", flush=True)
                 made = printer.printed - before
                 if made != 1:
-                    print(f"round {number}, {victim} during {during}: {made} prints", flush=True)
-                twice, prints, strokes = twice + len(again), prints + max(0, made - 1), strokes + len(cutter.strokes)
-                count[f"{victim} during {during}"] += 1
+                    print(f"round {number}, {words}: {made} prints", flush=True)
+                counted.twice += len(again)
+                counted.prints += max(0, made - 1)
+                counted.strokes += len(cutter.strokes)
+                counted.rounds[words] += 1
                 if number % 10 == 0:
                     print(f"{number} kills in {time.monotonic() - begun:.0f} s", flush=True)
         finally:
             etiquette.process.terminate()
             etiquette.process.wait()
-    print(", ".join(f"{words}: {times}" for words, times in sorted(count.items())))
-    print(f"{strokes} strokes: {twice} cut twice; {prints} prints made twice; {stuck} sheets without a way on")
+    return counted
+
+
+def main() -> None:
+    asked = argparse.ArgumentParser()
+    asked.add_argument("--kills", type=int, default=200)
+    asked.add_argument("--seed", type=int, default=1)
+    wanted = asked.parse_args()
+    random.seed(wanted.seed)
+    with tempfile.TemporaryDirectory() as place:
+        made = killed(Path(place), chosen(wanted.kills))
+    print(", ".join(f"{words}: {times}" for words, times in sorted(made.rounds.items())))
+    print(
+        f"{made.strokes} strokes: {made.twice} cut twice; {made.prints} prints made twice; {made.stuck} sheets without "
+        "a way on"
+    )
 
 
 if __name__ == "__main__":

@@ -1,0 +1,19 @@
+"""Three of the random kills of benchmarks/random_kills.py: whenever in a print or a cut they come, nothing physical
+happens twice, and there is a way on. The printer is ippeveprinter of CUPS, which nobody here wrote."""
+
+import random
+from pathlib import Path
+
+import pytest
+
+from benchmarks import random_kills
+from tests.conftest import PATIENCE
+
+
+def test_three_kills_and_nothing_happens_twice(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(random_kills, "PATIENCE_SECONDS", PATIENCE)
+    random.seed(20261127)
+    rounds = [("worker", "cut"), ("web", "print"), ("database", "cut")]
+    made = random_kills.killed(tmp_path, rounds)
+    assert sum(made.rounds.values()) == 3 and made.strokes > 100
+    assert (made.twice, made.prints, made.stuck) == (0, 0, 0)
