@@ -100,6 +100,9 @@ def test_a_frame_may_start_anywhere_and_a_sheet_keeps_its_length() -> None:
     assert left - recipe.size_mm / 2 - recipe.clear_mm == pytest.approx(40)
     assert moved.length_mm == pytest.approx(plain.length_mm + 75)
     assert moved.work[1] == pytest.approx(plain.work[1] + 75)
+    apart = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, sever_mm=12))
+    assert apart.length_mm == pytest.approx(plain.length_mm + 12)  # behind it all, and nothing else moves
+    assert [(mark.x, mark.y) for mark in apart.marks] == [(mark.x, mark.y) for mark in plain.marks]
     longest = longest_on_sheet_mm(recipe, 500)
     whole = plan_frame((0, 0, 300, longest), 1000, recipe, reach, "AB2CD3", "x", Where(990, sheet_mm=500))
     assert whole.length_mm == 500

@@ -16,7 +16,7 @@ from etiquette.stations.run import nesting
 from etiquette.stations.shelf import filling
 from etiquette.stations.shelf.schemas import AddAsked
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Cutter, PrintMode, Roll, Run, Sheet, Task, now
+from etiquette.store.models import Cutter, Printer, PrintMode, Roll, Run, Sheet, Task, now
 from etiquette.store.states import SheetState
 from tests.stations.shop_floor import do, fill_shelf, sheet_of
 
@@ -93,6 +93,21 @@ def test_a_length_gets_film_after_its_last_frame_and_all_of_it_at_once(filled: S
     filled.database.within(lambda session: film.film_is_on(session, first, anyway=True))
     assert [one.film for one in all_of(filled)] == [True] * (2 + len(rest))
     assert {one.state for one in all_of(filled)} == {SheetState.LAMINATED}
+
+
+def test_room_for_cutting_off_is_planned_behind_every_frame_of_a_roll(filled: Shop) -> None:
+    run = framed(filled)
+
+    def lengths() -> list[float]:
+        state = filled.database.within(lambda session: runs.state_of(filled, session, run))
+        return [plan.length_mm for plan in state.plans]
+
+    before = lengths()
+    assert len(before) > 1
+    filled.database.within(lambda session: setattr(session.query(Printer).one(), "sever_mm", 15.0))
+    assert lengths() == pytest.approx([length + 15 for length in before])
+    filled.database.within(lambda session: run_edits.change(session, run, None, "sheets", {"sheet_mm": 2000.0}))
+    assert all(length == 2000 for length in lengths())  # a sheet is cut off already
 
 
 def test_what_is_cut_off_goes_on_by_itself(filled: Shop) -> None:

@@ -97,6 +97,13 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
       { name: "dpi", label: "Dots an inch", why: "Codes are made of whole dots.", kind: "plain", decimals: 0 },
       { name: "ink_price_ml", label: "Price of a millilitre of ink", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
       { name: "severs", label: "Cuts the sheet off", why: "Whether the printer severs every sheet after printing it.", kind: "yes" },
+      {
+        name: "sever_mm",
+        label: "Left free for cutting off",
+        why: "Behind every frame on a roll, whether the printer cuts it off or hands do.",
+        kind: "length",
+        decimals: 0,
+      },
       { name: "has_knife", label: "Has a knife of its own", why: "It can cut what it prints, without marks.", kind: "yes" },
       {
         name: "plates",

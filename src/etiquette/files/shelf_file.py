@@ -55,6 +55,7 @@ class PrinterValues(Values):
     dpi: float = Field(ge=72, le=2880)
     ink_price_ml: Decimal = Field(ge=0, le=1000, decimal_places=4)
     severs: bool
+    sever_mm: float = Field(default=0, ge=0, le=200)
     has_knife: bool
     plates: list[Literal["colour", "white", "clear"]] = Field(
         default=["colour", "white", "clear"], min_length=1, max_length=3

@@ -145,7 +145,8 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
 def where_of(document: RunDocument, kit: Kit, lead_mm: float = 0.0) -> Where:
     """Where a frame may lie on the stock."""
     usable, narrowest = kit.usable()
-    return Where(usable, narrowest, document.start_across_mm, lead_mm, document.sheet_mm)
+    sever = kit.printer.sever_mm if kit.printer and document.sheet_mm is None else 0.0  # a sheet is cut off already
+    return Where(usable, narrowest, document.start_across_mm, lead_mm, document.sheet_mm, sever)
 
 
 def room_mm(document: RunDocument, kit: Kit) -> tuple[float, float]:

@@ -40,13 +40,15 @@ class Reach:
 class Where:
     """Where a frame may lie on its stock. `usable_mm`: how much of the width may be used, in the middle of the stock,
     and `narrowest` says whose limit that is; `left_mm`: where the clear zone of the left marks begins, None for
-    centred; `lead_mm` stays free before the frame; `sheet_mm`: the length of the sheet it lies on, None for a roll."""
+    centred; `lead_mm` stays free before the frame; `sheet_mm`: the length of the sheet it lies on, None for a roll;
+    `sever_mm` stays free behind it, for cutting it off the roll."""
 
     usable_mm: float
     narrowest: str = "the stock"
     left_mm: float | None = None
     lead_mm: float = 0.0
     sheet_mm: float | None = None
+    sever_mm: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -180,7 +182,7 @@ def plan_frame(
     work_start = head_row + half_row + _row_to_work(recipe)
     work_end = work_start + (y1 - y0)
     tail_row = work_end + _row_to_work(recipe) + half_row
-    length = tail_row + half_row + recipe.tail_margin_mm
+    length = tail_row + half_row + recipe.tail_margin_mm + where.sever_mm
     length = length_on_sheet(length, where, f"Work, marks and margins need {length:.0f} mm")
     refuse_beyond_reach(right - left, tail_row - head_row, reach)
     height = code_size_mm(recipe.code, recipe.code_module_mm)[1]

@@ -56,7 +56,7 @@ def plan_page(
     row = _code_row_mm(beside) if beside else 0.0
     margins = (beside.head_margin_mm, beside.tail_margin_mm) if beside else (0.0, 0.0)
     low = where.lead_mm + margins[0] + row
-    length = low + height + row + margins[1]
+    length = low + height + row + margins[1] + where.sever_mm
     length = length_on_sheet(length, where, f"The page{' and its codes are' if beside else ' is'} {length:.0f} mm long")
     left = (stock_width_mm - width) / 2 if where.left_mm is None else where.left_mm
     shift = (left, low)

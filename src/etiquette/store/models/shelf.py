@@ -93,6 +93,8 @@ class Printer(Base):
     """It stands in the simulated room: hands are a card on the screen."""
     ink_price_ml: Mapped[Decimal] = mapped_column(default=Decimal("0.20"), server_default="0.2")
     severs: Mapped[bool] = mapped_column(default=False, server_default="0")
+    sever_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """Left free behind every frame on a roll, so that it can be cut off."""
     roll_id: Mapped[int | None] = mapped_column(ForeignKey("roll.id"))
     """The roll whose label was scanned when it was put on it; None: nobody has."""
     has_knife: Mapped[bool] = mapped_column(default=False, server_default="0")
