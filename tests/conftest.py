@@ -58,8 +58,9 @@ TOGETHER = {
     "tests/browser/": "the running demo",
     "tests/server/test_one_instance.py": "the running demo",
     "tests/sandbox/test_hostile.py": "hostile files",
-    # shares nothing with those; alone it would be begun last, beside the running demo it would be the longest
+    # these share nothing with those; alone they would be begun last, beside the running demo they would be the longest
     "tests/server/test_crashes.py": "hostile files",
+    "tests/server/test_random_kills.py": "hostile files",
     "tests/stations/test_bench_faults.py": "the bench",
     "tests/stations/test_card_cutting.py": "the bench",
     "tests/stations/test_whole_job.py": "the whole job",

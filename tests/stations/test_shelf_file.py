@@ -162,6 +162,30 @@ def test_a_roll_from_a_file_begins_a_ledger_and_a_changed_one_goes_on_with_it(cl
     assert client.get("/api/shelf").json()["roll"][0]["lot"] == "L-4"
 
 
+def test_a_roll_keeps_the_code_on_its_label(client: httpx.Client, saved: str) -> None:
+    """Labels are on the cores: after a new installation they still name their rolls. (A shop that is the same again
+    has the codes too: the first test here.)"""
+    file = json.loads(saved)
+    codes = [roll["code"] for roll in file["roll"]]
+    assert len(set(codes)) == len(codes) == 4 and all(len(code) == 6 for code in codes)
+    take(client, saved, compared(client, saved))
+    # a file of a former version says nothing of codes: nothing differs, and they stay
+    older = json.loads(saved)
+    for roll in older["roll"]:
+        del roll["code"]
+    assert {one["state"] for one in compared(client, json.dumps(older))} == {"same"}
+    # a code that another roll here has on its label is not given away
+    file["roll"][0]["code"], file["roll"][1]["code"] = codes[1], codes[0]
+    text = json.dumps(file)
+    take(client, text, [one for one in compared(client, text) if one["state"] == "differs"])
+    assert [roll["code"] for roll in json.loads(client.get("/api/shelf/file").text)["roll"]] == codes
+    file["roll"][0].update(code=codes[1], name="Felt, roll B")
+    text = json.dumps(file)
+    take(client, text, [one for one in compared(client, text) if one["state"] == "new"])
+    now = [roll["code"] for roll in json.loads(client.get("/api/shelf/file").text)["roll"]]
+    assert now[:4] == codes and now[4] not in codes
+
+
 def test_a_part_of_the_shelf_is_a_file_of_its_own(client: httpx.Client, saved: str) -> None:
     take(client, saved, compared(client, saved))
     part = client.get("/api/shelf/file?kinds=mark_set&kinds=ink_colour").json()

@@ -145,7 +145,10 @@ class InkColourValues(Values):
 
 
 class ShelfRoll(RollValues):
+    """`code`: what its label shows; None, as in files of former versions: it gets one."""
+
     stock: Name
+    code: str | None = Field(default=None, pattern="^[A-Z2-9]{6}$")
 
 
 class ShelfCutter(CutterValues):

@@ -45,7 +45,8 @@ def compared(session: Session, text: str, where: str) -> list[InFile]:
     found = []
     for kind, thing in _things(file):
         name, now = _name(kind, thing), here[kind].get(_name(kind, thing))
-        differs = [] if now is None else [key for key in thing if thing[key] != now[key]]
+        told = [key for key in thing if key != "code" or thing[key] is not None]  # older files know no codes of rolls
+        differs = [] if now is None else [key for key in told if thing[key] != now[key]]
         words = [f"{_said(key)} {_value(thing[key])}, here {_value(now[key])}" for key in differs] if now else []
         state: Any = "new" if now is None else "differs" if differs else "same"
         more = f" and {len(words) - MOST_WORDS} more" if len(words) > MOST_WORDS else ""
@@ -68,6 +69,8 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
         wanted.discard((kind, name))
         values = _for_row(session, kind, name, thing)
         row = _row_like(session, kind, values)
+        if kind == "roll" and not _is_free(session, values["code"], row):
+            del values["code"]  # the roll here keeps its own, a new one gets one
         is_new = row is None
         if is_new:
             row = KINDS[kind].model(**values)
@@ -95,6 +98,12 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
         for stock in session.scalars(select(Stock)).all():
             fill_cards(session, cutter.id, stock)
     return Taken(added=added, changed=changed)
+
+
+def _is_free(session: Session, code: str | None, row: Any) -> bool:
+    """Whether a roll can have the code that is on its label: one is named, and no other roll here has it."""
+    holder = session.scalar(select(Roll.id).where(Roll.code == code))
+    return code is not None and holder in (None, row.id if row is not None else None)
 
 
 def _things(file: ShelfFile) -> Iterator[tuple[str, dict[str, Any]]]:
