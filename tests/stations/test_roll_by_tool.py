@@ -39,7 +39,7 @@ def test_each_blade_goes_over_the_whole_roll_once(room: Shop) -> None:
     names = [sheet_of(room, one).name for one in sheets]
     room.database.within(lambda session: put_in(session, 1, "45° blade"))
     plan = rolls.plan_of(room, RollPlanAsked(sheet_ids=sheets))
-    assert [(one.tool, one.kinds) for one in plan.passes] == [("45° blade", ["kiss"]), ("60° blade", ["through"])]
+    assert [(one.tool, one.kinds) for one in plan.rounds] == [("45° blade", ["kiss"]), ("60° blade", ["through"])]
     assert (plan.by_tool, plan.by_frame, plan.frames) == (1, 3, 2)
 
     assert cut(room, sheets, kinds=["kiss"])["cut"] == names
@@ -50,7 +50,7 @@ def test_each_blade_goes_over_the_whole_roll_once(room: Shop) -> None:
     assert "through with kiss" in room.database.within(sheet_log.latest)[0].words
 
     plan = rolls.plan_of(room, RollPlanAsked(sheet_ids=sheets))
-    assert [(one.tool, one.kinds) for one in plan.passes] == [("60° blade", ["through"])] and plan.by_tool == 1
+    assert [(one.tool, one.kinds) for one in plan.rounds] == [("60° blade", ["through"])] and plan.by_tool == 1
     assert cut(room, sheets, ready="60° blade")["cut"] == names
     rows = [sheet_of(room, one) for one in sheets]
     assert [(row.state, row.good) for row in rows] == [("cut", 6), ("cut", 6)]

@@ -29,12 +29,12 @@ export function RollCut({ sheets, simulated, done }: Props) {
   const [open, setOpen] = useState<"roll" | "mat" | null>(null);
   const task = useTask("cuts", "cutting the roll", done);
   const plan = useQuery({ ...rollPlanQuery(sheet_ids), enabled: open === "roll" && sheet_ids.length > 0 }).data;
-  const waits = plan ? firstPass(plan).ready : undefined;
+  const waits = plan ? firstRound(plan).ready : undefined;
   const start = (end: "head" | "tail") => {
     setOpen(null);
     void task.start("Laying the roll", async () => {
       if (simulated) await told(api.POST("/api/room/sheets/lay", { body: { sheet_ids, how: "roll", end } }));
-      return told(api.POST("/api/bench/roll", { body: { sheet_ids, end, check: false, ...(plan ? firstPass(plan) : {}) } }));
+      return told(api.POST("/api/bench/roll", { body: { sheet_ids, end, check: false, ...(plan ? firstRound(plan) : {}) } }));
     });
   };
   const cutMat = () => {
@@ -78,7 +78,7 @@ export function RollCut({ sheets, simulated, done }: Props) {
             They lie on the roll in this order, from its head. Each is read, fitted and cut; one whose fit is not “go” is set aside.
           </p>
           {choice}
-          {plan && <Passes plan={plan} />}
+          {plan && <Rounds plan={plan} />}
           <div className="flex gap-2">
             <Action onClick={() => start("head")} disabled={sheet_ids.length === 0 || !plan}>
               {waits ? "It is in: head first" : "Head first"}
@@ -107,18 +107,18 @@ export function RollCut({ sheets, simulated, done }: Props) {
 
 type Plan = Schemas["RollPlan"];
 
-/** What is asked for of the next pass: all that is left when one tool does it. */
-function firstPass({ passes, holder }: Plan): Pick<Schemas["RollAsked"], "kinds" | "ready"> {
-  const [first] = passes;
+/** What is asked for of the next round: all that is left when one tool does it. */
+function firstRound({ rounds, holder }: Plan): Pick<Schemas["RollAsked"], "kinds" | "ready"> {
+  const [first] = rounds;
   if (!first) return {};
-  return { ...(passes.length > 1 ? { kinds: first.kinds } : {}), ...(first.tool && first.tool !== holder ? { ready: first.tool } : {}) };
+  return { ...(rounds.length > 1 ? { kinds: first.kinds } : {}), ...(first.tool && first.tool !== holder ? { ready: first.tool } : {}) };
 }
 
 const times = (count: number) => (count === 1 ? "1 change" : `${count} changes`);
 
 /** With which tool the roll is cut now, and what that saves where there are several. */
-function Passes({ plan: { passes, holder, by_tool, by_frame } }: { plan: Plan }) {
-  const [first, ...rest] = passes;
+function Rounds({ plan: { rounds, holder, by_tool, by_frame } }: { plan: Plan }) {
+  const [first, ...rest] = rounds;
   if (!first) return null;
   return (
     <div role="group" aria-label="Tools of the roll" className="mb-2">

@@ -9,31 +9,31 @@ from etiquette.core.cutting.motion import KIND_ORDER
 
 
 @dataclass(frozen=True)
-class Pass:
+class Round:
     """Kinds of line that one tool cuts, one after the other, before another tool has to be put in."""
 
     tool: str
     kinds: tuple[Kind, ...]
 
 
-def passes(frames: Sequence[Collection[Kind]], tools: Mapping[Kind, str]) -> list[Pass]:
+def rounds(frames: Sequence[Collection[Kind]], tools: Mapping[Kind, str]) -> list[Round]:
     """Which tool goes over frames whose lines are of these kinds, in the order in which kinds are cut: a tool comes
     again where another one has to go between. A kind whose card names no tool is cut with what is in the holder."""
-    found: list[Pass] = []
+    found: list[Round] = []
     for kind in KIND_ORDER:
         if not any(kind in frame for frame in frames):
             continue
         tool = tools.get(kind, "")
         if found and tool in ("", found[-1].tool):
-            found[-1] = Pass(found[-1].tool, (*found[-1].kinds, kind))
+            found[-1] = Round(found[-1].tool, (*found[-1].kinds, kind))
         elif found and not found[-1].tool:
-            found[-1] = Pass(tool, (*found[-1].kinds, kind))
+            found[-1] = Round(tool, (*found[-1].kinds, kind))
         else:
-            found.append(Pass(tool, (kind,)))
+            found.append(Round(tool, (kind,)))
     return found
 
 
-def changes(turns: Sequence[Pass], holder: str) -> int:
+def changes(turns: Sequence[Round], holder: str) -> int:
     """How often hands change the tool when `turns` are cut one after the other; the first one too, when it is not in
     the `holder` already."""
     count = 0
@@ -43,6 +43,6 @@ def changes(turns: Sequence[Pass], holder: str) -> int:
     return count
 
 
-def frame_by_frame(frames: Sequence[Collection[Kind]], tools: Mapping[Kind, str]) -> list[Pass]:
+def frame_by_frame(frames: Sequence[Collection[Kind]], tools: Mapping[Kind, str]) -> list[Round]:
     """The turns of the tools when every frame is finished before the next."""
-    return [turn for frame in frames for turn in passes([frame], tools)]
+    return [turn for frame in frames for turn in rounds([frame], tools)]

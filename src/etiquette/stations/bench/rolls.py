@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.aligning.reading import CodeNotFound
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.cutting.changes import changes, frame_by_frame, passes
+from etiquette.core.cutting.changes import changes, frame_by_frame, rounds
 from etiquette.core.cutting.profiles import ToolCard
 from etiquette.core.errors import JobError
 from etiquette.stations.bench.cut_progress import lines_of_sheet, progress_of, wanted_lines
@@ -21,11 +21,11 @@ from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM, lie_on_cutter, 
 from etiquette.stations.bench.schemas import (
     CutWork,
     MarksRead,
-    PassShown,
     ReadWork,
     RollAsked,
     RollPlan,
     RollPlanAsked,
+    RoundShown,
     SheetsCut,
 )
 from etiquette.stations.machines import cutter_of_sheet
@@ -107,9 +107,9 @@ def plan_of(shop: Shop, asked: RollPlanAsked) -> RollPlan:
         tools |= {kind: card.tool for kind, card in cards.items()}
     if cutter.setting.profile.tools > 1:  # it changes by itself
         tools = dict.fromkeys(tools, "")
-    turns, holder = passes(frames, tools), cutter.setting.holder
+    turns, holder = rounds(frames, tools), cutter.setting.holder
     return RollPlan(
-        passes=[PassShown(tool=one.tool, kinds=list(one.kinds)) for one in turns],
+        rounds=[RoundShown(tool=one.tool, kinds=list(one.kinds)) for one in turns],
         frames=len(frames),
         holder=holder,
         by_tool=changes(turns, holder),

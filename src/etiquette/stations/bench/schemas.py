@@ -185,7 +185,7 @@ class SpoiledAsked(Asked):
 
 
 class RollAsked(Asked):
-    """`kinds`: only lines of these, in one pass of a tool over the whole roll; `ready`: the tool that is put in."""
+    """`kinds`: only lines of these, in one round of a tool over the whole roll; `ready`: the tool that is put in."""
 
     sheet_ids: list[RowId] = Field(max_length=500)
     end: Literal["head", "tail"]
@@ -198,7 +198,7 @@ class RollPlanAsked(Asked):
     sheet_ids: list[RowId] = Field(max_length=500)
 
 
-class PassShown(BaseModel):
+class RoundShown(BaseModel):
     tool: str
     kinds: list[Kind]
 
@@ -207,7 +207,7 @@ class RollPlan(BaseModel):
     """The tools that go over a roll for what is left of it, in their order; how often hands change the tool when each
     goes over all of it, and when every frame is finished before the next."""
 
-    passes: list[PassShown]
+    rounds: list[RoundShown]
     frames: int
     holder: str
     by_tool: int

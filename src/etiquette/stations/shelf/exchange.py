@@ -60,8 +60,7 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
     file = parse_file(ShelfFile, text.encode(), where)
     wanted = {(one.kind, one.name) for one in chosen}
     added = changed = 0
-    come_along: set[Any] = set()
-    """Knives that came with a new printer."""
+    come_along: set[Any] = set()  # knives that came with a new printer
     for kind, thing in _things(file):
         name = _name(kind, thing)
         if (kind, name) not in wanted:
