@@ -7,7 +7,7 @@ import { openQuery, shelfQuery, testCardsQuery } from "../api/keys";
 import { type Found, useTask } from "../api/tasks";
 
 export type Card = Schemas["CardsShown"]["cards"][number];
-export type Named = { id: number; name: string; simulated?: boolean };
+export type Named = { id: number; name: string; simulated?: boolean; printer_id?: number | null };
 /** A card that lies on the cutter: where its steps are, in mm, and what part of the table its picture shows. */
 export type CutCard = Found<"card"> & { made: number };
 
@@ -101,6 +101,8 @@ export function useTestCard(card: Card, { label, machines }: ReturnType<typeof m
     kind,
     setKind,
     cut,
+    /** In a printer what was printed last may still lie under the knife. */
+    inPrinter: typeof machines.find(({ id }) => String(id) === machine)?.printer_id === "number",
     cutCard,
     cutting,
     waitsFor,
