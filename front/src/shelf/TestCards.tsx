@@ -162,7 +162,9 @@ function OnTheCutter({ hand }: { hand: CardInHand }) {
           </Action>
         </>
       ) : (
-        <Action onClick={() => cutCard()}>{CUT_WORDS[card.name] ?? `Cut this card on ${hand.stockName}`}</Action>
+        <Action onClick={() => cutCard()}>
+          {CUT_WORDS[card.name] ?? (hand.inPrinter ? "Bare stock lies under its knife: cut" : `Cut this card on ${hand.stockName}`)}
+        </Action>
       )}
       {cut?.can_read &&
         (reading.progress ? <Working progress={reading.progress} /> : <Action onClick={hand.readByCamera}>Read it by camera</Action>)}
