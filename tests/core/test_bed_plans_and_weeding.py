@@ -13,6 +13,7 @@ from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.bed_plans import BedWish, bed_of, bed_plan
 from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.planning.weeding import WeedWish, cross_lines, weed_box
+from etiquette.files.run_file import RunFile
 from tests.core.test_planning import QUARTER, problem
 
 INCH = 25.4
@@ -100,7 +101,11 @@ def test_a_frame_may_start_anywhere_and_a_sheet_keeps_its_length() -> None:
     assert left - recipe.size_mm / 2 - recipe.clear_mm == pytest.approx(40)
     assert moved.length_mm == pytest.approx(plain.length_mm + 75)
     assert moved.work[1] == pytest.approx(plain.work[1] + 75)
-    apart = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, sever_mm=12))
+    stock = {"width_mm": 1000, "sever_mm": 12}
+    rest = {"designs": [{"id": "a", "art": "a.pdf"}], "layout": "LAYOUT.json"}
+    asked = RunFile.model_validate({"stock": stock, **rest}).where(0)
+    assert RunFile.model_validate({"stock": {**stock, "sheet_mm": 700}, **rest}).where(0).sever_mm == 0  # cut already
+    apart = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", asked)
     assert apart.length_mm == pytest.approx(plain.length_mm + 12)  # behind it all, and nothing else moves
     assert [(mark.x, mark.y) for mark in apart.marks] == [(mark.x, mark.y) for mark in plain.marks]
     longest = longest_on_sheet_mm(recipe, 500)

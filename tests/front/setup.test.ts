@@ -7,7 +7,7 @@ const BARE: Shelf = {
 }; // prettier-ignore
 const own = { id: 1, version: 1, away: false };
 const PRINTER = { ...own, name: "East", address: "ipp://east/ipp/print", print_width_mm: 1300, dpi: 300, ink_price_ml: "0.1", severs: false, has_knife: false, machine: "", plates: ["colour" as const], white_goes: "either" as const, simulated: false }; // prettier-ignore
-const STOCK = { ...own, name: "Gloss", width_mm: 760, price_m2: "4", currency: "EUR", tolerance_mm: 0.3, ground: "white" as const, takes_film: true, thickness_mm: 0, names: {} }; // prettier-ignore
+const STOCK = { ...own, name: "Gloss", width_mm: 760, price_m2: "4", currency: "EUR", tolerance_mm: 0.3, ground: "white" as const, takes_film: true, primer: false, thickness_mm: 0, names: {} }; // prettier-ignore
 const ROLL = {
   ...own,
   name: "Gloss A",

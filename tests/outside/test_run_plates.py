@@ -77,10 +77,17 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, dict[str, Any]
     run = {
         "name": "Proof",
         "customer": "Bell foundry",
-        "stock": {"width_mm": 420, "ground": "clear"},
+        "stock": {"width_mm": 420, "ground": "clear", "primer": True},
         "designs": [
-            {"id": "disc", "art": "disc.png", "lines": "disc.svg", "white": "art", "white_choke_mm": 0.3},
-            {"id": "photo", "art": "photo.jpg", "clear": "line", "lines": "square.svg"},
+            {
+                "id": "disc",
+                "art": "disc.png",
+                "lines": "disc.svg",
+                "white": "art",
+                "white_choke_mm": 0.3,
+                "clear": "art",
+            },
+            {"id": "photo", "art": "photo.jpg", "clear": "line", "clear_raised": True, "lines": "square.svg"},
             {"id": "label", "art": "label.pdf"},
         ],
         "layout": {
@@ -104,12 +111,31 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, dict[str, Any]
     return folder, json.loads(done.stdout)
 
 
+def inked(file: Path) -> np.ndarray:
+    """Where Ghostscript paints anything of a page, at 50 dots an inch."""
+    command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=pnggray", "-r50", "-sOutputFile=-", str(file)]
+    page = Image.open(BytesIO(subprocess.run(command, capture_output=True, check=True).stdout))
+    return np.asarray(page) < 255
+
+
+def test_primer_lies_under_everything_that_is_printed_and_not_everywhere(made: tuple[Path, dict[str, Any]]) -> None:
+    """Looked at by Ghostscript: no ink of any plate lies beside the primer."""
+    folder, said = made
+    for frame in said["frames"]:
+        files = {name: folder / "out" / file for name, file in frame["files"].items()}
+        primer = inked(files["primer.pdf"])
+        for name in {"pdf", "white.pdf", "clear.pdf", "height.pdf"} & set(files):
+            ink = inked(files[name])
+            assert ink.any() and not (ink & ~primer).any(), name
+        assert 0.05 < primer.mean() < 0.6
+
+
 def test_every_file_passes_qpdf(made: tuple[Path, dict[str, Any]]) -> None:
     """Source: ISO 32000, checked by qpdf."""
     folder, said = made
     assert [sorted(frame["files"]) for frame in said["frames"]] == [
-        ["clear.pdf", "companion.pdf", "lines.svg", "pdf", "white.pdf"],
-        ["companion.pdf", "lines.svg", "pdf", "white.pdf"],
+        ["clear.pdf", "companion.pdf", "height.pdf", "lines.svg", "pdf", "primer.pdf", "white.pdf"],
+        ["clear.pdf", "companion.pdf", "lines.svg", "pdf", "primer.pdf", "white.pdf"],
     ]
     for file in (folder / "out").glob("*.pdf"):
         checked = subprocess.run(["qpdf", "--check", file], capture_output=True, text=True, check=True)
@@ -179,7 +205,8 @@ def separations(file: Path, folder: Path) -> dict[str, np.ndarray]:
 
 
 def test_separations_are_exactly_those_expected(made: tuple[Path, dict[str, Any]], tmp_path: Path) -> None:
-    """White under the discs, choked by 0.3 mm, and in patches under marks and codes; clear over the photograph."""
+    """White under the discs, choked by 0.3 mm, and in patches under marks and codes; clear over them, raised
+    over the photograph."""
     folder, said = made
     white = separations(folder / "out" / "frame-1.white.pdf", tmp_path)
     assert set(white) - {"Cyan", "Magenta", "Yellow", "Black"} == {"White"}
@@ -197,8 +224,12 @@ def test_separations_are_exactly_those_expected(made: tuple[Path, dict[str, Any]
     assert at(disc_x + 19, disc_y) > 0.98 and at(disc_x + 20.3, disc_y) < 0.02
     clear = separations(folder / "out" / "frame-1.clear.pdf", tmp_path)
     assert set(clear) - {"Cyan", "Magenta", "Yellow", "Black"} == {"Clear"}
-    # all inside the line; Ghostscript paints every pixel that a shape touches, so up to one more on each side
-    assert 30 * 30 <= clear["Clear"].sum() / per_mm**2 <= (30 + 2 / per_mm) ** 2
+    # Ghostscript paints every pixel that a shape touches, so up to one more on each side
+    disc = 2 * np.pi * 19.9**2
+    assert disc <= clear["Clear"].sum() / per_mm**2 <= disc * (1 + 1 / (19.9 * per_mm)) ** 2
+    raised = separations(folder / "out" / "frame-1.height.pdf", tmp_path)
+    assert set(raised) - {"Cyan", "Magenta", "Yellow", "Black"} == {"Height"}
+    assert 30 * 30 <= raised["Height"].sum() / per_mm**2 <= (30 + 2 / per_mm) ** 2  # all inside the line
 
 
 def test_one_file_has_the_same_colours_and_spots(made: tuple[Path, dict[str, Any]], tmp_path: Path) -> None:
@@ -213,7 +244,7 @@ def test_one_file_has_the_same_colours_and_spots(made: tuple[Path, dict[str, Any
     )
     together = separations(tmp_path / "frame-1.pdf", tmp_path)
     alone = separations(folder / "out" / "frame-1.pdf", tmp_path)
-    assert set(together) - set(alone) == {"White", "Clear"}
+    assert set(together) - set(alone) == {"Primer", "White", "Clear", "Height"}
     for ink in ("Cyan", "Magenta", "Yellow", "Black"):
         assert np.abs(together[ink] - alone[ink]).mean() < 0.003
     shown = rendered(tmp_path / "frame-1.pdf", "pdfium", tmp_path)

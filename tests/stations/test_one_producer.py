@@ -15,20 +15,22 @@ from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Frame
+from etiquette.store.models import Frame, Stock
 from tests.stations.shop_floor import do, fill_shelf
 from tests.vector_art import label_pdf
 
 
 @pytest.mark.parametrize("together", [False, True], ids=["separate files", "one file"])
 def test_the_same_run_made_both_ways(shop: Shop, tmp_path: Path, together: bool) -> None:
-    """A picture with bleed from its ground and white, a drawing with its own lines, weed lines, a half turn, two
-    frames."""
+    """A picture with bleed from its ground and white, a drawing with its own lines and raised clear, weed lines, a half
+    turn, two frames, a stock that wants primer."""
     shop.database.within(fill_shelf)
+    shop.database.within(lambda session: setattr(session.get_one(Stock, 1), "primer", True))
     spark, label = art_file("spark")[1], label_pdf()
     asked: dict[str, Any] = {"ground": "auto", "distance": 14.0, "bleed_mm": 1.5, "white": "art", "white_choke_mm": 0.3}
     (one,) = taking_in.take_in(shop, spark, "spark.png", None, asked)
-    (two,) = taking_in.take_in(shop, label, "label.pdf", None, {"clear": "line", "clear_choke_mm": 0.2})
+    raised = {"clear": "line", "clear_choke_mm": 0.2, "clear_raised": True}
+    (two,) = taking_in.take_in(shop, label, "label.pdf", None, raised)
     for design in (one, two):
         do(shop, line_finding.find_lines, design_id=design)
     items = [{"design_id": one, "count": 60}, {"design_id": two, "count": 40}]
@@ -68,10 +70,10 @@ def test_the_same_run_made_both_ways(shop: Shop, tmp_path: Path, together: bool)
         "name": document.name,
         "customer": "Walk-in",
         "date": f"{state.run.created_at:%Y-%m-%d}",
-        "stock": {"width_mm": state.stock.width_mm, "ground": state.stock.ground, "sheet_mm": 300.0},
+        "stock": {"width_mm": state.stock.width_mm, "ground": state.stock.ground, "primer": True, "sheet_mm": 300.0},
         "designs": [
             {"id": str(one), "art": "spark.png", "width_mm": widths[one], **asked},
-            {"id": str(two), "art": "label.pdf", "width_mm": widths[two], "clear": "line", "clear_choke_mm": 0.2},
+            {"id": str(two), "art": "label.pdf", "width_mm": widths[two], **raised},
         ],
         "layout": document.layout.model_dump(mode="json", by_alias=True),
         "gap_mm": document.gap_mm,
@@ -87,8 +89,9 @@ def test_the_same_run_made_both_ways(shop: Shop, tmp_path: Path, together: bool)
     for plate, frame in zip(plates, said["frames"], strict=True):
         by_station = {
             "pdf": plate.pdf_sha,
+            "primer.pdf": plate.primer_sha,
             "white.pdf": plate.white_sha,
-            "clear.pdf": plate.clear_sha,
+            "height.pdf": plate.height_sha,
             "lines.svg": plate.lines_sha,
         }
         held = {name: shop.blobs.read(sha) for name, sha in by_station.items() if sha}

@@ -92,6 +92,22 @@ def test_clear_stock_needs_white_for_its_marks(shop: Shop) -> None:
     assert "lays down no white" in beyond_the_machines(state(shop, run_of(shop)))[0]
 
 
+def test_primer_lies_on_the_bare_stock_and_raised_clear_is_a_plate_of_its_own(shop: Shop) -> None:
+    shop.database.within(fill_shelf)
+    set_on(shop, Stock, primer=True)
+    flat, raised = run_of(shop, clear="line"), run_of(shop, clear="line", clear_raised=True)
+    through = run_of(shop, white="art", second_surface=True)
+    assert needed_plates(state(shop, flat)) == ("primer", "colour", "clear")
+    assert needed_plates(state(shop, raised)) == ("primer", "colour", "height")
+    assert needed_plates(state(shop, through)) == ("primer", "colour", "white")
+    assert beyond_the_machines(state(shop, raised)) == [
+        "Printer east lays down no primer and no height, which this run needs: choose another printer, or leave it out."
+    ]
+    set_on(shop, Printer, plates=["primer", "colour", "height"])
+    assert beyond_the_machines(state(shop, raised)) == []
+    assert "lays down no clear," in beyond_the_machines(state(shop, flat))[0]
+
+
 def test_a_cutter_takes_marks_that_it_reads(shop: Shop) -> None:
     shop.database.within(fill_shelf)
 

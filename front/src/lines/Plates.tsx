@@ -73,6 +73,18 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
           onChange={(value) => change("choke of clear", { clear_choke_mm: value })}
         />
       )}
+      {design.clear && (
+        <ChoiceRow
+          label="Clear is"
+          value={document.clear_raised ? "raised" : "flat"}
+          choices={[
+            ["flat", "flat"],
+            ["raised", "raised"],
+          ]}
+          why="Raised: built up in passes until a finger feels it. It goes onto the plate of height, which the printer has to know."
+          onChange={(how) => change("clear, flat or raised", { clear_raised: how === "raised" })}
+        />
+      )}
       <FileRow
         plate="clear"
         held={document.clear_art_id !== null}

@@ -60,6 +60,12 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
         ],
       },
       { name: "takes_film", label: "Film", why: "Stock that takes none goes from the printer to the cutter.", kind: "yes" },
+      {
+        name: "primer",
+        label: "Wants primer",
+        why: "Ink holds on it only over primer, which is then printed under everything.",
+        kind: "yes",
+      },
       { name: "thickness_mm", label: "Thickness", why: "With its liner. 0: not known.", kind: "length", decimals: 2 },
       { name: "tolerance_mm", label: "Tolerance", why: "How far a cut may miss before the Bench says check.", kind: "length", decimals: 2 },
     ],
@@ -112,9 +118,11 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
         kind: "several",
         none: "nothing",
         choices: [
-          ["colour", "colour"],
+          ["primer", "primer"],
           ["white", "white"],
+          ["colour", "colour"],
           ["clear", "clear"],
+          ["height", "height"],
         ],
       },
       {

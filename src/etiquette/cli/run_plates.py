@@ -29,6 +29,7 @@ from etiquette.core.production.frames import (
     frame_title,
     placed_on,
     refuse_faults,
+    spots_of,
     weed_strokes,
     work_of,
 )
@@ -63,7 +64,9 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
     designs = {one.id: _design(one, run, folder) for one in run.designs if one.id in used}
     _make_folder(out)
     profile = _read(folder, run.output_profile) if run.output_profile else None
-    wish = PlateWish(run.half_turn, run.stock.ground != "white", profile, run.output_profile or "sRGB")
+    wish = PlateWish(
+        run.half_turn, run.stock.ground != "white", run.stock.primer, profile, run.output_profile or "sRGB"
+    )
     sheets = sorted({one.sheet for one in placements})
     frames = []
     for number, sheet in enumerate(sheets, 1):
@@ -114,8 +117,8 @@ def _design(wish: RunDesignFile, run: RunFile, folder: Path) -> FrameDesign:
     # as the files that a station keeps say it: rounded, so that both ways give the same plates
     lines = read_lines(write_lines(LinesFile(ready.lines, *size)).encode(), wish.id).lines
     areas = {plate: read_areas(write_areas(list(made))) for plate, made in ready.spots.items()}
-    spots = {"White": areas["white"], "Clear": areas["clear"]}
-    return frame_design(art, lines, outline_of(lines), spots, printed_past_mm(run.gap_mm))  # type: ignore[arg-type]
+    spots = spots_of(areas, wish.clear_raised)
+    return frame_design(art, lines, outline_of(lines), spots, printed_past_mm(run.gap_mm))
 
 
 def _from_picture(

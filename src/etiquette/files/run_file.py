@@ -20,8 +20,12 @@ class RunStockFile(Strict):
     width_mm: Annotated[float, Field(gt=20, le=10_000)]
     ground: Literal["white", "clear", "dark"] = "white"
     """On clear and dark stock marks and codes get a white patch of their own."""
+    primer: bool = False
+    """Ink holds on it only over primer: a plate of it under all that is printed."""
     sheet_mm: Annotated[float, Field(gt=50, le=100_000)] | None = None
     """Sheets of this length, one frame on each; none: a roll."""
+    sever_mm: Annotated[float, Field(ge=0, le=200)] = 0.0
+    """Left free behind every frame of a roll, for cutting it off."""
 
 
 class RunDesignFile(Strict):
@@ -46,6 +50,8 @@ class RunDesignFile(Strict):
     white_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
     clear: Literal["none", "art", "line"] = "none"
     clear_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
+    clear_raised: bool = False
+    """Clear is built up in passes: the plate of height."""
 
     def to_settings(self, own_lines_only: bool = False) -> DesignSettings:
         return DesignSettings(
@@ -107,7 +113,7 @@ class RunFile(Strict):
     start_across_mm: Annotated[float, Field(ge=0)] | None = None
     start_along_mm: Annotated[float, Field(ge=0)] = 0.0
     files: Literal["separate", "one"] = "separate"
-    """White and clear as files of their own, in register, or as spots of the colour file."""
+    """Primer, white, clear and height as files of their own, in register, or as spots of the colour file."""
     half_turn: bool = False
     companion: bool = False
     """Also a PDF with the finish lines as layers marked by ISO 19593-1."""
@@ -129,4 +135,5 @@ class RunFile(Strict):
     def where(self, frame: int) -> Where:
         lead = self.start_along_mm if frame == 0 or self.stock.sheet_mm is not None else 0.0
         usable = printable_mm(self.stock.width_mm)
-        return Where(usable, self.stock.name or "the stock", self.start_across_mm, lead, self.stock.sheet_mm)
+        sever = self.stock.sever_mm if self.stock.sheet_mm is None else 0.0
+        return Where(usable, self.stock.name or "the stock", self.start_across_mm, lead, self.stock.sheet_mm, sever)

@@ -11,6 +11,7 @@ from etiquette.core.calibrating.cards import LARGEST_OWN_MM
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import MarkInk, Shape
 from etiquette.files.contracts import Strict
+from etiquette.files.documents.plates import PlateName
 from etiquette.files.tool_cards import within
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
@@ -37,6 +38,8 @@ class StockValues(Values):
     tolerance_mm: float = Field(ge=0.05, le=5)
     ground: Literal["white", "clear", "dark"]
     takes_film: bool
+    primer: bool = False
+    """Ink holds on it only over primer."""
     thickness_mm: float = Field(default=0, ge=0, le=20)
     names: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=100)
     """What printers call it: in a file by the name of the printer."""
@@ -57,9 +60,7 @@ class PrinterValues(Values):
     severs: bool
     sever_mm: float = Field(default=0, ge=0, le=200)
     has_knife: bool
-    plates: list[Literal["colour", "white", "clear"]] = Field(
-        default=["colour", "white", "clear"], min_length=1, max_length=3
-    )
+    plates: list[PlateName] = Field(default=["colour", "white", "clear"], min_length=1, max_length=5)
     white_goes: Literal["under", "over", "either"] = "either"
 
 

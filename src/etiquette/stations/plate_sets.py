@@ -38,6 +38,8 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         [state.document.files, state.document.half_turn, state.stock.ground],
         [design.art.content_sha for design in state.designs.values()],
         *([asdict(state.kit.of_set)] if state.document.page_codes else []),
+        *(["primer"] if state.stock.primer else []),
+        *(["raised", raised] if any(raised := [one.document.clear_raised for one in state.designs.values()]) else []),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
@@ -55,7 +57,13 @@ def plates_of(session: Session, state: runs.RunState) -> list[Plate]:
 
 def plate_files(plate: Plate) -> dict[str, str]:
     """The blobs of the plates by name, in the order in which they are printed."""
-    held = {"colour": plate.pdf_sha, "white": plate.white_sha, "clear": plate.clear_sha}
+    held = {
+        "primer": plate.primer_sha,
+        "white": plate.white_sha,
+        "colour": plate.pdf_sha,
+        "clear": plate.clear_sha,
+        "height": plate.height_sha,
+    }
     return {name: sha for name in plate.summary.order if (sha := held[name])}
 
 

@@ -1,19 +1,22 @@
 """What a run needs of its machines, and what of it they cannot do: told while it is planned, and before it is sent."""
 
+from etiquette.files.documents.plates import PlateName, in_order
 from etiquette.stations.runs import RunState
 
-PLATES = ("white", "colour", "clear")
 
-
-def needed_plates(state: RunState) -> tuple[str, ...]:
-    """The plates of a run in the order in which they are laid down, as far as its designs have lines: white under the
-    colour, or over it where the stock is seen through."""
-    found = [design.lines for design in state.designs.values() if design.lines]
-    white = any(one.white_sha for one in found) or state.stock.ground != "white"  # patches under marks and codes
-    clear = ("clear",) if any(one.clear_sha for one in found) else ()
-    if not white:
-        return ("colour", *clear)
-    return ("colour", "white", *clear) if _seen_through(state) else ("white", "colour", *clear)
+def needed_plates(state: RunState) -> tuple[PlateName, ...]:
+    """The plates of a run in the order in which they are laid down, as far as its designs have lines."""
+    needed: set[PlateName] = {"colour"}
+    if state.stock.primer:
+        needed.add("primer")
+    if state.stock.ground != "white":  # patches under marks and codes
+        needed.add("white")
+    for design in state.designs.values():
+        if design.lines and design.lines.white_sha:
+            needed.add("white")
+        if design.lines and design.lines.clear_sha:
+            needed.add("height" if design.document.clear_raised else "clear")
+    return in_order(needed, _seen_through(state))
 
 
 def beyond_the_machines(state: RunState) -> list[str]:
@@ -28,7 +31,7 @@ def _beyond_printer(state: RunState) -> list[str]:
     needed = needed_plates(state)
     missing = [plate for plate in needed if plate not in printer.plates]
     if missing:
-        lays = " and ".join(missing)
+        lays = " and no ".join(missing)
         return [f"{printer.name} lays down no {lays}, which this run needs: choose another printer, or leave it out."]
     if "white" in needed and printer.white_goes != "either":
         goes = "over" if _seen_through(state) else "under"

@@ -76,10 +76,12 @@ class SpotArt:
 
 
 Art = PictureArt | PageArt
-SpotInk = Literal["White", "Clear"]
+SpotInk = Literal["Primer", "White", "Clear", "Height"]
 SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
+    "Primer": (0.0, 0.05, 0.05, 0.06),
     "White": (0.12, 0.04, 0.0, 0.0),
     "Clear": (0.0, 0.12, 0.25, 0.0),
+    "Height": (0.0, 0.25, 0.12, 0.0),
 }
 """How a screen shows the ink where it stands for itself, CMYK; a press uses the name."""
 
@@ -87,10 +89,12 @@ SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
 @dataclass(frozen=True)
 class PlateWish:
     """How plates are written. `half_turn`: the whole sheet turned by 180°; `patches`: white under marks and codes, for
-    clear or dark stock; `profile`: the ICC profile of the output intent, None for sRGB."""
+    clear or dark stock; `primer`: primer under all that is printed; `profile`: the ICC profile of the output intent,
+    None for sRGB."""
 
     half_turn: bool = False
     patches: bool = False
+    primer: bool = False
     profile: bytes | None = None
     profile_name: str = "sRGB"
 
@@ -119,7 +123,8 @@ def colour_plate(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
 
 def spot_plate(content: FrameContent, ink: SpotInk, wish: PlateWish = PlateWish()) -> bytes | None:
     """The plate of one spot, in register with the colour plate: the areas of designs filled with the full ink, and
-    white patches under marks and codes; a design without areas leaves its places empty. None when nothing is on it."""
+    white patches, or primer, under marks and codes; a design without areas leaves its places empty. None when nothing
+    is on it."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
         return page.written(f"{content.title}, {ink.lower()}") if page.place_spot(ink, over=False) else None
@@ -181,7 +186,8 @@ class _Page:
         content = self._content
         used = {placement.id for placement in content.placements}
         areas = {name: art for name, art in content.spots.get(ink, {}).items() if art.areas and name in used}
-        under = patches(content.plan, content.recipe) if ink == "White" and self._wish.patches else []
+        asked = {"White": self._wish.patches, "Primer": self._wish.primer}
+        under = patches(content.plan, content.recipe) if asked.get(ink) else []
         if not areas and not under:
             return False
         look = (0, 0, 0, 0) if over else SPOT_LOOKS[ink]

@@ -28,9 +28,10 @@ from etiquette.core.printing.plates import (
     one_file,
     spot_plate,
 )
+from etiquette.core.production.designs import Areas
 
 Box = tuple[float, float, float, float]
-SPOTS: tuple[SpotInk, ...] = ("White", "Clear")
+SPOTS: tuple[SpotInk, ...] = ("Primer", "White", "Clear", "Height")
 
 
 @dataclass(frozen=True)
@@ -57,7 +58,7 @@ class RunEquipment:
 
 @dataclass(frozen=True)
 class FrameFiles:
-    """What is made of one frame. `spots`: the plates of white and clear, None where nothing is on them, or where all is
+    """What is made of one frame. `spots`: the plates beside the colour, None where nothing is on them, or where all is
     in one file; `lines`: in the millimetres of the print."""
 
     colour: bytes
@@ -76,6 +77,11 @@ def frame_design(
     else:
         art = replace(art, clip=clip)
     return FrameDesign(art, lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in SPOTS})
+
+
+def spots_of(areas: Areas, raised: bool) -> Mapping[SpotInk, Sequence[Polygon]]:
+    """The areas of a design by the ink that fills them; clear that is `raised` is built up in passes."""
+    return {"White": areas.get("white", ()), "Height" if raised else "Clear": areas.get("clear", ())}
 
 
 def work_of(bounds: Sequence[Box]) -> Box:
@@ -142,10 +148,12 @@ def frame_files(
     together: bool = False,
     companion: bool = False,
 ) -> FrameFiles:
-    """Everything of one frame. `placements` on its print; `together`: white and clear as spots of the colour file;
+    """Everything of one frame. `placements` on its print; `together`: the other inks as spots of the colour file;
     `companion`: also a PDF with the finish lines as layers."""
     arts = {name: one.art for name, one in designs.items()}
     spots = {ink: {name: one.spots[ink] for name, one in designs.items()} for ink in SPOTS}
+    if wish.primer:  # wherever any ink may fall
+        spots["Primer"] = {name: SpotArt((art.clip,), art.clip) for name, art in arts.items()}
     content = FrameContent(arts, spots, placements, plan, recipe, title)
     colour = one_file(content, wish) if together else colour_plate(content, wish)
     plates = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}

@@ -98,6 +98,8 @@ class DesignDocument(Document):
     white_choke_mm: float = Field(default=0.1, ge=-20, le=20)
     clear: Extent = "none"
     clear_choke_mm: float = Field(default=0.0, ge=-20, le=20)
+    clear_raised: bool = False
+    """Clear is built up in passes until it can be felt: the plate of height."""
     white_art_id: int | None = None
     clear_art_id: int | None = None
     """Areas that came as a file of their own."""

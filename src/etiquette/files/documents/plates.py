@@ -1,5 +1,6 @@
 """The plate set of one frame: where marks, codes and work stand on it, and what is shown of it."""
 
+from collections.abc import Collection
 from typing import ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict
@@ -10,7 +11,16 @@ from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.files.documents.document import Document, Upgrade, Values
 
-PlateName = Literal["colour", "white", "clear"]
+PlateName = Literal["primer", "white", "colour", "clear", "height"]
+FROM_THE_STOCK_UP: tuple[PlateName, ...] = ("primer", "white", "colour", "clear", "height")
+
+
+def in_order(plates: Collection[PlateName], seen_through: bool) -> tuple[PlateName, ...]:
+    """`plates` as they are laid down: primer on the bare stock, white under the colour, or over it where clear stock is
+    seen through."""
+    white, colour = ("colour", "white") if seen_through else ("white", "colour")
+    order: dict[PlateName, PlateName] = {"white": white, "colour": colour}  # type: ignore[dict-item]
+    return tuple(name for place in FROM_THE_STOCK_UP if (name := order.get(place, place)) in plates)
 
 
 class CodeNote(BaseModel):

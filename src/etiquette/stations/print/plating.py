@@ -8,7 +8,6 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.raster import read_picture
-from etiquette.core.artwork.spot_inks import Plate as SpotName
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.planning.weeding import Stroke
@@ -20,8 +19,9 @@ from etiquette.core.printing.plates import (
     PlateWish,
     SpotInk,
 )
-from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title
-from etiquette.files.documents.plates import PlanNote, PlateName, PlateSetDocument
+from etiquette.core.production.designs import PLATES
+from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title, spots_of
+from etiquette.files.documents.plates import PlanNote, PlateName, PlateSetDocument, in_order
 from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.sandbox.drawing import preview_of_pdf
 from etiquette.stations import designs, runs
@@ -33,7 +33,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate
 from etiquette.tasks.task import Outcome, Report
 
-SPOTS: dict[SpotName, SpotInk] = {"white": "White", "clear": "Clear"}
+NAMES: dict[SpotInk, PlateName] = {"Primer": "primer", "White": "white", "Clear": "clear", "Height": "height"}
 
 
 def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade]:
@@ -75,9 +75,11 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         is_page = state.document.laying == "page"
         outline = outline_of(file.lines) if file and not is_page else designs.rectangle_of(design)
         lines = file.lines if file and is_cut else []
-        areas = {ink: designs.plate_areas_of(shop, design, plate) for plate, ink in SPOTS.items()}
+        areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
-        made[str(design_id)] = frame_design(_art(shop, design), lines, outline, areas, past)
+        made[str(design_id)] = frame_design(
+            _art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past
+        )
     return made
 
 
@@ -109,7 +111,7 @@ def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], wee
     plan, recipe, document = state.plans[frame], state.kit.recipe, state.document
     placements = runs.placements_on_frame(document, state.plans, frame)
     title = frame_title(document.name, frame + 1, len(state.plans))
-    wish = PlateWish(document.half_turn, state.stock.ground != "white")
+    wish = PlateWish(document.half_turn, state.stock.ground != "white", state.stock.primer)
     files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
     placed = tuple(int(placement.id) for placement in placements)
     if document.laying == "page":  # a page brings its pieces along
@@ -126,7 +128,7 @@ def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], wee
         pieces=len(placed),
         placed=placed,
         tolerance_mm=state.stock.tolerance_mm,
-        order=_order(state, files.spots["White"] is not None, files.spots["Clear"] is not None),
+        order=_order(state, files),
         inks={name: share for one in inks for name, share in one.items() if share > 0},
         half_turn=document.half_turn,
         preview_dpi=round(dpi, 1),
@@ -140,16 +142,18 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
     if known:
         return known
 
-    def spot(name: SpotName) -> str | None:
-        content = made.files.spots[SPOTS[name]]
+    def spot(ink: SpotInk) -> str | None:
+        content = made.files.spots[ink]
         return shop.blobs.put(session, content, "application/pdf") if content else None
 
     plate = Plate(
         run_id=run_id,
         key=made.key,
         pdf_sha=shop.blobs.put(session, made.files.colour, "application/pdf"),
-        white_sha=spot("white"),
-        clear_sha=spot("clear"),
+        primer_sha=spot("Primer"),
+        white_sha=spot("White"),
+        clear_sha=spot("Clear"),
+        height_sha=spot("Height"),
         lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
         preview_sha=shop.blobs.put(session, made.preview, "image/png"),
         summary=made.summary,
@@ -159,20 +163,19 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
     return plate.id
 
 
-def _order(state: runs.RunState, with_white: bool, with_clear: bool) -> tuple[PlateName, ...]:
-    """The order in which the plates are printed: white under the colour, or over it where clear stock is seen through.
-    Raises JobError when designs of both kinds are in one run."""
+def _order(state: runs.RunState, files: FrameFiles) -> tuple[PlateName, ...]:
+    """The order in which the plates are printed. Raises JobError when white would have to lie under and over the
+    colour."""
+    made: set[PlateName] = {"colour", *(NAMES[ink] for ink, content in files.spots.items() if content)}
     second = {design.document.second_surface for design in state.designs.values()}
-    if with_white and len(second) > 1:
+    if "white" in made and len(second) > 1:
         raise JobError(
             "Designs for the second surface and others share this run: white would have to lie under and over the "
             "colour.",
             state.document.name,
             "Put them in two runs.",
         )
-    white: tuple[PlateName, ...] = ("white",) if with_white else ()
-    clear: tuple[PlateName, ...] = ("clear",) if with_clear else ()
-    return ("colour", *white, *clear) if second == {True} else (*white, "colour", *clear)
+    return in_order(made, seen_through=second == {True})
 
 
 def _picture(shop: Shop, sha: str, design: DesignState) -> PictureArt:

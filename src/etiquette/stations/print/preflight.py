@@ -102,6 +102,8 @@ def _marks(shop: Shop, session: Session, state: RunState) -> list[Check]:
             )
     if state.stock.ground != "white":
         checks.append(Check("good", f"White patches under marks and codes: the stock is {state.stock.ground}"))
+    if state.stock.primer:
+        checks.append(Check("good", "Primer under all that is printed, marks and codes too"))
     if state.kit.way == "only":
         checks.append(Check("good", "Only printed: no marks, and no lines for a cutter"))
     if state.kit.stays:

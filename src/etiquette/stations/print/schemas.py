@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from etiquette.core.costing.run_costs import RunCosts
+from etiquette.files.documents.plates import PlateName
 from etiquette.files.documents.runs import Way
 from etiquette.stations.schemas import Asked, Revision, RowId, RunListed, SheetShown
 
@@ -67,7 +68,7 @@ class PlateShown(BaseModel):
     pieces: int
     frame: int
     code: str
-    order: list[Literal["white", "colour", "clear"]]
+    order: list[PlateName]
     """The plates in the order in which they are printed."""
     inks: dict[str, float]
     """The share of the page that each ink covers."""

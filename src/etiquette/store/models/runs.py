@@ -71,9 +71,11 @@ class Plate(Base):
     key: Mapped[str] = mapped_column(Sha)
     """Hash of all that the plate was made from: a plate is reused only for exactly that."""
     pdf_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    primer_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
-    """PDFs of the white and clear plates, in register with the colour; None where a run has none."""
+    height_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """PDFs of the other plates, in register with the colour; None where a run has none."""
     lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary")

@@ -32,6 +32,8 @@ class Stock(Base):
     ground: Mapped[str] = mapped_column(String(6), default="white", server_default="white")
     """What is seen where nothing is printed: white, clear or dark."""
     takes_film: Mapped[bool] = mapped_column(default=True, server_default="1")
+    primer: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Ink holds on it only over primer."""
     names: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default="{}")
     """What printers call it, by the number of the printer."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
