@@ -189,7 +189,7 @@ def test_a_run_goes_on_on_another_roll_between_two_frames(filled: Shop) -> None:
     assert left_on(filled, 1) == pytest.approx(room - lengths[0])
     assert filled.database.within(lambda session: run_rolls.roll_wanted(session, session.get_one(Run, run))).id == other
     for one in there[1:]:
-        filled.database.within(lambda session, key=one.id: sending.send_held(session, key))
+        filled.database.within(lambda session, key=one.id: sending.send_held(filled, session, key))
         printed(filled, one.id)
     assert left_on(filled, other) == pytest.approx(5000 - sum(lengths[1:]))
     assert left_on(filled, 1) == pytest.approx(room - lengths[0])

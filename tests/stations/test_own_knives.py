@@ -8,11 +8,15 @@ import numpy as np
 import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
+from starlette.testclient import TestClient
 
 from etiquette.core.calibrating.printed import DISC_MM, DISCS
 from etiquette.core.errors import JobError
-from etiquette.stations import run_edits
+from etiquette.server.app import create_app
+from etiquette.stations import line_finding, run_edits, runs
+from etiquette.stations.lines import editing
 from etiquette.stations.print import following, plating, sending
+from etiquette.stations.print.own_knife import knife_check, tool_is_in
 from etiquette.stations.run import nesting
 from etiquette.stations.shelf import card_cutting, card_printing, card_readings, exchange, filling, keeping
 from etiquette.stations.shelf.schemas import AddAsked, CardEntered, ThingNamed
@@ -119,6 +123,9 @@ def test_its_card_is_printed_and_cut_at_once_and_leads_the_next_cut(room: Shop) 
     knife = room.database.within(with_its_knife)
     tell(room, "printer", "load roll", name="White 600 A", width_mm=600, left_mm=5000)
     card = {"card": "own knife", "cutter_id": knife, "stock_id": 1, "kind": "kiss", "readings": RIMS}
+    nothing_yet = do(room, card_printing.print_card, **card)
+    assert (nothing_yet["waits_for"], nothing_yet["print"]) == ("45° blade", "")  # nobody has said what is in it
+    card["ready"] = "45° blade"
 
     def middles() -> np.ndarray:
         made = do(room, card_printing.print_card, **card)["print"]
@@ -167,12 +174,70 @@ def test_what_it_cuts_at_once_and_after_marks_is_led_by_the_card_of_each(shop: S
     assert middle("cut") - as_planned == pytest.approx([-0.6, 0.2], abs=0.03)
 
 
+def test_the_tool_of_a_run_is_in_the_knife_before_it_is_sent(shop: Shop) -> None:
+    """One tool: hands say that it is in. Two: the knife holds one."""
+    shop.database.within(fill_shelf)
+    shop.database.within(with_its_knife)
+    run = run_of(shop, "trueing-disc", way="both")
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    (plate,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+
+    def check() -> tuple[str, str]:
+        state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+        found = shop.database.within(lambda session: knife_check(shop, session, state))
+        assert found is not None
+        return found.words, found.tool
+
+    def send(key: str) -> int:
+        return shop.database.within(
+            lambda session: sending.ask_for_sheet(shop, session, plate, None, key, key.startswith("hold"))
+        )
+
+    assert check() == ("Put the 45° blade into the knife of Printer east", "45° blade")
+    with pytest.raises(JobError, match="Put the 45° blade into the knife"):
+        send("sent at once")
+    held = send("hold it first")
+    with pytest.raises(JobError, match="Put the 45° blade into the knife"):
+        shop.database.within(lambda session: sending.send_held(shop, session, held))
+    shop.database.within(lambda session: tool_is_in(shop, session, run, "60° blade"))
+    assert check()[0] == "Put the 45° blade into the knife of Printer east, which holds the 60° blade"
+    shop.database.within(lambda session: tool_is_in(shop, session, run, "45° blade"))
+    assert check() == ("The 45° blade is in the knife of Printer east", "")
+    send("sent at once")
+    shop.database.within(lambda session: sending.send_held(shop, session, held))
+    weed = {"weed": {"box": True}, "way": "both"}  # kiss lines round a through cut: two tools
+    shop.database.within(lambda session: run_edits.change(session, run, None, "weed", weed))
+    shop.database.within(lambda session: lines_are(session, run, "through"))
+    for design in shop.database.within(lambda session: runs.state_of(shop, session, run)).designs:
+        do(shop, line_finding.find_lines, design_id=design)
+    assert "wants the 45° blade and the 60° blade, and the knife of Printer east holds one" in check()[0]
+
+
+def lines_are(session: Session, run: int, kind: str) -> None:
+    (item,) = session.get_one(Run, run).document.items
+    editing.change(session, item.design_id, None, kind, {"kind": kind})
+
+
+def test_a_card_that_is_asked_for_twice_is_made_once(shop: Shop) -> None:
+    """A request that was repeated on its way: one task, one piece of stock."""
+    shop.database.within(fill_shelf)
+    card = {"card": "nozzles", "printer_id": 1, "stock_id": 1, "readings": {}, "key": "0123-4567"}
+    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as client:
+        made = [client.post("/api/test-cards/print", json=card).json()["task_id"] for _ in range(2)]
+        other = client.post("/api/test-cards/print", json=card | {"key": "8901-2345"}).json()["task_id"]
+    assert made[0] == made[1] != other
+
+
 def test_a_ladder_is_cut_by_the_printer_and_read_by_eye(room: Shop) -> None:
     knife = room.database.within(with_its_knife)
     tell(room, "printer", "load roll", name="White 600 A", width_mm=600, left_mm=5000)
     lying = do(room, card_printing.print_card, card="nozzles", printer_id=1, stock_id=1, readings={})["print"]
     card = {"card": "force", "cutter_id": knife, "stock_id": 1, "kind": "kiss", "readings": {}}
-    made = do(room, card_cutting.cut_card, **card)
+    with pytest.raises(JobError, match="may lie under its knife"):
+        do(room, card_cutting.cut_card, **card)
+    card["bare"] = True
+    assert do(room, card_cutting.cut_card, **card)["waits_for"] == "45° blade"
+    made = do(room, card_cutting.cut_card, **card, ready="45° blade")
     assert made["state"] == "cut" and len(made["steps"]) == 8 and not made["can_read"]
     assert len(cut_of(room, lying)) == 16  # two squares a step, into what lay under its knife
     with pytest.raises(JobError, match="felt or measured by hand"):

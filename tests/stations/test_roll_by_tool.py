@@ -1,8 +1,11 @@
-"""A roll whose frames need two blades, on a cutter that holds one: one goes over the whole roll, then the next."""
+"""A roll or a mat whose sheets need two blades, on a cutter that holds one: one goes over all of it, then the next."""
 
+import pytest
+
+from etiquette.core.errors import JobError
 from etiquette.demo import hands
 from etiquette.stations import run_edits, sheet_log
-from etiquette.stations.bench import rolls
+from etiquette.stations.bench import mats, rolls
 from etiquette.stations.bench.schemas import RollPlanAsked
 from etiquette.stations.print import following, plating, sending
 from etiquette.stations.run import nesting
@@ -55,6 +58,24 @@ def test_each_blade_goes_over_the_whole_roll_once(room: Shop) -> None:
     rows = [sheet_of(room, one) for one in sheets]
     assert [(row.state, row.good) for row in rows] == [("cut", 6), ("cut", 6)]
     assert [row.reading is not None for row in rows] == [True, True]  # read again for the second blade
+
+
+def test_each_blade_goes_over_the_whole_mat_once(room: Shop) -> None:
+    sheets = two_frames(room)
+    names = [sheet_of(room, one).name for one in sheets]
+    room.database.within(lambda session: put_in(session, 1, "45° blade"))
+    hands.lay_several(room, sheets, "mat", ["head", "tail"])
+    assert do(room, mats.cut_mat, sheet_ids=sheets, kinds=["kiss"])["cut"] == names
+    rows = [sheet_of(room, one) for one in sheets]
+    assert [row.state for row in rows] == ["laminated", "laminated"]
+    assert [len(set(row.progress.done)) for row in rows if row.progress] == [6, 6]
+    assert "The mat is through with kiss" in room.database.within(sheet_log.latest)[0].words
+    with pytest.raises(JobError, match="needs another tool: 60° blade"):
+        do(room, mats.cut_mat, sheet_ids=sheets)
+    for one in sheets:
+        room.database.within(lambda session, key=one: rolls.off_the_cutter(session, key))
+    assert do(room, mats.cut_mat, sheet_ids=sheets, ready="60° blade")["cut"] == names
+    assert [(row.state, row.good) for row in map(lambda one: sheet_of(room, one), sheets)] == [("cut", 6), ("cut", 6)]
 
 
 def test_a_frame_without_lines_for_a_tool_is_passed_by(room: Shop) -> None:

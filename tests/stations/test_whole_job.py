@@ -271,9 +271,9 @@ def test_wet_ink_waits_for_its_film_and_a_held_sheet_for_its_sending(room: Shop)
     with pytest.raises(JobError, match="Only a printed sheet"):
         do(room, hands.put_film_on, sheet_id=held)
     assert held not in {one.id for one in room.database.within(sheets.all_sheets)}  # it is on no shelf yet
-    room.database.within(lambda session: sending.send_held(session, held))
+    room.database.within(lambda session: sending.send_held(room, session, held))
     with pytest.raises(JobError, match="not held any more"):
-        room.database.within(lambda session: sending.send_held(session, held))
+        room.database.within(lambda session: sending.send_held(room, session, held))
     do(room, following.print_plate, sheet_id=held)
     state = room.database.within(lambda session: runs.state_of(room, session, wet.plate.run_id))
     plates = room.database.within(lambda session: plate_sets.plates_of(session, state))

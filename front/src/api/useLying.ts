@@ -3,7 +3,7 @@ import { api, told } from "./client";
 
 type Tied = { onSuccess: () => void; onError: (problem: unknown) => void };
 
-/** What hands say of the roll that lies on the printer of a run. */
+/** What hands say of the roll that lies on the printer of a run, and of the tool in its knife. */
 export function useLying(run: number, tied: Tied) {
   const path = { params: { path: { run_id: run } } };
   const putRollOn = useMutation({
@@ -25,5 +25,10 @@ export function useLying(run: number, tied: Tied) {
       ),
     ...tied,
   });
-  return { putRollOn, thatIsIt, scanned };
+  /** Hands have put this tool into the knife of the printer. */
+  const toolIsIn = useMutation({
+    mutationFn: (tool: string) => told(api.PUT("/api/print/{run_id}/tool", { ...path, body: { tool } })),
+    ...tied,
+  });
+  return { putRollOn, thatIsIt, scanned, toolIsIn };
 }

@@ -28,7 +28,7 @@ export function RollCut({ sheets, simulated, done }: Props) {
   };
   const [open, setOpen] = useState<"roll" | "mat" | null>(null);
   const task = useTask("cuts", "cutting the roll", done);
-  const plan = useQuery({ ...rollPlanQuery(sheet_ids), enabled: open === "roll" && sheet_ids.length > 0 }).data;
+  const plan = useQuery({ ...rollPlanQuery(sheet_ids), enabled: open !== null && sheet_ids.length > 0 }).data;
   const waits = plan ? firstRound(plan).ready : undefined;
   const start = (end: "head" | "tail") => {
     setOpen(null);
@@ -41,7 +41,7 @@ export function RollCut({ sheets, simulated, done }: Props) {
     setOpen(null);
     void task.start("Looking at the mat", async () => {
       if (simulated) await told(api.POST("/api/room/sheets/lay", { body: { sheet_ids, how: "mat", end: "head" } }));
-      return told(api.POST("/api/bench/mat", { body: { sheet_ids, check: false } }));
+      return told(api.POST("/api/bench/mat", { body: { sheet_ids, check: false, ...(plan ? firstRound(plan) : {}) } }));
     });
   };
   const choice = (
@@ -78,7 +78,7 @@ export function RollCut({ sheets, simulated, done }: Props) {
             They lie on the roll in this order, from its head. Each is read, fitted and cut; one whose fit is not “go” is set aside.
           </p>
           {choice}
-          {plan && <Rounds plan={plan} />}
+          {plan && <Rounds plan={plan} between="the roll is put back and every frame read again" />}
           <div className="flex gap-2">
             <Action onClick={() => start("head")} disabled={sheet_ids.length === 0 || !plan}>
               {waits ? "It is in: head first" : "Head first"}
@@ -96,8 +96,9 @@ export function RollCut({ sheets, simulated, done }: Props) {
             Lay them on the carrier mat, either way round, none over another. The camera finds each by its code, reads, fits and cuts it.
           </p>
           {choice}
-          <Action onClick={cutMat} disabled={sheet_ids.length === 0}>
-            They lie on the mat
+          {plan && <Rounds plan={plan} between="they stay where they lie, and each is read again" />}
+          <Action onClick={cutMat} disabled={sheet_ids.length === 0 || !plan}>
+            {waits ? "It is in, and they lie on the mat" : "They lie on the mat"}
           </Action>
         </div>
       )}
@@ -116,16 +117,15 @@ function firstRound({ rounds, holder }: Plan): Pick<Schemas["RollAsked"], "kinds
 
 const times = (count: number) => (count === 1 ? "1 change" : `${count} changes`);
 
-/** With which tool the roll is cut now, and what that saves where there are several. */
-function Rounds({ plan: { rounds, holder, by_tool, by_frame } }: { plan: Plan }) {
+/** With which tool all of it is cut now, and what that saves where there are several; `between`: what happens then. */
+function Rounds({ plan: { rounds, holder, by_tool, by_frame }, between }: { plan: Plan; between: string }) {
   const [first, ...rest] = rounds;
   if (!first) return null;
   return (
-    <div role="group" aria-label="Tools of the roll" className="mb-2">
+    <div role="group" aria-label="Tools of the round" className="mb-2">
       {rest.length > 0 && (
         <p className="mb-1">
-          One tool after the other over the whole roll: {times(by_tool)} of tool. Frame by frame it would be {by_frame}. In between the roll
-          is put back and every frame read again.
+          One tool after the other over all of them: {times(by_tool)} of tool. Sheet by sheet it would be {by_frame}. In between {between}.
         </p>
       )}
       {first.tool && first.tool !== holder && <p className="text-[15px] font-semibold">Put in the {first.tool}.</p>}

@@ -149,18 +149,7 @@ function OnTheCutter({ hand }: { hand: CardInHand }) {
       {cutting.progress ? (
         <Working progress={cutting.progress} cancel={cutting.cancel} stopWords="Hold" />
       ) : waitsFor ? (
-        <>
-          <p
-            role="status"
-            aria-label="Change of tool"
-            className="rounded-[6px] border-2 border-check bg-check-wash p-3 text-[18px] font-semibold"
-          >
-            Put in the {waitsFor}
-          </p>
-          <Action main onClick={() => cutCard(waitsFor)}>
-            The {waitsFor} is in: cut the card
-          </Action>
-        </>
+        <PutIn tool={waitsFor} on={() => cutCard(waitsFor)} then="cut the card" />
       ) : (
         <Action onClick={() => cutCard()}>
           {CUT_WORDS[card.name] ?? (hand.inPrinter ? "Bare stock lies under its knife: cut" : `Cut this card on ${hand.stockName}`)}
@@ -173,16 +162,35 @@ function OnTheCutter({ hand }: { hand: CardInHand }) {
   );
 }
 
+/** What hands put into the holder first. */
+function PutIn({ tool, on, then }: { tool: string; on: () => void; then: string }) {
+  return (
+    <>
+      <p
+        role="status"
+        aria-label="Change of tool"
+        className="rounded-[6px] border-2 border-check bg-check-wash p-3 text-[18px] font-semibold"
+      >
+        Put in the {tool}
+      </p>
+      <Action main onClick={on}>
+        The {tool} is in: {then}
+      </Action>
+    </>
+  );
+}
+
 function OnThePrinter({ hand }: { hand: CardInHand }) {
-  const { printing, scan, scanning, reading } = hand;
+  const { printing, scan, scanning, reading, waitsFor } = hand;
+  const withKnife = hand.card.name === "own knife";
   return (
     <div className="mt-3 flex flex-col gap-2">
       {printing.progress ? (
         <Working progress={printing.progress} />
+      ) : waitsFor && withKnife ? (
+        <PutIn tool={waitsFor} on={() => hand.printCard(waitsFor)} then="print and cut" />
       ) : (
-        <Action onClick={hand.printCard}>
-          {hand.card.name === "own knife" ? "Print and cut this card" : `Print this card on ${hand.stockName}`}
-        </Action>
+        <Action onClick={() => hand.printCard()}>{withKnife ? "Print and cut this card" : `Print this card on ${hand.stockName}`}</Action>
       )}
       {!hand.printsAreSimulated && !NOT_SCANNED.has(hand.card.name) && (
         <FileButton accept="image/png,image/jpeg,image/tiff" take={(file) => scanning.mutate(file)}>

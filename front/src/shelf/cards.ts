@@ -34,6 +34,9 @@ const asForm = (file: File) => {
   return form;
 };
 
+/** One press makes one card, however often it reaches the server. */
+const once = (ready?: string) => ({ key: crypto.randomUUID(), ...(ready ? { ready } : {}) });
+
 export const useTestCards = () => useQuery(testCardsQuery);
 
 /** A test card in hand: on which machine and stock, made, read by camera or by eye, and entered. */
@@ -47,7 +50,9 @@ export function useTestCard(card: Card, { label, machines }: ReturnType<typeof m
   const [stock, setStock] = useState(String(stocks[0]?.id));
   const [kind, setKind] = useState<"kiss" | "through" | "perforation">("kiss");
   const onWhich = label === "Printer" ? { printer_id: Number(machine) } : { cutter_id: Number(machine) };
-  const asked = { card: card.name, ...onWhich, stock_id: Number(stock), kind, readings };
+  /** In a printer what was printed last may still lie under the knife: hands say there that stock is bare. */
+  const inPrinter = typeof machines.find(({ id }) => String(id) === machine)?.printer_id === "number";
+  const asked = { card: card.name, ...onWhich, stock_id: Number(stock), kind, readings, bare: inPrinter };
   const [cut, setCut] = useState<CutCard | null>(null);
   const [waitsFor, setWaitsFor] = useState("");
   const simulated = machines.find(({ id }) => String(id) === machine)?.simulated ?? false;
@@ -56,7 +61,7 @@ export function useTestCard(card: Card, { label, machines }: ReturnType<typeof m
   const cutCard = (ready?: string) =>
     void cutting.start("Cutting the card", async () => {
       if (simulated && card.name !== "print-to-cut" && !ready) await told(api.POST("/api/room/cards/bare", { body: asked }));
-      return told(api.POST("/api/test-cards/cut", { body: { ...asked, ...(ready ? { ready } : {}) } }));
+      return told(api.POST("/api/test-cards/cut", { body: { ...asked, ...once(ready) } }));
     });
   const cutting = useTask("card", `card ${card.name}`, (result) => {
     setWaitsFor(result.waits_for);
@@ -74,7 +79,8 @@ export function useTestCard(card: Card, { label, machines }: ReturnType<typeof m
   });
   const printing = useTask("card print", `card print ${card.name}`, (result) => {
     setScan(null);
-    if (printsAreSimulated) scanning.mutate(result.print);
+    setWaitsFor(result.waits_for);
+    if (printsAreSimulated && result.print) scanning.mutate(result.print);
   });
   const enter = useMutation({
     mutationFn: () => told(api.POST("/api/test-cards", { body: asked })),
@@ -101,8 +107,7 @@ export function useTestCard(card: Card, { label, machines }: ReturnType<typeof m
     kind,
     setKind,
     cut,
-    /** In a printer what was printed last may still lie under the knife. */
-    inPrinter: typeof machines.find(({ id }) => String(id) === machine)?.printer_id === "number",
+    inPrinter,
     cutCard,
     cutting,
     waitsFor,
@@ -110,7 +115,8 @@ export function useTestCard(card: Card, { label, machines }: ReturnType<typeof m
     scanning,
     simulated,
     printsAreSimulated,
-    printCard: () => void printing.start("Printing the card", () => told(api.POST("/api/test-cards/print", { body: asked }))),
+    printCard: (ready?: string) =>
+      void printing.start("Printing the card", () => told(api.POST("/api/test-cards/print", { body: { ...asked, ...once(ready) } }))),
     printing,
     reading,
     readByCamera: () => void reading.start("Looking at the card", () => told(api.POST("/api/test-cards/read", { body: asked }))),

@@ -76,6 +76,17 @@ def put_in(session: Session, cutter_id: int, tool: str) -> None:
     session.get_one(models.Cutter, cutter_id, with_for_update=True).holder = tool[:60]
 
 
+def awaited(session: Session, cutter: models.Cutter, tool: str, ready: str | None) -> str:
+    """The tool that hands have to put in first; empty when `tool` is in the holder, also since they have just said so
+    (`ready`)."""
+    if not setting_of(cutter).wants(tool):
+        return ""
+    if ready != tool:
+        return tool
+    put_in(session, cutter.id, tool)
+    return ""
+
+
 def cutter_of(session: Session, run: RunDocument) -> models.Cutter:
     return session.get_one(models.Cutter, run.cutter_id)
 

@@ -29,6 +29,8 @@ class Check:
     """What the printer calls what lies on it, which may be the stock of the run."""
     scanned: bool = False
     """It rests on the label of a roll that was scanned."""
+    tool: str = ""
+    """What hands have to put into the printer's own knife, and can say is in it."""
     other_roll: int | None = None
     """The roll that lies there by its label, of the stock of the run: it can be printed on that one instead."""
 

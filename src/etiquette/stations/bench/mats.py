@@ -14,10 +14,17 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import FramePlan
 from etiquette.devices.eyes import TableCamera
 from etiquette.stations.bench.cut_progress import progress_of
-from etiquette.stations.bench.cutting import cut_sheet
 from etiquette.stations.bench.mark_reading import HowRead, fitted, keep_reading, lie_on_cutter
-from etiquette.stations.bench.rolls import refuse_without_code, set_aside, with_plate
-from etiquette.stations.bench.schemas import CutWork, MatAsked, SheetsCut
+from etiquette.stations.bench.rolls import (
+    cut_kinds,
+    keep_tool,
+    off_the_cutter,
+    refuse_without_code,
+    set_aside,
+    through,
+    with_plate,
+)
+from etiquette.stations.bench.schemas import MatAsked, SheetsCut
 from etiquette.stations.machines import CutterHere, cutter_of_sheet
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.shop import Shop
@@ -32,12 +39,14 @@ SAME_SHEET_MM = 15.0
 
 def cut_mat(shop: Shop, asked: MatAsked, report: Report) -> Outcome[SheetsCut]:
     """Task: cut the sheets `sheet_ids` that lie on one mat, however hands laid them; `check`: also where the fit says
-    check. The result tells which were cut and which were set aside."""
+    check; `kinds`: only these, and the sheets are ready for the next tool then. The result tells which were cut and
+    which were set aside."""
     cutter = shop.database.within(lambda session: cutter_of_sheet(session, next(iter(asked.sheet_ids), None)))
     sheets = [shop.database.within(partial(with_plate, sheet_id=one)) for one in asked.sheet_ids]
     if not sheets:
         raise JobError("No sheet waits for the cutter.", cutter.name, "Print a run and put film on it first.")
     refuse_without_code(sheets)
+    keep_tool(shop, cutter, asked)
     cut = [sheet.name for sheet in sheets if sheet.state == "cut"]  # by a go that was broken off: never twice
     wanted = [sheet for sheet in sheets if sheet.state != "cut"]
     if not wanted:
@@ -49,12 +58,14 @@ def cut_mat(shop: Shop, asked: MatAsked, report: Report) -> Outcome[SheetsCut]:
     for number, sheet in enumerate(sheet for sheet in wanted if sheet.name not in aside):
         if not report(0.4 + 0.6 * number / len(wanted), f"Cutting {sheet.name}"):
             return Outcome(SheetsCut(state="held", cut=cut, aside=aside))
-        _cut(shop, sheet)
+        cut_kinds(shop, sheet, asked.kinds, "Put it in, then cut the rest of the mat sheet by sheet.")
         cut.append(sheet.name)
     for sheet in wanted:
         if sheet.name in aside:
             set_aside(shop, sheet, aside[sheet.name])
-    words = f"The mat is through: {len(cut)} cut, {len(aside)} set aside."
+        elif asked.kinds:  # half cut: the next tool begins with all of them again
+            shop.database.within(partial(off_the_cutter, sheet_id=sheet.id))
+    words = f"{through('mat', asked.kinds)}: {len(cut)} cut, {len(aside)} set aside."
     shop.database.within(lambda session: noted(session, None, "look" if aside else "good", words))
     return Outcome(SheetsCut(state="done", cut=cut, aside=aside))
 
@@ -83,16 +94,6 @@ def _read_all(
         else:
             aside[sheet.name] = trouble
     return aside
-
-
-def _cut(shop: Shop, sheet: Sheet) -> None:
-    made = cut_sheet(shop, CutWork(sheet_id=sheet.id), lambda *_: True).published(shop.database)
-    if made.state == "tool":
-        raise JobError(
-            f"{sheet.name} needs another tool: {made.waits_for}.",
-            sheet.name,
-            "Put it in, then cut the rest of the mat sheet by sheet.",
-        )
 
 
 def _paired(sheets: list[Sheet], codes: list[SeenCode]) -> list[tuple[Sheet, SeenCode]]:

@@ -21,6 +21,7 @@ from etiquette.stations.bench.mark_reading import HEAD_WAITS_MM, lie_on_cutter, 
 from etiquette.stations.bench.schemas import (
     CutWork,
     MarksRead,
+    MatAsked,
     ReadWork,
     RollAsked,
     RollPlan,
@@ -28,7 +29,7 @@ from etiquette.stations.bench.schemas import (
     RoundShown,
     SheetsCut,
 )
-from etiquette.stations.machines import cutter_of_sheet
+from etiquette.stations.machines import CutterHere, cutter_of_sheet
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import back_on_shelf, sheet_there
 from etiquette.stations.shop import Shop
@@ -49,9 +50,7 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
     if not wanted:
         raise JobError("No sheet waits for the cutter.", cutter.name, "Print a run and put film on it first.")
     refuse_without_code(wanted)
-    if asked.ready:
-        tool = asked.ready
-        shop.database.within(lambda session: put_in(session, cutter.id, tool))
+    keep_tool(shop, cutter, asked)
     cut = [sheet.name for sheet in wanted if sheet.state == "cut"]  # by a go that was broken off: never twice
     left = [sheet for sheet in wanted if sheet.state != "cut"]
     if asked.end == "tail":
@@ -74,19 +73,25 @@ def cut_roll(shop: Shop, asked: RollAsked, report: Report) -> Outcome[SheetsCut]
             session,
             None,
             "good" if not aside else "look",
-            f"{_through(asked.kinds)}: {len(cut)} cut, {len(aside)} set aside.",
+            f"{through('roll', asked.kinds)}: {len(cut)} cut, {len(aside)} set aside.",
         )
     )
     if asked.kinds and left:  # the last one lies there half cut: it goes back with the rest of the roll
-        shop.database.within(partial(_off_the_cutter, sheet_id=left[-1].id))
+        shop.database.within(partial(off_the_cutter, sheet_id=left[-1].id))
     return Outcome(SheetsCut(state="done", cut=cut, aside=aside))
 
 
-def _through(kinds: Sequence[Kind] | None) -> str:
-    return "The roll is through" if kinds is None else f"The roll is through with {', '.join(kinds)}"
+def keep_tool(shop: Shop, cutter: CutterHere, asked: MatAsked) -> None:
+    """Hands have said which tool they put in for this round."""
+    if tool := asked.ready:
+        shop.database.within(lambda session: put_in(session, cutter.id, tool))
 
 
-def _off_the_cutter(session: Session, sheet_id: int) -> None:
+def through(what: str, kinds: Sequence[Kind] | None) -> str:
+    return f"The {what} is through" if kinds is None else f"The {what} is through with {', '.join(kinds)}"
+
+
+def off_the_cutter(session: Session, sheet_id: int) -> None:
     sheet = session.get_one(Sheet, sheet_id)
     if sheet.state in ("loaded", "read"):
         back_on_shelf(sheet)
@@ -169,16 +174,18 @@ def _one(shop: Shop, sheet: Sheet, asked: RollAsked, start: tuple[float, float] 
         return "Its code names another sheet than the one that was laid."
     if read.verdict == "stop" or (read.verdict == "check" and not asked.check):
         return f"The fit says {read.verdict}."
-    if not wanted_lines(lines_of_sheet(shop, sheet.plate), progress_of(sheet), asked.kinds):
-        return None  # none of this tool's: the roll goes on
-    made = cut_sheet(shop, CutWork(sheet_id=sheet.id, kinds=asked.kinds), quiet).published(shop.database)
-    if made.state == "tool":
-        raise JobError(
-            f"{sheet.name} needs another tool: {made.waits_for}.",
-            sheet.name,
-            "Put it in, cut the rest of this sheet by itself, then start the roll again.",
-        )
+    cut_kinds(shop, sheet, asked.kinds, "Put it in, cut the rest of this sheet by itself, then start the roll again.")
     return None
+
+
+def cut_kinds(shop: Shop, sheet: Sheet, kinds: list[Kind] | None, do: str) -> None:
+    """Cut the lines of these `kinds` that are left of a sheet; `do`: what is said when it wants another tool. Raises
+    JobError."""
+    if not wanted_lines(lines_of_sheet(shop, sheet.plate), progress_of(sheet), kinds):
+        return  # none of this tool's
+    made = cut_sheet(shop, CutWork(sheet_id=sheet.id, kinds=kinds), lambda *_: True).published(shop.database)
+    if made.state == "tool":
+        raise JobError(f"{sheet.name} needs another tool: {made.waits_for}.", sheet.name, do)
 
 
 def _read(shop: Shop, sheet: Sheet, start: tuple[float, float] | None, quiet: Report) -> Outcome[MarksRead]:

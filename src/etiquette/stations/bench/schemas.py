@@ -184,14 +184,18 @@ class SpoiledAsked(Asked):
     spoiled: Pieces
 
 
-class RollAsked(Asked):
-    """`kinds`: only lines of these, in one round of a tool over the whole roll; `ready`: the tool that is put in."""
+class MatAsked(Asked):
+    """`check`: also cut where the fit says check; `kinds`: only lines of these, in one round of a tool over all sheets;
+    `ready`: the tool that is put in."""
 
     sheet_ids: list[RowId] = Field(max_length=500)
-    end: Literal["head", "tail"]
     check: bool = False
     kinds: list[Kind] | None = None
     ready: str | None = Field(default=None, max_length=60)
+
+
+class RollAsked(MatAsked):
+    end: Literal["head", "tail"]
 
 
 class RollPlanAsked(Asked):
@@ -204,19 +208,14 @@ class RoundShown(BaseModel):
 
 
 class RollPlan(BaseModel):
-    """The tools that go over a roll for what is left of it, in their order; how often hands change the tool when each
-    goes over all of it, and when every frame is finished before the next."""
+    """The tools that go over a roll or mat for what is left of it, in their order; how often hands change the tool when
+    each goes over all of it, and when every sheet is finished before the next."""
 
     rounds: list[RoundShown]
     frames: int
     holder: str
     by_tool: int
     by_frame: int
-
-
-class MatAsked(Asked):
-    sheet_ids: list[RowId] = Field(max_length=500)
-    check: bool = False
 
 
 class FilesAsked(Asked):

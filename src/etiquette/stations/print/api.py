@@ -12,7 +12,7 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, plate_sets, runs
-from etiquette.stations.print import film, loading, previews, queue, sending
+from etiquette.stations.print import film, loading, own_knife, previews, queue, sending
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.print.schemas import (
     AllSent,
@@ -27,6 +27,7 @@ from etiquette.stations.print.schemas import (
     SettleAsked,
     SheetAsked,
     SheetMade,
+    ToolPutIn,
     TurnAsked,
 )
 from etiquette.stations.print.tasks import make_plates
@@ -74,6 +75,13 @@ def roll_is_on_it(shop: ShopHere, run_id: int, asked: ScannedAsked) -> PrintShow
 def roll_is_off(shop: ShopHere, run_id: int) -> PrintShown:
     """It is not known any more which roll lies on the printer of the run."""
     within(shop, lambda session: loading.lies_there_no_more(session, run_id))
+    return show_print(shop, run_id)
+
+
+@router.put("/print/{run_id}/tool")
+def tool_is_in(shop: ShopHere, run_id: int, asked: ToolPutIn) -> PrintShown:
+    """Hands have put a tool into the knife of the printer of the run."""
+    within(shop, lambda session: own_knife.tool_is_in(shop, session, run_id, asked.tool))
     return show_print(shop, run_id)
 
 
@@ -145,9 +153,9 @@ def printed_elsewhere(shop: ShopHere, plate_id: int, asked: SheetAsked) -> Sheet
 
 
 @router.post("/sheets/{sheet_id}/send")
-def send_held(sheet_id: int, submit: TaskSubmitter) -> TaskMade:
+def send_held(shop: ShopHere, sheet_id: int, submit: TaskSubmitter) -> TaskMade:
     def send(session: Session) -> int:
-        sending.send_held(session, sheet_id)
+        sending.send_held(shop, session, sheet_id)
         return sending.submit_print(session, sheet_id)
 
     return TaskMade(task_id=submit.within(send))

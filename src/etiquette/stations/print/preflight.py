@@ -17,6 +17,7 @@ from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import runs
 from etiquette.stations.designs import DesignState
+from etiquette.stations.print.own_knife import knife_check
 from etiquette.stations.run_needs import beyond_the_machines
 from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.runs import RunState
@@ -47,6 +48,7 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
 "are not known"),
         *[Check("stop", words.removesuffix(".")) for words in beyond_the_machines(state)],
         *_marks(shop, session, state),
+        *([knife] if (knife := knife_check(shop, session, state)) else []),
         *_art(shop, state),
     ]  # fmt: skip
 

@@ -55,6 +55,8 @@ class CheckShown(BaseModel):
     """What the printer calls what lies on it, where that may be the stock of the run; empty: it need not be asked."""
     scanned: bool
     """It rests on the label of a roll that was scanned at the printer."""
+    tool: str
+    """What hands have to put into the printer's own knife, and can say is in it; empty: nothing."""
     other_roll: int | None
     """A roll of the stock of the run that lies on the printer, and is not the one it is planned on."""
 
@@ -78,6 +80,12 @@ class CalledAsked(Asked):
     """What a printer calls the stock of a run."""
 
     name: str = Field(min_length=1, max_length=120)
+
+
+class ToolPutIn(Asked):
+    """What hands have put into the knife of a printer."""
+
+    tool: str = Field(min_length=1, max_length=60)
 
 
 class ScannedAsked(Asked):

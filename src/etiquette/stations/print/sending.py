@@ -12,6 +12,7 @@ from etiquette.stations.ledger import book
 from etiquette.stations.machines import printer_of_sheet
 from etiquette.stations.plate_sets import plate_key, plate_there
 from etiquette.stations.print.following import _ends, _printed, _run_and_roll
+from etiquette.stations.print.own_knife import refuse_other_tool
 from etiquette.stations.print.schemas import PrintWork
 from etiquette.stations.print.tasks import print_sheet
 from etiquette.stations.run_rolls import roll_for
@@ -40,13 +41,15 @@ def ask_for_sheet(
 ) -> int:
     """A print of a plate, now or with `hold` later; returns the sheet. The same `key` makes one sheet, however often it
     is sent. Raises NotThere, Stale when the run is another one than the plate shows, and JobError when the roll is too
-    short."""
+    short or the printer's own knife holds another tool than the run wants."""
     plate = plate_there(session, plate_id)
     run = locked(session, "run", plate.run_id)  # first, so that the same key sent twice at once is one after the other
     known = session.scalar(select(Sheet.id).where(Sheet.key == key)) if key else None
     if known is not None:
         return known
-    _refuse_old_plate(shop, session, plate, run, revision)
+    state = _refuse_old_plate(shop, session, plate, run, revision)
+    if not hold:
+        refuse_other_tool(shop, session, state)
     sheet_id = new_sheet(session, plate_id, hold)
     session.get_one(Sheet, sheet_id).key = key
     return sheet_id
@@ -88,17 +91,20 @@ def submit_print(session: Session, sheet_id: int) -> int:
     return submit(session, print_sheet, PrintWork(sheet_id=sheet_id), key)
 
 
-def _refuse_old_plate(shop: Shop, session: Session, plate: Plate, run: Run | Design, revision: int | None) -> None:
-    """A plate is sent for the run as it is now and no other. Raises Stale."""
+def _refuse_old_plate(
+    shop: Shop, session: Session, plate: Plate, run: Run | Design, revision: int | None
+) -> runs.RunState:
+    """A plate is sent for the run as it is now and no other: that run. Raises Stale."""
     if revision is not None and run.revision != revision:
         raise Stale("run", run.id, run.revision)
     state = runs.state_of(shop, session, run.id)
     frame = plate.summary.frame - 1
     if frame >= len(state.plans) or plate.key != plate_key(state, frame):
         raise Stale("run", run.id, run.revision)
+    return state
 
 
-def send_held(session: Session, sheet_id: int) -> None:
+def send_held(shop: Shop, session: Session, sheet_id: int) -> None:
     """A held sheet is to be printed now. Raises NotThere, JobError."""
     sheet = session.get(Sheet, sheet_id, with_for_update=True)
     if sheet is None:
@@ -106,6 +112,7 @@ def send_held(session: Session, sheet_id: int) -> None:
     if sheet.state != "held":
         raise JobError("This sheet is not held any more.", sheet.name, "Look at the list of printed sheets.")
     run = session.get_one(Run, sheet.plate.run_id)
+    refuse_other_tool(shop, session, runs.state_of(shop, session, run.id))
     sheet.roll_id = roll_for(session, run, sheet.plate).id
     sheet.state, run.state = SheetState.PRINTING, RunState.PRINTING
 

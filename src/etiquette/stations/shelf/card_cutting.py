@@ -21,7 +21,7 @@ from etiquette.stations.machines import CutterHere, cutter_here, printer_of_knif
 from etiquette.stations.shelf import own_knife_cards
 from etiquette.stations.shelf.schemas import CardCut, CardEntered, CardRead, StepShown
 from etiquette.stations.shop import Shop
-from etiquette.stations.tools import CutterSetting, as_told, cards_of, put_in
+from etiquette.stations.tools import CutterSetting, as_told, awaited, cards_of
 from etiquette.store.models import Cutter, Sheet
 from etiquette.tasks.task import Outcome, Report
 
@@ -42,7 +42,7 @@ def cut_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardCu
     pattern = pattern_of(name, entered.readings)
     cutter, tools = shop.database.within(lambda session: _with_what(session, entered))
     setting = cutter.setting
-    if tool := _waits_for(shop, cutter, tools[entered.kind].tool, entered):
+    if tool := _awaited(shop, cutter, tools[entered.kind].tool, entered):
         return Outcome(CardCut(state="tool", waits_for=tool))
     # all of it before the machine is asked for anything: a step out of bounds cuts none
     parts = [_told(step, setting, tools, entered.kind) for step in pattern.steps]
@@ -102,7 +102,7 @@ def _cut_rings(shop: Shop, entered: CardEntered, report: Report) -> Outcome[Card
     cutter, tools = shop.database.within(lambda session: _with_what(session, entered))
     marks, recipe, name = shop.database.within(lambda session: _read_sheet_there(session, cutter))
     report(0.2, f"Cutting rings round the marks of {name}")
-    if tool := _waits_for(shop, cutter, tools[entered.kind].tool, entered):
+    if tool := _awaited(shop, cutter, tools[entered.kind].tool, entered):
         return Outcome(CardCut(state="tool", waits_for=tool))
     step = Step(tuple(ring_round(mark, recipe) for mark in marks), 0, 0)
     with cutter.line(shop) as line:
@@ -127,15 +127,10 @@ def _look(line: contracts.Cutter, cutter: CutterHere, name: CardName) -> Callabl
     return lambda x, y: cutter.setting.corrected(head, x, y)
 
 
-def _waits_for(shop: Shop, cutter: CutterHere, tool: str, entered: CardEntered) -> str:
-    """The tool that hands have to put in first; empty when it is in the holder, also since they have just said so
-    (`ready`)."""
-    if not cutter.setting.wants(tool):
-        return ""
-    if entered.ready != tool:
-        return tool
-    shop.database.within(lambda session: put_in(session, cutter.id, tool))
-    return ""
+def _awaited(shop: Shop, cutter: CutterHere, tool: str, entered: CardEntered) -> str:
+    return shop.database.within(
+        lambda session: awaited(session, session.get_one(Cutter, cutter.id), tool, entered.ready)
+    )
 
 
 def named_card(card: str) -> CardName:

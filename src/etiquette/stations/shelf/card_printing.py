@@ -26,12 +26,14 @@ MOST_SCAN_PIXELS = 200_000_000
 
 def print_card(shop: Shop, entered: CardEntered, report: Report) -> Outcome[CardPrinted]:
     """Task: print the card `card` on the roll of `stock_id` that lies on the printer; that of its own knife is cut
-    with it. The result names the print."""
+    with it. The result names the print, or the tool that hands have to put in first."""
     name = named_card(entered.card)
     printer = shop.database.within(lambda session: printer_for_cards(session, entered))
     documents = [Document("colour", page_of(name, _nozzles(name, entered.readings)))]
     if name == "own knife":
         documents.append(own_knife_cards.cut_of(shop, name, entered, printer))
+        if tool := own_knife_cards.tool_awaited(shop, entered, printer):
+            return Outcome(CardPrinted(print="", waits_for=tool))
     driver = printer.driver()
     lying = driver.loaded()
     roll_id = shop.database.within(lambda session: _roll_there(session, entered.stock_id, [one.name for one in lying]))

@@ -43,8 +43,8 @@ def enter(shop: ShopHere, asked: CardEntered) -> CardsShown:
 
 @router.post("/cut")
 def cut_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
-    """Cut a card on a bare piece of stock."""
-    return TaskMade(task_id=submit(tasks.cut_card, asked))
+    """Cut a card on a bare piece of stock. The same key cuts one."""
+    return TaskMade(task_id=submit(tasks.cut_card, asked, asked.key and f"card {asked.key}"))
 
 
 @router.post("/read")
@@ -55,8 +55,8 @@ def read_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
 
 @router.post("/print")
 def print_card(asked: CardEntered, submit: TaskSubmitter) -> TaskMade:
-    """Print a card on the roll that lies on the printer."""
-    return TaskMade(task_id=submit(tasks.print_card, asked))
+    """Print a card on the roll that lies on the printer. The same key prints one."""
+    return TaskMade(task_id=submit(tasks.print_card, asked, asked.key and f"card {asked.key}"))
 
 
 @router.post("/scans")

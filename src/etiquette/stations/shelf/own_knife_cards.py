@@ -22,7 +22,8 @@ from etiquette.devices.reasons import in_words
 from etiquette.stations.machines import PrinterHere
 from etiquette.stations.shelf.schemas import CardCut, CardEntered, StepShown
 from etiquette.stations.shop import LOOK_SECONDS, Shop
-from etiquette.stations.tools import cards_of, knife_of, offset_of
+from etiquette.stations.tools import awaited, cards_of, knife_of, offset_of
+from etiquette.store.models import Cutter
 from etiquette.tasks.task import Outcome, Report
 
 PROFILE = PROFILES["knife"]
@@ -33,9 +34,27 @@ def cut_own(shop: Shop, name: CardName, entered: CardEntered, printer: PrinterHe
     """Cut a card with the knife of a printer: a ladder on the bare stock that lies there, or the rings round what was
     printed before. Raises JobError."""
     cut = cut_of(shop, name, entered, printer)
+    if name in BY_LADDER and not entered.bare:
+        raise JobError(
+            f"What {printer.name} printed last may lie under its knife.",
+            printer.name,
+            "Look, and say that it is bare.",
+        )
+    if tool := tool_awaited(shop, entered, printer):
+        return Outcome(CardCut(state="tool", waits_for=tool))
     sent(shop, printer, printer.driver(), name, [cut], report)
     steps = pattern_of(name, entered.readings).steps if name in BY_LADDER else ()
     return Outcome(CardCut(state="cut", steps=[StepShown(x=step.x, y=step.y, words=step.words) for step in steps]))
+
+
+def tool_awaited(shop: Shop, entered: CardEntered, printer: PrinterHere) -> str:
+    """The tool that hands have to put into the knife of a printer first; empty when it is there."""
+
+    def asked(session: Session) -> str:
+        knife = _knife(session, printer)
+        return awaited(session, knife, cards_of(session, knife.id, entered.stock_id)[entered.kind].tool, entered.ready)
+
+    return shop.database.within(asked)
 
 
 def cut_of(shop: Shop, name: CardName, entered: CardEntered, printer: PrinterHere) -> Document:
@@ -46,9 +65,7 @@ def cut_of(shop: Shop, name: CardName, entered: CardEntered, printer: PrinterHer
         )
 
     def asked(session: Session) -> tuple[dict[Kind, ToolCard], Points]:
-        knife = knife_of(session, printer.id)
-        if knife is None:
-            raise JobError(f"{printer.name} has no knife of its own.", printer.name, "Choose another printer.")
+        knife = _knife(session, printer)
         return dict(cards_of(session, knife.id, entered.stock_id)), offset_of(knife, at_once=name == "own knife")
 
     tools, offset = shop.database.within(asked)
@@ -59,6 +76,13 @@ def cut_of(shop: Shop, name: CardName, entered: CardEntered, printer: PrinterHer
         lines, cards = step.made_with(entered.kind, tools)
         parts += hpgl_part(plan_motion(lines, PROFILE, cards, lambda points: points + moved).strokes, PROFILE, cards)
     return Document("cut", ("IN;PA;" + "".join(parts) + "PU;SP0;\n").encode(), "application/vnd.hp-HPGL")
+
+
+def _knife(session: Session, printer: PrinterHere) -> Cutter:
+    knife = knife_of(session, printer.id)
+    if knife is None:
+        raise JobError(f"{printer.name} has no knife of its own.", printer.name, "Choose another printer.")
+    return knife
 
 
 def sent(

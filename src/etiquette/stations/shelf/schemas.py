@@ -34,6 +34,10 @@ class CardEntered(Asked):
     readings: dict[str, float] = Field(max_length=40)
     ready: str | None = Field(default=None, max_length=60)
     """The tool that hands have put in for it."""
+    bare: bool = False
+    """Hands say that a bare piece lies under the knife of the printer, not what was printed last."""
+    key: str | None = Field(default=None, min_length=8, max_length=60)
+    """Of what is cut or printed: the same one makes one card."""
 
 
 class ReadingEntered(BaseModel):
@@ -199,3 +203,4 @@ class CardRead(BaseModel):
 class CardPrinted(BaseModel):
     found: Literal["card print"] = "card print"
     print: str
+    waits_for: str = ""
