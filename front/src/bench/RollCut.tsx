@@ -128,7 +128,7 @@ function Rounds({ plan: { rounds, holder, by_tool, by_frame }, between }: { plan
           One tool after the other over all of them: {times(by_tool)} of tool. Sheet by sheet it would be {by_frame}. In between {between}.
         </p>
       )}
-      {first.tool && first.tool !== holder && <p className="text-[15px] font-semibold">Put in the {first.tool}.</p>}
+      {first.tool && first.tool !== holder && <p className="text-[18px] font-semibold">Put in the {first.tool}.</p>}
       {rest.length > 0 && (
         <p>
           Now: {first.kinds.join(" and ")} with the {first.tool}. Then: {rest.map(({ tool }) => `the ${tool}`).join(", ")}.
