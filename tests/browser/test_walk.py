@@ -164,6 +164,14 @@ def test_an_edge_is_looked_for_in_a_part_of_the_picture(
     assert _design(page_on, running)["summary"]["report"]["length_mm"] == pytest.approx(half, rel=0.01)
     page_on.get_by_role("button", name="Whole picture", exact=True).click()
     wait_until(lambda: _design(page_on, running)["document"]["area"] is None)
+    # and by keys: the left half, from corner to corner
+    page_on.get_by_role("button", name="whole picture: choose a part").press("Enter")
+    expect(page_on.get_by_role("button", name="Sight at 25.0 · 25.0 mm")).to_be_focused()
+    for key in ["Shift+ArrowLeft", "Shift+ArrowUp"] * 3 + ["Enter"]:
+        page_on.keyboard.press(key)
+    for key in ["Shift+ArrowRight"] * 2 + ["ArrowRight"] * 5 + ["Shift+ArrowDown"] * 6 + ["Enter"]:
+        page_on.keyboard.press(key)
+    wait_until(lambda: _design(page_on, running)["document"]["area"] == [0, 0, 25, 50])
 
 
 def _design(page: Page, running: RunningEtiquette) -> dict:  # type: ignore[type-arg]

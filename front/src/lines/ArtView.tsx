@@ -1,9 +1,10 @@
-import { memo, type MouseEvent, useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
 import { useSettled, useSize, useZoom } from "../ui/zoom";
 import { LinePaths } from "./LinePaths";
+import { AreaSight, Sight } from "./Sight";
 import { ownMarks } from "./useStation";
 
 export type View = "art" | "lines" | "bleed" | "print" | "white" | "clear";
@@ -68,13 +69,9 @@ export function ArtView({
     if (place && finding !== seen.current && width > 0) to(place.x, place.y, Math.max(1, Math.min(60, CLOSE_MM / base)));
     if (width > 0) seen.current = finding;
   });
-  const pickAt = async (event: MouseEvent) => {
-    const box = frame.current?.getBoundingClientRect();
-    if (!box) return;
-    const [x, y] = transform.invert([event.clientX - box.left, event.clientY - box.top]);
-    pointed?.((x - left) / base, artHeight - (y - top) / base);
-    if (!picked) return;
-    const colour = await colourAt(source, (x - left) / base / artWidth, (y - top) / base / artHeight);
+  const press = async (x: number, y: number) => {
+    pointed?.(x, artHeight - y);
+    const colour = picked && (await colourAt(source, x / artWidth, y / artHeight));
     if (colour) picked(colour);
   };
   const toArt = (clientX: number, clientY: number): [number, number] => {
@@ -82,16 +79,18 @@ export function ArtView({
     const [x, y] = transform.invert([clientX - (box?.left ?? 0), clientY - (box?.top ?? 0)]);
     return [(x - left) / base, (y - top) / base];
   };
+  const size: [number, number] = [artWidth, artHeight];
+  const onScreen = (x: number, y: number): [number, number] => [transform.applyX(left + x * base), transform.applyY(top + y * base)];
   const ruler = top + (artHeight + margin) * base + 10;
   return (
     /* eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-noninteractive-element-interactions --
-       a ground can be chosen in the readings */
+       keys have a sight of their own */
     <div
       ref={frame}
       role="group"
       aria-label={`${design.document.name}, ${view}`}
       className={`relative h-full w-full touch-none overflow-hidden ${picked || pointed ? "cursor-crosshair" : ""}`}
-      onClick={(event) => void pickAt(event)}
+      onClick={(event) => void press(...toArt(event.clientX, event.clientY))}
     >
       <div className="absolute inset-0" style={{ transform: moved, transformOrigin: "0 0", willChange: "transform" }}>
         <Drawing
@@ -110,15 +109,8 @@ export function ArtView({
         />
       </div>
       <svg className="pointer-events-none absolute inset-0 h-full w-full">
-        {design.document.area && view !== "print" && (
-          <AreaFrame
-            area={design.document.area as Area}
-            place={(x, y) => [transform.applyX(left + x * base), transform.applyY(top + y * base)]}
-          />
-        )}
-        {view !== "print" && (
-          <OwnMarks design={design} place={(x, y) => [transform.applyX(left + x * base), transform.applyY(top + (artHeight - y) * base)]} />
-        )}
+        {design.document.area && view !== "print" && <AreaFrame area={design.document.area as Area} place={onScreen} />}
+        {view !== "print" && <OwnMarks design={design} place={(x, y) => onScreen(x, artHeight - y)} />}
         {place && finding && <Callout finding={finding} x={transform.applyX(place.x)} y={transform.applyY(place.y)} width={width} />}
         {design.document.width_mm !== null && transform.k === 1 && (
           <g stroke="var(--color-slate)" fill="var(--color-ink)" fontSize="13">
@@ -133,7 +125,9 @@ export function ArtView({
           </g>
         )}
       </svg>
+      {(picked ?? pointed) && <Sight key={picked ? "ground" : "mark"} size={size} on={onScreen} press={(x, y) => void press(x, y)} />}
       {framed && <AreaDrag toArt={toArt} framed={framed} />}
+      {framed && <AreaSight size={size} on={onScreen} framed={framed} />}
     </div>
   );
 }
