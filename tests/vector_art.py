@@ -9,6 +9,15 @@ from pikepdf import Array, Dictionary, Name
 MM = 72 / 25.4
 CIRCLE = 0.5522847498
 
+RINGS = '<circle cx="{x}" cy="{y}" r="6" fill="none" stroke="#00a0a0" stroke-width="0.3"/>'
+RINGS_SVG = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="80mm" height="40mm" viewBox="0 0 80 40">'
+    '<rect x="2" y="2" width="76" height="36" fill="#ffd040"/>'
+    + "".join(RINGS.format(x=10 + 20 * number, y=20) for number in range(4))
+    + '<path d="M5 35H75" fill="none" stroke="#202020" stroke-width="0.3"/></svg>'
+).encode()
+"""Four thin rings in a row and a thin stroke below them, on an area."""
+
 
 def rect(x: float, y: float, w: float, h: float) -> str:
     return f"{x * MM:.5f} {y * MM:.5f} {w * MM:.5f} {h * MM:.5f} re"

@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.conftest import RunningEtiquette, wait_until
-from tests.vector_art import SLEEVE_SVG, label_pdf, steps_pdf
+from tests.vector_art import RINGS_SVG, SLEEVE_SVG, label_pdf, steps_pdf
 
 
 def take_in(page: Page, folder: Path, name: str, content: bytes) -> None:
@@ -33,6 +33,29 @@ def test_a_pdf_with_lines_is_ready_after_one_look(page_on: Page, tmp_path: Path)
     expect(lines).to_have_count(3)
     page_on.get_by_role("button", name="Take it out").click()
     expect(lines).to_have_count(2)
+
+
+def test_paths_are_pressed_to_become_lines_and_all_that_are_like_them(page_on: Page, tmp_path: Path) -> None:
+    take_in(page_on, tmp_path, "rings.svg", RINGS_SVG)
+    page_on.get_by_role("heading", name="Rings", exact=True).wait_for()
+    lines = page_on.get_by_role("main").get_by_test_id("finish-line")
+    expect(lines).to_have_count(1)  # round the art
+    page_on.get_by_role("button", name="Press paths to make them lines").click()
+    art = page_on.locator("main svg image").first.bounding_box()
+    assert art is not None
+    page_on.mouse.click(art["x"] + art["width"] * 16 / 80, art["y"] + art["height"] / 2)  # the right of the first ring
+    last = page_on.get_by_role("status", name="Pressed last")
+    expect(last).to_contain_text("A kiss line now")
+    expect(page_on.get_by_text("1 kiss", exact=True)).to_be_visible()
+    last.get_by_role("button", name="All too").first.click()  # of its colour
+    expect(lines).to_have_count(4)
+    page_on.keyboard.press("Control+z")
+    expect(lines).to_have_count(1)
+    page_on.keyboard.press("p")
+    expect(last).to_have_count(0)
+    page_on.keyboard.press("r")
+    page_on.keyboard.press("r")  # it is one already
+    expect(page_on.get_by_role("button", name="Follows rectangle of the page")).to_be_visible()
 
 
 def test_newer_art_takes_the_place_of_the_old_and_versions_are_kept(

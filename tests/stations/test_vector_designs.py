@@ -9,6 +9,7 @@ import pytest
 import shapely
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError, NotThere
 from etiquette.demo.art import art_file
 from etiquette.files.line_rules import RuleFile, RulesFile
@@ -16,10 +17,10 @@ from etiquette.sandbox.art import separate
 from etiquette.stations import designs, edits, line_finding, line_rules
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import Stale
-from etiquette.stations.lines import editing, taking_in, trying
+from etiquette.stations.lines import editing, path_picking, taking_in, trying
 from etiquette.stations.shop import Shop
 from tests.stations.shop_floor import do
-from tests.vector_art import MM, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text_pdf
+from tests.vector_art import MM, RINGS_SVG, SLEEVE_SVG, box_dxf, label_pdf, steps_pdf, text_pdf
 
 
 def taken(shop: Shop, content: bytes, name: str, **document: object) -> int:
@@ -277,3 +278,92 @@ def test_what_was_left_out_of_a_file_is_told(shop: Shop) -> None:
     assert summary.caught.left_out == ["files outside the drawing"]
     _, clean = found(shop, taken(shop, SLEEVE_SVG, "sleeve.svg"))
     assert clean.caught.left_out == []
+
+
+def pressed(shop: Shop, design: int, at: tuple[float, float], kind: Kind = "kiss") -> path_picking.Picked:
+    now = state(shop, design)
+    made = path_picking.press(shop, design, now.design.revision, at, 0.5, kind)
+    do(shop, line_finding.find_lines, design_id=design)
+    return made
+
+
+def test_a_path_that_is_pressed_is_a_line_and_leaves_the_print_and_comes_back(shop: Shop) -> None:
+    design = taken(shop, RINGS_SVG, "rings.svg", offset_mm=0.0)
+    found(shop, design)
+    as_it_was = state(shop, design)
+    assert as_it_was.document.follow == "edge"
+
+    picked = pressed(shop, design, (10 + 6, 20), "through")  # the right of the first ring
+    assert picked.kind == "through" and picked.like == {"layer": 5, "colour": 3, "width": 4}
+    lines, _ = found(shop, design)
+    # the line that had been missed takes the place of the one round the art
+    assert [line.kind for line in lines] == ["through"] and state(shop, design).document.follow == "none"
+    assert shapely.Polygon(lines[0].path.flatten(0.001)).area == pytest.approx(np.pi * 36, rel=2e-3)
+    assert [dark_at(shop, design, 10 + 20 * number + 6, 20) for number in range(4)] == [False, True, True, True]
+
+    made = path_picking.press_like(shop, design, state(shop, design).design.revision, picked.path.number, "colour")
+    assert made.kind == "through"
+    lines, _ = found(shop, design)
+    assert [line.kind for line in lines] == ["through"] * 4
+    assert not any(dark_at(shop, design, 10 + 20 * number + 6, 20) for number in range(4))
+
+    edits_back = [pressed(shop, design, (10 + 20 * number + 6, 20)).kind for number in range(4)]
+    assert edits_back == [None] * 4
+    now = state(shop, design)
+    assert now.document.picked is None and now.lines_key == as_it_was.lines_key  # and so are its lines and its print
+
+
+def dark_at(shop: Shop, design: int, x: float, y: float) -> bool:
+    """Whether a ring is printed there, mm from the lower left: it has no red, all round it has."""
+    sha = state(shop, design).lines.print_sha  # type: ignore[union-attr]
+    assert sha is not None
+    red = pypdfium2.PdfDocument(shop.blobs.read(sha))[0].render(scale=20 / MM).to_numpy()[..., 2]  # 20 pixels a mm
+    row, column = round(red.shape[0] - y * 20), round(x * 20)
+    return bool(red[row - 2 : row + 2, column - 1 : column + 2].min() < 120)
+
+
+def test_what_was_pressed_becomes_a_rule_for_the_next_file(shop: Shop) -> None:
+    design = taken(shop, RINGS_SVG, "rings.svg")
+    found(shop, design)
+    number = pressed(shop, design, (30 + 6, 20)).path.number
+    with pytest.raises(JobError, match="No rule can tell this path by its layer"):
+        path_picking.make_rule(shop, design, number, "layer")
+    path_picking.make_rule(shop, design, number, "colour")
+    path_picking.make_rule(shop, design, number, "colour")  # once is enough
+    rules = shop.database.within(line_rules.rules_of)
+    assert (rules[0].kind, rules[0].by, rules[0].values) == ("kiss", "colour", ("#00a0a0",)) and rules[1] != rules[0]
+    other = taken(shop, RINGS_SVG, "more rings.svg")
+    lines, summary = found(shop, other)
+    assert summary.caught.caught == {"kiss": 4} and len(lines) == 4
+    # one that the rule catches is given back by hand, here alone
+    pressed(shop, other, (70 + 6, 20))
+    assert len(found(shop, other)[0]) == 3 and len(found(shop, design)[0]) == 4
+
+
+def test_what_was_pressed_goes_along_when_the_art_is_turned_or_replaced_by_its_like(shop: Shop) -> None:
+    design = taken(shop, RINGS_SVG, "rings.svg")
+    found(shop, design)
+    pressed(shop, design, (10 + 6, 20))
+    step = taking_in.ArrangeStep(do="turn", by=90)
+    taking_in.arrange_art(shop, design, state(shop, design).design.revision, step)
+    lines, _ = found(shop, design)
+    ((x, y),) = [np.mean(line.path.flatten(0.01)[:-1], axis=0) for line in lines]
+    assert (x, y) == pytest.approx((20, 10), abs=0.05)  # a quarter turn to the left: what was left lies below
+    taking_in.replace_art(shop, design, RINGS_SVG.replace(b"#ffd040", b"#ffd041"), "newer.svg")
+    assert len(found(shop, design)[0]) == 1
+    taking_in.replace_art(shop, design, label_pdf(), "another.pdf")
+    assert state(shop, design).document.picked is None
+
+
+def test_nothing_is_pressed_beside_the_art_or_in_a_picture(shop: Shop) -> None:
+    design = taken(shop, RINGS_SVG, "rings.svg")
+    revision = state(shop, design).design.revision
+    with pytest.raises(JobError, match="No path lies there"):
+        path_picking.press(shop, design, revision, (0.5, 0.5), 0.3, "kiss")
+    with pytest.raises(Stale):
+        path_picking.press(shop, design, revision + 1, (16, 20), 0.3, "kiss")
+    with pytest.raises(JobError, match="not in the art any more"):
+        path_picking.press_like(shop, design, revision, 99, "colour")
+    picture = taken(shop, art_file("spark")[1], "spark.png")
+    with pytest.raises(JobError, match="A picture has no paths"):
+        path_picking.press(shop, picture, 1, (5, 5), 1, "kiss")

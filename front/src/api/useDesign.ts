@@ -27,6 +27,22 @@ export function useDesign(id: number) {
   const marks = useChange(held, (at: [number, number] | null) =>
     shown<"DesignShown">(api.POST("/api/designs/{design_id}/marks", { ...path, body: { revision: revision(), at } })),
   );
+  /** The path that was pressed last. */
+  const [pressed, setPressed] = useState<Schemas["PathPressed"] | null>(null);
+  const showPressed = (now: Schemas["PathPressed"]) => {
+    setPressed(now);
+    return now.design;
+  };
+  const press = useChange(held, (asked: Omit<Schemas["PathAsked"], "revision">) =>
+    shown<"PathPressed">(api.POST("/api/designs/{design_id}/paths", { ...path, body: { revision: revision(), ...asked } })).then(
+      showPressed,
+    ),
+  );
+  const pressLike = useChange(held, (asked: Omit<Schemas["LikeAsked"], "revision">) =>
+    shown<"PathPressed">(api.POST("/api/designs/{design_id}/paths/like", { ...path, body: { revision: revision(), ...asked } })).then(
+      showPressed,
+    ),
+  );
   const mean = useChange(held, (body: Schemas["MeaningAsked"]) =>
     shown<"DesignShown">(api.PUT("/api/designs/{design_id}/meaning", { ...path, body })),
   );
@@ -53,6 +69,9 @@ export function useDesign(id: number) {
     /** The registration marks that the page brings along; `at`: the one there and its like, mm from the lower left corner. */
     findMarks: (at: [number, number] | null) => marks.mutate(at),
     findingMarks: marks.isPending,
+    pressed,
+    press: press.mutate,
+    pressLike: pressLike.mutate,
     find,
     finding,
     refused,

@@ -10,6 +10,8 @@ import { ownMarks } from "./useStation";
 export type View = "art" | "lines" | "bleed" | "print" | "white" | "clear";
 type Design = Schemas["DesignShown"];
 type Finding = Schemas["Finding"];
+/** How far beside a path it is still pressed. */
+const FINGER_PX = 7;
 /** Pixels a millimetre at which a finding is shown. */
 const CLOSE_MM = 22;
 
@@ -32,8 +34,8 @@ export function ArtView({
   view: View;
   stale: boolean;
   picked?: (colour: string) => void;
-  /** Told where the art was pressed, in its millimetres from the lower left corner. */
-  pointed?: (x: number, y: number) => void;
+  /** Told where the art was pressed, in its millimetres from the lower left corner, and how far a finger reaches. */
+  pointed?: (x: number, y: number, reach: number) => void;
   finding?: Finding;
   chosen: number | null;
   choose: (index: number) => void;
@@ -70,7 +72,7 @@ export function ArtView({
     if (width > 0) seen.current = finding;
   });
   const press = async (x: number, y: number) => {
-    pointed?.(x, artHeight - y);
+    pointed?.(x, artHeight - y, FINGER_PX / base / transform.k);
     const colour = picked && (await colourAt(source, x / artWidth, y / artHeight));
     if (colour) picked(colour);
   };

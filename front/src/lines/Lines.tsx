@@ -43,6 +43,8 @@ function OneDesign({ id, designs }: { id: number; designs: Listed[] }) {
     l: station.addLine,
     v: station.nextView,
     o: () => setOpener(opener + 1),
+    r: station.rectangle,
+    p: () => station.setPicking(station.picking === "path" ? null : "path"),
     Enter: () => void station.ready(),
     "ctrl+z": () => station.step("undo"),
     "ctrl+shift+z": () => station.step("redo"),
@@ -111,7 +113,7 @@ function Art({ station, over }: { station: Station; over: boolean }) {
         view={view}
         stale={live.lines === null && design.lines === null}
         picked={station.picking === "ground" ? station.pick : undefined}
-        pointed={station.picking === "mark" ? station.point : undefined}
+        pointed={station.picking === "mark" || station.picking === "path" ? station.point : undefined}
         finding={view === "lines" && looked !== null ? findings[looked] : undefined}
         chosen={station.chosen}
         choose={station.choose}

@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import { Action, TextButton } from "../ui/Button";
 import { Note } from "../ui/Card";
 import { ChoiceRow } from "../ui/Choice";
@@ -12,6 +13,7 @@ import { KIND_WORDS, kindsOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { Arranging, Plates } from "./Plates";
 import { OwnMarks } from "./OwnMarks";
+import { PickPaths } from "./PickPaths";
 import { CaughtLines, MoreLine, OneLine, ToLookAt } from "./settings";
 import type { useTakeIn } from "./takeIn";
 import type { Station } from "./useStation";
@@ -35,7 +37,7 @@ export function LinesReadings({ station, opener, send }: Props) {
       </Section>
       <ChosenLine station={station} />
       {findings.length > 0 && <ToLookAt findings={findings} looked={station.looked} look={station.look} repair={station.mend} />}
-      {design.summary?.caught && <CaughtLines design={design} caught={design.summary.caught} mean={station.mean} />}
+      {design.form !== "picture" && <InTheFile station={station} />}
       <Fold name="lines edge" title={document.follow === "none" ? "A line round the art" : `${KIND_WORDS[document.kind]} line`}>
         <EdgeSettings station={station} opener={opener} />
       </Fold>
@@ -82,6 +84,22 @@ export function LinesReadings({ station, opener, send }: Props) {
   );
 }
 
+/** What came with vector art: lines that were caught, and paths that hands can make lines. */
+function InTheFile({ station }: { station: Station }) {
+  const { design } = station;
+  const line_rules = (
+    <Link to="/shelf" className="text-[13px] font-semibold text-pine hover:underline">
+      Line rules
+    </Link>
+  );
+  return (
+    <Section title="In the file" aside={line_rules}>
+      {design.summary?.caught && <CaughtLines design={design} caught={design.summary.caught} mean={station.mean} />}
+      {design.document.width_mm !== null && <PickPaths station={station} />}
+    </Section>
+  );
+}
+
 function Size({ station: { design, change } }: { station: Station }) {
   const unit = useUnit((state) => state.unit);
   const { width_mm, due_count } = design.document;
@@ -123,7 +141,7 @@ function Size({ station: { design, change } }: { station: Station }) {
   );
 }
 
-function Next({ station: { design, ready, find, finding } }: { station: Station }) {
+function Next({ station: { design, ready, find, finding, rectangle } }: { station: Station }) {
   const sized = design.document.width_mm !== null;
   return (
     <div className="mt-2.5 flex flex-col gap-2">
@@ -137,6 +155,11 @@ function Next({ station: { design, ready, find, finding } }: { station: Station 
       ) : (
         <Action hint="E" onClick={find} disabled={!sized}>
           Find edge again
+        </Action>
+      )}
+      {design.document.follow !== "page" && (
+        <Action hint="R" onClick={rectangle} disabled={!sized}>
+          Rectangle round it
         </Action>
       )}
     </div>

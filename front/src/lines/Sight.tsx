@@ -30,7 +30,7 @@ export function AreaSight({ framed, ...props }: Omit<Props, "press"> & { framed:
 
 const WAYS: Record<string, Place> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
-/** A sight over the art that the keyboard leads: arrows by a millimetre (Shift ten, Alt a tenth), Enter presses there. */
+/** A sight over the art that keys lead; a pointer sees none: arrows by a millimetre (Shift ten, Alt a tenth), Enter presses there. */
 export function Sight({ size: [width, height], on, press }: Props) {
   const [[x, y], setPlace] = useState<Place>([width / 2, height / 2]);
   const unit = useUnit((state) => state.unit);
@@ -51,7 +51,7 @@ export function Sight({ size: [width, height], on, press }: Props) {
       ref={button}
       type="button"
       aria-label={`Sight at ${length(x, unit)} · ${length(height - y, unit)} ${unit}: arrow keys lead it, Enter presses there`}
-      className="pointer-events-none absolute h-9 w-9 -translate-x-1/2 -translate-y-1/2 rounded-full"
+      className="pointer-events-none absolute h-9 opacity-0 focus-visible:opacity-100 w-9 -translate-x-1/2 -translate-y-1/2 rounded-full"
       style={{ left, top }}
       onKeyDown={move}
       onClick={(event) => {

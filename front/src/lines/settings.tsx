@@ -1,4 +1,3 @@
-import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Key } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
@@ -44,14 +43,7 @@ export function CaughtLines({
 }) {
   const kinds = Object.entries(caught.caught);
   return (
-    <Section
-      title="In the file"
-      aside={
-        <Link to="/shelf" className="text-[13px] font-semibold text-pine hover:underline">
-          Line rules
-        </Link>
-      }
-    >
+    <>
       <Row label="Caught as lines">{kinds.length ? kinds.map(([kind, count]) => `${count} ${kind}`).join(", ") : "none"}</Row>
       {(caught.asks ?? []).map((word) => {
         const { said, asked, kinds } = MEANINGS[word];
@@ -105,7 +97,8 @@ export function CaughtLines({
       {caught.suspects > 0 && (
         <p className="mt-1.5 text-check-text">
           {caught.suspects === 1 ? "One thin stroke looks" : `${caught.suspects} thin strokes look`} like a line and{" "}
-          {caught.suspects === 1 ? "is" : "are"} printed. If a tool should follow {caught.suspects === 1 ? "it" : "them"}, add a line rule.
+          {caught.suspects === 1 ? "is" : "are"} printed. If a tool should follow {caught.suspects === 1 ? "it" : "them"}, press{" "}
+          {caught.suspects === 1 ? "it" : "one"} below.
         </p>
       )}
       {caught.left_out && caught.left_out.length > 0 && (
@@ -114,7 +107,7 @@ export function CaughtLines({
       {caught.hidden.length > 0 && (
         <p className="mt-1.5 text-[12px] text-slate">Switched off in the file and left out: {caught.hidden.join(", ")}.</p>
       )}
-    </Section>
+    </>
   );
 }
 

@@ -24,8 +24,8 @@ export function useStation(id: number) {
   const [framing, setFraming] = useState<"area" | "crop" | null>(null);
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
-  /** What a press on the art takes: a colour of the ground, or a mark. */
-  const [picking, setPicking] = useState<"ground" | "mark" | null>(null);
+  /** What a press on the art takes: a colour of the ground, a mark, or paths until that is ended. */
+  const [picking, setPicking] = useState<"ground" | "mark" | "path" | null>(null);
   const live = useLiveLines(id);
   useLinesByThemselves(held);
 
@@ -42,7 +42,8 @@ export function useStation(id: number) {
     change("ground", { ground: colours.join(",") });
   };
   /** A mark of the page's own: one that is held is let go, another is taken with all that look like it. */
-  const point = (x: number, y: number) => {
+  const point = (x: number, y: number, reach_mm: number) => {
+    if (picking === "path") return held.press({ at: [x, y], reach_mm, kind: design?.document.kind ?? "kiss" });
     setPicking(null);
     const places = ownMarks(design)?.places ?? [];
     const near = places.findIndex(([left, low]) => Math.hypot(left - x, low - y) < (ownMarks(design)?.size_mm ?? 0));
@@ -68,6 +69,10 @@ export function useStation(id: number) {
     const [right, up] = movedBy(design.document.line_edits, chosen);
     const move_mm: [number, number] = [Number((right + dx).toFixed(3)), Number((up + dy).toFixed(3))];
     change("line moved", { line_edits: withEdit(design.document.line_edits, chosen, { kind: line.kind, move_mm }) });
+  };
+  /** A rectangle round all of it: always to be had. */
+  const rectangle = () => {
+    if (design) change("a rectangle round it", { follow: "page" });
   };
   const addLine = () => {
     if (!design || design.document.more.length >= 12) return;
@@ -103,6 +108,7 @@ export function useStation(id: number) {
     choose,
     move,
     addLine,
+    rectangle,
     looked,
     look,
     lookNext: () => findings.length > 0 && look(((looked ?? -1) + 1) % findings.length),

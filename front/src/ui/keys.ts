@@ -26,7 +26,9 @@ export const KEY_SHEET: [string, [string, string][]][] = [
     "Lines",
     [
       ["E", "find edge"],
+      ["R", "a rectangle round it"],
       ["L", "add a line"],
+      ["P", "press paths to make them lines"],
       ["O", "offset"],
       ["F", "next finding"],
       ["V", "next view"],

@@ -45,6 +45,7 @@ def cutter_at(
 
 
 def eye_at(address: str, name: str) -> Eye:
+    """The eye at an address; `name`: of its machine, for what is said. Raises JobError."""
     from etiquette.devices.http_eye import HttpEye
 
     return HttpEye(name, parsed(address, "eye"))

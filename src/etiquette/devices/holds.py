@@ -52,6 +52,7 @@ def take(session: Session, machine: str, words: str, task_id: int | None = None)
 
 
 def give_back(session: Session, hold: Hold) -> None:
+    """The machine is free; nothing happens when somebody else has it by now."""
     row = _locked(session, hold.machine)
     if row.fence == hold.fence:
         row.task_id, row.held_until = None, None
@@ -74,16 +75,19 @@ def refuse_busy(session: Session, machine: str) -> None:
 
 
 def refuse_held(session: Session, row: Machine) -> None:
+    """Raises Busy when the machine of this locked row is held."""
     if _is_held(session, row):
         raise busy(session, row.name, row.held_for)
 
 
 def busy(session: Session, machine: str, words: str) -> Busy:
+    """What is said while a machine is held for `words`."""
     name = registry.named(session, machine)
     return Busy(f"{name} is busy: {words}.", name, "Wait until that has ended, or hold it there.")
 
 
 def is_free(session: Session, machine: str) -> bool:
+    """Whether nobody holds the machine just now."""
     return not _is_held(session, _locked(session, machine))
 
 

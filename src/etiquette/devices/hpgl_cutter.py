@@ -236,6 +236,7 @@ class HpglCutter:
 
 
 def batch_text(program: Sequence[Instruction]) -> bytes:
+    """Instructions as they are sent, in one piece."""
     return "".join(one.text for one in program).encode("ascii")
 
 

@@ -25,6 +25,7 @@ class Machine:
 
     @property
     def key(self) -> str:
+        """“cutter 2”: names the machine wherever it is held, locked or asked."""
         return f"{self.kind} {self.id}"
 
 

@@ -10,6 +10,7 @@ BETWEEN_SHEETS_MM = 20.0
 
 
 def layout_picture(problem: Problem, layout: Layout) -> str:
+    """SVG of a layout at real size, its sheets side by side, for people."""
     pieces = {piece.id: piece for piece in problem.pieces}
     sheets = 1 + max((placement.sheet for placement in layout.placements), default=0)
     length = problem.length_mm or layout.length_mm

@@ -25,6 +25,7 @@ FILES: dict[str, type[BaseModel]] = {
 
 
 def schema_text(name: str) -> str:
+    """The JSON Schema of one exchange format, as it lies in docs/schemas."""
     return json.dumps(FILES[name].model_json_schema(by_alias=True), indent=1, sort_keys=True) + "\n"
 
 

@@ -27,6 +27,7 @@ def write_vectors(page: VectorPage) -> bytes:
 
 
 def read_vectors(content: bytes) -> VectorPage:
+    """Painted paths as `write_vectors` kept them."""
     note = json.loads(gzip.decompress(content))
     paths = tuple(_path_from(number, entry) for number, entry in enumerate(note["paths"]))
     width, height = note["size"]
@@ -63,6 +64,7 @@ def _path_from(number: int, note: dict[str, Any]) -> PaintedPath:
 
 
 def write_areas(areas: list[Polygon]) -> bytes:
+    """Areas in mm, to be read again by `read_areas`."""
     rings = [
         [np.round(np.asarray(ring.coords)[:-1], DECIMALS).tolist() for ring in (area.exterior, *area.interiors)]
         for area in areas
@@ -71,4 +73,5 @@ def write_areas(areas: list[Polygon]) -> bytes:
 
 
 def read_areas(content: bytes) -> list[Polygon]:
+    """The areas that `write_areas` kept, mm."""
     return [Polygon(rings[0], rings[1:]) for rings in json.loads(content)]

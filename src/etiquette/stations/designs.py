@@ -51,6 +51,7 @@ _SHAPES_THE_LINE = (
     "bleed_mm",
     "line_edits",
     "join_mm",
+    "picked",
     *_PLATES,
 )
 _LEAVES_LINES_IN_ORDER = ("bleed_mm", "line_edits", "width_mm", "tolerance_mm", *_PLATES)
@@ -152,20 +153,23 @@ def lines_key(
     is not known."""
     if document.width_mm is None:
         return None
-    values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id"})
+    values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id", "picked"})
     ruled = [RulesFile.of(rules).model_dump()["rules"], meanings] if art.vectors_sha else []
     meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in inks.items()}
-    parts = [LINE_RECIPE, art.content_sha, values, ruled, meant]
+    by_hand = [chosen] if (chosen := document.by_hand()) else []
+    parts = [LINE_RECIPE, art.content_sha, values, ruled, meant, *by_hand]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
 def height_mm(art: Art, width_mm: float) -> float:
+    """How high art is when it is `width_mm` wide, mm."""
     if art.natural_width_mm and art.natural_height_mm:
         return width_mm * art.natural_height_mm / art.natural_width_mm
     return width_mm * art.height_px / art.width_px
 
 
 def all_designs(session: Session) -> list[Design]:
+    """All designs with their jobs, oldest first."""
     return list(session.scalars(select(Design).options(joinedload(Design.job)).order_by(Design.id)))
 
 

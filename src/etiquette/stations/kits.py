@@ -107,6 +107,7 @@ class Kit:
 
 
 def kit_of(session: Session, document: RunDocument) -> Kit:
+    """What a run is made with, as the Shelf has it now."""
     is_cut = document.way != "only"
     is_carried = document.way in ("print", "cut")  # its frames stay as they are printed when its own printer cuts them
     # in one statement, from one row of keys: what a run is made on is looked up for everything that is shown of it

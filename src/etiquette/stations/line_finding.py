@@ -1,15 +1,13 @@
 """Lines: find the finish lines of a design, exactly and, while a control moves, quickly."""
 
 from collections import Counter
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 import shapely
 from shapely import Polygon
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.kinds import Kind
-from etiquette.core.artwork.line_rules import LineRule, Sorted, Word, sort_paths
+from etiquette.core.artwork.line_rules import Sorted, sort_paths
 from etiquette.core.artwork.raster import png_of, read_picture
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.artwork.vectors import VectorPage
@@ -116,7 +114,7 @@ def _of_picture(shop: Shop, state: DesignState, width: float, report: Report) ->
 def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Found:
     document, art = state.document, state.art
     report(0.05, "Sorting the paths by the line rules")
-    page, found = sorted_paths(shop, art, state.rules, state.meanings)
+    page, found = sorted_paths(shop, state)
     report(0.2, "Taking the lines out of the print")
     removals = {caught.path.number: caught.removal for caught in found.caught}
     separated = separate(shop.blobs.read(art.content_sha), art.file_name, removals, state.inks)
@@ -162,10 +160,8 @@ def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
     )
 
 
-def sorted_paths(
-    shop: Shop, art: Art, rules: tuple[LineRule, ...], meanings: Mapping[Word, Kind] = {}
-) -> tuple[VectorPage, Sorted]:
-    """The painted paths of vector art and what the rules make of them, words of two meanings as the customer means
-    them."""
-    page = read_vectors(shop.blobs.read(art.vectors_sha or ""))
-    return page, sort_paths(page.paths, rules, meanings)
+def sorted_paths(shop: Shop, state: DesignState) -> tuple[VectorPage, Sorted]:
+    """The painted paths of vector art and what becomes of them by the shop's rules, with words of two meanings as the
+    customer means them, and by hand."""
+    page = read_vectors(shop.blobs.read(state.art.vectors_sha or ""))
+    return page, sort_paths(page.paths, state.rules, state.meanings, state.document.by_hand())

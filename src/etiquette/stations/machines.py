@@ -54,6 +54,7 @@ class PrinterHere(Machine):
 
 
 def printer_here(row: Printer) -> PrinterHere:
+    """A printer of the Shelf, ready to be spoken to outside a transaction."""
     return PrinterHere("printer", row.id, row.name, row.address, row.certificate, row.machine, row.simulated)
 
 
@@ -128,6 +129,7 @@ class CutterHere(Machine):
 
 
 def cutter_here(row: Cutter) -> CutterHere:
+    """A cutter of the Shelf, ready to be spoken to outside a transaction."""
     return CutterHere(
         "cutter",
         row.id,

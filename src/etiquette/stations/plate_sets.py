@@ -84,6 +84,7 @@ def plate_there(session: Session, plate_id: int) -> Plate:
 
 
 def lines_of_plate(shop: Shop, plate: Plate) -> LinesFile:
+    """The finish lines of a frame as planned, run millimetres."""
     return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name, may_be_none=True)
 
 

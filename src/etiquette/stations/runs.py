@@ -192,6 +192,7 @@ def _page_of(state: DesignState) -> Polygon:
 
 
 def longest_frame_mm(state: RunState) -> float:
+    """How long a frame of this run may be, mm: what the cutter reads, or the sheet holds."""
     return room_mm(state.document, state.kit)[1]
 
 
@@ -207,6 +208,7 @@ def problem_of(state: RunState, pieces: tuple[Piece, ...]) -> Problem:
 
 
 def bed_wish(document: RunDocument) -> BedWish:
+    """What the run asks of a bed plan."""
     return BedWish(**document.bed.model_dump())
 
 

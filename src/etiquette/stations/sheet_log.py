@@ -11,6 +11,7 @@ SHOWN = 200
 
 
 def noted(session: Session, sheet_id: int | None, state: Literal["good", "look", "stop"], words: str) -> None:
+    """A line in the log of the Bench, of one sheet or of none."""
     session.add(BenchEntry(sheet_id=sheet_id, state=state, words=words[:400]))
 
 

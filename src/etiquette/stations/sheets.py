@@ -89,6 +89,7 @@ class Drying:
 
 
 def drying_of(session: Session, sheet: Sheet) -> Drying:
+    """How far the ink of a sheet, or of the length it hangs in, has dried."""
     mode_id = session.get_one(Run, sheet.plate.run_id).document.print_mode_id
     mode = session.get(PrintMode, mode_id) if mode_id else None
     # a length dries from its last frame on

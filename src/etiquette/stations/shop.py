@@ -31,6 +31,7 @@ class Shop:
         return cls(settings, Database(database_url), Blobs(settings.files))
 
     def holding(self, hold: holds.Hold) -> "Shop":
+        """The shop in the hands of a task that holds a machine."""
         return replace(self, hold=hold)
 
     @contextmanager

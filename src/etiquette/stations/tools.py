@@ -65,6 +65,7 @@ class CutterSetting:
 
 
 def setting_of(cutter: models.Cutter) -> CutterSetting:
+    """A cutter as its row and its cards have it."""
     sensor = (cutter.sensor_across_mm, cutter.sensor_along_mm)
     rollers = Rollers(tuple(cutter.rollers), cutter.roller_mm) if cutter.rollers else None
     feed = cutter.feed_percent / 100
@@ -88,6 +89,7 @@ def awaited(session: Session, cutter: models.Cutter, tool: str, ready: str | Non
 
 
 def cutter_of(session: Session, run: RunDocument) -> models.Cutter:
+    """The cutter that a run is meant for."""
     return session.get_one(models.Cutter, run.cutter_id)
 
 

@@ -43,6 +43,7 @@ def each_readable(show: Callable[[T], S], rows: Iterable[T]) -> list[S]:
 
 
 def lines_shown(file: LinesFile) -> list[LineShown]:
+    """Finish lines as SVG paths, y down from the top of their file."""
     drawn = []
     for line in file.lines:
         pen = SvgPen(file.height_mm)
@@ -64,6 +65,7 @@ def _code_rows(kind: CodeKind, payload: str) -> list[str]:
 
 
 def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
+    """A frame plan as the canvas draws it."""
     codes = [
         CodeShown(
             payload=place.code.payload,
@@ -99,6 +101,7 @@ def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
 
 
 def run_listed(run: Run) -> RunListed:
+    """A run in a list."""
     items = run.document.items
     return RunListed(
         id=run.id,
@@ -114,6 +117,7 @@ def _utc(moment: datetime | None) -> datetime | None:
 
 
 def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
+    """A printed sheet with what can be done with it next."""
     summary, drying = sheet.plate.summary, sheets.drying_of(session, sheet)
     run = session.get_one(Run, sheet.plate.run_id)
     wants_film = sheet.state == "printed" and sheets.wants_film(session, run)

@@ -182,6 +182,7 @@ class Camera:
         return made(least_squares(misses, start, x_scale="jac", method="lm").x)
 
     def to_pixels(self, plane: Points) -> Points:
+        """Where places of the plane (n, 2), mm, are seen in the photo: (n, 2) pixels."""
         flat = np.column_stack([plane, np.ones(len(plane))]) @ self.homography.T
         lens = flat[:, :2] / flat[:, 2:]
         squares = (lens**2).sum(axis=1, keepdims=True)

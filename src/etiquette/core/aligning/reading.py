@@ -50,6 +50,7 @@ class Begun:
 
     @classmethod
     def at_code(cls, plan: FramePlan, seen: SeenCode) -> Self:
+        """A sheet whose code was `seen`: its middle is where the plan has it, and it tells the turn."""
         place = next(code for code in plan.codes if code.code == seen.code)
         return cls(place.centre, (seen.x, seen.y), seen.angle_deg)
 

@@ -20,6 +20,7 @@ class Arrangement:
     turn: Turn = 0
 
     def turned(self, degrees: int) -> "Arrangement":
+        """Turned on by `degrees` counter-clockwise, a multiple of 90, as it is shown."""
         return replace(self, turn=(self.turn + degrees) % 360)  # type: ignore[arg-type]
 
     def mirrored(self) -> "Arrangement":

@@ -34,15 +34,18 @@ class LineRule:
 
     @property
     def words(self) -> str:
+        """The rule for people, with three of its values at most."""
         what = {"words": "a name with", "name": "the name", "colour": "the stroke colour", "width": "a stroke up to"}
         more = " …" if len(self.values) > 3 else ""
         return f"{what[self.by]} {', '.join(self.values[:3])}{more}{' mm' if self.by == 'width' else ''}"
 
     def names(self, names: Sequence[str]) -> bool:
+        """Whether one of `names`, of a layer or a spot, is one that the rule means."""
         match = _holds_words if self.by == "words" else _same_name
         return any(match(name, value) for name in names for value in self.values)
 
     def catches(self, path: PaintedPath) -> bool:
+        """Whether a path is what the rule means, by its names or its stroke."""
         if self.by in ("words", "name"):
             return self.names((*path.layers, *path.spots))
         if path.stroke is None:
@@ -153,12 +156,20 @@ word."""
 
 
 def sort_paths(
-    paths: Sequence[PaintedPath], rules: Sequence[LineRule] = DEFAULT_RULES, meanings: Mapping[Word, Kind] = {}
+    paths: Sequence[PaintedPath],
+    rules: Sequence[LineRule] = DEFAULT_RULES,
+    meanings: Mapping[Word, Kind] = {},
+    by_hand: Mapping[int, Kind | None] = {},
 ) -> Sorted:
     """Every path by the first rule that catches it; a processing step (ISO 19593-1) counts before any rule. `meanings`:
-    what this customer means by words that could be two kinds."""
+    what this customer means by words that could be two kinds; `by_hand`: paths by their number that hands made a line,
+    or (None) gave back to the print."""
     caught, suspects = [], []
     for path in paths:
+        if path.number in by_hand:
+            if chosen := by_hand[path.number]:
+                caught.append(Caught(path, chosen, "chosen by hand", "all"))
+            continue
         rule = None if path.step else next((rule for rule in rules if rule.catches(path)), None)
         if path.step:
             caught.append(Caught(path, path.step, "processing step in the file", "all"))

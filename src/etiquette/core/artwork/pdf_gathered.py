@@ -57,6 +57,7 @@ class Gathered:
                 raise self.too_many()
 
     def too_many(self) -> JobError:
+        """What is said of a drawing beyond all measure."""
         most = f"{MOST_OPERATORS:,}".replace(",", " ")
         return JobError(
             f"The drawing has more than {most} commands.", self.name, "Simplify it, or save it as a picture."

@@ -37,10 +37,12 @@ class PathUnderWay:
         self._segments: list[np.ndarray] = []
 
     def move(self, operands: list[Any]) -> None:
+        """Operator m (ISO 32000-1, 8.5.2): a new subpath begins."""
         self._finish(False)
         self._start = self._at = self._point(*operands)
 
     def line(self, operands: list[Any]) -> None:
+        """Operator l."""
         self._at = self._point(*operands)
         if self._start is None:
             self._start = self._at
@@ -48,6 +50,7 @@ class PathUnderWay:
             self._segments.append(self._at[None, :])
 
     def curve(self, name: str, operands: list[Any]) -> None:
+        """Operators c, v and y, by `name`: v begins and y ends with the point that is there."""
         points = [self._point(x, y) for x, y in zip(operands[::2], operands[1::2], strict=True)]
         if name == "v":
             points.insert(0, self._at)
@@ -59,6 +62,7 @@ class PathUnderWay:
         self._at = points[-1]
 
     def close(self) -> None:
+        """Operator h: back to where the subpath began."""
         start = self._start
         self._finish(True)
         self._start = start
@@ -66,6 +70,7 @@ class PathUnderWay:
             self._at = start
 
     def rectangle(self, operands: list[Any]) -> None:
+        """Operator re: a closed subpath by itself."""
         x, y, w, h = (float(value) for value in operands)
         self._finish(False)
         corners = [self._point(*corner) for corner in ((x, y), (x + w, y), (x + w, y + h), (x, y + h))]

@@ -25,6 +25,7 @@ class Space:
     spots: tuple[str, ...] = ()
 
     def ink(self, numbers: list[float]) -> Ink:
+        """What is painted with `numbers` (0 to 1) of this space."""
         if self.kind == "spot":
             return Ink("", self.spots)
         if self.kind == "grey" and len(numbers) == 1:
@@ -110,6 +111,7 @@ class State:
     clip: BaseGeometry | None = None
 
     def with_matrix(self, matrix: Matrix) -> "State":
+        """The same state with another matrix to the page."""
         return replace(self, matrix=times(matrix, self.matrix))
 
 

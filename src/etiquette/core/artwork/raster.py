@@ -42,6 +42,7 @@ class Picture:
 
     @cached_property
     def has_transparency(self) -> bool:
+        """Whether any pixel lets through what lies below."""
         return bool(self.alpha.min(initial=255) < 250)
 
 

@@ -54,6 +54,7 @@ class PaintedPath:
 
     @property
     def spots(self) -> tuple[str, ...]:
+        """The named colours that the path is painted in."""
         return tuple(name for ink in (self.fill, self.stroke) if ink for name in ink.spots)
 
 

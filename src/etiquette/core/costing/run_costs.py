@@ -46,6 +46,7 @@ def ink_ml(shares: Mapping[str, float], area_m2: float, speed: Speed) -> dict[st
 
 
 def ink_cost(millilitres: float, price_ml: Decimal) -> Decimal:
+    """What so much ink costs, to the cent."""
     return _money(Decimal(repr(millilitres)) * price_ml)
 
 

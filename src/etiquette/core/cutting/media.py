@@ -25,6 +25,7 @@ class Rollers:
     width_mm: float
 
     def strip(self, place_mm: float) -> Span:
+        """The strip across the machine, mm, on which a roller at `place_mm` presses."""
         return place_mm - self.width_mm / 2, place_mm + self.width_mm / 2
 
     def press_on(self, points: Points) -> bool:

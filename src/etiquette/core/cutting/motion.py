@@ -58,6 +58,7 @@ class Motion:
 
     @property
     def path_mm(self) -> float:
+        """How far the head goes in all, mm."""
         return self.cut_mm + self.travel_mm
 
 
@@ -197,4 +198,5 @@ def run_seconds(lengths: NDArray[np.float64], speed: float, acceleration: float)
 
 
 def path_of(stroke: Stroke) -> Path:
+    """A stroke as an open path, mm."""
     return Path.from_points(stroke.points, closed=False)

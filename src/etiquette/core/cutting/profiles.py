@@ -103,12 +103,12 @@ class DeviceProfile:
 
     @property
     def flat_mm(self) -> float:
-        """How near the points of a line stay to it; what is left of the tolerance is for arcs or for the knife's
-        swivels."""
+        """How near the points of a line stay to it."""
         return self.tolerance_mm / (4 if self.arcs else 2)
 
     @property
     def rest_mm(self) -> float:
+        """What of the tolerance is left for arcs or for the knife's swivels."""
         return self.tolerance_mm - self.flat_mm
 
 

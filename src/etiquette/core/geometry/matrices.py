@@ -16,6 +16,7 @@ def times(inner: Matrix, outer: Matrix) -> Matrix:
 
 
 def applied(matrix: Matrix, points: Points) -> Points:
+    """`points` (n, 2) under a matrix: (n, 2)."""
     a, b, c, d, e, f = matrix
     moved: Points = points @ np.array([[a, b], [c, d]]) + (e, f)
     return moved

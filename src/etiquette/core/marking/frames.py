@@ -70,10 +70,12 @@ class CodePlace:
 
     @property
     def size(self) -> tuple[float, float]:
+        """Width and height of its modules, mm."""
         return code_size_mm(self.kind, self.module_mm)
 
     @property
     def centre(self) -> tuple[float, float]:
+        """Its middle, run millimetres."""
         width, height = self.size
         return (self.x + width / 2, self.y + height / 2)
 
@@ -308,6 +310,7 @@ def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe
 
 
 def refuse_beyond_reach(across: float, along: float, reach: Reach) -> None:
+    """Raises JobError when marks lie further apart, in mm, than the cutter reads."""
     for needed, limit, way, cure in (
         (across, reach.across_mm, "across", "Nest narrower, or choose a cutter with a longer reach."),
         (along, reach.along_mm, "along the feed", "Put fewer pieces in this run and the rest in a second one."),

@@ -53,6 +53,8 @@ class Raster:
 
     @classmethod
     def of(cls, problem: Problem, cell: float) -> "Raster":
+        """The raster of a problem with cells of `cell` mm; half the gap is laid round every piece instead of between
+        them."""
         corner = problem.edge_mm - problem.gap_mm / 2
 
         def cells(length: float) -> int:
@@ -63,6 +65,7 @@ class Raster:
         )
 
     def placement(self, laid: Laid, copy: int) -> Placement:
+        """A piece that lies on cells, in mm."""
         x, y = (
             self.corner + at * self.cell + origin
             for at, origin in zip((laid.x, laid.y), laid.stamp.origin, strict=True)

@@ -53,6 +53,7 @@ class Improver:
 
     @property
     def rows(self) -> int:
+        """How many rows of cells the best packing takes."""
         return self.best.top(self._tables.rows)
 
     @property

@@ -71,6 +71,7 @@ def occupy(taken, next_taken, next_free, runs, x, y):  # type: ignore[no-untyped
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]
 def refresh_column(taken, next_taken, next_free, column):  # type: ignore[no-untyped-def]
+    """`next_taken` and `next_free` (columns, rows) of one column, made anew from `taken`."""
     rows = taken.shape[1]
     ahead_taken, ahead_free = FAR, rows
     for row in range(rows - 1, -1, -1):
@@ -106,4 +107,5 @@ class Occupancy:
         return int(x), int(y), int(top)
 
     def occupy(self, runs: Runs, x: int, y: int) -> None:
+        """Take the cells of a piece whose lower left cell is (x, y)."""
         occupy(self._taken, self._next_taken, self._next_free, runs, x, y)

@@ -34,6 +34,7 @@ class Packing:
     free: int
 
     def copy(self) -> "Packing":
+        """A copy whose places can be changed without changing these."""
         return replace(self, stamps=self.stamps.copy(), x=self.x.copy(), y=self.y.copy())
 
     def top(self, rows: Whole) -> int:

@@ -212,6 +212,7 @@ def completed(lines: list[FinishLine], settings: DesignSettings) -> list[FinishL
 
 
 def scaled(areas: Sequence[Polygon], factor: float) -> list[Polygon]:
+    """`areas` grown `factor` times about the origin."""
     return [affinity.scale(area, factor, factor, origin=(0, 0)) for area in areas]
 
 

@@ -104,6 +104,7 @@ def frame_slug(code: str, number: int, name: str, words: Sequence[str]) -> str:
 
 
 def frame_title(name: str, number: int, count: int) -> str:
+    """What a file of frame `number` (from 1) is called."""
     return name if count == 1 else f"{name}, frame {number}"
 
 

@@ -68,6 +68,22 @@ class OwnMarks(BaseModel):
     places: list[tuple[float, float]] = Field(max_length=64)
 
 
+class PickedPath(BaseModel):
+    """A path of the art, by its number in the file, that hands made a line of this kind, or (None) gave back."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    number: int = Field(ge=0, le=10_000_000)
+    kind: Kind | None
+
+
+class PickedPaths(BaseModel):
+    """Paths of the art `art_id` that hands chose."""
+
+    model_config = ConfigDict(extra="forbid")
+    art_id: int
+    paths: list[PickedPath] = Field(max_length=20_000)
+
+
 class DesignDocument(Document):
     """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
 
@@ -109,6 +125,7 @@ class DesignDocument(Document):
     """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
+    picked: PickedPaths | None = None
     own_marks: OwnMarks | None = None
     """A page that brings its marks along is a frame by itself."""
     ready: bool = False
@@ -137,6 +154,11 @@ class DesignDocument(Document):
 
     def more_lines(self) -> list[MoreLine]:
         return [MoreLine(**line.model_dump()) for line in self.more]
+
+    def by_hand(self) -> dict[int, Kind | None]:
+        """Paths of its art that hands made lines, or gave back, by number."""
+        picked = self.picked if self.picked and self.picked.art_id == self.art_id else None
+        return {one.number: one.kind for one in picked.paths} if picked else {}
 
     def to_settings(self) -> DesignSettings:
         """What the lines, the bleed and the areas of white and clear are made from."""

@@ -24,6 +24,7 @@ def progress_of(sheet: Sheet) -> ProgressDocument:
 
 
 def lines_of_sheet(shop: Shop, plate: Plate) -> list[FinishLine]:
+    """The lines of a sheet as it was planned, in the order that progress counts them."""
     return read_lines(shop.blobs.read(plate.lines_sha), plate.summary.name).lines
 
 

@@ -209,6 +209,8 @@ def fitted(
 
 
 def keep_reading(session: Session, sheet_id: int, cutter_id: int, fit: Fit, note: ReadingDocument) -> None:
+    """A sheet is read: its fit is kept with it, and what it says is noted; so is feeding that drifted by more than the
+    tolerance."""
     row = session.get_one(Sheet, sheet_id)
     if row.state not in ("loaded", "read") or row.cutter_id != cutter_id:
         lie_on_cutter(session, [sheet_id], cutter_id)  # nobody said that it was laid there: its code did

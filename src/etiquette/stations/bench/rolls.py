@@ -88,10 +88,12 @@ def keep_tool(shop: Shop, cutter: CutterHere, asked: MatAsked) -> None:
 
 
 def through(what: str, kinds: Sequence[Kind] | None) -> str:
+    """What the log says when all sheets have been gone over."""
     return f"The {what} is through" if kinds is None else f"The {what} is through with {', '.join(kinds)}"
 
 
 def off_the_cutter(session: Session, sheet_id: int) -> None:
+    """A sheet that lies there half cut is on the shelf again."""
     sheet = session.get_one(Sheet, sheet_id)
     if sheet.state in ("loaded", "read"):
         back_on_shelf(sheet)

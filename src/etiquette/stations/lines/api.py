@@ -10,21 +10,24 @@ from etiquette.core.artwork.spot_inks import Plate
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import designs, edits
-from etiquette.stations.lines import editing, page_marks, taking_in, tasks, trying
+from etiquette.stations.lines import editing, page_marks, path_picking, taking_in, tasks, trying
 from etiquette.stations.lines.schemas import (
     ArrangeAsked,
     DesignEdit,
     DesignListed,
     DesignShown,
     DesignsMade,
+    LikeAsked,
     MarksAsked,
     MeaningAsked,
+    PathAsked,
+    PathPressed,
     PreviewAsked,
     PreviewShown,
     ReturnAsked,
     VersionShown,
 )
-from etiquette.stations.lines.views import design_shown, designs_listed
+from etiquette.stations.lines.views import design_shown, designs_listed, path_pressed
 from etiquette.stations.schemas import OfDesign, RowId, StepAsked, TaskMade
 from etiquette.stations.views import lines_shown
 
@@ -101,6 +104,20 @@ def find_marks(shop: ShopHere, design_id: int, asked: MarksAsked) -> DesignShown
     """The registration marks that a page brings along."""
     page_marks.find(shop, design_id, asked.revision, asked.at)
     return show_design(shop, design_id)
+
+
+@router.post("/{design_id}/paths")
+def press_path(shop: ShopHere, design_id: int, asked: PathAsked) -> PathPressed:
+    """A path of the art becomes a finish line, or art again."""
+    picked = path_picking.press(shop, design_id, asked.revision, asked.at, asked.reach_mm, asked.kind)
+    return path_pressed(show_design(shop, design_id), picked)
+
+
+@router.post("/{design_id}/paths/like")
+def press_like(shop: ShopHere, design_id: int, asked: LikeAsked) -> PathPressed:
+    """What a path is, all are that are like it."""
+    picked = path_picking.press_like(shop, design_id, asked.revision, asked.number, asked.by)
+    return path_pressed(show_design(shop, design_id), picked)
 
 
 @router.get("/{design_id}/versions")

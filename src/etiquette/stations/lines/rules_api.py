@@ -7,8 +7,8 @@ from etiquette.files.line_rules import RulesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import line_rules
-from etiquette.stations.lines import trying
-from etiquette.stations.lines.schemas import RulesAsked, RulesShown, RulesTried
+from etiquette.stations.lines import path_picking, trying
+from etiquette.stations.lines.schemas import RuleFrom, RulesAsked, RulesShown, RulesTried
 
 router = APIRouter(prefix="/api/rules", tags=["lines"], dependencies=[needs(Right.KEEP)])
 
@@ -30,6 +30,13 @@ def export_rules(shop: ShopHere) -> JSONResponse:
     """RULES.json, as the command `lines --rules` takes it."""
     content = RulesFile.of(within(shop, line_rules.rules_of)).model_dump()
     return JSONResponse(content, headers={"Content-Disposition": 'attachment; filename="RULES.json"'})
+
+
+@router.post("/from/{design_id}")
+def make_rule(shop: ShopHere, design_id: int, asked: RuleFrom) -> RulesShown:
+    """What is like a path of this design is a line from now on, in every design."""
+    path_picking.make_rule(shop, design_id, asked.number, asked.by)
+    return show_rules(shop)
 
 
 @router.post("/try/{design_id}")

@@ -2,11 +2,12 @@
 
 from datetime import datetime
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from etiquette.core.artwork.forms import Form
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import Word
+from etiquette.core.artwork.path_picks import Likeness
 from etiquette.files.documents.designs import DesignChanges, DesignDocument
 from etiquette.files.documents.lines import LinesDocument
 from etiquette.files.line_rules import RuleFile, RulesFile
@@ -81,6 +82,41 @@ class MarksAsked(Asked):
 
     revision: Revision
     at: tuple[float, float] | None = None
+
+
+class PathAsked(Asked):
+    """A path of the art is pressed. `at`: in millimetres from its lower left corner; `kind`: of the line it becomes."""
+
+    revision: Revision
+    at: tuple[float, float]
+    reach_mm: float = Field(default=1.0, gt=0, le=50)
+    kind: Kind = "kiss"
+
+
+class LikeAsked(Asked):
+    """All that is like the path `number` is what that is."""
+
+    revision: Revision
+    number: int = Field(ge=0, le=10_000_000)
+    by: Likeness
+
+
+class RuleFrom(Asked):
+    number: int = Field(ge=0, le=10_000_000)
+    by: Likeness
+
+
+class PathPressed(BaseModel):
+    """The path that was pressed last: `kind` None: it is art. `like`: how many others there are of each likeness."""
+
+    design: DesignShown
+    number: int
+    kind: Kind | None
+    layer: str
+    colour: str
+    spots: list[str]
+    stroke_mm: float | None
+    like: dict[Likeness, int]
 
 
 class MeaningAsked(Asked):

@@ -18,6 +18,7 @@ from etiquette.sandbox.art import ArtRead, arrange, read_art
 from etiquette.stations.designs import WALK_IN, state_of
 from etiquette.stations.line_rules import rules_of
 from etiquette.stations.lines.editing import change
+from etiquette.stations.lines.path_picking import carried, stay
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, Design, Job
 
@@ -269,13 +270,16 @@ def replace_art(shop: Shop, design_id: int, content: bytes, file_name: str) -> N
     page = pages[state.art.page]
     held = state.document.arranged
     shown = arrange(page.content, file_name, held.arrangement()) if held else None
+    they_stay = stay(shop, state, (shown or page).vectors)
 
     def put(session: Session) -> None:
         art = _kept(shop, session, page, file_name)
         changes: dict[str, Any] = {"art_id": art.id}
         if shown and held:
             changes["arranged"] = held.model_copy(update={"of": art.id}).model_dump()
-            changes["art_id"] = _kept(shop, session, shown, file_name, art.page).id
+            art = _kept(shop, session, shown, file_name, art.page)
+            changes["art_id"] = art.id
+        changes |= carried(state, art.id, they_stay)
         change(session, design_id, None, f"newer art: {file_name}"[:200], changes)
 
     shop.database.within(put)
@@ -312,6 +316,8 @@ def arrange_art(shop: Shop, design_id: int, revision: int, step: ArrangeStep) ->
             "Arrange it in the program it came from.",
         )
     shown = arrange(shop.blobs.read(source.content_sha), source.file_name, fresh) if fresh != Arrangement() else None
+    as_it_came = shop.blobs.read(source.vectors_sha) if source.vectors_sha else None
+    they_stay = stay(shop, state, shown.vectors if shown else as_it_came)
 
     def put(session: Session) -> None:
         art = _kept(shop, session, shown, source.file_name, source.page) if shown else session.get_one(Art, source.id)
@@ -323,6 +329,7 @@ def arrange_art(shop: Shop, design_id: int, revision: int, step: ArrangeStep) ->
             "arranged": arranged and arranged.model_dump(),
             "width_mm": round(scale * _own_width(art), 4) if scale else None,
             "area": None,
+            **carried(state, art.id, they_stay),
         }
         if step.do in ("second surface", "as it came"):
             changes["second_surface"] = step.do == "second surface" and not state.document.second_surface

@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from etiquette.core.artwork.line_rules import LineRule
+from etiquette.core.artwork.line_rules import LineRule, sort_paths
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import (
@@ -14,7 +14,7 @@ from etiquette.core.finishing.lines import (
 from etiquette.core.production.designs import caught_lines, completed, scaled
 from etiquette.files.documents.lines import CaughtReport
 from etiquette.files.lines_svg import LinesFile
-from etiquette.files.vectors import read_areas
+from etiquette.files.vectors import read_areas, read_vectors
 from etiquette.stations import designs
 from etiquette.stations.line_finding import PREVIEW_TOLERANCE, PREVIEW_TOLERANCE_PX, _caught_note, sorted_paths
 from etiquette.stations.shop import Shop
@@ -27,7 +27,8 @@ def try_rules(shop: Shop, design_id: int, rules: tuple[LineRule, ...]) -> tuple[
         raise JobError(
             "A picture has no paths that rules could catch.", state.document.name, "Choose a PDF, SVG or DXF."
         )
-    page, found = sorted_paths(shop, state.art, rules)
+    page = read_vectors(shop.blobs.read(state.art.vectors_sha))
+    found = sort_paths(page.paths, rules)
     return _caught_note(page, found), sorted({name for path in page.paths for name in (*path.layers, *path.spots)})
 
 
@@ -49,7 +50,7 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
             found, _ = line_round_page(width, designs.height_mm(state.art, width), settings)
         else:
             found, _ = line_from_areas(areas, settings)
-        _, ruled = sorted_paths(shop, state.art, state.rules, state.meanings)
+        _, ruled = sorted_paths(shop, state)
         found = [*found, *caught_lines(ruled, scale, document.join_mm)]
     else:
         picture = read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name)

@@ -5,12 +5,14 @@ from collections.abc import Mapping
 import numpy as np
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.path_picks import look_of
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import designs
-from etiquette.stations.lines.schemas import DesignListed, DesignShown
+from etiquette.stations.lines.path_picking import Picked
+from etiquette.stations.lines.schemas import DesignListed, DesignShown, PathPressed
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable, lines_shown
 from etiquette.store.models import Art, Design
@@ -55,6 +57,21 @@ def _areas_drawn(shop: Shop, state: designs.DesignState, plate: Plate) -> str | 
         for ring in (area.exterior, *area.interiors):
             Path.from_points(np.asarray(ring.coords)).draw(pen)
     return pen.data
+
+
+def path_pressed(design: DesignShown, picked: Picked) -> PathPressed:
+    """A path that was pressed, with the design as it is since."""
+    colour, spots = look_of(picked.path)
+    return PathPressed(
+        design=design,
+        number=picked.path.number,
+        kind=picked.kind,
+        layer=picked.path.layers[-1] if picked.path.layers else "",
+        colour=colour,
+        spots=list(spots),
+        stroke_mm=picked.path.stroke_mm if picked.path.stroke else None,
+        like=picked.like,
+    )
 
 
 def designs_listed(session: Session) -> list[DesignListed]:

@@ -71,6 +71,7 @@ WORDS = {
 
 
 def key_of(placement: Placement | PlacementFile) -> str:
+    """“12-3”: the third copy of design 12, by which a screen names a piece."""
     return f"{placement.id}-{placement.copy_ if isinstance(placement, PlacementFile) else placement.copy}"
 
 

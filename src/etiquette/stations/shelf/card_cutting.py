@@ -134,6 +134,7 @@ def _awaited(shop: Shop, cutter: CutterHere, tool: str, entered: CardEntered) ->
 
 
 def named_card(card: str) -> CardName:
+    """The card of this name. Raises NotThere."""
     if card not in get_args(CardName):
         raise NotThere("There is no such test card.", card, "Choose one on the Shelf.")
     return card  # type: ignore[return-value]
