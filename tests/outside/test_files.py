@@ -2,6 +2,7 @@
 
 import re
 import subprocess
+from io import BytesIO
 from pathlib import Path
 
 import ezdxf
@@ -14,10 +15,13 @@ from shapely import LineString, box
 from svgelements import SVG
 from svgelements import Path as SvgPath
 
+from etiquette.core.artwork.dxf_reader import read_dxf
+from etiquette.core.artwork.line_rules import sort_paths
+from etiquette.core.artwork.pdf_reader import open_pdf, read_page
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.cutting.insets import inset
 from etiquette.core.cutting.motion import plan_motion
-from etiquette.core.cutting.profiles import PROFILES, ToolCard, styled
+from etiquette.core.cutting.profiles import PROFILES, ToolCard, named, styled
 from etiquette.core.cutting.writers import WRITERS
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.curve_fitting import fit_ring
@@ -26,6 +30,7 @@ from etiquette.core.marking.frames import FramePlan, Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.plates import FrameContent, PageArt, PictureArt, colour_plate
+from etiquette.files.line_rules import RulesFile
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.sandbox.art import separate
 from tests.vector_art import label_pdf
@@ -104,8 +109,9 @@ def test_dxf_passes_an_audit_in_millimetres() -> None:
     """Sources: the audit of ezdxf; $INSUNITS 4 is millimetres (AutoCAD 2000 DXF reference)."""
     import io
 
-    text = str(WRITERS[".dxf"](motion(), PROFILE, TOOLS, ()))  # type: ignore[arg-type]
-    document = ezdxf.read(io.StringIO(text))
+    made = WRITERS[".dxf"](motion(), PROFILE, TOOLS, ())  # type: ignore[arg-type]
+    assert isinstance(made, bytes)
+    document = ezdxf.read(io.StringIO(made.decode()))
     assert not document.audit().errors
     assert document.header["$INSUNITS"] == 4 and document.dxfversion == "AC1015"
     found = list(document.modelspace().query("LWPOLYLINE"))
@@ -174,7 +180,9 @@ def test_arcs_are_bulges_in_dxf_and_arcs_in_svg() -> None:
     from ezdxf.math import bulge_to_arc
 
     made = plan_motion(LINES, ARCS, TOOLS)  # type: ignore[arg-type]
-    document = ezdxf.read(io.StringIO(str(WRITERS[".dxf"](made, ARCS, TOOLS, ()))))  # type: ignore[arg-type]
+    drawn = WRITERS[".dxf"](made, ARCS, TOOLS, ())  # type: ignore[arg-type]
+    assert isinstance(drawn, bytes)
+    document = ezdxf.read(io.StringIO(drawn.decode()))
     assert not document.audit().errors
     total = 0.0
     for entity in document.modelspace().query("LWPOLYLINE"):
@@ -225,6 +233,42 @@ def test_a_web_cutter_gets_the_mark_above_an_outline_inside_the_art() -> None:
     outline, marks = list(root)
     assert (outline.get("id"), outline.get("fill"), outline.get("stroke-width")) == ("through", "none", "0.1")
     assert marks.get("id") == "marks" and marks[0].get("stroke") == "none"
+
+
+OWN_NAMES = {"kiss": "Anschnitt & Rand", "through": "Découpe", "crease": "Nut 3"}
+"""A shop's own, with what files have to write in their own way."""
+
+
+def test_layers_carry_the_shops_own_names_and_are_read_as_what_they_are() -> None:
+    """DXF read by ezdxf, PDF by pikepdf, SVG by lxml (an id holds no space: XML 1.0, 3.3.1); each read again by the
+    reader of art, whose rules know the names: the lines it catches are of the kinds that were written."""
+    from io import StringIO
+
+    from lxml import etree
+
+    profile = named(PROFILE, OWN_NAMES)  # type: ignore[arg-type]
+    dxf, pdf, svg = (WRITERS[form](motion(), profile, TOOLS, ()) for form in (".dxf", ".pdf", ".svg"))  # type: ignore[arg-type]
+    wanted = set(OWN_NAMES.values())
+    assert isinstance(dxf, bytes) and isinstance(pdf, bytes)
+    document = ezdxf.read(StringIO(dxf.decode("cp1252")))  # the code page of its header
+    assert {one.dxf.layer for one in document.modelspace()} == wanted and not document.audit().errors
+    with pikepdf.open(BytesIO(pdf)) as read:
+        assert {str(layer.Name) for layer in read.Root.OCProperties.OCGs} == wanted
+    groups = {group.get("id") for group in etree.fromstring(str(svg).encode())}
+    assert groups == {name.replace(" ", "_") for name in wanted}
+    rules = RulesFile(rules=[], names=OWN_NAMES).to_rules()  # type: ignore[arg-type]
+    for page in (read_dxf(dxf, "a.dxf"), read_page(open_pdf(pdf, "a.pdf"), 0, "a.pdf")):
+        kinds = [one.kind for one in sort_paths(page.paths, rules).caught for _ in one.path.paths]
+        assert sorted(kinds) == sorted(line.kind for line in LINES)
+
+
+@pytest.mark.parametrize("name", ["", "a/b", 'a"b', "a<b", "a,b", "x" * 61, "a\nb"])
+def test_a_name_that_no_layer_can_have_is_refused(name: str) -> None:
+    """Characters that a DXF layer cannot have: DXF reference, “Naming objects”."""
+    with pytest.raises(ValueError, match="names"):
+        RulesFile(rules=[], names={"kiss": name})
+    with pytest.raises(ValueError, match="same name"):
+        RulesFile(rules=[], names={"kiss": "Cut", "through": "cut"})
 
 
 def test_a_table_whose_x_runs_along_the_feed_gets_turned_data() -> None:

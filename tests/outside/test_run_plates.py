@@ -103,6 +103,7 @@ def made(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, dict[str, Any]
         },
         "codes": ["K7Q2R9", "M4X8TC"],
         "companion": True,
+        "line_names": {"through": "Durchschnitt"},
     }
     (folder / "RUN.json").write_text(json.dumps(run))
     command = [sys.executable, "-m", "etiquette.cli", "plates", str(folder / "RUN.json"), "-o", str(folder / "out")]
@@ -351,6 +352,7 @@ def test_the_companion_says_what_each_line_is(made: tuple[Path, dict[str, Any]])
             for g in pdf.Root.OCProperties.OCGs
         }
     assert ("Finish kiss", "/Structural", "/PartialCutting") in steps
+    assert ("Durchschnitt", "/Structural", "/Cutting") in steps  # the shop's own name
     page = read_page(open_pdf(content, "companion"), 0, "companion")
     found = sort_paths(page.paths, DEFAULT_RULES)
     lines = read_lines((folder / "out" / said["frames"][0]["files"]["lines.svg"]).read_bytes(), "lines").lines

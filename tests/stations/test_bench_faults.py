@@ -359,6 +359,10 @@ def test_cut_files_for_a_laser_and_a_web_cutter_carry_the_marks(room: Shop) -> N
     assert np.abs(spread[0] + spread[1][::-1]).max() < 0.1  # in px of 1/96 in
     for form in cut_files.FORMS:
         assert len(cut_files.write_cut_files(room, plate, form)) == 2
+    made = cut_files.cut_files_of(room, plate, "laser svg", ["kiss"])
+    assert made == cut_files.cut_files_of(room, plate, "laser svg")  # all of it is kiss
+    with pytest.raises(JobError, match="No line of this frame is of the kinds"):
+        cut_files.cut_files_of(room, plate, "laser svg", ["crease", "pen"])
     with pytest.raises(NotThere, match="no such form"):
         cut_files.write_cut_files(room, plate, "tape")
     with pytest.raises(NotThere, match="no such cut file"):

@@ -1,10 +1,19 @@
 """A roll or a mat whose sheets need two blades, on a cutter that holds one: one goes over all of it, then the next."""
 
+from io import BytesIO
+
+import pikepdf
+import pytest
+import svgelements
+
+from etiquette.core.artwork.line_rules import DEFAULT_RULES
+from etiquette.core.errors import JobError
 from etiquette.demo import hands
-from etiquette.stations import run_edits, sheet_log
+from etiquette.files.line_rules import RulesFile
+from etiquette.stations import cut_files, line_rules, run_edits, sheet_log
 from etiquette.stations.bench import mats, rolls
 from etiquette.stations.bench.schemas import RollPlanAsked
-from etiquette.stations.print import following, plating, sending
+from etiquette.stations.print import following, plating, previews, sending
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import put_in
@@ -55,6 +64,23 @@ def test_each_blade_goes_over_the_whole_roll_once(room: Shop) -> None:
     rows = [sheet_of(room, one) for one in sheets]
     assert [(row.state, row.good) for row in rows] == [("cut", 6), ("cut", 6)]
     assert [row.reading is not None for row in rows] == [True, True]  # read again for the second blade
+
+
+def test_files_for_other_programs_carry_what_is_ticked_under_the_shops_names(room: Shop) -> None:
+    """Kiss and through lines on one frame; read again by svgelements and pikepdf."""
+    plate = sheet_of(room, two_frames(room)[0]).plate
+    names = RulesFile.of(DEFAULT_RULES).model_copy(update={"names": {"through": "Stans buiten"}})
+    room.database.within(lambda session: line_rules.keep_rules(session, 0, names))
+    ids: dict[tuple[str, ...], set[str]] = {}
+    for kinds in (("kiss",), ("through",), ("kiss", "through")):
+        (head, _) = cut_files.cut_files_of(room, plate, "laser svg", list(kinds)).values()  # type: ignore[arg-type]
+        groups = [one for one in svgelements.SVG.parse(BytesIO(head)) if isinstance(one, svgelements.Group)]
+        ids[kinds] = {str(group.id) for group in groups}
+    assert [ids[kinds] - {"marks"} for kinds in ids] == [{"kiss"}, {"Stans_buiten"}, {"kiss", "Stans_buiten"}]
+    with pikepdf.open(BytesIO(previews.companion_of(room, plate, ["through"]))) as pdf:
+        assert [str(group.Name) for group in pdf.Root.OCProperties.OCGs] == ["Stans buiten"]
+    with pytest.raises(JobError, match="kinds that are ticked"):
+        previews.companion_of(room, plate, ["pen"])
 
 
 def test_each_blade_goes_over_the_whole_mat_once(room: Shop) -> None:

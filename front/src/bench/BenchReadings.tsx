@@ -55,7 +55,7 @@ export function BenchReadings({ station, bench, sheets, end, setEnd }: ReadingsP
       <RollersToMove bench={bench} end={end} />
       <Pieces station={station} bench={bench} />
       {bench.sheet.state !== "cut" && <ToolsForJob tools={bench.tools} set={(kind, told) => station.setTool.mutate({ kind, set: told })} />}
-      <CutFiles id={bench.sheet.id} forms={bench.file_forms} />
+      <CutFiles id={bench.sheet.id} forms={bench.file_forms} kinds={[...new Set(bench.tools.map(({ kind }) => kind))]} />
       <BenchLog />
     </>
   );

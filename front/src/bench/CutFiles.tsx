@@ -3,14 +3,19 @@ import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { Action } from "../ui/Button";
+import type { Kind } from "../lines/kinds";
 import { ChoiceRow } from "../ui/Choice";
+import { KindTicks } from "../ui/KindTicks";
 import { Section } from "../ui/Row";
 
 /** Two cut files of a frame for a machine that fetches its own jobs, in the form it takes. */
-export function CutFiles({ id, forms }: { id: number; forms: Schemas["FileForm"][] }) {
+export function CutFiles({ id, forms, kinds }: { id: number; forms: Schemas["FileForm"][]; kinds: Kind[] }) {
   const [form, setForm] = useState("plt");
+  const [left, setLeft] = useState<Kind[]>([]);
+  const ticked = kinds.filter((kind) => !left.includes(kind));
+  const body = { form, ...(left.length ? { kinds: ticked } : {}) };
   const write = useMutation({
-    mutationFn: () => told(api.POST("/api/bench/{sheet_id}/files", { params: { path: { sheet_id: id } }, body: { form } })),
+    mutationFn: () => told(api.POST("/api/bench/{sheet_id}/files", { params: { path: { sheet_id: id } }, body })),
     onError: sayProblem,
   });
   return (
@@ -22,7 +27,8 @@ export function CutFiles({ id, forms }: { id: number; forms: Schemas["FileForm"]
         choices={forms.map(({ name, words }) => [name, words])}
         onChange={setForm}
       />
-      <Action onClick={() => write.mutate()} disabled={write.isPending}>
+      <KindTicks label="Lines in the files" kinds={kinds} left={left} setLeft={setLeft} />
+      <Action onClick={() => write.mutate()} disabled={write.isPending || ticked.length === 0}>
         Write both cut files
       </Action>
       {write.data && (

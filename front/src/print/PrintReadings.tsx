@@ -1,3 +1,4 @@
+import { Companion } from "./Companion";
 import { Action, Button } from "../ui/Button";
 import type { PlateSet } from "../api/usePrint";
 import { ChoiceRow } from "../ui/Choice";
@@ -218,15 +219,7 @@ function HowPrinted({ station: { shown, plate, set } }: { station: Station }) {
           onChange={(value) => set("cut off", { sever: value === "yes" })}
         />
       )}
-      {plate && (
-        <a
-          href={`/api/plates/${plate.id}/companion`}
-          download
-          className="flex min-h-[36px] items-center justify-between border-b border-rule font-semibold text-pine hover:underline"
-        >
-          Save one file with the finish lines in it
-        </a>
-      )}
+      {plate && <Companion key={plate.id} plate={plate} />}
     </Section>
   );
 }
@@ -235,7 +228,10 @@ function Takes({ costs, currency }: { costs: NonNullable<Station["shown"]["costs
   const inks = Object.entries(costs.ink_ml).filter(([, ml]) => ml >= 0.05);
   const ink = (
     <span>
-      Ink <span className="text-[12px] text-slate">{inks.map(([name, ml]) => `${name} ${figure(ml, 1)}`).join(", ")} ml</span>
+      Ink{" "}
+      {inks.length > 0 && (
+        <span className="text-[12px] text-slate">{inks.map(([name, ml]) => `${name} ${figure(ml, 1)}`).join(", ")} ml</span>
+      )}
     </span>
   );
   const money = [

@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { api, type Schemas, told } from "../api/client";
 import { KIND_WORDS, KINDS } from "../lines/kinds";
 import { LineSample } from "../lines/LinePaths";
+import { LineNames } from "./LineNames";
 import { sayProblem } from "../api/held";
 import { ChoiceRow } from "../ui/Choice";
 import { Section } from "../ui/Row";
@@ -15,6 +16,7 @@ import { rim } from "../ui/look";
 const MAGENTA = "#ff00ff";
 
 type Rule = Schemas["RuleFile"];
+type Names = Schemas["RulesShown"]["names"];
 const BY: [Rule["by"], string][] = [
   ["words", "words in names"],
   ["name", "an exact name"],
@@ -33,7 +35,7 @@ export function useRules() {
   const queries = useQueryClient();
   const { data } = useQuery(rulesQuery);
   const keep = useMutation({
-    mutationFn: (rules: Rule[]) => told(api.PUT("/api/rules", { body: { version: data?.version ?? 0, rules } })),
+    mutationFn: (kept: { rules: Rule[]; names: Names }) => told(api.PUT("/api/rules", { body: { version: data?.version ?? 0, ...kept } })),
     onSuccess: (fresh) => {
       queries.setQueryData(rulesQuery.queryKey, fresh);
       void queries.invalidateQueries({ queryKey: keys.everyDesign });
@@ -43,19 +45,26 @@ export function useRules() {
       void queries.invalidateQueries({ queryKey: rulesQuery.queryKey });
     },
   });
-  return { rules: data?.rules, keep: (rules: Rule[]) => keep.mutate(rules) };
+  const now = { rules: data?.rules ?? [], names: data?.names ?? {} };
+  return {
+    rules: data?.rules,
+    names: data?.names,
+    keep: (rules: Rule[]) => keep.mutate({ ...now, rules }),
+    keepNames: (names: Names) => keep.mutate({ ...now, names }),
+    keepAll: (rules: Rule[], names: Names) => keep.mutate({ rules, names }),
+  };
 }
 
 /** The rules as cards, in the order in which they are asked. */
 export function RuleCards({ chosen, choose }: { chosen: number | null; choose: (index: number) => void }) {
-  const { rules, keep } = useRules();
+  const { rules, keep, keepAll } = useRules();
   const file = useRef<HTMLInputElement>(null);
   if (!rules) return null;
   const take = async (chosenFile: File) => {
     try {
-      const read = JSON.parse(await chosenFile.text()) as { rules?: Rule[] };
+      const read = JSON.parse(await chosenFile.text()) as { rules?: Rule[]; names?: Names };
       if (!Array.isArray(read.rules)) throw new Error();
-      keep(read.rules);
+      keepAll(read.rules, read.names ?? {});
     } catch {
       toast.error("This file holds no line rules.", { description: "Choose a RULES.json that was saved here." });
     }
@@ -119,13 +128,14 @@ export function RuleCards({ chosen, choose }: { chosen: number | null; choose: (
           </li>
         ))}
       </ol>
+      <LineNames />
     </section>
   );
 }
 
 /** One rule in the column of readings: what it is, where it stands, what it would catch. */
 export function RuleSettings({ index, choose }: { index: number; choose: (index: number | null) => void }) {
-  const { rules, keep } = useRules();
+  const { rules, names, keep } = useRules();
   const rule = rules?.[index];
   if (!rules || !rule) return <p>Choose a rule.</p>;
   const put = (changes: Partial<Rule>) => keep(rules.map((other, at) => (at === index ? { ...other, ...changes } : other)));
@@ -174,7 +184,7 @@ export function RuleSettings({ index, choose }: { index: number; choose: (index:
         />
         <Values key={`${index} ${rule.by} ${rule.values.join()}`} rule={rule} put={(values) => put({ values })} />
       </Section>
-      <Trial rules={rules} />
+      <Trial rules={rules} names={names ?? {}} />
     </>
   );
 }
@@ -207,14 +217,14 @@ function Values({ rule, put }: { rule: Rule; put: (values: string[]) => void }) 
 }
 
 /** All rules tried on one design's art, before anything is made of it. */
-function Trial({ rules }: { rules: Rule[] }) {
+function Trial({ rules, names }: { rules: Rule[]; names: Names }) {
   const { data: designs } = useQuery(designsQuery);
   const vector = designs?.filter((design) => design.form !== "picture") ?? [];
   const [picked, pick] = useState<number | null>(null);
   const design = picked ?? vector[0]?.id;
   const { data: tried, error } = useQuery({
-    queryKey: keys.rulesTried(design, rules),
-    queryFn: () => told(api.POST("/api/rules/try/{design_id}", { params: { path: { design_id: design ?? 0 } }, body: { rules } })),
+    queryKey: keys.rulesTried(design, [rules, names]),
+    queryFn: () => told(api.POST("/api/rules/try/{design_id}", { params: { path: { design_id: design ?? 0 } }, body: { rules, names } })),
     enabled: design !== undefined,
   });
   if (!vector.length)

@@ -97,8 +97,10 @@ def _frame(
     weed = weed_strokes(
         [placed_outline(pieces[one.id], one) for one in placements], run.weed.to_wish(), run.marks.clear_mm
     )
-    together = run.files == "one"
-    return plan, frame_files(designs, placements, plan, recipe, title, wish, weed, together, run.companion)
+    made = frame_files(
+        designs, placements, plan, recipe, title, wish, weed, run.files == "one", run.companion, run.line_names
+    )
+    return plan, made
 
 
 def _design(wish: RunDesignFile, run: RunFile, folder: Path) -> FrameDesign:

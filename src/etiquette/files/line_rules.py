@@ -1,6 +1,7 @@
 """RULES.json: line rules in order, the first that catches a path wins."""
 
 import re
+from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -35,14 +36,28 @@ class RuleFile(BaseModel):
         return cls(kind=rule.kind, by=rule.by, values=list(rule.values))
 
 
+LineName = Annotated[str, Field(min_length=1, max_length=60, pattern=r"^[^<>/\\\\\":;?*|=,'`\x00-\x1f]+$")]
+"""A name that layers and spot colours may have in every form of file (a DXF takes fewest characters)."""
+
+
 class RulesFile(BaseModel):
-    """All line rules of a shop."""
+    """All line rules of a shop, and its own names for kinds of line: a path of a layer or spot colour that is called so
+    is that kind before any rule, and files for other programs carry the name."""
 
     model_config = ConfigDict(extra="forbid")
     rules: list[RuleFile] = Field(max_length=200)
+    names: dict[Kind, LineName] = Field(default={}, max_length=6)
+
+    @model_validator(mode="after")
+    def _names_differ(self) -> "RulesFile":
+        if len({name.casefold() for name in self.names.values()}) < len(self.names):
+            raise ValueError("two kinds of line have the same name")
+        return self
 
     def to_rules(self) -> tuple[LineRule, ...]:
-        return tuple(rule.to_rule() for rule in self.rules)
+        """In the order in which they are asked."""
+        named = (LineRule(kind, "name", (name,)) for kind, name in self.names.items())
+        return (*named, *(rule.to_rule() for rule in self.rules))
 
     @classmethod
     def of(cls, rules: tuple[LineRule, ...]) -> "RulesFile":

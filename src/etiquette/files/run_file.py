@@ -4,6 +4,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.finishing.coverage import PLAIN_GROUND_DISTANCE
 from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
@@ -13,6 +14,7 @@ from etiquette.core.production.designs import DesignSettings, SpotSettings
 from etiquette.files.contracts import LayoutFile, Strict
 from etiquette.files.documents.designs import GROUND
 from etiquette.files.documents.runs import WeedDocument
+from etiquette.files.line_rules import LineName
 
 
 class RunStockFile(Strict):
@@ -117,6 +119,8 @@ class RunFile(Strict):
     half_turn: bool = False
     companion: bool = False
     """Also a PDF with the finish lines as layers marked by ISO 19593-1."""
+    line_names: dict[Kind, LineName] = {}
+    """What layers and spot colours of the lines are called in it."""
     output_profile: str | None = None
     """Path of an ICC profile for the output intent; none: sRGB."""
 

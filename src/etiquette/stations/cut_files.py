@@ -2,6 +2,7 @@
 of a cutter that is reached by a folder are put there when the frame is printed."""
 
 import re
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -10,16 +11,19 @@ import numpy as np
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.cutting.insets import inset
 from etiquette.core.cutting.media import Media
 from etiquette.core.cutting.motion import plan_motion
-from etiquette.core.cutting.profiles import profile_named
+from etiquette.core.cutting.profiles import named, profile_named
 from etiquette.core.cutting.writers import WRITERS
 from etiquette.core.errors import JobError, NotThere
+from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.marks import mark_paths
 from etiquette.devices.addresses import parsed
 from etiquette.devices.open_directory import put_file
+from etiquette.stations.line_rules import rules_file
 from etiquette.stations.plate_sets import lines_of_plate
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import as_told, cards_for, cutter_of, setting_of
@@ -53,18 +57,21 @@ FORMS = {
 }
 
 
-def write_cut_files(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> list[str]:
-    """Write both cut files of a frame into the folder “cut files” of the shop's data, and returns their names. Raises
-    NotThere for an unknown form."""
-    made = cut_files_of(shop, plate, form)
+def write_cut_files(
+    shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER, kinds: Sequence[Kind] | None = None
+) -> list[str]:
+    """Write both cut files of a frame, with lines of these kinds alone, into the folder “cut files” of the shop's data;
+    returns their names. Raises NotThere for an unknown form, JobError when no line is of these kinds."""
+    made = cut_files_of(shop, plate, form, kinds)
     for name, content in made.items():
         put_file(shop.settings.data / FOLDER, name, content)
     return list(made)
 
 
-def hand_to_cutter(shop: Shop, plate: Plate) -> list[str]:
-    """Put both cut files of a frame into the folder from which the cutter of its run fetches them; nothing where it
-    fetches none. Raises JobError when the folder cannot be written to, or another sheet would be taken for this one."""
+def hand_to_cutter(shop: Shop, plate: Plate, kinds: Sequence[Kind] | None = None) -> list[str]:
+    """Put both cut files of a frame, with lines of these kinds alone, into the folder from which the cutter of its run
+    fetches them; nothing where it fetches none. Raises JobError when the folder cannot be written to, or another sheet
+    would be taken for this one."""
     folder = shop.database.within(lambda session: _fetches_from(session, plate))
     if folder is None:
         return []
@@ -75,7 +82,7 @@ def hand_to_cutter(shop: Shop, plate: Plate) -> list[str]:
             str(folder),
             "Cut it or put it aside first, then write the files at the Bench.",
         )
-    made = cut_files_of(shop, plate)
+    made = cut_files_of(shop, plate, kinds=kinds)
     try:
         if not folder.is_dir():
             raise FileNotFoundError
@@ -124,25 +131,28 @@ def _fetches_from(session: Session, plate: Plate) -> Path | None:
     return Path(parsed(cutter.address, "cutter").path)
 
 
-def cut_files_of(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> dict[str, bytes]:
+def cut_files_of(
+    shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER, kinds: Sequence[Kind] | None = None
+) -> dict[str, bytes]:
     """The cut of a frame as planned, from its first mark, by name: CODE-H for a sheet that is loaded head first, CODE-T
-    half a turn further for tail first. Raises NotThere for an unknown form."""
+    half a turn further for tail first; lines of these `kinds` alone. Raises NotThere for an unknown form, JobError when
+    no line is of these kinds."""
     if form not in FORMS:
         raise NotThere("There is no such form of cut file.", form, "Choose one at the Bench.")
     wanted = FORMS[form]
     plan, recipe = plate.summary.plan.to_plan(), plate.summary.marks
     size = np.array([plan.width_mm, plan.length_mm])
-    lines = lines_of_plate(shop, plate).lines
+    lines = of_kinds(lines_of_plate(shop, plate).lines, kinds, plan.code)
     document = shop.database.within(lambda session: session.get_one(Run, plate.run_id).document)
 
     def with_what(session):  # type: ignore[no-untyped-def]
         cutter = cutter_of(session, document)
-        return setting_of(cutter), cards_for(session, cutter.id, document)
+        return setting_of(cutter), cards_for(session, cutter.id, document), rules_file(session).names
 
-    setting, cards = shop.database.within(with_what)
+    setting, cards, names = shop.database.within(with_what)
     setting = replace(setting, feed=1.0)  # a machine that fetches its jobs corrects its feed by itself
     if wanted.profile:
-        setting = replace(setting, profile=profile_named(wanted.profile))
+        setting = replace(setting, profile=named(profile_named(wanted.profile), names))
     if wanted.ending != ".plt":  # the outline itself: a laser drags no knife, a web cutter leads its own
         cards = {kind: replace(card, offset_mm=0.0, overcut_mm=0.0) for kind, card in cards.items()}
     marks = np.array([(mark.x, mark.y) for mark in plan.marks] or [(0.0, 0.0)])
@@ -168,6 +178,14 @@ def cut_files_of(shop: Shop, plate: Plate, form: str = FOR_ITS_CUTTER) -> dict[s
             made = WRITERS[wanted.ending](motion, setting.profile, cards, drawn)
         files[name] = made.encode() if isinstance(made, str) else made
     return files
+
+
+def of_kinds(lines: Sequence[FinishLine], kinds: Sequence[Kind] | None, where: str) -> list[FinishLine]:
+    """Those of `lines` that are of these kinds; None: all. Raises JobError when none is."""
+    kept = [line for line in lines if kinds is None or line.kind in kinds]
+    if not kept:
+        raise JobError("No line of this frame is of the kinds that are ticked.", where, "Tick one that it has.")
+    return kept
 
 
 def cut_file(shop: Shop, name: str) -> Path:

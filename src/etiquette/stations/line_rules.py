@@ -12,11 +12,17 @@ from etiquette.store.models import LineRules
 
 
 def rules_of(session: Session) -> tuple[LineRule, ...]:
-    """The shop's line rules; the default ones until somebody changed them."""
+    """The shop's line rules, its own names first; the default ones until somebody changed them."""
     held = session.get(LineRules, 1)
     if held is None:
         return DEFAULT_RULES
     return _parsed(json.dumps(held.rules))
+
+
+def rules_file(session: Session) -> RulesFile:
+    """The same as it is kept, rules and names apart."""
+    held = session.get(LineRules, 1)
+    return RulesFile.of(DEFAULT_RULES) if held is None else RulesFile.model_validate(held.rules)
 
 
 @lru_cache(maxsize=8)

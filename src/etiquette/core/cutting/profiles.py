@@ -1,5 +1,6 @@
 """What a cutter is told and how: device profiles and tool cards."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
@@ -74,6 +75,8 @@ class LineStyle:
     """Whether the file carries the registration marks, under the lines or over them."""
     inset_mm: float = 0.0
     """How far closed lines are drawn inside themselves, for a machine that cuts outside its line."""
+    names: Mapping[Kind, str] = field(default_factory=dict)
+    """What the layer of a kind is called; the others are called as the kind is."""
 
 
 @dataclass(frozen=True)
@@ -161,14 +164,18 @@ def styled(
 ) -> DeviceProfile:
     """`profile` with another width or inset of its lines, or one colour for all of them (#rrggbb); None: as it is."""
     style = profile.style
-    style = LineStyle(
-        style.stroke_mm if stroke_mm is None else stroke_mm,
-        style.colours if colour is None else dict.fromkeys(KINDS, colour),
-        style.order,
-        style.marks,
-        style.inset_mm if inset_mm is None else inset_mm,
+    style = replace(
+        style,
+        stroke_mm=style.stroke_mm if stroke_mm is None else stroke_mm,
+        colours=style.colours if colour is None else dict.fromkeys(KINDS, colour),
+        inset_mm=style.inset_mm if inset_mm is None else inset_mm,
     )
     return replace(profile, style=style)
+
+
+def named(profile: DeviceProfile, names: Mapping[Kind, str]) -> DeviceProfile:
+    """`profile` with other names for the layers of these kinds."""
+    return replace(profile, style=replace(profile.style, names=names))
 
 
 def profile_named(name: str) -> DeviceProfile:

@@ -4,8 +4,10 @@ A device that follows arcs gets arcs where they fit within what its tolerance le
 What the look of lines means to the program that reads a file (width, colour, layer order, marks) is the profile's
 style."""
 
+import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from io import BytesIO, StringIO
+from xml.sax.saxutils import quoteattr
 
 import numpy as np
 import pikepdf
@@ -116,7 +118,8 @@ def svg(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], 
             _draw(stroke.points, pen, profile)
             paths.append(f'<path data-kind="{kind}" d="{pen.data}"/>')
         look = f'stroke="{style.colours.get(kind, BLACK)}" stroke-width="{figure(style.stroke_mm, 6)}"'
-        parts.append(f'<g id="{kind}" fill="none" {look}>\n' + "\n".join(paths) + "\n</g>")
+        name = re.sub(r"\s+", "_", style.names.get(kind, kind))  # an id holds no space
+        parts.append(f'<g id={quoteattr(name)} fill="none" {look}>\n' + "\n".join(paths) + "\n</g>")
     mark_pen = SvgPen(y0 + y1)
     for mark in marks:
         mark.draw(mark_pen)
@@ -148,8 +151,10 @@ def pdf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], 
         mark.mapped(lambda points: points - (x0, y0)).draw(mark_pen)
     parts = _with_marks(parts, [f"/OC /marks BDC\n0 0 0 rg\n{mark_pen.data}\nf*\nEMC"] if marks else [], profile)
     with pikepdf.new() as document:
-        names = [*(kind for kind, _ in _layers(motion, profile)), *(["marks"] if marks else [])]
-        layers = {name: document.make_indirect(Dictionary(Type=Name.OCG, Name=name)) for name in names}
+        called = profile.style.names
+        names: dict[str, str] = {kind: called.get(kind, kind) for kind, _ in _layers(motion, profile)}
+        names |= {"marks": "marks"} if marks else {}
+        layers = {key: document.make_indirect(Dictionary(Type=Name.OCG, Name=name)) for key, name in names.items()}
         properties = Dictionary({f"/{name}": layer for name, layer in layers.items()})
         shown = Dictionary(Order=Array(list(layers.values())), ON=Array(list(layers.values())))
         document.Root.OCProperties = Dictionary(OCGs=Array(list(layers.values())), D=shown)
@@ -165,20 +170,22 @@ def pdf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], 
         return out.getvalue()
 
 
-def dxf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> str:
+def dxf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> bytes:
     """DXF of release 2000 by ezdxf, the first whose header says that its units are millimetres: an LWPOLYLINE a stroke
-    on a layer named after its kind; arcs are bulges, the tangent of a quarter of their angle."""
+    on a layer named after its kind, or as the profile names it; arcs are bulges, the tangent of a quarter of their
+    angle."""
     import ezdxf
     from ezdxf.units import MM
 
     # the same cut is the same file, whenever it is written
     ezdxf.options.write_fixed_meta_data_for_testing = True  # type: ignore[attr-defined]
     document = ezdxf.new("R2000", units=MM)  # type: ignore[attr-defined]
+    names: dict[str, str] = {kind: profile.style.names.get(kind, kind) for kind in KIND_ORDER}
     for colour, name in enumerate([*KIND_ORDER, "marks"], 1):
         held = profile.style.colours.get(name) if name != "marks" else BLACK  # type: ignore[call-overload]
-        document.layers.add(name, color=ACI.get(held or "", colour))
+        document.layers.add(names.get(name, name), color=ACI.get(held or "", colour))
     cuts: list[tuple[str, Vertices]] = [
-        (kind, _vertices(stroke.points[0], _steps(stroke.points, profile)))
+        (names[kind], _vertices(stroke.points[0], _steps(stroke.points, profile)))
         for kind, strokes in _layers(motion, profile)
         for stroke in strokes
     ]
@@ -191,7 +198,7 @@ def dxf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], 
         document.modelspace().add_lwpolyline(vertices, format="xyb", dxfattribs={"layer": layer})
     written = StringIO()
     document.write(written)
-    return written.getvalue()
+    return document.encode(written.getvalue())  # in the code page that its header names
 
 
 ACI = {"#ff0000": 1, BLACK: 7}

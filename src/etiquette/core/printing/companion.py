@@ -2,7 +2,7 @@
 that want one file: ISO 19593-1:2018, group Structural (written from memory; the layers are found again by the reader of
 art)."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from io import BytesIO
 
 import pikepdf
@@ -29,8 +29,11 @@ LOOKS: dict[Kind, tuple[float, float, float, float]] = {
 }  # fmt: skip
 
 
-def with_lines(pdf: bytes, lines: Sequence[FinishLine], half_turn: bool = False) -> bytes:
-    """The plate `pdf` with `lines` (run millimetres) stroked over it, a layer and a spot colour for each kind."""
+def with_lines(
+    pdf: bytes, lines: Sequence[FinishLine], half_turn: bool = False, names: Mapping[Kind, str] = {}
+) -> bytes:
+    """The plate `pdf` with `lines` (run millimetres) stroked over it, a layer and a spot colour for each kind; `names`:
+    what these are called for another program."""
     with pikepdf.open(BytesIO(pdf)) as document:
         page = document.pages[0]
         unit = float(page.get("/UserUnit", 1))
@@ -40,12 +43,13 @@ def with_lines(pdf: bytes, lines: Sequence[FinishLine], half_turn: bool = False)
             step = Dictionary(
                 Type=Name.GTS_Metadata, GTS_ProcStepsGroup=Name.Structural, GTS_ProcStepsType=Name("/" + STEP_OF[kind])
             )
-            layer = Dictionary(Type=Name.OCG, Name=f"Finish {kind}", GTS_Metadata=step)
+            layer = Dictionary(Type=Name.OCG, Name=names.get(kind, f"Finish {kind}"), GTS_Metadata=step)
             held = document.make_indirect(layer)
             layers.append(held)
             tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=list(LOOKS[kind]), N=1)
             properties[f"/L-{kind}"] = held
-            spaces[f"/S-{kind}"] = Array([Name.Separation, Name(f"/Finish-{kind}"), Name.DeviceCMYK, tint])  # fmt: skip
+            spot = Name("/" + names.get(kind, f"Finish-{kind}"))
+            spaces[f"/S-{kind}"] = Array([Name.Separation, spot, Name.DeviceCMYK, tint])
             pen = PdfPen()
             for line in lines:
                 if line.kind == kind:

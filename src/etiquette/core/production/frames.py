@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from shapely import Polygon
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
@@ -148,9 +149,10 @@ def frame_files(
     weed: Sequence[Stroke] = (),
     together: bool = False,
     companion: bool = False,
+    names: Mapping[Kind, str] = {},
 ) -> FrameFiles:
     """Everything of one frame. `placements` on its print; `together`: the other inks as spots of the colour file;
-    `companion`: also a PDF with the finish lines as layers."""
+    `companion`: also a PDF with the finish lines as layers, called by `names`."""
     arts = {name: one.art for name, one in designs.items()}
     spots = {ink: {name: one.spots[ink] for name, one in designs.items()} for ink in SPOTS}
     if wish.primer:  # wherever any ink may fall
@@ -159,7 +161,7 @@ def frame_files(
     colour = one_file(content, wish) if together else colour_plate(content, wish)
     plates = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}
     lines = frame_lines(designs, placements, weed)
-    whole = with_lines(colour_plate(content, wish), lines, wish.half_turn) if companion else None
+    whole = with_lines(colour_plate(content, wish), lines, wish.half_turn, names) if companion else None
     return FrameFiles(colour, plates, lines, whole)
 
 

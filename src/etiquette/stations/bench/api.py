@@ -181,8 +181,8 @@ def reprint(shop: ShopHere, sheet_id: int) -> RunMade:
 def write_files(shop: ShopHere, sheet_id: int, asked: FilesAsked) -> FilesWritten:
     """Two cut files, one for each end, for a machine that fetches its own jobs; into its folder, too, if it has one."""
     plate = within(shop, lambda session: sheet_there(session, sheet_id).plate)
-    handed = cut_files.hand_to_cutter(shop, plate) if asked.form == cut_files.FOR_ITS_CUTTER else []
-    names = cut_files.write_cut_files(shop, plate, asked.form)
+    handed = cut_files.hand_to_cutter(shop, plate, asked.kinds) if asked.form == cut_files.FOR_ITS_CUTTER else []
+    names = cut_files.write_cut_files(shop, plate, asked.form, asked.kinds)
     return FilesWritten(folder=cut_files.FOLDER, names=names, fetched=bool(handed))
 
 

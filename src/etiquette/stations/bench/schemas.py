@@ -219,7 +219,10 @@ class RollPlan(BaseModel):
 
 
 class FilesAsked(Asked):
+    """`kinds`: only lines of these; None: all."""
+
     form: str = Field(default="plt", max_length=40)
+    kinds: list[Kind] | None = Field(default=None, min_length=1, max_length=6)
 
 
 class FilesWritten(BaseModel):

@@ -12,7 +12,7 @@ from etiquette.core.artwork.path_picks import Likeness, alike, look_of, path_at,
 from etiquette.core.artwork.vectors import PaintedPath, VectorPage
 from etiquette.core.errors import JobError
 from etiquette.files.documents.designs import PickedPath, PickedPaths
-from etiquette.files.line_rules import RulesFile
+from etiquette.files.line_rules import RuleFile
 from etiquette.files.vectors import read_vectors
 from etiquette.stations import designs, line_rules
 from etiquette.stations.designs import DesignState
@@ -66,9 +66,9 @@ def make_rule(shop: Shop, design_id: int, number: int, by: Likeness) -> LineRule
     rule = LineRule(kind, *_by(state, path, by))
 
     def add(session: Session) -> None:
-        rules = line_rules.rules_of(session)
-        if rule not in rules:
-            kept = RulesFile.of((rule, *rules))
+        held = line_rules.rules_file(session)
+        if rule not in held.to_rules():
+            kept = held.model_copy(update={"rules": [RuleFile.of(rule), *held.rules]})
             line_rules.keep_rules(session, line_rules.rules_version(session), kept)
 
     shop.database.within(add)

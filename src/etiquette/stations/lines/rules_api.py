@@ -15,20 +15,21 @@ router = APIRouter(prefix="/api/rules", tags=["lines"], dependencies=[needs(Righ
 
 @router.get("")
 def show_rules(shop: ShopHere) -> RulesShown:
-    version = within(shop, line_rules.rules_version)
-    return RulesShown(version=version, rules=RulesFile.of(within(shop, line_rules.rules_of)).rules)
+    held = within(shop, line_rules.rules_file)
+    return RulesShown(version=within(shop, line_rules.rules_version), rules=held.rules, names=held.names)
 
 
 @router.put("")
 def keep_rules(shop: ShopHere, asked: RulesAsked) -> RulesShown:
-    within(shop, lambda session: line_rules.keep_rules(session, asked.version, RulesFile(rules=asked.rules)))
+    kept = RulesFile(rules=asked.rules, names=asked.names)
+    within(shop, lambda session: line_rules.keep_rules(session, asked.version, kept))
     return show_rules(shop)
 
 
 @router.get("/file", response_class=JSONResponse)
 def export_rules(shop: ShopHere) -> JSONResponse:
     """RULES.json, as the command `lines --rules` takes it."""
-    content = RulesFile.of(within(shop, line_rules.rules_of)).model_dump()
+    content = within(shop, line_rules.rules_file).model_dump()
     return JSONResponse(content, headers={"Content-Disposition": 'attachment; filename="RULES.json"'})
 
 

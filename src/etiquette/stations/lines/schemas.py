@@ -132,6 +132,8 @@ class ArrangeAsked(Asked):
 class RulesShown(BaseModel):
     version: int
     rules: list[RuleFile]
+    names: dict[Kind, str]
+    """The shop's own names for kinds of line."""
 
 
 class RulesAsked(RulesFile):

@@ -7,6 +7,7 @@ from fastapi import APIRouter, Query
 from fastapi.responses import FileResponse, Response
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.files.documents.plates import PlateName
 from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
@@ -212,12 +213,12 @@ def plate_lines(shop: ShopHere, plate_id: int) -> list[LineShown]:
 
 
 @router.get("/plates/{plate_id}/companion", response_class=Response)
-def plate_companion(shop: ShopHere, plate_id: int) -> Response:
+def plate_companion(shop: ShopHere, plate_id: int, kinds: Annotated[list[Kind] | None, Query()] = None) -> Response:
     """The colour plate with the finish lines as layers marked by ISO 19593-1."""
     held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
     name = quote(f"{held.summary.name}, with lines.pdf")
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
-    return Response(previews.companion_of(shop, held), media_type="application/pdf", headers=headers)
+    return Response(previews.companion_of(shop, held, kinds), media_type="application/pdf", headers=headers)
 
 
 @router.get("/plates/{plate_id}/pdf", response_class=FileResponse)
