@@ -160,7 +160,7 @@ def test_findings_are_gone_to_one_by_one_and_mended(page_on: Page, running: Runn
     page_on.keyboard.press("f")
     expect(page_on.get_by_text(re.compile("^2: "))).to_be_visible()
     page_on.keyboard.press("0")
-    page_on.get_by_role("button", name="Round it").click()
+    page_on.get_by_role("button", name="Round it", exact=True).click()
     wait_until(lambda: running.get("/api/designs/2").json()["document"]["corner_mm"] == 0.6)
     expect(heading).to_have_count(0)
     page_on.locator("main h1").click()

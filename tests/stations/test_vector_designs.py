@@ -367,3 +367,22 @@ def test_nothing_is_pressed_beside_the_art_or_in_a_picture(shop: Shop) -> None:
     picture = taken(shop, art_file("spark")[1], "spark.png")
     with pytest.raises(JobError, match="A picture has no paths"):
         path_picking.press(shop, picture, 1, (5, 5), 1, "kiss")
+
+
+def test_lines_of_the_art_that_overlap_are_one_outline_when_that_is_wanted(shop: Shop) -> None:
+    """Two squares of 20 mm on a layer “cut” that share 5 × 20 mm: 35 × 20 mm."""
+    squares = "".join(f'<rect x="{x}" y="5" width="20" height="20" fill="none" stroke="#f0f"/>' for x in (5, 20))
+    size = 'xmlns="http://www.w3.org/2000/svg" width="50mm" height="30mm" viewBox="0 0 50 30"'
+    drawing = f'<svg {size}><g id="cut">{squares}</g></svg>'
+    design = taken(shop, drawing.encode(), "squares.svg")
+    found(shop, design)
+    as_it_came = state(shop, design).lines_key
+    assert len(found(shop, design)[0]) == 2
+    change = {"merge_own": True}
+    shop.database.within(lambda session: editing.change(session, design, None, "one outline", change))
+    (line,) = found(shop, design)[0]
+    assert shapely.Polygon(line.path.flatten(0.01)).area == pytest.approx(35 * 20, rel=1e-3)
+    shown = trying.preview_lines(shop, design, {"join_mm": 0.06})
+    assert len(shown.lines) == 1
+    shop.database.within(lambda session: editing.change(session, design, None, "each", {"merge_own": False}))
+    assert state(shop, design).lines_key == as_it_came

@@ -95,6 +95,18 @@ function InTheFile({ station }: { station: Station }) {
   return (
     <Section title="In the file" aside={line_rules}>
       {design.summary?.caught && <CaughtLines design={design} caught={design.summary.caught} mean={station.mean} />}
+      {(design.document.merge_own || Object.values(design.summary?.caught?.caught ?? {}).some((count) => count > 1)) && (
+        <ChoiceRow
+          label="Where they overlap"
+          value={design.document.merge_own ? "one" : "each"}
+          choices={[
+            ["each", "each is cut"],
+            ["one", "one outline"],
+          ]}
+          why="Shapes that were drawn over each other are cut as one, round the outside. A line inside another stays: it is a hole."
+          onChange={(how) => station.change("lines that overlap", { merge_own: how === "one" })}
+        />
+      )}
       {design.document.width_mm !== null && <PickPaths station={station} />}
     </Section>
   );

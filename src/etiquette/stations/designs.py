@@ -52,6 +52,7 @@ _SHAPES_THE_LINE = (
     "line_edits",
     "join_mm",
     "picked",
+    "merge_own",
     *_PLATES,
 )
 _LEAVES_LINES_IN_ORDER = ("bleed_mm", "line_edits", "width_mm", "tolerance_mm", *_PLATES)
@@ -153,11 +154,11 @@ def lines_key(
     is not known."""
     if document.width_mm is None:
         return None
-    values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id", "picked"})
+    values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id", "picked", "merge_own"})
     ruled = [RulesFile.of(rules).model_dump()["rules"], meanings] if art.vectors_sha else []
     meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in inks.items()}
     by_hand = [chosen] if (chosen := document.by_hand()) else []
-    parts = [LINE_RECIPE, art.content_sha, values, ruled, meant, *by_hand]
+    parts = [LINE_RECIPE, art.content_sha, values, ruled, meant, *by_hand, *(["merged"] if document.merge_own else [])]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 

@@ -26,6 +26,7 @@ from etiquette.core.finishing.lines import (
     line_round_page,
     report_of,
 )
+from etiquette.core.finishing.merging import merged
 from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, MoreLine, closed, joined, with_more
 from etiquette.core.finishing.spot_areas import Extent, spot_area
 from etiquette.core.geometry.paths import Points
@@ -56,7 +57,8 @@ class SpotSettings:
 
 @dataclass(frozen=True)
 class DesignSettings:
-    """What is asked of a design. `own_lines_only`: no line is made beside those that came with the art."""
+    """What is asked of a design. `own_lines_only`: no line is made beside those that came with the art; `merge_own`: of
+    those that overlap, one outline."""
 
     name: str
     edge: EdgeSettings = field(default_factory=EdgeSettings)
@@ -64,6 +66,7 @@ class DesignSettings:
     more: tuple[MoreLine, ...] = ()
     changes: tuple[LineChange, ...] = ()
     join_mm: float = JOINED_WITHIN_MM
+    merge_own: bool = False
     bleed_mm: float = 0.0
     spots: Mapping[Plate, SpotSettings] = field(default_factory=dict)
 
@@ -156,6 +159,8 @@ def ready_page(
     size = (width_mm, page.height_mm * scale)
     areas = scaled(page.areas, scale)
     caught = caught_lines(page.sorted, scale, settings.join_mm)
+    if settings.merge_own:
+        caught = merged(caught, edge.tolerance_mm)
     if given is not None:
         own, report = list(given), report_of(list(given), [np.zeros(1)], "lines of their own", 0, [])
     elif settings.own_lines_only:

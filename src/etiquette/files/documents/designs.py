@@ -110,6 +110,8 @@ class DesignDocument(Document):
     more: list[MoreLineDocument] = Field(default=[], max_length=12)
     line_edits: list[LineEdit] = Field(default=[], max_length=2000)
     join_mm: float = Field(default=JOINED_WITHIN_MM, ge=0, le=5)
+    merge_own: bool = False
+    """Lines that came with the art and overlap become one outline."""
     white: Extent = "none"
     white_choke_mm: float = Field(default=0.1, ge=-20, le=20)
     clear: Extent = "none"
@@ -174,6 +176,7 @@ class DesignDocument(Document):
             more=tuple(self.more_lines()),
             changes=changes,
             join_mm=self.join_mm,
+            merge_own=self.merge_own,
             bleed_mm=self.bleed_mm,
             spots=spots,  # type: ignore[arg-type]
         )

@@ -7,10 +7,12 @@ from etiquette.core.artwork.line_rules import LineRule, sort_paths
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import (
+    FinishLine,
     line_from_areas,
     line_from_pixels,
     line_round_page,
 )
+from etiquette.core.finishing.merging import merged
 from etiquette.core.production.designs import caught_lines, completed, scaled
 from etiquette.files.documents.lines import CaughtReport
 from etiquette.files.lines_svg import LinesFile
@@ -46,12 +48,14 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
         settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, PREVIEW_TOLERANCE * width))
         scale = width / (state.art.natural_width_mm or width)
         areas = scaled(read_areas(shop.blobs.read(state.lines.areas_sha)), scale)
-        if settings.follow == "page":
+        found: list[FinishLine] = []
+        if document.follow == "page":
             found, _ = line_round_page(width, designs.height_mm(state.art, width), settings)
-        else:
+        elif document.follow != "none":  # else the art brings its own
             found, _ = line_from_areas(areas, settings)
         _, ruled = sorted_paths(shop, state)
-        found = [*found, *caught_lines(ruled, scale, document.join_mm)]
+        own = caught_lines(ruled, scale, document.join_mm)
+        found = [*found, *(merged(own, settings.tolerance_mm) if document.merge_own else own)]
     else:
         picture = read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name)
         coarse = PREVIEW_TOLERANCE_PX * width / picture.width_px
