@@ -8,10 +8,13 @@ from hypothesis import strategies as st
 from shapely import Polygon, box
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.finishing.bleed import region_of
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.finishing.merging import merged
+from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.curve_fitting import fit_ring
 from etiquette.core.geometry.paths import Path
+from etiquette.core.geometry.polygons import inside_of
 
 TOLERANCE = 0.05
 
@@ -77,3 +80,13 @@ def test_what_is_cut_out_is_what_the_shapes_cover(corners: list[tuple[int, int, 
         for other in found[number + 1 :]:
             shared = one.intersection(other).area
             assert shared < 0.2 or shared == pytest.approx(min(one.area, other.area), rel=0.02, abs=0.2)
+
+
+def test_a_speck_that_flattens_to_a_stroke_goes_round_nothing() -> None:
+    """A loop of two curves a hundredth of a millimetre long, as strangers' art has them beside their lines."""
+    speck = Path(np.zeros(2), (np.array([[0.004, 0.001], [0.006, 0.001], [0.01, 0.0]]), np.zeros((1, 2))), True)
+    assert inside_of(speck, 0.05).is_empty
+    lines = [FinishLine("kiss", speck), disc(20, 20, 10)]
+    assert merged(lines, TOLERANCE) == lines
+    assert region_of(lines, 1.0)[0].area == pytest.approx(np.pi * 11**2, rel=1e-2)
+    assert outline_of(lines).area == pytest.approx(np.pi * 100, rel=5e-3)

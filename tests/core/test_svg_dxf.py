@@ -11,9 +11,9 @@ import shapely
 from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
 from etiquette.core.artwork.pdf_reader import open_pdf, read_page
 from etiquette.core.artwork.svg_reader import SvgArt
-from etiquette.core.artwork.vectors import Ink, PaintedPath, painted_area
+from etiquette.core.artwork.vectors import Ink, PaintedPath, VectorPage, painted_area
 from etiquette.core.errors import JobError
-from etiquette.core.geometry.paths import path_length
+from etiquette.core.geometry.paths import Path, path_length
 
 
 def svg(body: str, size: str = 'width="100mm" height="100mm" viewBox="0 0 100 100"') -> SvgArt:
@@ -188,3 +188,59 @@ def test_a_drawing_far_too_large_is_refused() -> None:
 
     with pytest.raises(JobError, match="cannot be printed"):
         read_dxf(drawing(build), "a.dxf")
+
+
+ENTITIES = (
+    '<?xml version="1.0" encoding="iso-8859-1"?>\n<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.0//EN" "svg10.dtd" [\n'
+    '  <!ENTITY look "fill:#CC0000;font-family:\'Sans\';">\n  <!ENTITY ns "http://www.w3.org/2000/svg">\n{more}]>\n'
+    '<svg xmlns="&ns;" width="40mm" height="20mm" viewBox="0 0 40 20">'
+    '<g id="&quot;a&quot; &amp; b"><rect x="5" y="5" width="10" height="10" style="&look;"/></g></svg>'
+)
+
+
+def test_entities_that_are_plain_words_are_written_out() -> None:
+    """XML 1.0, 4.2.1 and 4.4: as drawing programs of former years keep styles and name spaces."""
+    (path,) = SvgArt(ENTITIES.format(more="").encode("latin-1"), "old.svg").page().paths
+    assert path.fill is not None and path.fill.colour == "#cc0000" and path.layers == ('"a" & b',)
+    (plain,) = SvgArt(ENTITIES.format(more="<!ENTITY unused 'x'>").encode("latin-1"), "old.svg").page().paths
+    assert plain.fill == path.fill
+
+
+@pytest.mark.parametrize(
+    "more",
+    [
+        '<!ENTITY big "&look;&look;">',  # names another
+        '<!ENTITY tag "<rect/>">',
+        '<!ENTITY file SYSTEM "file:///etc/hostname">',
+        '<!ENTITY % part "x">',
+    ],
+)
+def test_other_entities_are_refused_as_before(more: str) -> None:
+    with pytest.raises(JobError, match="entities"):
+        SvgArt(ENTITIES.format(more=more).encode("latin-1"), "old.svg")
+
+
+def test_what_hangs_off_the_page_is_no_art() -> None:
+    """A disc of 20 mm about the lower left corner of a page: a quarter of it is printed."""
+    svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="50mm" viewBox="0 0 50 50">'
+    svg += b'<circle cx="0" cy="50" r="20"/></svg>'
+    (area,) = painted_area(SvgArt(svg, "corner.svg").page())
+    assert area.area == pytest.approx(np.pi * 400 / 4, rel=1e-3) and area.bounds == pytest.approx((0, 0, 20, 20))
+
+
+@pytest.mark.parametrize(("told", "pixels"), [("2em", 32), ("2rem", 32), ("3ex", 24), ("4ch", 32), ("10px", 10)])
+def test_lengths_in_letters_are_pixels(told: str, pixels: float) -> None:
+    """CSS Values 3, 5.1.1, with letters of 16 pixels; and of 20 where the drawing says so."""
+    for size, share in (("", 1.0), ('font-size="20"', 20 / 16), ('style="font-size: 20px"', 20 / 16)):
+        sheet = f'<svg xmlns="http://www.w3.org/2000/svg" width="96" height="96" {size}>'
+        (path,) = SvgArt(f'{sheet}<rect width="{told}" height="9"/></svg>'.encode(), "a.svg").page().paths
+        wide = np.ptp(path.paths[0].flatten()[:, 0]) * 96 / 25.4
+        assert wide == pytest.approx(pixels if told.endswith("px") else pixels * share, rel=1e-3)
+
+
+def test_a_clip_that_crosses_itself_is_put_right() -> None:
+    """A bow tie of two triangles of 10 × 10 / 2 each, and a page of pictures that are turned inside out."""
+    tie = shapely.Polygon([(0, 0), (20, 20), (20, 0), (0, 20)])
+    whole = Path.from_points([(0, 0), (40, 0), (40, 40), (0, 40)])
+    page = VectorPage(40, 40, True, (PaintedPath(0, (whole,), Ink("#00f"), None, clip=tie),), (tie,))
+    assert sum(area.area for area in painted_area(page)) == pytest.approx(2 * 20 * 10 / 2, rel=1e-6)

@@ -30,6 +30,13 @@ MOST_ELEMENTS = 400_000
 MOST_NUMBERS = 600_000
 """Coordinates of all paths together: the reader needs some 20 microseconds for each."""
 NUMBERS = re.compile(r"[-+.\d][\d.]*(?:[eE][-+]?\d+)?")
+HEAD_BYTES = 1 << 18
+DOCTYPE = re.compile(rb"<!DOCTYPE[^\[>]*\[(.*?)\]\s*>", re.DOTALL)
+ENTITY = re.compile(rb"""<!ENTITY\s+([A-Za-z_][\w.-]*)\s+("[^"]*"|'[^']*')\s*>""")
+"""XML 1.0, 4.2.1: an internal entity; one of another file has SYSTEM or PUBLIC before its value."""
+OF_LETTERS = re.compile(r"([-+]?\d*\.?\d+)(em|rem|ex|ch)")
+LETTER_PIXELS = 16.0
+"""Of a browser's usual letters."""
 SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 REFERENCES = {"{http://www.w3.org/1999/xlink}href", "href"}
 _REAL_UNITS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72, "pc": MM_PER_INCH / 6, "q": 0.25}
@@ -42,7 +49,7 @@ class SvgArt:
 
     def __init__(self, content: bytes, name: str) -> None:
         self._name = name
-        content = unpacked_svg(content, name)
+        content = _with_words_for_entities(unpacked_svg(content, name))
         if len(content) > MOST_BYTES:
             raise JobError(f"The drawing has more than {MOST_BYTES >> 20} MB.", name, "Save it as a PDF or a picture.")
         # counted before anything is built of it, so that the sentence does not depend on how fast the machine is
@@ -170,6 +177,7 @@ class SvgArt:
                         "Simplify it, or save it as a picture.",
                     )
                 element.set(NUMBER, str(number))
+                _in_pixels(element)
                 self._names[number] = names
             stack += [(child, names) for child in reversed(element)]
 
@@ -281,6 +289,48 @@ class SvgArt:
         return PaintedPath(
             number, paths, fill, stroke, width, values.get("fill-rule") == "evenodd", cap, join, self._names[number]
         )
+
+
+def _in_pixels(shape: Any) -> None:
+    """Lengths of a shape that are told in letters, in pixels (CSS Values 3, 5.1.1: half an em where the font is not
+    asked)."""
+    for key, value in shape.attrib.items():
+        told = OF_LETTERS.fullmatch(value.strip())
+        if told:
+            share = 1.0 if told[2] in ("em", "rem") else 0.5
+            shape.set(key, f"{float(told[1]) * share * _letter_pixels(shape):.6f}")
+
+
+def _letter_pixels(element: Any) -> float:
+    """The size of letters where an element stands, as far as a number says it."""
+    for one in (element, *element.iterancestors()):
+        style = re.search(r"font-size\s*:\s*([\d.]+)(?:px)?\s*(?:;|$)", one.get("style", ""))
+        plain = re.fullmatch(r"([\d.]+)(?:px)?", one.get("font-size", "").strip())
+        if found := style or plain:
+            return float(found[1])
+    return LETTER_PIXELS
+
+
+def _with_words_for_entities(content: bytes) -> bytes:
+    """`content` with the entities of its own document type written out and that taken away, as older drawing programs
+    need it: they keep styles and name spaces in entities. Only plain words: what names another entity, a tag or a file
+    stays, and is refused. No more than MOST_BYTES come of it."""
+    head = DOCTYPE.search(content[:HEAD_BYTES])
+    if head is None:
+        return content
+    words = {name: value[1:-1] for name, value in ENTITY.findall(head[1])}
+    if len(words) < head[1].count(b"<!ENTITY") or any(b"&" in value or b"<" in value for value in words.values()):
+        return content
+    rest = content[: head.start()] + content[head.end() :]
+    grown = sum(rest.count(b"&" + name + b";") * len(value) for name, value in words.items())
+    if len(rest) + grown > MOST_BYTES:
+        return content
+
+    def written(found: re.Match[bytes]) -> bytes:
+        value = words.get(found[1])
+        return found[0] if value is None else value.replace(b'"', b"&quot;").replace(b"'", b"&apos;")
+
+    return re.sub(rb"&([A-Za-z_][\w.-]*);", written, rest)
 
 
 def unpacked_svg(content: bytes, name: str) -> bytes:

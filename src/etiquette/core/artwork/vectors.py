@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
-from etiquette.core.geometry.polygons import polygons_of
+from etiquette.core.geometry.polygons import polygons_of, united
 
 MOST_PATHS = 200_000
 """A drawing with more painted paths is refused: nobody can look through it, and no knife follows it."""
@@ -86,15 +86,22 @@ def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:
 
 
 def painted_area(page: VectorPage, tolerance_mm: float = 0.01) -> list[Polygon]:
-    """The union of all that is painted: fills, strokes at their width, pictures; nothing is traced. A white ground that
-    covers the whole page is left out."""
+    """The union of all that is painted on the page: fills, strokes at their width, pictures; nothing is traced. What
+    hangs off the page is cut off, as in print; a white ground that covers the whole page is left out."""
+    sheet = shapely.box(0, 0, page.width_mm, page.height_mm)
     areas: list[BaseGeometry] = list(page.images)
     for path in page.paths:
         if _is_white_ground(path, page):
             continue
         area = path_area(path, tolerance_mm)
-        areas.append(area if path.clip is None else area.intersection(path.clip))
-    return polygons_of(shapely.union_all([area for area in areas if not area.is_empty]))
+        areas.append(area if path.clip is None else _sound(area).intersection(_sound(path.clip)))
+    whole = united([_sound(area) for area in areas if not area.is_empty])
+    return polygons_of(whole if sheet.covers(whole) else whole.intersection(sheet))
+
+
+def _sound(area: BaseGeometry) -> BaseGeometry:
+    """`area` where it crosses itself put right: a picture's place that is turned inside out, a clip like a bow tie."""
+    return area if area.is_valid else shapely.make_valid(area)
 
 
 def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
@@ -114,7 +121,7 @@ def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
         parts += [
             line.buffer(path.stroke_mm / 2, quad_segs=quarter, cap_style=cap, join_style=path.join) for line in lines
         ]
-    return shapely.union_all(parts) if parts else MultiPolygon()
+    return united(parts) if parts else MultiPolygon()
 
 
 def filled(rings: list[np.ndarray], even_odd: bool) -> BaseGeometry:
@@ -126,7 +133,7 @@ def filled(rings: list[np.ndarray], even_odd: bool) -> BaseGeometry:
         return MultiPolygon()
     clipper.addPaths(closed, pyclipr.PathType.Subject, False)
     rule = pyclipr.FillRule.EvenOdd if even_odd else pyclipr.FillRule.NonZero
-    return shapely.union_all(list(_areas(clipper.execute2(pyclipr.ClipType.Union, rule))))
+    return united(list(_areas(clipper.execute2(pyclipr.ClipType.Union, rule))))
 
 
 def _areas(node: Any) -> Iterator[Polygon]:

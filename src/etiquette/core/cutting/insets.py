@@ -4,11 +4,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
-from shapely import Polygon
 
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
-from etiquette.core.geometry.polygons import offset, polygons_of
+from etiquette.core.geometry.polygons import inside_of, offset, polygons_of
 
 STEP_MM = 0.01
 """How closely the moved line follows."""
@@ -24,7 +23,7 @@ def inset(lines: Sequence[FinishLine], by_mm: float) -> list[FinishLine]:
         if not line.path.closed:
             made.append(line)
             continue
-        smaller = offset(Polygon(line.path.flatten(STEP_MM)), -by_mm, STEP_MM, "mitre")
+        smaller = offset(inside_of(line.path, STEP_MM), -by_mm, STEP_MM, "mitre")
         made += [
             replace(line, path=Path.from_points(np.asarray(part.exterior.coords)[:-1])) for part in polygons_of(smaller)
         ]

@@ -14,7 +14,7 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.finishing.coverage import Field
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Points
-from etiquette.core.geometry.polygons import offset, polygons_of
+from etiquette.core.geometry.polygons import inside_of, offset, polygons_of
 
 Box = tuple[float, float, float, float]
 State = Literal["full", "short"]
@@ -51,7 +51,7 @@ def region_of(lines: Sequence[FinishLine], bleed_mm: float) -> list[Polygon]:
     """What has to be printed: everything inside the closed kiss lines, and `bleed_mm` past them. Without kiss lines the
     through lines count; a through line round the backing of a sticker has nothing to bleed."""
     closed = {kind: [line for line in lines if line.path.closed and line.kind == kind] for kind in ("kiss", "through")}
-    rings = [Polygon(line.path.flatten(0.05)).buffer(0) for line in closed["kiss"] or closed["through"]]
+    rings = [inside_of(line.path, 0.05).buffer(0) for line in closed["kiss"] or closed["through"]]
     return polygons_of(offset(shapely.union_all(rings), bleed_mm)) if rings else []
 
 

@@ -9,8 +9,7 @@ from shapely import Polygon
 
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.curve_fitting import fit_rings
-from etiquette.core.geometry.paths import signed_area
-from etiquette.core.geometry.polygons import polygons_of
+from etiquette.core.geometry.polygons import inside_of, polygons_of
 
 LEAST_SHARE = 1e-4
 """Of the smaller of two shapes: what they share below that is where they touch."""
@@ -34,11 +33,8 @@ def merged(lines: Sequence[FinishLine], tolerance_mm: float) -> list[FinishLine]
 
 def _shape(line: FinishLine, tolerance_mm: float) -> Polygon | None:
     """What a closed line goes round; None for one that is open, crosses itself or has no area."""
-    if not line.path.closed or len(line.path.segments) < 2:
-        return None
-    ring = line.path.flatten(tolerance_mm / 4)
-    shape = Polygon(ring) if len(ring) > 3 else None
-    return shape if shape is not None and shape.is_valid and abs(signed_area(ring)) > 0 else None
+    shape = inside_of(line.path, tolerance_mm / 4)
+    return shape if shape.is_valid and shape.area > 0 else None
 
 
 def _heaps(lines: Sequence[FinishLine], shapes: dict[int, Polygon]) -> dict[int, list[int]]:

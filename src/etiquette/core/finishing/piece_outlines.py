@@ -9,14 +9,14 @@ import shapely
 from shapely import Point, Polygon, STRtree
 
 from etiquette.core.finishing.lines import FinishLine
-from etiquette.core.geometry.polygons import polygons_of
+from etiquette.core.geometry.polygons import inside_of, polygons_of
 
 
 def pieces_apart(lines: Sequence[FinishLine]) -> list[FinishLine]:
     """The lines of a page that holds several pieces, each with the number of its piece from 1: every closed line that
     lies in no other is a piece, with all that lies in it. A through cut round two kiss cuts or more only parts the
     sheet; that and strokes outside all pieces belong to none."""
-    areas = [Polygon(line.path.flatten(0.05)).buffer(0) if line.path.closed else Polygon() for line in lines]
+    areas = [inside_of(line.path, 0.05).buffer(0) for line in lines]
     tree = STRtree(areas)
 
     def lies_in(number: int) -> set[int]:
@@ -40,7 +40,7 @@ def pieces_apart(lines: Sequence[FinishLine]) -> list[FinishLine]:
 
 def outline_of(lines: Sequence[FinishLine]) -> Polygon:
     """What a design takes on the stock: the hull of islands if it has several, else its outermost line."""
-    rings = [Polygon(line.path.flatten(0.02)) for line in lines if line.path.closed]
+    rings = [inside_of(line.path, 0.02) for line in lines if line.path.closed]
     if not rings:  # loose strokes only: the piece is what they span
         rings = [shapely.MultiPoint(np.vstack([line.path.flatten(0.02) for line in lines])).convex_hull.buffer(0.1)]
     whole = shapely.union_all([ring.buffer(0) for ring in rings])

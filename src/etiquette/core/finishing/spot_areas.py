@@ -7,7 +7,7 @@ import shapely
 from shapely import Polygon
 
 from etiquette.core.finishing.lines import FinishLine
-from etiquette.core.geometry.polygons import offset, polygons_of
+from etiquette.core.geometry.polygons import inside_of, offset, polygons_of
 
 Extent = Literal["none", "art", "line"]
 """Nowhere, where the art prints, or all inside the outermost line."""
@@ -22,7 +22,7 @@ def spot_area(
     """The area in design millimetres: `extent` made smaller by `choke_mm` (larger, when negative), and `more`, which
     the art itself names, as it is."""
     if extent == "line":
-        rings = [Polygon(line.path.flatten(FINE_MM)).buffer(0) for line in lines if line.path.closed]
+        rings = [inside_of(line.path, FINE_MM).buffer(0) for line in lines if line.path.closed]
         whole = shapely.union_all([Polygon(part.exterior) for ring in rings for part in polygons_of(ring)])
     else:
         whole = shapely.union_all(list(art)) if extent == "art" else Polygon()

@@ -1,5 +1,6 @@
 """Rings and polygons: between Shapely geometries, arrays and what a knife can follow."""
 
+from collections.abc import Sequence
 from typing import Literal
 
 import numpy as np
@@ -9,11 +10,29 @@ from shapely.geometry.base import BaseGeometry
 from shapely.validation import explain_validity
 
 from etiquette.core.errors import JobError
-from etiquette.core.geometry.paths import Points
+from etiquette.core.geometry.paths import Path, Points
 
 Join = Literal["round", "mitre"]
+GRID_MM = 1e-4
+"""Far finer than anything is printed or cut."""
 MITRE_LIMIT = 4.0
 """A corner sharper than about 29° is cut off, or a mitred line would run far from the art."""
+
+
+def inside_of(path: Path, tolerance_mm: float) -> Polygon:
+    """What a closed path goes round, flattened to `tolerance_mm`; empty for one that is open, or so small that fewer
+    than three corners are left of it."""
+    ring = path.flatten(tolerance_mm) if path.closed else ()
+    return Polygon(ring) if len(ring) > 3 else Polygon()
+
+
+def united(areas: Sequence[BaseGeometry]) -> BaseGeometry:
+    """The union of `areas`. Where rounding stops it, as in drawings of many nearly equal edges, all of it is laid on a
+    grid of GRID_MM first, on which it always ends."""
+    try:
+        return shapely.union_all(areas)
+    except shapely.errors.GEOSException:
+        return shapely.union_all([make_valid(area) for area in areas], grid_size=GRID_MM)
 
 
 def polygons_of(geometry: BaseGeometry) -> list[Polygon]:
