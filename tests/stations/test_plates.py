@@ -1,8 +1,9 @@
 """White, clear and named colours from the customer's file to the plates of a run; art that is arranged; files in
 pairs."""
 
+import csv
 import subprocess
-from io import BytesIO
+from io import BytesIO, StringIO
 from pathlib import Path
 
 import numpy as np
@@ -20,9 +21,10 @@ from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.lines.taking_in import ArrangeStep, ArtFile
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
-from etiquette.stations.shelf import filling, keeping
+from etiquette.stations.shelf import colours, filling, keeping
 from etiquette.stations.shelf.schemas import AddAsked
 from etiquette.stations.shop import Shop
+from etiquette.store.models import InkColour
 from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_vector_designs import found, state, taken
 from tests.vector_art import MM, add_page, circle, label_pdf, rect, saved, spot
@@ -292,3 +294,38 @@ def test_ends_of_several_strokes_are_joined_within_the_distance_found(shop: Shop
     made, summary = found(shop, design)
     assert len(made) == 1 and made[0].path.closed and summary.findings == ()
     assert shapely.Polygon(made[0].path.flatten(0.01)).area == pytest.approx(600, abs=0.1)
+
+
+def test_a_named_colour_that_the_library_knows_is_mapped_when_the_art_comes_in(shop: Shop) -> None:
+    """“rose” is in the library; “Base coat” is not, and “Kiss cut” is a line."""
+    shop.database.within(lambda session: session.add(InkColour(name="rose", cyan=0, magenta=80, yellow=20, black=5)))
+    shop.database.within(lambda session: session.add(InkColour(name="kiss cut", cyan=1, magenta=1, yellow=1, black=1)))
+    away = InkColour(name="base coat", cyan=0, magenta=0, yellow=0, black=9, away=True)
+    shop.database.within(lambda session: session.add(away))
+    design = taken(shop, spots_pdf(), "a.pdf")
+    assert state(shop, design).document.spot_inks == {"Rose": "ink 1"}
+    asked = taken(shop, spots_pdf(), "b.pdf", spot_inks={"Rose": "white"})
+    assert state(shop, asked).document.spot_inks == {"Rose": "white"}  # what is asked for counts
+
+
+def test_the_library_goes_out_and_comes_in_as_csv(shop: Shop) -> None:
+    """Out as RFC 4180, read by the standard library's reader; in with the separators and commas of spreadsheets."""
+    sheet = "\ufeffName;Cyan;Magenta;Yellow;Black\r\nBell bronze;20;45,5 %;80;12\r\n;;;;\r\nRiver, deep;90;40;10;0\r\n"
+    made = shop.database.within(lambda session: colours.take(session, sheet, "shop.csv"))
+    assert (made.added, made.changed) == (2, 0)
+    told = list(csv.DictReader(StringIO(shop.database.within(colours.written))))
+    assert told[0] == {"name": "Bell bronze", "cyan": "20", "magenta": "45.5", "yellow": "80", "black": "12"}
+    assert told[1]["name"] == "River, deep"
+    again = shop.database.within(colours.written).replace("45.5", "46")
+    made = shop.database.within(lambda session: colours.take(session, again, "shop.csv"))
+    assert (made.added, made.changed) == (0, 1)
+    for bad, words in (
+        ("name,c,m,y,k\nRed,0,101,0,0\n", "Line 2: magenta “101” cannot be"),
+        ("name,c,m,y,k\nRed,0,1,0,0\nA/B,0,1,0,0\n", "Line 3: name “A/B” cannot be"),
+        ("name,c,m,y\nRed,0,1,0\n", "names no black"),
+        ("", "names no name and no cyan"),
+        ("name,c,m,y,k\nRed,0,nan,0,0\n", "Line 2: magenta"),
+    ):
+        with pytest.raises(JobError, match=words):
+            shop.database.within(lambda session, bad=bad: colours.take(session, bad, "bad.csv"))
+    assert shop.database.within(lambda session: session.query(InkColour).count()) == 2  # nothing of a bad file

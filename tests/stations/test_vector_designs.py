@@ -355,6 +355,22 @@ def test_what_was_pressed_goes_along_when_the_art_is_turned_or_replaced_by_its_l
     assert state(shop, design).document.picked is None
 
 
+def test_the_same_art_at_two_sizes_is_two_designs_of_one_job(shop: Shop) -> None:
+    design = taken(shop, RINGS_SVG, "rings.svg", offset_mm=1.0, due_count=7)
+    found(shop, design)
+    pressed(shop, design, (10 + 6, 20))
+    other = shop.database.within(lambda session: editing.taken_again(session, design))
+    one, two = state(shop, design), state(shop, other)
+    assert two.lines_key == one.lines_key and two.lines is not None  # nothing has to be found again
+    assert (two.document.name, two.document.ready, two.document.due_count) == ("Rings, again", False, 7)
+    assert two.design.job_id == one.design.job_id and two.undo is None
+    change = {"width_mm": 160.0}
+    shop.database.within(lambda session: editing.change(session, other, None, "200 % as large", change))
+    (line,) = found(shop, other)[0]
+    assert shapely.Polygon(line.path.flatten(0.001)).area == pytest.approx(np.pi * 12**2, rel=2e-3)
+    assert state(shop, design).document == one.document
+
+
 def test_nothing_is_pressed_beside_the_art_or_in_a_picture(shop: Shop) -> None:
     design = taken(shop, RINGS_SVG, "rings.svg")
     revision = state(shop, design).design.revision

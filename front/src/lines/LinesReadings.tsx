@@ -13,6 +13,7 @@ import { KIND_WORDS, kindsOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { Arranging, Plates } from "./Plates";
 import { OwnMarks } from "./OwnMarks";
+import { TakeAgain } from "./TakeAgain";
 import { PickPaths } from "./PickPaths";
 import { CaughtLines, MoreLine, OneLine, ToLookAt } from "./settings";
 import type { useTakeIn } from "./takeIn";
@@ -61,6 +62,7 @@ export function LinesReadings({ station, opener, send }: Props) {
         <OwnMarks station={station} />
       </Fold>
       <Fold name="lines art" title="Art">
+        <TakeAgain design={design} />
         <Arranging
           design={design}
           step={arrange}
@@ -138,6 +140,21 @@ function Size({ station: { design, change } }: { station: Station }) {
           why="The real height of the art; the width follows."
           onChange={(value) => change("height", { width_mm: Number((value * proportion).toFixed(4)) })}
         />
+        {width_mm !== null && (
+          <NumberRow
+            key={width_mm}
+            label="Scale by"
+            kind="plain"
+            suffix="%"
+            decimals={0}
+            step={5}
+            least={1}
+            most={2000}
+            value={100}
+            why="150 makes it half as large again as it is now."
+            onChange={(value) => change(`${value} % as large`, { width_mm: Number(((width_mm * value) / 100).toFixed(4)) })}
+          />
+        )}
         <NumberRow
           label="Pieces due"
           kind="plain"

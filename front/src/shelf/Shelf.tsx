@@ -1,3 +1,4 @@
+import { ColoursFile } from "./ColoursFile";
 import { Popover } from "radix-ui";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
@@ -146,6 +147,7 @@ function ThingSection({ kind, title, rows, presets, chosen, choose, put, hidden 
             </button>
           )
         )}
+        {kind.kind === "ink_colour" && <ColoursFile />}
       </h2>
       {rows.length === 0 && <p className="text-slate">{kind.none}</p>}
       <div className="grid grid-cols-4 gap-3">

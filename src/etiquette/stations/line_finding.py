@@ -7,7 +7,7 @@ import shapely
 from shapely import Polygon
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.line_rules import Sorted, sort_paths
+from etiquette.core.artwork.line_rules import Sorted, sort_paths, spots_left
 from etiquette.core.artwork.raster import png_of, read_picture
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.artwork.vectors import VectorPage
@@ -147,15 +147,12 @@ def _svg_line(points: Points, height_mm: float) -> str:
 
 
 def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
-    lines = {one.path.number for one in found.caught}
     return CaughtReport(
         caught=dict(Counter(one.kind for one in found.caught)),
         why=sorted({f"{one.kind}: {one.why}" for one in found.caught}),
         suspects=len(found.suspects),
         hidden=list(page.hidden),
-        spots=sorted(
-            {*page.unreached, *(name for path in page.paths if path.number not in lines for name in path.spots)}
-        ),
+        spots=spots_left(page, found),
         asks=sorted({one.word for one in found.caught if one.word}),
     )
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from etiquette.core.artwork.kinds import STRUCTURAL_STEPS, Kind
-from etiquette.core.artwork.vectors import PaintedPath
+from etiquette.core.artwork.vectors import PaintedPath, VectorPage
 
 By = Literal["words", "name", "colour", "width"]
 Word = Literal["score", "contour"]
@@ -181,6 +181,12 @@ def sort_paths(
         elif path.stroke and not path.fill and path.stroke_mm <= THIN_MM:
             suspects.append(path)
     return Sorted(tuple(caught), tuple(suspects))
+
+
+def spots_left(page: VectorPage, found: Sorted) -> list[str]:
+    """Named colours of a page that are not lines, those of its text and pictures among them."""
+    lines = {one.path.number for one in found.caught}
+    return sorted({*page.unreached, *(name for path in page.paths if path.number not in lines for name in path.spots)})
 
 
 def _doubtful_word(path: PaintedPath, rule: LineRule) -> Word | None:

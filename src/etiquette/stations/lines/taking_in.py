@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.arrangement import WHOLE, Arrangement
-from etiquette.core.artwork.line_rules import sort_paths
+from etiquette.core.artwork.line_rules import sort_paths, spots_left
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.errors import JobError
 from etiquette.files.documents.designs import Arranged, DesignDocument
@@ -20,7 +21,7 @@ from etiquette.stations.line_rules import rules_of
 from etiquette.stations.lines.editing import change
 from etiquette.stations.lines.path_picking import carried, stay
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Art, Design, Job
+from etiquette.store.models import Art, Design, InkColour, Job
 
 MOST_UPLOAD_BYTES = 400 << 20
 MOST_FILES = 60
@@ -32,6 +33,7 @@ PLATE_WORDS: dict[Plate, frozenset[str]] = {
 }
 COLOUR_WORDS = frozenset(("colour", "color", "cmyk", "print", "farbe", "couleur", "colore", "kleur"))
 """Last words of file names by which shops tell the files of one job apart (common practice, no published source)."""
+MOST_SPOTS = 60
 SMALLEST_CROP = 0.005
 """Share of its width or height that a crop must leave of the art."""
 
@@ -213,20 +215,28 @@ def _add(
     for page in pages:
         art = _kept(shop, session, page, file_name)
         own = name if len(pages) == 1 else f"{name}, page {page.page + 1}"
-        has_lines = page.vectors is not None and bool(
-            sort_paths(read_vectors(page.vectors).paths, rules_of(session)).caught
-        )
+        vectors = read_vectors(page.vectors) if page.vectors is not None else None
+        found = sort_paths(vectors.paths, rules_of(session)) if vectors else None
+        has_lines = found is not None and bool(found.caught)
+        known = _known_inks(session, spots_left(vectors, found)) if vectors and found else {}
         # a picture that fills its frame has no ground: a rectangle round it is what it can have at once
         offered = (
             {"follow": "none" if has_lines else "edge"} if page.ground_told else {"follow": "page", "offset_mm": 0.0}
         )
-        values = {"name": own, "width_mm": page.width_mm, **offered, **document}
+        values = {"name": own, "width_mm": page.width_mm, "spot_inks": known, **offered, **document}
         fresh = DesignDocument(**values, art_id=art.id)
         design = Design(job_id=job.id, document=fresh)
         session.add(design)
         session.flush()
         made.append(design.id)
     return made
+
+
+def _known_inks(session: Session, spots: list[str]) -> dict[str, str]:
+    """What named colours mean that the shop's library has under the same name: nobody has to be asked."""
+    library = {one.name.casefold(): one.id for one in session.scalars(select(InkColour).where(~InkColour.away))}
+    named = ((spot, library.get(spot.strip().casefold())) for spot in spots)
+    return dict([(spot, f"ink {number}") for spot, number in named if number is not None][:MOST_SPOTS])
 
 
 def _kept(shop: Shop, session: Session, page: ArtRead, file_name: str, number: int | None = None) -> Art:

@@ -8,7 +8,7 @@ from fastapi.responses import Response
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import set_up
-from etiquette.stations.shelf import asking, exchange, filling, keeping
+from etiquette.stations.shelf import asking, colours, exchange, filling, keeping
 from etiquette.stations.shelf.schemas import (
     AddAsked,
     FileAsked,
@@ -51,6 +51,19 @@ def compare_file(shop: ShopHere, asked: FileAsked) -> list[InFile]:
 @router.post("/file/take")
 def take_file(shop: ShopHere, asked: TakeAsked) -> Taken:
     return within(shop, lambda session: exchange.take(session, asked.text, asked.name, asked.chosen))
+
+
+@router.get("/colours", response_class=Response)
+def save_colours(shop: ShopHere) -> Response:
+    """The library of colours as CSV."""
+    headers = {"Content-Disposition": 'attachment; filename="colours.csv"'}
+    return Response(within(shop, colours.written), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+@router.post("/colours")
+def take_colours(shop: ShopHere, asked: FileAsked) -> Taken:
+    """Colours of a CSV file, all or none of them."""
+    return within(shop, lambda session: colours.take(session, asked.text, asked.name))
 
 
 @router.get("/open")

@@ -80,7 +80,7 @@ class AddAsked(Asked):
 
 
 class FileAsked(Asked):
-    """A SHELF.json as its text."""
+    """A SHELF.json, or a CSV of colours, as its text."""
 
     name: str = Field(default="The file", max_length=200)
     text: str = Field(max_length=8_000_000)
