@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { api, type Schemas, shown, told } from "./client";
 import { useChange, useHeld } from "./held";
 import { designQuery, designsQuery, floorQuery } from "./keys";
@@ -57,7 +57,19 @@ export function useDesign(id: number) {
     },
     () => setRefused(held.now()?.revision ?? null),
   );
-  const find = () => void finding.start("Finding the edge", () => told(api.PUT("/api/designs/{design_id}/lines", path)));
+  /** Whether lines are being asked for; what is asked meanwhile is asked once more, or the last change would get none. */
+  const asking = useRef<"no" | "once" | "once more">("no");
+  const find = async () => {
+    if (asking.current !== "no") {
+      asking.current = "once more";
+      return;
+    }
+    do {
+      asking.current = "once";
+      await finding.start("Finding the edge", () => told(api.PUT("/api/designs/{design_id}/lines", path)));
+    } while ((asking.current as string) === "once more");
+    asking.current = "no";
+  };
   return {
     design: held.data,
     error: held.error,
@@ -72,7 +84,7 @@ export function useDesign(id: number) {
     pressed,
     press: press.mutate,
     pressLike: pressLike.mutate,
-    find,
+    find: () => void find(),
     finding,
     refused,
   };
