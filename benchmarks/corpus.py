@@ -216,14 +216,14 @@ def judged(name: str, content: bytes) -> Result:
         return Result(name, "crash", repr(error)[:200], time.perf_counter() - begun)
     seconds = (time.perf_counter() - begun) / max(1, len(pages))
     for page, found, width, height in lines:
-        ground = painted(content, page) if not sort_paths_caught(page) else None
+        ground = painted(content, page) if not brings_lines(page) else None
         why = wrong(found, ground, width, height) if ground is not None and ground.any() else ""
         if why:
             return Result(name, "wrong", why, seconds)
     return Result(name, "read", "", seconds)
 
 
-def sort_paths_caught(page: ArtRead) -> bool:
+def brings_lines(page: ArtRead) -> bool:
     """Whether the art brings lines of its own: they are what is cut, wherever the rest lies."""
     return page.vectors is not None and bool(sort_paths(read_vectors(page.vectors).paths).caught)
 
