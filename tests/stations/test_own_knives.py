@@ -15,6 +15,7 @@ from etiquette.core.errors import JobError
 from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits, runs
 from etiquette.stations.lines import editing
+from etiquette.stations.machines import printer_of_sheet
 from etiquette.stations.print import following, plating, sending
 from etiquette.stations.print.own_knife import knife_check, tool_is_in
 from etiquette.stations.run import nesting
@@ -24,7 +25,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import CardReading, Cutter, MarkSet, Printer, Run, Sheet, Stock, ToolCard
 from standins.cuts import Cuts
 from standins.room import Room
-from tests.stations.shop_floor import do, fill_shelf, sheet_of, tell, with_its_knife
+from tests.stations.shop_floor import do, fill_shelf, on_shelf, sheet_of, tell, with_its_knife
 from tests.stations.test_only_printed import run_of
 
 RIMS = {"left_mm": 2.3, "right_mm": 1.7, "near_mm": 1.9, "far_mm": 2.1}
@@ -211,6 +212,31 @@ def test_the_tool_of_a_run_is_in_the_knife_before_it_is_sent(shop: Shop) -> None
     for design in shop.database.within(lambda session: runs.state_of(shop, session, run)).designs:
         do(shop, line_finding.find_lines, design_id=design)
     assert "wants the 45° blade and the 60° blade, and the knife of Printer east holds one" in check()[0]
+
+
+def test_the_tool_is_asked_once_more_when_a_waiting_print_has_its_turn(room: Shop) -> None:
+    """Sent with the right tool in; before the printer was free, hands put in another for another run."""
+    sheet = on_shelf(room)
+    run = sheet_of(room, sheet).plate.run_id
+    room.database.within(with_its_knife)
+    room.database.within(lambda session: run_edits.change(session, run, None, "both", {"way": "both"}))
+    (plate,) = do(room, plating.make_plates, run_id=run)["plate_ids"]
+
+    def send(key: str) -> int:
+        return room.database.within(lambda session: sending.ask_for_sheet(room, session, plate, None, key, hold=False))
+
+    room.database.within(lambda session: tool_is_in(room, session, run, "45° blade"))
+    waits = send("the first")
+    room.database.within(lambda session: tool_is_in(room, session, run, "60° blade"))
+    with pytest.raises(JobError, match=r"Put the 45° blade into .*, which holds the 60° blade"):
+        do(room, following.print_plate, sheet_id=waits)
+    left = sheet_of(room, waits)
+    printer = room.database.within(lambda session: printer_of_sheet(session, waits))
+    assert (left.state, printer.driver().progress(left.name).state) == ("failed", "unknown")  # nothing was sent
+    room.database.within(lambda session: tool_is_in(room, session, run, "45° blade"))
+    again = send("the second")
+    do(room, following.print_plate, sheet_id=again)
+    assert sheet_of(room, again).state == "cut"
 
 
 def lines_are(session: Session, run: int, kind: str) -> None:

@@ -20,6 +20,7 @@ from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import following, plating, sending
 from etiquette.stations.print.preflight import costs_of, preflight
 from etiquette.stations.shop import Shop
+from etiquette.stations.tools import put_in
 from etiquette.stations.what_lies import Check, ask_printer
 from etiquette.store.models import Cutter, MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
 from standins.cuts import Cuts
@@ -208,7 +209,8 @@ def test_a_printer_with_a_knife_prints_cuts_or_does_both(room: Shop) -> None:
         return rows[0].id, rows[1].id
 
     knife, plain = room.database.within(machine)
-    room.database.within(with_its_knife)
+    blades = room.database.within(with_its_knife)
+    room.database.within(lambda session: put_in(session, blades, "45° blade"))
     first = on_shelf(room, printer_id=knife)
     run = sheet_of(room, first).plate.run_id
     before = room.database.within(lambda session: runs.state_of(room, session, run))

@@ -19,6 +19,7 @@ from etiquette.stations import cut_files
 from etiquette.stations.ledger import book
 from etiquette.stations.machines import names_at, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
+from etiquette.stations.print.own_knife import refuse_other_tool
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
 from etiquette.stations.run_rolls import roll_of
 from etiquette.stations.sheet_log import noted
@@ -187,6 +188,7 @@ class _PrintJob:
                 self._printer.name,
                 f"Put {self._roll.name} on it, then send it again.",
             )
+        shop.database.within(lambda session: refuse_other_tool(shop, session, session.get_one(Plate, self._plate.id)))
         job = PrintJob(
             self._sheet.name,
             self._plate.summary.name,

@@ -47,9 +47,9 @@ def ask_for_sheet(
     known = session.scalar(select(Sheet.id).where(Sheet.key == key)) if key else None
     if known is not None:
         return known
-    state = _refuse_old_plate(shop, session, plate, run, revision)
+    _refuse_old_plate(shop, session, plate, run, revision)
     if not hold:
-        refuse_other_tool(shop, session, state)
+        refuse_other_tool(shop, session, plate)
     sheet_id = new_sheet(session, plate_id, hold)
     session.get_one(Sheet, sheet_id).key = key
     return sheet_id
@@ -91,17 +91,14 @@ def submit_print(session: Session, sheet_id: int) -> int:
     return submit(session, print_sheet, PrintWork(sheet_id=sheet_id), key)
 
 
-def _refuse_old_plate(
-    shop: Shop, session: Session, plate: Plate, run: Run | Design, revision: int | None
-) -> runs.RunState:
-    """A plate is sent for the run as it is now and no other: that run. Raises Stale."""
+def _refuse_old_plate(shop: Shop, session: Session, plate: Plate, run: Run | Design, revision: int | None) -> None:
+    """A plate is sent for the run as it is now and no other. Raises Stale."""
     if revision is not None and run.revision != revision:
         raise Stale("run", run.id, run.revision)
     state = runs.state_of(shop, session, run.id)
     frame = plate.summary.frame - 1
     if frame >= len(state.plans) or plate.key != plate_key(state, frame):
         raise Stale("run", run.id, run.revision)
-    return state
 
 
 def send_held(shop: Shop, session: Session, sheet_id: int) -> None:
@@ -112,7 +109,7 @@ def send_held(shop: Shop, session: Session, sheet_id: int) -> None:
     if sheet.state != "held":
         raise JobError("This sheet is not held any more.", sheet.name, "Look at the list of printed sheets.")
     run = session.get_one(Run, sheet.plate.run_id)
-    refuse_other_tool(shop, session, runs.state_of(shop, session, run.id))
+    refuse_other_tool(shop, session, sheet.plate)
     sheet.roll_id = roll_for(session, run, sheet.plate).id
     sheet.state, run.state = SheetState.PRINTING, RunState.PRINTING
 
