@@ -6,7 +6,7 @@ new revisions too, so a screen that missed one is told so (Stale) and given the 
 
 from typing import Any, Literal, overload
 
-from sqlalchemy import delete, select
+from sqlalchemy import Select, bindparam, delete, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
@@ -85,12 +85,19 @@ def step(
     return row, edit.words
 
 
-def history(session: Session, subject: Subject, subject_id: int) -> tuple[str | None, str | None]:
-    """Words of what undo and redo would do."""
-    own = select(Edit.words).where(Edit.subject == subject, Edit.subject_id == subject_id)
+def _words() -> Select[str | None, str | None]:
+    own = select(Edit.words).where(Edit.subject == bindparam("subject"), Edit.subject_id == bindparam("subject_id"))
     undo = own.where(Edit.undone.is_(False)).order_by(Edit.id.desc()).limit(1).scalar_subquery()
     redo = own.where(Edit.undone.is_(True)).order_by(Edit.id).limit(1).scalar_subquery()
-    words = session.execute(select(undo, redo)).one()
+    return select(undo, redo)
+
+
+_WORDS = _words()  # put together once: every page asks for them
+
+
+def history(session: Session, subject: Subject, subject_id: int) -> tuple[str | None, str | None]:
+    """Words of what undo and redo would do."""
+    words = session.execute(_WORDS, {"subject": subject, "subject_id": subject_id}).one()
     return words[0], words[1]
 
 

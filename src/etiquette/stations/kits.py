@@ -3,7 +3,7 @@ marks."""
 
 from dataclasses import dataclass
 
-from sqlalchemy import literal, select
+from sqlalchemy import Integer, Select, bindparam, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import COARSEST_DPI, module_mm
@@ -106,20 +106,12 @@ class Kit:
         return min(limits)
 
 
-def kit_of(session: Session, document: RunDocument) -> Kit:
-    """What a run is made with, as the Shelf has it now."""
-    is_cut = document.way != "only"
-    is_carried = document.way in ("print", "cut")  # its frames stay as they are printed when its own printer cuts them
-    # in one statement, from one row of keys: what a run is made on is looked up for everything that is shown of it
-    keys = select(
-        literal(document.stock_id).label("stock"),
-        literal(document.roll_id).label("roll"),
-        literal(document.printer_id or 0).label("printer"),
-        literal(document.laminator_id or 0).label("laminator"),
-        literal((is_carried and document.cutter_id) or 0).label("cutter"),
-        literal((is_cut and document.mark_set_id) or 0).label("mark_set"),
-    ).subquery()
-    asked = (
+def _made_on() -> Select[Stock, Roll, Printer, Laminator, Cutter, MarkSet]:
+    """All in one statement, from one row of keys, put together once: what a run is made on is looked up for everything
+    that is shown of it."""
+    names = ("stock", "roll", "printer", "laminator", "cutter", "mark_set")
+    keys = select(*(bindparam(name, type_=Integer).label(name) for name in names)).subquery()
+    return (
         select(Stock, Roll, Printer, Laminator, Cutter, MarkSet)
         .select_from(keys)
         .join(Stock, Stock.id == keys.c.stock)
@@ -129,7 +121,24 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         .outerjoin(Cutter, Cutter.id == keys.c.cutter)
         .outerjoin(MarkSet, MarkSet.id == keys.c.mark_set)
     )
-    stock, roll, printer, laminator, cutter, mark_set = session.execute(asked).one()
+
+
+_MADE_ON = _made_on()
+
+
+def kit_of(session: Session, document: RunDocument) -> Kit:
+    """What a run is made with, as the Shelf has it now."""
+    is_cut = document.way != "only"
+    is_carried = document.way in ("print", "cut")  # its frames stay as they are printed when its own printer cuts them
+    keys = {
+        "stock": document.stock_id,
+        "roll": document.roll_id,
+        "printer": document.printer_id or 0,
+        "laminator": document.laminator_id or 0,
+        "cutter": (is_carried and document.cutter_id) or 0,
+        "mark_set": (is_cut and document.mark_set_id) or 0,
+    }
+    stock, roll, printer, laminator, cutter, mark_set = session.execute(_MADE_ON, keys).one()
     return Kit(
         stock,
         roll,

@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from shapely import Polygon, affinity
-from sqlalchemy import select
+from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
@@ -34,6 +34,7 @@ TURNINGS: dict[str, Turning] = {
 }
 STRICTNESS = ("free", "quarter", "half", "none")
 MONEY = Decimal("0.01")
+_CODES = select(Frame.number, Frame.code).where(Frame.run_id == bindparam("run"))
 
 
 @dataclass(frozen=True)
@@ -244,7 +245,7 @@ def frame_plans(
         x0, y0, x1, y1 = turned[key]
         dx, dy = placement.x_mm, placement.y_mm
         bounds.setdefault(placement.sheet, []).append((x0 + dx, y0 + dy, x1 + dx, y1 + dy))
-    codes = {frame.number: frame.code for frame in session.scalars(select(Frame).where(Frame.run_id == run.id))}
+    codes = dict(session.execute(_CODES, {"run": run.id}).tuples().all())
     customers = ", ".join(
         sorted({state.design.job.customer for state in designs.values() if state.design.job.customer})
     )
@@ -296,7 +297,8 @@ def placements_on_frame(document: RunDocument, plans: Sequence[FramePlan], frame
 
 
 def _figures(layout: LayoutFile, plans: Sequence[FramePlan], stock: Stock, pieces: dict[str, Piece]) -> Figures:
-    area = sum(pieces[p.id].outline.area for p in layout.placements) / 1e6
+    areas = {key: piece.outline.area for key, piece in pieces.items()}
+    area = sum(areas[p.id] for p in layout.placements) / 1e6
     length = sum(plan.length_mm for plan in plans)
     whole = stock.width_mm * length / 1e6
     cost = (stock.price_m2 * Decimal(f"{whole:.6f}")).quantize(MONEY)
