@@ -67,12 +67,12 @@ def page_svg(
     return "".join([*parts, "</svg>"]).encode()
 
 
-def by_librsvg(svg: bytes, form: str, folder: Path, dpi: float = 127) -> bytes:
-    """The page drawn by librsvg (`rsvg-convert`) as PNG or PDF."""
+def by_librsvg(svg: bytes, form: str, folder: Path, dpi: float = 127, ground: str = "white") -> bytes:
+    """The page drawn by librsvg (`rsvg-convert`) as PNG or PDF, on a ground of a colour or "none"."""
     source = folder / "page.svg"
     source.write_bytes(svg)
     done = subprocess.run(
-        ["rsvg-convert", "-f", form, "-d", str(dpi), "-p", str(dpi), "-b", "white", source], capture_output=True
+        ["rsvg-convert", "-f", form, "-d", str(dpi), "-p", str(dpi), "-b", ground, source], capture_output=True
     )
     assert done.returncode == 0, done.stderr
     return done.stdout

@@ -120,7 +120,7 @@ def test_the_map_tells_full_short_and_not_needed() -> None:
 
 def test_made_bleed_is_never_short() -> None:
     picture = transparent(disc(300, 150, 150, 100))
-    lines, _ = line_from_pixels(picture, 30.0, EdgeSettings(offset_mm=0))
+    lines, _, *_ = line_from_pixels(picture, 30.0, EdgeSettings(offset_mm=0))
     _, before = bleed_along(lines, picture.alpha, (0, 0, 30, 30))
     made = bled(picture, picture.alpha, region_of(lines, NEEDED_MM + 0.2), 30.0)
     runs, after = bleed_along(lines, made.picture.alpha, made.box)

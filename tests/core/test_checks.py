@@ -5,8 +5,9 @@ import pytest
 import shapely
 from shapely import Polygon, box
 
+from etiquette.core.errors import JobError
 from etiquette.core.finishing.checks import MOST_OF_A_KIND, ROUND_TO_MM, Finding, check_lines, tight_places
-from etiquette.core.finishing.lines import EdgeSettings, FinishLine, line_from_areas
+from etiquette.core.finishing.lines import EdgeSettings, FinishLine, keeping_mm2, line_from_areas
 from etiquette.core.geometry.curve_fitting import fit_ring
 from etiquette.core.geometry.paths import Path
 
@@ -59,12 +60,12 @@ def test_lines_on_each_other_are_told_once() -> None:
 def test_inner_corners_are_tighter_than_the_knife_turns() -> None:
     """A plus sign has four inner corners, at (±4, ±4) from its middle; rounding by the repair leaves none."""
     plus = box(26, 8, 34, 32).union(box(18, 16, 42, 24))
-    lines, _ = line_from_areas([plus], EdgeSettings(offset_mm=0, tolerance_mm=0.02))
+    lines, _, *_ = line_from_areas([plus], EdgeSettings(offset_mm=0, tolerance_mm=0.02))
     found = check_lines(lines, SIZE)
     assert kinds(found) == ["tight"] * 4
     assert sorted((round(one.x), round(one.y)) for one in found) == [(26, 16), (26, 24), (34, 16), (34, 24)]
     assert all(one.repair == "Round it" and one.changes == {"corner_mm": ROUND_TO_MM} for one in found)
-    mended, _ = line_from_areas([plus], EdgeSettings(offset_mm=0, tolerance_mm=0.02, corner_mm=ROUND_TO_MM))
+    mended, _, *_ = line_from_areas([plus], EdgeSettings(offset_mm=0, tolerance_mm=0.02, corner_mm=ROUND_TO_MM))
     assert check_lines(mended, SIZE) == []
     from_the_file = check_lines(lines, SIZE, made=False)
     assert kinds(from_the_file) == ["tight"] * 4 and all(one.repair is None for one in from_the_file)
@@ -122,3 +123,32 @@ def test_many_findings_of_one_cause_are_cut_short() -> None:
     shape = Polygon([*saw, (50, 5), (0, 5)])
     found = check_lines([FinishLine("kiss", Path.from_points(np.asarray(shape.exterior.coords)))], SIZE)
     assert kinds(found).count("tight") == MOST_OF_A_KIND
+
+
+def test_a_part_that_is_left_out_is_told_when_it_matters() -> None:
+    """A disc and four dots that count as specks: inside the line, cut through by it, outside, and one of dust."""
+    disc = shapely.Point(30, 20).buffer(10, quad_segs=64)
+    dots = [shapely.Point(x, 20).buffer(radius) for x, radius in ((31, 0.9), (39.9, 0.8), (50, 0.7), (55, 0.2))]
+    hollow = disc.difference(dots[0].buffer(0.2)).difference(dots[1].buffer(0.2))
+    lines, report, specks, _ = line_from_areas([hollow, *dots], EdgeSettings(offset_mm=0.5))
+    assert report.specks_left_out == 4
+    found = [one for one in check_lines(lines, SIZE, specks=specks) if one.what == "left out"]
+    assert [one.words for one in found] == ["2 mm² of art is cut through", "1.5 mm² of art stays outside the line"]
+    assert (found[1].x, found[1].y) == pytest.approx((50, 20), abs=0.3)
+    for one, dot in zip(found, dots[1:3], strict=True):  # what the repair says keeps that part and all that are larger
+        kept, *_ = line_from_areas([hollow, *dots], EdgeSettings(offset_mm=0.5, **one.changes))
+        assert any(Polygon(line.path.flatten(0.01)).covers(dot) for line in kept)
+    assert "left out" not in kinds(check_lines(lines, SIZE, specks=specks[-1:])) and 0.1 < specks[-1].area < 0.2
+
+
+def test_art_of_nothing_but_small_parts_says_so_and_names_the_size_that_keeps_it() -> None:
+    dots = [shapely.Point(x, 20).buffer(0.8) for x in range(5, 55, 5)]
+    with pytest.raises(JobError, match=r"specks under 4 mm².*largest part has 2 mm²") as refused:
+        line_from_areas(dots, EdgeSettings(offset_mm=0))
+    size = float(refused.value.do.split("under ")[1].split(" mm²")[0])
+    assert len(line_from_areas(dots, EdgeSettings(offset_mm=0, min_area_mm2=size)).lines) == len(dots)
+
+
+@pytest.mark.parametrize(("area", "size"), [(2.01, 1.9), (0.234, 0.22), (13.7, 13.0), (0.05, 0.047)])
+def test_the_size_that_keeps_a_part_is_a_little_smaller_in_two_digits(area: float, size: float) -> None:
+    assert keeping_mm2(area) == pytest.approx(size)

@@ -79,7 +79,7 @@ def test_a_saddle_is_told_apart_by_its_middle() -> None:
 
 
 def line(share: np.ndarray, **settings: object) -> tuple[list[Polygon], object]:
-    found, report = line_from_pixels(transparent(share), share.shape[1] / 10, EdgeSettings(**settings))  # type: ignore[arg-type]
+    found, report, *_ = line_from_pixels(transparent(share), share.shape[1] / 10, EdgeSettings(**settings))  # type: ignore[arg-type]
     return [Polygon(one.path.flatten(0.001)) for one in found], report
 
 
@@ -138,8 +138,8 @@ def test_several_picked_grounds_are_all_ground() -> None:
     pixels = picture.pixels.copy()
     pixels[:, :30] = (60, 120, 200, 255)  # a blue stripe that is no art either
     both = Picture(pixels, 254.0)
-    one, _ = line_from_pixels(both, 16, EdgeSettings(ground="#fafafa", offset_mm=0))
-    two, report = line_from_pixels(both, 16, EdgeSettings(ground="#fafafa,#3c78c8", offset_mm=0))
+    one, _, *_ = line_from_pixels(both, 16, EdgeSettings(ground="#fafafa", offset_mm=0))
+    two, report, *_ = line_from_pixels(both, 16, EdgeSettings(ground="#fafafa,#3c78c8", offset_mm=0))
     assert len(one) == 2 and len(two) == 1
     assert Polygon(two[0].path.flatten(0.001)).area == pytest.approx(np.pi * 16, rel=0.005)
     assert report.ground == "#fafafa, #3c78c8"
@@ -167,7 +167,7 @@ def test_the_noise_of_a_jpeg_moves_the_line_by_less_than_a_pixel(quality: int) -
     picture = on_ground(disc(400, 203.3, 198.1, 130), (246, 243, 236), (40, 90, 130))
     out = BytesIO()
     Image.fromarray(picture.pixels[..., :3]).save(out, "JPEG", quality=quality, dpi=(254, 254))
-    found, report = line_from_pixels(read_picture(out.getvalue(), "art.jpg"), 40, EdgeSettings(offset_mm=0))
+    found, report, *_ = line_from_pixels(read_picture(out.getvalue(), "art.jpg"), 40, EdgeSettings(offset_mm=0))
     assert len(found) == 1 and report.warnings == []
     points = found[0].path.flatten(0.005) * 10
     away = np.abs(np.hypot(points[:, 0] - 203.3, points[:, 1] - (400 - 198.1)) - 130)
@@ -181,7 +181,7 @@ def test_specks_of_a_jpeg_are_no_islands(quality: int) -> None:
     out = BytesIO()
     Image.fromarray(picture.pixels[..., :3]).save(out, "JPEG", quality=quality, dpi=(254, 254))
     settings = EdgeSettings(offset_mm=0, min_area_mm2=0.2, holes="keep")
-    found, report = line_from_pixels(read_picture(out.getvalue(), "art.jpg"), 40, settings)
+    found, report, *_ = line_from_pixels(read_picture(out.getvalue(), "art.jpg"), 40, settings)
     assert len(found) == 1 and report.lines == 1
 
 
@@ -194,7 +194,7 @@ def test_a_soft_edge_lies_where_half_of_the_light_is() -> None:
     pixels = on_ground(share, (235, 236, 230), (70, 60, 120)).pixels.astype(float)
     pixels[..., :3] += random.normal(0, 3, (300, 300, 3))
     picture = Picture(np.clip(np.round(pixels), 0, 255).astype(np.uint8), 254.0)
-    found, _ = line_from_pixels(picture, 30, EdgeSettings(offset_mm=0))
+    found, _, *_ = line_from_pixels(picture, 30, EdgeSettings(offset_mm=0))
     assert len(found) == 1
     points = found[0].path.flatten(0.005) * 10
     away = np.hypot(points[:, 0] - 150.4, points[:, 1] - (300 - 148.8)) - 90
@@ -203,7 +203,7 @@ def test_a_soft_edge_lies_where_half_of_the_light_is() -> None:
 
 def test_transparent_pixels_are_ground_whatever_colour_is_picked() -> None:
     picture = transparent(disc(160, 80, 80, 40))
-    found, _ = line_from_pixels(picture, 16, EdgeSettings(ground="#ffffff", offset_mm=0))
+    found, _, *_ = line_from_pixels(picture, 16, EdgeSettings(ground="#ffffff", offset_mm=0))
     assert Polygon(found[0].path.flatten(0.001)).area == pytest.approx(np.pi * 16, rel=0.005)
 
 
@@ -291,3 +291,32 @@ def test_a_ground_that_cannot_be_told_is_asked_for() -> None:
         find_ground(picture, "auto")
     with pytest.raises(JobError, match="no transparency"):
         find_ground(picture, "alpha")
+
+
+def bricks(seed: int) -> Picture:
+    """A wall of 40 bricks of uneven colour in pale mortar, as a camera takes it."""
+    import cv2
+
+    random = np.random.default_rng(seed)
+    wall = np.full((400, 600, 3), (190, 180, 170), float)
+    for row in range(8):
+        for column in range(-1, 6):
+            x, y = column * 100 + 50 * (row % 2), row * 50
+            colour = np.array((150, 80, 60)) + random.normal(0, 14, 3)
+            wall[y + 3 : y + 47, max(0, x + 3) : max(0, x + 97)] = colour
+    wall = cv2.GaussianBlur(wall + random.normal(0, 6, wall.shape), (0, 0), 1.0)
+    alpha = np.full((400, 600, 1), 255.0)
+    return Picture(np.clip(np.dstack([wall, alpha]), 0, 255).astype(np.uint8), 254.0)
+
+
+def test_a_wall_of_bricks_is_not_taken_for_a_sheet_of_stickers() -> None:
+    """Either no ground is told from it, or what is found is called doubtful; forty stickers on paper are not."""
+    for seed in range(3):
+        try:
+            assert line_from_pixels(bricks(seed), 60, EdgeSettings(offset_mm=0)).doubtful
+        except JobError as refused:
+            assert "cannot be told" in refused.what
+    x, y = grid(800)
+    dots = drawn(np.hypot(x % 100 - 50, y % 100 - 50) < 30)
+    sheet = line_from_pixels(on_ground(dots, (240, 238, 230), (60, 60, 60)), 80, EdgeSettings(offset_mm=0))
+    assert len(sheet.lines) == 64 and not sheet.doubtful

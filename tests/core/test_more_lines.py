@@ -81,7 +81,7 @@ def test_a_straight_line_ends_where_the_piece_does(shape: Polygon, share: float,
 
 @given(blobs, st.floats(-3, 5))
 def test_the_offset_of_an_area_is_that_distance_everywhere(shape: Polygon, offset: float) -> None:
-    lines, report = line_from_areas([shape], EdgeSettings(offset_mm=offset, tolerance_mm=0.05))
+    lines, report, *_ = line_from_areas([shape], EdgeSettings(offset_mm=offset, tolerance_mm=0.05))
     assert report.lines == len(lines) >= 1
     for line in lines:
         points = shapely.points(line.path.flatten(0.05))

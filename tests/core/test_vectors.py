@@ -290,7 +290,7 @@ def test_a_white_ground_over_the_whole_page_is_no_art() -> None:
 
 def test_a_line_from_vectors_follows_what_is_painted_without_tracing() -> None:
     areas = painted_area(page_of(label_pdf()))
-    lines, report = line_from_areas(areas, EdgeSettings(offset_mm=0, holes="fill", tolerance_mm=0.02))
+    lines, report, *_ = line_from_areas(areas, EdgeSettings(offset_mm=0, holes="fill", tolerance_mm=0.02))
     whole = shapely.union_all([shapely.Polygon(line.path.flatten(0.005)) for line in lines])
     assert whole.symmetric_difference(shapely.union_all([shapely.Polygon(a.exterior) for a in areas])).area < 0.5
     assert report.max_deviation_mm <= 0.02

@@ -56,17 +56,17 @@ def contour(
     if form_of(content) == "picture":
         picture = read_picture(content, str(art))
         width = width_mm_of(picture, width_mm, dpi)
-        lines, report = line_from_pixels(picture, width, settings)
+        lines, report, *_ = line_from_pixels(picture, width, settings)
         height = width * picture.height_px / picture.width_px
     else:
-        lines, report, width, height = _round_vectors(content, str(art), width_mm, settings)
+        (lines, report, *_), width, height = _round_vectors(content, str(art), width_mm, settings)
     write(out, write_lines(LinesFile(lines, width, height)))
     say({"out": str(out), "width_mm": round(width, 4), "height_mm": round(height, 4), **asdict(report)})
 
 
-def _round_vectors(content: bytes, name: str, width_mm: float | None, settings: Any) -> tuple[Any, Any, float, float]:
-    """Lines round what vector art paints (its first page; paths that line rules catch are no art), their report, and
-    the size of the art."""
+def _round_vectors(content: bytes, name: str, width_mm: float | None, settings: Any) -> tuple[Any, float, float]:
+    """Lines round what vector art paints (its first page; paths that line rules catch are no art), and the size of the
+    art."""
     from shapely import affinity
 
     from etiquette.core.artwork.line_rules import sort_paths
@@ -81,12 +81,12 @@ def _round_vectors(content: bytes, name: str, width_mm: float | None, settings: 
     width = width_mm or own_width
     height = width * own_height / own_width
     if settings.follow == "page":
-        return *line_round_page(width, height, settings), width, height
+        return line_round_page(width, height, settings), width, height
     caught = sort_paths(read_vectors(page.vectors or b"").paths).caught
     separated = separate(page.content, name, {one.path.number: one.removal for one in caught})
     scale = width / own_width
     areas = [affinity.scale(area, scale, scale, origin=(0, 0)) for area in read_areas(separated.areas)]
-    return *line_from_areas(areas, settings), width, height
+    return line_from_areas(areas, settings), width, height
 
 
 def lines(

@@ -10,6 +10,8 @@ from etiquette.core.artwork.forms import Form, form_of
 from etiquette.core.errors import JobError
 
 if TYPE_CHECKING:
+    from shapely import Polygon
+
     from etiquette.core.artwork.raster import Picture
     from etiquette.core.artwork.vectors import VectorPage
 
@@ -191,7 +193,7 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.spot_inks import Plate as SpotPlate
     from etiquette.core.artwork.spot_inks import ShopInk, part_taken, plate_areas, recolour
     from etiquette.core.artwork.svg_reader import SvgArt
-    from etiquette.core.artwork.vectors import VectorPage, painted_area
+    from etiquette.core.artwork.vectors import VectorPage
     from etiquette.files.vectors import write_areas
 
     content, name = (folder / "art").read_bytes(), note["name"]
@@ -228,8 +230,32 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         width = page.width_mm
     pdf = (folder / "print.pdf").read_bytes()
     _render(folder, 0, pdf, width)
-    left_over = read_page(open_pdf(pdf, name), 0, name)
-    if left_over.texts:
-        left_over = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
-    (folder / "areas").write_bytes(write_areas(painted_area(left_over)))
+    (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, name)))
     return {"left_out": left_out}
+
+
+def _painted(folder: Path, pdf: bytes, name: str) -> "list[Polygon]":
+    """What the first page of `pdf` paints, its text as outlines, what is seen in part only as it is seen."""
+    from etiquette.core.artwork.pdf_reader import open_pdf, read_page
+    from etiquette.core.artwork.vectors import painted_area, veiled_places
+    from etiquette.core.finishing.veiled import veiled_areas
+
+    page = read_page(open_pdf(pdf, name), 0, name)
+    if page.texts:
+        page = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
+    places = veiled_places(page)
+    traced = veiled_areas(_without_ground(pdf, page, name), page, places) if places else []
+    return painted_area(page, traced=traced)
+
+
+def _without_ground(pdf: bytes, page: "VectorPage", name: str) -> bytes:
+    """`pdf`, whose first page is `page`, without a white ground: before one nothing would be seen through."""
+    from io import BytesIO
+
+    from etiquette.core.artwork.pdf_reader import open_pdf, without
+    from etiquette.core.artwork.vectors import is_white_ground
+
+    document, out = open_pdf(pdf, name), BytesIO()
+    without(document, 0, name, lambda path: "all" if is_white_ground(path, page) else "keep")
+    document.save(out)
+    return out.getvalue()

@@ -7,10 +7,12 @@ from typing import Literal
 
 import pikepdf
 from shapely import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from etiquette.core.artwork.pdf_state import Layers
-from etiquette.core.artwork.vectors import PaintedPath
+from etiquette.core.artwork.vectors import PaintedPath, Seen
 from etiquette.core.errors import JobError
+from etiquette.core.geometry.polygons import polygons_of
 
 MOST_OPERATORS = 500_000
 """Walking takes some 15 microseconds for each; a drawing of so many is a map, not a label."""
@@ -25,7 +27,8 @@ Decide = Callable[[PaintedPath], Removal]
 @dataclass
 class Gathered:
     """What the streams of one page paint, as it is gathered; `decide` None: nothing is taken out. `unreached` are spots
-    in which text and pictures are painted: they cannot be taken apart as paths can."""
+    in which text and pictures are painted: they cannot be taken apart as paths can; `veiled` are places of pictures
+    that are seen in part only."""
 
     pdf: pikepdf.Pdf
     name: str
@@ -33,11 +36,19 @@ class Gathered:
     decide: Decide | None
     paths: list[PaintedPath] = field(default_factory=list)
     images: list[Polygon] = field(default_factory=list)
+    veiled: list[BaseGeometry] = field(default_factory=list)
     hidden: set[str] = field(default_factory=set)
     unreached: set[str] = field(default_factory=set)
     texts: int = 0
     count: int = 0
     operators: int = 0
+
+    def add_picture(self, place: BaseGeometry, seen: Seen) -> None:
+        """A picture or a shading fills `place`."""
+        if seen == "whole":
+            self.images += polygons_of(place)
+        elif seen == "partly":
+            self.veiled.append(place)
 
     def refuse_large(self, streams: Iterable[bytes]) -> None:
         """Raises JobError when `streams` are too much to walk: counted before they are parsed, so that the sentence

@@ -90,8 +90,17 @@ def _walked(pdf: pikepdf.Pdf, page: pikepdf.Page, name: str, decide: Decide | No
         ) from None
     if decide and changed:
         page.Contents = pdf.make_stream(pikepdf.unparse_content_stream(kept))
-    hidden, unreached = tuple(sorted(every.hidden)), tuple(sorted(every.unreached))
-    return VectorPage(width, height, True, tuple(every.paths), tuple(every.images), every.texts, hidden, unreached)
+    return VectorPage(
+        width,
+        height,
+        True,
+        tuple(every.paths),
+        tuple(every.images),
+        every.texts,
+        tuple(sorted(every.hidden)),
+        tuple(sorted(every.unreached)),
+        tuple(every.veiled),
+    )
 
 
 def _contents(page: pikepdf.Page, every: Gathered) -> list[Any]:

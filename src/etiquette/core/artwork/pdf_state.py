@@ -9,7 +9,7 @@ from shapely.geometry.base import BaseGeometry
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import step_kind
-from etiquette.core.artwork.vectors import Cap, Ink, Join
+from etiquette.core.artwork.vectors import Cap, Ink, Join, Seen
 from etiquette.core.geometry.matrices import Matrix, times
 
 CAPS: tuple[Cap, ...] = ("butt", "round", "square")
@@ -94,11 +94,25 @@ def lookup(resources: pikepdf.Object | None, group: str, name: Any) -> Any:
 
 
 BLACK = Ink("#000000")
+FAINTEST = 0.03
+"""What is painted with less than this is not seen on a print (a value of our own: three levels of 100)."""
+
+
+@dataclass(frozen=True)
+class Group:
+    """What transparency groups (ISO 32000-1, 11.6) leave of what is painted in them."""
+
+    alpha: float = 1.0
+    veiled: bool = False
+
+
+WHOLE = Group()
 
 
 @dataclass(frozen=True)
 class State:
-    """What q saves and Q brings back. `clip` is in millimetres; None is the whole page."""
+    """What q saves and Q brings back. `clip` is in millimetres; None is the whole page. `veiled`: a soft mask lies over
+    what is painted; `group` is what the groups that this lies in leave of it."""
 
     matrix: Matrix
     width: float = 1.0
@@ -109,6 +123,23 @@ class State:
     fill: Ink = BLACK
     stroke: Ink = BLACK
     clip: BaseGeometry | None = None
+    fill_alpha: float = 1.0
+    stroke_alpha: float = 1.0
+    veiled: bool = False
+    group: Group = WHOLE
+
+    def seen(self, fills: bool, strokes: bool) -> Seen:
+        """How much is to be seen of what is painted now."""
+        alphas = [alpha for painted, alpha in ((fills, self.fill_alpha), (strokes, self.stroke_alpha)) if painted]
+        faint = [alpha * self.group.alpha < FAINTEST for alpha in alphas]
+        if all(faint):
+            return "not"
+        return "partly" if any(faint) or self.veiled or self.group.veiled else "whole"
+
+    def in_group(self) -> "State":
+        """The state inside a group that is painted as one: it begins anew with what the group itself is behind."""
+        group = Group(self.group.alpha * self.fill_alpha, self.group.veiled or self.veiled)
+        return replace(self, fill_alpha=1.0, stroke_alpha=1.0, veiled=False, group=group)
 
     def with_matrix(self, matrix: Matrix) -> "State":
         """The same state with another matrix to the page."""

@@ -39,6 +39,8 @@ from etiquette.core.geometry.paths import Path
 DEEPEST_FORMS = 24
 CLIP_TOLERANCE_MM = 0.02
 
+MASKS = ("/SMask", "/SMaskInData", "/Mask", "/ImageMask")
+"""What a picture has that is seen in part only (ISO 32000-1, 8.9.6)."""
 SHOWS_TEXT = {"Tj", "TJ", "'", '"'}
 
 
@@ -90,7 +92,7 @@ class _Stream:
             if self._all.operators > MOST_OPERATORS:
                 raise self._all.too_many()
             if isinstance(instruction, pikepdf.ContentStreamInlineImage):
-                self._image(instruction)
+                self._image(instruction, masked=bool(instruction.iimage.image_mask))
                 continue
             name = str(instruction.operator)
             handler = _HANDLERS.get(name)
@@ -135,6 +137,12 @@ class _Stream:
                 self._state = replace(self._state, cap=CAPS[int(found.LC) % 3])
             if "/LJ" in found:
                 self._state = replace(self._state, join=JOINS[int(found.LJ) % 3])
+            if "/ca" in found:
+                self._state = replace(self._state, fill_alpha=float(found.ca))
+            if "/CA" in found:
+                self._state = replace(self._state, stroke_alpha=float(found.CA))
+            if "/SMask" in found:
+                self._state = replace(self._state, veiled=isinstance(found.SMask, pikepdf.Dictionary))
         self._kept.append(instruction)
 
     def device_colour(self, name: str, operands: list[Any], instruction: Any) -> None:
@@ -258,6 +266,7 @@ class _Stream:
             tuple(layer.name for layer in layers),
             step,
             state.clip,
+            state.seen(fills, strokes),
         )
         removal = every.decide(painted) if every.decide else "keep"
         if removal == "stroke" and fills:
@@ -293,7 +302,8 @@ class _Stream:
             held = found.get("/ColorSpace")
             # a mask is painted with the colour that is set; a name stands for a space of the page's resources
             space = space_named(held, self._resources) if isinstance(held, pikepdf.Name) else space_of(held)
-            self._image(instruction, self._state.fill.spots if found.get("/ImageMask") else space.spots)
+            spots = self._state.fill.spots if found.get("/ImageMask") else space.spots
+            self._image(instruction, spots, any(found.get(key) for key in MASKS))
         self._groups.pop()
 
     def _form(self, form: pikepdf.Stream, name: Any, instruction: Any) -> None:
@@ -305,6 +315,8 @@ class _Stream:
         self._all.refuse_large([content])
         matrix = tuple(float(value) for value in form.get("/Matrix", IDENTITY))
         state = self._state.with_matrix(matrix)  # type: ignore[arg-type]
+        if "/Group" in form:
+            state = state.in_group()
         if "/BBox" in form:
             x0, y0, x1, y1 = (float(value) for value in form.BBox)
             corners = applied(state.matrix, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
@@ -335,7 +347,7 @@ class _Stream:
         held[f"{name}-{number}"] = form
         return Name(f"{name}-{number}")
 
-    def _image(self, instruction: Any, spots: tuple[str, ...] = ()) -> None:
+    def _image(self, instruction: Any, spots: tuple[str, ...] = (), masked: bool = False) -> None:
         if self._is_hidden():
             return
         self._all.unreached.update(spots)
@@ -343,14 +355,15 @@ class _Stream:
         place = Polygon(square)
         if self._state.clip is not None:
             place = shapely.intersection(place, self._state.clip)
-        self._all.images.append(place)
+        seen = self._state.seen(fills=True, strokes=False)
+        self._all.add_picture(place, "partly" if masked and seen == "whole" else seen)
         self._kept.append(instruction)
 
     def shading(self, name: str, operands: list[Any], instruction: Any) -> None:
         if self._is_hidden():
             return
         if self._state.clip is not None:
-            self._all.images.append(self._state.clip)
+            self._all.add_picture(self._state.clip, self._state.seen(fills=True, strokes=False))
         self._kept.append(instruction)
 
     def text(self, name: str, operands: list[Any], instruction: Any) -> None:

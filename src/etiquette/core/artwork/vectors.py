@@ -1,6 +1,6 @@
 """Vector art as the readers of PDF, SVG and DXF give it: painted paths with their colours, spots and layers."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -24,6 +24,8 @@ STEPS_A_MM = 100_000
 
 Cap = Literal["butt", "round", "square"]
 Join = Literal["round", "mitre", "bevel"]
+Seen = Literal["whole", "partly", "not"]
+"""How much is to be seen of what is painted: partly where a soft mask or a picture's own lets something through."""
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,7 @@ class PaintedPath:
     layers: tuple[str, ...] = ()
     step: Kind | None = None
     clip: BaseGeometry | None = None
+    seen: Seen = "whole"
 
     @property
     def spots(self) -> tuple[str, ...]:
@@ -72,6 +75,8 @@ class VectorPage:
     hidden: tuple[str, ...] = ()
     unreached: tuple[str, ...] = ()
     """Spots in which text and pictures are painted, which rules for paths do not reach."""
+    veiled: tuple[BaseGeometry, ...] = ()
+    """The places of pictures and shadings that are seen in part only; those in `images` are whole."""
 
 
 def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:
@@ -85,18 +90,34 @@ def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:
         )
 
 
-def painted_area(page: VectorPage, tolerance_mm: float = 0.01) -> list[Polygon]:
-    """The union of all that is painted on the page: fills, strokes at their width, pictures; nothing is traced. What
-    hangs off the page is cut off, as in print; a white ground that covers the whole page is left out."""
+def painted_area(page: VectorPage, tolerance_mm: float = 0.01, traced: Sequence[Polygon] = ()) -> list[Polygon]:
+    """The union of all that is painted on the page: fills, strokes at their width, pictures, and `traced`, what is to
+    be seen in the places that are seen in part only. What hangs off the page is cut off, as in print; a white ground
+    that covers the whole page is left out."""
+    areas = [*page.images, *traced]
+    areas += [
+        _within_clip(path, tolerance_mm)
+        for path in page.paths
+        if path.seen == "whole" and not is_white_ground(path, page)
+    ]
+    return polygons_of(_on_page(page, areas))
+
+
+def veiled_places(page: VectorPage, tolerance_mm: float = 0.01) -> list[Polygon]:
+    """Where something is painted that is seen in part only: what of it is seen has to be looked at."""
+    paths = [path for path in page.paths if path.seen == "partly" and not is_white_ground(path, page)]
+    return polygons_of(_on_page(page, [*page.veiled, *(_within_clip(path, tolerance_mm) for path in paths)]))
+
+
+def _within_clip(path: PaintedPath, tolerance_mm: float) -> BaseGeometry:
+    area = path_area(path, tolerance_mm)
+    return area if path.clip is None else _sound(area).intersection(_sound(path.clip))
+
+
+def _on_page(page: VectorPage, areas: Iterable[BaseGeometry]) -> BaseGeometry:
     sheet = shapely.box(0, 0, page.width_mm, page.height_mm)
-    areas: list[BaseGeometry] = list(page.images)
-    for path in page.paths:
-        if _is_white_ground(path, page):
-            continue
-        area = path_area(path, tolerance_mm)
-        areas.append(area if path.clip is None else _sound(area).intersection(_sound(path.clip)))
     whole = united([_sound(area) for area in areas if not area.is_empty])
-    return polygons_of(whole if sheet.covers(whole) else whole.intersection(sheet))
+    return whole if sheet.covers(whole) else whole.intersection(sheet)
 
 
 def _sound(area: BaseGeometry) -> BaseGeometry:
@@ -144,7 +165,8 @@ def _areas(node: Any) -> Iterator[Polygon]:
             yield from _areas(hole)
 
 
-def _is_white_ground(path: PaintedPath, page: VectorPage) -> bool:
+def is_white_ground(path: PaintedPath, page: VectorPage) -> bool:
+    """Whether it is a white ground over the whole page: paper, and no art."""
     if path.stroke or not path.fill or path.fill.colour != "#ffffff" or path.fill.spots:
         return False
     bounds = np.array([(*one.flatten(0.1).min(axis=0), *one.flatten(0.1).max(axis=0)) for one in path.paths])

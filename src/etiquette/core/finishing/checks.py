@@ -10,15 +10,17 @@ import shapely
 from shapely import LineString, Polygon, STRtree
 from shapely.validation import explain_validity
 
-from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.finishing.lines import FinishLine, keeping_mm2
 from etiquette.core.geometry.paths import Path, Points, signed_area
 
-What = Literal["open", "crossing", "twice", "tight", "weed", "outside", "nodes", "printed"]
+What = Literal["open", "crossing", "twice", "left out", "doubtful", "tight", "weed", "outside", "nodes", "printed"]
 
 KNIFE_TURNS_MM = 0.5
 """The inner radius that a drag knife follows without lifting the film (common practice, no published source)."""
 ROUND_TO_MM = 0.6
 """What the repair rounds to: a little more, because a fitted curve wobbles within its tolerance."""
+SEEN_MM2 = 0.2
+"""A part of the art that is smaller is a speck of dust to the eye: a dot of half a millimetre (a value of our own)."""
 SLACK_MM = 0.05
 REACH_MM = 0.3
 TURN_REACH_MM = 0.15
@@ -56,14 +58,17 @@ def check_lines(
     printed: Sequence[Path] = (),
     made: bool = True,
     tolerance_mm: float = 0.05,
+    specks: Sequence[Polygon] = (),
 ) -> list[Finding]:
     """Findings in the order in which they matter. `size_mm` is the size of the art; `printed` are thin strokes that
-    stay in the print; `made` tells lines made here, which settings can mend, from lines that came with the art."""
+    stay in the print; `made` tells lines made here, which settings can mend, from lines that came with the art;
+    `specks` are parts of the art that no line was made for, the largest first."""
     flat = [line.path.flatten(0.02) for line in lines]
     found = [
         *_open(lines),
         *_crossing(lines, flat),
         *_twice(lines, flat),
+        *_left_out(lines, flat, specks),
         *_printed(flat, printed),
         *_outside(flat, size_mm, made),
         *_small_holes(lines, flat, made),
@@ -77,6 +82,13 @@ def check_lines(
         if counts[finding.what] <= MOST_OF_A_KIND:
             kept.append(finding)
     return kept
+
+
+def doubt(size_mm: tuple[float, float], parts: int) -> Finding:
+    """What is said of lines round `parts` that may be no art: a photographed page, a wall of bricks."""
+    words = f"{parts} parts on a ground that is not plain"
+    repair = ("Take a rectangle round it", {"follow": "page"})
+    return _at(np.array(size_mm) / 2, "doubtful", "The edge is not to be trusted", words, *repair)
 
 
 def _open(lines: Sequence[FinishLine]) -> list[Finding]:
@@ -156,6 +168,23 @@ def _twice(lines: Sequence[FinishLine], flat: list[Points]) -> list[Finding]:
             else:
                 words = f"{lines[one].kind} and {lines[two].kind}"
                 found.append(_at(flat[one][0], "twice", "Two lines lie on each other", words))
+    return found
+
+
+def _left_out(lines: Sequence[FinishLine], flat: list[Points], specks: Sequence[Polygon]) -> list[Finding]:
+    """Parts of the art that were taken for specks and do not lie inside a piece: they are cut through, or cut off."""
+    rings = [Polygon(p) for line, p in zip(lines, flat, strict=True) if line.path.closed and len(p) > 3]
+    pieces = shapely.union_all([shapely.make_valid(ring) for ring in rings])
+    shapely.prepare(pieces)
+    found = []
+    for speck in specks:
+        if speck.area < SEEN_MM2 or pieces.covers(speck):
+            continue
+        place = shapely.get_coordinates(speck.representative_point())[0]
+        how = "is cut through" if pieces.intersects(speck) else "stays outside the line"
+        keep = keeping_mm2(speck.area)
+        repair = (f"Keep parts from {keep:g} mm²", {"min_area_mm2": keep})
+        found.append(_at(place, "left out", "A part is left out", f"{speck.area:.2g} mm² of art {how}", *repair))
     return found
 
 

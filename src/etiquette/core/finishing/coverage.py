@@ -15,6 +15,9 @@ PLAIN_GROUND_DISTANCE = 10.0
 practice, no published source)."""
 BORDER_AGREEMENT = 0.7
 """Share of the rim that must be ground before the ground is taken from it."""
+PLAIN_DISTANCE, PLAIN_SHARE = 3.0, 0.9
+"""A rim is plain when so much of it lies so near its colour: what is drawn, or photographed on paper (values of our
+own; 3 is a difference that is seen side by side)."""
 GRADIENT_DISTANCE = 5.0
 """Colour distance within which the rim must follow a smooth gradient."""
 
@@ -39,6 +42,8 @@ class Ground:
 
     colours: tuple[Colour, ...]
     slope: NDArray[np.float64] | None = None
+    plain: bool = True
+    """Whether it is sure: chosen, or a rim that is all of one colour."""
 
     @property
     def words(self) -> str:
@@ -63,8 +68,9 @@ def find_ground(picture: Picture, choice: str) -> Ground:
         raise JobError(f"“{choice}” is not a ground.", "ground", "Use auto, alpha or a colour such as #ffffff.")
     rim = _rim(picture.pixels)[:, :3]
     colour = _rgb(np.median(rim, axis=0))
-    if (_distances(rim, np.array(colour)) < PLAIN_GROUND_DISTANCE).mean() >= BORDER_AGREEMENT:
-        return Ground((colour,))
+    away = _distances(rim, np.array(colour))
+    if (away < PLAIN_GROUND_DISTANCE).mean() >= BORDER_AGREEMENT:
+        return Ground((colour,), plain=bool((away < PLAIN_DISTANCE).mean() >= PLAIN_SHARE))
     slope = _gradient(picture)
     if slope is None:
         raise JobError(
@@ -72,7 +78,7 @@ def find_ground(picture: Picture, choice: str) -> Ground:
             "ground",
             "Pick the colour of the ground, or take a rectangle round the whole picture.",
         )
-    return Ground((_rgb(slope[0] + (slope[3] + slope[5]) / 3),), slope)
+    return Ground((_rgb(slope[0] + (slope[3] + slope[5]) / 3),), slope, plain=False)
 
 
 def _parsed(colour: str) -> Colour:

@@ -1,8 +1,9 @@
 """Finish lines: the paths a tool follows, and how one is made from pixels."""
 
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 import shapely
@@ -27,6 +28,9 @@ HARD_EDGE_PX = 0.75
 mean distance from the true edge is then 0.1 to 0.35 px."""
 CORNER_PX, HARD_CORNER_PX = 2.5, 6.0
 """Chords over which a corner is told from a curve, on soft edges and on edges cut along whole pixels."""
+MANY_PARTS = 20
+"""So many parts on a ground that is not plain are rather the grain of a wall than a sheet of stickers (a value of our
+own)."""
 Holes = Literal["keep", "fill"]
 Follow = Literal["edge", "hull", "box", "ellipse", "page"]
 """What the line follows: the edge of the art itself, a shape round it, or the rectangle of the whole picture or page,
@@ -87,9 +91,19 @@ class LineReport:
     warnings: list[str]
 
 
+class Edged(NamedTuple):
+    """Lines round art, and the parts of it that were taken for specks, in design millimetres, the largest first.
+    `doubtful`: the ground was told from a rim that is not plain, and art is all over the place: it may be none."""
+
+    lines: list[FinishLine]
+    report: LineReport
+    specks: list[Polygon]
+    doubtful: bool = False
+
+
 def line_from_pixels(
     picture: Picture, width_mm: float, settings: EdgeSettings, progress: Callable[[float, str], None] = lambda *_: None
-) -> tuple[list[FinishLine], LineReport]:
+) -> Edged:
     """Finish lines round the art in `picture`, printed `width_mm` wide. Raises JobError when there is no edge."""
     mm_per_px = width_mm / picture.width_px
     height_mm = picture.height_px * mm_per_px
@@ -101,16 +115,20 @@ def line_from_pixels(
     if settings.area:
         share = _only(share, settings.area, mm_per_px)
     progress(0.4, "Following the edge")
-    edge, specks, follow_mm = _edge(share, mm_per_px, settings)
+    edge, rings, follow_mm = _edge(share, mm_per_px, settings)
+
+    def upright(points: Points) -> Points:
+        return np.column_stack([points[:, 0], height_mm - points[:, 1]])
+
+    specks = sorted((Polygon(upright(ring)) for ring in rings), key=lambda speck: -speck.area)
+    if not edge and specks:
+        raise _all_specks(specks, settings)
     if not edge:
         raise JobError(
             "No art was found: everything counts as ground.",
             "ground",
             "Pick another ground, or lower the colour distance.",
         )
-
-    def upright(points: Points) -> Points:
-        return np.column_stack([points[:, 0], height_mm - points[:, 1]])
 
     progress(0.6, "Moving the line")
     if settings.leaves_the_edge:
@@ -122,16 +140,38 @@ def line_from_pixels(
     lines = [FinishLine(settings.kind, one.path.mapped(upright)) for one in fitted]
     covered_rim = (share[[0, -1]].mean() > 127 and share[:, [0, -1]].mean() > 127) if settings.area is None else False
     warnings = ["The line goes round the whole picture: there may be no ground."] if covered_rim else []
-    return lines, report_of(lines, misses, ground.words, specks, warnings)
+    doubtful = not ground.plain and len(edge) + len(specks) >= MANY_PARTS
+    return Edged(lines, report_of(lines, misses, ground.words, len(specks), warnings), specks, doubtful)
+
+
+def _all_specks(specks: list[Polygon], settings: EdgeSettings) -> JobError:
+    """What is said when all of the art is left out: a shower of stars, a line of small print."""
+    largest = specks[0].area
+    return JobError(
+        f"All of the art is left out as specks under {settings.min_area_mm2:g} mm²: its largest part has "
+        f"{largest:.2g} mm².",
+        "specks",
+        f"Leave out specks under {keeping_mm2(largest):g} mm² instead, or check the size of the art.",
+    )
+
+
+def keeping_mm2(area: float) -> float:
+    """A size of specks, in few digits, with which a part of `area` is kept."""
+    steps = 10.0 ** max(0, 1 - math.floor(math.log10(max(area, 1e-6))))
+    return math.floor(area * 0.95 * steps) / steps
 
 
 def areas_from_pixels(picture: Picture, width_mm: float, settings: EdgeSettings) -> list[Polygon]:
     """What of `picture` is art and not ground, in design millimetres. Empty when there is none."""
-    mm_per_px = width_mm / picture.width_px
     share = coverage(picture, find_ground(picture, settings.ground), settings.distance)
-    plain = EdgeSettings(offset_mm=0, min_area_mm2=0.05, holes="keep", tolerance_mm=settings.tolerance_mm)
+    return areas_from_share(share, width_mm / picture.width_px, settings.tolerance_mm)
+
+
+def areas_from_share(share: Field, mm_per_px: float, tolerance_mm: float) -> list[Polygon]:
+    """What is covered by half and more, in mm from the lower left corner, y up. Empty when nothing is."""
+    plain = EdgeSettings(offset_mm=0, min_area_mm2=0.05, holes="keep", tolerance_mm=tolerance_mm)
     edge, _, follow_mm = _edge(share, mm_per_px, plain)
-    height_mm = picture.height_px * mm_per_px
+    height_mm = share.shape[0] * mm_per_px
     shapes = _shapes(edge, plain, follow_mm / EDGE_STEPS)
     return [
         shapely.transform(shape, lambda points: np.column_stack([points[:, 0], height_mm - points[:, 1]]))
@@ -139,21 +179,23 @@ def areas_from_pixels(picture: Picture, width_mm: float, settings: EdgeSettings)
     ]
 
 
-def line_round_page(width_mm: float, height_mm: float, settings: EdgeSettings) -> tuple[list[FinishLine], LineReport]:
+def line_round_page(width_mm: float, height_mm: float, settings: EdgeSettings) -> Edged:
     """The rectangle of the whole picture or page, offset and rounded as `settings` say. Raises JobError."""
     plain = replace(settings, follow="edge", min_area_mm2=0.0, holes="fill", merge_mm=0.0, smooth_mm=0.0)
-    lines, report = line_from_areas([shapely.box(0, 0, width_mm, height_mm)], plain)
-    return lines, replace(
-        report, ground="none", warnings=["A rectangle round the whole of it: an edge of the art is not looked for."]
-    )
+    found = line_from_areas([shapely.box(0, 0, width_mm, height_mm)], plain)
+    words = ["A rectangle round the whole of it: an edge of the art is not looked for."]
+    return found._replace(report=replace(found.report, ground="none", warnings=words))
 
 
 def line_from_areas(
     areas: Sequence[Polygon], settings: EdgeSettings, progress: Callable[[float, str], None] = lambda *_: None
-) -> tuple[list[FinishLine], LineReport]:
+) -> Edged:
     """Finish lines round painted areas (mm, y up), as they are: nothing is traced. Raises JobError when nothing is
     painted."""
     big = [area for area in areas if area.area >= settings.min_area_mm2]
+    specks = sorted((area for area in areas if area.area < settings.min_area_mm2), key=lambda speck: -speck.area)
+    if not big and specks:
+        raise _all_specks(specks, settings)
     if not big:
         raise JobError("The art paints nothing a line could go round.", "art", "Check what is in the file.")
     if not settings.keeps_holes:
@@ -166,7 +208,7 @@ def line_from_areas(
     fitted = _round(big, settings, progress)
     lines = [FinishLine(settings.kind, one.path) for one in fitted]
     misses = [np.concatenate([one.misses for one in fitted])]
-    return lines, report_of(lines, misses, "what is not painted", len(areas) - len(big), [])
+    return Edged(lines, report_of(lines, misses, "what is not painted", len(specks), []), specks)
 
 
 def _round(shapes: list[Polygon], settings: EdgeSettings, progress: Callable[[float, str], None]) -> list[Fitted]:
@@ -208,15 +250,15 @@ def _only(share: Field, area: tuple[float, float, float, float], mm_per_px: floa
     return kept
 
 
-def _edge(share: Field, mm_per_px: float, settings: EdgeSettings) -> tuple[list[Fitted], int, float]:
-    """The edge of the art as curves in mm from the top left, specks left out; the count of specks; and how closely the
+def _edge(share: Field, mm_per_px: float, settings: EdgeSettings) -> tuple[list[Fitted], list[Points], float]:
+    """The edge of the art as curves in mm from the top left, specks left out; the rings of those; and how closely the
     curves follow. Rings round art have positive area with y up, rings round holes negative.
 
     An edge cut along whole pixels is known no better than to half a pixel, and followed more closely it would come out
     as stairs."""
     rows, columns = np.flatnonzero(share.any(axis=1)), np.flatnonzero(share.any(axis=0))
     if not len(rows):
-        return [], 0, settings.tolerance_mm
+        return [], [], settings.tolerance_mm
     top, left = int(rows[0]), int(columns[0])
     part = share[top : rows[-1] + 1, left : columns[-1] + 1]
     rings = rings_at_half(part)
@@ -228,7 +270,8 @@ def _edge(share: Field, mm_per_px: float, settings: EdgeSettings) -> tuple[list[
         follow = max(follow, HARD_EDGE_PX * mm_per_px)
     moved = [(rings[number] + (left, top)) * mm_per_px for number in np.flatnonzero(wanted)]
     edge = fit_rings(moved, follow, (HARD_CORNER_PX if hard else CORNER_PX) * mm_per_px)
-    return edge, int(((np.abs(areas) < settings.min_area_mm2) & (areas > 0)).sum()), follow
+    small = np.flatnonzero((areas > 0) & (areas < settings.min_area_mm2))
+    return edge, [(rings[number] + (left, top)) * mm_per_px for number in small], follow
 
 
 def _shapes(edge: list[Fitted], settings: EdgeSettings, step_mm: float) -> list[Polygon]:

@@ -53,10 +53,10 @@ def slid(
     starts = np.concatenate([[0], np.cumsum([len(ring) for ring in rings])]).astype(np.int64)
     own = np.array([outline.bounds for outline in [*outlines, *zones]])
     boxes = np.array([[*ring.min(axis=0), *ring.max(axis=0)] for ring in rings])
-    points, moved = np.vstack(rings), np.zeros((len(rings), 2))
+    points, moved, room = np.vstack(rings), np.zeros((len(rings), 2)), np.array(area, dtype=float)
     for _ in range(passes):
         near, first = _neighbours(boxes)
-        gained = slide_once(points, starts, boxes, own, np.array(area), fixed, np.array(DIRECTIONS), near, first, moved)
+        gained = slide_once(points, starts, boxes, own, room, fixed, np.array(DIRECTIONS), near, first, moved)
         if gained < LEAST_MM * len(rings):
             break
     return moved[: len(outlines)]

@@ -14,9 +14,10 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import Bled, BleedRun, Box, bled, bleed_along, laid_over, region_of
-from etiquette.core.finishing.checks import Finding, check_lines
+from etiquette.core.finishing.checks import Finding, check_lines, doubt
 from etiquette.core.finishing.coverage import Field, coverage, find_ground
 from etiquette.core.finishing.lines import (
+    Edged,
     EdgeSettings,
     FinishLine,
     LineReport,
@@ -125,11 +126,13 @@ def ready_picture(
     if given is None and settings.own_lines_only:
         raise JobError("A picture holds no lines of its own.", settings.name, "Choose what the line follows.")
     if given is not None:
-        lines, report = list(given), report_of(list(given), [np.zeros(1)], "lines of their own", 0, [])
+        found = Edged(list(given), report_of(given, [np.zeros(1)], "lines of their own", 0, []), [])
     else:
-        lines, report = line_from_pixels(picture, width_mm, edge, progress)
-    lines, report = _completed(lines, report, settings)
-    findings = tuple(check_lines(lines, size, tolerance_mm=edge.tolerance_mm))
+        found = line_from_pixels(picture, width_mm, edge, progress)
+    lines, report = _completed(found.lines, found.report, settings)
+    findings = tuple(check_lines(lines, size, tolerance_mm=edge.tolerance_mm, specks=found.specks))
+    if found.doubtful:
+        findings = (doubt(size, len(found.lines) + len(found.specks)), *findings)
     progress(0.9, "Looking at the bleed")
     whole = edge.follow == "page"
     share = (
@@ -161,8 +164,9 @@ def ready_page(
     caught = caught_lines(page.sorted, scale, settings.join_mm)
     if settings.merge_own:
         caught = merged(caught, edge.tolerance_mm)
+    specks: Sequence[Polygon] = ()
     if given is not None:
-        own, report = list(given), report_of(list(given), [np.zeros(1)], "lines of their own", 0, [])
+        own, report = list(given), report_of(given, [np.zeros(1)], "lines of their own", 0, [])
     elif settings.own_lines_only:
         if not caught:
             raise JobError(
@@ -174,14 +178,14 @@ def ready_page(
     else:
         progress(0.5, "Going round what is painted")
         if edge.follow == "page":
-            round_it, report = line_round_page(*size, edge)
+            round_it, report, specks, _ = line_round_page(*size, edge)
         else:
-            round_it, report = line_from_areas(areas, edge, progress)
+            round_it, report, specks, _ = line_from_areas(areas, edge, progress)
         own = [*round_it, *caught]
         report = _with_all(own, report)
     lines, report = _completed(own, report, settings)
     strokes = [path.mapped(partial(np.multiply, scale)) for suspect in page.sorted.suspects for path in suspect.paths]
-    findings = tuple(check_lines(lines, size, strokes, not settings.own_lines_only, edge.tolerance_mm))
+    findings = tuple(check_lines(lines, size, strokes, not settings.own_lines_only, edge.tolerance_mm, specks))
     named: Areas = {plate: [*scaled(page.named.get(plate, ()), scale), *more.get(plate, ())] for plate in PLATES}
     spots = _spots(settings, lines, lambda: areas, named)
     progress(0.9, "Looking at the bleed")

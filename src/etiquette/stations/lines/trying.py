@@ -50,9 +50,9 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
         areas = scaled(read_areas(shop.blobs.read(state.lines.areas_sha)), scale)
         found: list[FinishLine] = []
         if document.follow == "page":
-            found, _ = line_round_page(width, designs.height_mm(state.art, width), settings)
+            found = line_round_page(width, designs.height_mm(state.art, width), settings).lines
         elif document.follow != "none":  # else the art brings its own
-            found, _ = line_from_areas(areas, settings)
+            found = line_from_areas(areas, settings).lines
         _, ruled = sorted_paths(shop, state)
         own = caught_lines(ruled, scale, document.join_mm)
         found = [*found, *(merged(own, settings.tolerance_mm) if document.merge_own else own)]
@@ -60,7 +60,7 @@ def preview_lines(shop: Shop, design_id: int, changes: dict[str, Any]) -> LinesF
         picture = read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name)
         coarse = PREVIEW_TOLERANCE_PX * width / picture.width_px
         settings = replace(document.settings(), tolerance_mm=max(document.tolerance_mm, coarse))
-        found, _ = line_from_pixels(picture, width, settings)
+        found = line_from_pixels(picture, width, settings).lines
     # changes by hand count lines that are not all found here
     plain = replace(document.to_settings(), changes=())
     return LinesFile(completed(found, plain), width, designs.height_mm(state.art, width))
