@@ -28,6 +28,7 @@ export function RunStrip({
           <img
             src={run.id === id && fresh !== undefined ? `${run.thumb}?${fresh}` : run.thumb}
             alt=""
+            loading="lazy"
             className="h-8 w-14 object-contain"
           />
           <span className="truncate font-semibold">{run.name}</span>

@@ -66,14 +66,14 @@ export function Find({ open, close, showKeys }: Shown & { showKeys: () => void }
               onSelect={() => go(`/lines/${design.id}`)}
               className={item}
             >
-              <img src={`/api/designs/${design.id}/thumb`} alt="" className="h-8 w-8 object-contain" />
+              <img src={`/api/designs/${design.id}/thumb`} alt="" loading="lazy" className="h-8 w-8 object-contain" />
               <b className="font-semibold">{design.name}</b>
               <span className="text-slate">{design.customer}</span>
             </Command.Item>
           ))}
           {runs.data?.map((run) => (
             <Command.Item key={`r${run.id}`} value={`${run.name} run ${run.id}`} onSelect={() => go(`/run/${run.id}`)} className={item}>
-              <img src={run.thumb} alt="" className="h-8 w-8 object-contain" />
+              <img src={run.thumb} alt="" loading="lazy" className="h-8 w-8 object-contain" />
               <b className="font-semibold">{run.name}</b>
               <span className="text-slate">run of {run.pieces} pieces</span>
             </Command.Item>

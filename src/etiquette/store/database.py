@@ -5,15 +5,16 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TypeVar
+from typing import TYPE_CHECKING, TypeVar
 
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 from etiquette.core.errors import JobError
+
+if TYPE_CHECKING:
+    from alembic.config import Config
 
 T = TypeVar("T")
 LOCK_WAIT_TIMEOUT, DEADLOCK, DUPLICATE = 1205, 1213, 1062
@@ -64,6 +65,8 @@ class Database:
 
     def migrate(self) -> None:
         """Bring the tables to this version. DDL is not transactional: a lock keeps a second starter out."""
+        from alembic import command  # large: only where it works
+
         with self.engine.connect() as connection:
             connection.execute(text("SELECT GET_LOCK('etiquette-migrate', 120)"))
             try:
@@ -92,7 +95,9 @@ class Database:
         self.engine.dispose()
 
 
-def alembic_config(url: str) -> Config:
+def alembic_config(url: str) -> "Config":
+    from alembic.config import Config
+
     config = Config()
     config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
     config.attributes["url"] = url

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import ndtr
 
 from etiquette.core.aligning.mark_shapes import distance_and_slopes, signed_distance, turns_alike
 from etiquette.core.aligning.windows import Window
@@ -104,7 +103,7 @@ def _candidates(window: Window, recipe: MarkRecipe) -> list[tuple[float, float, 
     turned = np.zeros_like(best)
     for turn in _turns(recipe):
         cos, sin = np.cos(np.radians(turn)), np.sin(np.radians(turn))
-        template = ndtr(signed_distance(recipe, cos * u + sin * v, -sin * u + cos * v) / (0.6 * scale))
+        template = _inked(signed_distance(recipe, cos * u + sin * v, -sin * u + cos * v) / (0.6 * scale))
         likeness = cv2.matchTemplate(pixels, (255 * template).astype(np.uint8), cv2.TM_CCOEFF_NORMED)
         turned[likeness > best] = turn
         best = np.maximum(best, likeness)
@@ -177,7 +176,7 @@ class _Model:
         """Share of ink in every pixel; that of the state asked last is kept, because a step, its weights and the
         judgement ask for the same."""
         if self._covered[0] != state.tobytes():
-            self._covered = state.tobytes(), np.asarray(ndtr(-self._edge(state) * math.exp(-state[4])))
+            self._covered = state.tobytes(), _inked(-self._edge(state) * math.exp(-state[4]))
         return self._covered[1]
 
     def _lights(self, coverage: Singles, weights: Singles) -> Reals:
@@ -272,3 +271,10 @@ class _Model:
         design = float(lights[3]) * self._slopes(state)[:2]
         normal = ((design * weights) @ design.T).astype(np.float64)
         return float(np.sqrt(noise * np.trace(np.linalg.pinv(normal)) / 2))
+
+
+def _inked(depth: Singles) -> Singles:
+    """The share of ink in pixels that lie `depth` blurs of the eye inside an edge: a normal distribution."""
+    from scipy.special import ndtr  # large: only where it works
+
+    return np.asarray(ndtr(depth))

@@ -12,7 +12,6 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import xlogy
 
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
@@ -210,4 +209,6 @@ def kernel(points: Points, centres: Points, reach: float) -> NDArray[np.float64]
     """(n, m): r² log r for reach 0, else exp(−r² / 2 reach²)."""
     apart = points[:, None, :] - centres
     squares = np.einsum("nmk,nmk->nm", apart, apart)
-    return np.asarray(np.exp(squares / (-2 * reach**2)) if reach else xlogy(squares, squares) / 2)
+    if reach:
+        return np.asarray(np.exp(squares / (-2 * reach**2)))
+    return np.asarray(squares * np.log(np.where(squares > 0, squares, 1.0)) / 2)
