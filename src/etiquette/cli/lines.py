@@ -95,7 +95,7 @@ def lines(
     rules: Annotated[Path | None, typer.Option(help="Line rules, RULES.json; else the default ones.")] = None,
     page_number: Annotated[int, typer.Option("--page", min=1, help="Page of a PDF.")] = 1,
 ) -> None:
-    """Find the finish lines that vector art (PDF, SVG, DXF) already carries, by line rules."""
+    """Find the finish lines that vector art (PDF, EPS, SVG, DXF) already carries, by line rules."""
     from collections import Counter
 
     from etiquette.core.artwork.dxf_reader import read_dxf
@@ -108,15 +108,18 @@ def lines(
     from etiquette.files.contracts import parse_file
     from etiquette.files.line_rules import RulesFile
     from etiquette.files.lines_svg import LinesFile, write_lines
+    from etiquette.sandbox.art import pdf_of_postscript
 
     content = read(art)
     form = form_of(content)
     if form == "picture":
         raise JobError("A picture has no lines of its own.", str(art), "Use the contour command.")
+    if form == "postscript":
+        content, form = pdf_of_postscript(content, str(art)), "pdf"
     if form == "pdf":
         pdf = open_pdf(content, str(art))
         if page_number > len(pdf.pages):
-            raise JobError(f"The PDF has {len(pdf.pages)} pages.", str(art), "Give --page one of them.")
+            raise JobError(f"The file has {len(pdf.pages)} pages.", str(art), "Give --page one of them.")
         page = read_page(open_pdf(single_page(pdf, page_number - 1), str(art)), 0, str(art))
     else:
         page = SvgArt(content, str(art)).page() if form == "svg" else read_dxf(content, str(art))

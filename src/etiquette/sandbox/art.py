@@ -87,6 +87,13 @@ def arrange(content: bytes, name: str, arrangement: Arrangement) -> ArtRead:
     return _pages("arrange", content, {"name": name, "arrangement": asdict(arrangement)})[0]
 
 
+def pdf_of_postscript(content: bytes, name: str) -> bytes:
+    """All pages of a PostScript program as one PDF. Raises JobError."""
+    with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
+        _read("postscript", Path(folder), content, {"name": name})
+        return (Path(folder) / "program.pdf").read_bytes()
+
+
 def separate(
     content: bytes, name: str, removals: Mapping[int, str], inks: "Mapping[str, str | ShopInk] | None" = None
 ) -> Separated:

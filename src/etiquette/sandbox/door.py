@@ -33,6 +33,7 @@ waits."""
 JOBS = {
     "take in": "etiquette.sandbox.reading:take_in",
     "arrange": "etiquette.sandbox.reading:arrange",
+    "postscript": "etiquette.sandbox.reading:postscript",
     "separate": "etiquette.sandbox.reading:separate",
     "preview": "etiquette.sandbox.drawing:draw_preview",
     "part": "etiquette.sandbox.drawing:draw_part",

@@ -1,6 +1,7 @@
-"""What a child of the door does with art: read, convert, write into its folder. Ghostscript (text to outlines) and
-librsvg (SVG to PDF) are started by the child and share its limits."""
+"""What a child of the door does with art: read, convert, write into its folder. Ghostscript (text to outlines,
+PostScript to PDF) and librsvg (SVG to PDF) are started by the child and share its limits."""
 
+import contextlib
 import subprocess
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
 THUMB_PIXELS = 480
 DRAWING_PIXELS = 2400
 MOST_DRAWING_DPI = 600.0
+GHOSTSCRIPT = ("gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=pdfwrite")
 
 
 def take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
@@ -27,6 +29,8 @@ def take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         from etiquette.core.artwork.raster import read_picture
 
         return {"pages": [_take_in_picture(folder, read_picture(content, name))]}
+    if form == "postscript":
+        content, form = _postscript_to_pdf(folder, content, name), "pdf"
     if form == "pdf":
         return {"pages": _take_in_pdf(folder, content, name)}
     return {"pages": [_take_in_drawing(folder, content, name, form)]}
@@ -160,21 +164,31 @@ def _svg_to_pdf(folder: Path, svg: bytes, name: str) -> bytes:
     return (folder / "drawing.pdf").read_bytes()
 
 
+def _postscript_to_pdf(folder: Path, content: bytes, name: str) -> bytes:
+    """The pages of a PostScript program as PDF, an EPS cropped to its box; vectors and named colours stay."""
+    from etiquette.core.artwork.forms import postscript_of
+    from etiquette.core.artwork.pdf_reader import open_pdf
+
+    (folder / "program.ps").write_bytes(postscript_of(content))
+    for shown in ((), ("-c", "showpage")):  # an EPS need not show the page that it paints
+        how = ("-dEPSCrop", "-dAutoRotatePages=/None", "-o", "program.pdf", "-f", "program.ps", *shown)
+        _run([*GHOSTSCRIPT, *how], name, "The PostScript cannot be drawn.")
+        pdf = (folder / "program.pdf").read_bytes()
+        with contextlib.suppress(JobError):
+            open_pdf(pdf, name)
+            return pdf
+    raise JobError("The PostScript paints nothing.", name, "Save it again from the program it came from, or as a PDF.")
+
+
+def postscript(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    _postscript_to_pdf(folder, (folder / "art").read_bytes(), note["name"])
+    return {}
+
+
 def _text_as_outlines(folder: Path, pdf: bytes, name: str) -> bytes:
     """The page with its text as filled paths, by Ghostscript."""
     (folder / "text.pdf").write_bytes(pdf)
-    command = [
-        "gs",
-        "-q",
-        "-dSAFER",
-        "-dBATCH",
-        "-dNOPAUSE",
-        "-dNoOutputFonts",
-        "-sDEVICE=pdfwrite",
-        "-o",
-        "outlines.pdf",
-        "text.pdf",
-    ]
+    command = [*GHOSTSCRIPT, "-dNoOutputFonts", "-o", "outlines.pdf", "text.pdf"]
     _run(command, name, "The text in the file cannot be made into outlines.")
     return (folder / "outlines.pdf").read_bytes()
 
