@@ -1,6 +1,7 @@
 """Pictures as customers send them: depths, colour models, profiles, orientation, size."""
 
 from io import BytesIO
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -97,6 +98,30 @@ def test_a_profile_that_does_not_fit_leaves_the_numbers_as_they_are() -> None:
     srgb = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
     assert close(middles(read_picture(saved(image, "PNG", icc_profile=srgb), "a")))
     assert close(middles(read_picture(saved(image, "TIFF", icc_profile=b"not a profile"), "a")))
+
+
+WIDE = Path("/usr/share/color/icc/ghostscript/a98.icc")
+"""A profile of a wide gamut, as Debian's libgs-common packages it."""
+
+
+@pytest.mark.parametrize("kind", ["RGBA", "RGB with a clear colour", "P"])
+def test_a_profile_is_followed_and_transparency_stays(kind: str) -> None:
+    """The colours are those of the same picture without transparency, which LittleCMS converts; green is clear."""
+    profile, opaque = WIDE.read_bytes(), Image.fromarray(blocks())
+    plain = read_picture(saved(opaque, "PNG", icc_profile=profile), "a").pixels
+    assert np.abs(plain[30, 10, :3].astype(int) - BLUE).max() > 2  # it is another profile indeed
+    if kind == "RGBA":
+        clear = (blocks() == GREEN).all(axis=2)
+        image, more = Image.fromarray(np.dstack([blocks(), np.where(clear, 0, 255).astype(np.uint8)])), {}
+    elif kind == "P":
+        image = opaque.quantize(4)
+        more = {"transparency": image.getpixel((30, 10))}
+    else:
+        image, more = opaque, {"transparency": GREEN}
+    picture = read_picture(saved(image, "PNG", icc_profile=profile, **more), "a")
+    assert picture.pixels[10, 30, 3] == 0 and picture.pixels[30, 10, 3] == 255
+    for row, column in ((10, 10), (30, 10), (30, 30)):
+        assert np.abs(picture.pixels[row, column].astype(int) - plain[row, column]).max() <= 1
 
 
 @pytest.mark.parametrize(("turn", "corner"), [(1, (5, 5)), (3, (35, 35)), (6, (5, 35)), (8, (35, 5)), (2, (5, 35))])

@@ -87,14 +87,34 @@ def _in_srgb(image: Image.Image) -> Image.Image:
     if image.mode in ("I;16", "I;16B", "I;16L"):
         image = Image.fromarray((np.asarray(image, dtype=np.uint16) >> 8).astype(np.uint8))
     profile = image.info.get("icc_profile")
-    if profile and image.mode in ("RGB", "CMYK", "L"):
-        try:
-            source = ImageCms.ImageCmsProfile(BytesIO(profile))
-            image = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB") or image
-        except (ImageCms.PyCMSError, OSError):
-            # a profile that does not fit its own picture: the numbers are still the best there is
-            pass
-    return image
+    if not profile:
+        return image
+    colours, alpha = _apart(image)
+    if colours.mode not in ("RGB", "CMYK", "L"):
+        return image
+    try:
+        source = ImageCms.ImageCmsProfile(BytesIO(profile))
+        colours = (
+            ImageCms.profileToProfile(colours, source, ImageCms.createProfile("sRGB"), outputMode="RGB") or colours
+        )
+    except (ImageCms.PyCMSError, OSError):
+        # a profile that does not fit its own picture: the numbers are still the best there is
+        return image
+    if alpha is not None:
+        colours.putalpha(alpha)
+    return colours
+
+
+def _apart(image: Image.Image) -> tuple[Image.Image, Image.Image | None]:
+    """Colours and opacity: a profile speaks of colours alone. A colour that is marked as transparent (PNG, tRNS) counts
+    as opacity, since it is no more the same colour once it is converted."""
+    if "transparency" not in image.info and image.mode not in ("RGBA", "LA", "PA", "P"):
+        return image, None
+    if image.mode in ("L", "LA"):
+        both = image.convert("LA")
+        return both.getchannel("L"), both.getchannel("A")
+    both = image.convert("RGBA")
+    return both.convert("RGB"), both.getchannel("A")
 
 
 def _pixels(image: Image.Image) -> NDArray[np.uint8]:
