@@ -16,12 +16,11 @@ from lxml import etree
 from shapely import Polygon
 
 from etiquette.core.artwork.forms import PACKED
+from etiquette.core.artwork.svg_size import MM_PER_PIXEL, PIXELS_PER_INCH, UNTOLD_MM, show_all, size_of
 from etiquette.core.artwork.vectors import MOST_PATHS, Cap, Ink, Join, PaintedPath, VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
-from etiquette.core.units import MM_PER_INCH
 
-PIXELS_PER_INCH = 96.0
 SVG = "http://www.w3.org/2000/svg"
 DEEPEST_USES = 16
 NUMBER = "data-etiquette-number"
@@ -39,7 +38,6 @@ LETTER_PIXELS = 16.0
 """Of a browser's usual letters."""
 SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
 REFERENCES = {"{http://www.w3.org/1999/xlink}href", "href"}
-_REAL_UNITS = {"mm": 1.0, "cm": 10.0, "in": MM_PER_INCH, "pt": MM_PER_INCH / 72, "pc": MM_PER_INCH / 6, "q": 0.25}
 LABELS = ("{http://www.inkscape.org/namespaces/inkscape}label", "data-name", "id", "class")
 """Attributes in which drawing programs keep the name of a group or layer."""
 
@@ -80,6 +78,9 @@ class SvgArt:
         self._expand_uses()
         self._names: dict[int, tuple[str, ...]] = {}
         self._number_shapes()
+        if size_of(self.root) is None:
+            self.root.attrib.pop("viewBox", None)
+            show_all(self.root, self._painted_box())
 
     def _made_safe(self) -> list[str]:
         """Take out what may not run or be fetched; returns what that was, in words."""
@@ -200,33 +201,20 @@ class SvgArt:
         return text
 
     def size(self) -> tuple[float, float, bool]:
-        """Width and height in mm and whether the file says so in real units; pixels and bare numbers do not count."""
-        width, known = self._length(self.root.get("width"))
-        height, known_too = self._length(self.root.get("height"))
-        box = [float(value) for value in re.findall(r"[-+]?[\d.]+(?:[eE][-+]?\d+)?", self.root.get("viewBox", ""))]
-        pixel = MM_PER_INCH / PIXELS_PER_INCH
-        if len(box) == 4 and box[2] > 0 and box[3] > 0:
-            if width is None and height is None:
-                width, height = box[2] * pixel, box[3] * pixel
-            elif width is None and height is not None:
-                width, known = height * box[2] / box[3], known_too
-            elif height is None and width is not None:
-                height, known_too = width * box[3] / box[2], known
-        if width is None or height is None:
-            width, height = 100.0, 100.0
-        return width, height, known and known_too
+        """Width and height in mm and whether the file says so in real units."""
+        return size_of(self.root) or (UNTOLD_MM, UNTOLD_MM, False)
 
-    @staticmethod
-    def _length(text: str | None) -> tuple[float | None, bool]:
-        found = re.fullmatch(r"\s*([\d.]+(?:[eE][-+]?\d+)?)\s*([a-zA-Z%]*)\s*", text or "")
-        if not found or found[2] == "%":
-            return None, False
-        value, unit = float(found[1]), found[2].lower()
-        if value <= 0:
-            return None, False
-        if unit in _REAL_UNITS:
-            return value * _REAL_UNITS[unit], True
-        return value * MM_PER_INCH / PIXELS_PER_INCH, False
+    def _painted_box(self) -> tuple[float, float, float, float] | None:
+        """What the shapes of a drawing without a size cover, in pixels: left, top, right, bottom."""
+        page = self.page()
+        rings = [path.flatten(0.1) for one in page.paths for path in one.paths if path.segments]
+        if not rings or page.images or page.texts:
+            return None
+        reach = max((one.stroke_mm / 2 for one in page.paths if one.stroke), default=0.0)
+        points = np.vstack(rings)
+        (left, low), (right, high) = points.min(axis=0) - reach, points.max(axis=0) + reach
+        edges = (left, page.height_mm - high, right, page.height_mm - low)
+        return tuple(float(edge) / MM_PER_PIXEL for edge in edges)  # type: ignore[return-value]
 
     def page(self) -> VectorPage:
         """What the drawing paints. Raises JobError."""
@@ -248,11 +236,10 @@ class SvgArt:
             ) from None
         width, height, known = self.size()
         refuse_odd_size(width, height, self._name)
-        scale = MM_PER_INCH / PIXELS_PER_INCH
         paths: list[PaintedPath] = []
         for element in drawing.elements():
             if isinstance(element, svgelements.Shape) and element.values.get(NUMBER) is not None:
-                painted = self._painted(element, scale, height)
+                painted = self._painted(element, MM_PER_PIXEL, height)
                 if painted:
                     paths.append(painted)
         texts = sum(1 for element in self.root.iter() if etree.QName(element).localname in ("text", "textPath"))
