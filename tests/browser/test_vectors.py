@@ -237,6 +237,10 @@ def test_art_is_turned_cropped_and_given_white_by_hand(page_on: Page, tmp_path: 
     page_on.get_by_role("radio", name="under the art").click()
     page_on.get_by_role("main").get_by_role("button", name="White").click()
     expect(page_on.get_by_test_id("white-area")).to_be_visible()
-    page_on.keyboard.press("Control+z")
-    page_on.keyboard.press("Control+z")
+    page_on.get_by_role("button", name="Clear from the art nothing").click()
+    page_on.get_by_role("button", name="#228855").click()
+    page_on.get_by_role("main").get_by_role("button", name="Clear").click()
+    expect(page_on.get_by_test_id("clear-area")).to_be_visible()
+    for _ in range(3):
+        page_on.keyboard.press("Control+z")
     expect(page_on.get_by_text("40.0 × 80.0mm")).to_be_visible()

@@ -14,6 +14,7 @@ from pikepdf import Dictionary, Name
 from PIL import Image
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.pdf_reader import open_pdf, read_page
 from etiquette.core.errors import JobError
 from etiquette.stations import designs, edits, plate_sets, run_edits
 from etiquette.stations.designs import DesignState
@@ -27,7 +28,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import InkColour
 from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_vector_designs import found, state, taken
-from tests.vector_art import MM, add_page, circle, label_pdf, rect, saved, spot
+from tests.vector_art import MM, add_page, circle, label_pdf, layer, rect, saved, spot
 
 
 def spots_pdf() -> bytes:
@@ -98,6 +99,49 @@ def test_named_colours_become_white_and_inks_of_the_shop(shop: Shop) -> None:
     assert painting == ["n", "f", "S", "n"]  # base disc gone, rose disc kept, box keeps its stroke, kiss line gone
     with pytest.raises(JobError, match="House red is still used: the design A"):
         shop.database.within(lambda session: filling.remove(session, "ink_colour", 1))
+
+
+def layers_pdf() -> bytes:
+    """60 × 40 mm: a red disc of 10 mm radius over one of 11 mm in grey in a layer “Weiss”, in which a word stands too;
+    a yellow box stroked in black; a kiss line."""
+    pdf = pikepdf.new()
+    base, font = layer(pdf, "Weiss"), Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)
+    content = (
+        f"/OC /Base BDC 0.8 g {circle(30, 20, 11)} f BT /F 12 Tf {45 * MM:.4f} {30 * MM:.4f} Td (A) Tj ET EMC "
+        f"1 0 0 rg {circle(30, 20, 10)} f 1 1 0 rg 0 0 0 RG {0.5 * MM:.4f} w {rect(2, 2, 6, 6)} B "
+        f"/Kiss CS 1 SCN 0.25 w {circle(30, 20, 17)} S"
+    )
+    spaces = Dictionary(Kiss=spot(pdf, "Kiss cut"))
+    resources = Dictionary(ColorSpace=spaces, Properties=Dictionary(Base=base), Font=Dictionary(F=font))
+    add_page(pdf, (60, 40), content, resources)
+    pdf.Root.OCProperties = Dictionary(OCGs=[base], D=Dictionary(Order=[base]))
+    return saved(pdf)
+
+
+LAYERS_SVG = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">
+<g id="Weiss"><circle cx="30" cy="20" r="11" fill="#ccc"/><text x="45" y="10" font-size="4">A</text></g>
+<circle cx="30" cy="20" r="10" fill="#f00"/>
+<rect x="2" y="32" width="6" height="6" fill="#ff0" stroke="#000" stroke-width="0.5"/></svg>"""
+
+
+@pytest.mark.parametrize(("content", "name"), [(layers_pdf(), "a.pdf"), (LAYERS_SVG, "a.svg")])
+def test_a_layer_is_white_and_a_colour_is_clear(shop: Shop, content: bytes, name: str) -> None:
+    """Discs of 11 mm and boxes of 6 mm by hand; what is marked leaves the colour, its stroke and its words do not."""
+    design = taken(shop, content, name)
+    _, summary = found(shop, design)
+    assert summary.caught.layers[0] == "Weiss" and {"#ff0000", "#ffff00", "#000000"} <= set(summary.caught.colours)
+    before = state(shop, design)
+    change(shop, design, marked={"layer Weiss": "white", "colour #ffff00": "clear"})
+    _, summary = found(shop, design)
+    now = state(shop, design)
+    assert now.lines_key != before.lines_key and summary.caught.left_in == ["Weiss"]
+    assert area(shop, now, "white") == pytest.approx(np.pi * 121, rel=1e-3)
+    assert area(shop, now, "clear") == pytest.approx(36, rel=1e-3)
+    assert now.lines is not None and now.lines.print_sha
+    left = read_page(open_pdf(shop.blobs.read(now.lines.print_sha), "print"), 0, "print")
+    inks = {(one.fill and one.fill.colour, one.stroke and one.stroke.colour) for one in left.paths}
+    assert ("#ff0000", None) in inks and (None, "#000000") in inks
+    assert not {"#ffff00", "#cccccc"} & {fill for fill, _ in inks}
 
 
 def plates(shop: Shop, design: int) -> dict[str, bytes]:

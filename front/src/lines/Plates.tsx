@@ -2,7 +2,7 @@ import { shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import type { Schemas } from "../api/client";
-import { ChoiceRow } from "../ui/Choice";
+import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Row } from "../ui/Row";
 import { READS } from "./takeIn";
@@ -21,7 +21,8 @@ type PlatesProps = {
 export function Plates({ design, change, send, flip }: PlatesProps) {
   const document = design.document;
   const { data: shelf } = useQuery(shelfQuery);
-  const spots = design.summary?.caught?.spots ?? [];
+  const caught = design.summary?.caught;
+  const spots = caught?.spots ?? [];
   const library = shelf?.ink_colour ?? [];
   return (
     <>
@@ -46,6 +47,7 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
           onChange={(value) => change("choke of white", { white_choke_mm: value })}
         />
       )}
+      <MarkedRow plate="white" caught={caught} marked={document.marked} change={change} />
       <FileRow
         plate="white"
         held={document.white_art_id !== null}
@@ -85,6 +87,7 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
           onChange={(how) => change("clear, flat or raised", { clear_raised: how === "raised" })}
         />
       )}
+      <MarkedRow plate="clear" caught={caught} marked={document.marked} change={change} />
       <FileRow
         plate="clear"
         held={document.clear_art_id !== null}
@@ -115,6 +118,51 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
         </button>
       </Row>
     </>
+  );
+}
+
+/** White or clear that a layer or a colour of the art marks: what is painted there leaves the colour. */
+function MarkedRow({
+  plate,
+  caught,
+  marked,
+  change,
+}: {
+  plate: "white" | "clear";
+  caught: NonNullable<Design["summary"]>["caught"];
+  marked: Document["marked"];
+  change: PlatesProps["change"];
+}) {
+  const own = Object.keys(marked).filter((what) => marked[what] === plate);
+  const offered = [...(caught?.layers ?? []).map((name) => `layer ${name}`), ...(caught?.colours ?? []).map((hex) => `colour ${hex}`)];
+  const choices = [...new Set([...own, ...offered.filter((what) => !(what in marked))])];
+  if (!choices.length) return null;
+  return (
+    <SeveralRow
+      label={plate === "white" ? "White from the art" : "Clear from the art"}
+      none="nothing"
+      value={own}
+      choices={choices.map((what) => [what, inWords(what), <Marked key={what} what={what} />])}
+      why={`Layers and colours of the art that mean ${plate}: they leave the colour and go onto the plate, as they are drawn.`}
+      onChange={(chosen) => {
+        const others = Object.entries(marked).filter(([, meant]) => meant !== plate);
+        change(`${plate} from the art`, { marked: Object.fromEntries([...others, ...chosen.map((what) => [what, plate])]) });
+      }}
+    />
+  );
+}
+
+const inWords = (what: string) => (what.startsWith("layer ") ? `layer “${what.slice(6)}”` : what.slice(7));
+
+/** A layer by its name, a colour by itself too. */
+function Marked({ what }: { what: string }) {
+  return what.startsWith("layer ") ? (
+    <>{inWords(what)}</>
+  ) : (
+    <span className="flex items-center gap-2">
+      <span aria-hidden className="h-4 w-4 rounded-[3px] border border-rule" style={{ background: inWords(what) }} />
+      {inWords(what)}
+    </span>
   );
 }
 

@@ -98,7 +98,7 @@ export function TakeIn() {
       <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>
         <h1 className="mb-2">Drop art here</h1>
         <p className="mb-4 text-slate">
-          PDF, EPS, SVG, DXF, PNG, JPEG or TIFF. Etiquette finds where the knife should go. Colour, white and clear as files of their own are
+          PDF, EPS, SVG, DXF, PNG, JPEG, TIFF. Etiquette finds where the knife should go. Colour, white and clear as files of their own are
           paired by name: jar.pdf with jar-clear.pdf.
         </p>
         <TakeInButton send={send} share={share} />

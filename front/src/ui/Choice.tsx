@@ -38,7 +38,8 @@ type SeveralProps = {
   /** What is said while none is chosen. */
   none: string;
   value: string[];
-  choices: [string, string][];
+  /** Name, words, and what is shown instead of these where there is room for more. */
+  choices: [string, string, ReactNode?][];
   onChange: (value: string[]) => void;
 };
 
@@ -49,9 +50,9 @@ export function SeveralRow({ label, why, none, value, choices, onChange }: Sever
   return (
     <OpenRow label={label} shown={words.join(", ") || none} why={why} open={open} setOpen={setOpen}>
       <ToggleGroup.Root type="multiple" value={value} aria-label={label} onValueChange={onChange} className="flex flex-wrap gap-1.5">
-        {choices.map(([name, said]) => (
+        {choices.map(([name, said, seen]) => (
           <ToggleGroup.Item key={name} value={name} className={choiceLook}>
-            {said}
+            {seen ?? said}
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>

@@ -21,6 +21,7 @@ def write_vectors(page: VectorPage) -> bytes:
         "texts": page.texts,
         "hidden": list(page.hidden),
         "unreached": list(page.unreached),
+        "unreached_layers": list(page.unreached_layers),
         "paths": [_path_note(path) for path in page.paths],
     }
     return gzip.compress(json.dumps(note).encode(), 6, mtime=0)
@@ -31,8 +32,16 @@ def read_vectors(content: bytes) -> VectorPage:
     note = json.loads(gzip.decompress(content))
     paths = tuple(_path_from(number, entry) for number, entry in enumerate(note["paths"]))
     width, height = note["size"]
-    hidden, unreached = tuple(note["hidden"]), tuple(note.get("unreached", ()))
-    return VectorPage(width, height, note["size_known"], paths, (), note["texts"], hidden, unreached)
+    return VectorPage(
+        width,
+        height,
+        note["size_known"],
+        paths,
+        texts=note["texts"],
+        hidden=tuple(note["hidden"]),
+        unreached=tuple(note.get("unreached", ())),
+        unreached_layers=tuple(note.get("unreached_layers", ())),
+    )
 
 
 def _path_note(path: PaintedPath) -> dict[str, Any]:

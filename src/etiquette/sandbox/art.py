@@ -15,7 +15,7 @@ from etiquette.core.artwork.forms import Form, form_of
 from etiquette.sandbox.door import Limits, ask
 
 if TYPE_CHECKING:
-    from etiquette.core.artwork.spot_inks import ShopInk
+    from etiquette.core.artwork.spot_inks import Plate, ShopInk
 
 PICTURES = Limits(seconds=60.0, bytes=4 << 30)
 """200 million pixels of four bytes, the decoder's own copy, and room for one conversion."""
@@ -95,13 +95,23 @@ def pdf_of_postscript(content: bytes, name: str) -> bytes:
 
 
 def separate(
-    content: bytes, name: str, removals: Mapping[int, str], inks: "Mapping[str, str | ShopInk] | None" = None
+    content: bytes,
+    name: str,
+    removals: Mapping[int, str],
+    inks: "Mapping[str, str | ShopInk] | None" = None,
+    marked: "Mapping[str, Mapping[str, Plate]] | None" = None,
 ) -> Separated:
     """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what
-    spots mean: "white", "clear" or an ink of the shop. Raises JobError."""
+    spots mean: "white", "clear" or an ink of the shop; `marked` which "colours" (#rrggbb) and "layers" are white or
+    clear. Raises JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
         meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in (inks or {}).items()}
-        note = {"name": name, "removals": {str(key): way for key, way in removals.items()}, "inks": meant}  # fmt: skip
+        note = {
+            "name": name,
+            "removals": {str(key): way for key, way in removals.items()},
+            "inks": meant,
+            "marked": marked or {},
+        }
         said = _read("separate", Path(folder), content, note)
         return Separated(
             (Path(folder) / "print.pdf").read_bytes(),

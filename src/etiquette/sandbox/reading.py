@@ -3,6 +3,7 @@ PostScript to PDF) and librsvg (SVG to PDF) are started by the child and share i
 
 import contextlib
 import subprocess
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -13,8 +14,10 @@ from etiquette.core.errors import JobError
 if TYPE_CHECKING:
     from shapely import Polygon
 
+    from etiquette.core.artwork.pdf_gathered import Removal
     from etiquette.core.artwork.raster import Picture
-    from etiquette.core.artwork.vectors import VectorPage
+    from etiquette.core.artwork.spot_inks import Marked
+    from etiquette.core.artwork.vectors import PaintedPath, VectorPage
 
 THUMB_PIXELS = 480
 DRAWING_PIXELS = 2400
@@ -204,48 +207,63 @@ def _run(command: list[str], name: str, what: str) -> None:
 def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, without
-    from etiquette.core.artwork.spot_inks import Plate as SpotPlate
-    from etiquette.core.artwork.spot_inks import ShopInk, part_taken, plate_areas, recolour
+    from etiquette.core.artwork.spot_inks import PLATES, Marked, ShopInk, part_taken, recolour
     from etiquette.core.artwork.svg_reader import SvgArt
-    from etiquette.core.artwork.vectors import VectorPage
     from etiquette.files.vectors import write_areas
 
     content, name = (folder / "art").read_bytes(), note["name"]
     removals = {int(number): way for number, way in note["removals"].items()}
+    inks: dict[str, Any] = note["inks"]
+    marked = Marked({spot: meant for spot, meant in inks.items() if meant in PLATES}, **note["marked"])
     form = form_of(content)
     left_out: list[str] = []
     if form == "pdf":
         document = open_pdf(content, name)
-        plates: dict[str, SpotPlate] = {
-            spot: meant for spot, meant in note["inks"].items() if meant in ("white", "clear")
-        }
+        if marked:
+            _keep_marked(folder, read_page(document, 0, name), marked, removals)
+        page = without(document, 0, name, lambda path: removals.get(path.number) or part_taken(path, marked))
         shop = {
-            spot: ShopInk(meant["name"], tuple(meant["cmyk"]))
-            for spot, meant in note["inks"].items()
-            if not isinstance(meant, str)
+            spot: ShopInk(one["name"], tuple(one["cmyk"])) for spot, one in inks.items() if not isinstance(one, str)
         }
-        if plates:
-            paths = [path for path in read_page(document, 0, name).paths if path.number not in removals]
-            for plate, marked in plate_areas(paths, plates).items():
-                (folder / f"areas-{plate}").write_bytes(write_areas(marked))
-        page = without(document, 0, name, lambda path: removals.get(path.number) or part_taken(path, plates))
         recolour(document, shop)
         document.save(folder / "print.pdf", deterministic_id=True)
         width = page.width_mm
     elif form == "svg":
         art = SvgArt(content, name)
-        (folder / "print.pdf").write_bytes(_svg_to_pdf(folder, art.without(removals), name))
+        gone = _keep_marked(folder, art.page(), marked, removals) if marked else {}
+        (folder / "print.pdf").write_bytes(_svg_to_pdf(folder, art.without({**gone, **removals}), name))
         width, left_out = art.size()[0], art.left_out
     else:
         whole = read_dxf(content, name)
-        left = tuple(path for path in whole.paths if path.number not in removals)
-        page = VectorPage(whole.width_mm, whole.height_mm, whole.size_known, left)
+        gone = {**_keep_marked(folder, whole, marked, removals), **removals}
+        page = replace(whole, paths=tuple(left for path in whole.paths if (left := _left(path, gone.get(path.number)))))
         (folder / "print.pdf").write_bytes(drawing_pdf(page))
         width = page.width_mm
     pdf = (folder / "print.pdf").read_bytes()
     _render(folder, 0, pdf, width)
     (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, name)))
     return {"left_out": left_out}
+
+
+def _keep_marked(
+    folder: Path, page: "VectorPage", marked: "Marked", removals: dict[int, "Removal"]
+) -> dict[int, "Removal"]:
+    """Write the areas of white and clear that the art marks; returns what goes from the colour for it, by path."""
+    from etiquette.core.artwork.spot_inks import part_taken, plate_areas
+    from etiquette.files.vectors import write_areas
+
+    paths = [path for path in page.paths if path.number not in removals]
+    for plate, areas in plate_areas(paths, marked).items():
+        (folder / f"areas-{plate}").write_bytes(write_areas(areas))
+    taken = {path.number: part_taken(path, marked) for path in paths}
+    return {number: part for number, part in taken.items() if part != "keep"}
+
+
+def _left(path: "PaintedPath", gone: "Removal | None") -> "PaintedPath | None":
+    if gone is None:
+        return path
+    left = replace(path, fill=None if gone == "fill" else path.fill, stroke=None if gone == "stroke" else path.stroke)
+    return left if gone != "all" and (left.fill or left.stroke) else None
 
 
 def _painted(folder: Path, pdf: bytes, name: str) -> "list[Polygon]":

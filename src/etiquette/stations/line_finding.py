@@ -7,7 +7,7 @@ import shapely
 from shapely import Polygon
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.line_rules import Sorted, sort_paths, spots_left
+from etiquette.core.artwork.line_rules import Sorted, colours_left, layers_left, sort_paths, spots_left
 from etiquette.core.artwork.raster import png_of, read_picture
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.artwork.vectors import VectorPage
@@ -117,11 +117,12 @@ def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Fo
     page, found = sorted_paths(shop, state)
     report(0.2, "Taking the lines out of the print")
     removals = {caught.path.number: caught.removal for caught in found.caught}
-    separated = separate(shop.blobs.read(art.content_sha), art.file_name, removals, state.inks)
+    separated = separate(shop.blobs.read(art.content_sha), art.file_name, removals, state.inks, document.marks())
     parts = parts_of(page, found, separated, art.file_name)
     more = _areas_of_files(shop, document, width)
     ready = ready_page(parts, width, document.to_settings(), more, progress=report)
     left_in = tuple(spot for spot in page.unreached if state.inks.get(spot) in ("white", "clear"))
+    left_in += tuple(name for name in page.unreached_layers if f"layer {name}" in document.marked)
     return Found(ready, page, found, separated, left_in)
 
 
@@ -153,6 +154,8 @@ def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
         suspects=len(found.suspects),
         hidden=list(page.hidden),
         spots=spots_left(page, found),
+        layers=layers_left(page, found),
+        colours=colours_left(page, found),
         asks=sorted({one.word for one in found.caught if one.word}),
     )
 

@@ -2,7 +2,8 @@
 
 import re
 import unicodedata
-from collections.abc import Mapping, Sequence
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -18,6 +19,8 @@ CONTOUR_NAMES = ("contour", "contour cut", "cut contour", "contour line", "die l
 THIN_MM = 0.36
 """A stroke up to about 1 pt may be a line for a tool; a thicker one is art (common practice, no published source)."""
 WIDTH_SLACK_MM = 0.005
+MOST_OFFERED = 12
+"""Layers and colours of art that are offered to be white or clear: a drawing may have thousands."""
 COLOUR_SLACK = 3
 """Levels by which a stroke colour may differ: conversions between colour spaces round."""
 
@@ -185,8 +188,27 @@ def sort_paths(
 
 def spots_left(page: VectorPage, found: Sorted) -> list[str]:
     """Named colours of a page that are not lines, those of its text and pictures among them."""
+    return sorted({*page.unreached, *(name for path in _left(page, found) for name in path.spots)})
+
+
+def layers_left(page: VectorPage, found: Sorted) -> list[str]:
+    """The outermost layers of what is left in the print, those with most paths first."""
+    return _most_used(name for path in _left(page, found) for name in path.layers[:1])
+
+
+def colours_left(page: VectorPage, found: Sorted) -> list[str]:
+    """The colours (#rrggbb) of what is left in the print, those of most paths first; named colours are told apart."""
+    inks = (ink for path in _left(page, found) for ink in (path.fill, path.stroke) if ink and not ink.spots)
+    return _most_used(ink.colour for ink in inks if ink.colour)
+
+
+def _left(page: VectorPage, found: Sorted) -> list[PaintedPath]:
     lines = {one.path.number for one in found.caught}
-    return sorted({*page.unreached, *(name for path in page.paths if path.number not in lines for name in path.spots)})
+    return [path for path in page.paths if path.number not in lines]
+
+
+def _most_used(names: Iterable[str]) -> list[str]:
+    return [name for name, _ in Counter(names).most_common(MOST_OFFERED)]
 
 
 def _doubtful_word(path: PaintedPath, rule: LineRule) -> Word | None:

@@ -27,8 +27,8 @@ Decide = Callable[[PaintedPath], Removal]
 @dataclass
 class Gathered:
     """What the streams of one page paint, as it is gathered; `decide` None: nothing is taken out. `unreached` are spots
-    in which text and pictures are painted: they cannot be taken apart as paths can; `veiled` are places of pictures
-    that are seen in part only."""
+    in which text and pictures are painted, `unreached_layers` the layers of these: they cannot be taken apart as paths
+    can. `veiled` are places of pictures that are seen in part only."""
 
     pdf: pikepdf.Pdf
     name: str
@@ -39,6 +39,7 @@ class Gathered:
     veiled: list[BaseGeometry] = field(default_factory=list)
     hidden: set[str] = field(default_factory=set)
     unreached: set[str] = field(default_factory=set)
+    unreached_layers: set[str] = field(default_factory=set)
     texts: int = 0
     count: int = 0
     operators: int = 0

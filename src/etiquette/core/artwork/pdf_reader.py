@@ -100,6 +100,7 @@ def _walked(pdf: pikepdf.Pdf, page: pikepdf.Page, name: str, decide: Decide | No
         tuple(sorted(every.hidden)),
         tuple(sorted(every.unreached)),
         tuple(every.veiled),
+        tuple(sorted(every.unreached_layers)),
     )
 
 

@@ -128,6 +128,23 @@ class State:
     veiled: bool = False
     group: Group = WHOLE
 
+    def set_by(self, found: pikepdf.Dictionary) -> "State":
+        """The state after a dictionary of the graphics state (8.4.5)."""
+        state = self
+        if "/LW" in found:
+            state = replace(state, width=float(found.LW))
+        if "/LC" in found:
+            state = replace(state, cap=CAPS[int(found.LC) % 3])
+        if "/LJ" in found:
+            state = replace(state, join=JOINS[int(found.LJ) % 3])
+        if "/ca" in found:
+            state = replace(state, fill_alpha=float(found.ca))
+        if "/CA" in found:
+            state = replace(state, stroke_alpha=float(found.CA))
+        if "/SMask" in found:
+            state = replace(state, veiled=isinstance(found.SMask, pikepdf.Dictionary))
+        return state
+
     def seen(self, fills: bool, strokes: bool) -> Seen:
         """How much is to be seen of what is painted now."""
         alphas = [alpha for painted, alpha in ((fills, self.fill_alpha), (strokes, self.stroke_alpha)) if painted]

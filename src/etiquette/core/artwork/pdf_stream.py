@@ -131,18 +131,7 @@ class _Stream:
     def external_state(self, name: str, operands: list[Any], instruction: Any) -> None:
         found = lookup(self._resources, "/ExtGState", operands[0])
         if isinstance(found, pikepdf.Dictionary):
-            if "/LW" in found:
-                self._state = replace(self._state, width=float(found.LW))
-            if "/LC" in found:
-                self._state = replace(self._state, cap=CAPS[int(found.LC) % 3])
-            if "/LJ" in found:
-                self._state = replace(self._state, join=JOINS[int(found.LJ) % 3])
-            if "/ca" in found:
-                self._state = replace(self._state, fill_alpha=float(found.ca))
-            if "/CA" in found:
-                self._state = replace(self._state, stroke_alpha=float(found.CA))
-            if "/SMask" in found:
-                self._state = replace(self._state, veiled=isinstance(found.SMask, pikepdf.Dictionary))
+            self._state = self._state.set_by(found)
         self._kept.append(instruction)
 
     def device_colour(self, name: str, operands: list[Any], instruction: Any) -> None:
@@ -350,7 +339,7 @@ class _Stream:
     def _image(self, instruction: Any, spots: tuple[str, ...] = (), masked: bool = False) -> None:
         if self._is_hidden():
             return
-        self._all.unreached.update(spots)
+        self._unreached(spots)
         square = applied(self._state.matrix, np.array([[0, 0], [1, 0], [1, 1], [0, 1.0]]))
         place = Polygon(square)
         if self._state.clip is not None:
@@ -358,6 +347,10 @@ class _Stream:
         seen = self._state.seen(fills=True, strokes=False)
         self._all.add_picture(place, "partly" if masked and seen == "whole" else seen)
         self._kept.append(instruction)
+
+    def _unreached(self, spots: tuple[str, ...]) -> None:
+        self._all.unreached.update(spots)
+        self._all.unreached_layers.update(layer.name for layer in self._groups[-1].layers)
 
     def shading(self, name: str, operands: list[Any], instruction: Any) -> None:
         if self._is_hidden():
@@ -370,7 +363,7 @@ class _Stream:
         if self._is_hidden():
             return
         self._all.texts += 1
-        self._all.unreached.update(self._state.fill.spots)
+        self._unreached(self._state.fill.spots)
         self._kept.append(instruction)
 
 

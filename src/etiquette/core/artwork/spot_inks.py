@@ -1,7 +1,8 @@
-"""Named colours (spots) of a PDF given another meaning: an ink of the shop, or an area of white or clear."""
+"""Colours and layers of art given another meaning: named colours (spots) an ink of the shop, any of them an area of
+white or clear."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import pikepdf
@@ -14,6 +15,7 @@ from etiquette.core.artwork.vectors import Ink, PaintedPath, path_area
 from etiquette.core.geometry.polygons import polygons_of
 
 Plate = Literal["white", "clear"]
+PLATES: tuple[Plate, ...] = ("white", "clear")
 Part = Literal["keep", "fill", "stroke", "all"]
 DEEPEST_OBJECTS = 60
 
@@ -26,28 +28,46 @@ class ShopInk:
     cmyk: tuple[float, float, float, float]
 
 
-def plates_of(path: PaintedPath, inks: Mapping[str, Plate]) -> tuple[Plate | None, Plate | None]:
-    """The plates that the fill and the stroke of a path belong to; None: they stay in the colour."""
+@dataclass(frozen=True)
+class Marked:
+    """What of the art is an area of white or clear and no colour: by named colours (spots), by other colours (#rrggbb),
+    by layers."""
 
-    def plate(ink: Ink | None) -> Plate | None:
-        return inks.get(ink.spots[0]) if ink and len(ink.spots) == 1 else None
+    spots: Mapping[str, Plate] = field(default_factory=dict)
+    colours: Mapping[str, Plate] = field(default_factory=dict)
+    layers: Mapping[str, Plate] = field(default_factory=dict)
 
-    return plate(path.fill), plate(path.stroke)
+    def __bool__(self) -> bool:
+        return bool(self.spots or self.colours or self.layers)
+
+    def plates_of(self, path: PaintedPath) -> tuple[Plate | None, Plate | None]:
+        """The plates that the fill and the stroke of a path belong to, by the innermost layer first; None: they stay in
+        the colour."""
+        layer = next((self.layers[name] for name in reversed(path.layers) if name in self.layers), None)
+
+        def plate(ink: Ink | None) -> Plate | None:
+            if ink is None or layer:
+                return layer if ink else None
+            if len(ink.spots) > 1:
+                return None
+            return self.spots.get(ink.spots[0]) if ink.spots else self.colours.get(ink.colour)
+
+        return plate(path.fill), plate(path.stroke)
 
 
-def part_taken(path: PaintedPath, inks: Mapping[str, Plate]) -> Part:
+def part_taken(path: PaintedPath, marked: Marked) -> Part:
     """What of a path goes from the colour because it is an area of white or clear."""
-    fill, stroke = plates_of(path, inks)
+    fill, stroke = marked.plates_of(path)
     if (fill or not path.fill) and (stroke or not path.stroke) and (fill or stroke):
         return "all"
     return "fill" if fill else "stroke" if stroke else "keep"
 
 
-def plate_areas(paths: Sequence[PaintedPath], inks: Mapping[str, Plate]) -> dict[Plate, list[Polygon]]:
+def plate_areas(paths: Sequence[PaintedPath], marked: Marked) -> dict[Plate, list[Polygon]]:
     """The areas of each plate, in the millimetres of the page."""
     found: dict[Plate, list[BaseGeometry]] = {"white": [], "clear": []}
     for path in paths:
-        fill, stroke = plates_of(path, inks)
+        fill, stroke = marked.plates_of(path)
         for plate, alone in ((fill, replace(path, stroke=None)), (stroke, replace(path, fill=None))):
             if plate:
                 area = path_area(alone)

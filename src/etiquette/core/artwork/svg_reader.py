@@ -16,7 +16,7 @@ from lxml import etree
 from shapely import Polygon
 
 from etiquette.core.artwork.forms import PACKED
-from etiquette.core.artwork.svg_size import MM_PER_PIXEL, PIXELS_PER_INCH, UNTOLD_MM, show_all, size_of
+from etiquette.core.artwork.svg_size import MM_PER_PIXEL, PIXELS_PER_INCH, UNTOLD_MM, painted_box, show_all, size_of
 from etiquette.core.artwork.vectors import MOST_PATHS, Cap, Ink, Join, PaintedPath, VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path
@@ -37,6 +37,7 @@ OF_LETTERS = re.compile(r"([-+]?\d*\.?\d+)(em|rem|ex|ch)")
 LETTER_PIXELS = 16.0
 """Of a browser's usual letters."""
 SHAPES = {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"}
+UNREACHED = {"text", "image"}
 REFERENCES = {"{http://www.w3.org/1999/xlink}href", "href"}
 LABELS = ("{http://www.inkscape.org/namespaces/inkscape}label", "data-name", "id", "class")
 """Attributes in which drawing programs keep the name of a group or layer."""
@@ -77,10 +78,11 @@ class SvgArt:
         self.left_out = self._made_safe()
         self._expand_uses()
         self._names: dict[int, tuple[str, ...]] = {}
+        self._unreached: set[str] = set()
         self._number_shapes()
         if size_of(self.root) is None:
             self.root.attrib.pop("viewBox", None)
-            show_all(self.root, self._painted_box())
+            show_all(self.root, painted_box(self.page()))
 
     def _made_safe(self) -> list[str]:
         """Take out what may not run or be fetched; returns what that was, in words."""
@@ -169,6 +171,8 @@ class SvgArt:
             own = tuple(element.attrib[key] for key in LABELS if element.attrib.get(key))
             if element is not self.root:
                 names = (*names, *own)
+            if etree.QName(element).localname in UNREACHED:
+                self._unreached.update(names)
             if etree.QName(element).localname in SHAPES:
                 number = next(numbers, None)
                 if number is None:
@@ -187,34 +191,22 @@ class SvgArt:
         return text
 
     def without(self, removals: dict[int, str]) -> bytes:
-        """The drawing without the shapes numbered in `removals`: all of a shape, or its `stroke` only."""
+        """The drawing without the shapes numbered in `removals`: all of a shape, or its `stroke` or `fill` only."""
         root = etree.fromstring(self.content())
         for element in list(root.iter()):
             number = element.get(NUMBER)
             removal = removals.get(int(number)) if number else None
             if removal == "all":
                 element.getparent().remove(element)
-            elif removal == "stroke":
-                element.set("style", element.get("style", "").rstrip("; ") + ";stroke:none!important")
-                element.set("stroke", "none")
+            elif removal in ("stroke", "fill"):
+                element.set("style", element.get("style", "").rstrip("; ") + f";{removal}:none!important")
+                element.set(removal, "none")
         text: bytes = etree.tostring(root)
         return text
 
     def size(self) -> tuple[float, float, bool]:
         """Width and height in mm and whether the file says so in real units."""
         return size_of(self.root) or (UNTOLD_MM, UNTOLD_MM, False)
-
-    def _painted_box(self) -> tuple[float, float, float, float] | None:
-        """What the shapes of a drawing without a size cover, in pixels: left, top, right, bottom."""
-        page = self.page()
-        rings = [path.flatten(0.1) for one in page.paths for path in one.paths if path.segments]
-        if not rings or page.images or page.texts:
-            return None
-        reach = max((one.stroke_mm / 2 for one in page.paths if one.stroke), default=0.0)
-        points = np.vstack(rings)
-        (left, low), (right, high) = points.min(axis=0) - reach, points.max(axis=0) + reach
-        edges = (left, page.height_mm - high, right, page.height_mm - low)
-        return tuple(float(edge) / MM_PER_PIXEL for edge in edges)  # type: ignore[return-value]
 
     def page(self) -> VectorPage:
         """What the drawing paints. Raises JobError."""
@@ -245,7 +237,8 @@ class SvgArt:
         texts = sum(1 for element in self.root.iter() if etree.QName(element).localname in ("text", "textPath"))
         images = sum(1 for element in self.root.iter() if etree.QName(element).localname == "image")
         whole = [(0.0, 0.0), (width, 0.0), (width, height), (0.0, height)]
-        return VectorPage(width, height, known, tuple(paths), (Polygon(whole),) if images else (), texts)
+        places, layers = (Polygon(whole),) if images else (), tuple(sorted(self._unreached))
+        return VectorPage(width, height, known, tuple(paths), places, texts, unreached_layers=layers)
 
     def _painted(self, element: Any, scale: float, height: float) -> PaintedPath | None:
         fill, stroke = _ink(element.fill), _ink(element.stroke)

@@ -3,6 +3,9 @@
 import re
 from typing import Any
 
+import numpy as np
+
+from etiquette.core.artwork.vectors import VectorPage
 from etiquette.core.geometry.pens import figure
 from etiquette.core.units import MM_PER_INCH
 
@@ -29,6 +32,19 @@ def size_of(root: Any) -> tuple[float, float, bool] | None:
     if width is None or height is None:
         return None
     return width, height, known and known_too
+
+
+def painted_box(page: VectorPage) -> tuple[float, float, float, float] | None:
+    """What the shapes of a drawing without a size cover, in pixels: left, top, right, bottom. None where there are
+    words or pictures: how large those are is known once they are drawn."""
+    rings = [path.flatten(0.1) for one in page.paths for path in one.paths if path.segments]
+    if not rings or page.images or page.texts:
+        return None
+    reach = max((one.stroke_mm / 2 for one in page.paths if one.stroke), default=0.0)
+    points = np.vstack(rings)
+    (left, low), (right, high) = points.min(axis=0) - reach, points.max(axis=0) + reach
+    edges = (left, page.height_mm - high, right, page.height_mm - low)
+    return tuple(float(edge) / MM_PER_PIXEL for edge in edges)  # type: ignore[return-value]
 
 
 def show_all(root: Any, box: tuple[float, float, float, float] | None) -> None:

@@ -77,6 +77,8 @@ class VectorPage:
     """Spots in which text and pictures are painted, which rules for paths do not reach."""
     veiled: tuple[BaseGeometry, ...] = ()
     """The places of pictures and shadings that are seen in part only; those in `images` are whole."""
+    unreached_layers: tuple[str, ...] = ()
+    """Layers in which text and pictures lie."""
 
 
 def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:

@@ -7,6 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 
 from etiquette.core.artwork.arrangement import WHOLE, Arrangement
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
 from etiquette.core.finishing.spot_areas import Extent
@@ -125,12 +126,30 @@ class DesignDocument(Document):
     """Printed on the back of clear stock and seen through it: the art is mirrored, white comes last."""
     spot_inks: dict[str, str] = Field(default={}, max_length=60)
     """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
+    marked: dict[str, Plate] = Field(default={}, max_length=60)
+    """What else of the art is an area of white or clear: “layer NAME” or “colour #rrggbb”."""
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     picked: PickedPaths | None = None
     own_marks: OwnMarks | None = None
     """A page that brings its marks along is a frame by itself."""
     ready: bool = False
+
+    @field_validator("marked")
+    @classmethod
+    def _marks_are_known(cls, marked: dict[str, Plate]) -> dict[str, Plate]:
+        for what in marked:
+            if not re.fullmatch(r"layer .{1,200}|colour #[0-9a-f]{6}", what, re.DOTALL):
+                raise ValueError("what is marked is a layer or a colour of the art")
+        return marked
+
+    def marks(self) -> dict[str, dict[str, Plate]]:
+        """Colours and layers apart, as art is separated by them."""
+        apart: dict[str, dict[str, Plate]] = {"colours": {}, "layers": {}}
+        for what, plate in self.marked.items():
+            kind, name = what.split(" ", 1)
+            apart[f"{kind}s"][name] = plate
+        return apart
 
     @field_validator("spot_inks")
     @classmethod

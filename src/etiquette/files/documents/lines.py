@@ -21,6 +21,9 @@ class CaughtReport(BaseModel):
     hidden: list[str]
     spots: list[str] = []
     """Named colours of the art that are not lines."""
+    layers: list[str] = []
+    colours: list[str] = []
+    """Outermost layers and the colours (#rrggbb) of what is left in the print, the most used first."""
     left_in: list[str] = []
     """Named colours meant as white or clear in which text or pictures are painted: those stay in the colour."""
     asks: list[Word] = []
