@@ -214,3 +214,18 @@ def test_a_page_by_itself_is_small_and_loses_what_could_act() -> None:
     assert 30_000 < len(alone) < 40_000 and b"JavaScript" not in alone
     with pikepdf.open(BytesIO(alone)) as single:
         assert len(single.pages) == 1 and "/OpenAction" not in single.Root and "/AA" not in single.pages[0].obj
+
+
+def test_a_stroke_in_a_stretched_space_is_as_wide_as_it_is_drawn() -> None:
+    """Twice as wide and half as high: a stroke of 2 mm is 4 mm wide where it stands and 1 mm where it lies; a ring
+    turned by 30° before it is stretched is checked against PDFium's own drawing."""
+    lying, standing = (
+        f"0 {10 * MM:.4f} m {10 * MM:.4f} {10 * MM:.4f} l S",
+        f"{25 * MM:.4f} 0 m {25 * MM:.4f} {20 * MM:.4f} l S",
+    )
+    page = read(made(f"2 0 0 0.5 0 0 cm {2 * MM:.4f} w {lying} {standing}"))
+    assert shapely.union_all(painted_area(page)).area == pytest.approx(20 * 1 + 4 * 10, rel=1e-3)
+    content = made(f"1.2 0.3 -0.4 0.5 {30 * MM:.4f} {8 * MM:.4f} cm {3 * MM:.4f} w {circle(5, 10, 8)} S")
+    sheet = pypdfium2.PdfDocument(content)[0]
+    ink = np.asarray(sheet.render(scale=10 / MM * 1, fill_color=(255, 255, 255, 0), maybe_alpha=True).to_pil())[..., 3]
+    assert shapely.union_all(painted_area(read(content))).area == pytest.approx(ink.sum() / 255 / 100, rel=0.01)

@@ -10,7 +10,7 @@ from shapely.geometry.base import BaseGeometry
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import step_kind
 from etiquette.core.artwork.vectors import Cap, Ink, Join, Seen
-from etiquette.core.geometry.matrices import Matrix, times
+from etiquette.core.geometry.matrices import Matrix, is_even, times
 
 CAPS: tuple[Cap, ...] = ("butt", "round", "square")
 JOINS: tuple[Join, ...] = ("mitre", "round", "bevel")
@@ -127,6 +127,14 @@ class State:
     stroke_alpha: float = 1.0
     veiled: bool = False
     group: Group = WHOLE
+
+    @property
+    def pen(self) -> Matrix | None:
+        """From a pen as wide as 1 to the page; None where what it draws is as wide in all directions."""
+        a, b, c, d, e, f = self.matrix
+        if self.width <= 0 or is_even(self.matrix):
+            return None
+        return (a * self.width, b * self.width, c * self.width, d * self.width, e, f)
 
     def set_by(self, found: pikepdf.Dictionary) -> "State":
         """The state after a dictionary of the graphics state (8.4.5)."""

@@ -256,6 +256,7 @@ class _Stream:
             step,
             state.clip,
             state.seen(fills, strokes),
+            state.pen if strokes else None,
         )
         removal = every.decide(painted) if every.decide else "keep"
         if removal == "stroke" and fills:

@@ -12,6 +12,7 @@ from shapely.geometry.base import BaseGeometry
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
+from etiquette.core.geometry.matrices import Matrix, applied, inverted
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import polygons_of, united
 
@@ -54,6 +55,8 @@ class PaintedPath:
     step: Kind | None = None
     clip: BaseGeometry | None = None
     seen: Seen = "whole"
+    pen: Matrix | None = None
+    """From a pen as wide as 1 to the page, in mm, where that is no circle: drawn in a space stretched one way."""
 
     @property
     def spots(self) -> tuple[str, ...]:
@@ -140,11 +143,19 @@ def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
             else 2
         )
         cap = {"butt": "flat", "round": "round", "square": "square"}[path.cap]
-        lines = [LineString(ring) for ring in rings if len(ring) > 1]
-        parts += [
-            line.buffer(path.stroke_mm / 2, quad_segs=quarter, cap_style=cap, join_style=path.join) for line in lines
+        lines = [ring for ring in rings if len(ring) > 1]
+        width = path.stroke_mm
+        if path.pen:  # drawn where the pen is round, and stretched with it
+            lines, width = [applied(inverted(path.pen), line) for line in lines], 1.0
+        drawn = [
+            LineString(line).buffer(width / 2, quad_segs=quarter, cap_style=cap, join_style=path.join) for line in lines
         ]
+        parts += [_carried(area, path.pen) for area in drawn] if path.pen else drawn
     return united(parts) if parts else MultiPolygon()
+
+
+def _carried(area: BaseGeometry, matrix: Matrix) -> BaseGeometry:
+    return shapely.transform(area, lambda points: applied(matrix, points))
 
 
 def filled(rings: list[np.ndarray], even_odd: bool) -> BaseGeometry:

@@ -17,7 +17,7 @@ from etiquette.core.finishing.coverage import PLAIN_GROUND_DISTANCE, Field, cove
 from etiquette.core.finishing.level_lines import rings_at_half
 from etiquette.core.geometry.curve_fitting import Fitted, fit_rings
 from etiquette.core.geometry.paths import Path, Points, path_length, signed_area, smallest_radius
-from etiquette.core.geometry.polygons import Join, offset, polygons_of, repaired
+from etiquette.core.geometry.polygons import Join, offset, polygons_of, repaired, united
 
 EDGE_SHARE = 0.4
 """Share of the tolerance that may be used up on the edge itself when the line is then moved away from it."""
@@ -311,7 +311,7 @@ def moved_line(shapes: list[Polygon], settings: EdgeSettings) -> BaseGeometry:
     """Join, smooth, take the shape asked, offset, fill and round, in this order, so that a line never crosses
     itself."""
     fine = settings.tolerance_mm / 5
-    outline = shapely.union_all(shapes)
+    outline = united(shapes)
     if settings.merge_mm > 0:
         outline = _closed(_bridged(outline, settings.merge_mm), settings.merge_mm / 2, fine)
     if settings.smooth_mm > 0:

@@ -22,6 +22,22 @@ def applied(matrix: Matrix, points: Points) -> Points:
     return moved
 
 
+def inverted(matrix: Matrix) -> Matrix:
+    """The matrix that undoes `matrix`, which is not flat."""
+    a, b, c, d, e, f = matrix
+    whole = a * d - b * c
+    p, q, r, s = d / whole, -b / whole, -c / whole, a / whole
+    return (p, q, r, s, -e * p - f * r, -e * q - f * s)
+
+
+def is_even(matrix: Matrix) -> bool:
+    """Whether lengths grow alike in all directions, or none is left in one."""
+    a, b, c, d, *_ = matrix
+    # of the two factors by which lengths grow these are the squares' sum and the product
+    both, product = a * a + b * b + c * c + d * d, abs(a * d - b * c)
+    return product <= 1e-9 * both or both <= 2.000001 * product
+
+
 def scale_of(matrix: Matrix) -> float:
     """Mean factor by which lengths grow."""
     a, b, c, d, *_ = matrix
