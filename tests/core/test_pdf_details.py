@@ -11,6 +11,8 @@ from pikepdf import Array, Dictionary, Name
 
 from etiquette.core.artwork.pdf_reader import open_pdf, read_page, single_page, without
 from etiquette.core.artwork.vectors import VectorPage, painted_area
+from etiquette.sandbox.art import read_art
+from etiquette.sandbox.reading import PAGES_AT_ONCE
 from tests.vector_art import MM, add_page, circle, layer, picture, rect, saved
 
 
@@ -229,3 +231,14 @@ def test_a_stroke_in_a_stretched_space_is_as_wide_as_it_is_drawn() -> None:
     sheet = pypdfium2.PdfDocument(content)[0]
     ink = np.asarray(sheet.render(scale=10 / MM * 1, fill_color=(255, 255, 255, 0), maybe_alpha=True).to_pil())[..., 3]
     assert shapely.union_all(painted_area(read(content))).area == pytest.approx(ink.sum() / 255 / 100, rel=0.01)
+
+
+def test_a_long_document_comes_page_by_page_in_its_order() -> None:
+    """More pages than are read at once, each a millimetre wider than the one before."""
+    pdf = pikepdf.new()
+    for number in range(2 * PAGES_AT_ONCE + 1):
+        add_page(pdf, (20 + number, 10), rect(1, 1, 5, 5) + " f", Dictionary())
+    pages = read_art(saved(pdf), "long.pdf")
+    assert [one.page for one in pages] == list(range(2 * PAGES_AT_ONCE + 1))
+    assert [round(one.width_mm or 0) for one in pages] == [20 + number for number in range(2 * PAGES_AT_ONCE + 1)]
+    assert pages[-1].width_px / pages[-1].height_px == pytest.approx(6, abs=0.1)

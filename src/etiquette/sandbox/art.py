@@ -57,34 +57,44 @@ class Separated:
 
 
 def read_art(content: bytes, name: str) -> list[ArtRead]:
-    """Every picture or page in `content`. Raises JobError: what the readers raise, or that a limit was passed."""
-    return _pages("take in", content, {"name": name})
+    """Every picture or page in `content`. Raises JobError: what the readers raise, or that a limit was passed; those
+    are for a few pages at a time, so that a long document is no reason to refuse it."""
+    pages: list[ArtRead] = []
+    while True:
+        more, count = _pages("take in", content, {"name": name, "first": len(pages)})
+        pages += more
+        if not more or len(pages) >= count:
+            return pages
 
 
-def _pages(job: str, content: bytes, note: dict[str, Any]) -> list[ArtRead]:
+def _pages(job: str, content: bytes, note: dict[str, Any]) -> tuple[list[ArtRead], int]:
+    """Pages, and how many the file has in all."""
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
-        notes = _read(job, Path(folder), content, note)["pages"]
-        return [
-            ArtRead(
-                note["form"],
-                note["page"],
-                _written(folder, f"page-{number}") or content,
-                (Path(folder) / f"picture-{number}.png").read_bytes(),
-                (Path(folder) / f"thumb-{number}.png").read_bytes(),
-                _written(folder, f"vectors-{number}"),
-                note["width_px"],
-                note["height_px"],
-                tuple(note["natural_mm"]) if note["natural_mm"] else None,
-                note["width_mm"],
-                note.get("ground_told", True),
-            )
-            for number, note in enumerate(notes)
-        ]
+        said = _read(job, Path(folder), content, note)
+        return [_page(folder, one, content) for one in said["pages"]], said["count"]
+
+
+def _page(folder: str, note: dict[str, Any], content: bytes) -> ArtRead:
+    number = note["page"]
+    return ArtRead(
+        note["form"],
+        number,
+        _written(folder, f"page-{number}") or content,
+        (Path(folder) / f"picture-{number}.png").read_bytes(),
+        (Path(folder) / f"thumb-{number}.png").read_bytes(),
+        _written(folder, f"vectors-{number}"),
+        note["width_px"],
+        note["height_px"],
+        tuple(note["natural_mm"]) if note["natural_mm"] else None,
+        note["width_mm"],
+        note.get("ground_told", True),
+    )
 
 
 def arrange(content: bytes, name: str, arrangement: Arrangement) -> ArtRead:
     """The one picture or page in `content` turned, mirrored and cropped; a DXF becomes an SVG. Raises JobError."""
-    return _pages("arrange", content, {"name": name, "arrangement": asdict(arrangement)})[0]
+    (page,), _ = _pages("arrange", content, {"name": name, "arrangement": asdict(arrangement)})
+    return page
 
 
 def pdf_of_postscript(content: bytes, name: str) -> bytes:

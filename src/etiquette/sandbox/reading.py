@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from etiquette.core.artwork.spot_inks import Marked
     from etiquette.core.artwork.vectors import PaintedPath, VectorPage
 
+PAGES_AT_ONCE = 20
+"""Of a document within one set of limits: a second a page."""
 THUMB_PIXELS = 480
 DRAWING_PIXELS = 2400
 MOST_DRAWING_DPI = 600.0
@@ -31,12 +33,12 @@ def take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     if form == "picture":
         from etiquette.core.artwork.raster import read_picture
 
-        return {"pages": [_take_in_picture(folder, read_picture(content, name))]}
+        return {"pages": [_take_in_picture(folder, read_picture(content, name))], "count": 1}
     if form == "postscript":
         content, form = _postscript_to_pdf(folder, content, name), "pdf"
     if form == "pdf":
-        return {"pages": _take_in_pdf(folder, content, name)}
-    return {"pages": [_take_in_drawing(folder, content, name, form)]}
+        return _take_in_pdf(folder, content, name, note["first"])
+    return {"pages": [_take_in_drawing(folder, content, name, form)], "count": 1}
 
 
 def _take_in_picture(folder: Path, picture: "Picture") -> dict[str, Any]:
@@ -50,17 +52,19 @@ def _take_in_picture(folder: Path, picture: "Picture") -> dict[str, Any]:
     return {**note, "ground_told": _ground_is_told(picture)}
 
 
-def _take_in_pdf(folder: Path, content: bytes, name: str) -> list[dict[str, Any]]:
+def _take_in_pdf(folder: Path, content: bytes, name: str, first: int) -> dict[str, Any]:
+    """A few pages, from page `first` on."""
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, single_page
 
     pages = []
     document = open_pdf(content, name)
-    for number in range(len(document.pages)):
+    count = len(document.pages)
+    for number in range(first, min(first + PAGES_AT_ONCE, count)):
         alone = single_page(document, number)
         page = read_page(open_pdf(alone, name), 0, name)
         (folder / f"page-{number}").write_bytes(alone)
         pages.append(_take_in_page(folder, number, "pdf", page, alone))
-    return pages
+    return {"pages": pages, "count": count}
 
 
 def _take_in_page(folder: Path, number: int, form: Form, page: "VectorPage", pdf: bytes) -> dict[str, Any]:
@@ -100,7 +104,7 @@ def arrange(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         came = read_picture(content, name)
         picture = Picture(arranged_pixels(came.pixels, arrangement), came.dpi)
         (folder / "page-0").write_bytes(png_of(picture))
-        return {"pages": [_take_in_picture(folder, picture)]}
+        return {"pages": [_take_in_picture(folder, picture)], "count": 1}
     if form == "pdf":
         pdf = made = arranged_pdf(content, arrangement, name)
         page = inside_page(read_page(open_pdf(pdf, name), 0, name))
@@ -111,7 +115,7 @@ def arrange(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         page = inside_page(art.page())
         pdf = _svg_to_pdf(folder, art.content(), name)
     (folder / "page-0").write_bytes(made)
-    return {"pages": [_take_in_page(folder, 0, form, page, pdf)]}
+    return {"pages": [_take_in_page(folder, 0, form, page, pdf)], "count": 1}
 
 
 def _ground_is_told(picture: "Picture") -> bool:
