@@ -53,6 +53,11 @@ export const designQuery = (id: number) =>
     queryKey: keys.design(id),
     queryFn: () => shown<"DesignShown">(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })),
   });
+export const widestQuery = (id: number, revision: number) =>
+  queryOptions({
+    queryKey: ["widest", id, revision],
+    queryFn: () => told(api.GET("/api/designs/{design_id}/widest", { params: { path: { design_id: id } } })),
+  });
 export const runQuery = (id: number) =>
   queryOptions({
     queryKey: keys.run(id),

@@ -14,6 +14,7 @@ import { LineSample } from "./LinePaths";
 import { Arranging, Plates } from "./Plates";
 import { OwnMarks } from "./OwnMarks";
 import { TakeAgain } from "./TakeAgain";
+import { WideAs } from "./WideAs";
 import { PickPaths } from "./PickPaths";
 import { CaughtLines, MoreLine, OneLine, ToLookAt } from "./settings";
 import type { useTakeIn } from "./takeIn";
@@ -155,6 +156,7 @@ function Size({ station: { design, change } }: { station: Station }) {
             onChange={(value) => change(`${value} % as large`, { width_mm: Number(((width_mm * value) / 100).toFixed(4)) })}
           />
         )}
+        {known && <WideAs design={design} take={(stock, wide) => change(`as wide as ${stock}`, { width_mm: wide })} />}
         <NumberRow
           label="Pieces due"
           kind="plain"

@@ -24,11 +24,24 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
     printer's own knife, or only printed. Raises JobError when there is no roll."""
     there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away)
     roll = session.scalar(there.order_by(Roll.remaining_mm.desc()).limit(1))
-    cutter, marks = _first(session, Cutter), _first(session, MarkSet)
-    printer, laminator = _first(session, Printer), _first(session, Laminator)
     if roll is None:
         raise JobError("There is no roll yet.", "Shelf", "Put a stock and a roll of it on the Shelf first.")
-    document = RunDocument(
+    document = first_document(session, roll, name, [RunItem(**item) for item in items])
+    if document.way == "print" and _all_bring_marks(session, document):
+        document = document.changed({"laying": "page"})
+    _refuse_strangers(session, document)
+    run = Run(document=document)
+    session.add(run)
+    session.flush()
+    give_code(session, run.id, 1)
+    return run.id
+
+
+def first_document(session: Session, roll: Roll, name: str, items: list[RunItem]) -> RunDocument:
+    """The settings with which a run on the stock of `roll` begins: the first machines of the Shelf."""
+    cutter, marks = _first(session, Cutter), _first(session, MarkSet)
+    printer, laminator = _first(session, Printer), _first(session, Laminator)
+    return RunDocument(
         name=name,
         stock_id=roll.stock_id,
         roll_id=roll.id,
@@ -38,16 +51,8 @@ def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
         mark_set_id=marks.id if marks else None,
         way="print" if cutter and marks else "both" if printer and printer.has_knife else "only",
         print_mode_id=_mode_for(session, roll.stock_id, printer.id if printer else None),
-        items=[RunItem(**item) for item in items],
+        items=items,
     )
-    if document.way == "print" and _all_bring_marks(session, document):
-        document = document.changed({"laying": "page"})
-    _refuse_strangers(session, document)
-    run = Run(document=document)
-    session.add(run)
-    session.flush()
-    give_code(session, run.id, 1)
-    return run.id
 
 
 def _all_bring_marks(session: Session, document: RunDocument) -> bool:

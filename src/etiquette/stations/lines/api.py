@@ -28,6 +28,7 @@ from etiquette.stations.lines.schemas import (
     VersionShown,
 )
 from etiquette.stations.lines.views import design_shown, designs_listed, path_pressed
+from etiquette.stations.lines.widest import WidestOn, widest
 from etiquette.stations.schemas import OfDesign, RowId, StepAsked, TaskMade
 from etiquette.stations.views import lines_shown
 
@@ -61,6 +62,12 @@ def _name(file: UploadFile) -> str:
 @router.get("/{design_id}")
 def show_design(shop: ShopHere, design_id: int) -> DesignShown:
     return within(shop, lambda session: design_shown(shop, designs.state_of(session, design_id)))
+
+
+@router.get("/{design_id}/widest")
+def how_wide(shop: ShopHere, design_id: int) -> list[WidestOn]:
+    """How wide the art is when it takes all of the width of a stock."""
+    return within(shop, lambda session: widest(session, designs.state_of(session, design_id).document))
 
 
 @router.put("/{design_id}/lines")
