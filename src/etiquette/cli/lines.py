@@ -114,10 +114,8 @@ def lines(
     form = form_of(content)
     if form == "picture":
         raise JobError("A picture has no lines of its own.", str(art), "Use the contour command.")
-    if form == "postscript":
-        content, form = pdf_of_postscript(content, str(art)), "pdf"
-    if form == "pdf":
-        pdf = open_pdf(content, str(art))
+    if form in ("pdf", "postscript"):
+        pdf = open_pdf(content if form == "pdf" else pdf_of_postscript(content, str(art)), str(art))
         if page_number > len(pdf.pages):
             raise JobError(f"The file has {len(pdf.pages)} pages.", str(art), "Give --page one of them.")
         page = read_page(open_pdf(single_page(pdf, page_number - 1), str(art)), 0, str(art))
@@ -127,8 +125,7 @@ def lines(
     found = sort_paths(page.paths, chosen)
     every = joined([FinishLine(one.kind, path) for one in found.caught for path in one.path.paths])
     if not every:
-        do = "Use other rules, or the contour command."
-        raise JobError("The line rules catch nothing in this art.", str(art), do)
+        raise JobError("The line rules catch nothing here.", str(art), "Use other rules, or the contour command.")
     write(out, write_lines(LinesFile(every, page.width_mm, page.height_mm)))
     say(
         {
