@@ -23,14 +23,21 @@ SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">'
     b'<circle cx="20" cy="20" r="10" fill="#c03"/><rect x="40" y="10" width="15" height="8" fill="#08f"/></svg>'
 )
-BY_HAND = b"""%!PS-Adobe-3.0 EPSF-3.0
-%%BoundingBox: 100 200 242 314
+PROGRAM = b"""%%BoundingBox: 100 200 242 314
 %%HiResBoundingBox: 100.0 200.0 241.732 313.386
 %%EndComments
 1 0 0 setrgbcolor 120 220 60 40 rectfill
 [/Separation (Kiss cut) /DeviceCMYK {0 exch 0 0}] setcolorspace 1 setcolor 0.5 setlinewidth
 110 210 120 90 rectstroke
 """
+
+
+@pytest.fixture
+def by_hand(tmp_path: Path) -> bytes:
+    """An EPS whose commands can be checked by hand, under the heading that librsvg gives its own."""
+    heading = by_librsvg(SVG, "eps", tmp_path, ground="none").splitlines(keepends=True)[0]
+    assert b"EPSF" in heading
+    return heading + PROGRAM
 
 
 def painted(art: ArtRead) -> shapely.geometry.base.BaseGeometry:
@@ -58,10 +65,10 @@ def test_named_colours_come_through_poppler_and_are_lines(tmp_path: Path) -> Non
     assert kiss[0].kind == "kiss" and shapely.Polygon(ring).area == pytest.approx(3.14159 * 17**2, rel=0.002)
 
 
-def test_an_eps_that_shows_no_page_or_carries_a_preview_is_read_all_the_same() -> None:
+def test_an_eps_that_shows_no_page_or_carries_a_preview_is_read_all_the_same(by_hand: bytes) -> None:
     """Its box is 50 × 40 mm; the patch has 60 × 40 points of 1/72 inch."""
-    preview = struct.pack("<4s6IH", b"\xc5\xd0\xd3\xc6", 30, len(BY_HAND), 0, 0, 30 + len(BY_HAND), 9, 0xFFFF)
-    for content in (BY_HAND, BY_HAND + b"showpage\n", preview + BY_HAND + b"II*\0 a tiff"):
+    preview = struct.pack("<4s6IH", b"\xc5\xd0\xd3\xc6", 30, len(by_hand), 0, 0, 30 + len(by_hand), 9, 0xFFFF)
+    for content in (by_hand, by_hand + b"showpage\n", preview + by_hand + b"II*\0 a tiff"):
         assert form_of(content) == "postscript" and postscript_of(content).startswith(b"%!PS")
         (art,) = read_art(content, "art.eps")
         assert art.natural_mm == pytest.approx((50, 40), abs=0.01)
@@ -84,8 +91,8 @@ def test_a_program_that_reads_files_or_fails_ends_in_a_sentence(program: bytes) 
         read_art(b"%!PS\n" + program + b"\nshowpage\n", "odd.ps")
 
 
-def test_the_lines_command_reads_the_page_of_an_eps_that_is_asked_for(tmp_path: Path) -> None:
-    (tmp_path / "art.eps").write_bytes(BY_HAND)
+def test_the_lines_command_reads_an_eps(by_hand: bytes, tmp_path: Path) -> None:
+    (tmp_path / "art.eps").write_bytes(by_hand)
     done = CliRunner().invoke(app, ["lines", str(tmp_path / "art.eps"), "--out", str(tmp_path / "lines.svg")])
     assert done.exit_code == 0, done.output
     (line,) = read_lines((tmp_path / "lines.svg").read_text(), "lines.svg").lines
