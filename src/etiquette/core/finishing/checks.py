@@ -87,8 +87,8 @@ def check_lines(
 def doubt(size_mm: tuple[float, float], parts: int) -> Finding:
     """What is said of lines round `parts` that may be no art: a photographed page, a wall of bricks."""
     words = f"{parts} parts on a ground that is not plain"
-    repair = ("Take a rectangle round it", {"follow": "page"})
-    return _at(np.array(size_mm) / 2, "doubtful", "The edge is not to be trusted", words, *repair)
+    repair = ("Take a rectangle", {"follow": "page"})
+    return _at(np.array(size_mm) / 2, "doubtful", "The edge is doubtful", words, *repair)
 
 
 def _open(lines: Sequence[FinishLine]) -> list[Finding]:
