@@ -213,6 +213,7 @@ def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> N
     to_printer.click()
     send = page_on.get_by_role("button", name="Send to printer")
     expect(send).to_be_enabled()
+    _proof_is_looked_at(page_on)
     before = run["roll_left_mm"]
     send.click()
     page_on.get_by_role("button", name="Put film on").click()
@@ -220,6 +221,18 @@ def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> N
     after = running.get(f"/api/runs/{run['id']}").json()["roll_left_mm"]
     assert before - after == pytest.approx(run["plans"][0]["length_mm"], abs=0.01)
     _cut_the_sheet(page_on, running, "tail")
+
+
+def _proof_is_looked_at(page_on: Page) -> None:
+    """The plate as on its stock, and the colours of the place in its middle."""
+    page_on.keyboard.press("s")
+    expect(page_on.get_by_text("As the profile Quillmere inks on white vinyl has it")).to_be_visible()
+    page_on.get_by_role("img", name="colour plate, leading edge left").click()
+    here = page_on.get_by_role("region", name="Colour here")
+    expect(here).to_contain_text("on the stock")
+    expect(here).to_contain_text(re.compile(r"C \d+\s+M \d+\s+Y \d+\s+K \d+"))
+    here.get_by_role("button", name="Close the colour").click()
+    expect(here).to_have_count(0)
 
 
 def test_the_demo_sheet_loaded_head_first(page_on: Page, running: RunningEtiquette) -> None:

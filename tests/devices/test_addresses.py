@@ -88,8 +88,9 @@ def test_reasons_in_words_and_which_of_them_stop() -> None:
 
 def job(*plates: str) -> PrintJob:
     return PrintJob(
-        "K1-2", "Kite club", tuple(Document(plate, b"%PDF-" + plate.encode()) for plate in plates), "roll", True
-    )
+        "K1-2", "Kite club", tuple(Document(plate, b"%PDF-" + plate.encode()) for plate in plates), "roll", True,
+        "Gloss, fine", "Vinyl", "relative",
+    )  # fmt: skip
 
 
 def test_a_folder_gets_whole_files_and_the_ticket_last_and_is_asked_by_it(tmp_path: Path) -> None:
@@ -103,6 +104,9 @@ def test_a_folder_gets_whole_files_and_the_ticket_last_and_is_asked_by_it(tmp_pa
         "files": ["K1-2.colour.pdf", "K1-2.white.pdf"],
         "media": "roll",
         "sever": True,
+        "mode": "Gloss, fine",
+        "profile": "Vinyl",
+        "intent": "relative",
     }
     assert printer.progress("K1-2").state == "waiting" and printer.progress("K1-22").state == "unknown"
     printer.cancel("K1-2")

@@ -2,6 +2,7 @@
 
 from datetime import date, datetime
 from enum import StrEnum
+from functools import partial
 from typing import Any
 
 import pytest
@@ -52,11 +53,11 @@ def test_2_data_in_any_table_are_somebodys_and_stay(shop: Shop, table: Table) ->
 
 def test_2_an_empty_database_is_the_demos_and_a_load_that_was_cut_off_is_made_again(shop: Shop) -> None:
     assert shop.database.within(load.claim)
-    shop.database.within(load._shelf)
+    shop.database.within(partial(load._shelf, shop))
     stocks = shop.database.within(lambda session: session.query(Stock).count())
     assert stocks and shop.database.within(load.claim)  # begun, and nobody has seen it
     assert shop.database.within(lambda session: session.query(Stock).count()) == 0
-    shop.database.within(load._shelf)
+    shop.database.within(partial(load._shelf, shop))
     shop.database.within(load._loaded)
     assert not shop.database.within(load.claim)
     assert shop.database.within(lambda session: session.query(Stock).count()) == stocks

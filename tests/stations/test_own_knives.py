@@ -279,7 +279,7 @@ def test_a_ladder_is_cut_by_the_printer_and_read_by_eye(room: Shop) -> None:
 def test_a_shelf_file_carries_it(shop: Shop) -> None:
     shop.database.within(fill_shelf)
     enter(shop, "own knife", shop.database.within(with_its_knife))
-    text = shop.database.within(exchange.written)
+    text = shop.database.within(lambda session: exchange.written(shop, session))
     (held,) = [one for one in json.loads(text)["cutter"] if one["printer"]]
     assert (held["printer"], held["at_once_across_mm"]) == ("Printer east", -0.3)
     shop.database.within(lambda session: setattr(knife_in(session), "at_once_across_mm", 1.0))
@@ -287,9 +287,9 @@ def test_a_shelf_file_carries_it(shop: Shop) -> None:
     things = [("printer", "Printer east"), ("cutter", "Knife of Printer east")]
     chosen = [ThingNamed(kind=kind, name=name) for kind, name in things]
     with pytest.raises(JobError, match="called Knife of Printer east already"):
-        shop.database.within(lambda session: exchange.take(session, text, "a file", chosen))
+        exchange.take(shop, text, "a file", chosen)
     change(shop, name="Printer south")  # and with it its knife
-    shop.database.within(lambda session: exchange.take(session, text, "a file", chosen))
+    exchange.take(shop, text, "a file", chosen)
     knives = shop.database.within(
         lambda session: session.scalars(select(Cutter).where(Cutter.printer_id.is_not(None)).order_by(Cutter.id)).all()
     )

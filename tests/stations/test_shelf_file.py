@@ -2,6 +2,7 @@
 
 import json
 from collections.abc import Iterator
+from functools import partial
 from typing import Any
 
 import httpx
@@ -26,7 +27,7 @@ def client(shop: Shop) -> Iterator[httpx.Client]:
 @pytest.fixture
 def saved(shop: Shop, client: httpx.Client) -> str:
     """The file of a shop of four stocks and five machines, which then is empty."""
-    shop.database.within(_shelf)
+    shop.database.within(partial(_shelf, shop))
     shop.database.within(_tools)
 
     def set_up(session: Any) -> None:

@@ -13,6 +13,7 @@ export const keys = {
   everyRun: ["run"],
   versions: (design: number, revision: number): QueryKey => ["versions", design, revision],
   plateLines: (plate: number): QueryKey => ["plate lines", plate],
+  placeColours: (plate: number, x: number, y: number): QueryKey => ["place colours", plate, x, y],
   plateKinds: (plate: number): QueryKey => ["plate kinds", plate],
   window: (sheet: number, mark: string, place: { x: number; y: number } | null): QueryKey => ["window", sheet, mark, place],
   rulesTried: (design: number | undefined, rules: unknown): QueryKey => ["rules tried", design, rules],

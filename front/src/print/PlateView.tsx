@@ -5,25 +5,19 @@ import { api, type Schemas, told } from "../api/client";
 import { LinePaths } from "../lines/LinePaths";
 import { useKeys } from "../ui/keys";
 import { MM_PER_INCH } from "../ui/units";
+import type { Seen, Station } from "./useStation";
 import { useSettled, useSize, useZoom } from "../ui/zoom";
 
 type Plate = Schemas["PlateShown"];
 
 const FINEST_DPI = 600;
 
+type Props = { station: Station; plate: Plate; setDpi: (dpi: number | null) => void; setDrawn: (seen: Seen) => void };
+
 /** The plate as rendered from the PDF, turned a quarter clockwise so that the leading edge is on the left. Once the picture of the whole is
  * too coarse for the view, the stretch in view is rendered anew in its real pixels. */
-export function PlateView({
-  plate,
-  side,
-  over,
-  setDpi,
-}: {
-  plate: Plate;
-  side: Plate["order"][number];
-  over: boolean;
-  setDpi: (dpi: number | null) => void;
-}) {
+export function PlateView({ station, plate, setDpi, setDrawn }: Props) {
+  const { side, over, seen, proofed, place, setPlace } = station;
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit } = useZoom(frame, 120);
@@ -49,6 +43,7 @@ export function PlateView({
   useEffect(() => setDpi(part ? wanted : null), [part, wanted, setDpi]);
   const query = new URLSearchParams({
     plate: side,
+    seen,
     x: x0.toFixed(2),
     y: u0.toFixed(2),
     width: (x1 - x0).toFixed(2),
@@ -56,7 +51,19 @@ export function PlateView({
     dpi: wanted.toFixed(1),
   });
   return (
-    <svg ref={frame} role="img" aria-label={`${side} plate, leading edge left`} className="h-full w-full touch-none">
+    <svg
+      ref={frame}
+      role="img"
+      aria-label={`${side} plate, leading edge left`}
+      className="h-full w-full touch-none"
+      onClick={(event) => {
+        if (!proofed) return;
+        const at = event.currentTarget.getBoundingClientRect();
+        const y = ((event.clientX - at.left - transform.x) / transform.k - left) / base;
+        const x = ((event.clientY - at.top - transform.y) / transform.k - top) / base;
+        if (x >= 0 && y >= 0 && x <= plate.width_mm && y <= plate.length_mm) setPlace({ plate: plate.id, x, y });
+      }}
+    >
       <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
         <rect
           width={plate.length_mm}
@@ -67,10 +74,11 @@ export function PlateView({
         />
         <g transform={`matrix(0,1,-1,0,${plate.length_mm},0)`}>
           <image
-            href={`/api/plates/${plate.id}/preview?plate=${side}`}
+            href={`/api/plates/${plate.id}/preview?plate=${side}&seen=${seen}`}
             width={plate.width_mm}
             height={plate.length_mm}
             preserveAspectRatio="none"
+            onLoad={() => setDrawn(seen)}
           />
           {part && (
             <image
@@ -85,11 +93,22 @@ export function PlateView({
           )}
           {over && paths && <LinePaths lines={paths} scale={base * transform.k} />}
         </g>
+        {place && <Crosshair x={place.y} y={place.x} pixel={1 / (base * transform.k)} />}
       </g>
       <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="var(--color-ink)" opacity={transform.k > 1.05 ? 0 : 1}>
         ◂ leaves the printer first
       </text>
     </svg>
+  );
+}
+
+/** Where colours are read: a ring with a white casing, so that it shows on any art. */
+function Crosshair({ x, y, pixel }: { x: number; y: number; pixel: number }) {
+  return (
+    <g fill="none" aria-hidden="true">
+      <circle cx={x} cy={y} r={9 * pixel} stroke="white" strokeWidth={4 * pixel} />
+      <circle cx={x} cy={y} r={9 * pixel} stroke="var(--color-ink)" strokeWidth={1.5 * pixel} />
+    </g>
   );
 }
 

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Navigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { runsQuery } from "../api/keys";
-import { Button, buttonLook, Way } from "../ui/Button";
+import { Button, buttonLook, Key, Way } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { Gone } from "../ui/Gone";
 import { useKeys } from "../ui/keys";
@@ -13,7 +13,7 @@ import { figure } from "../ui/units";
 import { Working } from "../ui/Working";
 import { PlateView } from "./PlateView";
 import { PrintReadings } from "./PrintReadings";
-import { type Station, useStation } from "./useStation";
+import { type Seen, type Station, useStation } from "./useStation";
 
 export default function Print() {
   const { id } = useParams();
@@ -42,6 +42,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     h: () => void station.holdPlate(),
     l: () => station.setOver(!station.over),
     v: station.nextSide,
+    s: () => station.proofed && station.nextSeen(),
   });
   if (error) return <Gone error={error} />;
   if (!shown) return <main className="flex-1" />;
@@ -115,16 +116,39 @@ function Frames({ station: { shown, frame, setFrame } }: { station: Station }) {
   );
 }
 
+const SEEN: [Seen, string][] = [
+  ["plate", "As sent"],
+  ["stock", "On this stock"],
+  ["reach", "Out of reach"],
+];
+
+const PROOF = {
+  stock: (profile: string | null) => `As the profile ${profile ?? ""} has it, under its own white. Press a place for its colours.`,
+  reach: () => "Striped: the inks do not come near the colour of the art. Press a place to see by how much.",
+};
+
+/** How the colours are looked at; the key goes from one to the next. */
+function SeenAs({ station: { seen, setSeen } }: { station: Station }) {
+  return (
+    <div className="flex shrink-0 items-center gap-2">
+      <Choice label="Colours seen" value={seen} choices={SEEN} onChange={setSeen} />
+      <Key>S</Key>
+    </div>
+  );
+}
+
 /** The plate as it will be printed, and how exactly the screen shows it. */
-function Plate({ station: { shown, plate, side, over, plating } }: { station: Station }) {
+function Plate({ station }: { station: Station }) {
+  const { shown, plate, over, plating, proofed, seen } = station;
   const [dpi, setDpi] = useState<number | null>(null);
+  const [drawn, setDrawn] = useState<Seen>("plate");
   const sharpness = dpi === null ? "Coarse on screen only; zoom in for the real pixels." : "In the real pixels of the print.";
   const lines = `Finish lines are not in it${over ? ": they are drawn over it here" : ""}.`;
   return (
     <>
       <div className="relative min-h-0 flex-1 overflow-hidden rounded-[4px] border border-rule bg-table">
         {plate ? (
-          <PlateView key={plate.id} plate={plate} side={side} over={over} setDpi={setDpi} />
+          <PlateView key={plate.id} station={station} plate={plate} setDpi={setDpi} setDrawn={setDrawn} />
         ) : (
           <div className="flex h-full items-center justify-center text-center">
             {plating.progress ? (
@@ -139,7 +163,18 @@ function Plate({ station: { shown, plate, side, over, plating } }: { station: St
           </div>
         )}
       </div>
-      <p className="mt-1.5 text-[12px] text-slate">{plate ? `${sharpness} ${lines}` : "\u00a0"}</p>
+      <div className="mt-1.5 flex min-h-9 items-center justify-between gap-4">
+        <p className="text-[12px] text-slate" role="status">
+          {!plate
+            ? "\u00a0"
+            : drawn !== seen
+              ? "Separating the plate into its inks"
+              : seen === "plate"
+                ? `${sharpness} ${lines}`
+                : PROOF[seen](plate.profile)}
+        </p>
+        {proofed && <SeenAs station={station} />}
+      </div>
     </>
   );
 }

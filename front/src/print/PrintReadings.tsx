@@ -1,3 +1,4 @@
+import { ColoursHere } from "./ColoursHere";
 import { Companion } from "./Companion";
 import { Action, Button } from "../ui/Button";
 import type { PlateSet } from "../api/usePrint";
@@ -23,6 +24,9 @@ export function PrintReadings({ station }: { station: Station }) {
         <Big label="length" value={shown.length_mm === null ? "–" : length(shown.length_mm, unit, 0)} unit={unit} />
         <Big label={shown.costs ? "cost" : "stock"} value={shown.costs?.total ?? shown.stock_cost ?? "–"} unit={shown.currency} end />
       </div>
+      {station.place && (
+        <ColoursHere plate={station.place.plate} x={station.place.x} y={station.place.y} close={() => station.setPlace(null)} />
+      )}
       {next && !sending.progress && (
         <section aria-label="Next" className="mt-3">
           <OnePrint sheet={next} {...states} main />

@@ -4,6 +4,9 @@ import { type PlateSet, type PrintShown, usePrint } from "../api/usePrint";
 import { type Hands, nextPrint } from "./OnePrint";
 
 type Side = PlateSet["order"][number];
+/** The colour plate as it is sent, as it will look on its stock, or so with stripes where its inks do not reach the colour. */
+export type Seen = "plate" | "stock" | "reach";
+const SEEN: Seen[] = ["plate", "stock", "reach"];
 
 /** What Print holds while one run is open: the run, and which plate of which frame is looked at. */
 export function useStation(id: number) {
@@ -13,9 +16,13 @@ export function useStation(id: number) {
   const [frame, setFrame] = useState(0);
   const [over, setOver] = useState(false);
   const [chosen, setSide] = useState<Side>("colour");
+  const [wished, setSeen] = useState<Seen>("plate");
+  const [pressed, setPlace] = useState<{ plate: number; x: number; y: number } | null>(null);
   const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
   const order: Side[] = plate?.order ?? ["colour"];
   const side = order.includes(chosen) ? chosen : "colour";
+  const proofed = side === "colour" && Boolean(plate?.profile);
+  const seen = proofed ? wished : "plate";
   const hands: Hands = {
     send: (sheet) => held.sendHeld(sheet),
     letGo: (sheet) => held.letGo.mutate(sheet),
@@ -34,6 +41,14 @@ export function useStation(id: number) {
     side,
     setSide,
     nextSide: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour"),
+    /** Whether the plate can be seen as on its stock. */
+    proofed,
+    seen,
+    setSeen,
+    nextSeen: () => setSeen(SEEN[(SEEN.indexOf(seen) + 1) % SEEN.length] ?? "plate"),
+    /** The place whose colours are read, in run millimetres. */
+    place: proofed && pressed?.plate === plate?.id ? pressed : null,
+    setPlace,
     /** The print that waits for its next step; while there is one, that is the main action. */
     next: shown ? nextPrint(shown.sheets) : null,
     hands,

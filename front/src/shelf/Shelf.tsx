@@ -11,6 +11,7 @@ import { type Entry, type Kind, KINDS } from "./fields";
 import { ShelfFileIn } from "./ShelfFile";
 import { RuleCards, RuleSettings } from "./LineRules";
 import { TestCardReading, TestCardTiles } from "./TestCards";
+import { ProfileIn } from "./Profiles";
 import { ThingSettings } from "./ThingSettings";
 import { ThingTile } from "./ThingTile";
 
@@ -140,6 +141,8 @@ function ThingSection({ kind, title, rows, presets, chosen, choose, put, hidden 
         {title}
         {kind.kind === "mark_set" ? (
           <NewMarks presets={presets} add={(preset) => put({ preset })} />
+        ) : kind.kind === "colour_profile" ? (
+          <ProfileIn words="Take in an ICC file" taken={choose} />
         ) : (
           kind.one && (
             <button type="button" className="text-[13px] font-semibold text-pine hover:underline" onClick={() => put()}>

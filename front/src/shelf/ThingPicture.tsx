@@ -41,6 +41,12 @@ const PICTURES: Record<Kind, (row: Entry) => ReactNode> = {
       <path d="M-9 12H9M-8 7H8" stroke={PINE} strokeWidth="2" />
     </>
   ),
+  colour_profile: (row) => (
+    <>
+      <path d="M-20 16C-19 -2 -6 -22 4 -20C15 -17 21 4 18 13C13 20 -12 20 -20 16Z" fill={stockWhite(row)} stroke={RULE} />
+      <path d="M-9 9L3 -12L11 9Z" fill="none" stroke={PINE} strokeWidth="2" />
+    </>
+  ),
   laminator: () => (
     <>
       <circle cy="-8" r="8" fill={CARD} stroke={RULE} />
@@ -75,6 +81,12 @@ function MarkShape({ shape }: { shape: Schemas["MarkSetShown"]["shape"] }) {
   if (shape === "cross") return <path d="M-10 0H10M0 -10V10" stroke={ink} strokeWidth="3.5" />;
   if (shape === "corner") return <path d="M-8 10V-8H10" fill="none" stroke={ink} strokeWidth="3.5" />;
   return <circle r="10" fill={ink} />;
+}
+
+/** The bare stock of a profile, as a screen shows it. */
+export function stockWhite(row: Entry) {
+  const [l, a, b] = ["white_l", "white_a", "white_b"].map((name) => Number(valueOf(row, name)));
+  return `lab(${l} ${a} ${b})`;
 }
 
 /** What the four inks look like on a screen, roughly. */

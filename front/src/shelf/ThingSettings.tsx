@@ -7,6 +7,7 @@ import { Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
 import { Places } from "./Places";
 import { PrinterNames } from "./PrinterNames";
+import { ProfileFacts } from "./Profiles";
 import { RollLedger } from "./RollLedger";
 import { type Entry, type Field, fieldsOf, isKnife, type Kind, type KINDS, type Value, valueOf } from "./fields";
 
@@ -39,16 +40,19 @@ export function ThingSettings({ kind, entry, opened, gone }: Props) {
       )}
       {(kind.kind === "printer" || kind.kind === "cutter") && !part && <WhoItIs kind={kind.kind} entry={entry} />}
       {kind.kind === "roll" && <RollLedger roll={entry} />}
-      <Section title="Settings">
-        {fieldsOf(kind, entry).map((field) => (
-          <Setting key={field.name} field={field} value={valueOf(entry, field.name)} save={(value) => save({ [field.name]: value })} />
-        ))}
-        {note && (
-          <p className="py-2 text-check-text" role="note">
-            {note}
-          </p>
-        )}
-      </Section>
+      {kind.kind === "colour_profile" && <ProfileFacts profile={entry} />}
+      {kind.fields.length > 0 && (
+        <Section title="Settings">
+          {fieldsOf(kind, entry).map((field) => (
+            <Setting key={field.name} field={field} value={valueOf(entry, field.name)} save={(value) => save({ [field.name]: value })} />
+          ))}
+          {note && (
+            <p className="py-2 text-check-text" role="note">
+              {note}
+            </p>
+          )}
+        </Section>
+      )}
       {kind.kind === "stock" && <PrinterNames stock={entry} />}
       {kind.one && !part && <AsAWhole kind={kind} entry={entry} opened={opened} gone={gone} putAway={() => save({ away: !entry.away })} />}
     </>
@@ -136,6 +140,15 @@ function WhoItIs({ kind, entry }: { kind: "printer" | "cutter"; entry: Entry }) 
   );
 }
 
+/** Another thing on the Shelf is chosen: of what is not put away, or what is chosen already. */
+function ThingSetting({ field, value, save }: { field: Field & { kind: "thing" }; value: Value; save: (value: Value) => void }) {
+  const { shelf } = useShelf();
+  const there = (shelf?.[field.of] ?? []).filter(({ id, away }) => !away || id === value);
+  const choices: [string, string][] = [["", field.none], ...there.map(({ id, name }): [string, string] => [String(id), name])];
+  const chosen = (next: string) => save(next === "" ? null : Number(next));
+  return <ChoiceRow label={field.label} why={field.why} value={String(value)} choices={choices} onChange={chosen} />;
+}
+
 function Setting({ field, value, save }: { field: Field; value: Value; save: (value: Value) => void }) {
   if (field.kind === "several") {
     return <SeveralRow {...field} value={Array.isArray(value) ? value.map(String) : []} onChange={save} />;
@@ -147,6 +160,7 @@ function Setting({ field, value, save }: { field: Field; value: Value; save: (va
   if (field.kind === "choice") {
     return <ChoiceRow label={field.label} why={field.why} value={String(value)} choices={field.choices} onChange={save} />;
   }
+  if (field.kind === "thing") return <ThingSetting field={field} value={value} save={save} />;
   if (field.kind === "yes") {
     const choices: ["true" | "false", string][] = [
       ["true", "yes"],

@@ -50,5 +50,7 @@ const WORDS: Record<Kind, (row: Reader) => string> = {
     const count = text("count") === "more" ? "" : `${text("count")} × `;
     return `${count}${text("shape")} of ${size("size_mm", 1)}, ${size("clear_mm", 1)} kept clear`;
   },
+  colour_profile: ({ text, number }) =>
+    text("ink_limit") ? `${text("space")}, ${number("ink_limit")} % ink at most` : text("space") === "GRAY" ? "grey" : text("space"),
   ink_colour: ({ number }) => `${["cyan", "magenta", "yellow", "black"].map((ink) => number(ink)).join(" · ")} %`,
 };

@@ -1,17 +1,20 @@
 /** What stands on the Shelf, kind by kind, and what of it can be set. */
 import type { Schemas } from "../api/client";
 import { MARK_FIELDS } from "./markFields";
+import { MODE_FIELDS } from "./modeFields";
 
 type Shelf = Schemas["ShelfShown"];
 export type Kind = Exclude<keyof Shelf, "mark_presets">;
 export type Entry = Shelf[Kind][number];
-export type Value = string | number | boolean | string[] | number[];
+export type Value = string | number | boolean | string[] | number[] | null;
 export type Field = { name: string; label: string; why: string } & (
   | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean }
   | { kind: "choice"; choices: [string, string][] }
   /** Any of a few; `none`: what is said while none is chosen. */
   | { kind: "several"; choices: [string, string][]; none: string }
   | { kind: "yes" }
+  /** Another thing on the Shelf, or none of them. */
+  | { kind: "thing"; of: "colour_profile"; none: string }
   /** Lengths, one after the other. */
   | { kind: "places" }
   | { kind: "words" }
@@ -143,48 +146,14 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
     title: "Print modes",
     one: "a print mode",
     none: "None yet. A mode is how a printer prints on a stock, and how fast.",
-    fields: [
-      { name: "dpi", label: "Dots an inch", why: "What it lays down in this mode.", kind: "plain", decimals: 0 },
-      { name: "passes", label: "Passes", why: "More passes hide the seams between bands and take longer.", kind: "plain", decimals: 0 },
-      { name: "two_way", label: "Prints both ways", why: "Faster; one way is exacter.", kind: "yes" },
-      { name: "m2_per_hour", label: "Square metres an hour", why: "Sets the time of a run.", kind: "plain", decimals: 1 },
-      {
-        name: "ink_ml_m2",
-        label: "Ink on a square metre",
-        why: "Millilitres of one ink where it is full.",
-        kind: "plain",
-        suffix: "ml",
-        decimals: 1,
-      },
-      {
-        name: "touch_dry_minutes",
-        label: "Touch-dry after",
-        why: "From then it may be rolled or stacked.",
-        kind: "plain",
-        suffix: "min",
-        decimals: 0,
-      },
-      {
-        name: "drying_minutes",
-        label: "Ready for film after",
-        why: "What the ink gives off has to be gone: film put on before lifts.",
-        kind: "plain",
-        suffix: "min",
-        decimals: 0,
-      },
-      {
-        name: "rest",
-        label: "Left until then",
-        why: "How a print lies while it dries.",
-        kind: "choice",
-        choices: [
-          ["", "as it comes"],
-          ["loose", "loosely rolled"],
-          ["hung", "hung up"],
-        ],
-      },
-      { name: "profile", label: "Colour profile", why: "Its name on the printer, for this stock and mode.", kind: "words" },
-    ],
+    fields: MODE_FIELDS,
+  },
+  {
+    kind: "colour_profile",
+    title: "Colour profiles",
+    one: "a profile",
+    none: "None yet. Without one, colours are left to the printer and cannot be proofed.",
+    fields: [],
   },
   {
     kind: "laminator",

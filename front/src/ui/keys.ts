@@ -59,6 +59,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
       ["H", "hold"],
       ["V", "next plate"],
       ["L", "the cut over the plate"],
+      ["S", "as sent, on this stock, out of reach"],
     ],
   ],
   [

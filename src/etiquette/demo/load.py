@@ -8,7 +8,8 @@ from typing import Any
 from sqlalchemy import literal, select
 from sqlalchemy.orm import Session
 
-from etiquette.demo import hands
+from etiquette.core.printing.icc import read_profile
+from etiquette.demo import hands, ink_profile
 from etiquette.demo.art import art_file
 from etiquette.demo.schemas import FilmWork
 from etiquette.demo.tasks import put_film_on
@@ -23,10 +24,12 @@ from etiquette.stations.run.schemas import NestWork
 from etiquette.stations.run.tasks import nest
 from etiquette.stations.schemas import OfDesign, OfRun
 from etiquette.stations.shelf.own_knives import keep_knife
+from etiquette.stations.shelf.profiles import as_row
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import fill_cards
 from etiquette.store.models import (
     Base,
+    ColourProfile,
     Cutter,
     InkColour,
     Job,
@@ -135,7 +138,7 @@ def load_demo(shop: Shop, with_devices: bool) -> None:
     made again."""
     if not shop.database.within(claim):
         return
-    shop.database.within(_shelf)
+    shop.database.within(partial(_shelf, shop))
     shop.database.within(_tools)
     hands.machines_move_in(shop)
     made: dict[str, int] = {}
@@ -197,13 +200,13 @@ def _job(session: Session, name: str, customer: str, days: int) -> int:
     return job.id
 
 
-def _shelf(session: Session) -> None:
+def _shelf(shop: Shop, session: Session) -> None:
     printer = Printer(
         name="Printer east", print_width_mm=1300.0, dpi=150.0, ink_price_ml=Decimal("0.18"), severs=True, has_knife=True
     )
     session.add_all([printer, Laminator(name="Laminator", film_width_mm=1250.0, film_price_m2=Decimal("1.60"))])
     session.flush()
-    _stocks(session, printer)
+    _stocks(session, printer, _profile(shop, session))
     session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
     session.add(
         Cutter(name="Cutter north", reach_across_mm=1600.0, reach_along_mm=3000.0, speed_mm_s=300.0, holder="45° blade")
@@ -211,7 +214,16 @@ def _shelf(session: Session) -> None:
     _mark_sets(session)
 
 
-def _stocks(session: Session, printer: Printer) -> None:
+def _profile(shop: Shop, session: Session) -> int:
+    content = ink_profile.profile("Quillmere inks on white vinyl")
+    facts = read_profile(content, "the demo's profile")
+    row = ColourProfile(name=facts.description, **as_row(shop, session, content, facts))
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def _stocks(session: Session, printer: Printer, vinyl_profile: int) -> None:
     """Each with a roll, and with modes of the printer."""
     for name, width, price, left, ground in (
         ("Gloss white vinyl 760", 760.0, "4.20", 24_700.0, "white"),
@@ -244,6 +256,7 @@ def _stocks(session: Session, printer: Printer) -> None:
                     m2_per_hour=speed,
                     ink_ml_m2=ink,
                     drying_minutes=drying,
+                    colour_profile_id=vinyl_profile if "white vinyl" in name else None,
                 )
             )
 

@@ -81,13 +81,17 @@ class Document:
 @dataclass(frozen=True)
 class PrintJob:
     """What is handed to a printer. `key` finds it again, whatever number the printer gives it; `media`: the key of the
-    stock it is for, empty: whatever lies there."""
+    stock it is for, empty: whatever lies there; `mode`, `profile`, `intent`: how its colours are meant, in the words of
+    the Shelf, empty where nobody said."""
 
     key: str
     title: str
     documents: tuple[Document, ...]
     media: str = ""
     sever: bool = False
+    mode: str = ""
+    profile: str = ""
+    intent: str = ""
 
 
 @dataclass(frozen=True)

@@ -35,6 +35,9 @@ class FolderPrinter:
             "title": job.title,
             "files": [f"{job.key}{suffix}" for suffix in files],
             "media": job.media,
+            "mode": job.mode,
+            "profile": job.profile,
+            "intent": job.intent,
             "sever": job.sever,
         }
         drop_job(self._folder, job.key, files, ticket)

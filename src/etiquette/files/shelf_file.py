@@ -10,6 +10,7 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import LARGEST_OWN_MM
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import MarkInk, Shape
+from etiquette.core.printing.intents import Intent
 from etiquette.files.contracts import Strict
 from etiquette.files.documents.plates import PlateName
 from etiquette.files.tool_cards import within
@@ -22,6 +23,8 @@ OwnOffset = Annotated[float, Field(ge=-LARGEST_OWN_MM, le=LARGEST_OWN_MM)]
 """How far a printer's own knife is led beside its print."""
 Price = Annotated[Decimal, Field(ge=0, le=100_000, decimal_places=4)]
 MOST_THINGS = 5000
+MOST_PROFILES = 200
+MOST_ICC_LETTERS = 42_000_000
 
 
 class Values(Strict):
@@ -135,6 +138,12 @@ class PrintModeValues(Values):
     touch_dry_minutes: float = Field(default=0, ge=0, le=10_080)
     rest: Literal["", "loose", "hung"] = ""
     profile: str = Field(default="", max_length=80)
+    intent: Intent = "relative"
+    black_point: bool = True
+
+
+class ColourProfileValues(Values):
+    pass
 
 
 class InkColourValues(Values):
@@ -161,6 +170,12 @@ class ShelfCutter(CutterValues):
 class ShelfPrintMode(PrintModeValues):
     stock: Name
     printer: Name
+    colour_profile: Name | None = None
+
+
+class ShelfColourProfile(ColourProfileValues):
+    icc: Annotated[str, Field(max_length=MOST_ICC_LETTERS)]
+    """The profile itself, in base64 (RFC 4648)."""
 
 
 class ShelfToolCard(ToolCardValues):
@@ -179,6 +194,7 @@ class ShelfFile(Strict):
     laminator: list[LaminatorValues] = Field(default=[], max_length=MOST_THINGS)
     cutter: list[ShelfCutter] = Field(default=[], max_length=MOST_THINGS)
     mark_set: list[MarkSetValues] = Field(default=[], max_length=MOST_THINGS)
+    colour_profile: list[ShelfColourProfile] = Field(default=[], max_length=MOST_PROFILES)
     print_mode: list[ShelfPrintMode] = Field(default=[], max_length=MOST_THINGS)
     tool_card: list[ShelfToolCard] = Field(default=[], max_length=MOST_THINGS)
     ink_colour: list[InkColourValues] = Field(default=[], max_length=MOST_THINGS)

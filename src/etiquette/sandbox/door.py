@@ -37,6 +37,9 @@ JOBS = {
     "separate": "etiquette.sandbox.reading:separate",
     "preview": "etiquette.sandbox.drawing:draw_preview",
     "part": "etiquette.sandbox.drawing:draw_part",
+    "profile": "etiquette.sandbox.profiles:read",
+    "proof": "etiquette.sandbox.proofing:draw_proof",
+    "colours": "etiquette.sandbox.proofing:place_colours",
 }
 """What a child can be asked to do, and where it is written; a job gets its folder and a note, and returns what it
 says."""

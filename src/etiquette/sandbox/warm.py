@@ -6,8 +6,12 @@ import etiquette.core.artwork.dxf_reader
 import etiquette.core.artwork.pdf_reader
 import etiquette.core.artwork.raster
 import etiquette.core.artwork.svg_reader
+import etiquette.core.printing.coarser
 import etiquette.core.printing.previews
+import etiquette.core.printing.soft_proof
 import etiquette.sandbox.drawing
+import etiquette.sandbox.profiles
+import etiquette.sandbox.proofing
 import etiquette.sandbox.reading  # noqa: F401
 
 PIL.Image.init()  # every decoder, so that a child need not look for them

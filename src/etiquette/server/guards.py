@@ -14,7 +14,8 @@ CSP = (
 """Styles set by scripts (positions of things on the canvas) need 'unsafe-inline' for styles; scripts never do."""
 MOST_UPLOAD_BYTES = 420 << 20
 """Of one request with files: as much as the largest file may have, and what is written round it."""
-MOST_TEXT_BYTES = 16 << 20
+MOST_TEXT_BYTES = 64 << 20
+"""A Shelf with its colour profiles in it."""
 TOO_LARGE = "This is more than Etiquette takes at a time: 400 MB of files."
 LOCAL = {"127.0.0.1", "localhost", "[::1]"}
 

@@ -18,7 +18,7 @@ from etiquette.core.marking.frames import (
 )
 from etiquette.core.marking.marks import MarkRecipe, printed_past_mm
 from etiquette.files.documents.runs import RunDocument, Way
-from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Stock
+from etiquette.store.models import ColourProfile, Cutter, Laminator, MarkSet, Printer, PrintMode, Roll, Stock
 
 LONGEST_PRINT_MM = 10_000.0
 """A frame that no cutter has to read is no longer: a longer print is one that hands can hardly lift, and what is wrong
@@ -42,6 +42,9 @@ class Kit:
     way: Way
     own: MarkRecipe | None = None
     """The marks of pages that bring their own."""
+    mode: PrintMode | None = None
+    profile: ColourProfile | None = None
+    """Of the mode."""
 
     @property
     def stays(self) -> bool:
@@ -106,13 +109,13 @@ class Kit:
         return min(limits)
 
 
-def _made_on() -> Select[Stock, Roll, Printer, Laminator, Cutter, MarkSet]:
+def _made_on() -> Select[Stock, Roll, Printer, Laminator, Cutter, MarkSet, PrintMode, ColourProfile]:
     """All in one statement, from one row of keys, put together once: what a run is made on is looked up for everything
     that is shown of it."""
-    names = ("stock", "roll", "printer", "laminator", "cutter", "mark_set")
+    names = ("stock", "roll", "printer", "laminator", "cutter", "mark_set", "print_mode")
     keys = select(*(bindparam(name, type_=Integer).label(name) for name in names)).subquery()
     return (
-        select(Stock, Roll, Printer, Laminator, Cutter, MarkSet)
+        select(Stock, Roll, Printer, Laminator, Cutter, MarkSet, PrintMode, ColourProfile)
         .select_from(keys)
         .join(Stock, Stock.id == keys.c.stock)
         .join(Roll, Roll.id == keys.c.roll)
@@ -120,6 +123,8 @@ def _made_on() -> Select[Stock, Roll, Printer, Laminator, Cutter, MarkSet]:
         .outerjoin(Laminator, Laminator.id == keys.c.laminator)
         .outerjoin(Cutter, Cutter.id == keys.c.cutter)
         .outerjoin(MarkSet, MarkSet.id == keys.c.mark_set)
+        .outerjoin(PrintMode, PrintMode.id == keys.c.print_mode)
+        .outerjoin(ColourProfile, ColourProfile.id == PrintMode.colour_profile_id)
     )
 
 
@@ -137,8 +142,9 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         "laminator": document.laminator_id or 0,
         "cutter": (is_carried and document.cutter_id) or 0,
         "mark_set": (is_cut and document.mark_set_id) or 0,
+        "print_mode": document.print_mode_id or 0,
     }
-    stock, roll, printer, laminator, cutter, mark_set = session.execute(_MADE_ON, keys).one()
+    stock, roll, printer, laminator, cutter, mark_set, mode, profile = session.execute(_MADE_ON, keys).one()
     return Kit(
         stock,
         roll,
@@ -149,6 +155,8 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         printed_past_mm(document.gap_mm),
         document.edge_mm,
         document.way,
+        mode=mode,
+        profile=profile,
     )
 
 

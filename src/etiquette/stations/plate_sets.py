@@ -12,12 +12,14 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import NotThere
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Points
+from etiquette.files.documents.plates import ColourNote
 from etiquette.files.lines_svg import LinesFile, read_lines
 from etiquette.stations import runs
+from etiquette.stations.kits import Kit
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate
 
-PLATE_RECIPE = 11
+PLATE_RECIPE = 12
 """Goes into a plate's key: raise it when the way plates are made changes."""
 
 
@@ -40,9 +42,26 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         *([asdict(state.kit.of_set)] if state.document.page_codes else []),
         *(["primer"] if state.stock.primer else []),
         *(["raised", raised] if any(raised := [one.document.clear_raised for one in state.designs.values()]) else []),
+        state.kit.mode.name if state.kit.mode else "",
+        *([colour.model_dump()] if (colour := colour_of(state.kit)) else []),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def colour_of(kit: Kit) -> ColourNote | None:
+    """What the plates of a run are made for, as the Shelf has it now."""
+    if kit.profile is None or kit.mode is None:
+        return None
+    return ColourNote.model_validate(
+        {
+            "profile": kit.profile.name,
+            "sha": kit.profile.content_sha,
+            "space": kit.profile.space,
+            "intent": kit.mode.intent,
+            "black_point": kit.mode.black_point,
+        }
+    )
 
 
 def plates_of(session: Session, state: runs.RunState) -> list[Plate]:

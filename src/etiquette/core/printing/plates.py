@@ -29,12 +29,18 @@ from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.marking.slugs import slug_outlines
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.images import picture_stream
+from etiquette.core.printing.intents import Intent
 from etiquette.core.units import MM_PER_POINT
 
 LONGEST_PAGE_POINTS = 14_400.0
 """ISO 32000-1, annex C: a longer page needs a larger user unit."""
-
-
+PDF_INTENTS: dict[Intent, str] = {
+    "perceptual": "Perceptual",
+    "relative": "RelativeColorimetric",
+    "saturation": "Saturation",
+    "absolute": "AbsoluteColorimetric",
+}
+"""ISO 32000-1, table 70."""
 PATCH_ROUND_MM = 1.0
 """White beyond the feed arrow and the slug."""
 
@@ -90,13 +96,16 @@ SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
 class PlateWish:
     """How plates are written. `half_turn`: the whole sheet turned by 180°; `patches`: white under marks and codes, for
     clear or dark stock; `primer`: primer under all that is printed; `profile`: the ICC profile of the output intent,
-    None for sRGB."""
+    None for sRGB; `intent`: what becomes of colours that its inks cannot reach, and with `black_point` the art's black
+    becomes their darkest."""
 
     half_turn: bool = False
     patches: bool = False
     primer: bool = False
     profile: bytes | None = None
     profile_name: str = "sRGB"
+    intent: Intent | None = None
+    black_point: bool = False
 
 
 @dataclass(frozen=True)
@@ -167,6 +176,11 @@ class _Page:
         size = [_points(plan.width_mm), _points(plan.length_mm)]
         scale = figure(1 / self._unit, 8)
         self._drawn = [f"{scale} 0 0 {scale} 0 0 cm"] if self._unit > 1 else []
+        if wish.intent:
+            # a reader before PDF 2.0 knows no UseBlackPtComp and passes it over (ISO 32000-2, table 57)
+            how = Name.ON if wish.black_point else Name.OFF
+            self._states.Colour = Dictionary(Type=Name.ExtGState, UseBlackPtComp=how)
+            self._drawn.append(f"/{PDF_INTENTS[wish.intent]} ri /Colour gs")
         if wish.half_turn:
             self._drawn.append(f"-1 0 0 -1 {figure(size[0])} {figure(size[1])} cm")
 

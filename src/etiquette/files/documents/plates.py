@@ -9,6 +9,7 @@ from shapely import Polygon
 from etiquette.core.marking.codes import CodeKind, FrameCode
 from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
 from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.printing.intents import Intent
 from etiquette.files.documents.document import Document, Upgrade, Values
 
 PlateName = Literal["primer", "white", "colour", "clear", "height"]
@@ -114,6 +115,17 @@ def _named_frame(values: Values) -> Values:
     return {**values, "plan": {**values["plan"], "code": values["plan"]["codes"][0]["frame"]}}
 
 
+class ColourNote(BaseModel):
+    """The profile that a plate set was made for: its name on the Shelf, its file, and how it is used."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    profile: str
+    sha: str
+    space: Literal["CMYK", "RGB", "GRAY"]
+    intent: Intent
+    black_point: bool
+
+
 class PlateSetDocument(Document):
     """What the row of a plate set says of its frame."""
 
@@ -133,6 +145,9 @@ class PlateSetDocument(Document):
     inks: dict[str, float] = {}
     """Share of the page that each ink covers."""
     half_turn: bool = False
+    mode: str = ""
+    """The print mode; empty: none was chosen, or the plate set is older than this."""
+    colour: ColourNote | None = None
     preview_dpi: float
     bytes: int
 

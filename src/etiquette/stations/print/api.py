@@ -19,6 +19,7 @@ from etiquette.stations.print.schemas import (
     AllSent,
     CalledAsked,
     CheckShown,
+    PlaceShown,
     PrintSettled,
     PrintShown,
     ReadyShown,
@@ -181,8 +182,11 @@ def let_go(shop: ShopHere, sheet_id: int) -> SheetMade:
 
 
 @router.get("/plates/{plate_id}/preview", response_class=Response)
-def plate_preview(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Response:
-    content = previews.preview_of(shop, within(shop, lambda session: plate_sets.plate_there(session, plate_id)), plate)
+def plate_preview(
+    shop: ShopHere, plate_id: int, plate: PlateName = "colour", seen: previews.Seen = "plate"
+) -> Response:
+    held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
+    content = previews.preview_of(shop, held, plate, seen)
     return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
 
 
@@ -196,11 +200,24 @@ def plate_part(
     height: Annotated[float, Query(ge=0.5, le=100_000)],
     dpi: Annotated[float, Query(ge=10, le=1200)],
     plate: PlateName = "colour",
+    seen: previews.Seen = "plate",
 ) -> Response:
     """The stretch from (x, y) of the print, in run millimetres, in real pixels of the plate."""
     held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
-    content = previews.part_of(shop, held, plate, (x, y, width, height), dpi)
+    content = previews.part_of(shop, held, plate, (x, y, width, height), dpi, seen)
     return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400"})
+
+
+@router.get("/plates/{plate_id}/colours")
+def colours_of_place(
+    shop: ShopHere,
+    plate_id: int,
+    x: Annotated[float, Query(ge=-100_000, le=100_000)],
+    y: Annotated[float, Query(ge=-100_000, le=100_000)],
+) -> PlaceShown:
+    """The colours at a place of the print, in run millimetres: in the art, in the plate, on the stock."""
+    held = within(shop, lambda session: plate_sets.plate_there(session, plate_id))
+    return PlaceShown.model_validate(previews.colours_of_place(shop, held, x, y), from_attributes=True)
 
 
 @router.get("/plates/{plate_id}/lines")

@@ -189,12 +189,16 @@ class _PrintJob:
                 f"Put {self._roll.name} on it, then send it again.",
             )
         shop.database.within(lambda session: refuse_other_tool(shop, session, session.get_one(Plate, self._plate.id)))
+        colour = self._plate.summary.colour
         job = PrintJob(
             self._sheet.name,
             self._plate.summary.name,
             self._documents(),
             media=fits[0].key if fits else "",
             sever=bool(self._run.document.sever),
+            mode=self._plate.summary.mode,
+            profile=colour.profile if colour else "",
+            intent=colour.intent if colour else "",
         )
         shop.still_mine()
         self.handed_over = True

@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from shapely import Polygon
 from sqlalchemy import select
@@ -26,7 +27,8 @@ from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.sandbox.drawing import preview_of_pdf
 from etiquette.stations import designs, runs
 from etiquette.stations.designs import DesignState
-from etiquette.stations.plate_sets import plate_key, plates_of
+from etiquette.stations.kits import Kit
+from etiquette.stations.plate_sets import colour_of, plate_key, plates_of
 from etiquette.stations.print.schemas import PlatesMade
 from etiquette.stations.schemas import OfRun
 from etiquette.stations.shop import Shop
@@ -56,12 +58,26 @@ def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade
             0.5 + 0.5 * frame / count,
             f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file",
         )
-        made.append(_made(state, frame, made_designs, runs.weed_of_frame(state, pieces, frame)))
+        made.append(_made(shop, state, frame, made_designs, runs.weed_of_frame(state, pieces, frame)))
 
     def publish(session: Session) -> PlatesMade:
         return PlatesMade(plate_ids=[_kept(shop, session, run_id, one) for one in made])
 
     return Outcome(PlatesMade(plate_ids=[]), publish)
+
+
+def _printed_by(shop: Shop, kit: Kit) -> dict[str, Any]:
+    """The profile of the print mode, as a plate names it."""
+    if kit.profile is None or kit.mode is None:
+        return {}
+    name = kit.profile.description or kit.profile.name
+    content = shop.blobs.read(kit.profile.content_sha)
+    return {
+        "profile": content,
+        "profile_name": name,
+        "intent": kit.mode.intent,
+        "black_point": kit.mode.black_point,
+    }
 
 
 def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, FrameDesign]:
@@ -107,11 +123,15 @@ class _Made:
     summary: PlateSetDocument
 
 
-def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], weed: Sequence[Stroke]) -> _Made:
+def _made(
+    shop: Shop, state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], weed: Sequence[Stroke]
+) -> _Made:
     plan, recipe, document = state.plans[frame], state.kit.recipe, state.document
     placements = runs.placements_on_frame(document, state.plans, frame)
     title = frame_title(document.name, frame + 1, len(state.plans))
-    wish = PlateWish(document.half_turn, state.stock.ground != "white", state.stock.primer)
+    wish = PlateWish(
+        document.half_turn, state.stock.ground != "white", state.stock.primer, **_printed_by(shop, state.kit)
+    )
     files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
     placed = tuple(int(placement.id) for placement in placements)
     if document.laying == "page":  # a page brings its pieces along
@@ -131,6 +151,8 @@ def _made(state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], wee
         order=_order(state, files),
         inks={name: share for one in inks for name, share in one.items() if share > 0},
         half_turn=document.half_turn,
+        mode=state.kit.mode.name if state.kit.mode else "",
+        colour=colour_of(state.kit),
         preview_dpi=round(dpi, 1),
         bytes=len(files.colour),
     )

@@ -74,6 +74,24 @@ class PlateShown(BaseModel):
     """The plates in the order in which they are printed."""
     inks: dict[str, float]
     """The share of the page that each ink covers."""
+    mode: str
+    """The print mode that it was made for."""
+    profile: str | None
+    """The profile that its colours are meant for."""
+    colours: str | None
+    """What colours out of reach become."""
+
+
+class PlaceShown(BaseModel):
+    """One place of a plate: L*a*b* of the art and of the print on its stock, how far apart (CIEDE2000, the stock's
+    white left out), and the plate's inks in percent."""
+
+    art: tuple[float, float, float]
+    stock: tuple[float, float, float]
+    apart: float
+    reached: bool
+    """Whether that counts as the same colour."""
+    plate: dict[str, float]
 
 
 class CalledAsked(Asked):

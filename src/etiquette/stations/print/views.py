@@ -92,6 +92,9 @@ def plate_shown(plate: PlateSet) -> PlateShown:
         pieces=summary.pieces,
         order=list(summary.order),
         inks=summary.inks,
+        mode=summary.mode,
+        profile=summary.colour.profile if summary.colour else None,
+        colours=summary.colour.intent if summary.colour else None,
         frame=summary.frame,
         code=summary.code,
     )

@@ -2,13 +2,14 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Query
-from fastapi.responses import Response
+from fastapi import APIRouter, File, Form, Query, UploadFile
+from fastapi.responses import FileResponse, Response
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import set_up
-from etiquette.stations.shelf import asking, colours, exchange, filling, keeping
+from etiquette.stations.schemas import RowId
+from etiquette.stations.shelf import asking, colours, exchange, filling, keeping, profiles
 from etiquette.stations.shelf.schemas import (
     AddAsked,
     FileAsked,
@@ -25,7 +26,16 @@ from etiquette.stations.shelf.schemas import (
 )
 
 FileKind = Literal[
-    "stock", "printer", "laminator", "cutter", "mark_set", "ink_colour", "roll", "print_mode", "tool_card"
+    "stock",
+    "printer",
+    "laminator",
+    "cutter",
+    "mark_set",
+    "ink_colour",
+    "roll",
+    "print_mode",
+    "tool_card",
+    "colour_profile",
 ]
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
@@ -38,19 +48,19 @@ def show_shelf(shop: ShopHere) -> ShelfShown:
 @router.get("/file", response_class=Response)
 def save_shelf(shop: ShopHere, kinds: Annotated[list[FileKind] | None, Query()] = None) -> Response:
     """The Shelf, or these kinds of things on it, as SHELF.json."""
-    text = within(shop, lambda session: exchange.written(session, kinds or ()))
+    text = within(shop, lambda session: exchange.written(shop, session, kinds or ()))
     headers = {"Content-Disposition": 'attachment; filename="SHELF.json"'}
     return Response(text, media_type="application/json", headers=headers)
 
 
 @router.post("/file/compare")
 def compare_file(shop: ShopHere, asked: FileAsked) -> list[InFile]:
-    return within(shop, lambda session: exchange.compared(session, asked.text, asked.name))
+    return within(shop, lambda session: exchange.compared(shop, session, asked.text, asked.name))
 
 
 @router.post("/file/take")
 def take_file(shop: ShopHere, asked: TakeAsked) -> Taken:
-    return within(shop, lambda session: exchange.take(session, asked.text, asked.name, asked.chosen))
+    return exchange.take(shop, asked.text, asked.name, asked.chosen)
 
 
 @router.get("/colours", response_class=Response)
@@ -64,6 +74,26 @@ def save_colours(shop: ShopHere) -> Response:
 def take_colours(shop: ShopHere, asked: FileAsked) -> Taken:
     """Colours of a CSV file, all or none of them."""
     return within(shop, lambda session: colours.take(session, asked.text, asked.name))
+
+
+@router.post("/profiles")
+def take_profile(
+    shop: ShopHere, file: Annotated[UploadFile, File()], instead_of: Annotated[RowId | None, Form()] = None
+) -> ThingAdded:
+    """An ICC file, as a new profile or as the newer one of a profile that is on the Shelf."""
+    content = file.file.read(profiles.MOST_BYTES + 1)
+    name = (file.filename or "profile")[-200:].encode(errors="replace").decode()
+    made = profiles.take(shop, content, name, instead_of)
+    return ThingAdded(id=made, shelf=show_shelf(shop))
+
+
+@router.get("/profiles/{row_id}/file", response_class=FileResponse)
+def save_profile(shop: ShopHere, row_id: int) -> FileResponse:
+    """The ICC file as it came."""
+    held = within(shop, lambda session: profiles.profile_there(session, row_id))
+    return FileResponse(
+        shop.blobs.path(held.content_sha), media_type="application/octet-stream", filename=f"{held.name}.icc"
+    )
 
 
 @router.get("/open")

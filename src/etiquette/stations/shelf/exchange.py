@@ -1,6 +1,7 @@
 """The Shelf as a file, out and in: what is in a file is compared with what stands here, and what is chosen is taken."""
 
-from collections.abc import Iterator, Sequence
+from base64 import b64decode, b64encode
+from collections.abc import Iterator, Mapping, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -9,56 +10,84 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.core.printing.proof_wish import ProfileFacts
 from etiquette.files.contracts import parse_file
 from etiquette.files.shelf_file import ShelfFile
+from etiquette.sandbox.profiles import facts_of
 from etiquette.stations.ledger import correct, opened
 from etiquette.stations.shelf.own_knives import keep_knife
+from etiquette.stations.shelf.profiles import as_row
 from etiquette.stations.shelf.schemas import InFile, Taken, ThingNamed
 from etiquette.stations.shelf.things import KINDS
+from etiquette.stations.shop import Shop
 from etiquette.stations.tools import fill_cards
-from etiquette.store.models import Cutter, Printer, Roll, Stock
+from etiquette.store.models import ColourProfile, Cutter, Printer, Roll, Stock
 
-ORDER = ("printer", "stock", "laminator", "cutter", "mark_set", "ink_colour", "roll", "print_mode", "tool_card")
+ORDER = ("printer", "stock", "laminator", "cutter", "mark_set", "ink_colour", "roll", "colour_profile",
+         "print_mode", "tool_card")  # fmt: skip
 """What others refer to comes first."""
 REFERENCES: dict[str, dict[str, type[Any]]] = {
     "roll": {"stock": Stock},
-    "print_mode": {"stock": Stock, "printer": Printer},
+    "print_mode": {"stock": Stock, "printer": Printer, "colour_profile": ColourProfile},
     "cutter": {"printer": Printer},
     "tool_card": {"cutter": Cutter, "stock": Stock},
 }
-WORDS = {"mark_set": "mark set", "print_mode": "print mode", "tool_card": "tool card", "ink_colour": "colour"}
+WORDS = {"mark_set": "mark set", "print_mode": "print mode", "tool_card": "tool card", "ink_colour": "colour",
+         "colour_profile": "profile"}  # fmt: skip
 MOST_WORDS = 4
 
 
-def written(session: Session, kinds: Sequence[str] = ()) -> str:
+def written(shop: Shop, session: Session, kinds: Sequence[str] = ()) -> str:
     """SHELF.json of the whole Shelf, or of `kinds`. What makes a machine that machine stays here."""
     made: dict[str, list[dict[str, Any]]] = {}
     for kind in kinds or ORDER:
-        made[kind] = [_of_row(session, kind, row) for row in _rows(session, kind)]
+        made[kind] = [_of_row(shop, session, kind, row) for row in _rows(session, kind)]
     return ShelfFile.model_validate({"version": 1, **made}).model_dump_json(indent=1) + "\n"
 
 
-def compared(session: Session, text: str, where: str) -> list[InFile]:
+def compared(shop: Shop, session: Session, text: str, where: str) -> list[InFile]:
     """What a file holds, each thing new, other than here, or the same. Raises JobError."""
     file = parse_file(ShelfFile, text.encode(), where)
-    here = {kind: {_name(kind, one): one for one in _of_rows(session, kind)} for kind in ORDER}
+    here = {kind: {_name(kind, one): one for one in _of_rows(shop, session, kind)} for kind in ORDER}
     found = []
     for kind, thing in _things(file):
         name, now = _name(kind, thing), here[kind].get(_name(kind, thing))
         told = [key for key in thing if key != "code" or thing[key] is not None]  # older files know no codes of rolls
         differs = [] if now is None else [key for key in told if thing[key] != now[key]]
-        words = [f"{_said(key)} {_value(thing[key])}, here {_value(now[key])}" for key in differs] if now else []
+        words = [_other(key, thing[key], now[key]) for key in differs] if now else []
         state: Any = "new" if now is None else "differs" if differs else "same"
         more = f" and {len(words) - MOST_WORDS} more" if len(words) > MOST_WORDS else ""
         found.append(InFile(kind=kind, name=name, state=state, words="; ".join(words[:MOST_WORDS]) + more))
     return found
 
 
-def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) -> Taken:
+def take(shop: Shop, text: str, where: str, chosen: Sequence[ThingNamed]) -> Taken:
     """Put what is chosen of a file on the Shelf: what is new is added, what is here becomes as in the file. All or
     nothing. Raises JobError."""
     file = parse_file(ShelfFile, text.encode(), where)
     wanted = {(one.kind, one.name) for one in chosen}
+    asked = [one for one in file.colour_profile if ("colour_profile", one.name) in wanted]
+    read = {one.name: _profile(one.icc, one.name) for one in asked}
+    return shop.database.within(lambda session: _taken(shop, session, file, where, set(wanted), read))
+
+
+def _profile(icc: str, name: str) -> tuple[bytes, ProfileFacts]:
+    """Raises JobError."""
+    try:
+        content = b64decode(icc, validate=True)
+    except ValueError:
+        raise JobError("The profile in the file is no base64.", name, "Mend the file, or leave this out.") from None
+    return content, facts_of(content, name)
+
+
+def _taken(
+    shop: Shop,
+    session: Session,
+    file: ShelfFile,
+    where: str,
+    wanted: set[tuple[str, str]],
+    profiles: Mapping[str, tuple[bytes, ProfileFacts]],
+) -> Taken:
     added = changed = 0
     come_along: set[Any] = set()  # knives that came with a new printer
     for kind, thing in _things(file):
@@ -68,6 +97,9 @@ def take(session: Session, text: str, where: str, chosen: Sequence[ThingNamed]) 
         wanted.discard((kind, name))
         values = _for_row(session, kind, name, thing)
         row = _row_like(session, kind, values)
+        if kind == "colour_profile":
+            del values["icc"]
+            values.update(as_row(shop, session, *profiles[name]))
         if kind == "roll" and not _is_free(session, values["code"], row):
             del values["code"]  # the roll here keeps its own, a new one gets one
         is_new = row is None
@@ -126,13 +158,14 @@ def _rows(session: Session, kind: str) -> Sequence[Any]:
     return session.scalars(select(model).order_by(*order)).all()
 
 
-def _of_rows(session: Session, kind: str) -> list[dict[str, Any]]:
+def _of_rows(shop: Shop, session: Session, kind: str) -> list[dict[str, Any]]:
     """The rows of a kind as a file would hold them."""
-    file = ShelfFile.model_validate({"version": 1, kind: [_of_row(session, kind, row) for row in _rows(session, kind)]})
+    rows = [_of_row(shop, session, kind, row) for row in _rows(session, kind)]
+    file = ShelfFile.model_validate({"version": 1, kind: rows})
     return [thing.model_dump() for thing in getattr(file, kind)]
 
 
-def _of_row(session: Session, kind: str, row: Any) -> dict[str, Any]:
+def _of_row(shop: Shop, session: Session, kind: str, row: Any) -> dict[str, Any]:
     fields = _model(kind).model_fields
     named = REFERENCES.get(kind, {})
 
@@ -140,6 +173,8 @@ def _of_row(session: Session, kind: str, row: Any) -> dict[str, Any]:
         number = getattr(row, f"{key}_id")
         return None if number is None else session.get_one(named[key], number).name
 
+    if kind == "colour_profile":
+        return {"name": row.name, "away": row.away, "icc": b64encode(shop.blobs.read(row.content_sha)).decode()}
     values = {key: name_of(key) if key in named else getattr(row, key) for key in fields}
     if kind == "stock":
         printers = {str(one.id): one.name for one in session.scalars(select(Printer))}
@@ -168,9 +203,9 @@ def _for_row(session: Session, kind: str, name: str, thing: dict[str, Any]) -> d
         other = session.scalar(select(model.id).where(model.name == thing[key]))
         if other is None and thing[key] is not None:
             raise JobError(
-                f"The {_kind(kind)} {name} belongs to the {key} {thing[key]}, which is neither here nor chosen.",
+                f"The {_kind(kind)} {name} belongs to the {_kind(key)} {thing[key]}, which is neither here nor chosen.",
                 name,
-                f"Choose the {key} too, or leave this out.",
+                f"Choose the {_kind(key)} too, or leave this out.",
             )
         del values[key]
         values[f"{key}_id"] = other
@@ -199,6 +234,10 @@ def _row_like(session: Session, kind: str, values: dict[str, Any]) -> Any:
 
 def _kind(kind: str) -> str:
     return WORDS.get(kind, kind)
+
+
+def _other(key: str, there: Any, here: Any) -> str:
+    return "another file" if key == "icc" else f"{_said(key)} {_value(there)}, here {_value(here)}"
 
 
 def _said(key: str) -> str:

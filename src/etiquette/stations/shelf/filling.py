@@ -19,6 +19,7 @@ from etiquette.stations.shelf.things import KINDS
 from etiquette.stations.tools import fill_cards
 from etiquette.store.models import (
     CardReading,
+    ColourProfile,
     Cutter,
     Design,
     InkColour,
@@ -43,6 +44,7 @@ WORDS = {
     "mark_set": "Mark set",
     "print_mode": "Mode",
     "ink_colour": "Shop colour",
+    "colour_profile": "Profile",
 }
 """What a new thing is called until it has a name, with a number behind."""
 USUAL: dict[str, dict[str, Any]] = {
@@ -63,6 +65,8 @@ MOST_NAMED = 3
 def add(session: Session, kind: str, asked: AddAsked) -> int:
     """Put a thing on the Shelf; returns its number. Raises NotThere, JobError."""
     model = _model(kind)
+    if kind == "colour_profile" and not asked.like:
+        raise JobError("A profile comes as a file.", "profiles", "Take in an ICC file.")
     if kind not in WORDS:
         raise JobError("Tool cards come with a cutter and a stock.", "tool cards", "Add a stock or a cutter.")
     like = _row(session, kind, asked.like) if asked.like else None
@@ -73,7 +77,7 @@ def add(session: Session, kind: str, asked: AddAsked) -> int:
     wanted = asked.name or (like.name if like is not None else asked.preset or "")
     if asked.name and _taken(session, model, asked.name):
         raise JobError(f"Something is called {asked.name} already.", asked.name, "Choose another name.")
-    row = model(**{**values, "name": _free_name(session, model, wanted or _place_word(session, kind, values))})
+    row = model(**{**values, "name": free_name(session, model, wanted or _place_word(session, kind, values))})
     session.add(row)
     session.flush()
     if isinstance(row, Roll):
@@ -128,7 +132,7 @@ def _place_word(session: Session, kind: str, values: dict[str, Any]) -> str:
     return f"{stock.name}, {WORDS[kind].lower()}" if stock else WORDS[kind]
 
 
-def _free_name(session: Session, model: type[Any], wanted: str) -> str:
+def free_name(session: Session, model: type[Any], wanted: str) -> str:
     name, number = wanted[:110], 2
     while _taken(session, model, name):
         name, number = f"{wanted[:110]} {number}", number + 1
@@ -234,6 +238,9 @@ def _users(session: Session, row: Any) -> Iterator[str]:
         for design in session.scalars(select(Design)):
             if f"ink {row.id}" in design.document.spot_inks.values():
                 yield f"the design {design.document.name}"
+    if isinstance(row, ColourProfile):
+        for mode in session.scalars(select(PrintMode).where(PrintMode.colour_profile_id == row.id)):
+            yield f"the print mode {mode.name}"
     if isinstance(row, Stock | Roll):
         booked = select(func.count()).select_from(RollEntry).join(Roll, Roll.id == RollEntry.roll_id)
         booked = booked.where(~RollEntry.reference.startswith("roll "))  # not what only hands have noted

@@ -15,7 +15,7 @@ from etiquette.stations.ledger import correct, ledger_of
 from etiquette.stations.shelf.own_knives import keep_knife, refuse_knife
 from etiquette.stations.shelf.schemas import RollEntryShown, ShelfShown
 from etiquette.stations.shelf.things import KINDS
-from etiquette.store.models import Printer, Roll
+from etiquette.store.models import ColourProfile, Printer, Roll
 
 
 def everything(session: Session) -> ShelfShown:
@@ -42,6 +42,8 @@ def change(session: Session, kind: str, row_id: int, version: int, changes: dict
         raise JobError(
             f"A roll of {checked.length_mm / 1000:.1f} m cannot have more left.", row.name, "Type what is left on it."
         )
+    if changes.get("colour_profile_id") and session.get(ColourProfile, changes["colour_profile_id"]) is None:
+        raise JobError("The profile is not on the Shelf any more.", row.name, "Choose another one.")
     if kind == "cutter" and {"name", "away"} & changes.keys():
         refuse_knife(row, "Rename its printer, or say of it that it has no knife.")
     if "name" in changes and kind != "tool_card":

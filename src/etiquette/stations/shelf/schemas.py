@@ -11,6 +11,7 @@ from etiquette.devices.contracts import MachineKind
 from etiquette.stations.schemas import Asked, Revision, RowId
 from etiquette.stations.set_up import Place
 from etiquette.stations.shelf.things import (
+    ColourProfileShown,
     CutterShown,
     InkColourShown,
     LaminatorShown,
@@ -64,6 +65,7 @@ class ShelfShown(BaseModel):
     print_mode: list[PrintModeShown]
     cutter: list[CutterShown]
     mark_set: list[MarkSetShown]
+    colour_profile: list[ColourProfileShown]
     ink_colour: list[InkColourShown]
     mark_presets: list[str]
     """Names of mark sets that can be added."""
@@ -83,7 +85,7 @@ class FileAsked(Asked):
     """A SHELF.json, or a CSV of colours, as its text."""
 
     name: str = Field(default="The file", max_length=200)
-    text: str = Field(max_length=8_000_000)
+    text: str = Field(max_length=60_000_000)
 
 
 class ThingNamed(Asked):

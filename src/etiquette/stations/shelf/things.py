@@ -1,7 +1,7 @@
 """What stands on the Shelf, kind by kind: what can be set, and what is shown beside it."""
 
 from dataclasses import dataclass
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field, computed_field
 
@@ -12,10 +12,10 @@ from etiquette.devices.contracts import MachineKind
 from etiquette.files import shelf_file
 from etiquette.files.shelf_file import (
     Address,
+    ColourProfileValues,
     InkColourValues,
     LaminatorValues,
     MarkSetValues,
-    PrintModeValues,
     RollValues,
     StockValues,
     ToolCardValues,
@@ -44,6 +44,10 @@ class CutterValues(shelf_file.CutterValues):
     eye: Annotated[Address, _address("eye")] = ""
     table_eye: Annotated[Address, _address("eye")] = ""
     holder: str = Field(max_length=60)
+
+
+class PrintModeValues(shelf_file.PrintModeValues):
+    colour_profile_id: int | None = Field(default=None, ge=1)
 
 
 class _Shown(BaseModel):
@@ -94,6 +98,15 @@ class PrintModeShown(PrintModeValues, _Shown):
     printer_id: int
 
 
+class ColourProfileShown(ColourProfileValues, _Shown):
+    description: str
+    space: Literal["CMYK", "RGB", "GRAY"]
+    white_l: float
+    white_a: float
+    white_b: float
+    ink_limit: float | None
+
+
 class InkColourShown(InkColourValues, _Shown):
     pass
 
@@ -116,5 +129,6 @@ KINDS: dict[str, ThingKind] = {
     "tool_card": ThingKind(models.ToolCard, ToolCardValues, ToolCardShown),
     "mark_set": ThingKind(models.MarkSet, MarkSetValues, MarkSetShown),
     "print_mode": ThingKind(models.PrintMode, PrintModeValues, PrintModeShown),
+    "colour_profile": ThingKind(models.ColourProfile, ColourProfileValues, ColourProfileShown),
     "ink_colour": ThingKind(models.InkColour, InkColourValues, InkColourShown),
 }

@@ -6,6 +6,7 @@ from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, Lin
 from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
 from etiquette.store.models.shelf import (
     CardReading,
+    ColourProfile,
     Cutter,
     InkColour,
     Laminator,
@@ -25,6 +26,7 @@ __all__ = [
     "BenchEntry",
     "Blob",
     "CardReading",
+    "ColourProfile",
     "Customer",
     "Cutter",
     "Design",

@@ -262,6 +262,35 @@ class PrintMode(Base):
     """How it is left until then: loose, hung, or as it comes."""
     profile: Mapped[str] = mapped_column(String(80), default="", server_default="")
     """Name of the colour profile the printer holds for it."""
+    colour_profile_id: Mapped[int | None] = mapped_column(ForeignKey("colour_profile.id"))
+    """How the printer's inks look on the stock in this mode."""
+    intent: Mapped[str] = mapped_column(String(10), default="relative", server_default="relative")
+    """What becomes of colours that the inks cannot reach (core.printing.icc.Intent)."""
+    black_point: Mapped[bool] = mapped_column(default=True, server_default="1")
+    """Whether the art's black becomes the darkest of the inks."""
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class ColourProfile(Base):
+    """An ICC profile: the inks of a printer on a stock, as somebody measured them."""
+
+    __tablename__ = "colour_profile"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    content_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    description: Mapped[str] = mapped_column(String(120))
+    """What the profile calls itself."""
+    space: Mapped[str] = mapped_column(String(4))
+    """CMYK, RGB or GRAY."""
+    white_l: Mapped[float]
+    white_a: Mapped[float]
+    white_b: Mapped[float]
+    """L*a*b* of the bare stock."""
+    ink_limit: Mapped[float | None]
+    """The most ink on one place, percent of all inks together."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)

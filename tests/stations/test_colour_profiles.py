@@ -1,0 +1,170 @@
+"""A profile from its file to the plate: taken in, chosen in a print mode, written into what is sent, proofed."""
+
+import json
+from io import BytesIO
+
+import numpy as np
+import pikepdf
+import pytest
+from PIL import Image
+from sqlalchemy import select
+from starlette.testclient import TestClient
+
+from etiquette.core.errors import JobError
+from etiquette.demo import ink_profile
+from etiquette.server.app import create_app
+from etiquette.stations import plate_sets, runs
+from etiquette.stations.print import plating, previews
+from etiquette.stations.shelf import exchange, filling, keeping, profiles
+from etiquette.stations.shelf.schemas import ThingNamed
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Blob, ColourProfile, Plate, PrintMode
+from tests.stations.shop_floor import do, fill_shelf
+from tests.stations.test_only_printed import run_of
+
+VINYL = ink_profile.profile("Invented inks on vinyl")
+
+
+def add_mode(shop: Shop) -> int:
+    def add(session: object) -> int:
+        row = PrintMode(
+            name="fine", stock_id=1, printer_id=1, dpi=720, passes=8, two_way=True,
+            m2_per_hour=10, ink_ml_m2=9, drying_minutes=0,
+        )  # fmt: skip
+        session.add(row)  # type: ignore[attr-defined]
+        session.flush()  # type: ignore[attr-defined]
+        return row.id
+
+    return shop.database.within(add)
+
+
+def set_mode(shop: Shop, mode: int, **changes: object) -> None:
+    version = shop.database.within(lambda session: session.get_one(PrintMode, mode).version)
+    shop.database.within(lambda session: keeping.change(session, "print_mode", mode, version, changes))
+
+
+def plate_of(shop: Shop, run: int) -> Plate:
+    (made,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+    return shop.database.within(lambda session: plate_sets.plate_there(session, made))
+
+
+@pytest.fixture
+def shelf(shop: Shop) -> tuple[Shop, int]:
+    """A shelf with one mode, and its number."""
+    shop.database.within(fill_shelf)
+    return shop, add_mode(shop)
+
+
+def test_the_profile_of_the_mode_goes_into_the_plate_and_into_its_key(shelf: tuple[Shop, int]) -> None:
+    shop, mode = shelf
+    run = run_of(shop, "trueing-disc", way="only", laminator_id=None)
+    without = plate_of(shop, run)
+    assert without.summary.colour is None and without.summary.mode == "fine"
+    with pytest.raises(JobError, match="made without a colour profile"):
+        previews.preview_of(shop, without, "colour", "stock")
+    profile = profiles.take(shop, VINYL, "vinyl.icc")
+    set_mode(shop, mode, colour_profile_id=profile, intent="perceptual")
+    by_profile = plate_of(shop, run)
+    assert by_profile.id != without.id and by_profile.summary.colour is not None
+    assert (by_profile.summary.colour.profile, by_profile.summary.colour.intent) == (
+        "Invented inks on vinyl", "perceptual",
+    )  # fmt: skip
+    with pikepdf.open(BytesIO(shop.blobs.read(by_profile.pdf_sha))) as pdf:
+        (intent,) = pdf.Root.OutputIntents
+        assert intent.DestOutputProfile.read_bytes() == VINYL and intent.Info == "Invented inks on vinyl"
+        first = pikepdf.parse_content_stream(pdf.pages[0])[0]
+        assert [str(one) for one in first.operands] == ["/Perceptual"] and str(first.operator) == "ri"
+    # a newer file under the same name is another plate, and the one before stays what it was
+    newer = VINYL.replace(b"No copyright", b"no copyright")
+    assert profiles.take(shop, newer, "newer.icc", instead_of=profile) == profile
+    assert plate_of(shop, run).id not in (by_profile.id, without.id)
+    state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+    assert state.kit.profile is not None and state.kit.profile.content_sha != by_profile.summary.colour.sha
+
+
+def test_a_proof_has_the_stock_s_white_and_stripes_what_inks_do_not_reach(shelf: tuple[Shop, int]) -> None:
+    shop, mode = shelf
+    profile = profiles.take(shop, VINYL, "vinyl.icc")
+    set_mode(shop, mode, colour_profile_id=profile)
+    plate = plate_of(shop, run_of(shop, "jar-label", count=1, way="only", laminator_id=None))
+    seen = pixels(previews.preview_of(shop, plate, "colour", "stock"))
+    white = pixels(previews.preview_of(shop, plate, "colour"))
+    bare = (white[..., :3] == 255).all(axis=-1)
+    assert seen.shape[0] == pytest.approx(white.shape[0], abs=2)
+    corner = seen[4:20, 4:20, :3].reshape(-1, 3).astype(int)
+    assert bare[4:20, 4:20].all() and np.ptp(corner, axis=0).max() <= 1
+    facts = shop.database.within(lambda session: session.get_one(ColourProfile, profile))
+    red, _, blue = corner[0]
+    assert 225 < red < 250 and blue < red and facts.white_b > 0  # a little yellow
+    plan = plate.summary.plan
+    at = previews.colours_of_place(shop, plate, 2.0, plan.length_mm - 2)
+    assert at.plate == {"cyan": 0, "magenta": 0, "yellow": 0, "black": 0} and at.apart < 1 and at.reached
+    assert at.stock[0] == pytest.approx(facts.white_l, abs=0.5)
+    black = previews.colours_of_place(shop, plate, *middle_of(plan.arrow))
+    assert black.plate["black"] == 100 and black.plate["cyan"] == 0  # marks are black ink alone
+    with pytest.raises(JobError, match="lies beside the print"):
+        previews.colours_of_place(shop, plate, -50, -50)
+    part = pixels(previews.part_of(shop, plate, "colour", (0, 0, 30, 20), 100, "reach"))
+    assert part.shape[:2] == (79, 118)
+
+
+def middle_of(ring: tuple[tuple[float, float], ...]) -> tuple[float, float]:
+    x, y = np.mean(ring, axis=0)
+    return float(x), float(y)
+
+
+def pixels(png: bytes) -> np.ndarray:
+    with Image.open(BytesIO(png)) as image:
+        return np.asarray(image.convert("RGB"))
+
+
+def test_profiles_stand_on_the_shelf_like_everything_else(shelf: tuple[Shop, int]) -> None:
+    shop, mode = shelf
+    with TestClient(create_app(shop), base_url="http://127.0.0.1") as client:
+        sent = client.post("/api/shelf/profiles", files={"file": ("vinyl.icc", VINYL)})
+        made = sent.json()["id"]
+        (told,) = sent.json()["shelf"]["colour_profile"]
+        assert told["space"] == "CMYK" and told["ink_limit"] == pytest.approx(280, abs=3)
+        assert client.get(f"/api/shelf/profiles/{made}/file").content == VINYL
+        refused = client.post("/api/shelf/profiles", files={"file": ("photo.icc", b"\x89PNG" + bytes(300))})
+        assert refused.status_code == 422 and "no ICC profile" in refused.json()["title"]
+        again = client.post("/api/shelf/profiles", files={"file": ("vinyl.icc", VINYL)}).json()
+        names = [one["name"] for one in again["shelf"]["colour_profile"]]
+        assert names == ["Invented inks on vinyl", "Invented inks on vinyl 2"]
+        assert client.post("/api/shelf/colour_profile", json={}).status_code == 422
+    set_mode(shop, mode, colour_profile_id=made)
+    with pytest.raises(JobError, match="still used: the print mode fine"):
+        shop.database.within(lambda session: filling.remove(session, "colour_profile", made))
+    with pytest.raises(JobError, match="not on the Shelf any more"):
+        set_mode(shop, mode, colour_profile_id=4000)
+    set_mode(shop, mode, colour_profile_id=None)
+    shop.database.within(lambda session: filling.remove(session, "colour_profile", made))
+    assert shop.database.within(lambda session: len(session.scalars(select(Blob)).all())) == 1  # the other one's
+
+
+def test_a_shelf_file_names_the_profile_of_a_mode(shelf: tuple[Shop, int]) -> None:
+    shop, mode = shelf
+    made = profiles.take(shop, VINYL, "vinyl.icc")
+    set_mode(shop, mode, colour_profile_id=made, intent="saturation")
+    text = shop.database.within(lambda session: exchange.written(shop, session))
+    (held,) = json.loads(text)["print_mode"]
+    assert (held["colour_profile"], held["intent"], held["black_point"]) == (
+        "Invented inks on vinyl", "saturation", True,
+    )  # fmt: skip
+    set_mode(shop, mode, colour_profile_id=None, intent="relative")
+    chosen = [ThingNamed(kind="print_mode", name="fine")]
+    exchange.take(shop, text, "a file", chosen)
+    back = shop.database.within(lambda session: session.get_one(PrintMode, mode))
+    assert (back.colour_profile_id, back.intent) == (made, "saturation")
+    set_mode(shop, mode, colour_profile_id=None)
+    shop.database.within(lambda session: filling.remove(session, "colour_profile", made))
+    with pytest.raises(JobError, match="the profile Invented inks on vinyl, which is neither here"):
+        exchange.take(shop, text, "a file", chosen)
+    both = [ThingNamed(kind="colour_profile", name="Invented inks on vinyl"), *chosen]
+    assert exchange.take(shop, text, "a file", both).model_dump() == {"added": 1, "changed": 1}
+    (back,) = shop.database.within(lambda session: session.scalars(select(ColourProfile)).all())
+    assert shop.blobs.read(back.content_sha) == VINYL and back.ink_limit == pytest.approx(280, abs=3)
+    told = json.loads(text)
+    told["colour_profile"][0]["icc"] = told["colour_profile"][0]["icc"][:1000]
+    with pytest.raises(JobError, match="cut short"):
+        exchange.take(shop, json.dumps(told), "a file", both)
