@@ -108,7 +108,7 @@ def ink(folder: Path) -> str:
     made(run_file(folder, "art.png", 60, 100, 20), folder / "ink")
     plate = folder / "ink/frame-1.pdf"
     started = time.perf_counter()
-    ours = coverage(plate.read_bytes(), "plate")
+    ours = coverage(plate.read_bytes(), "plate").shares
     seconds = time.perf_counter() - started
     command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=ink_cov", f"-r{DPI}", "-o", "-", plate]
     started = time.perf_counter()

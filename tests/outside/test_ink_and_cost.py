@@ -59,7 +59,7 @@ def as_counted(pdf: bytes, folder: Path) -> list[float]:
 
 
 def told(pdf: bytes) -> list[float]:
-    ours = coverage(pdf, "plate")
+    ours = coverage(pdf, "plate").shares
     return [ours[ink] for ink in ("Cyan", "Magenta", "Yellow", "Black")]
 
 
@@ -149,14 +149,14 @@ def test_what_cannot_be_followed_is_measured_as_it_is(content: bytes) -> None:
         pdf.pages[0].Contents = pdf.make_stream(b"q /F Do Q 0 0 0 1 k 0 0 100 200 re f")
         saved = BytesIO()
         pdf.save(saved)
-    assert coverage(saved.getvalue(), "plate")["Black"] == pytest.approx(0.5, abs=0.02)
+    assert coverage(saved.getvalue(), "plate").shares["Black"] == pytest.approx(0.5, abs=0.02)
 
 
 def test_a_spot_covers_what_was_drawn(content: FrameContent) -> None:
     """Five squares of 20 mm, by hand; Ghostscript paints every pixel that a shape touches."""
     plate = spot_plate(content, "White")
     assert plate is not None
-    shares = coverage(plate, "white")
+    shares = coverage(plate, "white").shares
     page = 300 * content.plan.length_mm
     assert shares["White"] == pytest.approx(5 * 400 / page, rel=0.06) and sum(shares.values()) == shares["White"]
     assert spot_plate(content, "Clear") is None
@@ -254,7 +254,7 @@ def test_a_cmyk_jpeg_keeps_its_inks_and_its_profile(tmp_path: Path) -> None:
     )
     red, green, blue = np.asarray(Image.open(tmp_path / "cmyk.png").convert("RGB"))[20, 30]
     assert red > 200 and green > 180 and blue < 80
-    assert coverage((tmp_path / "cmyk.pdf").read_bytes(), "x")["Yellow"] > 0.97
+    assert coverage((tmp_path / "cmyk.pdf").read_bytes(), "x").shares["Yellow"] > 0.97
 
 
 @pytest.mark.parametrize("mode", ["RGB", "RGBA", "L"])
@@ -291,7 +291,7 @@ def test_a_cmyk_tiff_keeps_its_inks_and_a_profile_of_other_inks_is_left_out() ->
         pdf.pages[0].Contents = pdf.make_stream(b"40 0 0 40 0 0 cm /P Do")
         saved = BytesIO()
         pdf.save(saved)
-    assert coverage(saved.getvalue(), "x")["Magenta"] > 0.98
+    assert coverage(saved.getvalue(), "x").shares["Magenta"] > 0.98
     plain = BytesIO()
     Image.new("RGB", (4, 4), (9, 8, 7)).save(plain, "PNG")
     with pikepdf.new() as pdf:  # without a profile the picture as it was read is printed

@@ -290,7 +290,7 @@ def test_two_marks_say_what_they_cannot_show_and_colour_and_count_are_printed() 
     plan = plan_frame((0, 0, 200, 60), 300, recipe, Reach(1616, 3200), "K7Q2R9", "K7Q2R9-1")
     (near, far) = plan.marks
     assert near.x > far.x and near.y < far.y and "bow" in CANNOT_SHOW[recipe.count]
-    shares = coverage(colour_plate(FrameContent({}, {}, [], plan, recipe, "Two")), "two")
+    shares = coverage(colour_plate(FrameContent({}, {}, [], plan, recipe, "Two")), "two").shares
     page = 300 * plan.length_mm
     assert shares["Magenta"] * page == pytest.approx(2 * 36, rel=0.2) and shares["Cyan"] == shares["Yellow"] == 0
     assert shares["Black"] * page > 50

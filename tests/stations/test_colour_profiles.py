@@ -6,6 +6,7 @@ from io import BytesIO
 import numpy as np
 import pikepdf
 import pytest
+from pikepdf import Dictionary, Name
 from PIL import Image
 from sqlalchemy import select
 from starlette.testclient import TestClient
@@ -13,14 +14,18 @@ from starlette.testclient import TestClient
 from etiquette.core.errors import JobError
 from etiquette.demo import ink_profile
 from etiquette.server.app import create_app
-from etiquette.stations import plate_sets, runs
+from etiquette.stations import line_finding, plate_sets, run_edits, runs
+from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating, previews
+from etiquette.stations.print.colour_checks import colour_checks
+from etiquette.stations.run import nesting
 from etiquette.stations.shelf import exchange, filling, keeping, profiles
 from etiquette.stations.shelf.schemas import ThingNamed
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Blob, ColourProfile, Plate, PrintMode
 from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_only_printed import run_of
+from tests.vector_art import MM, add_page, rect, saved
 
 VINYL = ink_profile.profile("Invented inks on vinyl")
 
@@ -168,3 +173,42 @@ def test_a_shelf_file_names_the_profile_of_a_mode(shelf: tuple[Shop, int]) -> No
     told["colour_profile"][0]["icc"] = told["colour_profile"][0]["icc"][:1000]
     with pytest.raises(JobError, match="cut short"):
         exchange.take(shop, json.dumps(told), "a file", both)
+
+
+def surprising_pdf() -> bytes:
+    """40 × 30 mm: RGB and CMYK beside each other, 380 % of ink, white that overprints, a white hairline, small text."""
+    pdf = pikepdf.new()
+    font = Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)
+    content = (
+        f"1 0.5 0 rg {rect(0, 0, 40, 30)} f 1 1 1 0.8 k {rect(5, 5, 20, 20)} f "
+        f"q /Over gs 0 0 0 0 k {rect(10, 10, 5, 5)} f Q 1 G {0.1 * MM:.4f} w {rect(28, 5, 6, 20)} S "
+        f"0 g BT /F 3 Tf {28 * MM:.3f} {26 * MM:.3f} Td (small) Tj ET"
+    )
+    resources = Dictionary(Font=Dictionary(F=font), ExtGState=Dictionary(Over=Dictionary(OP=True)))
+    add_page(pdf, (40, 30), content, resources)
+    return saved(pdf)
+
+
+def test_what_surprises_in_colour_is_said_before_it_is_sent(shelf: tuple[Shop, int]) -> None:
+    shop, mode = shelf
+    (design,) = taking_in.take_in(shop, surprising_pdf(), "Tin.pdf", None, {"name": "Tin"})
+    do(shop, line_finding.find_lines, design_id=design)
+    run = shop.database.within(lambda session: run_edits.create(session, "Tins", [{"design_id": design, "count": 2}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+
+    def words() -> list[str]:
+        plates = [plate_of(shop, run).summary]
+        state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+        return [one.words for one in colour_checks(state, plates)]
+
+    without = words()
+    assert without[0].startswith("The print mode has no colour profile")
+    assert (
+        any("RGB: Tin. CMYK: Tin" in one for one in without) and "Text is smaller than 4.5 pt: Tin (3.0 pt)" in without
+    )
+    assert any("thinner than 0.2 mm: Tin (0.10 mm)" in one for one in without)
+    assert any(one.startswith("White that overprints is not printed at all: Tin") for one in without)
+    set_mode(shop, mode, colour_profile_id=profiles.take(shop, VINYL, "vinyl.icc"))
+    by_profile = words()
+    assert by_profile[0] == "Colours for Invented inks on vinyl"
+    assert by_profile[1] == "Ink on one place comes to 380 %; the profile gives 280 % at most. It may not dry"

@@ -1,16 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { toast } from "sonner";
 import { api, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { shelfQuery } from "../api/keys";
-
-const look = "text-[13px] font-semibold text-pine hover:underline";
+import { FileLink, linkLook } from "../ui/Button";
 
 /** The library of colours as a file that spreadsheets read, out and in. */
 export function ColoursFile() {
   const queries = useQueryClient();
-  const file = useRef<HTMLInputElement>(null);
   const take = useMutation({
     mutationFn: async (given: File) => told(api.POST("/api/shelf/colours", { body: { name: given.name, text: await given.text() } })),
     onSuccess: ({ added, changed }) => {
@@ -21,24 +18,12 @@ export function ColoursFile() {
   });
   return (
     <>
-      <a href="/api/shelf/colours" download className={look}>
+      <a href="/api/shelf/colours" download className={linkLook}>
         Save as CSV
       </a>
-      <button type="button" className={look} onClick={() => file.current?.click()} disabled={take.isPending}>
+      <FileLink accept=".csv,text/csv,text/plain" label="Colours as CSV" take={(given) => take.mutate(given)} disabled={take.isPending}>
         Take a CSV
-      </button>
-      <input
-        ref={file}
-        type="file"
-        accept=".csv,text/csv,text/plain"
-        aria-label="Colours as CSV"
-        className="hidden"
-        onChange={(event) => {
-          const given = event.target.files?.[0];
-          if (given) take.mutate(given);
-          event.target.value = "";
-        }}
-      />
+      </FileLink>
     </>
   );
 }

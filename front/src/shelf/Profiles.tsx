@@ -1,21 +1,18 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useRef } from "react";
 import { toast } from "sonner";
 import { api, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { shelfQuery } from "../api/keys";
 import { useShelf } from "../api/useShelf";
+import { FileLink, linkLook } from "../ui/Button";
 import { Row, Section } from "../ui/Row";
 import { figure } from "../ui/units";
 import { type Entry, valueOf } from "./fields";
 import { stockWhite } from "./ThingPicture";
 
-const look = "text-[13px] font-semibold text-pine hover:underline";
-
 /** An ICC file is taken in: a new profile, or the newer file of one (`instead`). */
 export function ProfileIn({ words, instead, taken }: { words: string; instead?: number; taken: (id: number) => void }) {
   const queries = useQueryClient();
-  const file = useRef<HTMLInputElement>(null);
   const take = useMutation({
     mutationFn: async (given: File) => {
       const body = new FormData();
@@ -31,23 +28,9 @@ export function ProfileIn({ words, instead, taken }: { words: string; instead?: 
     onError: sayProblem,
   });
   return (
-    <>
-      <button type="button" className={look} onClick={() => file.current?.click()} disabled={take.isPending}>
-        {words}
-      </button>
-      <input
-        ref={file}
-        type="file"
-        accept=".icc,.icm"
-        aria-label={words}
-        className="hidden"
-        onChange={(event) => {
-          const given = event.target.files?.[0];
-          if (given) take.mutate(given);
-          event.target.value = "";
-        }}
-      />
-    </>
+    <FileLink accept=".icc,.icm" take={(given) => take.mutate(given)} disabled={take.isPending}>
+      {words}
+    </FileLink>
   );
 }
 
@@ -82,7 +65,7 @@ export function ProfileFacts({ profile }: { profile: Entry }) {
       </Section>
       <div className="mt-3 flex gap-4">
         <ProfileIn words="Take a newer file" instead={profile.id} taken={() => undefined} />
-        <a href={`/api/shelf/profiles/${profile.id}/file`} download className={look}>
+        <a href={`/api/shelf/profiles/${profile.id}/file`} download className={linkLook}>
           Save the file
         </a>
       </div>

@@ -1,4 +1,4 @@
-import type { ButtonHTMLAttributes, ReactNode } from "react";
+import { type ButtonHTMLAttributes, type ReactNode, useRef } from "react";
 import { Link } from "react-router";
 import { pineLook, pressedLook, whiteLook } from "./look";
 
@@ -93,5 +93,33 @@ export function FileButton({ accept, take, children }: { accept: string; take: (
       {children}
       <input type="file" accept={accept} className="sr-only" onChange={(event) => event.target.files?.[0] && take(event.target.files[0])} />
     </label>
+  );
+}
+
+export const linkLook = "text-[13px] font-semibold text-pine hover:underline";
+
+type FileLinkProps = { accept: string; label?: string; take: (file: File) => void; disabled?: boolean; children: string };
+
+/** A line of words that asks for a file; `label` names the field where the words alone would not. */
+export function FileLink({ accept, label, take, disabled, children }: FileLinkProps) {
+  const field = useRef<HTMLInputElement>(null);
+  return (
+    <>
+      <button type="button" className={linkLook} onClick={() => field.current?.click()} disabled={disabled}>
+        {children}
+      </button>
+      <input
+        ref={field}
+        type="file"
+        accept={accept}
+        aria-label={label ?? children}
+        className="hidden"
+        onChange={(event) => {
+          const given = event.target.files?.[0];
+          if (given) take(given);
+          event.target.value = "";
+        }}
+      />
+    </>
   );
 }

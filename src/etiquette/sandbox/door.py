@@ -36,6 +36,7 @@ JOBS = {
     "postscript": "etiquette.sandbox.reading:postscript",
     "separate": "etiquette.sandbox.reading:separate",
     "preview": "etiquette.sandbox.drawing:draw_preview",
+    "art colours": "etiquette.sandbox.drawing:find_art_colours",
     "part": "etiquette.sandbox.drawing:draw_part",
     "profile": "etiquette.sandbox.profiles:read",
     "proof": "etiquette.sandbox.proofing:draw_proof",

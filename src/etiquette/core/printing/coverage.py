@@ -4,15 +4,18 @@ from the PDF that is printed, with its pictures as coarse as the separations."""
 import re
 import subprocess
 import tempfile
+from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
 
 import numpy as np
 import pikepdf
+from numpy.typing import NDArray
 from PIL import Image
 
 from etiquette.core.errors import JobError
 from etiquette.core.printing.coarser import coarser
+from etiquette.core.units import MM_PER_INCH
 
 DPI = 72
 MOST_PIXELS = 40_000_000
@@ -21,12 +24,22 @@ MOST_BYTES = 500_000_000
 LEAST_SHARE = 1e-5
 """A separation that covers less is not told."""
 SECONDS = 120
+MOST_ON_MM2 = 2.0
 PROCESS = ("Cyan", "Magenta", "Yellow", "Black")
 
 
-def coverage(pdf: bytes, name: str) -> dict[str, float]:
-    """The share of the first page, 0 to 1, that each ink covers: the process inks and every spot with any. Raises
-    JobError."""
+@dataclass(frozen=True)
+class Coverage:
+    """`shares`: of the page, 0 to 1, that each ink covers: the process inks and every spot with any; `most`: the most
+    ink of the process together on any place of MOST_ON_MM2, 1 for each full ink."""
+
+    shares: dict[str, float]
+    most: float
+
+
+def coverage(pdf: bytes, name: str, profile: bytes | None = None) -> Coverage:
+    """How much ink the first page takes, converted by the CMYK `profile` of the inks, or as Ghostscript does without
+    one. Raises JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-ink-") as folder:
         with pikepdf.open(BytesIO(pdf)) as document:
             page = document.pages[0]
@@ -43,6 +56,7 @@ def coverage(pdf: bytes, name: str) -> dict[str, float]:
             "-dLastPage=1",
             "-sDEVICE=tiffsep",
             f"-r{dpi:.3f}",
+            *_by_profile(Path(folder), profile),
             f"-dMaxBitmap={MOST_BYTES}",  # at once: in bands every placement is worked for every band
             "-o",
             "sep.tif",
@@ -57,11 +71,31 @@ def coverage(pdf: bytes, name: str) -> dict[str, float]:
         if done.returncode:
             raise JobError("The ink could not be told: the plate cannot be separated.", name, "Look at the preview.")
         shares = {}
+        together: NDArray[np.float32] = np.zeros((1, 1), dtype=np.float32)
         for file in Path(folder).glob("sep(*).tif"):
             ink = re.fullmatch(r"sep\((.*)\)\.tif", file.name)
             Image.MAX_IMAGE_PIXELS = None  # our own picture, bounded above
             with Image.open(file) as image:
-                share = 1 - float(np.asarray(image.convert("L"), dtype=np.float32).mean()) / 255
+                full = 1 - np.asarray(image.convert("L"), dtype=np.float32) / np.float32(255)
+            share = float(full.mean())
+            if ink and ink.group(1) in PROCESS:
+                together = together + full
             if ink and (ink.group(1) in PROCESS or share > LEAST_SHARE):
                 shares[ink.group(1)] = max(0.0, share)
-        return shares
+        return Coverage(shares, _most(together, dpi))
+
+
+def _by_profile(folder: Path, profile: bytes | None) -> list[str]:
+    """Numbers of inks in the art are those of the profile: they stay as they are."""
+    if profile is None:
+        return []
+    held = folder / "inks.icc"
+    held.write_bytes(profile)
+    return [f"--permit-file-read={held}", f"-sOutputICCProfile={held}", f"-sDefaultCMYKProfile={held}"]
+
+
+def _most(together: NDArray[np.float32], dpi: float) -> float:
+    """The most of `together` that is on at least MOST_ON_MM2: a pixel at an edge is no place."""
+    pixels = max(1, round(MOST_ON_MM2 * (dpi / MM_PER_INCH) ** 2))
+    flat = together.ravel()
+    return float(np.partition(flat, -pixels)[-pixels]) if pixels < len(flat) else float(flat.max())

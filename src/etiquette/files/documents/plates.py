@@ -126,6 +126,17 @@ class ColourNote(BaseModel):
     black_point: bool
 
 
+class ArtNote(BaseModel):
+    """What of one design can surprise in colour (core.printing.art_colours)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    design: int
+    spaces: tuple[str, ...]
+    least_text_pt: float | None
+    thin_white_mm: float | None
+    overprint: Literal["", "some", "white"]
+
+
 class PlateSetDocument(Document):
     """What the row of a plate set says of its frame."""
 
@@ -144,6 +155,9 @@ class PlateSetDocument(Document):
     """In which the plates are printed."""
     inks: dict[str, float] = {}
     """Share of the page that each ink covers."""
+    most_ink: float | None = None
+    """The most ink on one place, 1 for each full one; plates of former versions do not say."""
+    art: tuple[ArtNote, ...] = ()
     half_turn: bool = False
     mode: str = ""
     """The print mode; empty: none was chosen, or the plate set is older than this."""

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
+from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import (
@@ -22,9 +23,9 @@ from etiquette.core.printing.plates import (
 )
 from etiquette.core.production.designs import PLATES
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title, spots_of
-from etiquette.files.documents.plates import PlanNote, PlateName, PlateSetDocument, in_order
+from etiquette.files.documents.plates import ArtNote, PlanNote, PlateName, PlateSetDocument, in_order
 from etiquette.files.lines_svg import LinesFile, write_lines
-from etiquette.sandbox.drawing import preview_of_pdf
+from etiquette.sandbox.drawing import colours_of_designs, preview_of_pdf
 from etiquette.stations import designs, runs
 from etiquette.stations.designs import DesignState
 from etiquette.stations.kits import Kit
@@ -137,7 +138,9 @@ def _made(
     if document.laying == "page":  # a page brings its pieces along
         files = replace(files, lines=pieces_apart(files.lines))
         placed *= max((line.piece or 0 for line in files.lines), default=0) or 1
-    inks = [coverage(one, title) for one in (files.colour, *files.spots.values()) if one]
+    profile = wish.profile if state.kit.profile and state.kit.profile.space == "CMYK" else None
+    inks = coverage(files.colour, title, profile)
+    shares = [inks.shares, *(coverage(one, title).shares for one in files.spots.values() if one)]
     preview, dpi = preview_of_pdf(files.colour)
     summary = PlateSetDocument(
         plan=PlanNote.of(plan),
@@ -149,7 +152,9 @@ def _made(
         placed=placed,
         tolerance_mm=state.stock.tolerance_mm,
         order=_order(state, files),
-        inks={name: share for one in inks for name, share in one.items() if share > 0},
+        inks={name: share for one in shares for name, share in one.items() if share > 0},
+        most_ink=round(inks.most, 2),
+        art=_art_notes(files.colour, made, placements),
         half_turn=document.half_turn,
         mode=state.kit.mode.name if state.kit.mode else "",
         colour=colour_of(state.kit),
@@ -157,6 +162,24 @@ def _made(
         bytes=len(files.colour),
     )
     return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
+
+
+def _art_notes(pdf: bytes, made: Mapping[str, FrameDesign], placements: Sequence[Placement]) -> tuple[ArtNote, ...]:
+    """What of each design on the frame can surprise in colour; the plate names them in this order."""
+    used = {placement.id for placement in placements}
+    found = colours_of_designs(pdf)
+    names = [name for name in made if name in used]
+    return tuple(
+        ArtNote(
+            design=int(name),
+            spaces=tuple(sorted(told.spaces)),
+            least_text_pt=told.least_text_pt,
+            thin_white_mm=told.thin_white_mm,
+            overprint=told.overprint,
+        )
+        for number, name in enumerate(names, 1)
+        if (told := found.get(f"D{number}"))
+    )
 
 
 def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
