@@ -18,6 +18,7 @@ from etiquette.stations import line_finding, plate_sets, run_edits, runs
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating, previews
 from etiquette.stations.print.colour_checks import colour_checks
+from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
 from etiquette.stations.shelf import exchange, filling, keeping, profiles
 from etiquette.stations.shelf.schemas import ThingNamed
@@ -201,6 +202,10 @@ def test_what_surprises_in_colour_is_said_before_it_is_sent(shelf: tuple[Shop, i
         state = shop.database.within(lambda session: runs.state_of(shop, session, run))
         return [one.words for one in colour_checks(state, plates)]
 
+    nobody = JobError("It does not answer.", "printer", "Switch it on.")
+    state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+    looked_at = shop.database.within(lambda session: preflight(shop, session, state, nobody))
+    assert any(one.words.startswith("Fonts are not in the file: Tin") for one in looked_at)
     without = words()
     assert without[0].startswith("The print mode has no colour profile")
     assert (

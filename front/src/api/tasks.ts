@@ -25,11 +25,14 @@ export function useTask<Word extends Result["found"]>(
   const kept = `task ${name}`;
   const [taskId, setTaskId] = useState<number | null>(() => Number(sessionStorage.getItem(kept)) || null);
   const [told_, setTold] = useState<Omit<Progress, "taskId">>({ share: 0, words: "Going on" });
+  /** Why it did not come to its end the last time. */
+  const [problem, setProblem] = useState<Task["problem"]>(null);
   const ended = useRef<(task: Task | null) => void>(() => undefined);
   useEffect(() => {
     ended.current = (task) => {
       sessionStorage.removeItem(kept);
       setTaskId(null);
+      setProblem(task?.problem ?? null);
       if (task?.state === "done" && isFound(task.result, found)) return done(task.result);
       if (task?.problem) toast.error(task.problem.what, { description: task.problem.do, duration: 12_000 });
       failed();
@@ -76,6 +79,7 @@ export function useTask<Word extends Result["found"]>(
         const { task_id } = await asked();
         sessionStorage.setItem(kept, String(task_id));
         setTold({ share: 0, words });
+        setProblem(null);
         setTaskId(task_id);
       } catch (error) {
         toast.error((error as Error).message);
@@ -90,5 +94,5 @@ export function useTask<Word extends Result["found"]>(
     if (taskId !== null) void told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id: taskId } } }));
   }, [taskId]);
   const progress: Progress | null = taskId === null ? null : { taskId, ...told_ };
-  return { progress, start, cancel };
+  return { progress, start, cancel, problem };
 }

@@ -155,6 +155,10 @@ function Plate({ station }: { station: Station }) {
               <div className="w-[320px]">
                 <Working progress={plating.progress} cancel={plating.cancel} />
               </div>
+            ) : plating.problem ? (
+              <p role="alert" className="max-w-[460px]">
+                <span className="font-semibold text-stop">! {plating.problem.what}</span> {plating.problem.do}
+              </p>
             ) : (
               <p>
                 {shown.trouble ?? "This run is not nested as it is now."} <Way to={`/run/${shown.run.id}`}>Open it in Run</Way>

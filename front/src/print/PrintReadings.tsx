@@ -191,6 +191,16 @@ function HowPrinted({ station: { shown, plate, set } }: { station: Station }) {
         onChange={(files) => set("files of the plates", { files })}
       />
       <ChoiceRow
+        label="Files keep to"
+        value={settings.standard}
+        choices={[
+          ["plain", "PDF"],
+          ["pdf/x-4", "PDF/X-4"],
+        ]}
+        why="PDF/X-4 names the inks, holds all fonts and nothing that a press may stumble over. It needs the mode's profile."
+        onChange={(standard) => set("what the files keep to", { standard })}
+      />
+      <ChoiceRow
         label="Sheet turned"
         value={settings.half_turn ? "yes" : "no"}
         choices={[

@@ -43,6 +43,7 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         *(["primer"] if state.stock.primer else []),
         *(["raised", raised] if any(raised := [one.document.clear_raised for one in state.designs.values()]) else []),
         state.kit.mode.name if state.kit.mode else "",
+        *([state.document.standard] if state.document.standard != "plain" else []),
         *([colour.model_dump()] if (colour := colour_of(state.kit)) else []),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]

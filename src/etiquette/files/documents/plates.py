@@ -159,6 +159,7 @@ class PlateSetDocument(Document):
     """The most ink on one place, 1 for each full one; plates of former versions do not say."""
     art: tuple[ArtNote, ...] = ()
     half_turn: bool = False
+    standard: Literal["plain", "pdf/x-4"] = "plain"
     mode: str = ""
     """The print mode; empty: none was chosen, or the plate set is older than this."""
     colour: ColourNote | None = None

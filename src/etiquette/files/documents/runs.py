@@ -121,6 +121,8 @@ class RunDocument(Document):
     print_mode_id: int | None = None
     files: Literal["separate", "one"] = "separate"
     """White and clear as files of their own, or as spots of the colour file."""
+    standard: Literal["plain", "pdf/x-4"] = "plain"
+    """What the print files keep to: PDF, or PDF/X-4."""
     half_turn: bool = False
     """The whole sheet is printed turned by 180°."""
     way: Way = "print"

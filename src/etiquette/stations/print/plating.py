@@ -14,6 +14,7 @@ from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.coverage import coverage
+from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.plates import (
     Art,
     PageArt,
@@ -33,7 +34,7 @@ from etiquette.stations.plate_sets import colour_of, plate_key, plates_of
 from etiquette.stations.print.schemas import PlatesMade
 from etiquette.stations.schemas import OfRun
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Plate
+from etiquette.store.models import Plate, now
 from etiquette.tasks.task import Outcome, Report
 
 NAMES: dict[SpotInk, PlateName] = {"Primer": "primer", "White": "white", "Clear": "clear", "Height": "height"}
@@ -134,6 +135,8 @@ def _made(
         document.half_turn, state.stock.ground != "white", state.stock.primer, **_printed_by(shop, state.kit)
     )
     files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
+    if document.standard == "pdf/x-4":
+        files = _to_pdfx4(files, title)
     placed = tuple(int(placement.id) for placement in placements)
     if document.laying == "page":  # a page brings its pieces along
         files = replace(files, lines=pieces_apart(files.lines))
@@ -156,12 +159,20 @@ def _made(
         most_ink=round(inks.most, 2),
         art=_art_notes(files.colour, made, placements),
         half_turn=document.half_turn,
+        standard=document.standard,
         mode=state.kit.mode.name if state.kit.mode else "",
         colour=colour_of(state.kit),
         preview_dpi=round(dpi, 1),
         bytes=len(files.colour),
     )
     return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
+
+
+def _to_pdfx4(files: FrameFiles, title: str) -> FrameFiles:
+    """Raises JobError."""
+    made = now()
+    spots = {ink: as_pdfx4(pdf, f"{title}, {ink.lower()}", made) if pdf else None for ink, pdf in files.spots.items()}
+    return replace(files, colour=as_pdfx4(files.colour, title, made), spots=spots)
 
 
 def _art_notes(pdf: bytes, made: Mapping[str, FrameDesign], placements: Sequence[Placement]) -> tuple[ArtNote, ...]:

@@ -14,6 +14,7 @@ from etiquette.core.marking.codes import LEAST_CONTRAST, contrast
 from etiquette.core.marking.marks import CANNOT_SHOW
 from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Piece, placed_outline
+from etiquette.core.printing.pdf_parts import fonts_not_in_file, named_in, resources_of
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import runs
 from etiquette.stations.designs import DesignState
@@ -164,28 +165,12 @@ def _dpi(design: DesignState) -> float | None:
 def _page_facts(pdf: bytes) -> tuple[bool, bool]:
     """Whether a font is not embedded, and whether anything is see-through."""
     with pikepdf.open(BytesIO(pdf)) as document:
-        fonts = [
-            one
-            for one in document.objects
-            if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/FontDescriptor"
-        ]
-        bare = [
-            one
-            for one in document.objects
-            if isinstance(one, pikepdf.Dictionary)
-            and one.get("/Type") == "/Font"
-            and one.get("/Subtype") in ("/Type1", "/TrueType")
-            and "/FontDescriptor" not in one
-        ]
-        missing = bool(bare) or any(not {"/FontFile", "/FontFile2", "/FontFile3"} & set(one.keys()) for one in fonts)
-        states = [
-            one for one in document.objects if isinstance(one, pikepdf.Dictionary) and one.get("/Type") == "/ExtGState"
-        ]
+        states = [state for resources in resources_of(document) for state in named_in(resources, "/ExtGState")]
         masks = any(isinstance(one, pikepdf.Stream) and "/SMask" in one for one in document.objects)
         glass = any(float(one.get(key, 1)) < 1 for one in states for key in ("/ca", "/CA")) or any(
             str(one.get("/BM", "/Normal")) != "/Normal" for one in states
         )
-        return missing, glass or masks
+        return bool(fonts_not_in_file(document)), glass or masks
 
 
 def costs_of(session: Session, state: RunState, plates: list[Plate]) -> RunCosts | None:

@@ -42,6 +42,7 @@ class PrintSettings(BaseModel):
     revision: int
     print_mode_id: int | None
     files: Literal["separate", "one"]
+    standard: Literal["plain", "pdf/x-4"]
     half_turn: bool
     way: Way
     sever: bool

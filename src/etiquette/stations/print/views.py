@@ -123,6 +123,7 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
             revision=state.run.revision,
             print_mode_id=document.print_mode_id,
             files=document.files,
+            standard=document.standard,
             half_turn=document.half_turn,
             way=document.way,
             sever=document.sever,
