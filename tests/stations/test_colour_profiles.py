@@ -14,8 +14,8 @@ from starlette.testclient import TestClient
 from etiquette.core.errors import JobError
 from etiquette.demo import ink_profile
 from etiquette.server.app import create_app
-from etiquette.stations import line_finding, plate_sets, run_edits, runs
-from etiquette.stations.lines import taking_in
+from etiquette.stations import edits, line_finding, plate_sets, run_edits, runs
+from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.print import plating, previews
 from etiquette.stations.print.colour_checks import colour_checks
 from etiquette.stations.print.preflight import preflight
@@ -217,3 +217,35 @@ def test_what_surprises_in_colour_is_said_before_it_is_sent(shelf: tuple[Shop, i
     by_profile = words()
     assert by_profile[0] == "Colours for Invented inks on vinyl"
     assert by_profile[1] == "Ink on one place comes to 380 %; the profile gives 280 % at most. It may not dry"
+
+
+def test_a_corrected_design_prints_so_and_its_art_and_lines_stay(shelf: tuple[Shop, int]) -> None:
+    shop, mode = shelf
+    run = run_of(shop, "radish", count=1, way="only", laminator_id=None)
+    before = plate_of(shop, run)
+    state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+    (design,) = state.designs
+    changes = {"saturation": -100.0, "lightness": 40.0}
+    shop.database.within(lambda session: editing.change(session, design, None, "colour", changes))
+    now = shop.database.within(lambda session: runs.state_of(shop, session, run))
+    assert now.fresh and now.designs[design].lines_key == state.designs[design].lines_key
+    after = plate_of(shop, run)
+    assert after.id != before.id
+    was, became = (pixels(previews.preview_of(shop, one, "colour")).astype(int) for one in (before, after))
+    coloured = np.ptp(was, axis=-1) > 40
+    assert coloured.sum() > 1000 and np.ptp(became[coloured], axis=-1).max() <= 3
+    assert became[coloured].mean() > was[coloured].mean() + 5
+    with TestClient(create_app(shop), base_url="http://127.0.0.1") as client:
+        art = client.get(f"/api/designs/{design}/picture")
+        seen = pixels(client.get(f"/api/designs/{design}/seen/plate").content)
+        assert (
+            np.ptp(pixels(art.content).astype(int), axis=-1).max() > 40 and np.ptp(seen.astype(int), axis=-1).max() <= 2
+        )
+        refused = client.get(f"/api/designs/{design}/seen/stock", params={"mode": mode})
+        assert refused.status_code == 422 and "no colour profile" in refused.json()["title"]
+        set_mode(shop, mode, colour_profile_id=profiles.take(shop, VINYL, "vinyl.icc"))
+        on_stock = pixels(client.get(f"/api/designs/{design}/seen/stock", params={"mode": mode}).content)
+        assert on_stock[0, 0, 2] < on_stock[0, 0, 0] < 250  # the stock's own white
+    revision = now.designs[design].design.revision
+    shop.database.within(lambda session: edits.step(session, "design", design, revision, "undo"))
+    assert plate_of(shop, run).id not in (after.id,)

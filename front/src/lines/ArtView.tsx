@@ -4,6 +4,7 @@ import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
 import { useSettled, useSize, useZoom } from "../ui/zoom";
 import { LinePaths } from "./LinePaths";
+import { pictureOf, type Proof, seenOf } from "./seen";
 import { AreaSight, Sight } from "./Sight";
 import { ownMarks } from "./useStation";
 
@@ -20,6 +21,7 @@ export function ArtView({
   design,
   lines,
   view,
+  proof,
   stale,
   picked,
   pointed,
@@ -32,6 +34,8 @@ export function ArtView({
   design: Design;
   lines: Design["lines"];
   view: View;
+  /** The stock that the print is seen as on. */
+  proof: Proof | null;
   stale: boolean;
   picked?: (colour: string) => void;
   /** Told where the art was pressed, in its millimetres from the lower left corner, and how far a finger reaches. */
@@ -50,10 +54,7 @@ export function ArtView({
   // without a size the art is shown as if it were 100 mm wide: only its proportions mean anything then
   const artWidth = design.document.width_mm ?? 100;
   const artHeight = (artWidth * (design.natural_height_mm ?? design.height_px)) / (design.natural_width_mm ?? design.width_px);
-  const source =
-    view !== "art" && design.lines
-      ? `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}`
-      : `/api/designs/${design.id}/picture?art=${design.art_id}`;
+  const source = pictureOf(design, view !== "art");
   const margin =
     Math.max(design.document.follow === "none" ? 0 : design.document.offset_mm, 0) +
     design.document.more.reduce((sum, line) => sum + Math.max(line.offset_mm, 0), 0) +
@@ -100,7 +101,7 @@ export function ArtView({
           lines={lines}
           view={view}
           stale={stale}
-          source={source}
+          source={seenOf(design, view !== "art", proof)}
           placed={`${settled.toString()} translate(${left},${top}) scale(${base})`}
           scale={base * settled.k}
           artWidth={artWidth}

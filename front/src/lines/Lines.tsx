@@ -111,6 +111,7 @@ function Art({ station, over }: { station: Station; over: boolean }) {
         design={design}
         lines={live.lines ?? lines}
         view={view}
+        proof={station.proof}
         stale={live.lines === null && design.lines === null}
         picked={station.picking === "ground" ? station.pick : undefined}
         pointed={station.picking === "mark" || station.picking === "path" ? station.point : undefined}

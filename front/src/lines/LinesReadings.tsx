@@ -7,12 +7,14 @@ import { Big } from "../ui/Readings";
 import { Fold, Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { Working } from "../ui/Working";
+import { ColourSettings } from "./ColourSettings";
 import { EdgeSettings } from "./EdgeSettings";
 import { movedBy, withEdit } from "./edits";
 import { KIND_WORDS, kindsOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { Arranging, Plates } from "./Plates";
 import { OwnMarks } from "./OwnMarks";
+import { isCorrected } from "./seen";
 import { TakeAgain } from "./TakeAgain";
 import { WideAs } from "./WideAs";
 import { PickPaths } from "./PickPaths";
@@ -55,6 +57,9 @@ export function LinesReadings({ station, opener, send }: Props) {
       ))}
       <Fold name="lines bleed" title="Bleed">
         <Bleed station={station} />
+      </Fold>
+      <Fold name="lines colour" title="Colour" closed={!isCorrected(design)}>
+        <ColourSettings station={station} />
       </Fold>
       <Fold name="lines white" title="White and clear">
         <Plates design={design} change={change} send={send} flip={() => arrange({ do: "second surface", by: 90, box: [0, 0, 1, 1] })} />

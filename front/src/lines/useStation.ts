@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { useDesign } from "../api/useDesign";
 import type { View } from "./ArtView";
 import { useLiveLines } from "./live";
+import type { Proof } from "./seen";
 import { movedBy, withEdit } from "./edits";
 
 type Box = [number, number, number, number];
@@ -21,6 +22,7 @@ export function useStation(id: number) {
   const held = useDesign(id);
   const { design, change, arrange } = held;
   const [view, setView] = useState<View>("lines");
+  const [proof, setProof] = useState<Proof | null>(null);
   const [framing, setFraming] = useState<"area" | "crop" | null>(null);
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
@@ -100,6 +102,8 @@ export function useStation(id: number) {
     view,
     views,
     setView,
+    proof,
+    setProof,
     nextView: () => setView(views[(views.findIndex(([name]) => name === view) + 1) % views.length]?.[0] ?? "lines"),
     framing,
     setFraming,

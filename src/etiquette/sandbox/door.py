@@ -39,6 +39,7 @@ JOBS = {
     "art colours": "etiquette.sandbox.drawing:find_art_colours",
     "part": "etiquette.sandbox.drawing:draw_part",
     "profile": "etiquette.sandbox.profiles:read",
+    "picture seen": "etiquette.sandbox.proofing:draw_picture",
     "proof": "etiquette.sandbox.proofing:draw_proof",
     "colours": "etiquette.sandbox.proofing:place_colours",
 }

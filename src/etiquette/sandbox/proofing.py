@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from etiquette.core.errors import JobError
+from etiquette.core.printing.corrections import Correction
 from etiquette.core.printing.intents import INTENTS
 from etiquette.core.printing.previews import MOST_PART_PIXELS, PREVIEW_PIXELS
 from etiquette.core.printing.proof_wish import ProofWish
@@ -23,6 +24,8 @@ LIMITS = Limits(seconds=120.0, bytes=4 << 30)
 """A plate is our own file, but it holds the customer's art; it is drawn twice, as inks and as colours."""
 Box = tuple[float, float, float, float]
 DEVICES = {"CMYK": "tiff32nc", "RGB": "tiff24nc", "GRAY": "tiffgray"}
+SEEN_PIXELS = 2_400
+"""The longer side of a picture that is looked at."""
 SPOT_MM, SPOT_DPI = 0.6, 150.0
 """What is taken for one place: a mean, as a person's eye or an instrument takes it."""
 
@@ -58,6 +61,18 @@ def colours_at(pdf: Path, wish: ProofWish, x_mm: float, y_mm: float) -> PlaceCol
         return PlaceColours(tuple(said["art"]), tuple(said["stock"]), said["apart"], said["reached"], said["plate"])
 
 
+def picture_seen(png: Path, correction: Correction, wish: ProofWish | None = None, tint: bool = False) -> bytes:
+    """PNG of a picture of our own with its colours corrected, and with `wish` as on the stock; no larger than a screen
+    shows. Raises JobError."""
+    with tempfile.TemporaryDirectory(prefix="etq-proof-") as folder:
+        note = {"png": str(png), "correction": asdict(correction), "tint": tint}
+        if wish is not None:
+            (Path(folder) / "profile.icc").write_bytes(wish.profile)
+            note["wish"] = {key: value for key, value in asdict(wish).items() if key != "profile"}
+        ask("picture seen", Path(folder), note, LIMITS, "picture", reads=[png])
+        return (Path(folder) / "picture.png").read_bytes()
+
+
 def _asked(job: str, folder: Path, pdf: Path, wish: ProofWish, note: dict[str, Any]) -> dict[str, Any]:
     (folder / "profile.icc").write_bytes(wish.profile)
     how = {key: value for key, value in asdict(wish).items() if key != "profile"}
@@ -79,6 +94,36 @@ def draw_proof(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
             picture = tinted(picture, seen.missed(drawn.convert("RGB")))
     picture.save(folder / "picture.png", compress_level=3)
     return {"dpi": dpi}
+
+
+def draw_picture(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    from PIL import Image
+
+    from etiquette.core.printing.corrected import Corrected
+    from etiquette.core.printing.soft_proof import SoftProof, tinted
+
+    with Image.open(note["png"]) as held:
+        picture = held.convert("RGBA")
+    picture.thumbnail((SEEN_PIXELS, SEEN_PIXELS))
+    correction = Correction(**note["correction"])
+    if correction:
+        picture = Corrected(correction).pixels(picture)
+    if "wish" in note:
+        seen, missed = SoftProof(ProofWish((folder / "profile.icc").read_bytes(), **note["wish"])).of_art(
+            _on_white(picture)
+        )
+        picture = tinted(seen, missed) if note["tint"] else seen
+    picture.save(folder / "picture.png", compress_level=1)
+    return {}
+
+
+def _on_white(picture: "Image.Image") -> "Image.Image":
+    """What is clear shows the bare stock."""
+    from PIL import Image
+
+    ground = Image.new("RGB", picture.size, (255, 255, 255))
+    ground.paste(picture, mask=picture.getchannel("A"))
+    return ground
 
 
 def place_colours(folder: Path, note: dict[str, Any]) -> dict[str, Any]:

@@ -7,6 +7,7 @@ import etiquette.core.artwork.pdf_reader
 import etiquette.core.artwork.raster
 import etiquette.core.artwork.svg_reader
 import etiquette.core.printing.coarser
+import etiquette.core.printing.corrected
 import etiquette.core.printing.previews
 import etiquette.core.printing.soft_proof
 import etiquette.sandbox.drawing

@@ -21,7 +21,26 @@ _LINEAR = np.where(_LEVELS <= 0.04045, _LEVELS / 12.92, ((_LEVELS + 0.055) / 1.0
 
 def lab_of(rgb: NDArray[np.uint8]) -> Reals:
     """L*, a*, b* (…, 3) of sRGB colours (…, 3). Source: IEC 61966-2-1 and CIE 15:2004."""
-    relative = _LINEAR[rgb] @ _TO_RELATIVE_XYZ.T
+    return _lab(_LINEAR[rgb])
+
+
+def lab_of_levels(levels: Reals) -> Reals:
+    """The same of sRGB levels (…, 3) of 0 to 1."""
+    return _lab(np.where(levels <= 0.04045, levels / 12.92, ((levels + 0.055) / 1.055) ** 2.4))
+
+
+def srgb_of(lab: Reals) -> Reals:
+    """sRGB levels (…, 3) of L*, a*, b* (…, 3); what a screen cannot show is cut off at 0 and 1."""
+    y = (lab[..., 0] + 16) / 116
+    f = np.stack([y + lab[..., 1] / 500, y, y - lab[..., 2] / 200], axis=-1)
+    linear = np.where(f > 6 / 29, f**3, (f - 16 / 116) / 7.787) @ np.linalg.inv(_TO_RELATIVE_XYZ).T
+    linear = np.clip(linear, 0, 1)
+    return np.asarray(np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055))
+
+
+def _lab(linear: Reals) -> Reals:
+    """Of linear sRGB (…, 3)."""
+    relative = linear @ _TO_RELATIVE_XYZ.T
     f = np.where(relative > 0.008856, np.cbrt(relative), 7.787 * relative + 16 / 116)
     x, y, z = np.moveaxis(f, -1, 0)
     return np.stack([116 * y - 16, 500 * (x - y), 200 * (y - z)], axis=-1)

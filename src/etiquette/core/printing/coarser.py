@@ -91,11 +91,11 @@ def _placed(content: pikepdf.Object) -> Iterator[tuple[str, Reals]]:
 def _reduce(image: pikepdf.Object, width: float, height: float) -> None:
     """To about `width` × `height` pixels, never fewer."""
     factors = max(1, int(int(image.Width) / width)), max(1, int(int(image.Height) / height))
-    picture = _plain(image) if factors != (1, 1) else None
+    picture = plain_picture(image) if factors != (1, 1) else None
     if picture is None:
         return
     mask = image.get("/SMask")
-    alpha = _plain(mask) if mask is not None else None
+    alpha = plain_picture(mask) if mask is not None else None
     if mask is not None and (alpha is None or "/Matte" in mask):
         return
     if alpha is not None and alpha.size == picture.size and picture.mode in BY_ITS_ALPHA:
@@ -108,7 +108,7 @@ def _reduce(image: pikepdf.Object, width: float, height: float) -> None:
         _put(image, picture.reduce(factors))
 
 
-def _plain(image: pikepdf.Object) -> Image.Image | None:
+def plain_picture(image: pikepdf.Object) -> Image.Image | None:
     """The pixels of a picture of 8 bits in grey, RGB or CMYK, profiled or not; None for any other."""
     space = image.get("/ColorSpace")
     if isinstance(space, pikepdf.Array) and len(space) == 2 and space[0] == Name.ICCBased:

@@ -151,9 +151,14 @@ def one_file(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
         return page.written(content.title)
 
 
-def _colour_forms(pdf: pikepdf.Pdf, content: FrameContent) -> dict[str, pikepdf.Object]:
+def form_names(content: FrameContent) -> dict[str, str]:
+    """What the plates call the forms of the designs that are on them."""
     used = {placement.id for placement in content.placements}
-    return {name: _form(pdf, art) for name, art in content.arts.items() if name in used}
+    return {name: f"D{number}" for number, name in enumerate((one for one in content.arts if one in used), 1)}
+
+
+def _colour_forms(pdf: pikepdf.Pdf, content: FrameContent) -> dict[str, pikepdf.Object]:
+    return {name: _form(pdf, content.arts[name]) for name in form_names(content)}
 
 
 def patches(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:

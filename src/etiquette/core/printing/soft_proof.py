@@ -1,15 +1,16 @@
 """How art will look on the stock it is printed on, on a screen (ISO 15076-1, annex D): its colours as the inks give
 them, under the stock's own white, and the places whose colours the inks cannot reach.
 
-LittleCMS converts; where there are more pixels than colours, by a table of its answers (three axes of STEPS)."""
+LittleCMS converts; where there are more pixels than colours, by a table of its answers."""
 
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageCms, ImageFilter
+from PIL import Image, ImageCms
 
 from etiquette.core.artwork.colour import ciede2000
+from etiquette.core.printing.colour_tables import looked_up, node_colours
 from etiquette.core.printing.icc import INTENTS, MODES, opened
 from etiquette.core.printing.intents import Intent
 from etiquette.core.printing.proof_wish import ProofWish
@@ -17,7 +18,6 @@ from etiquette.core.printing.proof_wish import ProofWish
 Pixels = NDArray[np.uint8]
 Reals = NDArray[np.float64]
 
-STEPS = 33
 REACHED_WITHIN = 4.0
 """CIEDE2000: a colour that comes out nearer to itself than this counts as reached (a value of our own: side by side two
 such patches are told apart, a sticker seen alone is not)."""
@@ -61,14 +61,14 @@ class SoftProof:
         nodes = _nodes()
         seen = np.asarray(self.of_inks(self.inks_of(nodes))).reshape(-1, 3)
         both = np.column_stack([seen, self._missed(nodes)])
-        made = _by_table(art, both)
+        made = np.asarray(looked_up(art, both))
         return Image.fromarray(made[..., :3]), made[..., 3]
 
     def missed(self, art: Image.Image) -> Pixels:
         """How far each pixel of art in RGB misses its colour (h, w), fifths of CIEDE2000."""
         nodes = _nodes()
         distance = self._missed(nodes)
-        return _by_table(art, np.column_stack([np.zeros((len(distance), 3)), distance]))[..., 3]
+        return np.asarray(looked_up(art, np.column_stack([np.zeros((len(distance), 3)), distance])))[..., 3]
 
     def _missed(self, art: Image.Image) -> Reals:
         """Of all pixels of `art` (n,): between the colour itself and the nearest one that inks reach."""
@@ -119,13 +119,5 @@ def _applied(image: Image.Image, through: ImageCms.ImageCmsTransform) -> Image.I
 
 
 def _nodes() -> Image.Image:
-    """All colours of the table, red fastest, as one row of pixels."""
-    axis = np.round(np.linspace(0, 255, STEPS)).astype(np.uint8)
-    blue, green, red = np.meshgrid(axis, axis, axis, indexing="ij")
-    return Image.fromarray(np.stack([red, green, blue], axis=-1).reshape(1, -1, 3))
-
-
-def _by_table(art: Image.Image, table: NDArray[np.floating] | Pixels) -> Pixels:
-    """Art in RGB looked up in `table` (STEPS³, 4) of 0 to 255: (h, w, 4)."""
-    looked_up = ImageFilter.Color3DLUT(STEPS, (table / 255).ravel().tolist(), channels=4, target_mode="RGBA")
-    return np.asarray(art.filter(looked_up))
+    """All colours of a table as one row of pixels."""
+    return Image.fromarray(node_colours()[None])

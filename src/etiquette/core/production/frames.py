@@ -1,7 +1,7 @@
 """The files of one frame: marks and codes round the work, the plates, the finish lines as they lie on the print."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from shapely import Polygon
@@ -26,9 +26,11 @@ from etiquette.core.printing.plates import (
     SpotArt,
     SpotInk,
     colour_plate,
+    form_names,
     one_file,
     spot_plate,
 )
+from etiquette.core.printing.recolouring import Change, recoloured_plate
 from etiquette.core.production.designs import Areas
 
 Box = tuple[float, float, float, float]
@@ -44,6 +46,8 @@ class FrameDesign:
     lines: Sequence[FinishLine]
     outline: Polygon
     spots: Mapping[SpotInk, SpotArt]
+    changes: tuple[Change, ...] = ()
+    """What becomes of its colours, one after the other."""
 
 
 @dataclass(frozen=True)
@@ -66,6 +70,8 @@ class FrameFiles:
     spots: Mapping[SpotInk, bytes | None]
     lines: list[FinishLine]
     companion: bytes | None = None
+    kept: Mapping[str, list[str]] = field(default_factory=dict)
+    """What of a design kept its colours although they were to be changed, by design, in words."""
 
 
 def frame_design(
@@ -158,11 +164,26 @@ def frame_files(
     if wish.primer:  # wherever any ink may fall
         spots["Primer"] = {name: SpotArt((art.clip,), art.clip) for name, art in arts.items()}
     content = FrameContent(arts, spots, placements, plan, recipe, title)
-    colour = one_file(content, wish) if together else colour_plate(content, wish)
+    colour, kept = _recoloured(one_file(content, wish) if together else colour_plate(content, wish), designs, content)
     plates = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}
     lines = frame_lines(designs, placements, weed)
-    whole = with_lines(colour_plate(content, wish), lines, wish.half_turn, names) if companion else None
-    return FrameFiles(colour, plates, lines, whole)
+    whole = None
+    if companion:
+        alone = _recoloured(colour_plate(content, wish), designs, content)[0] if together else colour
+        whole = with_lines(alone, lines, wish.half_turn, names)
+    return FrameFiles(colour, plates, lines, whole, kept)
+
+
+def _recoloured(
+    plate: bytes, designs: Mapping[str, FrameDesign], content: FrameContent
+) -> tuple[bytes, dict[str, list[str]]]:
+    """A plate with the colours of its designs changed as they ask for; what kept them, by design."""
+    forms = form_names(content)
+    changes = {forms[name]: one.changes for name, one in designs.items() if one.changes and name in forms}
+    if not changes:
+        return plate, {}
+    made, kept = recoloured_plate(plate, changes)
+    return made, {name: kept[form] for name, form in forms.items() if kept.get(form)}
 
 
 def refuse_faults(

@@ -135,6 +135,8 @@ class ArtNote(BaseModel):
     least_text_pt: float | None
     thin_white_mm: float | None
     overprint: Literal["", "some", "white"]
+    kept: tuple[str, ...] = ()
+    """What kept its colours although they were to be changed."""
 
 
 class PlateSetDocument(Document):

@@ -3,14 +3,14 @@
 from functools import partial
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, File, Form, UploadFile
-from fastapi.responses import FileResponse
+from fastapi import APIRouter, File, Form, Query, UploadFile
+from fastapi.responses import FileResponse, Response
 
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import designs, edits
-from etiquette.stations.lines import editing, page_marks, path_picking, taking_in, tasks, trying
+from etiquette.stations.lines import editing, page_marks, path_picking, proofing, taking_in, tasks, trying
 from etiquette.stations.lines.schemas import (
     ArrangeAsked,
     DesignEdit,
@@ -152,6 +152,19 @@ def picture(shop: ShopHere, design_id: int, what: Literal["picture", "thumb", "p
     printed = state.lines.print_picture_sha if state.lines and what == "print" else None
     sha = printed or (state.art.thumb_sha if what == "thumb" else state.art.picture_sha)
     return FileResponse(shop.blobs.path(sha), media_type="image/png", headers=KEPT)
+
+
+@router.get("/{design_id}/seen/{seen}", response_class=Response)
+def picture_seen(
+    shop: ShopHere,
+    design_id: int,
+    seen: Literal["plate", "stock", "reach"],
+    mode: Annotated[int | None, Query(ge=1)] = None,
+) -> Response:
+    """The art as it prints, its colours corrected; with a print mode as on its stock, or with what its inks do not
+    reach."""
+    content = within(shop, lambda session: proofing.asked_for(shop, session, design_id, mode)).drawn(seen)
+    return Response(content, media_type="image/png", headers=KEPT)
 
 
 # last, because “undo” and “redo” are read from the place where other words stand

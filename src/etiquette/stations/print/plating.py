@@ -13,6 +13,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
+from etiquette.core.printing.corrected import Corrected
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.plates import (
@@ -95,9 +96,9 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         lines = file.lines if file and is_cut else []
         areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
-        made[str(design_id)] = frame_design(
-            _art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past
-        )
+        correction = design.document.correction()
+        ready = frame_design(_art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
+        made[str(design_id)] = replace(ready, changes=(Corrected(correction),)) if correction else ready
     return made
 
 
@@ -157,7 +158,7 @@ def _made(
         order=_order(state, files),
         inks={name: share for one in shares for name, share in one.items() if share > 0},
         most_ink=round(inks.most, 2),
-        art=_art_notes(files.colour, made, placements),
+        art=_art_notes(files, made, placements),
         half_turn=document.half_turn,
         standard=document.standard,
         mode=state.kit.mode.name if state.kit.mode else "",
@@ -175,10 +176,12 @@ def _to_pdfx4(files: FrameFiles, title: str) -> FrameFiles:
     return replace(files, colour=as_pdfx4(files.colour, title, made), spots=spots)
 
 
-def _art_notes(pdf: bytes, made: Mapping[str, FrameDesign], placements: Sequence[Placement]) -> tuple[ArtNote, ...]:
+def _art_notes(
+    files: FrameFiles, made: Mapping[str, FrameDesign], placements: Sequence[Placement]
+) -> tuple[ArtNote, ...]:
     """What of each design on the frame can surprise in colour; the plate names them in this order."""
     used = {placement.id for placement in placements}
-    found = colours_of_designs(pdf)
+    found = colours_of_designs(files.colour)
     names = [name for name in made if name in used]
     return tuple(
         ArtNote(
@@ -187,6 +190,7 @@ def _art_notes(pdf: bytes, made: Mapping[str, FrameDesign], placements: Sequence
             least_text_pt=told.least_text_pt,
             thin_white_mm=told.thin_white_mm,
             overprint=told.overprint,
+            kept=tuple(files.kept.get(name, ())),
         )
         for number, name in enumerate(names, 1)
         if (told := found.get(f"D{number}"))

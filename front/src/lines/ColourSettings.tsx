@@ -1,0 +1,87 @@
+import { useShelf } from "../api/useShelf";
+import { TextButton } from "../ui/Button";
+import { ChoiceRow } from "../ui/Choice";
+import { NumberRow } from "../ui/Field";
+import { COLOUR_WISHES, type ColourWish, isCorrected } from "./seen";
+import type { Station } from "./useStation";
+
+const WORDS: Record<ColourWish, [string, string]> = {
+  lightness: ["Lightness", "Above 0 lighter. White and black stay as they are."],
+  contrast: ["Contrast", "Above 0 the middle tones go further apart."],
+  saturation: ["Saturation", "Above 0 stronger; −100 is grey."],
+  red_green: ["Green to red", "Above 0 towards red. White and black stay as they are."],
+  yellow_blue: ["Blue to yellow", "Above 0 towards yellow."],
+};
+
+/** How the colours of a design are corrected in print, and how that looks on a stock; the art stays as it came. */
+export function ColourSettings({ station }: { station: Station }) {
+  const { design, change, setView } = station;
+  const corrected = isCorrected(design);
+  return (
+    <>
+      {COLOUR_WISHES.map((name) => (
+        <NumberRow
+          key={name}
+          label={WORDS[name][0]}
+          why={WORDS[name][1]}
+          kind="plain"
+          value={design.document[name]}
+          zero="as it came"
+          least={-100}
+          most={100}
+          step={5}
+          slide={[-100, 100]}
+          decimals={0}
+          signed
+          onChange={(value) => {
+            setView("print");
+            change(WORDS[name][0].toLowerCase(), { [name]: value });
+          }}
+        />
+      ))}
+      {corrected && (
+        <TextButton onClick={() => change("colours as they came", Object.fromEntries(COLOUR_WISHES.map((name) => [name, 0])))}>
+          All colours as they came
+        </TextButton>
+      )}
+      <SeenOn station={station} />
+      {corrected && (
+        <p className="mt-1.5 text-[12px] text-slate">Art shows it as it came, Print as it is corrected: V goes from one to the other.</p>
+      )}
+    </>
+  );
+}
+
+/** The stock and mode that the print is seen as on. */
+function SeenOn({ station: { proof, setProof, setView } }: { station: Station }) {
+  const { shelf } = useShelf();
+  const modes = (shelf?.print_mode ?? []).filter((mode) => mode.colour_profile_id !== null && !mode.away);
+  if (modes.length === 0) return null;
+  const seen = (next: typeof proof) => {
+    setView("print");
+    setProof(next);
+  };
+  return (
+    <>
+      <ChoiceRow
+        label="Seen as on"
+        value={String(proof?.mode ?? "")}
+        choices={[["", "the screen"], ...modes.map(({ id, name }): [string, string] => [String(id), name])]}
+        why="The stock's own white, and the colours that its inks give, by the profile of the print mode."
+        onChange={(value) => seen(value ? { mode: Number(value), reach: proof?.reach ?? false } : null)}
+      />
+      {proof && (
+        <ChoiceRow
+          label="Out of reach"
+          value={proof.reach ? "striped" : "plain"}
+          choices={[
+            ["plain", "shown as it comes out"],
+            ["striped", "striped"],
+          ]}
+          why="Striped where the inks do not come near the colour of the art."
+          onChange={(value) => seen({ ...proof, reach: value === "striped" })}
+        />
+      )}
+    </>
+  );
+}

@@ -1,0 +1,25 @@
+import type { Schemas } from "../api/client";
+
+type Design = Schemas["DesignShown"];
+/** The print mode that a design is seen as on, and whether what its inks do not reach is striped. */
+export type Proof = { mode: number; reach: boolean };
+
+export const COLOUR_WISHES = ["lightness", "contrast", "saturation", "red_green", "yellow_blue"] as const;
+export type ColourWish = (typeof COLOUR_WISHES)[number];
+
+export const isCorrected = (design: Design) => COLOUR_WISHES.some((name) => design.document[name] !== 0);
+
+/** Where the picture of a design comes from: the art as it came, or as it prints. */
+export function pictureOf(design: Design, print: boolean) {
+  return print && design.lines
+    ? `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}`
+    : `/api/designs/${design.id}/picture?art=${design.art_id}`;
+}
+
+/** The same as it is looked at: its colours corrected, or as on a stock. */
+export function seenOf(design: Design, print: boolean, proof: Proof | null) {
+  if (!print || (!proof && !isCorrected(design))) return pictureOf(design, print);
+  const how = proof ? (proof.reach ? "reach" : "stock") : "plate";
+  const mode = proof ? `&mode=${proof.mode}` : "";
+  return `/api/designs/${design.id}/seen/${how}?art=${design.art_id}&state=${design.revision}${design.lines ? "" : "-"}${mode}`;
+}
