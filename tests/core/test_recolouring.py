@@ -25,6 +25,9 @@ GREY_ALL = Corrected(Correction(saturation=-100))
 class Turned:
     """A change that is easily told: every colour to its opposite."""
 
+    def takes(self, kind: str, profile: bytes | None) -> bool:
+        return True
+
     def colour(self, kind: str, numbers: tuple[float, ...]) -> tuple[str, tuple[float, ...]]:
         return kind, tuple(1 - one for one in numbers)
 
@@ -46,7 +49,7 @@ def turned(content: str, resources: Dictionary | None = None, pdf: pikepdf.Pdf |
         ("1 0 0 RG", "0 1 1 RG"),
         ("0.25 g", "0.75 g"),
         ("0 0 0 1 k", "1 1 1 0 k"),
-        ("/DeviceRGB cs 1 0 0 sc", "/DeviceRGB cs\n0 1 1 rg"),
+        ("/DeviceRGB cs 1 0 0 sc", "/DeviceRGB cs\n0 1 1 sc"),
         ("/Lab cs 50 10 10 sc", "/Lab cs\n50 10 10 sc"),  # a space of its own stays
         ("/Rose cs 0.4 scn", "/Rose cs\n0.4 scn"),  # and a spot
         ("/Pattern cs /P scn", "/Pattern cs\n/P scn"),
@@ -62,7 +65,7 @@ def test_operators_are_changed_by_their_spaces(before: str, after: str) -> None:
 
 def test_what_was_set_before_a_save_is_the_space_after_it() -> None:
     made, _ = turned("/DeviceCMYK cs q /DeviceRGB cs 1 0 0 sc Q 1 0 0 0 sc")
-    assert made.splitlines()[-1] == "0 1 1 1 k"
+    assert made.splitlines()[-1] == "0 1 1 1 sc"
 
 
 def picture(pdf: pikepdf.Pdf, pixels: bytes, space: object, **more: object) -> pikepdf.Object:

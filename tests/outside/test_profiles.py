@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pikepdf
 import pytest
+from pikepdf import Array, Dictionary, Name
 from PIL import Image
 from shapely import box
 
@@ -17,10 +18,13 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.icc import read_profile
 from etiquette.core.printing.plates import FrameContent, PictureArt, PlateWish, colour_plate
 from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.recolouring import recoloured_plate
 from etiquette.core.printing.soft_proof import SoftProof
+from tests.vector_art import add_page, picture, rect, saved, spot
 
 PROFILES = Path("/usr/share/color/icc/ghostscript")
 SRGB_XYZ = np.array(
@@ -108,3 +112,65 @@ def test_ghostscript_prints_by_the_output_intent(tmp_path: Path) -> None:
     with pikepdf.open(BytesIO(plate(profile))) as pdf:
         page = [float(value) / 72 * 25.4 for value in pdf.pages[0].MediaBox]
     assert near.mean() == pytest.approx(40 * 40 / (page[2] * page[3]), rel=0.05)
+
+
+def strangers_page() -> bytes:
+    """40 × 30 mm: areas in RGB, CMYK and grey, a spot, black type, a picture with a profile of its own, a gradient."""
+    pdf = pikepdf.new()
+    own = Array([Name.ICCBased, pdf.make_stream((PROFILES / "a98.icc").read_bytes(), N=3)])
+    shown = picture(pdf)
+    shown.ColorSpace = own
+    ends = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0.9, 0.3, 0.2], C1=[0.2, 0.5, 0.8], N=1)
+    fade = Dictionary(ShadingType=2, ColorSpace=Name.DeviceRGB, Coords=[57, 0, 113, 0], Function=ends)
+    content = (
+        f"0.8 0.45 0.3 rg {rect(1, 1, 8, 8)} f 0 0 0 rg {rect(11, 1, 8, 8)} f 0.1 0.7 0 0.2 k {rect(21, 1, 8, 8)} f "
+        f"0.5 g {rect(31, 1, 8, 8)} f /S cs 1 scn {rect(1, 11, 8, 8)} f q 22 0 0 22 31 31 cm /P Do Q "
+        f"q {rect(21, 11, 18, 8)} W n /F sh Q"
+    )
+    resources = Dictionary(
+        XObject=Dictionary(P=shown), ColorSpace=Dictionary(S=spot(pdf, "Rose")), Shading=Dictionary(F=fade)
+    )
+    add_page(pdf, (40, 30), content, resources)
+    return saved(pdf)
+
+
+def test_what_is_converted_here_prints_as_a_printer_would_have_converted_it(tmp_path: Path) -> None:
+    """Ghostscript separates both by the same profile and intent: the same inks, but for pure black, which stays one;
+    spots, CMYK, grey and what has a profile of its own are not touched."""
+    profile = (PROFILES / "default_cmyk.icc").read_bytes()
+    (tmp_path / "press.icc").write_bytes(profile)
+    pdf = pikepdf.open(BytesIO(strangers_page()))
+    page = pdf.pages[0]
+    held = pdf.make_stream(page.Contents.read_bytes())
+    box_of = [float(one) for one in page.MediaBox]
+    held.stream_dict.update(Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=box_of, Resources=page.Resources))
+    page.Resources, page.Contents = Dictionary(XObject=Dictionary(D1=held)), pdf.make_stream(b"/D1 Do")
+    plain = saved(pdf)
+    change = Converted(ProofWish(profile, "CMYK", "relative", black_point=True))
+    made, kept = recoloured_plate(plain, {"D1": (change,)})
+    assert kept == {"D1": ["colours with a profile of their own"]}
+    drawn = []
+    for name, content in (("plain", plain), ("made", made)):
+        (tmp_path / f"{name}.pdf").write_bytes(content)
+        inks = ["-sOutputICCProfile=press.icc", "-sDefaultCMYKProfile=press.icc", "-dRenderIntent=1", "-dBlackPtComp=1"]
+        command = ["gs", "-q", "-dSAFER", "--permit-file-read=press.icc", "-dBATCH", "-dNOPAUSE", "-sDEVICE=tiff32nc"]
+        subprocess.run([*command, *inks, "-r60", "-o", f"{name}.tif", f"{name}.pdf"], cwd=tmp_path, check=True)
+        with Image.open(tmp_path / f"{name}.tif") as image:
+            drawn.append(np.asarray(image).astype(int))
+
+    def at(number: int, x: float, y: float) -> np.ndarray:
+        scale = 60 / 25.4
+        return np.asarray(drawn[number][round((30 - y) * scale), round(x * scale)])
+
+    assert np.abs(at(0, 5, 5) - at(1, 5, 5)).max() <= 3 and at(1, 5, 5).sum() > 100
+    assert at(1, 15, 5).tolist() == [0, 0, 0, 255] and at(0, 15, 5).tolist()[:3] != [0, 0, 0]
+    for x, y in ((25, 5), (35, 5), (5, 15), (13, 15)):
+        assert at(0, x, y).tolist() == at(1, x, y).tolist()
+    assert at(1, 25, 5).tolist() == pytest.approx([25, 178, 0, 51], abs=1)
+    for x in (22, 38):  # the ends of the gradient are converted, between them it runs in inks
+        assert np.abs(at(0, x, 15) - at(1, x, 15)).max() <= 20
+    with pikepdf.open(BytesIO(made)) as after:
+        form = after.pages[0].Resources.XObject.D1
+        words = {str(one.operator) for one in pikepdf.parse_content_stream(form)}
+        assert "rg" not in words and form.Resources.Shading.F.ColorSpace == Name.DeviceCMYK
+        assert form.Resources.XObject.P.ColorSpace[0] == Name.ICCBased

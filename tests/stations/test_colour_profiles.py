@@ -214,6 +214,11 @@ def test_what_surprises_in_colour_is_said_before_it_is_sent(shelf: tuple[Shop, i
     assert any("thinner than 0.2 mm: Tin (0.10 mm)" in one for one in without)
     assert any(one.startswith("White that overprints is not printed at all: Tin") for one in without)
     set_mode(shop, mode, colour_profile_id=profiles.take(shop, VINYL, "vinyl.icc"))
+    set_mode(shop, mode, converts=True)
+    converted = plate_of(shop, run).summary
+    assert converted.colour is not None and converted.colour.converted
+    assert converted.art[0].spaces == ("CMYK", "grey")  # what was RGB is inks now
+    set_mode(shop, mode, converts=False)
     by_profile = words()
     assert by_profile[0] == "Colours for Invented inks on vinyl"
     assert by_profile[1] == "Ink on one place comes to 380 %; the profile gives 280 % at most. It may not dry"

@@ -61,6 +61,13 @@ export const MODE_FIELDS: Field[] = [
       ["absolute", "nearest, stock's white imitated"],
     ],
   },
+  {
+    name: "converts",
+    label: "RGB is converted here",
+    why: "Into the inks of a CMYK profile, in the print file. Otherwise the printer does it.",
+    kind: "yes",
+  },
+  { name: "keep_black", label: "Pure black stays one ink", why: "When RGB is converted here: type keeps its edge.", kind: "yes" },
   { name: "black_point", label: "Deepest black fits", why: "The art's black becomes the darkest that the inks give.", kind: "yes" },
   {
     name: "profile",

@@ -140,6 +140,8 @@ class PrintModeValues(Values):
     profile: str = Field(default="", max_length=80)
     intent: Intent = "relative"
     black_point: bool = True
+    converts: bool = False
+    keep_black: bool = True
 
 
 class ColourProfileValues(Values):

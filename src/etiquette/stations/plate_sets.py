@@ -63,6 +63,8 @@ def colour_of(kit: Kit) -> ColourNote | None:
             "space": kit.profile.space,
             "intent": kit.mode.intent,
             "black_point": kit.mode.black_point,
+            "converted": kit.mode.converts and kit.profile.space == "CMYK",
+            "keep_black": kit.mode.keep_black,
         }
     )
 

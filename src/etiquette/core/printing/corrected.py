@@ -50,6 +50,9 @@ class Corrected:
         """Grey (n,), 0 to 1: a balance does not colour it. Grey is written as a share of light; tones are L*."""
         return np.asarray(self.of_rgb(np.repeat(levels[:, None], 3, axis=1)).mean(axis=1))
 
+    def takes(self, kind: str, profile: bytes | None) -> bool:
+        return True
+
     def colour(self, kind: str, numbers: tuple[float, ...]) -> tuple[str, tuple[float, ...]]:
         """A colour of art, 0 to 1, of the kind "grey", "rgb" or "cmyk" (core.printing.recolouring.Change)."""
         given = np.clip(np.array([numbers], dtype=np.float64), 0, 1)

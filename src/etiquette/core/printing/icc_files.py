@@ -65,6 +65,21 @@ def lab16(lab: Reals) -> Reals:
     return np.clip(np.round(whole), 0, 65535)
 
 
+def description_of(profile: bytes) -> str:
+    """What a profile calls itself, read without opening it: foreign ones are opened behind the door only. Empty: it
+    does not say."""
+    if len(profile) < 132:
+        return ""
+    (count,) = struct.unpack(">I", profile[128:132])
+    for number in range(min(count, 200)):
+        entry = profile[132 + 12 * number : 144 + 12 * number]
+        if len(entry) == 12 and entry[:4] == b"desc":
+            at, size = struct.unpack(">II", entry[4:])
+            held = profile[at : at + min(size, 500)]
+            return held.replace(b"\0", b"").decode("latin-1")  # of both kinds: plain, or two bytes a letter
+    return ""
+
+
 def matrix_profile(description: str, xyz: Reals, gamma: float) -> bytes:
     """The profile of an RGB space whose primaries are the columns of `xyz` (3, 3), X, Y, Z under D50."""
     curve = gamma_tag(gamma)

@@ -10,7 +10,7 @@ from pikepdf import Array, Name
 from pikepdf.exceptions import PdfParsingError
 from PIL import Image
 
-from etiquette.core.artwork.pdf_state import CMYK, GREY, RGB, Space, space_named, space_of
+from etiquette.core.artwork.pdf_state import CMYK, GREY, RGB, Space, lookup, space_named, space_of
 from etiquette.core.printing.coarser import plain_picture
 from etiquette.core.printing.pdf_parts import named_in
 
@@ -19,11 +19,15 @@ DEEPEST = 20
 OPERATORS = {"g": GREY, "rg": RGB, "k": CMYK}
 WRITTEN = {"grey": "g", "rgb": "rg", "cmyk": "k"}
 DEVICES = {"grey": Name.DeviceGray, "rgb": Name.DeviceRGB, "cmyk": Name.DeviceCMYK}
+COUNTS = {"grey": 1, "rgb": 3, "cmyk": 4}
 OF_MODES = {"L": "grey", "RGB": "rgb", "CMYK": "cmyk"}
 
 
 class Change(Protocol):
     """What becomes of colours of one kind ("grey", "rgb", "cmyk")."""
+
+    def takes(self, kind: str, profile: bytes | None) -> bool:
+        """Whether colours that a profile describes are changed; None: they are the device's."""
 
     def colour(self, kind: str, numbers: Numbers) -> tuple[str, Numbers]:
         """A colour, 0 to 1: its kind and numbers afterwards."""
@@ -92,33 +96,47 @@ class _Walk:
 
     def _content(self, form: Any, resources: Any) -> Iterator[Any]:
         fill, stroke = GREY, GREY
-        spaces: list[tuple[Space, Space]] = []
+        taken = {True: True, False: True}  # of fills, of strokes
+        saved: list[tuple[Space, Space, dict[bool, bool]]] = []
         for instruction in pikepdf.parse_content_stream(form):
             operands, word = instruction.operands, str(instruction.operator)
+            fills = word.islower()
             if word == "q":
-                spaces.append((fill, stroke))
-            elif word == "Q" and spaces:
-                fill, stroke = spaces.pop()
+                saved.append((fill, stroke, dict(taken)))
+            elif word == "Q" and saved:
+                fill, stroke, taken = saved.pop()
             elif word.lower() in OPERATORS:
                 space = OPERATORS[word.lower()]
-                fill, stroke = (space, stroke) if word.islower() else (fill, space)
-                yield self._set(space, operands, word.islower())
+                fill, stroke = (space, stroke) if fills else (fill, space)
+                taken[fills] = self._takes(space, None)
+                yield self._set(space, operands, word) if taken[fills] else instruction
                 continue
             elif word in ("cs", "CS"):
                 space = space_named(operands[0], resources)
-                fill, stroke = (space, stroke) if word == "cs" else (fill, space)
+                fill, stroke = (space, stroke) if fills else (fill, space)
+                taken[fills] = self._takes(space, lookup(resources, "/ColorSpace", operands[0]))
             elif word in ("sc", "scn", "SC", "SCN"):
-                space = fill if word.islower() else stroke
-                if space.kind in WRITTEN and not any(isinstance(one, pikepdf.Name) for one in operands):
-                    yield self._set(space, operands, word.islower())
+                space = fill if fills else stroke
+                if taken[fills] and not any(isinstance(one, pikepdf.Name) for one in operands):
+                    yield self._set(space, operands, word)
                     continue
             elif word == "INLINE IMAGE":
                 self.kept.add("pictures written between the strokes")
             yield instruction
 
-    def _set(self, space: Space, operands: Any, fills: bool) -> pikepdf.ContentStreamInstruction:
+    def _takes(self, space: Space, held: Any) -> bool:
+        """Whether colours of a space are changed; said where they are not."""
+        if space.kind not in WRITTEN:
+            return False
+        taken = self._change.takes(space.kind, profile_of(held))
+        if not taken:
+            self.kept.add("colours with a profile of their own")
+        return taken
+
+    def _set(self, space: Space, operands: Any, word: str) -> pikepdf.ContentStreamInstruction:
         kind, numbers = self._change.colour(space.kind, tuple(float(one) for one in operands))
-        word = WRITTEN[kind] if fills else WRITTEN[kind].upper()
+        if kind != space.kind:  # else in the very space it was in, which may have a profile
+            word = WRITTEN[kind] if word.islower() else WRITTEN[kind].upper()
         return pikepdf.ContentStreamInstruction([round(one, 5) for one in numbers], pikepdf.Operator(word))
 
     def _picture(self, image: Any) -> None:
@@ -131,43 +149,41 @@ class _Walk:
         picture = plain_picture(image)
         if picture is None:
             self.kept.add("pictures of more than 8 bits, or in spaces of their own")
-            return
-        made = self._change.pixels(picture)
-        mask = image.get("/Mask")
-        if isinstance(mask, Array):  # a range of numbers that is clear: they are others now
-            self.kept.add("pictures with a transparent colour")
-            return
-        image.write(made.tobytes())
-        image.ColorSpace = DEVICES[OF_MODES[made.mode]]
-        image.BitsPerComponent = 8
-        for key in ("/Decode", "/Intent"):
-            if key in image:
-                del image[key]
+        elif self._takes(space_of(space), space):
+            made = self._change.pixels(picture)
+            image.write(made.tobytes())
+            if made.mode != picture.mode:
+                image.ColorSpace = DEVICES[OF_MODES[made.mode]]
 
     def _table(self, image: Any, space: Any) -> None:
         """Of an indexed picture only the table is changed."""
         base = space_of(space[1])
-        count = {"grey": 1, "rgb": 3, "cmyk": 4}.get(base.kind)
-        if count is None:
+        if not self._takes(base, space[1]):
             return
+        count = COUNTS[base.kind]
         held = bytes(space[3]) if isinstance(space[3], pikepdf.String) else space[3].read_bytes()
         colours = [held[at : at + count] for at in range(0, len(held) - count + 1, count)]
         changed = [self._change.colour(base.kind, tuple(one / 255 for one in colour)) for colour in colours]
-        if changed:
-            table = b"".join(bytes(round(255 * one) for one in numbers) for _, numbers in changed)
-            image.ColorSpace = Array([Name.Indexed, DEVICES[changed[0][0]], len(changed) - 1, pikepdf.String(table)])
+        if not changed:
+            return
+        table = b"".join(bytes(round(255 * one) for one in numbers) for _, numbers in changed)
+        same = changed[0][0] == base.kind
+        between = space[1] if same else DEVICES[changed[0][0]]
+        image.ColorSpace = Array([Name.Indexed, between, len(changed) - 1, pikepdf.String(table)])
 
     def _shading(self, shading: Any) -> None:
         if not isinstance(shading, pikepdf.Dictionary | pikepdf.Stream) or not self._is_new(shading):
             return
         space = space_of(shading.get("/ColorSpace"))
+        if not self._takes(space, shading.get("/ColorSpace")):
+            return
         function = shading.get("/Function")
-        if space.kind not in WRITTEN or not isinstance(function, pikepdf.Dictionary) or not _is_between(function):
-            if space.kind in WRITTEN:
-                self.kept.add("gradients that are tables or meshes")
+        if not _is_between(function):
+            self.kept.add("gradients that are tables or meshes")
             return
         kind = self._between(function, space.kind)
-        shading.ColorSpace = DEVICES[kind]
+        if kind != space.kind:
+            shading.ColorSpace = DEVICES[kind]
         if "/Background" in shading:
             _, numbers = self._change.colour(space.kind, tuple(float(one) for one in shading.Background))
             shading.Background = Array([round(one, 5) for one in numbers])
@@ -175,7 +191,7 @@ class _Walk:
     def _between(self, function: Any, kind: str) -> str:
         """The ends of a gradient, and of each of its parts."""
         if not self._is_new(function):
-            return self._change.colour(kind, (0.0,) * {"grey": 1, "rgb": 3, "cmyk": 4}[kind])[0]
+            return self._change.colour(kind, (0.0,) * COUNTS[kind])[0]
         made = kind
         if int(function.FunctionType) == 3:
             for part in function.Functions:
@@ -196,3 +212,10 @@ def _is_between(function: Any) -> bool:
     if int(function.get("/FunctionType", 0)) == 3:
         return all(_is_between(part) for part in function.Functions)
     return int(function.get("/FunctionType", 0)) == 2 and "/C0" in function and "/C1" in function
+
+
+def profile_of(held: Any) -> bytes | None:
+    """The ICC profile that a colour space names; None for a space of the device."""
+    if isinstance(held, Array) and len(held) > 1 and held[0] == Name.ICCBased:
+        return bytes(held[1].read_bytes())
+    return None

@@ -124,6 +124,8 @@ class ColourNote(BaseModel):
     space: Literal["CMYK", "RGB", "GRAY"]
     intent: Intent
     black_point: bool
+    converted: bool = False
+    keep_black: bool = True
 
 
 class ArtNote(BaseModel):

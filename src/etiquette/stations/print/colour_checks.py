@@ -71,7 +71,7 @@ def _details(state: RunState, notes: Sequence[ArtNote]) -> list[Check]:
     over = _named(state, notes, lambda note: note.overprint == "some")
     kept = _named(state, notes, lambda note: bool(note.kept), lambda note: f" ({', '.join(note.kept)})")
     told = [
-        (kept, f"Not corrected, because it cannot be followed: {kept}"),
+        (kept, f"Colours that stay as they came, because they cannot be followed: {kept}"),
         (small, f"Text is smaller than {LEAST_TEXT_PT} pt: {small}"),
         (thin, f"White strokes are thinner than {LEAST_WHITE_MM} mm: {thin}. They may run shut"),
         (gone, f"White that overprints is not printed at all: {gone}. Turn overprint off in the art"),

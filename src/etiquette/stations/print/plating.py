@@ -13,6 +13,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
+from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.corrected import Corrected
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.pdfx4 import as_pdfx4
@@ -23,6 +24,8 @@ from etiquette.core.printing.plates import (
     PlateWish,
     SpotInk,
 )
+from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.recolouring import Change
 from etiquette.core.production.designs import PLATES
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title, spots_of
 from etiquette.files.documents.plates import ArtNote, PlanNote, PlateName, PlateSetDocument, in_order
@@ -83,9 +86,19 @@ def _printed_by(shop: Shop, kit: Kit) -> dict[str, Any]:
     }
 
 
+def _converted(shop: Shop, kit: Kit) -> tuple[Change, ...]:
+    """RGB becomes inks here, where the mode says so."""
+    colour = colour_of(kit)
+    if colour is None or not colour.converted:
+        return ()
+    wish = ProofWish(shop.blobs.read(colour.sha), colour.space, colour.intent, colour.black_point)
+    return (Converted(wish, colour.keep_black),)
+
+
 def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, FrameDesign]:
     """What is printed and cut of every design; of a run that is only printed, no line."""
     made = {}
+    converted = _converted(shop, state.kit)
     for number, (design_id, design) in enumerate(state.designs.items()):
         report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
         file = designs.lines_of(shop, design)
@@ -96,9 +109,9 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         lines = file.lines if file and is_cut else []
         areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
-        correction = design.document.correction()
         ready = frame_design(_art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
-        made[str(design_id)] = replace(ready, changes=(Corrected(correction),)) if correction else ready
+        correction = design.document.correction()
+        made[str(design_id)] = replace(ready, changes=(*((Corrected(correction),) if correction else ()), *converted))
     return made
 
 

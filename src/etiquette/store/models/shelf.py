@@ -268,6 +268,10 @@ class PrintMode(Base):
     """What becomes of colours that the inks cannot reach (core.printing.icc.Intent)."""
     black_point: Mapped[bool] = mapped_column(default=True, server_default="1")
     """Whether the art's black becomes the darkest of the inks."""
+    converts: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Whether RGB becomes the inks of the profile in the print file, not at the printer."""
+    keep_black: Mapped[bool] = mapped_column(default=True, server_default="1")
+    """Whether pure black is then printed with black ink alone."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)

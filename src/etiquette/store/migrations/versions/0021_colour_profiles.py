@@ -19,6 +19,8 @@ def upgrade() -> None:
     op.execute("ALTER TABLE print_mode ADD COLUMN IF NOT EXISTS colour_profile_id INTEGER")
     op.execute("ALTER TABLE print_mode ADD COLUMN IF NOT EXISTS intent VARCHAR(10) NOT NULL DEFAULT 'relative'")
     op.execute("ALTER TABLE print_mode ADD COLUMN IF NOT EXISTS black_point BOOL NOT NULL DEFAULT 1")
+    op.execute("ALTER TABLE print_mode ADD COLUMN IF NOT EXISTS converts BOOL NOT NULL DEFAULT 0")
+    op.execute("ALTER TABLE print_mode ADD COLUMN IF NOT EXISTS keep_black BOOL NOT NULL DEFAULT 1")
     op.execute(
         "ALTER TABLE print_mode ADD FOREIGN KEY IF NOT EXISTS print_mode_colour_profile_id "
         "(colour_profile_id) REFERENCES colour_profile (id)"
