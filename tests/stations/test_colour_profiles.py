@@ -16,9 +16,10 @@ from etiquette.demo import ink_profile
 from etiquette.server.app import create_app
 from etiquette.stations import edits, line_finding, plate_sets, run_edits, runs
 from etiquette.stations.lines import editing, taking_in
-from etiquette.stations.print import plating, previews
+from etiquette.stations.print import plating, previews, sending
 from etiquette.stations.print.colour_checks import colour_checks
 from etiquette.stations.print.preflight import preflight
+from etiquette.stations.print.reprints import reprint_checks
 from etiquette.stations.run import nesting
 from etiquette.stations.shelf import exchange, filling, keeping, profiles
 from etiquette.stations.shelf.schemas import ThingNamed
@@ -254,3 +255,34 @@ def test_a_corrected_design_prints_so_and_its_art_and_lines_stay(shelf: tuple[Sh
     revision = now.designs[design].design.revision
     shop.database.within(lambda session: edits.step(session, "design", design, revision, "undo"))
     assert plate_of(shop, run).id not in (after.id,)
+
+
+def test_a_reprint_says_what_is_other_than_the_last_time(shelf: tuple[Shop, int]) -> None:
+    shop, mode = shelf
+    run = run_of(shop, "radish", count=2, way="only", laminator_id=None)
+
+    def said() -> list[str]:
+        state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+        return [one.words for one in shop.database.within(lambda session: reprint_checks(session, state))]
+
+    def print_it(key: str) -> None:
+        plate = plate_of(shop, run).id
+        revision = shop.database.within(lambda session: runs.state_of(shop, session, run)).run.revision
+        shop.database.within(lambda session: sending.printed_elsewhere(shop, session, plate, revision, key))
+
+    assert said() == []
+    print_it("first one")
+    assert said() == ["As it was printed before: stock, mode, profile and lot"]
+    profile = profiles.take(shop, VINYL, "vinyl.icc")
+    set_mode(shop, mode, colour_profile_id=profile)
+    name = shop.database.within(lambda session: next(iter(runs.state_of(shop, session, run).designs.values())))
+    (words,) = said()
+    assert words == (
+        f"Printed before with no profile, now Invented inks on vinyl: {name.document.name}. Colours may differ"
+    )
+    print_it("second one")
+    assert said() == ["As it was printed before: stock, mode, profile and lot"]
+    set_mode(shop, mode, intent="perceptual")
+    assert "another file or use of the profile Invented inks on vinyl" in said()[0]
+    set_mode(shop, mode, intent="relative", name="finest")
+    assert "mode fine, now finest" in said()[0]

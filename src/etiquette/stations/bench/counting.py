@@ -75,7 +75,8 @@ def reprint(session: Session, sheet_id: int) -> int:
     old = session.get_one(Run, sheet.plate.run_id)
     name = f"{old.document.name}, again"[:120]
     made = run_edits.create(session, name, [{"design_id": design, "count": count} for design, count in counts.items()])
-    kept = ("stock_id", "roll_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "gap_mm", "print_mode_id")
+    kept = ("stock_id", "roll_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "gap_mm", "print_mode_id",
+            "standard")  # fmt: skip
     run_edits.change(session, made, None, "like the run before", {key: getattr(old.document, key) for key in kept})
     noted(session, sheet.id, "look", f"{sheet.name}: {len(spoiled)} pieces are printed again.")
     return made

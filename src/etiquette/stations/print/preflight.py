@@ -21,6 +21,7 @@ from etiquette.stations.designs import DesignState
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print.colour_checks import colour_checks
 from etiquette.stations.print.own_knife import knife_check
+from etiquette.stations.print.reprints import reprint_checks
 from etiquette.stations.run_needs import beyond_the_machines
 from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.runs import RunState
@@ -53,6 +54,7 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *_marks(shop, session, state),
         *([knife] if (knife := knife_check(shop, session, state)) else []),
         *_art(shop, state),
+        *reprint_checks(session, state),
         *colour_checks(state, [plate.summary for plate in plates_of(session, state)]),
     ]  # fmt: skip
 
