@@ -14,8 +14,9 @@ from skimage.color import lab2rgb, rgb2lab
 
 from etiquette.core.artwork.colour import lab_of_levels, srgb_of
 from etiquette.core.printing.corrected import Corrected
-from etiquette.core.printing.corrections import Correction
+from etiquette.core.printing.corrections import Correction, Replaced
 from etiquette.core.printing.recolouring import recoloured, recoloured_plate
+from etiquette.core.printing.replaced import Replacing
 from tests.vector_art import MM, add_page, form, rect, saved, spot
 
 BOX = (0.0, 0.0, 40.0, 30.0)
@@ -155,6 +156,36 @@ def test_colours_and_pixels_come_out_alike() -> None:
     single = np.array([change.colour("cmyk", tuple(one / 255))[1] for one in inks]) * 255
     assert np.abs(pixels - single).mean() < 1
     assert change.colour("cmyk", (0, 0, 0, 1)) == ("cmyk", pytest.approx((0, 0, 0, 1), abs=1e-3))  # black alone stays
+
+
+GREEN = ("cmyk", (0.9, 0.2, 0.7, 0.45))
+
+
+def test_a_colour_becomes_another_wherever_it_is_written() -> None:
+    rose = Replaced((194, 63, 90), GREEN, 5)
+    change = Replacing([rose, Replaced((255, 255, 255), ("rgb", (1.0, 0.9, 0.8)), 1)])
+    assert change.colour("rgb", (194 / 255, 63 / 255, 90 / 255)) == GREEN
+    assert change.colour("rgb", (0.2, 0.4, 0.9)) == ("rgb", (0.2, 0.4, 0.9))
+    assert change.colour("grey", (1.0,)) == ("rgb", (1.0, 0.9, 0.8))
+    kind, inks = change.colour("cmyk", (0, 0, 0, 0))  # white in inks becomes that colour in inks
+    assert kind == "cmyk" and inks == pytest.approx((0, 0.1, 0.2, 0))
+    white = Replacing([Replaced((194, 63, 90), None, 5)])
+    assert white.colour("rgb", (194 / 255, 63 / 255, 90 / 255)) == ("rgb", (1, 1, 1))
+    naive = tuple(1 - one / 255 for one in (194, 63, 90))
+    assert white.colour("cmyk", (*naive, 0)) == ("cmyk", (0, 0, 0, 0))
+
+
+def test_pixels_take_a_replacement_by_how_near_they_are() -> None:
+    pixels = np.zeros((1, 5, 4), dtype=np.uint8)
+    pixels[0] = [(194, 63, 90, 255), (196, 64, 92, 255), (120, 40, 60, 200), (255, 255, 255, 255), (194, 63, 90, 0)]
+    made = np.asarray(Replacing([Replaced((194, 63, 90), ("rgb", (0, 0, 1)), 3)]).pixels(Image.fromarray(pixels)))[0]
+    assert made[0].tolist() == [0, 0, 255, 255]
+    assert made[1, 0] <= 4 and made[1, 2] == 255  # near: moved as far, its own difference stays
+    assert made[2].tolist() == [120, 40, 60, 200] and made[3].tolist() == [255, 255, 255, 255]
+    assert made[4, 3] == 0  # what is clear stays clear
+    cmyk = Image.fromarray(np.array([[[0, 0, 0, 0], [0, 173, 137, 61]]], dtype=np.uint8), mode="CMYK")
+    inks = np.asarray(Replacing([Replaced((194, 63, 90), GREEN, 12)]).pixels(cmyk))[0]
+    assert inks[0].tolist() == [0, 0, 0, 0] and np.abs(inks[1] - np.array(GREEN[1]) * 255).max() < 30
 
 
 def test_there_and_back_is_the_same_colour() -> None:

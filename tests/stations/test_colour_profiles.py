@@ -9,6 +9,7 @@ import pytest
 from pikepdf import Dictionary, Name
 from PIL import Image
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 from starlette.testclient import TestClient
 
 from etiquette.core.errors import JobError
@@ -24,7 +25,7 @@ from etiquette.stations.run import nesting
 from etiquette.stations.shelf import exchange, filling, keeping, profiles
 from etiquette.stations.shelf.schemas import ThingNamed
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Blob, ColourProfile, Plate, PrintMode
+from etiquette.store.models import Blob, ColourProfile, InkColour, Plate, PrintMode
 from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_only_printed import run_of
 from tests.vector_art import MM, add_page, rect, saved
@@ -286,3 +287,35 @@ def test_a_reprint_says_what_is_other_than_the_last_time(shelf: tuple[Shop, int]
     assert "another file or use of the profile Invented inks on vinyl" in said()[0]
     set_mode(shop, mode, intent="relative", name="finest")
     assert "mode fine, now finest" in said()[0]
+
+
+def test_a_replaced_colour_is_printed_as_the_shop_s_and_its_places_are_shown(shelf: tuple[Shop, int]) -> None:
+    shop, _ = shelf
+    inks = {"cyan": 100, "magenta": 0, "yellow": 0, "black": 0}
+    ink = shop.database.within(lambda session: _kept(session, InkColour(name="House blue", **inks)))
+    run = run_of(shop, "radish", count=1, way="only", laminator_id=None)
+    state = shop.database.within(lambda session: runs.state_of(shop, session, run))
+    (design,) = state.designs
+    art = pixels(shop.blobs.read(state.designs[design].art.picture_sha))
+    rose = art[art.shape[0] * 55 // 100, art.shape[1] // 2]
+    colour = "#" + "".join(f"{one:02x}" for one in rose)
+    asked = {"replaced": [{"colour": colour, "to": f"ink {ink}", "within": 3}]}
+    shop.database.within(lambda session: editing.change(session, design, None, "colour", asked))
+    plate = plate_of(shop, run)
+    seen = pixels(previews.preview_of(shop, plate, "colour")).astype(int)
+    was = pixels(shop.blobs.read(state.designs[design].art.picture_sha)).astype(int)
+    assert (np.abs(was - rose).max(axis=-1) < 3).sum() > 5000
+    assert (np.abs(seen - rose).max(axis=-1) < 3).sum() < 50  # nothing of it is left
+    assert ((seen[..., 2] > 200) & (seen[..., 0] < 40)).sum() > 5000
+    with TestClient(create_app(shop), base_url="http://127.0.0.1") as client:
+        shown = pixels(client.get(f"/api/designs/{design}/seen/plate", params={"mark": 0}).content)
+    striped = (shown == (128, 76, 209)).all(axis=-1)
+    assert 0.2 < striped.sum() / (np.abs(was - rose).max(axis=-1) < 3).sum() < 0.7
+    with pytest.raises(JobError, match="still used: the design"):
+        shop.database.within(lambda session: filling.remove(session, "ink_colour", ink))
+
+
+def _kept(session: Session, row: InkColour) -> int:
+    session.add(row)
+    session.flush()
+    return row.id

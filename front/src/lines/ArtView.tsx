@@ -22,6 +22,7 @@ export function ArtView({
   lines,
   view,
   proof,
+  mark,
   stale,
   picked,
   pointed,
@@ -36,6 +37,8 @@ export function ArtView({
   view: View;
   /** The stock that the print is seen as on. */
   proof: Proof | null;
+  /** The replaced colour whose places are striped. */
+  mark: number | null;
   stale: boolean;
   picked?: (colour: string) => void;
   /** Told where the art was pressed, in its millimetres from the lower left corner, and how far a finger reaches. */
@@ -101,7 +104,7 @@ export function ArtView({
           lines={lines}
           view={view}
           stale={stale}
-          source={seenOf(design, view !== "art", proof)}
+          source={seenOf(design, view !== "art", proof, mark)}
           placed={`${settled.toString()} translate(${left},${top}) scale(${base})`}
           scale={base * settled.k}
           artWidth={artWidth}

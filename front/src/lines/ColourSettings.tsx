@@ -3,6 +3,7 @@ import { TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { COLOUR_WISHES, type ColourWish, isCorrected } from "./seen";
+import { ReplacedColours } from "./ReplacedColours";
 import type { Station } from "./useStation";
 
 const WORDS: Record<ColourWish, [string, string]> = {
@@ -39,8 +40,11 @@ export function ColourSettings({ station }: { station: Station }) {
           }}
         />
       ))}
+      <ReplacedColours station={station} />
       {corrected && (
-        <TextButton onClick={() => change("colours as they came", Object.fromEntries(COLOUR_WISHES.map((name) => [name, 0])))}>
+        <TextButton
+          onClick={() => change("colours as they came", { replaced: [], ...Object.fromEntries(COLOUR_WISHES.map((name) => [name, 0])) })}
+        >
           All colours as they came
         </TextButton>
       )}

@@ -7,7 +7,8 @@ export type Proof = { mode: number; reach: boolean };
 export const COLOUR_WISHES = ["lightness", "contrast", "saturation", "red_green", "yellow_blue"] as const;
 export type ColourWish = (typeof COLOUR_WISHES)[number];
 
-export const isCorrected = (design: Design) => COLOUR_WISHES.some((name) => design.document[name] !== 0);
+export const isCorrected = (design: Design) =>
+  design.document.replaced.length > 0 || COLOUR_WISHES.some((name) => design.document[name] !== 0);
 
 /** Where the picture of a design comes from: the art as it came, or as it prints. */
 export function pictureOf(design: Design, print: boolean) {
@@ -17,9 +18,10 @@ export function pictureOf(design: Design, print: boolean) {
 }
 
 /** The same as it is looked at: its colours corrected, or as on a stock. */
-export function seenOf(design: Design, print: boolean, proof: Proof | null) {
+export function seenOf(design: Design, print: boolean, proof: Proof | null, mark: number | null) {
   if (!print || (!proof && !isCorrected(design))) return pictureOf(design, print);
   const how = proof ? (proof.reach ? "reach" : "stock") : "plate";
-  const mode = proof ? `&mode=${proof.mode}` : "";
-  return `/api/designs/${design.id}/seen/${how}?art=${design.art_id}&state=${design.revision}${design.lines ? "" : "-"}${mode}`;
+  const more = [proof ? `mode=${proof.mode}` : "", mark === null ? "" : `mark=${mark}`, design.lines ? "" : "lines=none"];
+  const state = `art=${design.art_id}&state=${design.revision}`;
+  return `/api/designs/${design.id}/seen/${how}?${[state, ...more].filter(Boolean).join("&")}`;
 }

@@ -22,12 +22,13 @@ export function useStation(id: number) {
   const held = useDesign(id);
   const { design, change, arrange } = held;
   const [view, setView] = useState<View>("lines");
+  const [mark, setMark] = useState<number | null>(null);
   const [proof, setProof] = useState<Proof | null>(null);
   const [framing, setFraming] = useState<"area" | "crop" | null>(null);
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
   /** What a press on the art takes: a colour of the ground, a mark, or paths until that is ended. */
-  const [picking, setPicking] = useState<"ground" | "mark" | "path" | null>(null);
+  const [picking, setPicking] = useState<"ground" | "colour" | "mark" | "path" | null>(null);
   const live = useLiveLines(id);
   useLinesByThemselves(held);
 
@@ -37,8 +38,15 @@ export function useStation(id: number) {
   const findings = design?.lines ? (design.summary?.findings ?? []) : [];
   const views = VIEWS.filter(([name]) => (name !== "white" && name !== "clear") || design?.[name]);
 
+  /** A colour of the art is printed as another one: white, until it is said which. */
+  const replace = (colour: string) => {
+    const replaced = design?.document.replaced ?? [];
+    setView("print");
+    if (replaced.length < 24) change("a colour replaced", { replaced: [...replaced, { colour, to: "white", within: 5 }] });
+  };
   const pick = (colour: string) => {
     setPicking(null);
+    if (picking === "colour") return replace(colour);
     const { ground } = design?.document ?? { ground: "auto" };
     const colours = ground.startsWith("#") ? [...new Set([...ground.split(","), colour])].slice(0, 8) : [colour];
     change("ground", { ground: colours.join(",") });
@@ -102,6 +110,8 @@ export function useStation(id: number) {
     view,
     views,
     setView,
+    mark,
+    setMark,
     proof,
     setProof,
     nextView: () => setView(views[(views.findIndex(([name]) => name === view) + 1) % views.length]?.[0] ?? "lines"),

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from etiquette.core.errors import JobError
-from etiquette.core.printing.corrections import Correction
+from etiquette.core.printing.corrections import Correction, Replaced
 from etiquette.core.printing.intents import INTENTS
 from etiquette.core.printing.previews import MOST_PART_PIXELS, PREVIEW_PIXELS
 from etiquette.core.printing.proof_wish import ProofWish
@@ -61,11 +61,24 @@ def colours_at(pdf: Path, wish: ProofWish, x_mm: float, y_mm: float) -> PlaceCol
         return PlaceColours(tuple(said["art"]), tuple(said["stock"]), said["apart"], said["reached"], said["plate"])
 
 
-def picture_seen(png: Path, correction: Correction, wish: ProofWish | None = None, tint: bool = False) -> bytes:
-    """PNG of a picture of our own with its colours corrected, and with `wish` as on the stock; no larger than a screen
+AS_IT_CAME = Correction()
+
+
+@dataclass(frozen=True)
+class Changed:
+    """How the colours of a picture are changed before it is looked at; `mark`: the places of this replacement alone are
+    striped, and nothing is changed."""
+
+    replaced: tuple[Replaced, ...] = ()
+    correction: Correction = AS_IT_CAME
+    mark: Replaced | None = None
+
+
+def picture_seen(png: Path, changed: Changed, wish: ProofWish | None = None, tint: bool = False) -> bytes:
+    """PNG of a picture of our own with its colours changed, and with `wish` as on the stock; no larger than a screen
     shows. Raises JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-proof-") as folder:
-        note = {"png": str(png), "correction": asdict(correction), "tint": tint}
+        note: dict[str, Any] = {"png": str(png), "changed": asdict(changed), "tint": tint}
         if wish is not None:
             (Path(folder) / "profile.icc").write_bytes(wish.profile)
             note["wish"] = {key: value for key, value in asdict(wish).items() if key != "profile"}
@@ -100,21 +113,37 @@ def draw_picture(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from PIL import Image
 
     from etiquette.core.printing.corrected import Corrected
+    from etiquette.core.printing.replaced import Replacing
     from etiquette.core.printing.soft_proof import SoftProof, tinted
 
     with Image.open(note["png"]) as held:
         picture = held.convert("RGBA")
     picture.thumbnail((SEEN_PIXELS, SEEN_PIXELS))
-    correction = Correction(**note["correction"])
-    if correction:
+    asked = note["changed"]
+    if asked["mark"]:
+        _striped(picture, Replaced(**asked["mark"])).save(folder / "picture.png", compress_level=1)
+        return {}
+    if asked["replaced"]:
+        picture = Replacing([Replaced(**one) for one in asked["replaced"]]).pixels(picture)
+    if correction := Correction(**asked["correction"]):
         picture = Corrected(correction).pixels(picture)
     if "wish" in note:
-        seen, missed = SoftProof(ProofWish((folder / "profile.icc").read_bytes(), **note["wish"])).of_art(
-            _on_white(picture)
-        )
+        wish = ProofWish((folder / "profile.icc").read_bytes(), **note["wish"])
+        seen, missed = SoftProof(wish).of_art(_on_white(picture))
         picture = tinted(seen, missed) if note["tint"] else seen
     picture.save(folder / "picture.png", compress_level=1)
     return {}
+
+
+def _striped(picture: "Image.Image", one: Replaced) -> "Image.Image":
+    """The places that a replacement reaches."""
+    import numpy as np
+
+    from etiquette.core.printing.replaced import reach
+    from etiquette.core.printing.soft_proof import tinted
+
+    there = (reach(np.asarray(picture), one) > 0.5) & (np.asarray(picture)[..., 3] > 0)
+    return tinted(_on_white(picture), np.where(there, 255, 0).astype(np.uint8))
 
 
 def _on_white(picture: "Image.Image") -> "Image.Image":

@@ -17,6 +17,7 @@ from etiquette.core.artwork.spot_inks import Plate, ShopInk
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.printing.corrections import Replaced
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.lines_svg import LinesFile, read_lines
@@ -74,6 +75,8 @@ class DesignState:
     """What the customer means by words that could be two kinds of line; without those nobody has asked about yet."""
     inks: dict[str, Any]
     """What named colours mean, those of the library as ShopInk."""
+    replaced: tuple[Replaced, ...]
+    """Colours that are printed as others."""
     lines_key: str | None
     lines: LineResult | None
     undo: str | None
@@ -103,9 +106,10 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
     documents = {design_id: rows[design_id].document for design_id in design_ids}
     arts = loaded(session, Art, (document.art_id for document in documents.values()))
     customers = loaded(session, Customer, (_customer_key(row.job) for row in rows.values()))
-    colours = loaded(
-        session, InkColour, (_colour_id(meant) for one in documents.values() for meant in one.spot_inks.values())
+    named = (
+        meant for one in documents.values() for meant in (*one.spot_inks.values(), *(to.to for to in one.replaced))
     )
+    colours = loaded(session, InkColour, (_colour_id(meant) for meant in named))
     rules = rules_of(session)
     made = {}
     for design_id, document in documents.items():
@@ -113,7 +117,10 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
         meanings = _meanings(customers.get(_customer_key(rows[design_id].job)))
         inks = _inks(colours, document)
         key = lines_key(art, document, rules, meanings, inks)
-        made[design_id] = DesignState(rows[design_id], document, art, rules, meanings, inks, key, None, None, None)
+        replaced = _replaced(colours, document)
+        made[design_id] = DesignState(
+            rows[design_id], document, art, rules, meanings, inks, replaced, key, None, None, None
+        )
     lines = loaded(session, LineResult, (state.lines_key for state in made.values()))
     return {design_id: replace(state, lines=lines.get(state.lines_key)) for design_id, state in made.items()}
 
@@ -138,6 +145,27 @@ def _inks(colours: Mapping[int, InkColour], document: DesignDocument) -> dict[st
         elif not meant.startswith("ink "):
             found[spot] = meant
     return found
+
+
+def _replaced(colours: Mapping[int, InkColour], document: DesignDocument) -> tuple[Replaced, ...]:
+    """A colour of the library that is not there any more changes nothing."""
+    found = []
+    for one in document.replaced:
+        to: tuple[str, tuple[float, ...]] | None = None
+        if one.to.startswith("#"):
+            to = "rgb", tuple(level / 255 for level in _levels(one.to))
+        elif one.to != "white":
+            ink = colours.get(_colour_id(one.to) or 0)
+            if ink is None:
+                continue
+            to = "cmyk", (ink.cyan / 100, ink.magenta / 100, ink.yellow / 100, ink.black / 100)
+        found.append(Replaced(_levels(one.colour), to, one.within))
+    return tuple(found)
+
+
+def _levels(colour: str) -> tuple[int, int, int]:
+    """Of #rrggbb."""
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
 
 
 def _meanings(customer: Customer | None) -> dict[Word, Kind]:

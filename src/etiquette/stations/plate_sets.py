@@ -26,6 +26,7 @@ PLATE_RECIPE = 13
 def plate_key(state: runs.RunState, frame: int) -> str:
     """Names everything the plate of one frame (from 0) depends on."""
     assert state.document.layout is not None
+    replaced = [one.replaced for one in state.designs.values()]
     corrections = [one.document.correction() for one in state.designs.values()]
     here = [p.model_dump(mode="json") for p in state.document.layout.placements if p.sheet == frame]
     parts = [
@@ -47,6 +48,7 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         *([state.document.standard] if state.document.standard != "plain" else []),
         *([colour.model_dump()] if (colour := colour_of(state.kit)) else []),
         *(["corrected", [asdict(one) for one in corrections]] if any(corrections) else []),
+        *(["replaced", [[asdict(to) for to in one] for one in replaced]] if any(replaced) else []),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()

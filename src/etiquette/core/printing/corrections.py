@@ -1,4 +1,4 @@
-"""How the colours of a design are corrected; apart from the doing, which looks at every pixel."""
+"""How the colours of a design are changed in print; apart from the doing, which looks at every pixel."""
 
 from dataclasses import asdict, dataclass
 
@@ -15,3 +15,13 @@ class Correction:
 
     def __bool__(self) -> bool:
         return any(asdict(self).values())
+
+
+@dataclass(frozen=True)
+class Replaced:
+    """`colour` (sRGB, 0 to 255) and what is within so much of it (CIEDE2000) becomes `to`: "rgb" or "cmyk" with numbers
+    of 0 to 1, None for white."""
+
+    colour: tuple[int, int, int]
+    to: tuple[str, tuple[float, ...]] | None
+    within: float

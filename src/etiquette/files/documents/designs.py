@@ -86,6 +86,17 @@ class PickedPaths(BaseModel):
     paths: list[PickedPath] = Field(max_length=20_000)
 
 
+class ReplacedColour(BaseModel):
+    """A colour of the art that is printed as another one: “white”, #rrggbb, or “ink N”, a colour of the shop's
+    library."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    colour: str = Field(pattern="^#[0-9a-f]{6}$")
+    to: str = Field(default="white", pattern=r"^(white|#[0-9a-f]{6}|ink \d{1,9})$")
+    within: float = Field(default=5.0, ge=0.5, le=40)
+    """How near another colour is changed too (CIEDE2000)."""
+
+
 class DesignDocument(Document):
     """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
 
@@ -130,6 +141,8 @@ class DesignDocument(Document):
     marked: dict[str, Plate] = Field(default={}, max_length=60)
     """What else of the art is an area of white or clear: “layer NAME” or “colour #rrggbb”."""
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
+    replaced: list[ReplacedColour] = Field(default=[], max_length=24)
+    """Colours that are printed as others; the first that fits holds."""
     lightness: float = Field(default=0.0, ge=-100, le=100)
     contrast: float = Field(default=0.0, ge=-100, le=100)
     saturation: float = Field(default=0.0, ge=-100, le=100)

@@ -160,10 +160,11 @@ def picture_seen(
     design_id: int,
     seen: Literal["plate", "stock", "reach"],
     mode: Annotated[int | None, Query(ge=1)] = None,
+    mark: Annotated[int | None, Query(ge=0)] = None,
 ) -> Response:
-    """The art as it prints, its colours corrected; with a print mode as on its stock, or with what its inks do not
-    reach."""
-    content = within(shop, lambda session: proofing.asked_for(shop, session, design_id, mode)).drawn(seen)
+    """The art as it prints, its colours changed; with a print mode as on its stock, or with what its inks do not
+    reach; or with the places striped that a replacement of colour reaches."""
+    content = within(shop, lambda session: proofing.asked_for(shop, session, design_id, mode, mark)).drawn(seen)
     return Response(content, media_type="image/png", headers=KEPT)
 
 

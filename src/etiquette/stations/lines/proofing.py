@@ -7,9 +7,8 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.printing.corrections import Correction
 from etiquette.core.printing.proof_wish import ProofWish
-from etiquette.sandbox.proofing import picture_seen
+from etiquette.sandbox.proofing import Changed, picture_seen
 from etiquette.stations import designs
 from etiquette.stations.shop import Shop
 from etiquette.store.models import ColourProfile, PrintMode
@@ -20,21 +19,22 @@ class Asked:
     """What is drawn: outside any transaction."""
 
     picture: Path
-    correction: Correction
+    changed: Changed
     wish: ProofWish | None
 
     def drawn(self, seen: Literal["plate", "stock", "reach"]) -> bytes:
         """PNG. Raises JobError."""
         wish = self.wish if seen != "plate" else None
-        return picture_seen(self.picture, self.correction, wish, tint=seen == "reach")
+        return picture_seen(self.picture, self.changed, wish, tint=seen == "reach")
 
 
-def asked_for(shop: Shop, session: Session, design_id: int, mode_id: int | None) -> Asked:
-    """Raises NotThere, and JobError for a mode without a profile."""
+def asked_for(shop: Shop, session: Session, design_id: int, mode_id: int | None, mark: int | None) -> Asked:
+    """`mark`: the places of this replacement, from 0. Raises NotThere, and JobError for a mode without a profile."""
     state = designs.state_of(session, design_id)
     sha = (state.lines.print_picture_sha if state.lines else None) or state.art.picture_sha
     wish = _wish(shop, session, mode_id) if mode_id else None
-    return Asked(shop.blobs.path(sha), state.document.correction(), wish)
+    marked = state.replaced[mark] if mark is not None and mark < len(state.replaced) else None
+    return Asked(shop.blobs.path(sha), Changed(state.replaced, state.document.correction(), marked), wish)
 
 
 def _wish(shop: Shop, session: Session, mode_id: int) -> ProofWish:

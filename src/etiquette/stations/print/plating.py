@@ -26,6 +26,7 @@ from etiquette.core.printing.plates import (
 )
 from etiquette.core.printing.proof_wish import ProofWish
 from etiquette.core.printing.recolouring import Change
+from etiquette.core.printing.replaced import Replacing
 from etiquette.core.production.designs import PLATES
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title, spots_of
 from etiquette.files.documents.plates import ArtNote, PlanNote, PlateName, PlateSetDocument, in_order
@@ -86,6 +87,15 @@ def _printed_by(shop: Shop, kit: Kit) -> dict[str, Any]:
     }
 
 
+def _changes(design: DesignState) -> tuple[Change, ...]:
+    """What its settings ask of its colours: first others for some, then all of them corrected."""
+    correction = design.document.correction()
+    return (
+        *((Replacing(design.replaced),) if design.replaced else ()),
+        *((Corrected(correction),) if correction else ()),
+    )
+
+
 def _converted(shop: Shop, kit: Kit) -> tuple[Change, ...]:
     """RGB becomes inks here, where the mode says so."""
     colour = colour_of(kit)
@@ -110,8 +120,7 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
         ready = frame_design(_art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
-        correction = design.document.correction()
-        made[str(design_id)] = replace(ready, changes=(*((Corrected(correction),) if correction else ()), *converted))
+        made[str(design_id)] = replace(ready, changes=(*_changes(design), *converted))
     return made
 
 

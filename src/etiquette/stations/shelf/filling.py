@@ -236,8 +236,9 @@ def _users(session: Session, row: Any) -> Iterator[str]:
             yield f"the run {run.document_json.get('name')}"
     if isinstance(row, InkColour):
         for design in session.scalars(select(Design)):
-            if f"ink {row.id}" in design.document.spot_inks.values():
-                yield f"the design {design.document.name}"
+            document = design.document
+            if f"ink {row.id}" in (*document.spot_inks.values(), *(one.to for one in document.replaced)):
+                yield f"the design {document.name}"
     if isinstance(row, ColourProfile):
         for mode in session.scalars(select(PrintMode).where(PrintMode.colour_profile_id == row.id)):
             yield f"the print mode {mode.name}"
