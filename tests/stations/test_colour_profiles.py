@@ -253,6 +253,8 @@ def test_a_corrected_design_prints_so_and_its_art_and_lines_stay(shelf: tuple[Sh
         set_mode(shop, mode, colour_profile_id=profiles.take(shop, VINYL, "vinyl.icc"))
         on_stock = pixels(client.get(f"/api/designs/{design}/seen/stock", params={"mode": mode}).content)
         assert on_stock[0, 0, 2] < on_stock[0, 0, 0] < 250  # the stock's own white
+    shop.database.within(lambda session: run_edits.change(session, run, None, "colour", {"contrast": 30.0}))
+    assert plate_of(shop, run).id not in (before.id, after.id)  # of the run, on top
     revision = now.designs[design].design.revision
     shop.database.within(lambda session: edits.step(session, "design", design, revision, "undo"))
     assert plate_of(shop, run).id not in (after.id,)

@@ -1,18 +1,10 @@
 import { useShelf } from "../api/useShelf";
 import { TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
-import { NumberRow } from "../ui/Field";
-import { COLOUR_WISHES, type ColourWish, isCorrected } from "./seen";
+import { AS_THEY_CAME, ColourRows } from "../ui/ColourRows";
+import { isCorrected } from "./seen";
 import { ReplacedColours } from "./ReplacedColours";
 import type { Station } from "./useStation";
-
-const WORDS: Record<ColourWish, [string, string]> = {
-  lightness: ["Lightness", "Above 0 lighter. White and black stay as they are."],
-  contrast: ["Contrast", "Above 0 the middle tones go further apart."],
-  saturation: ["Saturation", "Above 0 stronger; −100 is grey."],
-  red_green: ["Green to red", "Above 0 towards red. White and black stay as they are."],
-  yellow_blue: ["Blue to yellow", "Above 0 towards yellow."],
-};
 
 /** How the colours of a design are corrected in print, and how that looks on a stock; the art stays as it came. */
 export function ColourSettings({ station }: { station: Station }) {
@@ -20,33 +12,16 @@ export function ColourSettings({ station }: { station: Station }) {
   const corrected = isCorrected(design);
   return (
     <>
-      {COLOUR_WISHES.map((name) => (
-        <NumberRow
-          key={name}
-          label={WORDS[name][0]}
-          why={WORDS[name][1]}
-          kind="plain"
-          value={design.document[name]}
-          zero="as it came"
-          least={-100}
-          most={100}
-          step={5}
-          slide={[-100, 100]}
-          decimals={0}
-          signed
-          onChange={(value) => {
-            setView("print");
-            change(WORDS[name][0].toLowerCase(), { [name]: value });
-          }}
-        />
-      ))}
+      <ColourRows
+        wishes={design.document}
+        change={(words, changes) => {
+          setView("print");
+          change(words, changes);
+        }}
+      />
       <ReplacedColours station={station} />
       {corrected && (
-        <TextButton
-          onClick={() => change("colours as they came", { replaced: [], ...Object.fromEntries(COLOUR_WISHES.map((name) => [name, 0])) })}
-        >
-          All colours as they came
-        </TextButton>
+        <TextButton onClick={() => change("colours as they came", { replaced: [], ...AS_THEY_CAME })}>All colours as they came</TextButton>
       )}
       <SeenOn station={station} />
       {corrected && (

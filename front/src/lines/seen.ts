@@ -1,14 +1,11 @@
 import type { Schemas } from "../api/client";
+import { areCorrected } from "../ui/ColourRows";
 
 type Design = Schemas["DesignShown"];
 /** The print mode that a design is seen as on, and whether what its inks do not reach is striped. */
 export type Proof = { mode: number; reach: boolean };
 
-export const COLOUR_WISHES = ["lightness", "contrast", "saturation", "red_green", "yellow_blue"] as const;
-export type ColourWish = (typeof COLOUR_WISHES)[number];
-
-export const isCorrected = (design: Design) =>
-  design.document.replaced.length > 0 || COLOUR_WISHES.some((name) => design.document[name] !== 0);
+export const isCorrected = ({ document }: Design) => document.replaced.length > 0 || areCorrected(document);
 
 /** Where the picture of a design comes from: the art as it came, or as it prints. */
 export function pictureOf(design: Design, print: boolean) {

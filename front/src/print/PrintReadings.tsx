@@ -2,6 +2,7 @@ import { ColoursHere } from "./ColoursHere";
 import { Companion } from "./Companion";
 import { Action, Button } from "../ui/Button";
 import type { PlateSet } from "../api/usePrint";
+import { areCorrected, ColourRows } from "../ui/ColourRows";
 import { ChoiceRow } from "../ui/Choice";
 import { Big } from "../ui/Readings";
 import { Fold, Row, Section } from "../ui/Row";
@@ -37,6 +38,10 @@ export function PrintReadings({ station }: { station: Station }) {
       <Together station={station} />
       <Checks station={station} />
       <HowPrinted station={station} />
+      <Fold name="print colour" title="Colour of the run" closed={!areCorrected(shown.settings)}>
+        <p className="text-[12px] text-slate">On top of what is said of each design in Lines.</p>
+        <ColourRows wishes={shown.settings} change={station.set} />
+      </Fold>
       {station.plate && <Elsewhere station={station} plate={station.plate} />}
       {shown.costs && <Takes costs={shown.costs} currency={shown.currency} />}
       <Section title="Printed sheets">

@@ -27,7 +27,7 @@ def plate_key(state: runs.RunState, frame: int) -> str:
     """Names everything the plate of one frame (from 0) depends on."""
     assert state.document.layout is not None
     replaced = [one.replaced for one in state.designs.values()]
-    corrections = [one.document.correction() for one in state.designs.values()]
+    corrections = [state.document.correction(), *(one.document.correction() for one in state.designs.values())]
     here = [p.model_dump(mode="json") for p in state.document.layout.placements if p.sheet == frame]
     parts = [
         PLATE_RECIPE,

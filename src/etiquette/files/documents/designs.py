@@ -12,8 +12,8 @@ from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLine
 from etiquette.core.finishing.spot_areas import Extent
 from etiquette.core.marking.marks import Shape
-from etiquette.core.printing.corrections import Correction
 from etiquette.core.production.designs import DesignSettings, LineChange, SpotSettings
+from etiquette.files.documents.colours import ColourWishes
 from etiquette.files.documents.document import Document, changes_of
 
 GROUND = r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$"
@@ -97,7 +97,7 @@ class ReplacedColour(BaseModel):
     """How near another colour is changed too (CIEDE2000)."""
 
 
-class DesignDocument(Document):
+class DesignDocument(ColourWishes, Document):
     """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=True)
@@ -143,12 +143,6 @@ class DesignDocument(Document):
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     replaced: list[ReplacedColour] = Field(default=[], max_length=24)
     """Colours that are printed as others; the first that fits holds."""
-    lightness: float = Field(default=0.0, ge=-100, le=100)
-    contrast: float = Field(default=0.0, ge=-100, le=100)
-    saturation: float = Field(default=0.0, ge=-100, le=100)
-    red_green: float = Field(default=0.0, ge=-100, le=100)
-    yellow_blue: float = Field(default=0.0, ge=-100, le=100)
-    """How its colours are corrected in print (core.printing.corrections.Correction); the art stays as it came."""
     turning: Literal["quarter", "half", "none", "free"] = "quarter"
     picked: PickedPaths | None = None
     own_marks: OwnMarks | None = None
@@ -187,9 +181,6 @@ class DesignDocument(Document):
         if area is not None and not (area[2] >= 0.5 and area[3] >= 0.5):
             raise ValueError("the area is too small")
         return area
-
-    def correction(self) -> Correction:
-        return Correction(self.lightness, self.contrast, self.saturation, self.red_green, self.yellow_blue)
 
     def settings(self) -> EdgeSettings:
         names = EdgeSettings.__dataclass_fields__

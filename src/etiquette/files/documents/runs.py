@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.planning.weeding import WeedWish
 from etiquette.files.contracts import LayoutFile
+from etiquette.files.documents.colours import ColourWishes
 from etiquette.files.documents.document import Document, changes_of
 
 Way = Literal["print", "both", "cut", "only"]
@@ -85,7 +86,7 @@ class KeptLayout(_Told):
     cost: Decimal
 
 
-class RunDocument(Document):
+class RunDocument(ColourWishes, Document):
     """The settings of a run that are edited, and its layout with the key of what it was nested from."""
 
     model_config = ConfigDict(json_schema_serialization_defaults_required=True)

@@ -108,7 +108,8 @@ def _converted(shop: Shop, kit: Kit) -> tuple[Change, ...]:
 def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, FrameDesign]:
     """What is printed and cut of every design; of a run that is only printed, no line."""
     made = {}
-    converted = _converted(shop, state.kit)
+    of_run = state.document.correction()
+    afterwards = (*((Corrected(of_run),) if of_run else ()), *_converted(shop, state.kit))
     for number, (design_id, design) in enumerate(state.designs.items()):
         report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
         file = designs.lines_of(shop, design)
@@ -120,7 +121,7 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
         ready = frame_design(_art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
-        made[str(design_id)] = replace(ready, changes=(*_changes(design), *converted))
+        made[str(design_id)] = replace(ready, changes=(*_changes(design), *afterwards))
     return made
 
 

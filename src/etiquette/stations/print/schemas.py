@@ -6,6 +6,7 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from etiquette.core.costing.run_costs import RunCosts
+from etiquette.files.documents.colours import ColourWishes
 from etiquette.files.documents.plates import PlateName
 from etiquette.files.documents.runs import Way
 from etiquette.stations.schemas import Asked, Revision, RowId, RunListed, SheetShown
@@ -36,7 +37,7 @@ class ModeShown(BaseModel):
     name: str
 
 
-class PrintSettings(BaseModel):
+class PrintSettings(ColourWishes):
     """What of the run's settings belongs to printing."""
 
     revision: int

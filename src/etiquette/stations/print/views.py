@@ -1,5 +1,7 @@
 """What Print shows of plates and sheets."""
 
+from dataclasses import asdict
+
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
@@ -127,6 +129,7 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
             half_turn=document.half_turn,
             way=document.way,
             sever=document.sever,
+            **asdict(document.correction()),
         ),
         modes=[ModeShown(id=one.id, name=one.name) for one in modes_of(session, document)],
         can_sever=bool(state.kit.printer and state.kit.printer.severs),
