@@ -373,3 +373,37 @@ def test_the_library_goes_out_and_comes_in_as_csv(shop: Shop) -> None:
         with pytest.raises(JobError, match=words):
             shop.database.within(lambda session, bad=bad: colours.take(session, bad, "bad.csv"))
     assert shop.database.within(lambda session: session.query(InkColour).count()) == 2  # nothing of a bad file
+
+
+def placeholder(width_mm: float = 40.0, dpi: float = 300) -> bytes:
+    """Opaque, 40 × 30 mm on white: a green disc of 12 mm radius with a disc of 6 mm in loud magenta in it, edges
+    smooth."""
+    size = round(30 * dpi / 25.4), round(width_mm * dpi / 25.4)
+    y, x = (np.mgrid[: size[0], : size[1]] + 0.5) * 25.4 / dpi - np.array([15, width_mm / 2])[:, None, None]
+    pixels = np.full((*size, 3), 255.0)
+    for radius, colour in ((12, (40, 120, 60)), (6, (255, 0, 255))):
+        share = np.clip((radius - np.hypot(x, y)) * dpi / 25.4 + 0.5, 0, 1)[..., None]
+        pixels = pixels * (1 - share) + share * np.array(colour)
+    out = BytesIO()
+    Image.fromarray(pixels.round().astype(np.uint8)).save(out, "PNG", dpi=(dpi, dpi))
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("bleed", [0.0, 2.0])
+def test_a_loud_colour_of_a_picture_stands_for_white(shop: Shop, bleed: float) -> None:
+    design = taken(shop, placeholder(), "a.png", marked={"colour #ff00ff": "white"}, bleed_mm=bleed)
+    found(shop, design)
+    now = state(shop, design)
+    assert area(shop, now, "white") == pytest.approx(np.pi * 36, rel=0.005)
+    assert now.lines is not None and now.lines.print_picture_sha is not None
+    with Image.open(shop.blobs.path(now.lines.print_picture_sha)) as image:
+        printed = np.asarray(image)
+    middle = printed[printed.shape[0] // 2, printed.shape[1] // 2]
+    assert middle[3] == 0  # the placeholder is not printed
+    beside = printed[printed.shape[0] // 2, printed.shape[1] // 2 + round(9 * 300 / 25.4)]
+    assert beside.tolist() == [40, 120, 60, 255]
+    outer = designs.outline_of_design(shop, now)
+    assert outer is not None and outer.area == pytest.approx(np.pi * 14**2, rel=0.01)  # the line goes round all of it
+    change(shop, design, marked={})
+    found(shop, design)
+    assert state(shop, design).lines.white_sha is None  # type: ignore[union-attr]

@@ -114,7 +114,7 @@ function Art({ station, over }: { station: Station; over: boolean }) {
         proof={station.proof}
         mark={station.mark}
         stale={live.lines === null && design.lines === null}
-        picked={station.picking === "ground" || station.picking === "colour" ? station.pick : undefined}
+        picked={station.picksColour ? station.pick : undefined}
         pointed={station.picking === "mark" || station.picking === "path" ? station.point : undefined}
         finding={view === "lines" && looked !== null ? findings[looked] : undefined}
         chosen={station.chosen}

@@ -62,7 +62,14 @@ export function LinesReadings({ station, opener, send }: Props) {
         <ColourSettings station={station} />
       </Fold>
       <Fold name="lines white" title="White and clear">
-        <Plates design={design} change={change} send={send} flip={() => arrange({ do: "second surface", by: 90, box: [0, 0, 1, 1] })} />
+        <Plates
+          design={design}
+          change={change}
+          send={send}
+          flip={() => arrange({ do: "second surface", by: 90, box: [0, 0, 1, 1] })}
+          take={station.setPicking}
+          taking={station.picking === "white" || station.picking === "clear" ? station.picking : null}
+        />
       </Fold>
       <Fold name="lines marks" title="Marks it brings along" closed={!document.own_marks}>
         <OwnMarks station={station} />

@@ -2,6 +2,7 @@ import { shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import type { Schemas } from "../api/client";
+import { TextButton } from "../ui/Button";
 import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Row } from "../ui/Row";
@@ -15,10 +16,13 @@ type PlatesProps = {
   change: (words: string, changes: Partial<Document>) => void;
   send: (file: File, plate: "white" | "clear") => void;
   flip: () => void;
+  /** A colour of the picture is pressed next, and means this plate. */
+  take: (plate: "white" | "clear" | null) => void;
+  taking: "white" | "clear" | null;
 };
 
 /** White and clear of a design: where they lie, how far they stand back, which named colours mean them. */
-export function Plates({ design, change, send, flip }: PlatesProps) {
+export function Plates({ design, change, send, flip, take, taking }: PlatesProps) {
   const document = design.document;
   const { data: shelf } = useQuery(shelfQuery);
   const caught = design.summary?.caught;
@@ -48,6 +52,7 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
         />
       )}
       <MarkedRow plate="white" caught={caught} marked={document.marked} change={change} />
+      {design.form === "picture" && <FromPicture plate="white" document={document} change={change} take={take} taking={taking} />}
       <FileRow
         plate="white"
         held={document.white_art_id !== null}
@@ -88,6 +93,7 @@ export function Plates({ design, change, send, flip }: PlatesProps) {
         />
       )}
       <MarkedRow plate="clear" caught={caught} marked={document.marked} change={change} />
+      {design.form === "picture" && <FromPicture plate="clear" document={document} change={change} take={take} taking={taking} />}
       <FileRow
         plate="clear"
         held={document.clear_art_id !== null}
@@ -149,6 +155,33 @@ function MarkedRow({
         change(`${plate} from the art`, { marked: Object.fromEntries([...others, ...chosen.map((what) => [what, plate])]) });
       }}
     />
+  );
+}
+
+type FromPictureProps = Pick<PlatesProps, "change" | "take" | "taking"> & { plate: "white" | "clear"; document: Document };
+
+/** A colour of a picture stands for white or clear: a loud one that the artist used as a placeholder. */
+function FromPicture({ plate, document, change, take, taking }: FromPictureProps) {
+  const any = Object.values(document.marked).includes(plate);
+  return (
+    <>
+      {any && (
+        <NumberRow
+          label="And what is within"
+          why="How near a colour of the picture has to be to count as that one, ΔE 2000."
+          kind="plain"
+          suffix="ΔE"
+          least={0.5}
+          most={60}
+          step={1}
+          value={document.marked_within}
+          onChange={(value) => change("how near a marked colour is", { marked_within: value })}
+        />
+      )}
+      <TextButton onClick={() => take(taking === plate ? null : plate)}>
+        {taking === plate ? "Press the colour in the art, or stop here" : `Take a colour of the art as ${plate}`}
+      </TextButton>
+    </>
   );
 }
 

@@ -28,7 +28,7 @@ export function useStation(id: number) {
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
   /** What a press on the art takes: a colour of the ground, a mark, or paths until that is ended. */
-  const [picking, setPicking] = useState<"ground" | "colour" | "mark" | "path" | null>(null);
+  const [picking, setPicking] = useState<"ground" | "colour" | "white" | "clear" | "mark" | "path" | null>(null);
   const live = useLiveLines(id);
   useLinesByThemselves(held);
 
@@ -47,6 +47,10 @@ export function useStation(id: number) {
   const pick = (colour: string) => {
     setPicking(null);
     if (picking === "colour") return replace(colour);
+    if (picking === "white" || picking === "clear") {
+      setView(picking);
+      return change(`${picking} from the art`, { marked: { ...design?.document.marked, [`colour ${colour}`]: picking } });
+    }
     const { ground } = design?.document ?? { ground: "auto" };
     const colours = ground.startsWith("#") ? [...new Set([...ground.split(","), colour])].slice(0, 8) : [colour];
     change("ground", { ground: colours.join(",") });
@@ -128,6 +132,7 @@ export function useStation(id: number) {
     lookNext: () => findings.length > 0 && look(((looked ?? -1) + 1) % findings.length),
     mend,
     picking,
+    picksColour: picking !== null && picking !== "mark" && picking !== "path",
     setPicking,
     pick,
     point,

@@ -1,7 +1,7 @@
 """Lines: find the finish lines of a design, exactly and, while a control moves, quickly."""
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import shapely
 from shapely import Polygon
@@ -19,7 +19,7 @@ from etiquette.core.finishing.lines import (
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import SvgPen
-from etiquette.core.production.designs import ReadyDesign, ready_page, ready_picture, scaled
+from etiquette.core.production.designs import PLATES, ReadyDesign, marked_areas, ready_page, ready_picture, scaled
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.lines import BleedReport, BleedStretch, CaughtReport, LinesDocument
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
@@ -107,8 +107,18 @@ def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFou
 def _of_picture(shop: Shop, state: DesignState, width: float, report: Report) -> Found:
     report(0.05, "Reading the picture")
     picture = read_picture(shop.blobs.read(state.art.picture_sha), state.art.file_name)
-    more = _areas_of_files(shop, state.document, width)
-    return Found(ready_picture(picture, width, state.document.to_settings(), more, progress=report))
+    document, more = state.document, _areas_of_files(shop, state.document, width)
+    colours = document.marks()["colours"]
+    if not colours:
+        return Found(ready_picture(picture, width, document.to_settings(), more, progress=report))
+    within, tolerance = document.marked_within, document.tolerance_mm
+    alone, marked = marked_areas(picture, width, colours, within, tolerance)
+    both = {plate: [*marked[plate], *more.get(plate, ())] for plate in PLATES}
+    # the line goes round all of the art; what is printed of it is the rest
+    ready = ready_picture(picture, width, document.to_settings(), both, progress=report)
+    if ready.picture is not None:
+        alone, _ = marked_areas(ready.picture, width, colours, within, tolerance)
+    return Found(replace(ready, picture=alone))
 
 
 def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Found:

@@ -22,6 +22,7 @@ from etiquette.core.finishing.lines import (
     FinishLine,
     LineReport,
     areas_from_pixels,
+    areas_from_share,
     line_from_areas,
     line_from_pixels,
     line_round_page,
@@ -147,6 +148,20 @@ def ready_picture(
     spots = _spots(settings, lines, art, more)
     made, bleed = _bleed(lines, picture, share, width_mm, settings.bleed_mm, under=False)
     return ReadyDesign(lines, report, bleed, findings, made.picture if made else None, spots=spots)
+
+
+def marked_areas(
+    picture: Picture, width_mm: float, colours: Mapping[str, Plate], within: float, tolerance_mm: float
+) -> tuple[Picture, Areas]:
+    """A picture printed `width_mm` wide without what is painted in marked colours ("#rrggbb", and what is `within`
+    CIEDE2000 of them), and where that is, by the plate that each colour means, in design millimetres."""
+    pixels, areas = picture.pixels.copy(), {plate: list[Polygon]() for plate in PLATES}
+    for colour, plate in colours.items():
+        art = coverage(picture, find_ground(picture, colour), within)
+        there = np.minimum(picture.alpha, 255 - art)
+        areas[plate] += areas_from_share(there, width_mm / picture.width_px, tolerance_mm)
+        pixels[..., 3] = np.minimum(pixels[..., 3], art)
+    return Picture(pixels, picture.dpi), areas
 
 
 def ready_page(

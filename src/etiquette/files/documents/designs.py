@@ -140,6 +140,8 @@ class DesignDocument(ColourWishes, Document):
     """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
     marked: dict[str, Plate] = Field(default={}, max_length=60)
     """What else of the art is an area of white or clear: “layer NAME” or “colour #rrggbb”."""
+    marked_within: float = Field(default=10.0, ge=0.5, le=60)
+    """How near a colour of a picture is to a marked one to count as it (CIEDE2000)."""
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
     replaced: list[ReplacedColour] = Field(default=[], max_length=24)
     """Colours that are printed as others; the first that fits holds."""
