@@ -20,7 +20,7 @@ from PIL import Image, ImageCms
 
 from etiquette.core.artwork.colour import ciede2000
 from etiquette.core.printing.icc import opened
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.printing.soft_proof import SoftProof, tinted
 from etiquette.demo import ink_profile
 

@@ -10,7 +10,7 @@ from etiquette.core.artwork.colour import ciede2000, lab_of
 from etiquette.core.errors import JobError
 from etiquette.core.printing.icc import opened, read_profile
 from etiquette.core.printing.icc_files import icc_file, matrix_profile, wide_profile, words
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.printing.soft_proof import TINT, SoftProof, lab_of_image, tinted
 from etiquette.demo import ink_profile
 

@@ -16,6 +16,7 @@ from pikepdf import Array, Dictionary, Name
 from PIL import Image
 from shapely import box
 
+from etiquette.cli.run_plates import make_run
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import Reach, plan_frame
@@ -32,6 +33,7 @@ from etiquette.core.printing.plates import (
     spot_plate,
 )
 from etiquette.demo import ink_profile
+from etiquette.files.run_file import RunFile
 from tests.vector_art import add_page, form, label_pdf, picture, rect, saved, spot
 
 INKS = ink_profile.profile("Invented inks")
@@ -268,3 +270,34 @@ def test_what_cannot_be_mended_is_said() -> None:
     long.pages[0].UserUnit = 2
     with pytest.raises(JobError, match="longer than a page of PDF/X-4"):
         as_pdfx4(saved(long), "Kites", MADE)
+
+
+def test_the_command_makes_it_from_a_run_file_with_colours_changed_and_converted(tmp_path: Path) -> None:
+    (tmp_path / "inks.icc").write_bytes(INKS)
+    (tmp_path / "page.pdf").write_bytes(customers_page())
+    (tmp_path / "page.svg").write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 40 30" width="40mm" height="30mm" data-art="40,30">'
+        '<path data-kind="kiss" d="M 1 1 L 39 1 L 39 29 L 1 29 Z"/></svg>'
+    )
+    layout = {
+        "length_mm": 40, "utilisation": 0.5, "seconds": 0, "stopped": "steps", "unplaced": [],
+        "placements": [{"id": "page", "copy": 1, "sheet": 0, "x_mm": 0, "y_mm": 0, "rotation_deg": 0}],
+    }  # fmt: skip
+    design = {"id": "page", "art": "page.pdf", "lines": "page.svg", "saturation": -20, "replaced": [
+        {"colour": "#0000ff", "to": [100, 0, 0, 0]}, {"colour": "#ff0000", "to": None, "within": 2}]}  # fmt: skip
+    run = {
+        "stock": {"width_mm": 200}, "designs": [design], "layout": layout, "codes": ["K7Q2R9"], "standard": "pdf/x-4",
+        "output_profile": "inks.icc", "intent": "perceptual", "converts": True, "lightness": 10,
+    }  # fmt: skip
+    told = make_run(RunFile.model_validate(run), tmp_path, tmp_path / "out")
+    made = (tmp_path / "out" / told["frames"][0]["files"]["pdf"]).read_bytes()
+    assert faults(made) == []
+    with pikepdf.open(BytesIO(made)) as pdf:
+        page = pdf.pages[0].Resources.XObject.D1.Resources.XObject.Page
+        set_to = [one for one in pikepdf.parse_content_stream(page) if str(one.operator) in ("rg", "k")]
+        assert {str(one.operator) for one in set_to} == {"k"}
+        first = [float(one) for one in set_to[0].operands]  # the blue ground is cyan now, less strong and lighter
+        assert first[0] > 0.5 and first[0] > first[1] and first[3] == pytest.approx(0, abs=0.02)
+    refused = RunFile.model_validate({**run, "output_profile": None})
+    with pytest.raises(JobError, match="has no CMYK profile"):
+        make_run(refused, tmp_path, tmp_path / "other")

@@ -21,7 +21,7 @@ from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.icc import read_profile
 from etiquette.core.printing.plates import FrameContent, PictureArt, PlateWish, colour_plate
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.printing.recolouring import recoloured_plate
 from etiquette.core.printing.soft_proof import SoftProof
 from tests.vector_art import add_page, picture, rect, saved, spot

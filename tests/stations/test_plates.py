@@ -16,7 +16,8 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.pdf_reader import open_pdf, read_page
 from etiquette.core.errors import JobError
-from etiquette.stations import designs, edits, plate_sets, run_edits
+from etiquette.files.line_rules import RulesFile
+from etiquette.stations import designs, edits, line_rules, plate_sets, run_edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.lines.taking_in import ArrangeStep, ArtFile
@@ -276,6 +277,41 @@ def test_unequal_pages_are_refused_with_the_reason_and_nothing_is_kept(shop: Sho
 )
 def test_names_say_which_plate_a_file_is(name: str, stem: str, plate: str | None) -> None:
     assert taking_in.plate_named(name) == (stem, plate)
+
+
+@pytest.mark.parametrize(
+    ("name", "said", "stem", "plate"),
+    [
+        ("jar 1.pdf", ["colour", "white"], "jar", None),
+        ("jar_2.pdf", ["colour", "white"], "jar", "white"),
+        ("jar-03.pdf", ["colour", "white", "clear"], "jar", "clear"),
+        ("jar 3.pdf", ["colour", "white"], "jar 3", None),  # that number says nothing
+        ("jar 1.pdf", ["white", "colour"], "jar", "white"),
+        ("jar 12.pdf", ["colour", "white"], "jar 12", None),
+        ("jar 2.pdf", [], "jar 2", None),
+        ("jar-white.pdf", ["colour", "clear"], "jar", "white"),  # words say it as before
+    ],
+)
+def test_numbers_say_which_plate_a_file_is_in_a_shop_that_says_so(
+    name: str, said: list[str], stem: str, plate: str | None
+) -> None:
+    assert taking_in.plate_named(name, said) == (stem, plate)
+
+
+def test_files_numbered_at_the_end_are_one_design_when_the_shop_says_so(shop: Shop) -> None:
+    def drop() -> list[DesignState]:
+        names = ("jar 1.pdf", "jar 2.pdf", "lid 2.pdf")
+        files = [ArtFile(name, lambda held=pages(1): held) for name in names]
+        return [state(shop, design) for design in taking_in.take_in_together(shop, files, None)]
+
+    assert [one.document.white_art_id for one in drop()] == [None, None, None]
+    with pytest.raises(ValueError, match="one number is the colour"):
+        RulesFile(rules=[], numbered=["white", "clear"])
+    kept = RulesFile(rules=[], numbered=["colour", "white"])
+    shop.database.within(lambda session: line_rules.keep_rules(session, 0, kept))
+    jar, lid = drop()
+    assert jar.document.white_art_id is not None and jar.art.file_name == "jar 1.pdf"
+    assert lid.art.file_name == "lid 2.pdf" and lid.document.white_art_id is None  # no colour came with it
 
 
 SCORED = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="30mm" viewBox="0 0 40 30">

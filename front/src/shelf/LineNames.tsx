@@ -1,10 +1,21 @@
 import { type Kind, KINDS } from "../lines/kinds";
 import { LineSample } from "../lines/LinePaths";
+import { ChoiceRow } from "../ui/Choice";
 import { useRules } from "./LineRules";
+
+const NUMBERED: [string, string][] = [
+  ["", "say nothing"],
+  ["colour white", "1 colour, 2 white"],
+  ["colour clear", "1 colour, 2 clear"],
+  ["colour white clear", "1 colour, 2 white, 3 clear"],
+  ["colour clear white", "1 colour, 2 clear, 3 white"],
+  ["white colour", "1 white, 2 colour"],
+  ["white colour clear", "1 white, 2 colour, 3 clear"],
+];
 
 /** What the shop calls each kind of line in files, both ways. */
 export function LineNames() {
-  const { names, keepNames } = useRules();
+  const { names, keepNames, numbered, keepNumbered } = useRules();
   if (!names) return null;
   const put = (kind: Kind, text: string) => {
     const name = text.trim();
@@ -37,6 +48,15 @@ export function LineNames() {
             />
           </label>
         ))}
+      </div>
+      <div className="mt-3 max-w-[520px]">
+        <ChoiceRow
+          label="Numbers at the end of file names"
+          value={(numbered ?? []).join(" ")}
+          choices={NUMBERED}
+          why="Files of one name that are dropped together: a number says which plate of the design it is."
+          onChange={(chosen) => keepNumbered(chosen.split(" ").filter(Boolean) as NonNullable<typeof numbered>)}
+        />
       </div>
     </div>
   );

@@ -17,6 +17,7 @@ const MAGENTA = "#ff00ff";
 
 type Rule = Schemas["RuleFile"];
 type Names = Schemas["RulesShown"]["names"];
+type Numbered = Schemas["RulesShown"]["numbered"];
 const BY: [Rule["by"], string][] = [
   ["words", "words in names"],
   ["name", "an exact name"],
@@ -35,7 +36,8 @@ export function useRules() {
   const queries = useQueryClient();
   const { data } = useQuery(rulesQuery);
   const keep = useMutation({
-    mutationFn: (kept: { rules: Rule[]; names: Names }) => told(api.PUT("/api/rules", { body: { version: data?.version ?? 0, ...kept } })),
+    mutationFn: (kept: { rules: Rule[]; names: Names; numbered: Numbered }) =>
+      told(api.PUT("/api/rules", { body: { version: data?.version ?? 0, ...kept } })),
     onSuccess: (fresh) => {
       queries.setQueryData(rulesQuery.queryKey, fresh);
       void queries.invalidateQueries({ queryKey: keys.everyDesign });
@@ -45,13 +47,15 @@ export function useRules() {
       void queries.invalidateQueries({ queryKey: rulesQuery.queryKey });
     },
   });
-  const now = { rules: data?.rules ?? [], names: data?.names ?? {} };
+  const now = { rules: data?.rules ?? [], names: data?.names ?? {}, numbered: data?.numbered ?? [] };
   return {
     rules: data?.rules,
     names: data?.names,
+    numbered: data?.numbered,
     keep: (rules: Rule[]) => keep.mutate({ ...now, rules }),
     keepNames: (names: Names) => keep.mutate({ ...now, names }),
-    keepAll: (rules: Rule[], names: Names) => keep.mutate({ rules, names }),
+    keepNumbered: (numbered: Numbered) => keep.mutate({ ...now, numbered }),
+    keepAll: (rules: Rule[], names: Names, numbered: Numbered) => keep.mutate({ rules, names, numbered }),
   };
 }
 
@@ -62,9 +66,9 @@ export function RuleCards({ chosen, choose }: { chosen: number | null; choose: (
   if (!rules) return null;
   const take = async (chosenFile: File) => {
     try {
-      const read = JSON.parse(await chosenFile.text()) as { rules?: Rule[]; names?: Names };
+      const read = JSON.parse(await chosenFile.text()) as { rules?: Rule[]; names?: Names; numbered?: Numbered };
       if (!Array.isArray(read.rules)) throw new Error();
-      keepAll(read.rules, read.names ?? {});
+      keepAll(read.rules, read.names ?? {}, read.numbered ?? []);
     } catch {
       toast.error("This file holds no line rules.", { description: "Choose a RULES.json that was saved here." });
     }
@@ -224,7 +228,8 @@ function Trial({ rules, names }: { rules: Rule[]; names: Names }) {
   const design = picked ?? vector[0]?.id;
   const { data: tried, error } = useQuery({
     queryKey: keys.rulesTried(design, [rules, names]),
-    queryFn: () => told(api.POST("/api/rules/try/{design_id}", { params: { path: { design_id: design ?? 0 } }, body: { rules, names } })),
+    queryFn: () =>
+      told(api.POST("/api/rules/try/{design_id}", { params: { path: { design_id: design ?? 0 } }, body: { rules, names, numbered: [] } })),
     enabled: design !== undefined,
   });
   if (!vector.length)

@@ -2,6 +2,8 @@
 folder."""
 
 from collections.abc import Mapping
+from dataclasses import replace
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +19,10 @@ from etiquette.core.marking.codes import new_code
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import printed_past_mm
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
+from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.plates import Art, PageArt, PictureArt, PlateWish
+from etiquette.core.printing.profiles import ProofWish
+from etiquette.core.production.colours import changes_of
 from etiquette.core.production.designs import ReadyDesign, ready_page, ready_picture
 from etiquette.core.production.frames import (
     FrameDesign,
@@ -30,6 +35,7 @@ from etiquette.core.production.frames import (
     placed_on,
     refuse_faults,
     spots_of,
+    to_pdfx4,
     weed_strokes,
     work_of,
 )
@@ -40,6 +46,7 @@ from etiquette.files.run_file import RunDesignFile, RunFile
 from etiquette.files.vectors import read_areas, read_vectors, write_areas
 from etiquette.sandbox.art import ArtRead, read_art, separate
 from etiquette.sandbox.parts import parts_of
+from etiquette.sandbox.profiles import facts_of
 
 
 def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
@@ -61,11 +68,18 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
             "layout",
             "Put the right designs and layout into the run.",
         )
-    designs = {one.id: _design(one, run, folder) for one in run.designs if one.id in used}
-    _make_folder(out)
     profile = _read(folder, run.output_profile) if run.output_profile else None
+    converted = _converted(run, profile)
+    designs = {one.id: _design(one, run, folder, converted) for one in run.designs if one.id in used}
+    _make_folder(out)
     wish = PlateWish(
-        run.half_turn, run.stock.ground != "white", run.stock.primer, profile, run.output_profile or "sRGB"
+        run.half_turn,
+        run.stock.ground != "white",
+        run.stock.primer,
+        profile,
+        run.output_profile or "sRGB",
+        run.intent if profile else None,
+        run.black_point,
     )
     sheets = sorted({one.sheet for one in placements})
     frames = []
@@ -76,6 +90,20 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
         names = {suffix: _write(out / f"frame-{number}.{suffix}", made) for suffix, made in _named(plan, files).items()}
         frames.append({"frame": number, "code": code, "files": names, "pieces": len(here), **_summary(plan)})
     return {"out": str(out), "frames": frames, "pieces": len(placements)}
+
+
+def _converted(run: RunFile, profile: bytes | None) -> Converted | None:
+    """Raises JobError."""
+    if profile is None:
+        return None
+    name = run.output_profile or "the profile"
+    space = facts_of(profile, name).space
+    if not run.converts:
+        return None
+    if space != "CMYK":
+        do = "Give another profile, or leave it to the printer."
+        raise JobError("RGB is converted by a CMYK profile only.", name, do)
+    return Converted(ProofWish(profile, space, run.intent, run.black_point), run.keep_black)
 
 
 def _frame(
@@ -100,10 +128,10 @@ def _frame(
     made = frame_files(
         designs, placements, plan, recipe, title, wish, weed, run.files == "one", run.companion, run.line_names
     )
-    return plan, made
+    return plan, to_pdfx4(made, title, datetime.now(UTC)) if run.standard == "pdf/x-4" else made
 
 
-def _design(wish: RunDesignFile, run: RunFile, folder: Path) -> FrameDesign:
+def _design(wish: RunDesignFile, run: RunFile, folder: Path, converted: Converted | None) -> FrameDesign:
     content = _read(folder, wish.art)
     pages = read_art(content, wish.art)
     if wish.page > len(pages):
@@ -120,7 +148,9 @@ def _design(wish: RunDesignFile, run: RunFile, folder: Path) -> FrameDesign:
     lines = read_lines(write_lines(LinesFile(ready.lines, *size)).encode(), wish.id).lines
     areas = {plate: read_areas(write_areas(list(made))) for plate, made in ready.spots.items()}
     spots = spots_of(areas, wish.clear_raised)
-    return frame_design(art, lines, outline_of(lines), spots, printed_past_mm(run.gap_mm))
+    made = frame_design(art, lines, outline_of(lines), spots, printed_past_mm(run.gap_mm))
+    replaced, corrections = [one.to_replaced() for one in wish.replaced], (wish.correction(), run.correction())
+    return replace(made, changes=changes_of(replaced, corrections, converted))
 
 
 def _from_picture(

@@ -1,7 +1,7 @@
 """RULES.json: line rules in order, the first that catches a path wins."""
 
 import re
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -47,11 +47,16 @@ class RulesFile(BaseModel):
     model_config = ConfigDict(extra="forbid")
     rules: list[RuleFile] = Field(max_length=200)
     names: dict[Kind, LineName] = Field(default={}, max_length=6)
+    numbered: list[Literal["colour", "white", "clear"]] = Field(default=[], max_length=3)
+    """What files that are dropped together hold by the number at the end of their names, from 1; none: a number says
+    nothing."""
 
     @model_validator(mode="after")
     def _names_differ(self) -> "RulesFile":
         if len({name.casefold() for name in self.names.values()}) < len(self.names):
             raise ValueError("two kinds of line have the same name")
+        if len(set(self.numbered)) < len(self.numbered) or (self.numbered and "colour" not in self.numbered):
+            raise ValueError("one number is the colour, and each of the others another plate")
         return self
 
     def to_rules(self) -> tuple[LineRule, ...]:

@@ -10,11 +10,17 @@ from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
 from etiquette.core.marking.frames import Reach, Where, printable_mm
 from etiquette.core.marking.marks import Count, MarkInk, MarkRecipe, Shape, printed_past_mm
+from etiquette.core.printing.corrections import Replaced, levels_of
+from etiquette.core.printing.intents import Intent
 from etiquette.core.production.designs import DesignSettings, SpotSettings
 from etiquette.files.contracts import LayoutFile, Strict
+from etiquette.files.documents.colours import ColourWishes
 from etiquette.files.documents.designs import GROUND
 from etiquette.files.documents.runs import WeedDocument
 from etiquette.files.line_rules import LineName
+
+HEX = "^#[0-9a-f]{6}$"
+Share = Annotated[float, Field(ge=0, le=100)]
 
 
 class RunStockFile(Strict):
@@ -30,7 +36,23 @@ class RunStockFile(Strict):
     """Left free behind every frame of a roll, for cutting it off."""
 
 
-class RunDesignFile(Strict):
+class ReplacedFile(Strict):
+    """A colour of the art that is printed as another one."""
+
+    colour: Annotated[str, Field(pattern=HEX)]
+    to: Annotated[str, Field(pattern=HEX)] | tuple[Share, Share, Share, Share] | None = None
+    """#rrggbb, or percent of cyan, magenta, yellow and black; none: white."""
+    within: Annotated[float, Field(ge=0.5, le=40)] = 5.0
+
+    def to_replaced(self) -> Replaced:
+        if self.to is None:
+            return Replaced(levels_of(self.colour), None, self.within)
+        if isinstance(self.to, str):
+            return Replaced(levels_of(self.colour), ("rgb", tuple(n / 255 for n in levels_of(self.to))), self.within)
+        return Replaced(levels_of(self.colour), ("cmyk", tuple(share / 100 for share in self.to)), self.within)
+
+
+class RunDesignFile(ColourWishes, Strict):
     """One design. Paths are relative to the folder of RUN.json."""
 
     id: Annotated[str, Field(min_length=1, max_length=120)]
@@ -54,6 +76,7 @@ class RunDesignFile(Strict):
     clear_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
     clear_raised: bool = False
     """Clear is built up in passes: the plate of height."""
+    replaced: Annotated[list[ReplacedFile], Field(max_length=24)] = []
 
     def to_settings(self, own_lines_only: bool = False) -> DesignSettings:
         return DesignSettings(
@@ -90,7 +113,7 @@ class RunCutterFile(Strict):
     edge_mm: Annotated[float, Field(ge=0, le=500)] = 0.0
 
 
-class RunFile(Strict):
+class RunFile(ColourWishes, Strict):
     """RUN.json. The layout is as nested, between the marks: its `sheet` is the frame. Marks and codes are laid round
     the work of every frame."""
 
@@ -123,6 +146,14 @@ class RunFile(Strict):
     """What layers and spot colours of the lines are called in it."""
     output_profile: str | None = None
     """Path of an ICC profile for the output intent; none: sRGB."""
+    intent: Intent = "relative"
+    black_point: bool = True
+    """How art is converted by that profile."""
+    converts: bool = False
+    """RGB is converted in the print file, by a CMYK profile."""
+    keep_black: bool = True
+    """Pure black is then printed with black ink alone."""
+    standard: Literal["plain", "pdf/x-4"] = "plain"
 
     def recipe(self) -> MarkRecipe:
         module = module_mm(self.marks.code, self.printer_dpi)

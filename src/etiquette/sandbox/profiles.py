@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from etiquette.core.printing.icc import read_profile
-from etiquette.core.printing.proof_wish import ProfileFacts
+from etiquette.core.printing.profiles import ProfileFacts
 from etiquette.sandbox.door import Limits, ask
 
 LIMITS = Limits(seconds=10.0, bytes=1 << 30)

@@ -11,7 +11,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.printing.corrections import Correction, Replaced
 from etiquette.core.printing.intents import INTENTS
 from etiquette.core.printing.previews import MOST_PART_PIXELS, PREVIEW_PIXELS
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.units import MM_PER_INCH, MM_PER_POINT
 from etiquette.sandbox.door import Limits, ask
 

@@ -17,7 +17,7 @@ from etiquette.core.artwork.spot_inks import Plate, ShopInk
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.marks import MarkRecipe
-from etiquette.core.printing.corrections import Replaced
+from etiquette.core.printing.corrections import Replaced, levels_of
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.lines_svg import LinesFile, read_lines
@@ -153,19 +153,14 @@ def _replaced(colours: Mapping[int, InkColour], document: DesignDocument) -> tup
     for one in document.replaced:
         to: tuple[str, tuple[float, ...]] | None = None
         if one.to.startswith("#"):
-            to = "rgb", tuple(level / 255 for level in _levels(one.to))
+            to = "rgb", tuple(level / 255 for level in levels_of(one.to))
         elif one.to != "white":
             ink = colours.get(_colour_id(one.to) or 0)
             if ink is None:
                 continue
             to = "cmyk", (ink.cyan / 100, ink.magenta / 100, ink.yellow / 100, ink.black / 100)
-        found.append(Replaced(_levels(one.colour), to, one.within))
+        found.append(Replaced(levels_of(one.colour), to, one.within))
     return tuple(found)
-
-
-def _levels(colour: str) -> tuple[int, int, int]:
-    """Of #rrggbb."""
-    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)
 
 
 def _meanings(customer: Customer | None) -> dict[Word, Kind]:

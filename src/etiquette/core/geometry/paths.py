@@ -60,33 +60,31 @@ class Path:
 
         The number of steps per Bézier follows from its second difference: error ≤ |d²|·h²/8.
         """
-        parts = [self.start[None, :]]
-        at = self.start
-        for segment in self.segments:
-            if len(segment) == 1:
-                parts.append(segment)
-            else:
-                parts.append(flatten_cubic(np.vstack([at, segment]), tolerance_mm))
-            at = segment[-1]
-        return np.vstack(parts)
+        if not self.segments:
+            return self.start[None, :]
+        ends = np.array([segment[-1] for segment in self.segments])
+        begins = np.vstack([self.start, ends[:-1]])
+        curved = np.array([len(segment) > 1 for segment in self.segments])
+        steps = np.ones(len(ends), dtype=np.intp)
+        if curved.any():
+            control = np.array([segment for segment in self.segments if len(segment) > 1])
+            control = np.concatenate([begins[curved, None], control], axis=1)  # (m, 4, 2)
+            bends = np.linalg.norm(control[:, :2] - 2 * control[:, 1:3] + control[:, 2:], axis=2).max(axis=1)
+            steps[curved] = np.maximum(1, np.ceil(np.sqrt(6 * bends / (8 * tolerance_mm))))
+        points = np.repeat(ends, steps, axis=0)
+        if curved.any():
+            # all points of all curves at once: a call a curve is what a page of small print takes its time with
+            counts = steps[curved]
+            number = np.arange(counts.sum()) - np.repeat(np.cumsum(counts) - counts, counts) + 1
+            weights = _bernstein(number / np.repeat(counts, counts))
+            points[np.repeat(curved, steps)] = np.einsum("nk,nkd->nd", weights, np.repeat(control, counts, axis=0))
+        return np.vstack([self.start, points])
 
 
-def flatten_cubic(control: Points, tolerance_mm: float) -> Points:
-    """Points (n, 2) after the first one of a cubic Bézier with `control` (4, 2)."""
-    bend = max(
-        np.linalg.norm(control[0] - 2 * control[1] + control[2]),
-        np.linalg.norm(control[1] - 2 * control[2] + control[3]),
-    )
-    steps = max(1, int(np.ceil(np.sqrt(6 * bend / (8 * tolerance_mm)))))
-    return cubic_at(control, np.linspace(0, 1, steps + 1)[1:])
-
-
-def cubic_at(control: Points, t: NDArray[np.float64]) -> Points:
-    """Points (n, 2) of a cubic Bézier at parameters `t` (n,)."""
+def _bernstein(t: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Weights (n, 4) of the control points of a cubic Bézier at parameters `t` (n,)."""
     s = 1 - t
-    weights = np.stack([s**3, 3 * s**2 * t, 3 * s * t**2, t**3], axis=1)
-    points: Points = weights @ control
-    return points
+    return np.stack([s**3, 3 * s**2 * t, 3 * s * t**2, t**3], axis=1)
 
 
 def signed_area(ring: Points) -> float:

@@ -5,7 +5,7 @@ import numpy as np
 from PIL import Image
 
 from etiquette.core.printing.icc_files import description_of
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.printing.soft_proof import SoftProof
 
 BLACK = (0.0, 0.0, 0.0)

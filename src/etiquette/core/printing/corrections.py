@@ -25,3 +25,8 @@ class Replaced:
     colour: tuple[int, int, int]
     to: tuple[str, tuple[float, ...]] | None
     within: float
+
+
+def levels_of(colour: str) -> tuple[int, int, int]:
+    """Of #rrggbb."""
+    return int(colour[1:3], 16), int(colour[3:5], 16), int(colour[5:7], 16)

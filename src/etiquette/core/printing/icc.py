@@ -11,7 +11,7 @@ from PIL import Image, ImageCms
 from etiquette.core.errors import JobError
 from etiquette.core.printing.icc_files import D50
 from etiquette.core.printing.intents import Intent, Space
-from etiquette.core.printing.proof_wish import Lab, ProfileFacts
+from etiquette.core.printing.profiles import Lab, ProfileFacts
 
 INTENTS: dict[Intent, ImageCms.Intent] = {
     "perceptual": ImageCms.Intent.PERCEPTUAL,

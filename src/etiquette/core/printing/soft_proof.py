@@ -13,7 +13,7 @@ from etiquette.core.artwork.colour import ciede2000
 from etiquette.core.printing.colour_tables import looked_up, node_colours
 from etiquette.core.printing.icc import INTENTS, MODES, opened
 from etiquette.core.printing.intents import Intent
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 
 Pixels = NDArray[np.uint8]
 Reals = NDArray[np.float64]

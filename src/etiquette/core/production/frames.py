@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 
 import numpy as np
 from shapely import Polygon
@@ -17,6 +18,7 @@ from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
 from etiquette.core.printing.companion import with_lines
+from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.placed_lines import placed_lines
 from etiquette.core.printing.plates import (
     Art,
@@ -172,6 +174,12 @@ def frame_files(
         alone = _recoloured(colour_plate(content, wish), designs, content)[0] if together else colour
         whole = with_lines(alone, lines, wish.half_turn, names)
     return FrameFiles(colour, plates, lines, whole, kept)
+
+
+def to_pdfx4(files: FrameFiles, title: str, made: datetime) -> FrameFiles:
+    """The plates of a frame as PDF/X-4. Raises JobError."""
+    spots = {ink: as_pdfx4(pdf, f"{title}, {ink.lower()}", made) if pdf else None for ink, pdf in files.spots.items()}
+    return replace(files, colour=as_pdfx4(files.colour, title, made), spots=spots)
 
 
 def _recoloured(

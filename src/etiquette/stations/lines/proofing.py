@@ -7,7 +7,7 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 from etiquette.sandbox.proofing import Changed, picture_seen
 from etiquette.stations import designs
 from etiquette.stations.shop import Shop

@@ -16,12 +16,14 @@ router = APIRouter(prefix="/api/rules", tags=["lines"], dependencies=[needs(Righ
 @router.get("")
 def show_rules(shop: ShopHere) -> RulesShown:
     held = within(shop, line_rules.rules_file)
-    return RulesShown(version=within(shop, line_rules.rules_version), rules=held.rules, names=held.names)
+    return RulesShown(
+        version=within(shop, line_rules.rules_version), rules=held.rules, names=held.names, numbered=held.numbered
+    )
 
 
 @router.put("")
 def keep_rules(shop: ShopHere, asked: RulesAsked) -> RulesShown:
-    kept = RulesFile(rules=asked.rules, names=asked.names)
+    kept = RulesFile(rules=asked.rules, names=asked.names, numbered=asked.numbered)
     within(shop, lambda session: line_rules.keep_rules(session, asked.version, kept))
     return show_rules(shop)
 

@@ -1,6 +1,7 @@
 """What goes over the wire at Lines."""
 
 from datetime import datetime
+from typing import Literal
 
 from pydantic import BaseModel, Field
 
@@ -134,6 +135,8 @@ class RulesShown(BaseModel):
     rules: list[RuleFile]
     names: dict[Kind, str]
     """The shop's own names for kinds of line."""
+    numbered: list[Literal["colour", "white", "clear"]]
+    """What a number at the end of a file's name says, from 1."""
 
 
 class RulesAsked(RulesFile):

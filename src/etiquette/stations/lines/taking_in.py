@@ -1,7 +1,7 @@
 """Taking art in: a design of each picture or page, a newer file in its place, art turned, mirrored and cropped."""
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -17,7 +17,7 @@ from etiquette.files.documents.designs import Arranged, DesignDocument
 from etiquette.files.vectors import read_vectors
 from etiquette.sandbox.art import ArtRead, arrange, read_art
 from etiquette.stations.designs import WALK_IN, state_of
-from etiquette.stations.line_rules import rules_of
+from etiquette.stations.line_rules import rules_file, rules_of
 from etiquette.stations.lines.editing import change
 from etiquette.stations.lines.path_picking import carried, stay
 from etiquette.stations.shop import Shop
@@ -77,7 +77,8 @@ def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> li
             files[0].name,
             "Drop them in smaller groups.",
         )
-    parts = {file.name: plate_named(file.name) for file in files}
+    numbered = shop.database.within(rules_file).numbered
+    parts = {file.name: plate_named(file.name, numbered) for file in files}
     colours = [file for file in files if parts[file.name][1] is None]
     made = []
     for file in colours:
@@ -117,15 +118,19 @@ def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> li
     return made
 
 
-def plate_named(file_name: str) -> tuple[str, Plate | None]:
+def plate_named(file_name: str, numbered: Sequence[str] = ()) -> tuple[str, Plate | None]:
     """The name without the word that says what the file holds, and the plate that word means: `jar-clear.pdf` is the
-    clear of `jar`; `jar.pdf` and `jar-colour.pdf` are its colour."""
+    clear of `jar`; `jar.pdf` and `jar-colour.pdf` are its colour. `numbered`: what a number at the end means, from
+    1: `jar 2.pdf` is the white of `jar 1.pdf` in a shop that says so."""
     words = re.split(r"[\s._-]+", file_name.rsplit(".", 1)[0].lower())
-    plate = (
-        next((plate for plate, names in PLATE_WORDS.items() if words[-1] in names), None) if len(words) > 1 else None
-    )
-    named = plate is not None or (len(words) > 1 and words[-1] in COLOUR_WORDS)
-    return " ".join(words[:-1] if named else words), plate
+    if len(words) < 2:
+        return " ".join(words), None
+    last, stem = words[-1], " ".join(words[:-1])
+    if re.fullmatch(r"0*[1-9]", last) and int(last) <= len(numbered):
+        meant = numbered[int(last) - 1]
+        return stem, None if meant == "colour" else meant  # type: ignore[return-value]
+    plate = next((plate for plate, names in PLATE_WORDS.items() if last in names), None)
+    return (stem if plate or last in COLOUR_WORDS else " ".join(words)), plate
 
 
 def _paired(colour: list[ArtRead], colour_name: str, other: list[ArtRead], other_name: str) -> list[ArtRead]:

@@ -14,9 +14,7 @@ from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.converted import Converted
-from etiquette.core.printing.corrected import Corrected
 from etiquette.core.printing.coverage import coverage
-from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.plates import (
     Art,
     PageArt,
@@ -24,11 +22,18 @@ from etiquette.core.printing.plates import (
     PlateWish,
     SpotInk,
 )
-from etiquette.core.printing.proof_wish import ProofWish
-from etiquette.core.printing.recolouring import Change
-from etiquette.core.printing.replaced import Replacing
+from etiquette.core.printing.profiles import ProofWish
+from etiquette.core.production.colours import changes_of
 from etiquette.core.production.designs import PLATES
-from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files, frame_title, spots_of
+from etiquette.core.production.frames import (
+    FrameDesign,
+    FrameFiles,
+    frame_design,
+    frame_files,
+    frame_title,
+    spots_of,
+    to_pdfx4,
+)
 from etiquette.files.documents.plates import ArtNote, PlanNote, PlateName, PlateSetDocument, in_order
 from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.sandbox.drawing import colours_of_designs, preview_of_pdf
@@ -87,29 +92,19 @@ def _printed_by(shop: Shop, kit: Kit) -> dict[str, Any]:
     }
 
 
-def _changes(design: DesignState) -> tuple[Change, ...]:
-    """What its settings ask of its colours: first others for some, then all of them corrected."""
-    correction = design.document.correction()
-    return (
-        *((Replacing(design.replaced),) if design.replaced else ()),
-        *((Corrected(correction),) if correction else ()),
-    )
-
-
-def _converted(shop: Shop, kit: Kit) -> tuple[Change, ...]:
+def _converted(shop: Shop, kit: Kit) -> Converted | None:
     """RGB becomes inks here, where the mode says so."""
     colour = colour_of(kit)
     if colour is None or not colour.converted:
-        return ()
+        return None
     wish = ProofWish(shop.blobs.read(colour.sha), colour.space, colour.intent, colour.black_point)
-    return (Converted(wish, colour.keep_black),)
+    return Converted(wish, colour.keep_black)
 
 
 def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, FrameDesign]:
     """What is printed and cut of every design; of a run that is only printed, no line."""
     made = {}
-    of_run = state.document.correction()
-    afterwards = (*((Corrected(of_run),) if of_run else ()), *_converted(shop, state.kit))
+    converted = _converted(shop, state.kit)
     for number, (design_id, design) in enumerate(state.designs.items()):
         report(0.5 * number / len(state.designs), f"Placing {design.document.name}")
         file = designs.lines_of(shop, design)
@@ -121,7 +116,8 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
         ready = frame_design(_art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
-        made[str(design_id)] = replace(ready, changes=(*_changes(design), *afterwards))
+        corrections = (design.document.correction(), state.document.correction())
+        made[str(design_id)] = replace(ready, changes=changes_of(design.replaced, corrections, converted))
     return made
 
 
@@ -160,7 +156,7 @@ def _made(
     )
     files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
     if document.standard == "pdf/x-4":
-        files = _to_pdfx4(files, title)
+        files = to_pdfx4(files, title, now())
     placed = tuple(int(placement.id) for placement in placements)
     if document.laying == "page":  # a page brings its pieces along
         files = replace(files, lines=pieces_apart(files.lines))
@@ -190,13 +186,6 @@ def _made(
         bytes=len(files.colour),
     )
     return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
-
-
-def _to_pdfx4(files: FrameFiles, title: str) -> FrameFiles:
-    """Raises JobError."""
-    made = now()
-    spots = {ink: as_pdfx4(pdf, f"{title}, {ink.lower()}", made) if pdf else None for ink, pdf in files.spots.items()}
-    return replace(files, colour=as_pdfx4(files.colour, title, made), spots=spots)
 
 
 def _art_notes(

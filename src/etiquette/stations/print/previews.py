@@ -6,7 +6,7 @@ from typing import Literal
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
 from etiquette.core.printing.companion import with_lines
-from etiquette.core.printing.proof_wish import ProofWish
+from etiquette.core.printing.profiles import ProofWish
 from etiquette.sandbox.drawing import part_of_file, preview_of_file
 from etiquette.sandbox.proofing import PlaceColours, colours_at, proof_of_file
 from etiquette.stations.cut_files import of_kinds

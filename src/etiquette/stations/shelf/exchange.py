@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.printing.proof_wish import ProfileFacts
+from etiquette.core.printing.profiles import ProfileFacts
 from etiquette.files.contracts import parse_file
 from etiquette.files.shelf_file import ShelfFile
 from etiquette.sandbox.profiles import facts_of

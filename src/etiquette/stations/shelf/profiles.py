@@ -6,7 +6,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.printing.proof_wish import ProfileFacts
+from etiquette.core.printing.profiles import ProfileFacts
 from etiquette.sandbox.profiles import facts_of
 from etiquette.stations.shelf.filling import free_name
 from etiquette.stations.shop import Shop
