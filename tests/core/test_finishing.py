@@ -350,3 +350,15 @@ def test_a_wall_of_bricks_is_not_taken_for_a_sheet_of_stickers() -> None:
     dots = drawn(np.hypot(x % 100 - 50, y % 100 - 50) < 30)
     sheet = line_from_pixels(on_ground(dots, (240, 238, 230), (60, 60, 60)), 80, EdgeSettings(offset_mm=0))
     assert len(sheet.lines) == 64 and not sheet.doubtful
+
+
+@pytest.mark.parametrize("side", [2, 3, 40])
+def test_a_picture_that_is_all_art_is_cut_as_its_rectangle(side: int) -> None:
+    """Two pixels of fifty millimetres each are no disc."""
+    pixels = np.full((side, side, 4), 255, dtype=np.uint8)
+    pixels[..., :3] = np.random.default_rng(side).integers(0, 100, (side, side, 3))
+    found = line_from_pixels(Picture(pixels, None), 100.0, EdgeSettings(offset_mm=0.0, ground="#ffffff"))
+    (line,) = found.lines
+    corners = line.path.flatten()
+    assert set(map(tuple, np.round(corners, 6).tolist())) == {(0, 0), (100, 0), (100, 100), (0, 100)}
+    assert "whole picture" in found.report.warnings[0]

@@ -115,4 +115,4 @@ class PathUnderWay:
 def _is_same(one: Points, other: Points) -> bool:
     """Two points (2,) that differ by rounding alone, as numpy.allclose has it, which takes a tenth of a millisecond."""
     (x, y), (u, v) = one.tolist(), other.tolist()
-    return abs(x - u) <= 1e-9 + 1e-5 * abs(u) and abs(y - v) <= 1e-9 + 1e-5 * abs(v)
+    return bool(abs(x - u) <= 1e-9 + 1e-5 * abs(u) and abs(y - v) <= 1e-9 + 1e-5 * abs(v))

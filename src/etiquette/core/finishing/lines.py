@@ -101,6 +101,9 @@ class Edged(NamedTuple):
     doubtful: bool = False
 
 
+ROUND_ALL = "The line goes round the whole picture: there may be no ground."
+
+
 def line_from_pixels(
     picture: Picture, width_mm: float, settings: EdgeSettings, progress: Callable[[float, str], None] = lambda *_: None
 ) -> Edged:
@@ -114,6 +117,9 @@ def line_from_pixels(
     share = coverage(picture, ground, settings.distance)
     if settings.area:
         share = _only(share, settings.area, mm_per_px)
+    elif share.min() > 127:  # all of it is art: its edge is the picture's, however few pixels that has
+        found = line_round_page(width_mm, height_mm, settings)
+        return found._replace(report=replace(found.report, ground=ground.words, warnings=[ROUND_ALL]))
     progress(0.4, "Following the edge")
     edge, rings, follow_mm = _edge(share, mm_per_px, settings)
 
@@ -139,7 +145,7 @@ def line_from_pixels(
         misses = [np.concatenate([one.misses for one in fitted])]
     lines = [FinishLine(settings.kind, one.path.mapped(upright)) for one in fitted]
     covered_rim = (share[[0, -1]].mean() > 127 and share[:, [0, -1]].mean() > 127) if settings.area is None else False
-    warnings = ["The line goes round the whole picture: there may be no ground."] if covered_rim else []
+    warnings = [ROUND_ALL] if covered_rim else []
     doubtful = not ground.plain and len(edge) + len(specks) >= MANY_PARTS
     return Edged(lines, report_of(lines, misses, ground.words, len(specks), warnings), specks, doubtful)
 
