@@ -233,6 +233,13 @@ def _proof_is_looked_at(page_on: Page) -> None:
     expect(here).to_contain_text(re.compile(r"C \d+\s+M \d+\s+Y \d+\s+K \d+"))
     here.get_by_role("button", name="Close the colour").click()
     expect(here).to_have_count(0)
+    page_on.keyboard.press("c")  # without a pointer
+    sight = page_on.get_by_role("button", name=re.compile("^Sight at"))
+    expect(sight).to_be_focused()
+    page_on.keyboard.press("Enter")
+    expect(here).to_contain_text("on the stock")
+    page_on.keyboard.press("c")
+    expect(sight).to_have_count(0)
 
 
 def test_the_demo_sheet_loaded_head_first(page_on: Page, running: RunningEtiquette) -> None:

@@ -111,7 +111,8 @@ def test_line_rules_are_read_tried_kept_and_exported(client: httpx.Client, shop:
     (design,) = taken(client, "sleeve.svg", SLEEVE_SVG)
     shown = client.get("/api/rules").json()
     assert shown["version"] == 0 and len(shown["rules"]) >= 6
-    mine = {"rules": [{"kind": "perforation", "by": "colour", "values": ["#FF00FF"]}], "names": {"crease": "Rille 2"}}
+    rule = {"kind": "perforation", "by": "colour", "values": ["#FF00FF"]}
+    mine = {"rules": [rule], "names": {"crease": "Rille 2"}, "numbered": ["colour", "white"]}
     tried = client.post(f"/api/rules/try/{design}", json=mine).json()
     assert tried["caught"] == {"perforation": 2} and "Kiss_cut" in tried["names"]
     assert client.get("/api/rules").json() == shown

@@ -21,7 +21,8 @@ export function ToolStrip({
 }) {
   const total = tools.reduce((sum, step) => sum + step.seconds, 0);
   return (
-    <div className="mt-3 flex gap-2.5 overflow-x-auto" aria-label="Tools in order" role="list">
+    /* eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex -- many tools are wider than the stage: the arrows scroll them */
+    <div className="mt-3 flex gap-2.5 overflow-x-auto" aria-label="Tools in order" role="list" tabIndex={0}>
       {tools.map((step, index) => {
         const whole = step.done >= step.lines;
         const next = !whole && tools.slice(0, index).every((before) => before.done >= before.lines);

@@ -47,7 +47,11 @@ function SeenOn({ station: { proof, setProof, setView } }: { station: Station })
         value={String(proof?.mode ?? "")}
         choices={[["", "the screen"], ...modes.map(({ id, name }): [string, string] => [String(id), name])]}
         why="The stock's own white, and the colours that its inks give, by the profile of the print mode."
-        onChange={(value) => seen(value ? { mode: Number(value), reach: proof?.reach ?? false } : null)}
+        onChange={(value) => {
+          const mode = modes.find(({ id }) => String(id) === value);
+          const profile = shelf?.colour_profile.find(({ id }) => id === mode?.colour_profile_id);
+          seen(mode ? { mode: mode.id, of: `${mode.version}.${profile?.version}`, reach: proof?.reach ?? false } : null);
+        }}
       />
       {proof && (
         <ChoiceRow

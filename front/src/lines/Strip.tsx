@@ -2,6 +2,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { Key } from "../ui/Button";
 import type { View } from "./ArtView";
+import { seenOf } from "./seen";
 import type { Station } from "./useStation";
 import { rim } from "../ui/look";
 
@@ -61,8 +62,6 @@ function ViewPicture({ design, name }: { design: Station["design"]; name: View }
     );
   }
   const source =
-    name === "art" || !design.lines
-      ? `/api/designs/${design.id}/thumb?art=${design.art_id}`
-      : `/api/designs/${design.id}/print?art=${design.art_id}&state=${design.revision}`;
+    name === "art" || !design.lines ? `/api/designs/${design.id}/thumb?art=${design.art_id}` : seenOf(design, true, null, null);
   return <img src={source} alt="" className={`max-h-full max-w-full object-contain ${name === "lines" ? "opacity-40" : ""}`} />;
 }

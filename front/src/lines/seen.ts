@@ -2,8 +2,9 @@ import type { Schemas } from "../api/client";
 import { areCorrected } from "../ui/ColourRows";
 
 type Design = Schemas["DesignShown"];
-/** The print mode that a design is seen as on, and whether what its inks do not reach is striped. */
-export type Proof = { mode: number; reach: boolean };
+/** The print mode that a design is seen as on, `of` which version it and its profile were, and whether what its inks do not reach is
+ * striped. */
+export type Proof = { mode: number; of: string; reach: boolean };
 
 export const isCorrected = ({ document }: Design) => document.replaced.length > 0 || areCorrected(document);
 
@@ -18,7 +19,7 @@ export function pictureOf(design: Design, print: boolean) {
 export function seenOf(design: Design, print: boolean, proof: Proof | null, mark: number | null) {
   if (!print || (!proof && !isCorrected(design))) return pictureOf(design, print);
   const how = proof ? (proof.reach ? "reach" : "stock") : "plate";
-  const more = [proof ? `mode=${proof.mode}` : "", mark === null ? "" : `mark=${mark}`, design.lines ? "" : "lines=none"];
+  const more = [proof ? `mode=${proof.mode}&of=${proof.of}` : "", mark === null ? "" : `mark=${mark}`, design.lines ? "" : "lines=none"];
   const state = `art=${design.art_id}&state=${design.revision}`;
   return `/api/designs/${design.id}/seen/${how}?${[state, ...more].filter(Boolean).join("&")}`;
 }

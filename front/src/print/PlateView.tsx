@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { LinePaths } from "../lines/LinePaths";
+import { Sight } from "../lines/Sight";
 import { useKeys } from "../ui/keys";
 import { MM_PER_INCH } from "../ui/units";
 import type { Seen, Station } from "./useStation";
@@ -17,7 +18,7 @@ type Props = { station: Station; plate: Plate; setDpi: (dpi: number | null) => v
 /** The plate as rendered from the PDF, turned a quarter clockwise so that the leading edge is on the left. Once the picture of the whole is
  * too coarse for the view, the stretch in view is rendered anew in its real pixels. */
 export function PlateView({ station, plate, setDpi, setDrawn }: Props) {
-  const { side, over, seen, proofed, place, setPlace } = station;
+  const { side, over, seen, proofed, place, setPlace, sight } = station;
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit } = useZoom(frame, 120);
@@ -51,54 +52,63 @@ export function PlateView({ station, plate, setDpi, setDrawn }: Props) {
     dpi: wanted.toFixed(1),
   });
   return (
-    <svg
-      ref={frame}
-      role="img"
-      aria-label={`${side} plate, leading edge left`}
-      className="h-full w-full touch-none"
-      onClick={(event) => {
-        if (!proofed) return;
-        const at = event.currentTarget.getBoundingClientRect();
-        const y = ((event.clientX - at.left - transform.x) / transform.k - left) / base;
-        const x = ((event.clientY - at.top - transform.y) / transform.k - top) / base;
-        if (x >= 0 && y >= 0 && x <= plate.width_mm && y <= plate.length_mm) setPlace({ plate: plate.id, x, y });
-      }}
-    >
-      <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
-        <rect
-          width={plate.length_mm}
-          height={plate.width_mm}
-          fill={side === "colour" ? "white" : "var(--color-shade)"}
-          stroke="var(--color-rule)"
-          strokeWidth={1 / base}
-        />
-        <g transform={`matrix(0,1,-1,0,${plate.length_mm},0)`}>
-          <image
-            href={`/api/plates/${plate.id}/preview?plate=${side}&seen=${seen}`}
-            width={plate.width_mm}
-            height={plate.length_mm}
-            preserveAspectRatio="none"
-            onLoad={() => setDrawn(seen)}
+    <>
+      <svg
+        ref={frame}
+        role="img"
+        aria-label={`${side} plate, leading edge left`}
+        className="h-full w-full touch-none"
+        onClick={(event) => {
+          if (!proofed) return;
+          const at = event.currentTarget.getBoundingClientRect();
+          const y = ((event.clientX - at.left - transform.x) / transform.k - left) / base;
+          const x = ((event.clientY - at.top - transform.y) / transform.k - top) / base;
+          if (x >= 0 && y >= 0 && x <= plate.width_mm && y <= plate.length_mm) setPlace({ plate: plate.id, x, y });
+        }}
+      >
+        <g transform={`${transform.toString()} translate(${left},${top}) scale(${base})`}>
+          <rect
+            width={plate.length_mm}
+            height={plate.width_mm}
+            fill={side === "colour" ? "white" : "var(--color-shade)"}
+            stroke="var(--color-rule)"
+            strokeWidth={1 / base}
           />
-          {part && (
+          <g transform={`matrix(0,1,-1,0,${plate.length_mm},0)`}>
             <image
-              data-testid="real pixels"
-              href={`/api/plates/${plate.id}/part?${query.toString()}`}
-              x={x0}
-              y={plate.length_mm - u1}
-              width={x1 - x0}
-              height={u1 - u0}
+              href={`/api/plates/${plate.id}/preview?plate=${side}&seen=${seen}`}
+              width={plate.width_mm}
+              height={plate.length_mm}
               preserveAspectRatio="none"
+              onLoad={() => setDrawn(seen)}
             />
-          )}
-          {over && paths && <LinePaths lines={paths} scale={base * transform.k} />}
+            {part && (
+              <image
+                data-testid="real pixels"
+                href={`/api/plates/${plate.id}/part?${query.toString()}`}
+                x={x0}
+                y={plate.length_mm - u1}
+                width={x1 - x0}
+                height={u1 - u0}
+                preserveAspectRatio="none"
+              />
+            )}
+            {over && paths && <LinePaths lines={paths} scale={base * transform.k} />}
+          </g>
+          {place && <Crosshair x={place.y} y={place.x} pixel={1 / (base * transform.k)} />}
         </g>
-        {place && <Crosshair x={place.y} y={place.x} pixel={1 / (base * transform.k)} />}
-      </g>
-      <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="var(--color-ink)" opacity={transform.k > 1.05 ? 0 : 1}>
-        ◂ leaves the printer first
-      </text>
-    </svg>
+        <text x={Math.max(8, left)} y={Math.max(16, top - 8)} fontSize="11" fill="var(--color-ink)" opacity={transform.k > 1.05 ? 0 : 1}>
+          ◂ leaves the printer first
+        </text>
+      </svg>
+      {sight && (
+        <Sight
+          size={[plate.length_mm, plate.width_mm]}
+          on={(along, across) => [transform.applyX(left + along * base), transform.applyY(top + across * base)]}
+          press={(along, across) => setPlace({ plate: plate.id, x: across, y: along })}
+        />
+      )}
+    </>
   );
 }
 

@@ -43,6 +43,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     l: () => station.setOver(!station.over),
     v: station.nextSide,
     s: () => station.proofed && station.nextSeen(),
+    c: station.turnSight,
   });
   if (error) return <Gone error={error} />;
   if (!shown) return <main className="flex-1" />;

@@ -17,6 +17,7 @@ export function useStation(id: number) {
   const [over, setOver] = useState(false);
   const [chosen, setSide] = useState<Side>("colour");
   const [wished, setSeen] = useState<Seen>("plate");
+  const [sight, setSight] = useState(false);
   const [pressed, setPlace] = useState<{ plate: number; x: number; y: number } | null>(null);
   const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
   const order: Side[] = plate?.order ?? ["colour"];
@@ -46,6 +47,9 @@ export function useStation(id: number) {
     seen,
     setSeen,
     nextSeen: () => setSeen(SEEN[(SEEN.indexOf(seen) + 1) % SEEN.length] ?? "plate"),
+    /** A sight that keys lead over the plate, to press a place without a pointer. */
+    sight: proofed && sight,
+    turnSight: () => setSight(!sight),
     /** The place whose colours are read, in run millimetres. */
     place: proofed && pressed?.plate === plate?.id ? pressed : null,
     setPlace,

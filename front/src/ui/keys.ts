@@ -60,6 +60,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
       ["V", "next plate"],
       ["L", "the cut over the plate"],
       ["S", "as sent, on this stock, out of reach"],
+      ["C", "a sight for the colours of a place"],
     ],
   ],
   [
