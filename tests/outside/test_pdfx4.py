@@ -38,15 +38,8 @@ from tests.vector_art import add_page, form, label_pdf, picture, rect, saved, sp
 
 INKS = ink_profile.profile("Invented inks")
 MADE = datetime(2026, 11, 28, 9, 30)
-SPACES = {
-    "x": "adobe:ns:meta/",
-    "rdf": "http://www.w3.org/1999/02/22-rdf-syntax-ns#",
-    "pdfxid": "http://www.npes.org/pdfx/ns/id/",
-    "pdf": "http://ns.adobe.com/pdf/1.3/",
-    "xmp": "http://ns.adobe.com/xap/1.0/",
-    "mm": "http://ns.adobe.com/xap/1.0/mm/",
-    "dc": "http://purl.org/dc/elements/1.1/",
-}
+RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
+PDFX = "http://www.npes.org/pdfx/ns/id/"
 BLENDS = {
     "Normal", "Compatible", "Multiply", "Screen", "Overlay", "Darken", "Lighten", "ColorDodge", "ColorBurn",
     "HardLight", "SoftLight", "Difference", "Exclusion", "Hue", "Saturation", "Color", "Luminosity",
@@ -105,10 +98,14 @@ def _described(pdf: pikepdf.Pdf, rule: Any) -> None:
         return
     tree = etree.fromstring(pdf.Root.Metadata.read_bytes())
 
+    spaces = {prefix: space for one in tree.iter() for prefix, space in one.nsmap.items() if prefix} | {"pdfxid": PDFX}
+
     def told(name: str) -> str:
         prefix, local = name.split(":")
-        place = f"{{{SPACES[prefix]}}}{local}"
-        for described in tree.iter(f"{{{SPACES['rdf']}}}Description"):
+        if prefix not in spaces:
+            return ""
+        place = f"{{{spaces[prefix]}}}{local}"
+        for described in tree.iter(f"{{{RDF}}}Description"):
             if place in described.attrib:
                 return str(described.attrib[place])
         return "".join(part for one in tree.iter(place) for part in one.itertext()).strip()
@@ -116,7 +113,7 @@ def _described(pdf: pikepdf.Pdf, rule: Any) -> None:
     rule("6.10.2", told("pdfxid:GTS_PDFXVersion") == "PDF/X-4", "GTS_PDFXVersion in XMP")
     for name in ("xmp:CreateDate", "xmp:ModifyDate", "xmp:MetadataDate", "dc:title"):
         rule("6.10.3", bool(told(name)), name)
-    for name in ("mm:DocumentID", "mm:VersionID", "mm:RenditionClass"):
+    for name in ("xmpMM:DocumentID", "xmpMM:VersionID", "xmpMM:RenditionClass"):
         rule("6.10.4", bool(told(name)), name)
     rule("6.12", told("pdf:Trapped") in ("True", "False"), "Trapped is said")
 

@@ -75,7 +75,7 @@ def test_conversion_through_a_matrix_profile_follows_its_formula_on_1000_colours
 
 
 def test_a_stranger_s_press_profile_is_read() -> None:
-    """Its makers say SWOP, whose limit is 300 % (from memory), on a paper that is no pure white."""
+    """Made for a press whose inks add up to 300 % (from memory), on a paper that is no pure white."""
     facts = read_profile((PROFILES / "default_cmyk.icc").read_bytes(), "default_cmyk.icc")
     assert facts.space == "CMYK" and facts.ink_limit == pytest.approx(300, abs=3)
     assert 85 < facts.white[0] < 95 and facts.white[2] > 1

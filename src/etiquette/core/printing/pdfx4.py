@@ -15,17 +15,8 @@ from etiquette.core.printing.pdf_parts import fonts_not_in_file, named_in, objec
 from etiquette.core.printing.plates import srgb_profile
 
 VERSION = "PDF/X-4"
-XMP = {
-    "version": "{http://www.npes.org/pdfx/ns/id/}GTS_PDFXVersion",
-    "trapped": "{http://ns.adobe.com/pdf/1.3/}Trapped",
-    "made": "{http://ns.adobe.com/xap/1.0/}CreateDate",
-    "changed": "{http://ns.adobe.com/xap/1.0/}ModifyDate",
-    "noted": "{http://ns.adobe.com/xap/1.0/}MetadataDate",
-    "document": "{http://ns.adobe.com/xap/1.0/mm/}DocumentID",
-    "edition": "{http://ns.adobe.com/xap/1.0/mm/}VersionID",
-    "rendition": "{http://ns.adobe.com/xap/1.0/mm/}RenditionClass",
-}
-"""Names of the standards (ISO 16684-1 and ISO 15930-7, 6.10)."""
+PDFX_VERSION = "{http://www.npes.org/pdfx/ns/id/}GTS_PDFXVersion"
+"""ISO 15930-7, 6.10; the other names in the metadata are those of ISO 16684-1."""
 NOT_IN_STATES = ("/TR", "/HTP", "/UseBlackPtComp")
 NOT_IN_PICTURES = ("/Alternates", "/OPI")
 NOT_IN_FORMS = ("/OPI", "/PS", "/Ref", "/Subtype2")
@@ -125,13 +116,13 @@ def _described(document: pikepdf.Pdf, pdf: bytes, title: str, made: datetime) ->
     number = uuid.uuid5(uuid.NAMESPACE_OID, hashlib.sha256(pdf).hexdigest())
     with document.open_metadata(set_pikepdf_as_editor=False, update_docinfo=False) as meta:
         meta["dc:title"] = title
-        meta[XMP["version"]] = VERSION
-        meta[XMP["trapped"]] = "False"
-        for key in ("made", "changed", "noted"):
-            meta[XMP[key]] = moment
-        meta[XMP["document"]] = f"uuid:{number}"
-        meta[XMP["edition"]] = "1"
-        meta[XMP["rendition"]] = "default"
+        meta[PDFX_VERSION] = VERSION
+        meta["pdf:Trapped"] = "False"
+        for moment_of in ("CreateDate", "ModifyDate", "MetadataDate"):
+            meta[f"xmp:{moment_of}"] = moment
+        meta["xmpMM:DocumentID"] = f"uuid:{number}"
+        meta["xmpMM:VersionID"] = "1"
+        meta["xmpMM:RenditionClass"] = "default"
     document.docinfo["/Title"] = title
     document.docinfo["/Trapped"] = Name("/False")
     document.docinfo["/GTS_PDFXVersion"] = VERSION
