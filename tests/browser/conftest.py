@@ -1,19 +1,31 @@
-"""Pages of browser tests: with patience, so that no test is found out by the clock."""
+"""Pages of browser tests: with patience, so that no test is found out by the clock; all in one window, which keeps what
+it has compiled of the application."""
 
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from tests.conftest import PATIENCE, RunningEtiquette
 
 expect.set_options(timeout=PATIENCE * 1000)
 
 
+@pytest.fixture(scope="session")
+def window(browser: Browser, browser_context_args: dict[str, object]) -> Iterator[BrowserContext]:
+    opened = browser.new_context(**browser_context_args)  # type: ignore[arg-type]
+    yield opened
+    opened.close()
+
+
 @pytest.fixture
-def page(page: Page) -> Page:
-    page.set_default_timeout(PATIENCE * 1000)
-    return page
+def page(window: BrowserContext) -> Iterator[Page]:
+    """A page that remembers nothing of the one before."""
+    opened = window.new_page()
+    opened.set_default_timeout(PATIENCE * 1000)
+    yield opened
+    opened.evaluate("() => localStorage.clear()")
+    opened.close()
 
 
 @pytest.fixture
