@@ -59,19 +59,7 @@ function InThePicture({ station }: { station: Station }) {
         picking={station.picking === "ground"}
         pick={() => station.setPicking(station.picking === "ground" ? null : "ground")}
       />
-      <NumberRow
-        label="Ground reaches to"
-        kind="plain"
-        suffix="ΔE"
-        slide={[0, 50]}
-        {...slider(station, "distance")}
-        value={document.distance}
-        step={1}
-        least={0}
-        most={100}
-        why="Colours nearer to the ground than this belong to it."
-        onChange={(value) => change("ground distance", { distance: value })}
-      />
+      <GroundReach station={station} />
       <Row label="Looked for in">
         <span className="flex items-center gap-3">
           {document.area && (
@@ -93,6 +81,42 @@ function InThePicture({ station }: { station: Station }) {
           </button>
         </span>
       </Row>
+    </>
+  );
+}
+
+/** How far from its colour the ground reaches: as its rim says, or as it was set. Transparency has no colour. */
+function GroundReach({ station }: { station: Station }) {
+  const { design, change } = station;
+  const set = design.document.distance;
+  const reach = set ?? design.summary?.report.distance ?? null;
+  if (reach === null) return null;
+  return (
+    <>
+      <NumberRow
+        label="Ground reaches to"
+        kind="plain"
+        suffix={set === null ? "ΔE, by its noise" : "ΔE"}
+        slide={[0, 50]}
+        {...slider(station, "distance")}
+        value={reach}
+        step={1}
+        least={0}
+        most={100}
+        why="Colours nearer to the ground than this belong to it. Found from how uneven the rim of the picture is."
+        onChange={(value) => change("ground distance", { distance: value })}
+      />
+      {set !== null && (
+        <Row label="">
+          <button
+            type="button"
+            className="font-semibold text-pine hover:underline"
+            onClick={() => change("ground distance", { distance: null })}
+          >
+            As its noise says
+          </button>
+        </Row>
+      )}
     </>
   );
 }

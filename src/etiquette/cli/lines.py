@@ -18,7 +18,9 @@ def contour(
     width_mm: Annotated[float | None, typer.Option(help="Real width of the art; overrides its resolution.")] = None,
     dpi: Annotated[float | None, typer.Option(help="Resolution of the art; overrides the file's own.")] = None,
     ground: Annotated[str, typer.Option(help="auto, alpha or #rrggbb: what counts as background.")] = "auto",
-    distance: Annotated[float, typer.Option(help="Colour distance within which a pixel is ground.")] = 10.0,
+    distance: Annotated[
+        float | None, typer.Option(help="Colour distance within which a pixel is ground; else found from the rim.")
+    ] = None,
     offset_mm: Annotated[float, typer.Option(help="Distance of the line from the art: + outside, − inside.")] = 2.0,
     min_area_mm2: Annotated[float, typer.Option(help="Specks under this area are left out.")] = 4.0,
     holes: Annotated[Literal["keep", "fill"], typer.Option(help="What becomes of holes in the art.")] = "fill",
@@ -37,7 +39,7 @@ def contour(
     from etiquette.core.finishing.lines import EdgeSettings, line_from_pixels
     from etiquette.files.lines_svg import LinesFile, write_lines
 
-    if tolerance_mm <= 0 or distance < 0 or min_area_mm2 < 0 or merge_mm < 0 or corner_mm < 0:
+    if tolerance_mm <= 0 or (distance or 0) < 0 or min_area_mm2 < 0 or merge_mm < 0 or corner_mm < 0:
         raise typer.BadParameter("tolerance must be above 0; distance, min-area, merge and corner cannot be negative")
     part = None
     if area is not None:

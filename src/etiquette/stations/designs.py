@@ -29,7 +29,7 @@ from etiquette.store.models import Art, Customer, Design, InkColour, Job, LineRe
 from etiquette.store.rows import loaded
 
 WALK_IN = "Walk-in"
-LINE_RECIPE = 17
+LINE_RECIPE = 18
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
 _PLATES = ("white", "white_choke_mm", "clear", "clear_choke_mm", "white_art_id", "clear_art_id", "spot_inks", "marked")
 _SHAPES_THE_LINE = (

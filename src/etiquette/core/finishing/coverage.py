@@ -11,8 +11,15 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.errors import JobError
 
 PLAIN_GROUND_DISTANCE = 10.0
-"""Colour distance (CIEDE2000) within which a pixel is ground: about 10 % of full scale is a good start (common
-practice, no published source)."""
+"""Colour distance (CIEDE2000) within which a pixel is ground where its rim does not tell: about 10 % of full scale is a
+good start (common practice, no published source)."""
+LEAST_GROUND_DISTANCE, MOST_GROUND_DISTANCE = 5.0, 20.0
+NOISE_SHARE, TIMES_NOISE = 0.9, 2.5
+"""Ground reaches 2.5 times as far as nine tenths of its rim stay within: six standard deviations of noise that is alike
+in three channels (chi distribution). A drawn ground has none: it reaches to what is plainly seen beside it (values of
+our own)."""
+LEAST_RIM_SHARE = 0.1
+"""A ground that fills less of the rim than this is not measured there."""
 BORDER_AGREEMENT = 0.7
 """Share of the rim that must be ground before the ground is taken from it."""
 PLAIN_DISTANCE, PLAIN_SHARE = 3.0, 0.9
@@ -53,6 +60,8 @@ class Ground:
     slope: NDArray[np.float64] | None = None
     plain: bool = True
     """Whether it is sure: chosen, or a rim that is all of one colour."""
+    distance: float = PLAIN_GROUND_DISTANCE
+    """How far from its colours its own noise reaches: what is nearer is ground (CIEDE2000)."""
 
     @property
     def words(self) -> str:
@@ -66,7 +75,8 @@ def find_ground(picture: Picture, choice: str) -> Ground:
     """The ground for `choice`: `auto`, `alpha`, `#rrggbb` or several of those with commas. Raises JobError when it
     cannot be told."""
     if choice.startswith("#"):
-        return Ground(tuple(_parsed(colour.strip()) for colour in choice.split(",")))
+        colours = tuple(_parsed(colour.strip()) for colour in choice.split(","))
+        return Ground(colours, distance=_noise_reaches(_rim_away(picture.pixels, colours)))
     if choice == "alpha" or picture.has_transparency:
         if not picture.has_transparency:
             raise JobError(
@@ -75,19 +85,46 @@ def find_ground(picture: Picture, choice: str) -> Ground:
         return Ground(())
     if choice != "auto":
         raise JobError(f"“{choice}” is not a ground.", "ground", "Use auto, alpha or a colour such as #ffffff.")
-    rim = _rim(picture.pixels)[:, :3]
-    colour = _rgb(np.median(rim, axis=0))
-    away = _distances(rim, np.array(colour))
+    colour = _rgb(np.median(_rim(picture.pixels)[:, :3], axis=0))
+    away = _rim_away(picture.pixels, (colour,))
     if (away < PLAIN_GROUND_DISTANCE).mean() >= BORDER_AGREEMENT:
-        return Ground((colour,), plain=bool((away < PLAIN_DISTANCE).mean() >= PLAIN_SHARE))
-    slope = _gradient(picture)
-    if slope is None:
+        plain = bool((away < PLAIN_DISTANCE).mean() >= PLAIN_SHARE)
+        return Ground((colour,), plain=plain, distance=_noise_reaches(away))
+    followed = _gradient(picture)
+    if followed is None:
         raise JobError(
             "The rim of the picture is neither one colour nor a smooth gradient, so the ground cannot be told.",
             "ground",
             "Pick the colour of the ground, or take a rectangle round the whole picture.",
         )
-    return Ground((_rgb(slope[0] + (slope[3] + slope[5]) / 3),), slope, plain=False)
+    slope, away = followed
+    mean = _rgb(slope[0] + (slope[3] + slope[5]) / 3)
+    return Ground((mean,), slope, plain=False, distance=_noise_reaches(away))
+
+
+def _rim_away(pixels: NDArray[np.uint8], colours: tuple[Colour, ...]) -> NDArray[np.float64]:
+    """How far (n,) the rim lies from the nearest of `colours`, in the picture as it is looked at: smoothed where it has
+    grain."""
+    rim = _rim(pixels)
+    if _is_grainy(pixels, colours[0]):
+        deep = 4 * round(PHOTO_BLUR_PX)  # what the filter sees
+        sides = (np.ascontiguousarray(np.rot90(pixels, turns)[:deep]) for turns in range(4))
+        rim = np.concatenate([cv2.GaussianBlur(side, (0, 0), PHOTO_BLUR_PX)[0] for side in sides])
+    away: NDArray[np.float64] = np.min([_distances(rim[:, :3], np.array(one)) for one in colours], axis=0)
+    return away
+
+
+def _noise_reaches(away: NDArray[np.float64]) -> float:
+    """How far ground reaches whose rim lies `away` (n,) from its colour, art on the rim included."""
+    of_ground = away[away <= MOST_GROUND_DISTANCE]
+    if len(of_ground) < LEAST_RIM_SHARE * len(away):
+        return PLAIN_GROUND_DISTANCE
+    reaches = TIMES_NOISE * float(np.quantile(of_ground, NOISE_SHARE))
+    return round(min(max(reaches, LEAST_GROUND_DISTANCE), MOST_GROUND_DISTANCE), 1)
+
+
+def _is_grainy(pixels: NDArray[np.uint8], colour: Colour) -> bool:
+    return ground_noise(pixels, colour) > NOISE_TO_SMOOTH
 
 
 def _parsed(colour: str) -> Colour:
@@ -115,9 +152,9 @@ def _terms(u: NDArray[np.float64], v: NDArray[np.float64]) -> NDArray[np.float64
     return np.stack([np.ones_like(u), u, v, u * u, u * v, v * v], axis=-1)
 
 
-def _gradient(picture: Picture) -> NDArray[np.float64] | None:
-    """Coefficients (6, 3) of a gradient that the rim follows, art that touches the rim left out; None when there is
-    none."""
+def _gradient(picture: Picture) -> tuple[NDArray[np.float64], NDArray[np.float64]] | None:
+    """Coefficients (6, 3) of a gradient that the rim follows, art that touches the rim left out, and how far (n,) each
+    place of the rim is from it; None when there is none."""
     height, width = picture.pixels.shape[:2]
     u, v = np.linspace(-1, 1, width), np.linspace(-1, 1, height)
     at = np.concatenate(
@@ -136,8 +173,8 @@ def _gradient(picture: Picture) -> NDArray[np.float64] | None:
         slope = np.linalg.solve(at[kept].T @ at[kept] + held, at[kept].T @ rim[kept])
         miss = np.abs(at @ slope - rim).max(axis=1)
         kept = miss <= max(float(np.quantile(miss, BORDER_AGREEMENT)), 4.0)
-    near = _distances(rim.astype(np.uint8), at @ slope) < GRADIENT_DISTANCE
-    return slope if near.mean() >= BORDER_AGREEMENT else None
+    away = _distances(rim.astype(np.uint8), at @ slope)
+    return (slope, away) if (away < GRADIENT_DISTANCE).mean() >= BORDER_AGREEMENT else None
 
 
 def _levelled(pixels: NDArray[np.uint8], ground: Ground) -> NDArray[np.uint8]:
@@ -154,29 +191,52 @@ def _levelled(pixels: NDArray[np.uint8], ground: Ground) -> NDArray[np.uint8]:
     return level
 
 
-def coverage(picture: Picture, ground: Ground, distance: float = PLAIN_GROUND_DISTANCE) -> Field:
-    """The share of each pixel that art covers; it crosses one half where the edge lies.
+def coverage(picture: Picture, ground: Ground, distance: float | None = None) -> Field:
+    """The share of each pixel that art covers; it crosses one half where the edge lies. What is nearer to the ground
+    than `distance` (CIEDE2000; None: than its noise reaches) belongs to it."""
+    return told_apart(picture, ground, distance)[0]
+
+
+def told_apart(picture: Picture, ground: Ground, distance: float | None = None) -> tuple[Field, float | None]:
+    """`coverage`, and how far the ground was taken to reach; None where it is transparency.
 
     On a plain ground the share of an edge pixel is where its colour lies between the ground and the nearest pixel that
     is all art: a mere distance threshold would put the edge of a dark shape up to half a pixel too far out.
     """
     if not ground.colours:
-        return picture.alpha
+        return picture.alpha, None
     pixels = picture.pixels if ground.slope is None else _levelled(picture.pixels, ground)
-    soft = 0
-    if ground_noise(pixels, ground.colours[0]) > NOISE_TO_SMOOTH:
+    soft, reach = 0, ground.distance if distance is None else distance
+    if _is_grainy(pixels, ground.colours[0]):
         # a photograph: smooth its grain, and look for the art's own colour further inside its soft edge
         pixels = cv2.GaussianBlur(pixels, (0, 0), PHOTO_BLUR_PX)
         soft = PHOTO_REACH_PX
     away = away_from(pixels, list(ground.colours))
-    art = cv2.threshold(away, min(round(2 * distance), 254), 1, cv2.THRESH_BINARY)[1]
+    sure = max(reach, PLAIN_GROUND_DISTANCE) if distance is None else reach
+    art = _beyond(away, sure)
     if not soft and rings_beside(pixels, art):
         # what JPEG leaves beside an edge is faint next to the art that it belongs to
-        soft = RINGING_REACH_PX
+        soft, reach = RINGING_REACH_PX, sure
         pixels = _with_even_colours(pixels)
         away = away_from(pixels, list(ground.colours))
         near = cv2.dilate(away, np.ones((2 * BLOCK_PX + 1, 2 * BLOCK_PX + 1), np.uint8))
-        art = ((away > min(round(2 * distance), 254)) & (away >= RINGING_SHARE * near)).astype(np.uint8)
+        art = _beyond(away, sure) & (away >= RINGING_SHARE * near).view(np.uint8)
+    elif reach < sure:
+        art = _beyond(away, reach)
+    field = _with_soft_edge(pixels, away, art, ground, soft)
+    return np.minimum(field, picture.alpha) if picture.has_transparency else field, reach
+
+
+def _beyond(away: NDArray[np.uint8], distance: float) -> NDArray[np.uint8]:
+    """1 where a pixel, `away` half units from the ground, is further from it than `distance`, else 0."""
+    return np.asarray(cv2.threshold(away, min(round(2 * distance), 254), 1, cv2.THRESH_BINARY)[1])
+
+
+def _with_soft_edge(
+    pixels: NDArray[np.uint8], away: NDArray[np.uint8], art: NDArray[np.uint8], ground: Ground, soft: int
+) -> Field:
+    """`art` (h, w; 0 or 1), its edge pixels as far as they are covered: by where their colour lies between the ground
+    and the nearest pixel that is all art, which in a `soft` edge lies so many pixels further inside."""
     three, wide = np.ones((3, 3), np.uint8), np.ones((3 + 2 * soft, 3 + 2 * soft), np.uint8)
     inside = cv2.erode(art, wide, borderValue=0)
     reach = cv2.dilate(art, three) - cv2.erode(inside, three, borderValue=0)
@@ -191,7 +251,7 @@ def coverage(picture: Picture, ground: Ground, distance: float = PLAIN_GROUND_DI
     step = _nearest_colours(pixels, sure, rows, columns, reach=3 + 2 * soft) - back
     share = ((own - back) * step).sum(axis=1) / np.maximum((step * step).sum(axis=1), 1.0)
     field[rows, columns] = np.round(np.clip(share, 0, 1) * 255)
-    return np.minimum(field, picture.alpha) if picture.has_transparency else field
+    return field
 
 
 def _nearest_colours(

@@ -13,7 +13,7 @@ from shapely.geometry.base import BaseGeometry
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.coverage import PLAIN_GROUND_DISTANCE, Field, coverage, find_ground, is_hard
+from etiquette.core.finishing.coverage import Field, coverage, find_ground, is_hard, told_apart
 from etiquette.core.finishing.level_lines import rings_at_half
 from etiquette.core.geometry.curve_fitting import Fitted, fit_rings
 from etiquette.core.geometry.paths import Path, Points, path_length, signed_area, smallest_radius
@@ -23,6 +23,8 @@ EDGE_SHARE = 0.4
 """Share of the tolerance that may be used up on the edge itself when the line is then moved away from it."""
 EDGE_STEPS = 4
 """The curves of the edge become straight steps this much finer than they follow it."""
+CLOSER = (4, 16)
+"""So many times more closely a part is followed whose curves cross."""
 HARD_EDGE_PX = 0.75
 """How closely an edge cut along whole pixels is followed: nearer, and its stairs come out; on masks of known shapes the
 mean distance from the true edge is then 0.1 to 0.35 px."""
@@ -49,11 +51,12 @@ class FinishLine:
 
 @dataclass(frozen=True)
 class EdgeSettings:
-    """How a line follows the edge of the art. Lengths in mm; `area` is (x, y, width, height) from the top left."""
+    """How a line follows the edge of the art. Lengths in mm; `distance` is a difference of colour within which a pixel
+    is ground, None for what the noise on the rim says; `area` is (x, y, width, height) from the top left."""
 
     kind: Kind = "kiss"
     ground: str = "auto"
-    distance: float = PLAIN_GROUND_DISTANCE
+    distance: float | None = None
     offset_mm: float = 2.0
     min_area_mm2: float = 4.0
     holes: Holes = "fill"
@@ -89,6 +92,8 @@ class LineReport:
     mean_deviation_mm: float
     specks_left_out: int
     warnings: list[str]
+    distance: float | None = None
+    """Colour distance within which pixels were ground; None where nothing was told by its colour."""
 
 
 class Edged(NamedTuple):
@@ -114,7 +119,7 @@ def line_from_pixels(
         return line_round_page(width_mm, height_mm, settings)
     ground = find_ground(picture, settings.ground)
     progress(0.1, "Telling the art from the ground")
-    share = coverage(picture, ground, settings.distance)
+    share, reach = told_apart(picture, ground, settings.distance)
     if settings.area:
         share = _only(share, settings.area, mm_per_px)
     elif share.min() > 127:  # all of it is art: its edge is the picture's, however few pixels that has
@@ -147,7 +152,8 @@ def line_from_pixels(
     covered_rim = (share[[0, -1]].mean() > 127 and share[:, [0, -1]].mean() > 127) if settings.area is None else False
     warnings = [ROUND_ALL] if covered_rim else []
     doubtful = not ground.plain and len(edge) + len(specks) >= MANY_PARTS
-    return Edged(lines, report_of(lines, misses, ground.words, len(specks), warnings), specks, doubtful)
+    report = report_of(lines, misses, ground.words, len(specks), warnings)
+    return Edged(lines, replace(report, distance=reach), specks, doubtful)
 
 
 def _all_specks(specks: list[Polygon], settings: EdgeSettings) -> JobError:
@@ -218,7 +224,8 @@ def line_from_areas(
 
 
 def _round(shapes: list[Polygon], settings: EdgeSettings, progress: Callable[[float, str], None]) -> list[Fitted]:
-    parts = polygons_of(moved_line(shapes, settings))
+    follow_mm = settings.tolerance_mm * (1 - EDGE_SHARE)
+    parts = polygons_of(without_slits(moved_line(shapes, settings), follow_mm))
     if not parts:
         raise JobError(
             f"Nothing is left of the art when the line goes {-settings.offset_mm:g} mm inside it.",
@@ -226,8 +233,38 @@ def _round(shapes: list[Polygon], settings: EdgeSettings, progress: Callable[[fl
             "Use a smaller offset.",
         )
     progress(0.8, "Fitting curves")
-    rings = [np.asarray(ring.coords)[:-1] for part in parts for ring in (part.exterior, *part.interiors)]
-    return fit_rings(rings, settings.tolerance_mm * (1 - EDGE_SHARE))
+    return [one for part in _fitted(parts, follow_mm) for one in part]
+
+
+def without_slits(outline: BaseGeometry, follow_mm: float) -> BaseGeometry:
+    """`outline` with its slits filled that are narrower than curves can keep apart which follow it within `follow_mm`:
+    no knife goes in and comes out again there. Other corners stay as they are."""
+    return offset(offset(outline, follow_mm, join="mitre"), -follow_mm, join="mitre")
+
+
+def _fitted(parts: list[Polygon], follow_mm: float) -> list[list[Fitted]]:
+    """The outlines of each part, then its holes, as curves that do not cross: where they would, as in a neck thinner
+    than the curves follow, that part is followed more closely, at last in straight steps."""
+    rings = [[np.asarray(ring.coords)[:-1] for ring in (part.exterior, *part.interiors)] for part in parts]
+    every = iter(fit_rings([ring for own in rings for ring in own], follow_mm))
+    fitted = [[next(every) for _ in own] for own in rings]
+    return [
+        one if _is_simple(one, follow_mm) else _uncrossed(own, follow_mm)
+        for one, own in zip(fitted, rings, strict=True)
+    ]
+
+
+def _uncrossed(rings: list[Points], follow_mm: float) -> list[Fitted]:
+    for closer in CLOSER:
+        fitted = fit_rings(rings, follow_mm / closer)
+        if _is_simple(fitted, follow_mm):
+            return fitted
+    return [Fitted(Path.from_points(ring), np.zeros(len(ring))) for ring in rings]
+
+
+def _is_simple(fitted: list[Fitted], follow_mm: float) -> bool:
+    outline, *holes = (one.path.flatten(follow_mm / EDGE_STEPS) for one in fitted)
+    return bool(Polygon(outline, holes).is_valid)
 
 
 def report_of(

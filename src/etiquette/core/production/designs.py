@@ -256,7 +256,9 @@ def _completed(
 def _with_all(lines: list[FinishLine], report: LineReport) -> LineReport:
     """The report of all `lines`, with the deviations of `report`, which belong to the line that was found."""
     whole = report_of(lines, [], report.ground, report.specks_left_out, report.warnings)
-    return replace(whole, max_deviation_mm=report.max_deviation_mm, mean_deviation_mm=report.mean_deviation_mm)
+    return replace(
+        report, **{name: getattr(whole, name) for name in ("lines", "nodes", "length_mm", "smallest_radius_mm")}
+    )
 
 
 def _spots(

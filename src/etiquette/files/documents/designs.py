@@ -108,7 +108,8 @@ class DesignDocument(ColourWishes, Document):
     due_count: int = Field(default=12, ge=1, le=100_000)
     kind: Kind = "kiss"
     ground: str = Field(default="auto", pattern=GROUND)
-    distance: float = Field(default=10.0, ge=0, le=100)
+    distance: float | None = Field(default=None, ge=0, le=100)
+    """Difference of colour within which a pixel is ground; None: what the noise on the rim says."""
     offset_mm: float = Field(default=2.0, ge=-50, le=100)
     min_area_mm2: float = Field(default=4.0, ge=0, le=10_000)
     holes: Literal["keep", "fill"] = "fill"

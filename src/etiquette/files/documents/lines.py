@@ -49,7 +49,7 @@ class BleedReport(BaseModel):
 
 def _report_apart(values: Values) -> Values:
     """Version 1 kept the report of the lines among the rest."""
-    report = {one.name: values.pop(one.name) for one in fields(LineReport)}
+    report = {one.name: values.pop(one.name) for one in fields(LineReport) if one.name in values}
     return {"report": report, **values}
 
 
