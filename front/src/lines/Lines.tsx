@@ -72,7 +72,7 @@ function OneDesign({ id, designs }: { id: number; designs: Listed[] }) {
 
 type HeadProps = { station: Station; takingIn: ReturnType<typeof useTakeIn>; history: boolean; setHistory: (shown: boolean) => void };
 
-function Head({ station, takingIn: { send, share }, history, setHistory }: HeadProps) {
+function Head({ station, takingIn: { send, taking }, history, setHistory }: HeadProps) {
   const unit = useUnit((state) => state.unit);
   const { design, step } = station;
   return (
@@ -91,11 +91,11 @@ function Head({ station, takingIn: { send, share }, history, setHistory }: HeadP
         <TakeInButton
           several={false}
           send={(files) => send(files, "art")}
-          share={share}
-          words="Replace art"
+          taking={taking}
+          invites="Replace art"
           label="Newer version of the art"
         />
-        <TakeInButton send={send} share={share} />
+        <TakeInButton send={send} taking={taking} />
       </div>
     </div>
   );

@@ -1,5 +1,6 @@
+import { api, type Schemas, told } from "../api/client";
 import { designsQuery, keys } from "../api/keys";
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
@@ -10,10 +11,15 @@ export function useTakeIn(replacing?: number) {
   const queries = useQueryClient();
   const [over, setOver] = useState(false);
   const [share, setShare] = useState<number | null>(null);
+  const [taking, setTaking] = useState<string | null>(null);
+  const pages = useReached(share === 1 ? taking : null);
   /** Files that were dropped together, or one that takes the place of a design's art or of one of its plates. */
   const send = (files: File | FileList, replace?: "art" | "white" | "clear") => {
     const form = new FormData();
     for (const file of files instanceof File ? [files] : files) form.append("file", file);
+    const key = `${Date.now()}-${Math.floor(Math.random() * 1e9)}`;
+    form.append("key", key);
+    setTaking(key);
     const request = new XMLHttpRequest();
     request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
@@ -49,21 +55,44 @@ export function useTakeIn(replacing?: number) {
       if (event.dataTransfer.files.length) send(event.dataTransfer.files);
     },
   };
-  return { over, share, send, target };
+  return { over, taking: share === null ? null : { share, pages }, send, target };
 }
+
+/** How much of the files is with the server, and while it reads them, how many pages it has read. */
+export type Taking = { share: number; pages: Reached | null };
+type Reached = Schemas["Reached"];
+
+/** How far the reading of what is taken in under `key` has come; asked for again and again, because a long document takes a minute. */
+function useReached(key: string | null): Reached | null {
+  const asked = useQuery({
+    queryKey: ["taking", key],
+    queryFn: () => told(api.GET("/api/designs/taking/{key}", { params: { path: { key: key ?? "" } } })),
+    enabled: key !== null,
+    refetchInterval: 700,
+    gcTime: 0,
+  });
+  return key === null ? null : (asked.data ?? null);
+}
+
+const words = ({ share, pages }: Taking) =>
+  share < 1
+    ? `Sending ${Math.round(share * 100)} %`
+    : pages && pages.pages > 1
+      ? `Reading page ${Math.min(pages.page + 1, pages.pages)} of ${pages.pages}`
+      : "Reading the art";
 
 export const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.eps,.ps,.svg,.dxf";
 
 export function TakeInButton({
   send,
-  share,
-  words = "Take in art",
+  taking,
+  invites = "Take in art",
   label = "Art file",
   several = true,
 }: {
   send: (files: FileList) => void;
-  share: number | null;
-  words?: string;
+  taking: Taking | null;
+  invites?: string;
   label?: string;
   several?: boolean;
 }) {
@@ -82,17 +111,17 @@ export function TakeInButton({
       <button
         type="button"
         onClick={() => field.current?.click()}
-        disabled={share !== null}
+        disabled={taking !== null}
         className="h-9 rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate"
       >
-        {share === null ? words : share < 1 ? `Sending ${Math.round(share * 100)} %` : "Reading the art"}
+        {taking === null ? invites : words(taking)}
       </button>
     </>
   );
 }
 
 export function TakeIn() {
-  const { over, share, send, target } = useTakeIn();
+  const { over, taking, send, target } = useTakeIn();
   return (
     <main className="flex flex-1 items-center justify-center" {...target}>
       <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>
@@ -101,7 +130,7 @@ export function TakeIn() {
           PDF, EPS, SVG, DXF, PNG, JPEG, TIFF. Etiquette finds where the knife should go. Colour, white and clear as files of their own are
           paired by name: jar.pdf with jar-clear.pdf.
         </p>
-        <TakeInButton send={send} share={share} />
+        <TakeInButton send={send} taking={taking} />
       </div>
     </main>
   );

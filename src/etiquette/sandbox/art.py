@@ -4,8 +4,9 @@ The child gets a folder with the file and writes what Etiquette keeps into the s
 alpha as PNG; for vector art each page by itself, a picture of it, and its painted paths.
 """
 
+import re
 import tempfile
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -13,6 +14,7 @@ from typing import TYPE_CHECKING, Any
 from etiquette.core.artwork.arrangement import Arrangement
 from etiquette.core.artwork.forms import Form, form_of
 from etiquette.sandbox.door import Limits, ask
+from etiquette.sandbox.reading import REACHED
 
 if TYPE_CHECKING:
     from etiquette.core.artwork.spot_inks import Plate, ShopInk
@@ -56,21 +58,30 @@ class Separated:
     """What was taken out of the file because it must not run or be fetched, in words."""
 
 
-def read_art(content: bytes, name: str) -> list[ArtRead]:
-    """Every picture or page in `content`. Raises JobError: what the readers raise, or that a limit was passed; those
-    are for a few pages at a time, so that a long document is no reason to refuse it."""
+def read_art(content: bytes, name: str, reached: Callable[[int, int], None] = lambda *_: None) -> list[ArtRead]:
+    """Every picture or page in `content`; `reached` is told how many pages of how many have been read. Raises JobError:
+    what the readers raise, or that a limit was passed; those are for a few pages at a time, so that a long document is
+    no reason to refuse it."""
     pages: list[ArtRead] = []
     while True:
-        more, count = _pages("take in", content, {"name": name, "first": len(pages)})
+        more, count = _pages("take in", content, {"name": name, "first": len(pages)}, reached)
         pages += more
         if not more or len(pages) >= count:
             return pages
 
 
-def _pages(job: str, content: bytes, note: dict[str, Any]) -> tuple[list[ArtRead], int]:
+def _pages(
+    job: str, content: bytes, note: dict[str, Any], reached: Callable[[int, int], None] = lambda *_: None
+) -> tuple[list[ArtRead], int]:
     """Pages, and how many the file has in all."""
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
-        said = _read(job, Path(folder), content, note)
+
+        def look() -> None:
+            said = re.fullmatch(rb"(\d{1,6}) (\d{1,6})", (_written(folder, REACHED) or b"")[:20])
+            if said:
+                reached(int(said[1]), int(said[2]))
+
+        said = _read(job, Path(folder), content, note, look)
         return [_page(folder, one, content) for one in said["pages"]], said["count"]
 
 
@@ -138,6 +149,9 @@ def _written(folder: str, name: str) -> bytes | None:
     return file.read_bytes() if file.exists() else None
 
 
-def _read(job: str, folder: Path, content: bytes, note: dict[str, Any]) -> dict[str, Any]:
+def _read(
+    job: str, folder: Path, content: bytes, note: dict[str, Any], meanwhile: Callable[[], None] = lambda: None
+) -> dict[str, Any]:
     (folder / "art").write_bytes(content)
-    return ask(job, folder, note, PICTURES if form_of(content) == "picture" else DRAWINGS, note["name"])
+    limits = PICTURES if form_of(content) == "picture" else DRAWINGS
+    return ask(job, folder, note, limits, note["name"], meanwhile=meanwhile)

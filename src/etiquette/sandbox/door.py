@@ -15,7 +15,7 @@ import signal
 import tempfile
 import threading
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from multiprocessing.context import ForkServerContext, ForkServerProcess
 from pathlib import Path
@@ -39,6 +39,7 @@ JOBS = {
     "art colours": "etiquette.sandbox.drawing:find_art_colours",
     "part": "etiquette.sandbox.drawing:draw_part",
     "profile": "etiquette.sandbox.profiles:read",
+    "strip": "etiquette.sandbox.strips:read",
     "picture seen": "etiquette.sandbox.proofing:draw_picture",
     "proof": "etiquette.sandbox.proofing:draw_proof",
     "colours": "etiquette.sandbox.proofing:place_colours",
@@ -62,10 +63,16 @@ class Limits:
 
 
 def ask(
-    job: str, folder: Path, note: Mapping[str, Any], limits: Limits, name: str, reads: Sequence[Path] = ()
+    job: str,
+    folder: Path,
+    note: Mapping[str, Any],
+    limits: Limits,
+    name: str,
+    reads: Sequence[Path] = (),
+    meanwhile: Callable[[], None] = lambda: None,
 ) -> dict[str, Any]:
     """Let a child do `job` on `folder`, and return what it says. `name`: what the file is called, for sentences;
-    `reads`: files outside the folder that it may read.
+    `reads`: files outside the folder that it may read; `meanwhile` is called again and again while it works.
 
     Raises JobError: what the job raises, or that a limit was passed.
     """
@@ -73,7 +80,7 @@ def ask(
         child = FORK.Process(target=_live, args=(str(folder), job, dict(note), limits, name, list(reads)))
         child.start()
         try:
-            _watch(child, name, limits)
+            _watch(child, name, limits, meanwhile)
         finally:
             _end_group(child)
     file = folder / "answer.json"
@@ -89,7 +96,7 @@ def ask(
     return answer
 
 
-def _watch(child: ForkServerProcess, name: str, limits: Limits) -> None:
+def _watch(child: ForkServerProcess, name: str, limits: Limits, meanwhile: Callable[[], None]) -> None:
     """Wait for `child`; raises JobError when it takes too long or too much memory."""
     deadline = time.monotonic() + limits.seconds * WALL_TIMES
     while child.is_alive():
@@ -99,6 +106,7 @@ def _watch(child: ForkServerProcess, name: str, limits: Limits) -> None:
                 name,
                 "Simplify it, make it smaller, or save it as a plain picture.",
             )
+        meanwhile()
         child.join(WATCH_SECONDS)
 
 

@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from etiquette.core.artwork.spot_inks import Marked
     from etiquette.core.artwork.vectors import PaintedPath, VectorPage
 
+REACHED = "reached"
+"""The file in which a child says how many pages of how many it has read."""
 PAGES_AT_ONCE = 20
 """Of a document within one set of limits: a second a page."""
 THUMB_PIXELS = 480
@@ -64,7 +66,14 @@ def _take_in_pdf(folder: Path, content: bytes, name: str, first: int) -> dict[st
         page = read_page(open_pdf(alone, name), 0, name)
         (folder / f"page-{number}").write_bytes(alone)
         pages.append(_take_in_page(folder, number, "pdf", page, alone))
+        _tell(folder, number + 1, count)
     return {"pages": pages, "count": count}
+
+
+def _tell(folder: Path, page: int, pages: int) -> None:
+    """For whoever waits outside: so far it has come."""
+    (folder / "reached.new").write_text(f"{page} {pages}")
+    (folder / "reached.new").replace(folder / REACHED)
 
 
 def _take_in_page(folder: Path, number: int, form: Form, page: "VectorPage", pdf: bytes) -> dict[str, Any]:

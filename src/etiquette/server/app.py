@@ -19,6 +19,7 @@ from etiquette.stations.floor import api as floor
 from etiquette.stations.floor.views import LampWatcher
 from etiquette.stations.lines import api as lines
 from etiquette.stations.lines import rules_api
+from etiquette.stations.lines.taking_progress import Takings
 from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
 from etiquette.stations.shelf import api as shelf
@@ -57,7 +58,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
         openapi_url="/api/openapi.json",
     )
     app.state.shop, app.state.engine = shop, engine
-    app.state.lamps = LampWatcher(shop) if shop else None
+    app.state.lamps, app.state.takings = LampWatcher(shop) if shop else None, Takings()
     add_problem_handlers(app)
     for module in ROUTES:
         app.include_router(module.router)

@@ -3,8 +3,9 @@
 from functools import partial
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, File, Form, Query, UploadFile
+from fastapi import APIRouter, Depends, File, Form, Query, Request, UploadFile
 from fastapi.responses import FileResponse, Response
+from pydantic import StringConstraints
 
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.people.rights import Right
@@ -27,13 +28,23 @@ from etiquette.stations.lines.schemas import (
     ReturnAsked,
     VersionShown,
 )
+from etiquette.stations.lines.taking_progress import Reached, Takings
 from etiquette.stations.lines.views import design_shown, designs_listed, path_pressed
 from etiquette.stations.lines.widest import WidestOn, widest
 from etiquette.stations.schemas import OfDesign, RowId, StepAsked, TaskMade
 from etiquette.stations.views import lines_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"], dependencies=[needs(Right.PREPARE)])
+TakingKey = Annotated[str, StringConstraints(pattern=r"^[0-9a-z-]{8,40}$")]
 KEPT = {"Cache-Control": "private, max-age=3600"}
+
+
+def takings_of(request: Request) -> Takings:
+    takings: Takings = request.app.state.takings
+    return takings
+
+
+TakingsHere = Annotated[Takings, Depends(takings_of)]
 
 
 @router.get("")
@@ -43,11 +54,23 @@ def list_designs(shop: ShopHere) -> list[DesignListed]:
 
 @router.post("")
 def take_in(
-    shop: ShopHere, file: Annotated[list[UploadFile], File()], job_id: Annotated[RowId | None, Form()] = None
+    shop: ShopHere,
+    takings: TakingsHere,
+    file: Annotated[list[UploadFile], File()],
+    job_id: Annotated[RowId | None, Form()] = None,
+    key: Annotated[TakingKey | None, Form()] = None,
 ) -> DesignsMade:
-    """One file or several that belong together: colour, white and clear are paired by name."""
+    """One file or several that belong together: colour, white and clear are paired by name. Under `key` it is told
+    meanwhile how far the reading is."""
     files = [taking_in.ArtFile(_name(one), partial(_content, one)) for one in file]
-    return DesignsMade(ids=taking_in.take_in_together(shop, files, job_id))
+    with takings.under(key) as tell:
+        return DesignsMade(ids=taking_in.take_in_together(shop, files, job_id, tell))
+
+
+@router.get("/taking/{key}")
+def how_far_it_is(takings: TakingsHere, key: TakingKey) -> Reached:
+    """How far the reading of files is that are being taken in under `key`."""
+    return takings.of(key)
 
 
 def _content(file: UploadFile) -> bytes:

@@ -20,6 +20,7 @@ from etiquette.stations.designs import WALK_IN, state_of
 from etiquette.stations.line_rules import rules_file, rules_of
 from etiquette.stations.lines.editing import change
 from etiquette.stations.lines.path_picking import carried, stay
+from etiquette.stations.lines.taking_progress import Reached
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, Design, InkColour, Job
 
@@ -61,16 +62,24 @@ class ArtFile:
 
 
 def take_in(
-    shop: Shop, content: bytes, file_name: str, job_id: int | None, document: dict[str, Any] | None = None
+    shop: Shop,
+    content: bytes,
+    file_name: str,
+    job_id: int | None,
+    document: dict[str, Any] | None = None,
+    tell: Callable[[Reached], None] = lambda _: None,
 ) -> list[int]:
-    """Read art, keep it, make a design of each picture or page. Raises JobError; nothing is kept then."""
-    pages = _read(content, file_name)
+    """Read art, keep it, make a design of each picture or page; `tell` hears how far the reading is. Raises JobError;
+    nothing is kept then."""
+    pages = _read(content, file_name, tell)
     return shop.database.within(lambda session: _add(shop, session, pages, content, file_name, job_id, document or {}))
 
 
-def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> list[int]:
+def take_in_together(
+    shop: Shop, files: list[ArtFile], job_id: int | None, tell: Callable[[Reached], None] = lambda _: None
+) -> list[int]:
     """Take in files that were dropped together; a file of white or clear alone is paired by name with the colour it
-    belongs to. Raises JobError; nothing of the pair is kept then."""
+    belongs to; `tell` hears how far the reading is. Raises JobError; nothing of the pair is kept then."""
     if len(files) > MOST_FILES:
         raise JobError(
             f"{len(files)} files were dropped at once; the most is {MOST_FILES}.",
@@ -83,13 +92,13 @@ def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> li
     made = []
     for file in colours:
         content = file.content
-        pages = _read(content, file.name)
+        pages = _read(content, file.name, tell)
         stem = parts[file.name][0]
         partners = {
             parts[other.name][1]: other for other in files if parts[other.name][0] == stem and parts[other.name][1]
         }
         read = {
-            plate: (other, _paired(pages, file.name, _read(other.content, other.name), other.name))
+            plate: (other, _paired(pages, file.name, _read(other.content, other.name, tell), other.name))
             for plate, other in partners.items()
             if plate
         }
@@ -114,7 +123,7 @@ def take_in_together(shop: Shop, files: list[ArtFile], job_id: int | None) -> li
     for file in files:
         stem, plate = parts[file.name]
         if plate and stem not in used:  # no colour came with it: it is art like any other
-            made += take_in(shop, file.content, file.name, job_id)
+            made += take_in(shop, file.content, file.name, job_id, tell=tell)
     return made
 
 
@@ -190,14 +199,19 @@ def set_plate_art(shop: Shop, design_id: int, plate: Plate, content: bytes, file
     shop.database.within(put)
 
 
-def _read(content: bytes, file_name: str) -> list[ArtRead]:
+def _read(content: bytes, file_name: str, tell: Callable[[Reached], None] = lambda _: None) -> list[ArtRead]:
     if len(content) > MOST_UPLOAD_BYTES:
         raise JobError(
             "The file is larger than 400 MB.",
             file_name,
             "Make it smaller: 300 pixels an inch at the printed size is plenty.",
         )
-    return read_art(content, file_name)
+    tell(Reached(name=file_name))
+
+    def reached(page: int, pages: int) -> None:
+        tell(Reached(name=file_name, page=page, pages=pages))
+
+    return read_art(content, file_name, reached=reached)
 
 
 def _add(
