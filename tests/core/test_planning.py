@@ -9,7 +9,7 @@ from shapely import Polygon, affinity, box
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
-from etiquette.core.marking.proofs import clear_zones
+from etiquette.core.marking.proofs import clear_zones, proof
 from etiquette.core.planning.nesting import nest
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline
 from etiquette.core.planning.verifying import verify
@@ -137,12 +137,14 @@ def test_the_check_finds_what_is_wrong() -> None:
     assert "too near" in verify(asked, near)[0] and "edge" in verify(asked, over)[0]
 
 
-@given(st.floats(20, 900), st.floats(5, 2500), st.floats(4, 10), st.floats(1, 6))
+@given(st.floats(20, 900), st.floats(5, 2500), st.floats(4, 10), st.floats(1, 6), st.booleans())
 def test_nothing_of_a_frame_touches_the_work_or_leaves_the_stock(
-    width: float, length: float, diameter: float, clear: float
+    width: float, length: float, diameter: float, clear: float, strip: bool
 ) -> None:
     recipe = MarkRecipe(size_mm=diameter, clear_mm=clear)
-    plan = plan_frame((30, 7, 30 + width, 7 + length), 1000, recipe, Reach(1616, 3200), "AB2CD3", "AB2CD3-1 Test")
+    nested, reach, slug = (30, 7, 30 + width, 7 + length), Reach(1616, 3200), "AB2CD3-1 Test"
+    plan = plan_frame(nested, 1000, recipe, reach, "AB2CD3", slug, with_strip=strip)
+    assert proof(plan, recipe, []) == [] and (plan.strip is not None) == strip
     work = box(*plan.work)
     stock = box(0, 0, 1000, plan.length_mm)
     zones = clear_zones(plan, recipe)

@@ -117,6 +117,15 @@ export function usePrint(id: number) {
     mutationFn: (sheet: Sheet) => told(api.DELETE("/api/sheets/{sheet_id}", { params: { path: { sheet_id: sheet.id } } })),
     ...tied,
   });
+  const readStrip = useMutation({
+    mutationFn: ({ sheet, file }: { sheet: Sheet; file: File }) => {
+      const body = new FormData();
+      body.append("file", file);
+      const path = { path: { sheet_id: sheet.id } };
+      return told(api.PUT("/api/sheets/{sheet_id}/strip", { params: path, body: body as never, bodySerializer: () => body }));
+    },
+    ...tied,
+  });
   const lying = useLying(id, tied);
   const set = useMutation({
     mutationFn: ({ words, changes }: { words: string; changes: RunChanges }) =>
@@ -147,6 +156,7 @@ export function usePrint(id: number) {
     elsewhere,
     settle,
     letGo,
+    readStrip,
     ...lying,
     plating,
     sending,

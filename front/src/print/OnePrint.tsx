@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import type { Progress } from "../api/tasks";
 import { Action } from "../ui/Button";
@@ -47,10 +47,18 @@ export function nextPrint(sheets: Sheet[]): Sheet | null {
 
 const toCutterNow = (sheet: Sheet) => sheet.state === "laminated" || (sheet.state === "printed" && !sheet.wants_film);
 
-type Props = { sheet: Sheet; hands: Hands; sending: Progress | null; filming: Progress | null; blocked: boolean; main?: boolean };
+type Props = {
+  sheet: Sheet;
+  hands: Hands;
+  sending: Progress | null;
+  filming: Progress | null;
+  blocked: boolean;
+  strip?: ReactNode;
+  main?: boolean;
+};
 
-/** One print, its state, and the step that is next for it; `main`: that step is the main action of the page. */
-export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Props) {
+/** One print, its state, what its colour strip says, and the step that is next for it; `main`: that step is the main action of the page. */
+export function OnePrint({ sheet, hands, sending, filming, blocked, strip, main }: Props) {
   return (
     <div className="border-b border-rule py-2">
       <div className="flex justify-between gap-2">
@@ -59,6 +67,7 @@ export function OnePrint({ sheet, hands, sending, filming, blocked, main }: Prop
           {sheet.state === "printed" && !sheet.wants_film ? "printed, ready for the cutter" : WORDS[sheet.state]}
         </b>
       </div>
+      {strip}
       {sheet.state === "held" && <p className="text-[12px] text-slate">for {sheet.roll}</p>}
       {sheet.state === "held" && (
         <div className="mt-2 flex gap-1.5">

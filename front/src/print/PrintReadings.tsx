@@ -1,7 +1,7 @@
 import { ColoursHere } from "./ColoursHere";
 import { Companion } from "./Companion";
 import { Action, Button } from "../ui/Button";
-import type { PlateSet } from "../api/usePrint";
+import type { PlateSet, Sheet } from "../api/usePrint";
 import { areCorrected, ColourRows } from "../ui/ColourRows";
 import { ChoiceRow } from "../ui/Choice";
 import { Big } from "../ui/Readings";
@@ -10,6 +10,7 @@ import { figure, length, useUnit } from "../ui/units";
 import { Working } from "../ui/Working";
 import { Checks } from "./Checks";
 import { OnePrint } from "./OnePrint";
+import { StripSeen } from "./StripSeen";
 import { Together } from "./Together";
 import type { Station } from "./useStation";
 
@@ -19,6 +20,11 @@ export function PrintReadings({ station }: { station: Station }) {
   const { shown, next, sending, filming, hands, stopped } = station;
   const held = shown.sheets.filter((sheet) => sheet.state === "held").sort((one, other) => one.id - other.id);
   const states = { hands, sending: sending.progress, filming: filming.progress, blocked: stopped };
+  const stripOf = (sheet: Sheet) => {
+    const strip = shown.strips[sheet.id];
+    const take = (file: File) => station.readStrip.mutate({ sheet, file });
+    return strip && <StripSeen name={sheet.name} strip={strip} take={take} taking={station.readStrip.isPending} />;
+  };
   return (
     <>
       <div className="flex justify-between">
@@ -30,7 +36,7 @@ export function PrintReadings({ station }: { station: Station }) {
       )}
       {next && !sending.progress && (
         <section aria-label="Next" className="mt-3">
-          <OnePrint sheet={next} {...states} main />
+          <OnePrint sheet={next} {...states} strip={stripOf(next)} main />
         </section>
       )}
       <Sending station={station} />
@@ -54,7 +60,7 @@ export function PrintReadings({ station }: { station: Station }) {
         {shown.sheets
           .filter((sheet) => sheet !== next)
           .map((sheet) => (
-            <OnePrint key={sheet.id} sheet={sheet} {...states} />
+            <OnePrint key={sheet.id} sheet={sheet} {...states} strip={stripOf(sheet)} />
           ))}
       </Section>
     </>
@@ -214,6 +220,13 @@ function HowPrinted({ station: { shown, plate, set } }: { station: Station }) {
         ]}
         why="The tail leaves the printer first, to be read at the exit. The codes tell the Bench."
         onChange={(value) => set("sheet turned", { half_turn: value === "yes" })}
+      />
+      <ChoiceRow
+        label="Colour strip"
+        value={settings.strip ? "yes" : "no"}
+        choices={yesNo}
+        why="Patches of each ink in the tail row of frames with marks: a picture of them says whether the next print looks as the first."
+        onChange={(value) => set("colour strip", { strip: value === "yes" })}
       />
       {shown.can_cut && (
         <ChoiceRow

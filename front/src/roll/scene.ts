@@ -59,7 +59,7 @@ export function placedPieces(run: Run): Placed[] {
   });
 }
 
-/** Draw marks, codes, arrow and slug in screen axes. */
+/** Draw marks, codes, colour patches, arrow and slug in screen axes. */
 export function drawPlan(context: CanvasRenderingContext2D, plan: Plan) {
   context.fillStyle = ink("ink");
   for (const mark of plan.marks) {
@@ -77,6 +77,11 @@ export function drawPlan(context: CanvasRenderingContext2D, plan: Plan) {
       }
     });
   }
+  for (const patch of plan.strip) {
+    context.fillStyle = patch.colour;
+    context.fillRect(patch.y, patch.x, patch.size, patch.size);
+  }
+  context.fillStyle = ink("ink");
   context.beginPath();
   plan.arrow.forEach(([x, y], index) => (index ? context.lineTo(y, x) : context.moveTo(y, x)));
   context.fill();

@@ -5,7 +5,6 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.finishing.coverage import PLAIN_GROUND_DISTANCE
 from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
 from etiquette.core.marking.frames import Reach, Where, printable_mm
@@ -66,8 +65,8 @@ class RunDesignFile(ColourWishes, Strict):
     """A RULES.json; none: the default ones. Paths that they catch are not printed, whether `lines` is given or not."""
     ground: Annotated[str, Field(pattern=GROUND)] = "auto"
     """What of a picture is background: found by itself, its transparency (alpha), or colours, #rrggbb."""
-    distance: Annotated[float, Field(ge=0, le=100)] = PLAIN_GROUND_DISTANCE
-    """Colour distance within which a pixel is background."""
+    distance: Annotated[float, Field(ge=0, le=100)] | None = None
+    """Colour distance within which a pixel is background; without one it is found from the rim's own noise."""
     bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
     """Bleed made of the colours at the edge of the art, this far past the line."""
     white: Literal["none", "art", "line"] = "none"
@@ -153,6 +152,8 @@ class RunFile(ColourWishes, Strict):
     """RGB is converted in the print file, by a CMYK profile."""
     keep_black: bool = True
     """Pure black is then printed with black ink alone."""
+    strip: bool = False
+    """A strip of colour patches at the tail of the frame."""
     standard: Literal["plain", "pdf/x-4"] = "plain"
 
     def recipe(self) -> MarkRecipe:

@@ -13,6 +13,7 @@ import etiquette.core.printing.soft_proof
 import etiquette.sandbox.drawing
 import etiquette.sandbox.profiles
 import etiquette.sandbox.proofing
-import etiquette.sandbox.reading  # noqa: F401
+import etiquette.sandbox.reading
+import etiquette.sandbox.strips  # noqa: F401
 
 PIL.Image.init()  # every decoder, so that a child need not look for them

@@ -49,6 +49,7 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         *([colour.model_dump()] if (colour := colour_of(state.kit)) else []),
         *(["corrected", [asdict(one) for one in corrections]] if any(corrections) else []),
         *(["replaced", [[asdict(to) for to in one] for one in replaced]] if any(replaced) else []),
+        *(["strip"] if state.document.strip else []),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()

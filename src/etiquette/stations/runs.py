@@ -250,7 +250,7 @@ def frame_plans(
         sorted({state.design.job.customer for state in designs.values() if state.design.job.customer})
     )
     words = (customers, f"{run.created_at:%Y-%m-%d}")
-    equipment = RunEquipment(document.name, words, kit.stock.width_mm, kit.recipe, kit.reach)
+    equipment = RunEquipment(document.name, words, kit.stock.width_mm, kit.recipe, kit.reach, document.strip)
     plans = []
     if document.laying == "page":
         pages = sorted(document.layout.to_placements(), key=lambda one: one.sheet)

@@ -99,12 +99,22 @@ class CodeShown(BaseModel):
     """The modules, top row first, 1 = dark."""
 
 
+class PatchShown(BaseModel):
+    """A patch of the colour strip: its lower left corner, its side, about how it looks."""
+
+    x: float
+    y: float
+    size: float
+    colour: str
+
+
 class PlanShown(BaseModel):
     code: str
     """The frame's code; `codes` is empty where none is printed."""
     marks: list[MarkShown]
     size_mm: float
     codes: list[CodeShown]
+    strip: list[PatchShown]
     arrow: list[tuple[float, float]]
     slug: str
     slug_at: tuple[float, float]

@@ -14,10 +14,11 @@ from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.marking.codes import CodeKind, code_modules
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe, mark_paths
+from etiquette.core.marking.strips import PATCH_MM, STOCK, Inks
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import sheets
 from etiquette.stations.run_rolls import roll_of
-from etiquette.stations.schemas import CodeShown, LineShown, MarkShown, PlanShown, RunListed, SheetShown
+from etiquette.stations.schemas import CodeShown, LineShown, MarkShown, PatchShown, PlanShown, RunListed, SheetShown
 from etiquette.store.models import Run, Sheet
 
 S = TypeVar("S")
@@ -92,12 +93,23 @@ def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
         size_mm=recipe.size_mm,
         codes=codes,
         arrow=[(float(x), float(y)) for x, y in plan.arrow.exterior.coords[:-1]],
+        strip=[
+            PatchShown(x=x, y=y, size=PATCH_MM, colour=_on_screen(inks))
+            for name, inks, x, y in (plan.strip.places() if plan.strip else ())
+            if name != STOCK
+        ],
         slug=plan.slug,
         slug_at=plan.slug_at,
         shift=plan.shift,
         work=plan.work,
         length_mm=plan.length_mm,
     )
+
+
+def _on_screen(inks: Inks) -> str:
+    """About how inks look, for a drawing."""
+    *colours, black = inks
+    return "#" + "".join(f"{round(255 * (1 - one) * (1 - black)):02x}" for one in colours)
 
 
 def run_listed(run: Run) -> RunListed:

@@ -71,8 +71,11 @@ def find_codes(photo: Grey) -> list[PhotoCode]:
     return found
 
 
-def find_marks_in_photo(photo: Grey, codes: Sequence[PhotoCode], plan: FramePlan, recipe: MarkRecipe) -> PhotoMarks:
-    """The marks of `plan` in `photo`. Raises JobError when none of its codes was seen."""
+def find_marks_in_photo(
+    photo: Grey, codes: Sequence[PhotoCode], plan: FramePlan, recipe: MarkRecipe, exact: bool = True
+) -> PhotoMarks:
+    """The marks of `plan` in `photo`; not `exact`: to a tenth of their size, also where the photo was taken aslant and
+    too few of them are seen to lay it flat. Raises JobError when none of its codes was seen."""
     known_plan: list[Points] = []
     known_photo: list[Points] = []
     for place in plan.codes:
@@ -98,12 +101,18 @@ def find_marks_in_photo(photo: Grey, codes: Sequence[PhotoCode], plan: FramePlan
             known_plan.append(target)
             rough[near] = (target, found)
     places: dict[str, tuple[float, float] | None] = {}
+    if not exact:
+        return PhotoMarks({mark.id: _pair(rough[mark.id][1]) if mark.id in rough else None for mark in plan.marks})
     for mark in plan.marks:  # now that all of them are known, each is laid flat by the others and read exactly
         target = np.array([mark.x, mark.y])
         others = [pair for name, pair in rough.items() if name != mark.id]
         found = _look(photo, _laid(codes_plan, codes_photo, others, target), target, recipe, False)
-        places[mark.id] = (float(found[0]), float(found[1])) if found is not None else None
+        places[mark.id] = _pair(found) if found is not None else None
     return PhotoMarks(places)
+
+
+def _pair(point: Points) -> tuple[float, float]:
+    return float(point[0]), float(point[1])
 
 
 def _laid(codes_plan: Points, codes_photo: Points, found: Sequence[tuple[Points, Points]], target: Points) -> Transform:

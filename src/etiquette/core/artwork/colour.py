@@ -24,6 +24,16 @@ def lab_of(rgb: NDArray[np.uint8]) -> Reals:
     return _lab(_LINEAR[rgb])
 
 
+def linear_of(rgb: NDArray[np.uint8]) -> Reals:
+    """Linear light (…, 3), 0 to 1, of sRGB colours."""
+    return np.asarray(_LINEAR[rgb])
+
+
+def lab_of_linear(linear: Reals) -> Reals:
+    """L*, a*, b* (…, 3) of linear sRGB (…, 3)."""
+    return _lab(linear)
+
+
 def lab_of_levels(levels: Reals) -> Reals:
     """The same of sRGB levels (…, 3) of 0 to 1."""
     return _lab(np.where(levels <= 0.04045, levels / 12.92, ((levels + 0.055) / 1.055) ** 2.4))

@@ -12,6 +12,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import CodeKind, FrameCode, code_modules, quiet_modules
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
+from etiquette.core.marking.strips import Strip, least_width_mm, strip_within
 
 CODE_TO_WORK_MM = 5.0
 """Between code and work: as much as a hand-laid sheet is askew over the length of a code, and its quiet zone."""
@@ -98,6 +99,8 @@ class FramePlan:
     work: tuple[float, float, float, float]
     code: str = ""
     own_marks: bool = False
+    strip: Strip | None = None
+    """Colour patches, where they are wanted."""
 
     def inward(self, mark: Mark) -> tuple[int, int]:
         """The directions from a mark to the middle of the work."""
@@ -168,16 +171,17 @@ def plan_frame(
     frame_code: str,
     slug: str,
     where: Where | None = None,
+    with_strip: bool = False,
 ) -> FramePlan:
     """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks. `slug` is
-    cut off where the row ends, after its first word at the earliest.
+    cut off where the row ends, after its first word at the earliest. `with_strip`: colour patches in the tail row.
 
     Raises JobError, naming the rule, when the mark set, the machines or the sheet leave no room.
     """
     where = where or Where(printable_mm(stock_width_mm))
     x0, y0, x1, y1 = work
     half_row = _half_row(recipe)
-    row = _Row.of(recipe, slug)
+    row = _Row.of(recipe, slug, with_strip)
     left, right = _sides(max(x1 - x0, row.needs), stock_width_mm, recipe, where)
     centre = (left + right) / 2
     head_row = where.lead_mm + recipe.head_margin_mm + half_row
@@ -204,6 +208,7 @@ def plan_frame(
         length_mm=length,
         work=(centre - (x1 - x0) / 2, work_start, centre + (x1 - x0) / 2, work_end),
         code=frame_code,
+        strip=strip_within(left + row.aside, centre - row.aside, tail_row) if with_strip else None,
     )
 
 
@@ -222,22 +227,26 @@ def length_on_sheet(length: float, where: Where, words: str) -> float:
 
 @dataclass(frozen=True)
 class _Row:
-    """The head row is one line: corner, arrow, middle mark, code, slug, corner. Where code and slug begin from the
-    middle, and how wide the row has to be for the first word of the slug."""
+    """The head row is one line: corner, arrow, middle mark, code, slug, corner; the tail row has the strip where the
+    head row has the arrow. Where code and slug begin from the middle, how wide the rows have to be for the first word
+    of the slug and the shortest strip, and how far both keep from marks."""
 
     slug: str
     code_at: float
     slug_at: float
     needs: float
+    aside: float
 
     @classmethod
-    def of(cls, recipe: MarkRecipe, slug: str) -> "_Row":
+    def of(cls, recipe: MarkRecipe, slug: str, with_strip: bool = False) -> "_Row":
         quiet = quiet_modules(recipe.code)[0] * recipe.code_module_mm
         beside = max(BESIDE_MM, quiet)
         code_at = recipe.out_mm + beside
         slug_at = code_at + code_size_mm(recipe.code, recipe.code_module_mm)[0] + beside
         least = slug_width_mm(slug.split(" ")[0])
-        return cls(slug, code_at, slug_at, 2 * (slug_at + least + BESIDE_MM))
+        aside = recipe.out_mm + BESIDE_MM
+        half = max(slug_at + least + BESIDE_MM, least_width_mm() + 2 * aside if with_strip else 0.0)
+        return cls(slug, code_at, slug_at, 2 * half, aside)
 
     def slug_within(self, half_mm: float) -> str:
         """As much of the slug as stands before `half_mm` from the middle."""

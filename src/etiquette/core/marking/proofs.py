@@ -10,14 +10,16 @@ from etiquette.core.marking.codes import quiet_modules
 from etiquette.core.marking.frames import INSIDE_STOCK_MM, FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
+from etiquette.core.marking.strips import PATCH_MM
 
 APART_MM = 2.0
 """So far from the work, and from each other, test shapes are cut."""
 
 
 def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
-    """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the arrow, the slug.
-    A page that brings its own marks keeps them as clear as it came; without a code nothing stands beside it."""
+    """What pieces and their bleed keep out of: round each mark, each code with its quiet zone, the strip of patches,
+    the arrow, the slug. A page that brings its own marks keeps them as clear as it came; without a code nothing stands
+    beside it."""
     if plan.own_marks and not plan.codes:
         return []
     out = recipe.out_mm
@@ -27,6 +29,8 @@ def clear_zones(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
         width, height = code.size
         aside, above = (modules * code.module_mm for modules in quiet_modules(code.kind))
         zones.append(box(code.x - aside, code.y - above, code.x + width + aside, code.y + height + above))
+    if plan.strip:
+        zones.append(box(plan.strip.x, plan.strip.y, plan.strip.x + plan.strip.width_mm, plan.strip.y + PATCH_MM))
     x, y = plan.slug_at
     return [*zones, plan.arrow, box(x, y, x + slug_width_mm(plan.slug), y + SLUG_HEIGHT_MM)]
 
@@ -52,7 +56,8 @@ def proof(plan: FramePlan, recipe: MarkRecipe, printed: Sequence[Polygon]) -> li
     that touch each other, or that leave the stock. Empty when all is well."""
     zones = clear_zones(plan, recipe)
     marks = [] if plan.own_marks else [f"Mark {mark.id[1:]}" for mark in plan.marks]
-    names = [*marks, "The code at the head", "The code at the tail", "The feed arrow", "The slug"][: len(zones)]
+    codes, strip = ["The code at the head", "The code at the tail"], ["The colour strip"] if plan.strip else []
+    names = [*marks, *codes, *strip, "The feed arrow", "The slug"][: len(zones)]
     stock = box(0, 0, plan.width_mm, plan.length_mm)
     faults = [f"{name} leaves the stock." for name, zone in zip(names, zones, strict=True) if not stock.covers(zone)]
     tree = STRtree(list(printed))

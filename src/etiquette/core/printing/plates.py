@@ -27,6 +27,7 @@ from etiquette.core.marking.frames import CodePlace, FramePlan
 from etiquette.core.marking.marks import MARK_INKS, MarkRecipe, mark_paths
 from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.marking.slugs import slug_outlines
+from etiquette.core.marking.strips import PATCH_MM, STOCK
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.images import picture_stream
 from etiquette.core.printing.intents import Intent
@@ -302,8 +303,8 @@ def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf
 
 
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
-    """PDF operators for marks in their ink, and codes, arrow and slug in full black (CMYK 0 0 0 1). Marks that the art
-    brings along are not printed a second time."""
+    """PDF operators for marks in their ink, codes, arrow and slug in full black (CMYK 0 0 0 1), and the strip of colour
+    patches. Marks that the art brings along are not printed a second time."""
     if plan.own_marks and not plan.codes:
         return ""
     parts = [f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]
@@ -313,6 +314,10 @@ def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
     parts += [_drawn(code_squares(code), "f") for code in plan.codes]
     parts.append(_drawn([_ring(plan.arrow)], "f"))
     parts.append(_drawn(slug_outlines(plan.slug, *plan.slug_at), "f"))
+    for name, inks, x, y in plan.strip.places() if plan.strip else ():
+        if name != STOCK:
+            place = " ".join(figure(_points(value)) for value in (x, y, PATCH_MM, PATCH_MM))
+            parts.append(f"{' '.join(figure(one) for one in inks)} k {place} re f")
     return "\n".join([*parts, "Q"])
 
 

@@ -54,13 +54,15 @@ class FrameDesign:
 
 @dataclass(frozen=True)
 class RunEquipment:
-    """What every frame of a run is planned for. `words`: what the slug says after the code, besides the name."""
+    """What every frame of a run is planned for. `words`: what the slug says after the code, besides the name; `strip`:
+    whether colour patches are printed."""
 
     name: str
     words: tuple[str, ...]
     stock_width_mm: float
     recipe: MarkRecipe
     reach: Reach
+    strip: bool = False
 
 
 @dataclass(frozen=True)
@@ -104,7 +106,8 @@ def frame_plan(equipment: RunEquipment, number: int, code: str, work: Box, where
     """Marks and codes round the `work` of frame `number` (from 1). Raises JobError when they have no room, or the
     cutter cannot read that far."""
     slug = frame_slug(code, number, equipment.name, equipment.words)
-    return plan_frame(work, equipment.stock_width_mm, equipment.recipe, equipment.reach, code, slug, where)
+    wide, recipe, reach = equipment.stock_width_mm, equipment.recipe, equipment.reach
+    return plan_frame(work, wide, recipe, reach, code, slug, where, equipment.strip)
 
 
 def frame_slug(code: str, number: int, name: str, words: Sequence[str]) -> str:

@@ -9,6 +9,7 @@ from shapely import Polygon
 from etiquette.core.marking.codes import CodeKind, FrameCode
 from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
 from etiquette.core.marking.marks import MarkRecipe
+from etiquette.core.marking.strips import Strip
 from etiquette.core.printing.intents import Intent
 from etiquette.files.documents.document import Document, Upgrade, Values
 
@@ -43,6 +44,13 @@ class MarkNote(BaseModel):
     y: float
 
 
+class StripNote(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    x: float
+    y: float
+    count: int
+
+
 class PlanNote(BaseModel):
     """A frame plan as plain values."""
 
@@ -59,6 +67,7 @@ class PlanNote(BaseModel):
     code: str
     """The frame's code, also where none is printed."""
     own_marks: bool = False
+    strip: StripNote | None = None
 
     @classmethod
     def of(cls, plan: FramePlan) -> Self:
@@ -78,6 +87,7 @@ class PlanNote(BaseModel):
             work=plan.work,
             code=plan.code,
             own_marks=plan.own_marks,
+            strip=StripNote(x=plan.strip.x, y=plan.strip.y, count=plan.strip.count) if plan.strip else None,
         )
 
     def to_plan(self) -> FramePlan:
@@ -94,6 +104,7 @@ class PlanNote(BaseModel):
             work=self.work,
             code=self.code,
             own_marks=self.own_marks,
+            strip=Strip(self.strip.x, self.strip.y, self.strip.count) if self.strip else None,
         )
 
 

@@ -135,6 +135,8 @@ class RunDocument(ColourWishes, Document):
     """Settings of tools for this run alone."""
     pinned: list[str] = Field(default=[], max_length=10_000)
     """Pieces (design-copy) that nesting leaves where they are."""
+    strip: bool = False
+    """A strip of colour patches is printed at the tail of every frame that has marks of ours."""
     layout: LayoutFile | None = None
     layout_key: str | None = None
     kept: list[KeptLayout] = Field(default=[], max_length=MOST_KEPT)

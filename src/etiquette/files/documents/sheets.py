@@ -123,3 +123,9 @@ class ProgressDocument(Document):
     shapes: int = 0
     """Test shapes that were cut beside the work."""
     spoiled: tuple[int, ...] = ()
+
+
+class StripRead(Document):
+    """The colour strip of a sheet as a picture showed it: L*a*b* of each patch against bare stock."""
+
+    patches: dict[str, tuple[float, float, float]]

@@ -3,7 +3,7 @@
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, UploadFile
 from fastapi.responses import FileResponse, Response
 from sqlalchemy.orm import Session
 
@@ -13,7 +13,7 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, plate_sets, runs
-from etiquette.stations.print import film, loading, own_knife, previews, queue, sending
+from etiquette.stations.print import film, loading, own_knife, previews, queue, sending, strips
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.print.schemas import (
     AllSent,
@@ -260,6 +260,13 @@ def cut_off(shop: ShopHere, sheet_id: int) -> SheetShown:
         return sheet_shown(session, sheet_there(session, sheet_id))
 
     return within(shop, told)
+
+
+@router.put("/sheets/{sheet_id}/strip", status_code=204)
+def read_strip(shop: ShopHere, sheet_id: int, file: UploadFile) -> None:
+    """A photo or scan of the colour strip of a sheet."""
+    name = (file.filename or "picture")[-200:].encode(errors="replace").decode()
+    strips.keep_strip(shop, sheet_id, file.file.read(strips.MOST_BYTES + 1), name)
 
 
 @router.post("/sheets/{sheet_id}/film")

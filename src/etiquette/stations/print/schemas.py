@@ -44,6 +44,7 @@ class PrintSettings(ColourWishes):
     print_mode_id: int | None
     files: Literal["separate", "one"]
     standard: Literal["plain", "pdf/x-4"]
+    strip: bool
     half_turn: bool
     way: Way
     sever: bool
@@ -165,6 +166,26 @@ class QueuedShown(BaseModel):
     waits: bool
 
 
+class PatchDiffers(BaseModel):
+    """How far a patch is from what it was at the first print (CIEDE2000); `lighter`: by how much L* is higher."""
+
+    patch: str
+    delta: float
+    lighter: float
+
+
+class StripShown(BaseModel):
+    """The colour strip of a print: whether it was read, and how far it is from that of the `first` print of the same
+    designs; without one this is the first."""
+
+    read: bool
+    first: str | None = None
+    mean: float | None = None
+    verdict: Literal["good", "look", "stop"] | None = None
+    patches: list[PatchDiffers] = []
+    """The largest difference first."""
+
+
 class PrintShown(BaseModel):
     run: RunListed
     nested: bool
@@ -185,6 +206,8 @@ class PrintShown(BaseModel):
     printer_simulated: bool
     film_simulated: bool
     sheets: list[SheetShown]
+    strips: dict[int, StripShown]
+    """Of the sheets that carry one, by their number."""
     queue: list[QueuedShown]
     """All that its printer has to do, of any run, in the order in which it will be done."""
 

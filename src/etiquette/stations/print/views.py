@@ -19,6 +19,7 @@ from etiquette.stations.print.schemas import (
     QueuedShown,
     ReadyShown,
 )
+from etiquette.stations.print.strips import strips_shown
 from etiquette.stations.schemas import SheetShown
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable, run_listed, sheet_shown
@@ -126,6 +127,7 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
             print_mode_id=document.print_mode_id,
             files=document.files,
             standard=document.standard,
+            strip=document.strip,
             half_turn=document.half_turn,
             way=document.way,
             sever=document.sever,
@@ -139,5 +141,6 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
         printer_simulated=bool(state.kit.printer and state.kit.printer.simulated),
         film_simulated=bool(state.kit.laminator and state.kit.laminator.simulated),
         sheets=[sheet_shown(session, sheet) for sheet in printed],
+        strips=strips_shown(session, printed),
         queue=_queue_shown(session, state.kit.printer),
     )

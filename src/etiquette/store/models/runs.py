@@ -8,7 +8,7 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship, validates
 
 from etiquette.files.documents.plates import PlateSetDocument
 from etiquette.files.documents.runs import RunDocument
-from etiquette.files.documents.sheets import CutDocument, PointedDocument, ProgressDocument, ReadingDocument
+from etiquette.files.documents.sheets import CutDocument, PointedDocument, ProgressDocument, ReadingDocument, StripRead
 from etiquette.store.documents import Held, MayHold
 from etiquette.store.models.base import Base, Sha, now, who
 from etiquette.store.states import RUN_STEPS, SHEET_STEPS, RunState, SheetState, kept_as, step
@@ -101,6 +101,8 @@ class Sheet(Base):
     progress = MayHold(ProgressDocument, "progress_json")
     pointed_json: Mapped[dict[str, Any] | None] = mapped_column("pointed")
     pointed = MayHold(PointedDocument, "pointed_json")
+    strip_json: Mapped[dict[str, Any] | None] = mapped_column("strip")
+    strip = MayHold(StripRead, "strip_json")
     printed_at: Mapped[datetime | None]
     key: Mapped[str | None] = mapped_column(String(80), unique=True)
     """Given by who asked for it, so that what is sent twice is printed once."""
