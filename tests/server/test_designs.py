@@ -1,6 +1,6 @@
 """Designs over HTTP: pages, newer art, versions, line rules, pictures that a browser may keep."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from io import BytesIO
 
 import httpx
@@ -8,7 +8,9 @@ import pikepdf
 import pytest
 
 from etiquette.demo.art import art_file
+from etiquette.sandbox.art import ArtRead, read_art
 from etiquette.server.app import create_app
+from etiquette.stations.lines import taking_in
 from etiquette.stations.shop import Shop
 from etiquette.tasks.work import Worker
 from tests.vector_art import SLEEVE_SVG, label_pdf, steps_pdf
@@ -61,6 +63,34 @@ def test_pages_of_a_pdf_become_designs_of_one_job(client: httpx.Client) -> None:
     listed = {design["id"]: design for design in client.get("/api/designs").json()}
     assert [listed[one]["name"] for one in ids] == [f"Three pages, page {n}" for n in (1, 2, 3)]
     assert {client.get(f"/api/designs/{one}").json()["job"] for one in ids} == {"Three pages"}
+
+
+def test_while_a_document_is_read_its_page_is_told(client: httpx.Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Asked for in the middle, as a page does; nothing of it is left when the reading is over."""
+    key, told = "20261128-4711", []
+
+    def slowly(content: bytes, name: str, reached: Callable[[int, int], None]) -> list[ArtRead]:
+        told.append(client.get(f"/api/designs/taking/{key}").json())
+        reached(3, 9)
+        told.append(client.get(f"/api/designs/taking/{key}").json())
+        return read_art(content, name)
+
+    monkeypatch.setattr(taking_in, "read_art", slowly)
+    answer = client.post("/api/designs", files={"file": ("three.pdf", label_pdf())}, data={"key": key})
+    assert answer.status_code == 200
+    assert told == [{"name": "three.pdf", "page": 0, "pages": 0}, {"name": "three.pdf", "page": 3, "pages": 9}]
+    assert client.get(f"/api/designs/taking/{key}").json() == {"name": "", "page": 0, "pages": 0}
+    assert client.get("/api/designs/taking/..%2F..").status_code in (404, 422)
+
+
+def test_a_long_document_says_how_far_it_is_read() -> None:
+    with pikepdf.open(BytesIO(label_pdf())) as pdf:
+        for _ in range(24):
+            pdf.pages.append(pdf.pages[0])
+        pdf.save(out := BytesIO())
+    told: list[tuple[int, int]] = []
+    assert len(read_art(out.getvalue(), "long.pdf", lambda *reached: told.append(reached))) == 25
+    assert told == sorted(told) and told[-1] == (25, 25)
 
 
 def test_newer_art_and_versions(client: httpx.Client, shop: Shop) -> None:

@@ -89,7 +89,7 @@ function Head({ station, takingIn: { send, taking }, history, setHistory }: Head
           Earlier versions
         </Button>
         <TakeInButton
-          several={false}
+          replaces
           send={(files) => send(files, "art")}
           taking={taking}
           invites="Replace art"

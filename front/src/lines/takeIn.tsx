@@ -11,15 +11,15 @@ export function useTakeIn(replacing?: number) {
   const queries = useQueryClient();
   const [over, setOver] = useState(false);
   const [share, setShare] = useState<number | null>(null);
-  const [taking, setTaking] = useState<string | null>(null);
-  const pages = useReached(share === 1 ? taking : null);
+  const [sent, setSent] = useState({ key: "", replaces: false });
+  const pages = useReached(share === 1 ? sent.key : null);
   /** Files that were dropped together, or one that takes the place of a design's art or of one of its plates. */
   const send = (files: File | FileList, replace?: "art" | "white" | "clear") => {
     const form = new FormData();
     for (const file of files instanceof File ? [files] : files) form.append("file", file);
     const key = `${Date.now()}-${Math.floor(Math.random() * 1e9)}`;
     form.append("key", key);
-    setTaking(key);
+    setSent({ key, replaces: replace === "art" });
     const request = new XMLHttpRequest();
     request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
@@ -55,11 +55,11 @@ export function useTakeIn(replacing?: number) {
       if (event.dataTransfer.files.length) send(event.dataTransfer.files);
     },
   };
-  return { over, taking: share === null ? null : { share, pages }, send, target };
+  return { over, taking: share === null ? null : { share, pages, replaces: sent.replaces }, send, target };
 }
 
-/** How much of the files is with the server, and while it reads them, how many pages it has read. */
-export type Taking = { share: number; pages: Reached | null };
+/** How much of the files is with the server, while it reads them how many pages it has read, and whether they replace art. */
+export type Taking = { share: number; pages: Reached | null; replaces: boolean };
 type Reached = Schemas["Reached"];
 
 /** How far the reading of what is taken in under `key` has come; asked for again and again, because a long document takes a minute. */
@@ -78,7 +78,7 @@ const words = ({ share, pages }: Taking) =>
   share < 1
     ? `Sending ${Math.round(share * 100)} %`
     : pages && pages.pages > 1
-      ? `Reading page ${Math.min(pages.page + 1, pages.pages)} of ${pages.pages}`
+      ? `Page ${Math.min(pages.page + 1, pages.pages)} of ${pages.pages}`
       : "Reading the art";
 
 export const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.eps,.ps,.svg,.dxf";
@@ -88,13 +88,14 @@ export function TakeInButton({
   taking,
   invites = "Take in art",
   label = "Art file",
-  several = true,
+  replaces = false,
 }: {
   send: (files: FileList) => void;
   taking: Taking | null;
   invites?: string;
   label?: string;
-  several?: boolean;
+  /** It takes one file, in the place of the art that is there. */
+  replaces?: boolean;
 }) {
   const field = useRef<HTMLInputElement>(null);
   return (
@@ -102,7 +103,7 @@ export function TakeInButton({
       <input
         ref={field}
         type="file"
-        multiple={several}
+        multiple={!replaces}
         accept={READS}
         aria-label={label}
         className="hidden"
@@ -112,9 +113,9 @@ export function TakeInButton({
         type="button"
         onClick={() => field.current?.click()}
         disabled={taking !== null}
-        className="h-9 rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate"
+        className="h-9 whitespace-nowrap rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate"
       >
-        {taking === null ? invites : words(taking)}
+        {taking?.replaces === replaces ? words(taking) : invites}
       </button>
     </>
   );

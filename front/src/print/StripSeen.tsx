@@ -13,9 +13,11 @@ export function StripSeen({ name, strip, take, taking }: { name: string; strip: 
     <div className="mt-1.5 text-[12px]">
       <div className="flex items-baseline justify-between gap-2">
         <span className={strip.verdict ? TONES[strip.verdict] : "text-slate"}>{words(strip)}</span>
-        <FileLink accept=".png,.jpg,.jpeg,.tif,.tiff" label={`Picture of the strip of ${name}`} take={take} disabled={taking}>
-          {taking ? "Reading it" : strip.read ? "Another picture" : "Take in its picture"}
-        </FileLink>
+        <span className="shrink-0 whitespace-nowrap">
+          <FileLink accept=".png,.jpg,.jpeg,.tif,.tiff" label={`Picture of the strip of ${name}`} take={take} disabled={taking}>
+            {taking ? "Reading it" : strip.read ? "Another picture" : "Take in its picture"}
+          </FileLink>
+        </span>
       </div>
       {strip.patches.length > 0 && (
         <p className="text-slate">

@@ -108,6 +108,7 @@ def _watch(child: ForkServerProcess, name: str, limits: Limits, meanwhile: Calla
             )
         meanwhile()
         child.join(WATCH_SECONDS)
+    meanwhile()
 
 
 def _end_group(child: ForkServerProcess) -> None:
