@@ -7,6 +7,8 @@ import { useKeys } from "./ui/keys";
 import { Find, KeySheet } from "./ui/Sheets";
 import { Floor } from "./floor/Floor";
 
+const Job = lazy(() => import("./floor/Job"));
+const Jobs = lazy(() => import("./floor/Jobs"));
 const Lines = lazy(() => import("./lines/Lines"));
 const Run = lazy(() => import("./run/Run"));
 const Print = lazy(() => import("./print/Print"));
@@ -32,6 +34,8 @@ export function App() {
             <Routes>
               <Route path="/" element={<Navigate to="/floor" replace />} />
               <Route path="/floor" element={<Floor />} />
+              <Route path="/floor/jobs" element={<Jobs />} />
+              <Route path="/floor/job/:id" element={<Job />} />
               <Route path="/lines/:id?" element={<Lines />} />
               <Route path="/run/:id?" element={<Run />} />
               <Route path="/print/:id?" element={<Print />} />

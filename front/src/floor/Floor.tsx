@@ -8,6 +8,7 @@ import { Big, Readings } from "../ui/Readings";
 import { Row, Section } from "../ui/Row";
 import { figure, metres } from "../ui/units";
 import { pineLook } from "../ui/look";
+import { dueWords } from "./due";
 
 type Card = Schemas["CardShown"];
 
@@ -72,6 +73,12 @@ export function Floor() {
               <b className="font-semibold">{when}</b>
             </Link>
           ))}
+        </Section>
+        <Section title="Jobs">
+          <Link to="/floor/jobs" className="flex min-h-[36px] items-center justify-between border-b border-rule hover:text-pine">
+            <span>All jobs</span>
+            <span className="text-[12px] text-slate">by name, customer, month</span>
+          </Link>
         </Section>
         <Section title="Rolls on hand">
           {floor.rolls.map((roll) => (
@@ -147,15 +154,6 @@ function JobCard({ card, today }: { card: Card; today: string }) {
       </div>
     </Link>
   );
-}
-
-function dueWords(due: string | null, today: string): [string, string] {
-  if (!due) return ["", ""];
-  if (due < today) return ["late", "font-semibold text-stop"];
-  if (due === today) return ["today", "font-semibold text-check-text"];
-  const days = (Date.parse(due) - Date.parse(today)) / 86_400_000;
-  const options: Intl.DateTimeFormatOptions = days < 7 ? { weekday: "short" } : { day: "numeric", month: "short" };
-  return [new Intl.DateTimeFormat("en", { ...options, timeZone: "UTC" }).format(new Date(due)), "font-semibold"];
 }
 
 function nextForHands(cards: Card[]): [string, string, string][] {

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Navigate, useParams } from "react-router";
+import { Link, Navigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { designsQuery } from "../api/keys";
 import { Button, StepButtons } from "../ui/Button";
@@ -80,7 +80,10 @@ function Head({ station, takingIn: { send, taking }, history, setHistory }: Head
       <div>
         <h1>{design.document.name}</h1>
         <p className="text-[12px] text-slate">
-          {design.customer} · {originOf(design, unit)}
+          <Link to={`/floor/job/${design.job_id}`} title={`The job: ${design.job}`} className="font-semibold text-pine hover:underline">
+            {design.customer}
+          </Link>{" "}
+          · {originOf(design, unit)}
         </p>
       </div>
       <div className="flex items-center gap-2">

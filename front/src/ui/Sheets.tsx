@@ -1,6 +1,7 @@
-import { designsQuery, runsQuery } from "../api/keys";
+import { findQuery } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
+import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import { STATIONS } from "./Bar";
 import { KEY_SHEET, LETTERS } from "./keys";
@@ -39,51 +40,62 @@ export function KeySheet({ open, close }: Shown) {
   );
 }
 
+/** What is found of a text, by the server; stations and the sheet of keys by their names here. */
 export function Find({ open, close, showKeys }: Shown & { showKeys: () => void }) {
   const navigate = useNavigate();
-  const designs = useQuery({ ...designsQuery, enabled: open });
-  const runs = useQuery({ ...runsQuery, enabled: open });
-  const go = (path: string) => {
+  const [text, setText] = useState("");
+  const { data } = useQuery({ ...findQuery(useDeferredValue(text)), enabled: open && text.trim() !== "" });
+  const found = text.trim() ? (data ?? []) : [];
+  const named = (name: string) => name.toLowerCase().includes(text.trim().toLowerCase());
+  const leave = () => {
+    setText("");
     close();
+  };
+  const go = (path: string) => {
+    leave();
     void navigate(path);
   };
   const item = "flex h-10 cursor-pointer items-center gap-3 rounded-[5px] px-3 data-[selected=true]:bg-pine-wash";
   return (
-    <Sheet open={open} close={close} title="Find anything" titleShown={false} width="w-[560px] p-2">
-      <Command label="Find anything">
+    <Sheet open={open} close={leave} title="Find anything" titleShown={false} width="w-[560px] p-2">
+      <Command label="Find anything" shouldFilter={false}>
         <Command.Input
           // eslint-disable-next-line jsx-a11y/no-autofocus -- the field is what Ctrl K asks for
           autoFocus
-          placeholder="A design, a run, a station"
+          placeholder="A job, a customer, a design, a frame code, a machine"
+          value={text}
+          onValueChange={setText}
           className="h-11 w-full border-b border-rule bg-transparent px-3 text-[15px] outline-none"
         />
         <Command.List className="mt-1 max-h-[420px] overflow-y-auto">
           <Command.Empty className="p-4 text-slate">Nothing has that name.</Command.Empty>
-          {designs.data?.map((design) => (
+          {found.map((one) => (
             <Command.Item
-              key={`d${design.id}`}
-              value={`${design.name} ${design.customer} design ${design.id}`}
-              onSelect={() => go(`/lines/${design.id}`)}
+              key={`${one.kind}${one.path}${one.name}`}
+              value={`${one.kind} ${one.path} ${one.name}`}
+              onSelect={() => go(one.path)}
               className={item}
             >
-              <img src={`/api/designs/${design.id}/thumb`} alt="" loading="lazy" className="h-8 w-8 object-contain" />
-              <b className="font-semibold">{design.name}</b>
-              <span className="text-slate">{design.customer}</span>
+              <span className="flex h-8 w-8 shrink-0 items-center justify-center">
+                {one.thumb && <img src={one.thumb} alt="" loading="lazy" className="max-h-full max-w-full object-contain" />}
+              </span>
+              <b className={`truncate font-semibold ${one.kind === "frame" ? "font-code" : ""}`}>{one.name}</b>
+              <span className="truncate text-slate">{one.words}</span>
             </Command.Item>
           ))}
-          {runs.data?.map((run) => (
-            <Command.Item key={`r${run.id}`} value={`${run.name} run ${run.id}`} onSelect={() => go(`/run/${run.id}`)} className={item}>
-              <img src={run.thumb} alt="" loading="lazy" className="h-8 w-8 object-contain" />
-              <b className="font-semibold">{run.name}</b>
-              <span className="text-slate">run of {run.pieces} pieces</span>
+          {named("All jobs") && (
+            <Command.Item value="all jobs" onSelect={() => go("/floor/jobs")} className={item}>
+              All jobs
             </Command.Item>
-          ))}
-          <Command.Item value="keys" onSelect={showKeys} className={item}>
-            Keys <Key>?</Key>
-          </Command.Item>
-          {STATIONS.map(([path, name], index) => (
+          )}
+          {named("Keys") && (
+            <Command.Item value="keys" onSelect={showKeys} className={item}>
+              Keys <Key>?</Key>
+            </Command.Item>
+          )}
+          {STATIONS.filter(([, name]) => named(name)).map(([path, name]) => (
             <Command.Item key={path} value={`station ${name}`} onSelect={() => go(`/${path}`)} className={item}>
-              {name} <Key>{index + 1}</Key>
+              {name} <Key>{STATIONS.findIndex(([one]) => one === path) + 1}</Key>
             </Command.Item>
           ))}
         </Command.List>

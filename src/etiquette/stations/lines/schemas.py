@@ -28,6 +28,7 @@ class DesignShown(BaseModel):
     id: int
     revision: int
     job: str
+    job_id: int
     customer: str
     form: Form
     art_id: int

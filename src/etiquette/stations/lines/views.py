@@ -27,6 +27,7 @@ def design_shown(shop: Shop, state: designs.DesignState) -> DesignShown:
         id=design.id,
         revision=design.revision,
         job=design.job.name,
+        job_id=design.job_id,
         customer=design.job.customer,
         form=art.form,  # type: ignore[arg-type]
         art_id=art.id,

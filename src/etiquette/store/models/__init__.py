@@ -3,6 +3,7 @@ decimal."""
 
 from etiquette.store.models.base import Base, Setting, now
 from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, LineResult, LineRules
+from etiquette.store.models.pieces import PlateItem, RunItem
 from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
 from etiquette.store.models.shelf import (
     CardReading,
@@ -40,11 +41,13 @@ __all__ = [
     "Machine",
     "MarkSet",
     "Plate",
+    "PlateItem",
     "PrintMode",
     "Printer",
     "Roll",
     "RollEntry",
     "Run",
+    "RunItem",
     "Setting",
     "Sheet",
     "Stock",

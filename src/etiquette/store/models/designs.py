@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, String
+from sqlalchemy import ForeignKey, String, Text
 from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -29,8 +29,11 @@ class Job(Base):
     name: Mapped[str] = mapped_column(String(120))
     customer: Mapped[str] = mapped_column(String(120))
     due: Mapped[date | None]
+    notes: Mapped[str] = mapped_column(Text, default="", server_default="")
+    version: Mapped[int] = mapped_column(server_default="1")
     created_at: Mapped[datetime] = mapped_column(default=now)
     designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
+    __mapper_args__ = {"version_id_col": version}
 
 
 class Customer(Base):

@@ -1,0 +1,62 @@
+import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
+import { api, type Schemas, told } from "./client";
+import { useChange, useHeld } from "./held";
+import { designsQuery, floorQuery, keys } from "./keys";
+
+export type Job = Schemas["JobShown"];
+export type JobListed = Schemas["JobListed"];
+export type JobChanges = Schemas["JobChanges"];
+
+export const jobQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["job", id],
+    queryFn: () => told(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+    refetchInterval: 5000,
+  });
+export const jobsQuery = (text: string, month: string, skip: number) =>
+  queryOptions({
+    queryKey: ["jobs", text, month, skip],
+    queryFn: () => told(api.GET("/api/jobs", { params: { query: { text, month: month || undefined, skip } } })),
+  });
+export const findQuery = (text: string) =>
+  queryOptions({
+    queryKey: ["find", text],
+    queryFn: () => told(api.GET("/api/find", { params: { query: { text } } })),
+    enabled: text.trim() !== "",
+    placeholderData: (before) => before,
+  });
+
+/** One job: what it is, what can be changed of it, designs that come from another one. */
+export function useJob(id: number) {
+  const queries = useQueryClient();
+  const held = useHeld<Job>(jobQuery(id) as never, [["jobs"], floorQuery.queryKey, designsQuery.queryKey, keys.everyDesign]);
+  const path = { params: { path: { job_id: id } } };
+  const change = useChange<Job, JobChanges>(held, (changes) =>
+    told(api.PATCH("/api/jobs/{job_id}", { ...path, body: { version: held.now()?.version ?? 0, changes } })),
+  );
+  const move = useMutation({
+    mutationFn: async ({ design_id, to }: { design_id: number; to: number | "new" }) => {
+      const job_id = to === "new" ? await newJob(held.now()) : to;
+      return told(api.POST("/api/jobs/{job_id}/designs", { params: { path: { job_id } }, body: { design_id } }));
+    },
+    onSuccess: () => void queries.invalidateQueries(),
+    onError: held.failed,
+  });
+  const plan = useMutation({
+    mutationFn: (body: Schemas["RunAsked"]) => told(api.POST("/api/runs", { body })),
+    onSuccess: () => void queries.invalidateQueries(),
+    onError: held.failed,
+  });
+  const takeAway = useMutation({
+    mutationFn: () => told(api.DELETE("/api/jobs/{job_id}", path)),
+    onSuccess: () => void queries.invalidateQueries({ queryKey: ["jobs"] }),
+    onError: held.failed,
+  });
+  return { job: held.data, error: held.error, change: (changes: JobChanges) => change.mutate(changes), move, plan, takeAway };
+}
+
+/** A job of the same customer, for the same day. */
+async function newJob(like: Job | undefined): Promise<number> {
+  const body = { name: "New job", customer: like?.customer ?? "", due: like?.due ?? null };
+  return (await told(api.POST("/api/jobs", { body }))).id;
+}

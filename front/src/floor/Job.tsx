@@ -1,0 +1,205 @@
+import { type ReactNode, useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { floorQuery } from "../api/keys";
+import { type Job as JobShown, useJob } from "../api/useJob";
+import { useQuery } from "@tanstack/react-query";
+import { Action, Button, TextButton } from "../ui/Button";
+import { TextField } from "../ui/Field";
+import { whiteLook } from "../ui/look";
+import { Big, Readings } from "../ui/Readings";
+import { Section } from "../ui/Row";
+import { figure, length, useUnit } from "../ui/units";
+import { dueWords } from "./due";
+import { Ribbon, TONES } from "./Ribbon";
+
+type Held = ReturnType<typeof useJob>;
+type Part = JobShown["parts"][number];
+
+/** One job: its designs and how far their pieces have come, its customer, its day, and what is next for it. */
+export default function Job() {
+  const id = Number(useParams().id);
+  const held = useJob(id);
+  if (held.error) return <main className="flex-1 p-6">{held.error.message}</main>;
+  if (!held.job) return <main className="flex-1" />;
+  return <Shown key={id} held={held} job={held.job} />;
+}
+
+function Shown({ held, job }: { held: Held; job: JobShown }) {
+  const { data: floor } = useQuery(floorQuery);
+  const [when, tone] = dueWords(job.due, floor?.today ?? "");
+  return (
+    <>
+      <main className="flex min-w-0 flex-1 flex-col overflow-y-auto p-6 pt-5" aria-label="Job">
+        <p className="text-[12px] text-slate">
+          <Link to="/floor/jobs" className="font-semibold text-pine hover:underline">
+            All jobs
+          </Link>{" "}
+          · {job.customer}
+        </p>
+        <h1>{job.name}</h1>
+        <p className={`mt-0.5 font-semibold ${TONES[job.tone]}`}>{job.words}</p>
+        <div className="mt-4 flex flex-col gap-2.5">
+          {job.parts.map((part) => (
+            <PartRow key={part.id} part={part} job={job} held={held} />
+          ))}
+          {job.parts.length === 0 && <p className="text-slate">No art belongs to this job. Move a design here from another job.</p>}
+        </div>
+      </main>
+      <Readings label="This job">
+        <div className="flex justify-between">
+          <Big label="due" value={when || "no day"} tone={tone.includes("stop") ? "text-stop" : ""} />
+          <Big label="pieces" value={figure(job.pieces.due, 0)} />
+          <Big label="good" value={figure(job.pieces.good, 0)} end />
+        </div>
+        <div className="mt-3 flex flex-col gap-2">
+          <Next job={job} held={held} />
+        </div>
+        <Section title="The job">
+          <Labelled words="Name">
+            <TextField label="Name" value={job.name} longest={120} onChange={(name) => name.trim() && held.change({ name })} />
+          </Labelled>
+          <Labelled words="Customer">
+            <TextField label="Customer" value={job.customer} longest={120} onChange={(customer) => held.change({ customer })} />
+          </Labelled>
+          <Labelled words="Due">
+            <input
+              type="date"
+              key={job.due}
+              defaultValue={job.due ?? ""}
+              onBlur={(event) => event.target.value !== (job.due ?? "") && held.change({ due: event.target.value || null })}
+              onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
+              className="block h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold"
+            />
+          </Labelled>
+          <Labelled words="Notes">
+            <textarea
+              key={job.notes}
+              defaultValue={job.notes}
+              maxLength={4000}
+              rows={4}
+              onBlur={(event) => event.target.value.trim() !== job.notes && held.change({ notes: event.target.value })}
+              className="block w-full rounded-[5px] border border-rule bg-white px-2.5 py-1.5"
+            />
+          </Labelled>
+        </Section>
+      </Readings>
+    </>
+  );
+}
+
+function Labelled({ words, children }: { words: string; children: ReactNode }) {
+  return (
+    <label className="mt-2 block">
+      <span className="text-[12px] text-slate">{words}</span>
+      {children}
+    </label>
+  );
+}
+
+/** A design of the job: how far its pieces have come, where they are, and the way to another job. */
+function PartRow({ part, job, held }: { part: Part; job: JobShown; held: Held }) {
+  const unit = useUnit((state) => state.unit);
+  const [moving, setMoving] = useState(false);
+  const { pieces } = part;
+  const counts = [
+    [pieces.planned, "in runs"],
+    [pieces.printed, "printed"],
+    [pieces.cut, "cut"],
+    [pieces.good, "good"],
+    [pieces.spoiled, "spoiled"],
+  ] as const;
+  return (
+    <section aria-label={part.name} className="rounded-[7px] border border-rule bg-paper px-3 py-2.5">
+      <div className="flex items-center gap-4">
+        <Link to={`/lines/${part.id}`} className="flex h-[64px] w-[76px] shrink-0 items-center justify-center">
+          <img src={`/api/designs/${part.id}/thumb`} alt="" loading="lazy" className="max-h-full max-w-full object-contain" />
+        </Link>
+        <div className="min-w-0 flex-1">
+          <div className="flex items-baseline justify-between gap-3">
+            <Link to={`/lines/${part.id}`} className="truncate font-semibold hover:text-pine">
+              {part.name}
+            </Link>
+            <b className="shrink-0 font-semibold">{figure(pieces.due, 0)} due</b>
+          </div>
+          <div className="mt-1.5 mb-1.5">
+            <Ribbon steps={part.steps} />
+          </div>
+          <div className="flex justify-between gap-3 text-[12px] text-slate">
+            <span>
+              {part.width_mm ? `${length(part.width_mm, unit, 1)} ${unit} wide` : "size not known"}
+              {pieces.ready < pieces.due && <b className="font-semibold text-check-text"> · line to check</b>}
+              {counts.filter(([count]) => count > 0).map(([count, words]) => ` · ${figure(count, 0)} ${words}`)}
+            </span>
+            <span className="flex shrink-0 gap-3">
+              {part.runs.slice(0, 3).map((run) => (
+                <Link key={run.id} to={`/run/${run.id}`} className="max-w-[180px] truncate text-pine hover:underline">
+                  {run.name}
+                </Link>
+              ))}
+            </span>
+          </div>
+        </div>
+        <Button narrow aria-expanded={moving} onClick={() => setMoving(!moving)}>
+          Move
+        </Button>
+      </div>
+      {moving && (
+        <div role="group" aria-label={`Where ${part.name} goes`} className="mt-2.5 flex flex-wrap gap-2 border-t border-rule pt-2.5">
+          {job.others.map((other) => (
+            <button
+              key={other.id}
+              type="button"
+              onClick={() => held.move.mutate({ design_id: part.id, to: other.id })}
+              className={`h-9 rounded-[5px] px-2.5 ${whiteLook}`}
+            >
+              <b className="font-semibold">{other.name}</b> <span className="text-slate">{other.customer}</span>
+            </button>
+          ))}
+          <Button narrow onClick={() => held.move.mutate({ design_id: part.id, to: "new" })}>
+            A new job
+          </Button>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** The one step that brings the job on: lines that wait, then pieces that no run has, then where its newest run is. */
+function Next({ job, held }: { job: JobShown; held: Held }) {
+  const navigate = useNavigate();
+  const waits = job.parts.find((part) => part.pieces.ready < part.pieces.due);
+  const lacking = job.parts
+    .map((part) => ({ part, count: part.pieces.due - part.pieces.planned + part.pieces.spoiled }))
+    .filter(({ part, count }) => count > 0 && part.pieces.ready >= part.pieces.due);
+  const run = job.parts.flatMap((part) => part.runs)[0];
+  const plan = () =>
+    held.plan.mutate(
+      { name: job.name.slice(0, 110), items: lacking.map(({ part, count }) => ({ design_id: part.id, count })) },
+      { onSuccess: (made) => void navigate(`/run/${made.id}`) },
+    );
+  if (job.parts.length === 0)
+    return (
+      <TextButton onClick={() => held.takeAway.mutate(undefined, { onSuccess: () => void navigate("/floor/jobs") })}>
+        Take this job away
+      </TextButton>
+    );
+  return (
+    <>
+      {waits && (
+        <Action main onClick={() => void navigate(`/lines/${waits.id}`)}>
+          Check the line of {waits.name}
+        </Action>
+      )}
+      {lacking.length > 0 && (
+        <Action main={!waits} disabled={held.plan.isPending} onClick={plan}>
+          Make a run of {lacking.reduce((sum, one) => sum + one.count, 0)} pieces
+        </Action>
+      )}
+      {!waits && lacking.length === 0 && !job.done && run && (
+        <Action main onClick={() => void navigate(run.state === "planned" ? `/run/${run.id}` : `/print/${run.id}`)}>
+          Open {run.name}
+        </Action>
+      )}
+    </>
+  );
+}

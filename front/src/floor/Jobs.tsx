@@ -1,0 +1,104 @@
+import { useQuery } from "@tanstack/react-query";
+import { useDeferredValue, useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { api, told } from "../api/client";
+import { sayProblem } from "../api/held";
+import { floorQuery } from "../api/keys";
+import { type JobListed, jobsQuery } from "../api/useJob";
+import { Button } from "../ui/Button";
+import { figure } from "../ui/units";
+import { dueWords } from "./due";
+import { Ribbon, TONES } from "./Ribbon";
+
+const FIELD = "h-9 rounded-[5px] border border-rule bg-white px-2.5";
+const A_PAGE = 60;
+/** Pictures, name, customer, pieces, how far they are, day. */
+const COLUMNS = "grid-cols-[132px_1.4fr_1fr_60px_1.1fr_80px]";
+
+/** Every job there ever was, by name, customer and month. */
+export default function Jobs() {
+  const navigate = useNavigate();
+  const [text, setText] = useState("");
+  const [month, setMonth] = useState("");
+  const [skip, setSkip] = useState(0);
+  const asked = useDeferredValue(text);
+  const { data: floor } = useQuery(floorQuery);
+  const { data } = useQuery({ ...jobsQuery(asked, month, skip), placeholderData: (before) => before });
+  const add = () =>
+    told(api.POST("/api/jobs", { body: { name: "New job", customer: "" } })).then((job) => navigate(`/floor/job/${job.id}`), sayProblem);
+  return (
+    <main className="flex min-w-0 flex-1 flex-col overflow-y-auto p-6 pt-5" aria-label="All jobs">
+      <div className="mb-3 flex items-center gap-3">
+        <h1 className="mr-auto">All jobs</h1>
+        <input
+          aria-label="Name or customer"
+          placeholder="Name or customer"
+          value={text}
+          onChange={(event) => {
+            setText(event.target.value);
+            setSkip(0);
+          }}
+          className={`${FIELD} w-[240px]`}
+        />
+        <label className="flex items-center gap-2">
+          <span className="text-slate">Due in</span>
+          <input
+            type="month"
+            aria-label="Month"
+            value={month}
+            onChange={(event) => {
+              setMonth(event.target.value);
+              setSkip(0);
+            }}
+            className={FIELD}
+          />
+        </label>
+        <Button onClick={() => void add()}>New job</Button>
+      </div>
+      <div className="rounded-[8px] border border-rule bg-paper">
+        {data?.jobs.map((job) => (
+          <JobRow key={job.id} job={job} today={floor?.today ?? ""} />
+        ))}
+        {data?.jobs.length === 0 && (
+          <p className="p-4 text-slate">
+            {text || month ? "No job is called so, or is due then." : "No job yet. Art that is dropped into Lines becomes one."}
+          </p>
+        )}
+      </div>
+      {(skip > 0 || data?.more) && (
+        <div className="mt-3 flex gap-2">
+          <Button disabled={skip === 0} onClick={() => setSkip(Math.max(0, skip - A_PAGE))}>
+            Later ones
+          </Button>
+          <Button disabled={!data?.more} onClick={() => setSkip(skip + A_PAGE)}>
+            Earlier ones
+          </Button>
+        </div>
+      )}
+    </main>
+  );
+}
+
+function JobRow({ job, today }: { job: JobListed; today: string }) {
+  const [when, tone] = job.done ? [job.due ?? "", "text-slate"] : dueWords(job.due, today);
+  return (
+    <Link
+      to={`/floor/job/${job.id}`}
+      className={`grid min-h-[58px] items-center gap-4 border-b border-rule px-3 last:border-b-0 hover:bg-pine-wash ${COLUMNS}`}
+    >
+      <span className="flex h-10 items-center gap-1.5">
+        {job.designs.map((id) => (
+          <img key={id} src={`/api/designs/${id}/thumb`} alt="" loading="lazy" className="h-9 w-10 object-contain" />
+        ))}
+      </span>
+      <b className="truncate font-semibold">{job.name}</b>
+      <span className="truncate text-slate">{job.customer}</span>
+      <span className="text-right">{figure(job.pieces.due, 0)}</span>
+      <span>
+        <Ribbon steps={job.steps} />
+        <span className={`mt-1 block truncate text-[12px] ${TONES[job.tone]}`}>{job.words}</span>
+      </span>
+      <span className={`text-right text-[12px] ${tone}`}>{when}</span>
+    </Link>
+  );
+}

@@ -1,0 +1,112 @@
+"""Find anything: jobs, customers, designs, runs, frames by their codes, and what stands on the Shelf."""
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import Session
+
+from etiquette.core.marking.codes import parse_payload
+from etiquette.stations.floor.job_schemas import Found
+from etiquette.store.models import (
+    ColourProfile,
+    Cutter,
+    Design,
+    Frame,
+    Job,
+    Laminator,
+    MarkSet,
+    Plate,
+    Printer,
+    Roll,
+    Run,
+    Sheet,
+    Stock,
+)
+from etiquette.store.states import RunState
+
+MOST_OF_A_KIND = 6
+LEAST_OF_A_CODE = 3
+ON_SHELF: tuple[tuple[type[Any], str, str], ...] = (
+    (Stock, "stock", "stock"),
+    (Roll, "roll", "roll"),
+    (Printer, "machine", "printer"),
+    (Laminator, "machine", "laminator"),
+    (Cutter, "machine", "cutter"),
+    (MarkSet, "mark set", "mark_set"),
+    (ColourProfile, "profile", "colour_profile"),
+)
+STATION = {
+    RunState.PLANNED: "run",
+    RunState.PRINTING: "print",
+    RunState.FILM: "print",
+    RunState.CUTTER: "bench",
+    RunState.CUT: "bench",
+    RunState.DONE: "print",
+}
+
+
+def find(session: Session, text: str) -> list[Found]:
+    """What has all words of `text` in its name, the nearest to hand first. A frame code, typed or scanned, finds its
+    frame at the station where it is."""
+    words = text.split()
+    if not words:
+        return []
+    return [*_frames(session, text.strip()), *_jobs(session, words), *_designs(session, words), *_runs(session, words),
+            *_shelf(session, words)]  # fmt: skip
+
+
+def _all_in(column: Any, words: list[str]) -> list[ColumnElement[bool]]:
+    """Whatever their case: what JSON gives compares by its bytes."""
+    return [func.lower(column).contains(word.lower(), autoescape=True) for word in words]
+
+
+def _frames(session: Session, text: str) -> Iterator[Found]:
+    """By a whole scanned payload, a code, the beginning of one, or the name of a print (CODE-2)."""
+    scanned = parse_payload(text.upper())
+    typed = scanned.frame if scanned else text.upper().split("-")[0]
+    if not re.fullmatch(rf"[A-Z0-9]{{{LEAST_OF_A_CODE},12}}", typed):
+        return
+    there = select(Frame, Run).join(Run, Run.id == Frame.run_id).where(Frame.code.startswith(typed, autoescape=True))
+    for frame, run in session.execute(there.order_by(Frame.id.desc()).limit(MOST_OF_A_KIND)).tuples():
+        named = Sheet.name == text.upper() if "-" in text else Sheet.name.startswith(f"{frame.code}-")
+        print_of = select(Sheet).join(Plate).where(Plate.run_id == run.id, named).order_by(Sheet.id.desc()).limit(1)
+        sheet = session.scalar(print_of)
+        station = STATION[RunState(run.state)]
+        at_bench = station == "bench"
+        path = f"/bench/{sheet.id}" if at_bench and sheet else f"/{'print' if at_bench else station}/{run.id}"
+        words = f"frame {frame.number} of {run.document_json.get('name', 'a run')}"
+        yield Found(kind="frame", name=sheet.name if sheet else frame.code, words=words, path=path)
+
+
+def _jobs(session: Session, words: list[str]) -> Iterator[Found]:
+    wanted = select(Job).order_by(Job.id.desc()).limit(MOST_OF_A_KIND)
+    for word in words:
+        wanted = wanted.where(Job.name.contains(word, autoescape=True) | Job.customer.contains(word, autoescape=True))
+    for job in session.scalars(wanted):
+        due = f" · due {job.due:%-d %b}" if job.due else ""
+        yield Found(kind="job", name=job.name, words=f"job of {job.customer}{due}", path=f"/floor/job/{job.id}")
+
+
+def _designs(session: Session, words: list[str]) -> Iterator[Found]:
+    name = func.json_value(Design.document_json, "$.name")
+    wanted = select(Design.id, name, Job.customer).join(Job).where(*_all_in(name, words))
+    for number, called, customer in session.execute(wanted.order_by(Design.id.desc()).limit(MOST_OF_A_KIND)):
+        thumb = f"/api/designs/{number}/thumb"
+        yield Found(kind="design", name=called, words=customer, path=f"/lines/{number}", thumb=thumb)
+
+
+def _runs(session: Session, words: list[str]) -> Iterator[Found]:
+    name = func.json_value(Run.document_json, "$.name")
+    wanted = select(Run.id, name, Run.state).where(*_all_in(name, words))
+    for number, called, state in session.execute(wanted.order_by(Run.id.desc()).limit(MOST_OF_A_KIND)):
+        path = f"/{'run' if state == RunState.PLANNED else 'print'}/{number}"
+        yield Found(kind="run", name=called, words=f"run, {state}", path=path, thumb=f"/api/runs/{number}/thumb")
+
+
+def _shelf(session: Session, words: list[str]) -> Iterator[Found]:
+    for model, kind, place in ON_SHELF:
+        wanted = select(model.id, model.name).where(~model.away, *_all_in(model.name, words))
+        for number, name in session.execute(wanted.order_by(model.id).limit(MOST_OF_A_KIND)):
+            yield Found(kind=kind, name=name, words=place.replace("_", " "), path=f"/shelf?{place}={number}")  # type: ignore[arg-type]

@@ -1,0 +1,74 @@
+"""Jobs: made, renamed, given a customer and a day; designs moved between them."""
+
+from datetime import date
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from etiquette.core.errors import JobError, NotThere
+from etiquette.stations.designs import WALK_IN
+from etiquette.stations.edits import Stale
+from etiquette.store.models import Design, Job
+
+JOBS_SHOWN = 60
+
+
+def job_there(session: Session, job_id: int) -> Job:
+    """With its designs. Raises NotThere."""
+    wanted = select(Job).where(Job.id == job_id).options(selectinload(Job.designs))
+    job = session.scalar(wanted.with_for_update(of=Job))
+    if job is None:
+        raise NotThere("There is no such job.", f"job {job_id}", "Go back to the Floor and choose one that is there.")
+    return job
+
+
+def add(session: Session, name: str, customer: str, due: date | None) -> int:
+    job = Job(name=name.strip(), customer=customer.strip() or WALK_IN, due=due)
+    session.add(job)
+    session.flush()
+    return job.id
+
+
+def change(session: Session, job_id: int, version: int, changes: dict[str, Any]) -> None:
+    """Set some of name, customer, due and notes. Raises NotThere, Stale."""
+    job = job_there(session, job_id)
+    if job.version != version:
+        raise Stale("job", job_id, job.version)
+    for name, value in changes.items():
+        setattr(job, name, value.strip() if isinstance(value, str) else value)
+    job.customer = job.customer or WALK_IN
+
+
+def move_here(session: Session, job_id: int, design_id: int) -> None:
+    """A design becomes one of this job. What its customer means by words of two meanings is asked of the new one.
+    Raises NotThere."""
+    job = job_there(session, job_id)
+    design = session.get(Design, design_id, with_for_update=True)
+    if design is None:
+        raise NotThere("There is no such design.", f"design {design_id}", "Choose one that is there.")
+    design.job_id = job.id
+
+
+def take_away(session: Session, job_id: int) -> None:
+    """An empty job is gone. Raises NotThere, JobError."""
+    job = job_there(session, job_id)
+    if job.designs:
+        what = f"{job.name} has {len(job.designs)} designs."
+        raise JobError(what, job.name, "Move them to another job first: work is never lost.")
+    session.delete(job)
+
+
+def found(session: Session, text: str, month: str | None, skip: int) -> tuple[list[Job], bool]:
+    """Jobs whose name or customer holds `text`, due in `month` (YYYY-MM), those that are due first before those
+    without a day; and whether there are more after JOBS_SHOWN of them."""
+    wanted = select(Job).options(selectinload(Job.designs))
+    for word in text.split():
+        wanted = wanted.where(Job.name.contains(word, autoescape=True) | Job.customer.contains(word, autoescape=True))
+    if month:
+        first = date.fromisoformat(f"{month}-01")
+        after = date(first.year + first.month // 12, first.month % 12 + 1, 1)
+        wanted = wanted.where(Job.due >= first, Job.due < after)
+    ordered = wanted.order_by(Job.due.is_(None), Job.due.desc(), Job.id.desc()).offset(skip).limit(JOBS_SHOWN + 1)
+    jobs = list(session.scalars(ordered))
+    return jobs[:JOBS_SHOWN], len(jobs) > JOBS_SHOWN

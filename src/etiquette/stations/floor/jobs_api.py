@@ -1,0 +1,62 @@
+"""Jobs, and finding anything."""
+
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Response
+
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, needs, within
+from etiquette.stations.floor import jobs
+from etiquette.stations.floor.finding import find
+from etiquette.stations.floor.job_schemas import DesignMove, Found, JobAdd, JobEdit, JobShown, JobsShown
+from etiquette.stations.floor.job_views import job_shown, jobs_shown
+
+router = APIRouter(prefix="/api", tags=["jobs"], dependencies=[needs(Right.PREPARE)])
+
+
+@router.get("/find")
+def find_anything(shop: ShopHere, text: Annotated[str, Query(max_length=120)]) -> list[Found]:
+    """What has all words of the text in its name, or the frame of a code that was typed or scanned."""
+    return within(shop, lambda session: find(session, text))
+
+
+@router.get("/jobs")
+def list_jobs(
+    shop: ShopHere,
+    text: Annotated[str, Query(max_length=120)] = "",
+    month: Annotated[str | None, Query(pattern=r"^2\d{3}-(0[1-9]|1[0-2])$")] = None,
+    skip: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+) -> JobsShown:
+    """Jobs by name or customer, and by the month they are due in; those due last first."""
+    return within(shop, lambda session: jobs_shown(session, text, month, skip))
+
+
+@router.post("/jobs")
+def add_job(shop: ShopHere, asked: JobAdd) -> JobShown:
+    return within(shop, lambda session: job_shown(session, jobs.add(session, asked.name, asked.customer, asked.due)))
+
+
+@router.get("/jobs/{job_id}")
+def show_job(shop: ShopHere, job_id: int) -> JobShown:
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.patch("/jobs/{job_id}")
+def change_job(shop: ShopHere, job_id: int, asked: JobEdit) -> JobShown:
+    changes = asked.changes.model_dump(exclude_unset=True)
+    within(shop, lambda session: jobs.change(session, job_id, asked.version, changes))
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.delete("/jobs/{job_id}", status_code=204)
+def take_job_away(shop: ShopHere, job_id: int) -> Response:
+    """Only an empty job can be taken away."""
+    within(shop, lambda session: jobs.take_away(session, job_id))
+    return Response(status_code=204)
+
+
+@router.post("/jobs/{job_id}/designs")
+def move_design_here(shop: ShopHere, job_id: int, asked: DesignMove) -> JobShown:
+    """A design of another job becomes one of this."""
+    within(shop, lambda session: jobs.move_here(session, job_id, asked.design_id))
+    return within(shop, lambda session: job_shown(session, job_id))

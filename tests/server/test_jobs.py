@@ -1,0 +1,196 @@
+"""Jobs over the API: their state follows from their pieces; anything is found by name, and a frame by its code."""
+
+from collections.abc import Iterator
+from typing import Any
+
+import httpx
+import pytest
+from sqlalchemy import select, text
+from starlette.testclient import TestClient
+
+from etiquette.core.marking.codes import FrameCode
+from etiquette.demo.art import art_file
+from etiquette.files.documents.sheets import ProgressDocument
+from etiquette.server.app import create_app
+from etiquette.stations import edits, line_finding, run_edits
+from etiquette.stations.lines import taking_in
+from etiquette.stations.print import plating
+from etiquette.stations.run import nesting
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Design, Frame, Job, Plate, PlateItem, Run, RunItem, Sheet
+from etiquette.store.states import RunState, SheetState
+from tests.stations.shop_floor import do, fill_shelf
+
+
+@pytest.fixture
+def client(shop: Shop) -> Iterator[httpx.Client]:
+    shop.database.within(fill_shelf)
+    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+def art(shop: Shop, job: int | None = None, due: int = 12) -> int:
+    wanted = {"due_count": due, "ready": True, "offset_mm": -3.0}
+    (design,) = taking_in.take_in(shop, art_file("trueing-disc")[1], "target.png", job, wanted)
+    do(shop, line_finding.find_lines, design_id=design)
+    return design
+
+
+def printed(shop: Shop, run: int, state: SheetState = SheetState.PRINTED, **more: Any) -> int:
+    """A print of the run's first frame, as the printer would leave it behind."""
+    (plate, *_) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+
+    def put(session: Any) -> int:
+        row = session.get_one(Plate, plate)
+        pieces = len(row.summary.placed)
+        sheet = Sheet(plate_id=plate, name=f"{row.summary.code}-{len(more) + 1}", state=state, pieces=pieces, **more)
+        session.add(sheet)
+        session.flush()
+        return int(sheet.id)
+
+    return shop.database.within(put)
+
+
+def job_of(client: httpx.Client, job: int) -> dict[str, Any]:
+    return dict(client.get(f"/api/jobs/{job}").json())
+
+
+def test_a_job_goes_through_the_shop(shop: Shop, client: httpx.Client) -> None:
+    made = client.post("/api/jobs", json={"name": "Targets", "customer": "Bell foundry", "due": "2026-12-03"})
+    assert made.status_code == 200 and made.json()["words"] == "no art yet"
+    job = made.json()["id"]
+    design = art(shop, job)
+    assert job_of(client, job)["words"] == "ready for a run" and job_of(client, job)["missing"] == 12
+    run = shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 12}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    shown = job_of(client, job)
+    assert shown["words"] == "planned" and shown["parts"][0]["runs"] == [{"id": run, "name": "One", "state": "planned"}]
+    sheet = printed(shop, run)
+    assert job_of(client, job)["words"] == "waits for film" and job_of(client, job)["steps"]["print"] == 1.0
+
+    def cut(session: Any, good: int | None = None, spoiled: tuple[int, ...] = ()) -> None:
+        row = session.get_one(Sheet, sheet)
+        for state in (SheetState.LAMINATED, SheetState.READ, SheetState.CUT):
+            row.state = state
+        row.good, row.progress = good, ProgressDocument(spoiled=spoiled)
+
+    shop.database.within(cut)
+    assert job_of(client, job)["words"] == "cut, 12 to count"
+    shop.database.within(lambda session: setattr(session.get_one(Sheet, sheet), "good", 10))
+    assert job_of(client, job)["words"] == "2 spoiled, 2 to print again" and job_of(client, job)["tone"] == "stop"
+    again = shop.database.within(lambda session: run_edits.create(session, "Rest", [{"design_id": design, "count": 2}]))
+    assert job_of(client, job)["words"] == "10 of 12 printed"
+    do(shop, nesting.nest_run, run_id=again, steps=1)
+    printed(shop, again, SheetState.CUT, good=2)
+    assert job_of(client, job)["words"] == "done, 12 good" and job_of(client, job)["done"]
+
+
+def test_what_runs_and_plates_hold_is_kept_beside_their_documents(shop: Shop, client: httpx.Client) -> None:
+    one, two = art(shop), art(shop)
+    items = [{"design_id": one, "count": 3}, {"design_id": two, "count": 2}]
+    run = shop.database.within(lambda session: run_edits.create(session, "Both", items))
+
+    def counts(session: Any) -> dict[int, int]:
+        return {row.design_id: row.count for row in session.scalars(select(RunItem).where(RunItem.run_id == run))}
+
+    assert shop.database.within(counts) == {one: 3, two: 2}
+    change = {"items": [{"design_id": two, "count": 7}]}
+    shop.database.within(lambda session: run_edits.change(session, run, None, "items", change))
+    assert shop.database.within(counts) == {two: 7}
+    revision = shop.database.within(lambda session: session.get_one(Run, run).revision)
+    shop.database.within(lambda session: edits.step(session, "run", run, revision, "undo"))
+    assert shop.database.within(counts) == {one: 3, two: 2}
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    printed(shop, run)
+    placed = shop.database.within(
+        lambda session: {row.design_id: row.count for row in session.scalars(select(PlateItem))}
+    )
+    assert placed == {one: 3, two: 2}
+
+
+def test_a_database_of_before_is_counted_by_its_migration(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    items = [{"design_id": design, "count": 5}]
+    run = shop.database.within(lambda session: run_edits.create(session, "Both", items))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    printed(shop, run)
+    with shop.database.engine.begin() as connection:
+        before = [connection.execute(text(f"SELECT * FROM {table}")).all() for table in ("run_item", "plate_item")]
+        for table in ("run_item", "plate_item"):
+            connection.execute(text(f"DROP TABLE {table}"))
+        connection.execute(text("UPDATE alembic_version SET version_num = '0022'"))
+    shop.database.migrate()
+    with shop.database.engine.begin() as connection:
+        after = [connection.execute(text(f"SELECT * FROM {table}")).all() for table in ("run_item", "plate_item")]
+    assert after == before and after[0] == [(run, design, 5)]
+
+
+def test_a_job_is_changed_and_a_screen_that_missed_it_is_told(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    job = shop.database.within(lambda session: session.get_one(Design, design).job_id)
+    first = job_of(client, job)
+    assert first["customer"] == "Walk-in" and first["due"] is None
+    asked = {
+        "version": first["version"],
+        "changes": {"due": "2026-12-24", "customer": " Kite club ", "notes": "call first"},
+    }
+    changed = client.patch(f"/api/jobs/{job}", json=asked).json()
+    assert (changed["due"], changed["customer"], changed["notes"]) == ("2026-12-24", "Kite club", "call first")
+    assert client.patch(f"/api/jobs/{job}", json=asked).status_code == 409
+    asked = {"version": changed["version"], "changes": {"due": None, "customer": ""}}
+    assert client.patch(f"/api/jobs/{job}", json=asked).json()["customer"] == "Walk-in"
+    version = job_of(client, job)["version"]
+    for wrong in ({"name": "  "}, {"due": "someday"}, {"state": "done"}, {"notes": "x" * 5000}):
+        assert client.patch(f"/api/jobs/{job}", json={"version": version, "changes": wrong}).status_code == 422
+
+
+def test_a_design_is_moved_and_only_an_empty_job_is_taken_away(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    old = shop.database.within(lambda session: session.get_one(Design, design).job_id)
+    new = client.post("/api/jobs", json={"name": "New"}).json()["id"]
+    refused = client.delete(f"/api/jobs/{old}")
+    assert refused.status_code == 422 and "has 1 designs" in refused.json()["title"]
+    moved = client.post(f"/api/jobs/{new}/designs", json={"design_id": design}).json()
+    assert [part["id"] for part in moved["parts"]] == [design]
+    assert client.delete(f"/api/jobs/{old}").status_code == 204 and client.get(f"/api/jobs/{old}").status_code == 404
+    assert client.post(f"/api/jobs/{new}/designs", json={"design_id": 4711}).status_code == 404
+
+
+def test_jobs_are_listed_by_name_customer_and_month(shop: Shop, client: httpx.Client) -> None:
+    for name, customer, due in (
+        ("Jars", "Seed swap", "2026-12-31"),
+        ("Bands", "River ferry", "2027-01-01"),
+        ("Odd", "", None),
+    ):
+        client.post("/api/jobs", json={"name": name, "customer": customer, "due": due})
+
+    def names(**asked: str) -> list[str]:
+        return [job["name"] for job in client.get("/api/jobs", params=asked).json()["jobs"]]
+
+    assert names() == ["Bands", "Jars", "Odd"] and names(text="seed ja") == ["Jars"]
+    assert names(month="2026-12") == ["Jars"] and names(month="2027-01") == ["Bands"]
+    assert names(text="50%_") == [] and client.get("/api/jobs", params={"month": "2026-13"}).status_code == 422
+    shop.database.within(lambda session: session.add_all(Job(name=f"J{n}", customer="x") for n in range(61)))
+    assert client.get("/api/jobs", params={"text": "x"}).json()["more"] and len(names(text="x", skip="60")) == 1
+
+
+def test_anything_is_found_and_a_frame_by_its_code(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    run = shop.database.within(lambda session: run_edits.create(session, "Yule", [{"design_id": design, "count": 2}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+
+    def found(what: str) -> list[tuple[str, str, str]]:
+        answer = client.get("/api/find", params={"text": what})
+        assert answer.status_code == 200
+        return [(one["kind"], one["name"], one["path"]) for one in answer.json()]
+
+    code = shop.database.within(lambda session: session.scalars(select(Frame)).one().code)
+    assert ("frame", code, f"/run/{run}") in found(code.lower())
+    assert found(FrameCode(code, "tail").payload)[0] == ("frame", code, f"/run/{run}")  # as a scanner types it
+    sheet = printed(shop, run)
+    shop.database.within(lambda session: setattr(session.get_one(Run, run), "state", RunState.CUTTER))
+    assert found(f"{code}-1")[0] == ("frame", f"{code}-1", f"/bench/{sheet}")
+    assert {"job", "design"} <= {kind for kind, _, _ in found("target")} and found("yule")[0][0] == "run"
+    kinds = {kind for word in ("white", "cutter", "printer") for kind, _, _ in found(word)}
+    assert {"stock", "roll", "machine"} <= kinds
+    assert found("  ") == [] and found("%") == [] and found("no such thing at all") == []
