@@ -14,10 +14,11 @@ def faults(page: Page) -> list[str]:
     return [f"{one['id']}: {node['html'][:120]}" for one in found for node in one["nodes"]]
 
 
-@pytest.mark.parametrize("view", ["floor", "lines", "run", "print", "bench", "shelf"])
+@pytest.mark.parametrize("view", ["floor", "floor/jobs", "floor/job", "lines", "run", "print", "bench", "shelf"])
 def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, view: str) -> None:
     api = Api(running.url)
     first = {
+        "floor/job": "/1",
         "lines": f"/{api.ask('GET', '/designs')[0]['id']}",
         "run": f"/{api.ask('GET', '/runs')[-1]['id']}",
         "print": f"/{api.ask('GET', '/runs')[-1]['id']}",

@@ -17,7 +17,7 @@ export class Problem extends Error {
 
 type Answer<T> = { data?: T; error?: unknown; response: Response };
 
-/** The data of an answer; throws the server's own sentence otherwise. */
+/** The data of an answer, which may be empty (204); throws the server's own sentence otherwise. */
 export async function told<T>(asked: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
@@ -25,7 +25,7 @@ export async function told<T>(asked: Promise<Answer<T>>): Promise<T> {
   } catch {
     throw new Problem("Etiquette is not answering.", "Check that it is running; nothing you confirmed is lost.", 0);
   }
-  if (answer.data !== undefined) return answer.data;
+  if (answer.response.ok) return answer.data as T;
   const body = (answer.error ?? {}) as { title?: string; do?: string };
   throw new Problem(body.title ?? "That did not work.", body.do ?? "Try it again.", answer.response.status);
 }

@@ -1,6 +1,7 @@
 import { ColoursFile } from "./ColoursFile";
 import { Popover } from "radix-ui";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { useShelf } from "../api/useShelf";
 import { Button, buttonLook, StepButtons, Way } from "../ui/Button";
@@ -21,7 +22,7 @@ type Chosen = { of: Kind | "rule" | "card" | "file"; id: number };
 export default function Shelf() {
   const { shelf, error, add, undo, redo, step } = useShelf();
   useKeys({ "ctrl+z": () => step.mutate("undo"), "ctrl+shift+z": () => step.mutate("redo") });
-  const [chosen, choose] = useState<Chosen | null>(null);
+  const [chosen, choose] = useChosen();
   const [filter, setFilter] = useState("");
   const [withAway, setWithAway] = useState(false);
   if (error) return <Gone error={error} />;
@@ -160,6 +161,19 @@ function ThingSection({ kind, title, rows, presets, chosen, choose, put, hidden 
       </div>
     </section>
   );
+}
+
+/** What is chosen: at first, and whenever the address names one, what it names (?stock=3), as what is found does. */
+function useChosen(): [Chosen | null, (chosen: Chosen | null) => void] {
+  const [params] = useSearchParams();
+  const [chosen, choose] = useState<Chosen | null>(null);
+  const [named, setNamed] = useState("");
+  if (params.toString() !== named) {
+    setNamed(params.toString());
+    const of = KINDS.find(({ kind }) => params.has(kind))?.kind;
+    if (of) choose({ of, id: Number(params.get(of)) });
+  }
+  return [chosen, choose];
 }
 
 /** The thing that is chosen; the first stock to begin with. */

@@ -81,12 +81,14 @@ def _frames(session: Session, text: str) -> Iterator[Found]:
 
 
 def _jobs(session: Session, words: list[str]) -> Iterator[Found]:
-    wanted = select(Job).order_by(Job.id.desc()).limit(MOST_OF_A_KIND)
+    first = select(func.min(Design.id)).where(Design.job_id == Job.id).scalar_subquery()
+    wanted = select(Job, first).order_by(Job.id.desc()).limit(MOST_OF_A_KIND)
     for word in words:
         wanted = wanted.where(Job.name.contains(word, autoescape=True) | Job.customer.contains(word, autoescape=True))
-    for job in session.scalars(wanted):
-        due = f" · due {job.due:%-d %b}" if job.due else ""
-        yield Found(kind="job", name=job.name, words=f"job of {job.customer}{due}", path=f"/floor/job/{job.id}")
+    for job, design in session.execute(wanted).tuples():
+        words_of = f"job of {job.customer}{f' · due {job.due:%-d %b}' if job.due else ''}"
+        thumb = f"/api/designs/{design}/thumb" if design else ""
+        yield Found(kind="job", name=job.name, words=words_of, path=f"/floor/job/{job.id}", thumb=thumb)
 
 
 def _designs(session: Session, words: list[str]) -> Iterator[Found]:

@@ -3,13 +3,13 @@
 from datetime import date
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import case, select
 from sqlalchemy.orm import Session, selectinload
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.stations.designs import WALK_IN
 from etiquette.stations.edits import Stale
-from etiquette.store.models import Design, Job
+from etiquette.store.models import Design, Job, now
 
 JOBS_SHOWN = 60
 
@@ -60,8 +60,8 @@ def take_away(session: Session, job_id: int) -> None:
 
 
 def found(session: Session, text: str, month: str | None, skip: int) -> tuple[list[Job], bool]:
-    """Jobs whose name or customer holds `text`, due in `month` (YYYY-MM), those that are due first before those
-    without a day; and whether there are more after JOBS_SHOWN of them."""
+    """Jobs whose name or customer holds `text`, due in `month` (YYYY-MM): those of today and later, the soonest first,
+    those without a day, then the past, the latest first; and whether there are more after JOBS_SHOWN of them."""
     wanted = select(Job).options(selectinload(Job.designs))
     for word in text.split():
         wanted = wanted.where(Job.name.contains(word, autoescape=True) | Job.customer.contains(word, autoescape=True))
@@ -69,6 +69,8 @@ def found(session: Session, text: str, month: str | None, skip: int) -> tuple[li
         first = date.fromisoformat(f"{month}-01")
         after = date(first.year + first.month // 12, first.month % 12 + 1, 1)
         wanted = wanted.where(Job.due >= first, Job.due < after)
-    ordered = wanted.order_by(Job.due.is_(None), Job.due.desc(), Job.id.desc()).offset(skip).limit(JOBS_SHOWN + 1)
-    jobs = list(session.scalars(ordered))
+    today = now().date()
+    to_come = case((Job.due >= today, 0), (Job.due.is_(None), 1), else_=2)
+    ordered = wanted.order_by(to_come, case((Job.due >= today, Job.due)), Job.due.desc(), Job.id.desc())
+    jobs = list(session.scalars(ordered.offset(skip).limit(JOBS_SHOWN + 1)))
     return jobs[:JOBS_SHOWN], len(jobs) > JOBS_SHOWN

@@ -27,7 +27,7 @@ def list_jobs(
     month: Annotated[str | None, Query(pattern=r"^2\d{3}-(0[1-9]|1[0-2])$")] = None,
     skip: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
 ) -> JobsShown:
-    """Jobs by name or customer, and by the month they are due in; those due last first."""
+    """Jobs by name or customer, and by the month they are due in; the soonest first, then the past."""
     return within(shop, lambda session: jobs_shown(session, text, month, skip))
 
 

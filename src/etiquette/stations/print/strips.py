@@ -54,10 +54,10 @@ def strips_shown(session: Session, sheets: Sequence[Sheet]) -> dict[int, StripSh
 
 
 def _read_before(session: Session) -> Sequence[Sheet]:
-    """Prints whose strip was read, the first first: in the order in which they were asked for, since printers tell the
-    moment of printing by clocks of their own."""
+    """Prints whose strip was read, the first first."""
     read = select(Sheet).where(Sheet.strip_json.is_not(None)).options(joinedload(Sheet.plate))
-    return session.scalars(read.order_by(Sheet.id).limit(MOST_LOOKED_AT)).all()
+    # a document that was taken back is JSON's null, which is something to the database
+    return [one for one in session.scalars(read.order_by(Sheet.id).limit(MOST_LOOKED_AT)) if one.strip]
 
 
 def _shown(sheet: Sheet, others: Sequence[Sheet]) -> StripShown:
