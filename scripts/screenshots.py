@@ -23,6 +23,8 @@ def main() -> None:
         for name in ("floor", "run", "shelf"):
             page.goto(f"{url}/{name}")
             keep(page, name)
+        page.goto(f"{url}/floor/job/4")
+        keep(page, "job")
         page.goto(f"{url}/set-up")
         page.get_by_role("group", name="The way of the work").get_by_role("button").last.click()
         keep(page, "set-up")
