@@ -194,3 +194,15 @@ def test_anything_is_found_and_a_frame_by_its_code(shop: Shop, client: httpx.Cli
     kinds = {kind for word in ("white", "cutter", "printer") for kind, _, _ in found(word)}
     assert {"stock", "roll", "machine"} <= kinds
     assert found("  ") == [] and found("%") == [] and found("no such thing at all") == []
+
+
+def test_art_dropped_together_is_one_job(shop: Shop, client: httpx.Client) -> None:
+    files = [("file", (f"{name}.png", art_file("spark")[1])) for name in ("star", "moon", "sun")]
+    ids = client.post("/api/designs", files=files).json()["ids"]
+    (job,) = client.get("/api/jobs").json()["jobs"]
+    assert job["name"] == "Star" and [part["id"] for part in job_of(client, job["id"])["parts"]] == ids
+    more = client.post("/api/designs", files=files[:1], data={"job_id": str(job["id"])})
+    assert len(job_of(client, job["id"])["parts"]) == 4 and more.status_code == 200
+    alone = [("file", (f"{name}-white.png", art_file("spark")[1])) for name in ("lamp", "post")]
+    client.post("/api/designs", files=alone)
+    assert [len(one["designs"]) for one in client.get("/api/jobs", params={"text": "lamp"}).json()["jobs"]] == [2]

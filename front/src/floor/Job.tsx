@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { floorQuery } from "../api/keys";
 import { type Job as JobShown, useJob } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
+import { TakeInButton, useTakeIn } from "../lines/takeIn";
 import { Action, Button, TextButton } from "../ui/Button";
 import { TextField } from "../ui/Field";
 import { whiteLook } from "../ui/look";
@@ -27,22 +28,34 @@ export default function Job() {
 function Shown({ held, job }: { held: Held; job: JobShown }) {
   const { data: floor } = useQuery(floorQuery);
   const [when, tone] = dueWords(job.due, floor?.today ?? "");
+  const { over, taking, send, target } = useTakeIn(undefined, job.id);
   return (
     <>
-      <main className="flex min-w-0 flex-1 flex-col overflow-y-auto p-6 pt-5" aria-label="Job">
-        <p className="text-[12px] text-slate">
-          <Link to="/floor/jobs" className="font-semibold text-pine hover:underline">
-            All jobs
-          </Link>{" "}
-          · {job.customer}
-        </p>
-        <h1>{job.name}</h1>
-        <p className={`mt-0.5 font-semibold ${TONES[job.tone]}`}>{job.words}</p>
+      <main
+        className={`flex min-w-0 flex-1 flex-col overflow-y-auto p-6 pt-5 ${over ? "outline-2 -outline-offset-4 outline-pine" : ""}`}
+        aria-label="Job"
+        {...target}
+      >
+        <div className="flex items-start justify-between gap-4">
+          <div>
+            <p className="text-[12px] text-slate">
+              <Link to="/floor/jobs" className="font-semibold text-pine hover:underline">
+                All jobs
+              </Link>{" "}
+              · {job.customer}
+            </p>
+            <h1>{job.name}</h1>
+            <p className={`mt-0.5 font-semibold ${TONES[job.tone]}`}>{job.words}</p>
+          </div>
+          <TakeInButton send={send} taking={taking} />
+        </div>
         <div className="mt-4 flex flex-col gap-2.5">
           {job.parts.map((part) => (
             <PartRow key={part.id} part={part} job={job} held={held} />
           ))}
-          {job.parts.length === 0 && <p className="text-slate">No art belongs to this job. Move a design here from another job.</p>}
+          {job.parts.length === 0 && (
+            <p className="text-slate">No art belongs to this job. Drop art here, or move a design here from another job.</p>
+          )}
         </div>
       </main>
       <Readings label="This job">

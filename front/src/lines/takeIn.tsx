@@ -5,8 +5,8 @@ import { type DragEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
 
-/** Art dropped anywhere on the station, or chosen with the button. */
-export function useTakeIn(replacing?: number) {
+/** Art dropped anywhere on the station, or chosen with the button; `job`: what it becomes a part of. */
+export function useTakeIn(replacing?: number, job?: number) {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const [over, setOver] = useState(false);
@@ -19,6 +19,7 @@ export function useTakeIn(replacing?: number) {
     for (const file of files instanceof File ? [files] : files) form.append("file", file);
     const key = `${Date.now()}-${Math.floor(Math.random() * 1e9)}`;
     form.append("key", key);
+    if (job !== undefined) form.append("job_id", String(job));
     setSent({ key, replaces: replace === "art" });
     const request = new XMLHttpRequest();
     request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);

@@ -2,7 +2,8 @@
 of designs."""
 
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from contextlib import suppress
 from dataclasses import dataclass, replace
 
 from sqlalchemy import func, select
@@ -11,7 +12,7 @@ from sqlalchemy.orm import Session, joinedload
 from etiquette.core.errors import JobError
 from etiquette.core.production.job_progress import Pieces
 from etiquette.stations.sheets import wants_film
-from etiquette.store.models import Design, PlateItem, Run, RunItem, Sheet
+from etiquette.store.models import Design, PlateItem, Run, RunItem, Sheet, Stock
 from etiquette.store.rows import loaded
 from etiquette.store.states import SheetState
 
@@ -43,8 +44,7 @@ def counted(session: Session, designs: Sequence[Design]) -> dict[int, Counted]:
         .options(joinedload(Sheet.plate))
     )
     rows = session.execute(on_plates).tuples().all()
-    bare = {sheet.plate.run_id for _, _, sheet in rows if sheet.state == SheetState.PRINTED}
-    gets_film = {run.id: wants_film(session, run) for run in loaded(session, Run, bare).values()}
+    gets_film = _gets_film(session, {sheet.plate.run_id for _, _, sheet in rows if sheet.state == SheetState.PRINTED})
     for design_id, count, sheet in rows:
         one = made[design_id]
         one["printed"] += count
@@ -56,6 +56,18 @@ def counted(session: Session, designs: Sequence[Design]) -> dict[int, Counted]:
             one["good"] += 0 if spoiled is None else count - spoiled
             one["spoiled"] += spoiled or 0
     return {design.id: _together(design, int(planned.get(design.id, 0)), made[design.id]) for design in designs}
+
+
+def _gets_film(session: Session, run_ids: Iterable[int]) -> dict[int, bool]:
+    """Whether prints of these runs get film; one that another version has written is taken to."""
+    runs, found = loaded(session, Run, run_ids), {}
+    # held meanwhile: each run then finds its stock without asking for it
+    stocks = loaded(session, Stock, (run.document_json.get("stock_id") for run in runs.values()))
+    for run in runs.values():
+        with suppress(JobError):
+            found[run.id] = wants_film(session, run)
+    del stocks
+    return found
 
 
 def _together(design: Design, planned: int, made: Counter[str]) -> Counted:

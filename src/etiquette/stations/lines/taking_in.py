@@ -78,8 +78,9 @@ def take_in(
 def take_in_together(
     shop: Shop, files: list[ArtFile], job_id: int | None, tell: Callable[[Reached], None] = lambda _: None
 ) -> list[int]:
-    """Take in files that were dropped together; a file of white or clear alone is paired by name with the colour it
-    belongs to; `tell` hears how far the reading is. Raises JobError; nothing of the pair is kept then."""
+    """Take in files that were dropped together: they are one job, that of `job_id` or a new one. A file of white or
+    clear alone is paired by name with the colour it belongs to; `tell` hears how far the reading is. Raises JobError;
+    nothing of the pair is kept then."""
     if len(files) > MOST_FILES:
         raise JobError(
             f"{len(files)} files were dropped at once; the most is {MOST_FILES}.",
@@ -89,9 +90,9 @@ def take_in_together(
     numbered = shop.database.within(rules_file).numbered
     parts = {file.name: plate_named(file.name, numbered) for file in files}
     colours = [file for file in files if parts[file.name][1] is None]
-    made = []
+    made: list[int] = []
     for file in colours:
-        content = file.content
+        content, job = file.content, job_id or _job_of(shop, made)
         pages = _read(content, file.name, tell)
         stem = parts[file.name][0]
         partners = {
@@ -109,8 +110,9 @@ def take_in_together(
             content: bytes = content,
             pages: list[ArtRead] = pages,
             read: Any = read,
+            job: int | None = job,
         ) -> list[int]:
-            ids = _add(shop, session, pages, content, file.name, job_id, {})
+            ids = _add(shop, session, pages, content, file.name, job, {})
             for plate, (other, matching) in read.items():
                 for design_id, page in zip(ids, matching, strict=True):
                     art = _kept(shop, session, page, other.name)
@@ -123,8 +125,13 @@ def take_in_together(
     for file in files:
         stem, plate = parts[file.name]
         if plate and stem not in used:  # no colour came with it: it is art like any other
-            made += take_in(shop, file.content, file.name, job_id, tell=tell)
+            made += take_in(shop, file.content, file.name, job_id or _job_of(shop, made), tell=tell)
     return made
+
+
+def _job_of(shop: Shop, made: Sequence[int]) -> int | None:
+    """The job that the first of these designs has begun."""
+    return shop.database.within(lambda session: session.get_one(Design, made[0]).job_id) if made else None
 
 
 def plate_named(file_name: str, numbered: Sequence[str] = ()) -> tuple[str, Plate | None]:
