@@ -34,3 +34,17 @@ def test_what_only_drawing_tells_gets_a_page_that_both_agree_on(tmp_path: Path) 
     art = SvgArt(svg, "a")
     drawn = read_page(open_pdf(by_librsvg(art.content(), "pdf", tmp_path, 96), "a"), 0, "a")
     assert art.size()[:2] == pytest.approx((drawn.width_mm, drawn.height_mm), abs=0.1)
+
+
+def test_lengths_in_em_are_drawn_where_they_are_read(tmp_path: Path) -> None:
+    """Nobody said how large type is: 16 pixels, as browsers have it (CSS Fonts 4, 2.5), in the print as in the line; a
+    size that the drawing says stays."""
+    for head, em in ((b"", 16.0), (b' font-size="10px"', 10.0), (b' style="font-size:20px"', 20.0)):
+        svg = (
+            b'<svg xmlns="http://www.w3.org/2000/svg" width="200px" height="100px" viewBox="0 0 200 100"' + head + b">"
+            b'<rect x="1em" y="10" width="3em" height="20"/></svg>'
+        )
+        wanted = [em, 4 * em]
+        for areas in (painted_area(SvgArt(svg, "a").page()), read_areas(separate(svg, "a.svg", {}).areas)):
+            left, _, right, _ = shapely.union_all(areas).bounds
+            assert [left * 96 / 25.4, right * 96 / 25.4] == pytest.approx(wanted, abs=0.05)

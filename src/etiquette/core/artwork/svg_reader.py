@@ -80,6 +80,8 @@ class SvgArt:
         self._names: dict[int, tuple[str, ...]] = {}
         self._unreached: set[str] = set()
         self._number_shapes()
+        if "font-size" not in self.root.attrib:  # “medium” is 16 px in every browser; librsvg would draw em of 12
+            self.root.set("font-size", "16px")
         if size_of(self.root) is None:
             self.root.attrib.pop("viewBox", None)
             show_all(self.root, painted_box(self.page()))
