@@ -7,13 +7,14 @@ import pikepdf
 import pypdfium2
 import pytest
 import shapely
+from PIL import Image
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError, NotThere
 from etiquette.demo.art import art_file
 from etiquette.files.line_rules import RuleFile, RulesFile
-from etiquette.sandbox.art import separate
+from etiquette.sandbox.art import read_art, separate
 from etiquette.stations import designs, edits, line_finding, line_rules
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import Stale
@@ -225,6 +226,23 @@ def test_a_filled_shape_caught_by_its_stroke_keeps_its_fill() -> None:
     assert pixels[100, 100].tolist() == [0, 192, 0] and pixels[100, 47].tolist() == [255, 255, 255]
     gone = separate(svg, "a.svg", {0: "all"})
     assert gone.areas == b"[]"
+
+
+def test_a_page_that_nothing_leaves_is_not_drawn_twice() -> None:
+    svg = (
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="20mm" height="20mm" viewBox="0 0 20 20">'
+        b'<circle cx="9" cy="9" r="7" fill="#00c000" stroke="#ff00ff"/></svg>'
+    )
+    (page,) = read_art(svg, "a.svg")
+
+    def pixels(png: bytes) -> np.ndarray:
+        return np.asarray(Image.open(BytesIO(png)))
+
+    drawn = separate(svg, "a.svg", {}).picture
+    assert (pixels(drawn) == pixels(page.picture)).all()  # what is spared would have been the same
+    assert separate(svg, "a.svg", {}, drawn=page.picture).picture == page.picture
+    changed = separate(svg, "a.svg", {0: "stroke"}, drawn=page.picture).picture
+    assert not (pixels(changed) == pixels(page.picture)).all()
 
 
 def test_bleed_under_a_page_is_printed_past_the_line_and_the_page_stays_vector(shop: Shop) -> None:

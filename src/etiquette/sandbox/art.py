@@ -121,10 +121,13 @@ def separate(
     removals: Mapping[int, str],
     inks: "Mapping[str, str | ShopInk] | None" = None,
     marked: "Mapping[str, Mapping[str, Plate]] | None" = None,
+    drawn: bytes | None = None,
 ) -> Separated:
     """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what
     spots mean: "white", "clear" or an ink of the shop; `marked` which "colours" (#rrggbb) and "layers" are white or
-    clear. Raises JobError."""
+    clear; `drawn` is the picture of the page as it came, which is not drawn once more where nothing is taken out.
+    Raises JobError."""
+    as_it_came = drawn is not None and not (removals or inks or any((marked or {}).values()))
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
         meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in (inks or {}).items()}
         note = {
@@ -132,11 +135,12 @@ def separate(
             "removals": {str(key): way for key, way in removals.items()},
             "inks": meant,
             "marked": marked or {},
+            "draw": not as_it_came,
         }
         said = _read("separate", Path(folder), content, note)
         return Separated(
             (Path(folder) / "print.pdf").read_bytes(),
-            (Path(folder) / "picture-0.png").read_bytes(),
+            drawn if as_it_came and drawn else (Path(folder) / "picture-0.png").read_bytes(),
             (Path(folder) / "areas").read_bytes(),
             _written(folder, "areas-white"),
             _written(folder, "areas-clear"),

@@ -253,7 +253,8 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         (folder / "print.pdf").write_bytes(drawing_pdf(page))
         width = page.width_mm
     pdf = (folder / "print.pdf").read_bytes()
-    _render(folder, 0, pdf, width)
+    if note["draw"]:
+        _render(folder, 0, pdf, width)
     (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, name)))
     return {"left_out": left_out}
 

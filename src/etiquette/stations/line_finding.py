@@ -127,7 +127,8 @@ def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Fo
     page, found = sorted_paths(shop, state)
     report(0.2, "Taking the lines out of the print")
     removals = {caught.path.number: caught.removal for caught in found.caught}
-    separated = separate(shop.blobs.read(art.content_sha), art.file_name, removals, state.inks, document.marks())
+    content, drawn = shop.blobs.read(art.content_sha), shop.blobs.read(art.picture_sha)
+    separated = separate(content, art.file_name, removals, state.inks, document.marks(), drawn)
     parts = parts_of(page, found, separated, art.file_name)
     more = _areas_of_files(shop, document, width)
     ready = ready_page(parts, width, document.to_settings(), more, progress=report)
