@@ -67,4 +67,4 @@ def test_a_frame_code_and_a_machine_are_found(page_on: Page, running: RunningEti
     page_on.keyboard.press("Control+k")
     page_on.get_by_placeholder("A job").fill("cutter north")
     page_on.get_by_role("option", name=re.compile("Cutter north")).click()
-    expect(page_on.get_by_role("complementary")).to_contain_text("Cutter north")
+    expect(page_on.get_by_label("Name of the cutter")).to_have_value("Cutter north")

@@ -20,7 +20,7 @@ def a_row(table: Table) -> dict[str, Any]:
     """Something for every column that has to have something."""
     values: dict[str, Any] = {}
     for column in table.columns:
-        if column.nullable or column.autoincrement is True or (column.primary_key and column.type.python_type is int):
+        if column.nullable or column is table.autoincrement_column:
             continue
         kind = column.type.python_type
         if issubclass(kind, StrEnum):

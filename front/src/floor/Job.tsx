@@ -45,7 +45,9 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
               · {job.customer}
             </p>
             <h1>{job.name}</h1>
-            <p className={`mt-0.5 font-semibold ${TONES[job.tone]}`}>{job.words}</p>
+            <p className={`mt-1 inline-block rounded-[5px] border border-rule bg-paper px-2 font-semibold ${TONES[job.tone]}`}>
+              {job.words}
+            </p>
           </div>
           <TakeInButton send={send} taking={taking} />
         </div>
@@ -124,9 +126,9 @@ function PartRow({ part, job, held }: { part: Part; job: JobShown; held: Held })
   return (
     <section aria-label={part.name} className="rounded-[7px] border border-rule bg-paper px-3 py-2.5">
       <div className="flex items-center gap-4">
-        <Link to={`/lines/${part.id}`} className="flex h-[64px] w-[76px] shrink-0 items-center justify-center">
+        <span className="flex h-[64px] w-[76px] shrink-0 items-center justify-center">
           <img src={`/api/designs/${part.id}/thumb`} alt="" loading="lazy" className="max-h-full max-w-full object-contain" />
-        </Link>
+        </span>
         <div className="min-w-0 flex-1">
           <div className="flex items-baseline justify-between gap-3">
             <Link to={`/lines/${part.id}`} className="truncate font-semibold hover:text-pine">
