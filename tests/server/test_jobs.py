@@ -60,7 +60,7 @@ def test_a_job_goes_through_the_shop(shop: Shop, client: httpx.Client) -> None:
     assert made.status_code == 200 and made.json()["words"] == "no art yet"
     job = made.json()["id"]
     design = art(shop, job)
-    assert job_of(client, job)["words"] == "ready for a run" and job_of(client, job)["missing"] == 12
+    assert job_of(client, job)["words"] == "ready for a run" and job_of(client, job)["parts"][0]["missing"] == 12
     run = shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 12}]))
     do(shop, nesting.nest_run, run_id=run, steps=1)
     shown = job_of(client, job)

@@ -183,13 +183,11 @@ function PartRow({ part, job, held }: { part: Part; job: JobShown; held: Held })
 function Next({ job, held }: { job: JobShown; held: Held }) {
   const navigate = useNavigate();
   const waits = job.parts.find((part) => part.pieces.ready < part.pieces.due);
-  const lacking = job.parts
-    .map((part) => ({ part, count: part.pieces.due - part.pieces.planned + part.pieces.spoiled }))
-    .filter(({ part, count }) => count > 0 && part.pieces.ready >= part.pieces.due);
+  const lacking = job.parts.filter((part) => part.missing > 0 && part.pieces.ready >= part.pieces.due);
   const run = job.parts.flatMap((part) => part.runs)[0];
   const plan = () =>
     held.plan.mutate(
-      { name: job.name.slice(0, 110), items: lacking.map(({ part, count }) => ({ design_id: part.id, count })) },
+      { name: job.name.slice(0, 110), items: lacking.map((part) => ({ design_id: part.id, count: part.missing })) },
       { onSuccess: (made) => void navigate(`/run/${made.id}`) },
     );
   if (job.parts.length === 0)
@@ -207,7 +205,7 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
       )}
       {lacking.length > 0 && (
         <Action main={!waits} disabled={held.plan.isPending} onClick={plan}>
-          Make a run of {lacking.reduce((sum, one) => sum + one.count, 0)} pieces
+          Make a run of {lacking.reduce((sum, part) => sum + part.missing, 0)} pieces
         </Action>
       )}
       {!waits && lacking.length === 0 && !job.done && run && (

@@ -60,6 +60,8 @@ class DesignOfJob(BaseModel):
     name: str
     width_mm: float | None
     pieces: PiecesShown
+    missing: int
+    """Pieces that are due and in no run."""
     steps: dict[Step, float]
     runs: list[RunOfJob]
 
@@ -81,8 +83,6 @@ class JobListed(BaseModel):
 class JobShown(JobListed):
     version: int
     notes: str
-    missing: int
-    """Pieces that are due and in no run."""
     parts: list[DesignOfJob]
     others: list["JobNamed"]
     """Jobs that a design could be moved to: the customer's own, then the newest."""

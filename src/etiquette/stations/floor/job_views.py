@@ -41,7 +41,6 @@ def job_shown(session: Session, job_id: int) -> JobShown:
         **_listed(job, pieces),
         version=job.version,
         notes=job.notes,
-        missing=sum(one.pieces.missing for one in pieces.values()),
         parts=[_part(design, pieces[design.id], runs[design.id]) for design in job.designs],
         others=_others(session, job),
     )
@@ -72,6 +71,7 @@ def _part(design: Design, counted: Counted, runs: Sequence[Run]) -> DesignOfJob:
         name=str(held.get("name", f"Design {design.id}")),
         width_mm=held.get("width_mm"),
         pieces=PiecesShown(**asdict(counted.pieces)),
+        missing=counted.pieces.missing,
         steps=counted.pieces.shares(),
         runs=[RunOfJob(id=run.id, name=_name_of(run), state=run.state) for run in runs],
     )
