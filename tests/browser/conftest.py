@@ -42,6 +42,6 @@ def page_on(page: Page, running: RunningEtiquette) -> Iterator[Page]:
         ),
     )
     page.goto(running.url)
-    page.get_by_role("heading", name="Needs lines").wait_for()  # keys work from here on
+    page.get_by_role("heading", name="Needs your hands").wait_for()  # keys work from here on
     yield page
     assert faults == []

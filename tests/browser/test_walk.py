@@ -39,11 +39,12 @@ def ring_art(path: Path, transparent: bool) -> Path:
     return path
 
 
-def test_the_floor_shows_jobs_as_pictures_by_station(page_on: Page) -> None:
-    for column in ("Needs lines", "Ready to run", "Printing", "Film and rest", "At the cutter"):
-        expect(page_on.get_by_role("heading", name=column)).to_be_visible()
-    card = page_on.get_by_role("region", name="At the cutter").get_by_role("link", name="Kite club badges")
-    expect(card).to_be_visible()
+def test_the_floor_shows_what_needs_hands_and_jobs_by_day(page_on: Page) -> None:
+    hands = page_on.get_by_role("region", name="Needs your hands")
+    expect(hands.get_by_role("link", name="Load Kite club badges")).to_be_visible()
+    today = page_on.get_by_role("region", name="Today", exact=True)
+    expect(today.get_by_role("link", name=re.compile("^Kite club"))).to_be_visible()
+    expect(page_on.get_by_role("complementary", name="Today").get_by_text("ready: load next")).to_be_visible()
     wait_until(lambda: page_on.evaluate("[...document.querySelectorAll('main img')].every(i => i.naturalWidth > 0)"))
     assert page_on.evaluate("document.documentElement.scrollHeight <= window.innerHeight")
 
@@ -193,7 +194,7 @@ def test_art_that_cannot_be_read_is_a_sentence(page_on: Page, tmp_path: Path) ->
 def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> None:
     """Steps 4 to 6: nest, print, film, load tail first, read, cut."""
     page_on.keyboard.press("1")
-    page_on.get_by_role("heading", name="Needs lines").wait_for()
+    page_on.get_by_role("heading", name="Needs your hands").wait_for()
     page_on.keyboard.press("r")
     page_on.get_by_role("button", name="Make one run").click()
     expect(page_on.get_by_text("Nothing is nested yet. Press N.")).to_be_visible()
@@ -243,7 +244,7 @@ def _proof_is_looked_at(page_on: Page) -> None:
 
 
 def test_the_demo_sheet_loaded_head_first(page_on: Page, running: RunningEtiquette) -> None:
-    page_on.get_by_role("link", name="Load and cut Kite club badges").click()
+    page_on.get_by_role("link", name="Load Kite club badges").click()
     page_on.get_by_role("link", name=re.compile("Kite club badges")).first.click()
     _cut_the_sheet(page_on, running, "head")
 

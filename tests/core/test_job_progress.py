@@ -14,7 +14,7 @@ READY = Pieces(due=20, ready=20)
     [
         ([], 0, "no art yet", "look"),
         ([Pieces(due=20)], 0, "needs lines", "look"),
-        ([Pieces(due=20), READY], 0, "1 of 2 need lines", "look"),
+        ([Pieces(due=20), READY], 0, "1 of 2 needs lines", "look"),
         ([READY], 0, "ready for a run", "plain"),
         ([Pieces(20, 20, 20), READY], 0, "20 of 40 in no run", "plain"),
         ([Pieces(20, 20, 20)], 0, "planned", "plain"),
@@ -25,13 +25,15 @@ READY = Pieces(due=20, ready=20)
         ([Pieces(20, 20, 20, 20, 20, 20)], 20, "cut, 20 to count", "look"),
         ([Pieces(20, 20, 20, 20, 20, 20, good=17, spoiled=3)], 0, "3 spoiled, 3 to print again", "stop"),
         ([Pieces(20, 20, 23, 20, 20, 20, good=17, spoiled=3)], 0, "17 of 20 printed", "plain"),
-        ([Pieces(20, 20, 23, 23, 23, 23, good=20, spoiled=3)], 0, "done, 20 good", "good"),
+        ([Pieces(20, 20, 23, 23, 23, 23, good=20, spoiled=3)], 0, "20 good, to hand over", "good"),
+        ([Pieces(20, 20, 23, 23, 23, 23, good=20, spoiled=3, handed=15)], 0, "5 good, to hand over", "good"),
+        ([Pieces(20, 20, 23, 23, 23, 23, good=20, spoiled=3, handed=20)], 0, "handed over", "good"),
         ([Pieces(20, 20, 22, 22, 22, 22, good=20, spoiled=2), READY], 0, "2 spoiled, 20 to print again", "stop"),
     ],
 )
 def test_a_job_says_what_keeps_it(designs: list[Pieces], uncounted: int, words: str, tone: str) -> None:
     said = standing(designs, uncounted)
-    assert (said.words, said.tone) == (words, tone) and said.done == (tone == "good")
+    assert (said.words, said.tone) == (words, tone) and said.done == (words == "handed over")
 
 
 counts = st.integers(0, 500)

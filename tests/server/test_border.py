@@ -28,7 +28,7 @@ from etiquette.devices.contracts import LineBroken
 from etiquette.devices.drivers import cutter_at, eye_at, printer_at
 from etiquette.server import guards
 from etiquette.server.app import create_app
-from etiquette.stations.floor import views
+from etiquette.stations.floor.lamps import lamps
 from etiquette.stations.lines import taking_in
 from etiquette.stations.shelf import card_cutting
 from etiquette.stations.shop import Shop
@@ -216,16 +216,16 @@ def test_17_an_endless_answer_ends_at_a_size() -> None:
 def test_17_pages_are_shown_the_lamps_that_a_watcher_saw(client: httpx.Client, shop: Shop) -> None:
     """No page asks a device: one that is silent holds nobody up."""
     watcher = client.app.state.lamps  # type: ignore[attr-defined]
-    assert client.get("/api/lamps").json() == []
+    assert client.get("/api/bar").json()["lamps"] == []
     watcher._seen = [("Cutter north", "cutter", True)]
-    assert client.get("/api/lamps").json() == [{"name": "Cutter north", "kind": "cutter", "on": True}]
+    assert client.get("/api/bar").json()["lamps"] == [{"name": "Cutter north", "kind": "cutter", "on": True}]
     dark = f"socket://127.0.0.1:{free_port()}"
     shop.database.within(
         lambda session: session.add(
             Cutter(name="Cutter north", reach_across_mm=100, reach_along_mm=100, speed_mm_s=1, address=dark)
         )
     )
-    assert views.lamps(shop) == [("Cutter north", "cutter", False)]
+    assert lamps(shop) == [("Cutter north", "cutter", False)]
 
 
 def test_a_serial_port_is_only_looked_for_when_its_lamp_is_asked(
@@ -240,9 +240,9 @@ def test_a_serial_port_is_only_looked_for_when_its_lamp_is_asked(
         )
     )
     monkeypatch.setattr(ByteLine, "__enter__", lambda _: pytest.fail("it was opened"))
-    assert [on for *_, on in views.lamps(shop)] == [False, False]
+    assert [on for *_, on in lamps(shop)] == [False, False]
     port.touch()
-    assert [on for *_, on in views.lamps(shop)] == [True, True]
+    assert [on for *_, on in lamps(shop)] == [True, True]
 
 
 @pytest.fixture
@@ -292,9 +292,10 @@ def test_23_one_odd_row_never_hides_the_others(client: httpx.Client, shop: Shop,
 
     shop.database.within(spoil)
     assert [one["name"] for one in client.get("/api/designs").json()] == ["Spark"]
-    assert [one["name"] for one in client.get("/api/runs").json()] == ["One"]
-    cards = {card["name"]: card["words"] for card in client.get("/api/floor").json()["cards"]}
-    assert cards["Odd"] == cards["Odd run"] == "written by another version of Etiquette" and "One" in cards
+    assert [one["name"] for one in client.get("/api/runs").json()] == ["Odd run", "One"]
+    assert "another version" in client.get("/api/runs/2").text
+    (day,) = client.get("/api/floor").json()["days"]
+    assert [(job["name"], job["words"]) for job in day["jobs"]] == [("Spark", "needs lines")]
 
 
 def test_23_customers_whose_names_differ_by_an_accent_are_two(shop: Shop) -> None:

@@ -82,7 +82,66 @@ def test_a_job_goes_through_the_shop(shop: Shop, client: httpx.Client) -> None:
     assert job_of(client, job)["words"] == "10 of 12 printed"
     do(shop, nesting.nest_run, run_id=again, steps=1)
     printed(shop, again, SheetState.CUT, good=2)
-    assert job_of(client, job)["words"] == "done, 12 good" and job_of(client, job)["done"]
+    shown = job_of(client, job)
+    assert shown["words"] == "12 good, to hand over" and not shown["done"] and shown["parts"][0]["to_hand"] == 12
+    part = {"version": shown["version"], "counts": {design: 5}, "note": "by bicycle"}
+    handed = client.post(f"/api/jobs/{job}/handovers", json=part)
+    assert handed.json()["words"] == "7 good, to hand over"
+    assert client.post(f"/api/jobs/{job}/handovers", json=part).status_code == 409  # a second press hands over nothing
+    many = {"version": handed.json()["version"], "counts": {design: 8}}
+    assert "7 are good and here" in client.post(f"/api/jobs/{job}/handovers", json=many).text
+    ended = client.post(f"/api/jobs/{job}/handovers", json={**many, "counts": {design: 7}}).json()
+    assert ended["words"] == "handed over" and ended["done"]
+    assert [[one["items"][0]["count"], one["note"]] for one in ended["handovers"]] == [[7, ""], [5, "by bicycle"]]
+
+
+def test_a_job_is_closed_by_what_is_handed_over_and_opened_by_what_is_due(shop: Shop, client: httpx.Client) -> None:
+    job = client.post("/api/jobs", json={"name": "Targets"}).json()["id"]
+    design = art(shop, job)
+    run = shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 12}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    printed(shop, run, SheetState.CUT, good=12)
+
+    def closed(session: Any, number: int = job) -> bool:
+        return session.get_one(Job, number).closed_at is not None
+
+    def due(count: int) -> None:
+        revision = client.get(f"/api/designs/{design}").json()["revision"]
+        body = {"revision": revision, "changes": {"due_count": count}, "words": "count"}
+        assert client.post(f"/api/designs/{design}/edits", json=body).status_code == 200
+
+    version = job_of(client, job)["version"]
+    ended = client.post(f"/api/jobs/{job}/handovers", json={"version": version, "counts": {design: 12}}).json()
+    assert shop.database.within(closed)
+    due(13)  # one more is wanted
+    assert not shop.database.within(closed)
+    due(11)
+    assert shop.database.within(closed)
+    more = art(shop, job)  # more art for it
+    assert not shop.database.within(closed)
+    other = client.post("/api/jobs", json={"name": "Other"}).json()["id"]
+    client.post(f"/api/jobs/{other}/designs", json={"design_id": more})
+    assert shop.database.within(closed) and not shop.database.within(lambda session: closed(session, other))
+    client.delete(f"/api/jobs/{job}/handovers/{ended['handovers'][0]['id']}")  # it came back
+    assert not shop.database.within(closed)
+
+
+def test_spares_are_made_with_the_first_run_and_taken_before_anything_is_printed_again(
+    shop: Shop, client: httpx.Client
+) -> None:
+    made = client.post("/api/jobs", json={"name": "Targets"}).json()
+    job, design = made["id"], art(shop, made["id"], due=20)
+    spares = {"version": made["version"], "changes": {"spare_count": 1, "spare_percent": 7.0}}
+    (part,) = client.patch(f"/api/jobs/{job}", json=spares).json()["parts"]
+    assert (part["missing"], part["wanted"]) == (20, 23)  # 1 and 7 % of 20, rounded up
+    run = shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 23}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    sheet = printed(shop, run, SheetState.CUT, good=20)
+    (part,) = job_of(client, job)["parts"]
+    assert (part["missing"], part["wanted"], part["to_hand"]) == (0, 0, 20)
+    shop.database.within(lambda session: setattr(session.get_one(Sheet, sheet), "good", 18))
+    (part,) = job_of(client, job)["parts"]
+    assert (part["missing"], part["wanted"]) == (2, 2)
 
 
 def test_what_runs_and_plates_hold_is_kept_beside_their_documents(shop: Shop, client: httpx.Client) -> None:

@@ -261,7 +261,7 @@ def test_unequal_pages_are_refused_with_the_reason_and_nothing_is_kept(shop: Sho
         taking_in.take_in_together(
             shop, [ArtFile("jar.pdf", lambda held=pages(2): held), ArtFile("jar-clear.pdf", lambda: clear)], None
         )
-    assert shop.database.within(lambda session: designs.all_designs(session)) == []
+    assert shop.database.within(lambda session: designs.designs_named(session, "")) == []
 
 
 @pytest.mark.parametrize(

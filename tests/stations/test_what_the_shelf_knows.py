@@ -282,7 +282,7 @@ def test_what_a_shop_lacks_is_told_until_it_is_there(client: httpx.Client, shop:
         body = {"version": row["version"], "changes": changes}
         client.post(f"/api/shelf/{kind}/{row['id']}", json=body).raise_for_status()
 
-    floor = client.get("/api/floor").json()
+    floor = client.get("/api/bar").json()
     assert floor["bare"] and floor["still_open"] == 4
     assert still() == ["A printer", "A stock", "Film, or none", "A cutter, or only print"]
     put("cutter")  # in any order
@@ -303,7 +303,7 @@ def test_what_a_shop_lacks_is_told_until_it_is_there(client: httpx.Client, shop:
     put("mark_set")
     put("printer", away=True)  # what is put away counts as not there
     assert still() == ["A printer", "How Cutter is reached", "A test sheet"]
-    floor = client.get("/api/floor").json()
+    floor = client.get("/api/bar").json()
     assert not floor["bare"] and floor["still_open"] == 2  # a test sheet can wait
 
 

@@ -15,14 +15,17 @@ from etiquette.files.contracts import FitFile
 from etiquette.files.lines_svg import write_lines
 from etiquette.stations import plate_sets, run_edits, runs, sheets
 from etiquette.stations.bench import counting, cut_progress, cutting, mark_reading
-from etiquette.stations.floor import views
+from etiquette.stations.floor.board import board
+from etiquette.stations.floor.figures import good_today
+from etiquette.stations.floor.hands import hands as needs_hands
+from etiquette.stations.floor.lamps import lamps
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import following, plating, sending
 from etiquette.stations.print.preflight import costs_of, preflight
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import put_in
 from etiquette.stations.what_lies import Check, ask_printer
-from etiquette.store.models import Cutter, MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run
+from etiquette.store.models import Cutter, MarkSet, Plate, Printer, PrintMode, Roll, RollEntry, Run, now
 from standins.cuts import Cuts
 from standins.judge import planned_lines
 from standins.judge import report as report_of
@@ -86,8 +89,7 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     length = state.plate.summary.plan.length_mm
     assert before == pytest.approx(5000 - length)
     room.database.within(lambda session: counting.count_good(session, sheet, 28))
-    shown = room.database.within(views.state_of)
-    assert (shown.good, shown.pieces) == (28, 30)
+    assert room.database.within(lambda session: good_today(session, now().date())) == 28
     with pytest.raises(JobError, match="30 pieces"):
         room.database.within(lambda session: counting.count_good(session, sheet, 31))
 
@@ -326,7 +328,7 @@ def test_a_cutter_that_is_switched_off_is_named(room: Shop) -> None:
     hands.lay(room, sheet, "head")
     with pytest.raises(JobError, match="Knife is not listening"):
         do(room, mark_reading.read_sheet)
-    assert [(name, on) for name, _, on in views.lamps(room)] == [("Printer east", True), ("Knife", False)]
+    assert [(name, on) for name, _, on in lamps(room)] == [("Printer east", True), ("Knife", False)]
 
 
 def test_printing_again_keeps_the_code_and_books_the_roll_once_a_sheet(room: Shop) -> None:
@@ -345,14 +347,19 @@ def test_printing_again_keeps_the_code_and_books_the_roll_once_a_sheet(room: Sho
 
 
 def test_the_floor_follows_the_run_from_station_to_station(room: Shop) -> None:
-    def column() -> str:
-        (card,) = [card for card in room.database.within(views.state_of).cards if card.kind == "run"]
-        return card.column
+    def next_for_hands() -> list[str]:
+        def found(session: Session) -> list[str]:
+            return [one.title for one in needs_hands(session, board(session, now().date()))]
+
+        return room.database.within(found)
 
     sheet = on_shelf(room)
-    assert column() == "cutter"
+    name = sheet_of(room, sheet).plate.summary.name
+    assert next_for_hands()[0] == f"Load {name}"
     hands.lay(room, sheet, "head")
     do(room, mark_reading.read_sheet)
+    assert next_for_hands()[0] == f"Cut {name}"
     do(room, cutting.cut_sheet, sheet_id=sheet)
-    assert column() == "done"
+    assert not [title for title in next_for_hands() if title.endswith(name)]
+    assert next_for_hands()[-1].startswith("Hand over ")
     assert room.database.within(lambda session: session.query(Run).one().state) == "cut"

@@ -19,15 +19,23 @@ export const keys = {
   rulesTried: (design: number | undefined, rules: unknown): QueryKey => ["rules tried", design, rules],
 };
 
-export const floorQuery = queryOptions({ queryKey: ["floor"], queryFn: () => told(api.GET("/api/floor")), refetchInterval: 5000 });
-export const lampsQuery = queryOptions({ queryKey: ["lamps"], queryFn: () => told(api.GET("/api/lamps")), refetchInterval: 8000 });
+/** All that stands on the Floor; asked again when the pulse of the bar is another one. */
+export const floorQuery = queryOptions({ queryKey: ["floor"], queryFn: () => told(api.GET("/api/floor")) });
+/** The one small thing that every page asks again and again. */
+export const barQuery = queryOptions({ queryKey: ["bar"], queryFn: () => told(api.GET("/api/bar")), refetchInterval: 3000 });
+/** Designs of open jobs, or those that are found by a text. */
 export const designsQuery = queryOptions({ queryKey: ["designs"], queryFn: () => told(api.GET("/api/designs")) });
+export const designsNamed = (text: string) =>
+  queryOptions({
+    queryKey: ["designs", text],
+    queryFn: () => told(api.GET("/api/designs", { params: { query: { text } } })),
+    placeholderData: (before) => before,
+  });
 export const runsQuery = queryOptions({ queryKey: ["runs"], queryFn: () => told(api.GET("/api/runs")) });
-export const sheetsQuery = queryOptions({ queryKey: ["sheets"], queryFn: () => told(api.GET("/api/sheets")), refetchInterval: 5000 });
+export const sheetsQuery = queryOptions({ queryKey: ["sheets"], queryFn: () => told(api.GET("/api/sheets")) });
 export const benchLogQuery = queryOptions({
   queryKey: ["bench log"],
   queryFn: () => told(api.GET("/api/bench/log")),
-  refetchInterval: 5000,
 });
 export const rollPlanQuery = (sheet_ids: number[]) =>
   queryOptions({

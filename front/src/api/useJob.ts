@@ -11,7 +11,6 @@ export const jobQuery = (id: number) =>
   queryOptions({
     queryKey: ["job", id],
     queryFn: () => told(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
-    refetchInterval: 5000,
   });
 export const jobsQuery = (text: string, month: string, skip: number) =>
   queryOptions({
@@ -52,7 +51,22 @@ export function useJob(id: number) {
     onSuccess: () => void queries.invalidateQueries({ queryKey: ["jobs"] }),
     onError: held.failed,
   });
-  return { job: held.data, error: held.error, change: (changes: JobChanges) => change.mutate(changes), move, plan, takeAway };
+  const handOver = useChange<Job, Record<string, number>>(held, (counts) =>
+    told(api.POST("/api/jobs/{job_id}/handovers", { ...path, body: { version: held.now()?.version ?? 0, counts, note: "" } })),
+  );
+  const takeBack = useChange<Job, number>(held, (handover_id) =>
+    told(api.DELETE("/api/jobs/{job_id}/handovers/{handover_id}", { params: { path: { job_id: id, handover_id } } })),
+  );
+  return {
+    job: held.data,
+    error: held.error,
+    change: (changes: JobChanges) => change.mutate(changes),
+    move,
+    plan,
+    takeAway,
+    handOver,
+    takeBack,
+  };
 }
 
 /** A job of the same customer, for the same day. */

@@ -3,10 +3,14 @@ import { useEffect, useRef } from "react";
 import { api, type Schemas, shown, told } from "./client";
 import { sayProblem, useHeld } from "./held";
 import { floorQuery, keys, printQuery, sheetsQuery } from "./keys";
+import { useCareDone } from "./useCare";
 import { useFilm } from "./useFilm";
 import { useLying } from "./useLying";
 import { useTask } from "./tasks";
 import type { RunChanges } from "./useRun";
+
+/** A sheet that waits for its printer is put by. */
+export const holdInLine = (task_id: number) => told(api.POST("/api/queue/{task_id}/hold", { params: { path: { task_id } } }));
 
 export type PrintShown = Schemas["PrintShown"];
 export type PlateSet = PrintShown["plates"][number];
@@ -78,10 +82,8 @@ export function usePrint(id: number) {
     },
     ...tied,
   });
-  const holdQueued = useMutation({
-    mutationFn: (task_id: number) => told(api.POST("/api/queue/{task_id}/hold", { params: { path: { task_id } } })),
-    ...tied,
-  });
+  const careIsDone = useCareDone({ onSuccess: held.refresh, onError: held.failed });
+  const holdQueued = useMutation({ mutationFn: holdInLine, ...tied });
   /** Sheets that were held, one after the other; the last one is followed. */
   const sendHeld = (...sheets: Sheet[]) =>
     void sending
@@ -150,6 +152,7 @@ export function usePrint(id: number) {
     turn,
     callOff,
     holdQueued,
+    careIsDone,
     sendHeld,
     ...filming,
     hold,

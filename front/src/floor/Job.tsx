@@ -1,11 +1,12 @@
 import { type ReactNode, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { floorQuery } from "../api/keys";
+import { barQuery } from "../api/keys";
 import { type Job as JobShown, useJob } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
 import { TakeInButton, useTakeIn } from "../lines/takeIn";
 import { Action, Button, TextButton } from "../ui/Button";
-import { TextField } from "../ui/Field";
+import { ChoiceRow } from "../ui/Choice";
+import { NumberRow, TextField } from "../ui/Field";
 import { whiteLook } from "../ui/look";
 import { Big, Readings } from "../ui/Readings";
 import { Section } from "../ui/Row";
@@ -26,8 +27,8 @@ export default function Job() {
 }
 
 function Shown({ held, job }: { held: Held; job: JobShown }) {
-  const { data: floor } = useQuery(floorQuery);
-  const [when, tone] = dueWords(job.due, floor?.today ?? "");
+  const { data: bar } = useQuery(barQuery);
+  const [when, tone] = dueWords(job.due, bar?.today ?? "");
   const { over, taking, send, target } = useTakeIn(undefined, job.id);
   return (
     <>
@@ -69,6 +70,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
         <div className="mt-3 flex flex-col gap-2">
           <Next job={job} held={held} />
         </div>
+        <HandedOver job={job} held={held} />
         <Section title="The job">
           <Labelled words="Name">
             <TextField label="Name" value={job.name} longest={120} onChange={(name) => name.trim() && held.change({ name })} />
@@ -86,6 +88,37 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
               className="block h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold"
             />
           </Labelled>
+          <ChoiceRow
+            label="Stock"
+            value={String(job.stock_id ?? "")}
+            choices={[["", "not said"], ...job.stocks.map((stock) => [String(stock.id), stock.name] as [string, string])]}
+            why="What it is to be printed on: runs of this job begin on it, and jobs of one stock are offered together."
+            onChange={(value) => held.change({ stock_id: value ? Number(value) : null })}
+          />
+          <NumberRow
+            label="Spares"
+            kind="plain"
+            suffix="pieces"
+            decimals={0}
+            zero="none"
+            value={job.spare_count}
+            least={0}
+            most={10_000}
+            why="So many pieces of each design more than are due are made with the first run; what is spoiled takes them first."
+            onChange={(spare_count) => held.change({ spare_count: Math.round(spare_count) })}
+          />
+          <NumberRow
+            label="Spares besides"
+            kind="plain"
+            suffix="%"
+            decimals={1}
+            zero="none"
+            value={job.spare_percent}
+            least={0}
+            most={200}
+            why="So many of a hundred more than are due, rounded up for each design."
+            onChange={(spare_percent) => held.change({ spare_percent })}
+          />
           <Labelled words="Notes">
             <textarea
               key={job.notes}
@@ -99,6 +132,28 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
         </Section>
       </Readings>
     </>
+  );
+}
+
+/** What left the shop, each time on a slip of its own. */
+function HandedOver({ job, held }: { job: JobShown; held: Held }) {
+  if (job.handovers.length === 0) return null;
+  return (
+    <Section title="Handed over">
+      {job.handovers.map((one) => (
+        <div key={one.id} className="flex min-h-[44px] items-center gap-2 border-b border-rule">
+          <span className="min-w-0 flex-1">
+            <span className="block truncate">{one.items.map((item) => `${figure(item.count, 0)} ${item.name}`).join(", ")}</span>
+            <span className="text-[12px] text-slate">
+              slip {one.id} · {new Date(one.at).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}
+            </span>
+          </span>
+          <Button narrow aria-label={`Take slip ${one.id} back`} onClick={() => held.takeBack.mutate(one.id)}>
+            Take back
+          </Button>
+        </div>
+      ))}
+    </Section>
   );
 }
 
@@ -122,6 +177,7 @@ function PartRow({ part, job, held }: { part: Part; job: JobShown; held: Held })
     [pieces.cut, "cut"],
     [pieces.good, "good"],
     [pieces.spoiled, "spoiled"],
+    [pieces.handed, "handed over"],
   ] as const;
   return (
     <section aria-label={part.name} className="rounded-[7px] border border-rule bg-paper px-3 py-2.5">
@@ -187,9 +243,12 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
   const run = job.parts.flatMap((part) => part.runs)[0];
   const plan = () =>
     held.plan.mutate(
-      { name: job.name.slice(0, 110), items: lacking.map((part) => ({ design_id: part.id, count: part.missing })) },
+      { name: job.name.slice(0, 110), items: lacking.map((part) => ({ design_id: part.id, count: part.wanted })), stock_id: job.stock_id },
       { onSuccess: (made) => void navigate(`/run/${made.id}`) },
     );
+  const here = Object.fromEntries(job.parts.filter((part) => part.to_hand > 0).map((part) => [part.id, part.to_hand]));
+  const good = Object.values(here).reduce((sum, count) => sum + count, 0);
+  const whole = job.parts.every((part) => part.pieces.handed + part.to_hand >= part.pieces.due);
   if (job.parts.length === 0)
     return (
       <TextButton onClick={() => held.takeAway.mutate(undefined, { onSuccess: () => void navigate("/floor/jobs") })}>
@@ -205,10 +264,15 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
       )}
       {lacking.length > 0 && (
         <Action main={!waits} disabled={held.plan.isPending} onClick={plan}>
-          Make a run of {lacking.reduce((sum, part) => sum + part.missing, 0)} pieces
+          Make a run of {lacking.reduce((sum, part) => sum + part.wanted, 0)} pieces
         </Action>
       )}
-      {!waits && lacking.length === 0 && !job.done && run && (
+      {good > 0 && (
+        <Action main={whole} onClick={() => held.handOver.mutate(here)}>
+          {whole ? `Hand over ${figure(good, 0)} pieces` : `Hand over the ${figure(good, 0)} that are good`}
+        </Action>
+      )}
+      {!waits && lacking.length === 0 && !job.done && !whole && run && (
         <Action main onClick={() => void navigate(run.state === "planned" ? `/run/${run.id}` : `/print/${run.id}`)}>
           Open {run.name}
         </Action>

@@ -1,9 +1,9 @@
 import { useQuery } from "@tanstack/react-query";
 import { useDeferredValue, useState } from "react";
-import { Link, useNavigate } from "react-router";
+import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, told } from "../api/client";
 import { sayProblem } from "../api/held";
-import { floorQuery } from "../api/keys";
+import { barQuery } from "../api/keys";
 import { type JobListed, jobsQuery } from "../api/useJob";
 import { Button } from "../ui/Button";
 import { figure } from "../ui/units";
@@ -19,10 +19,11 @@ const COLUMNS = "grid-cols-[132px_1.4fr_1fr_60px_1.1fr_80px]";
 export default function Jobs() {
   const navigate = useNavigate();
   const [text, setText] = useState("");
-  const [month, setMonth] = useState("");
+  const [asks] = useSearchParams();
+  const [month, setMonth] = useState(asks.get("month") ?? "");
   const [skip, setSkip] = useState(0);
   const asked = useDeferredValue(text);
-  const { data: floor } = useQuery(floorQuery);
+  const { data: bar } = useQuery(barQuery);
   const { data } = useQuery({ ...jobsQuery(asked, month, skip), placeholderData: (before) => before });
   const add = () =>
     told(api.POST("/api/jobs", { body: { name: "New job", customer: "" } })).then((job) => navigate(`/floor/job/${job.id}`), sayProblem);
@@ -57,7 +58,7 @@ export default function Jobs() {
       </div>
       <div className="rounded-[8px] border border-rule bg-paper">
         {data?.jobs.map((job) => (
-          <JobRow key={job.id} job={job} today={floor?.today ?? ""} />
+          <JobRow key={job.id} job={job} today={bar?.today ?? ""} />
         ))}
         {data?.jobs.length === 0 && (
           <p className="p-4 text-slate">

@@ -7,3 +7,12 @@ export function dueWords(due: string | null, today: string): [string, string] {
   const options: Intl.DateTimeFormatOptions = days < 7 ? { weekday: "short" } : { day: "numeric", month: "short" };
   return [new Intl.DateTimeFormat("en", { ...options, timeZone: "UTC" }).format(new Date(due)), "font-semibold"];
 }
+
+/** How a day to come is called at the head of its jobs. */
+export function dayTitle(day: string, today: string): string {
+  const days = (Date.parse(day) - Date.parse(today)) / 86_400_000;
+  if (days === 0) return "Today";
+  if (days === 1) return "Tomorrow";
+  const options: Intl.DateTimeFormatOptions = days < 7 ? { weekday: "long" } : { weekday: "long", day: "numeric", month: "short" };
+  return new Intl.DateTimeFormat("en", { ...options, timeZone: "UTC" }).format(new Date(day));
+}

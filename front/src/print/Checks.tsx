@@ -36,12 +36,23 @@ export function Checks({ station }: { station: Station }) {
   );
 }
 
-function Remedies({ check, station: { shown, putRollOn, thatIsIt, scanned, toolIsIn, set } }: { check: Check; station: Station }) {
+function Remedies({
+  check,
+  station: { shown, putRollOn, thatIsIt, scanned, toolIsIn, careIsDone, set },
+}: {
+  check: Check;
+  station: Station;
+}) {
   const wrong = check.state === "stop" && check.scanned;
   return (
     <>
       {check.can_load && <Remedy off={putRollOn.isPending} press={() => putRollOn.mutate()}>{`${shown.roll_name} is on it now`}</Remedy>}
       {check.tool && <Remedy off={toolIsIn.isPending} press={() => toolIsIn.mutate(check.tool)}>{`The ${check.tool} is in`}</Remedy>}
+      {check.care !== null && (
+        <Remedy off={careIsDone.isPending} press={() => careIsDone.mutate(check.care ?? 0)}>
+          It is done
+        </Remedy>
+      )}
       {check.called && (
         <>
           <Remedy off={thatIsIt.isPending} press={() => thatIsIt.mutate(check.called)}>{`That is ${shown.stock_name}`}</Remedy>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
-import { designsQuery, floorQuery } from "../api/keys";
+import { designsQuery } from "../api/keys";
 import { Action, Way } from "../ui/Button";
 
 /** Ready designs, all chosen to begin with: one press makes the run. */
@@ -11,7 +11,6 @@ export function NewRun() {
   const navigate = useNavigate();
   const queries = useQueryClient();
   const { data: designs } = useQuery(designsQuery);
-  const { data: floor } = useQuery(floorQuery);
   const [left, setLeft] = useState<number[]>([]);
   const make = useMutation({
     mutationFn: (items: { design_id: number; count: number }[]) => {
@@ -21,9 +20,10 @@ export function NewRun() {
     onSuccess: (run) => void queries.invalidateQueries().then(() => navigate(`/run/${run.id}`)),
     onError: sayProblem,
   });
-  if (!designs || !floor) return <main className="flex-1" />;
-  const waiting = floor.cards.filter((card) => card.kind === "design" && card.column === "ready").map((card) => card.id);
-  const offered = designs.filter((design) => (waiting.length ? waiting.includes(design.id) : design.ready));
+  if (!designs) return <main className="flex-1" />;
+  const ready = designs.filter((design) => design.ready);
+  const waiting = ready.filter((design) => design.planned === 0);
+  const offered = waiting.length ? waiting : ready;
   const chosen = offered.filter((design) => !left.includes(design.id));
   return (
     <main className="flex flex-1 items-center justify-center" aria-label="New run">

@@ -5,6 +5,7 @@ import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberField, TextField } from "../ui/Field";
 import { Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
+import { MachineCare } from "./Care";
 import { Places } from "./Places";
 import { PrinterNames } from "./PrinterNames";
 import { ProfileFacts } from "./Profiles";
@@ -54,6 +55,9 @@ export function ThingSettings({ kind, entry, opened, gone }: Props) {
         </Section>
       )}
       {kind.kind === "stock" && <PrinterNames stock={entry} />}
+      {(kind.kind === "printer" || kind.kind === "laminator" || kind.kind === "cutter") && !part && (
+        <MachineCare kind={kind.kind} id={entry.id} />
+      )}
       {kind.one && !part && <AsAWhole kind={kind} entry={entry} opened={opened} gone={gone} putAway={() => save({ away: !entry.away })} />}
     </>
   );

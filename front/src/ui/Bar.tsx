@@ -1,9 +1,10 @@
-import { floorQuery, lampsQuery } from "../api/keys";
-import { useQuery } from "@tanstack/react-query";
+import { Popover } from "radix-ui";
+import type { Schemas } from "../api/client";
+import { useBar } from "../api/useBar";
 import { NavLink } from "react-router";
 import { Key } from "./Button";
-import { useUnit } from "./units";
-import { whiteLook } from "./look";
+import { sheetLook, whiteLook } from "./look";
+import { figure, useUnit } from "./units";
 
 const HERE = "border-x-rule border-t-pine bg-felt";
 const ELSEWHERE = "border-x-transparent border-t-transparent hover:bg-felt/50";
@@ -18,18 +19,18 @@ export const STATIONS = [
 ] as const;
 
 export function Bar({ find }: { find: () => void }) {
-  const { data: floor } = useQuery(floorQuery);
-  const { data: lamps } = useQuery(lampsQuery);
+  const bar = useBar();
   const { unit, toggle } = useUnit();
-  const count = (...columns: string[]) => floor?.cards.filter((card) => columns.includes(card.column)).length ?? 0;
-  const live: Record<string, string> = {
-    floor: `${count("lines", "ready", "printing", "film", "cutter")} open`,
-    lines: `${count("lines")} to check`,
-    run: `${floor?.cards.filter((card) => card.kind === "run" && card.column === "ready").length ?? 0} planned`,
-    print: `${count("printing")} sending`,
-    bench: `${count("cutter")} to cut`,
-    shelf: floor?.rolls.length === 1 ? "1 roll" : `${floor?.rolls.length ?? 0} rolls`,
-  };
+  const live: Record<string, string> = bar
+    ? {
+        floor: `${figure(bar.open, 0)} open`,
+        lines: `${figure(bar.to_check, 0)} to check`,
+        run: `${figure(bar.planned, 0)} planned`,
+        print: `${figure(bar.printing, 0)} sending`,
+        bench: `${figure(bar.to_cut, 0)} to cut`,
+        shelf: bar.rolls === 1 ? "1 roll" : `${figure(bar.rolls, 0)} rolls`,
+      }
+    : {};
   return (
     <header className="flex h-[54px] shrink-0 items-stretch border-b border-rule bg-paper pr-[18px] pl-[21px]">
       <div className="mr-7 flex items-center gap-2.5 text-[19px] font-bold tracking-tight">
@@ -50,7 +51,7 @@ export function Bar({ find }: { find: () => void }) {
             }
           >
             <span className="text-[14px] leading-5 font-semibold">{name}</span>
-            <span className="text-[11px] leading-4 whitespace-nowrap text-slate">{floor ? live[path] : "\u00a0"}</span>
+            <span className="text-[11px] leading-4 whitespace-nowrap text-slate">{live[path] ?? "\u00a0"}</span>
           </NavLink>
         ))}
       </nav>
@@ -62,17 +63,7 @@ export function Bar({ find }: { find: () => void }) {
         >
           Find anything <Key>Ctrl K</Key>
         </button>
-        {lamps?.map((lamp) => (
-          <span
-            key={lamp.name}
-            className="flex items-center gap-1.5 text-[12px] whitespace-nowrap text-slate"
-            title={lamp.on ? `${lamp.name} is listening` : `${lamp.name} is not listening`}
-          >
-            <span aria-hidden="true" className={`h-2.5 w-2.5 ${lamp.on ? "rounded-full bg-go" : "rotate-45 bg-stop"}`} />
-            {lamp.name}
-            {!lamp.on && <b className="text-stop">off</b>}
-          </span>
-        ))}
+        {bar && bar.lamps.length > 0 && <Lamps lamps={bar.lamps} />}
         <button
           type="button"
           onClick={toggle}
@@ -84,4 +75,33 @@ export function Bar({ find }: { find: () => void }) {
       </div>
     </header>
   );
+}
+
+/** One lamp for all machines, with the worst state; it opens their list. */
+function Lamps({ lamps }: { lamps: Schemas["Lamp"][] }) {
+  const dark = lamps.filter((lamp) => !lamp.on);
+  const words = dark.length === 0 ? `${lamps.length} ${lamps.length === 1 ? "machine" : "machines"}` : `${dark[0]?.name} off`;
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="flex min-h-9 items-center gap-1.5 text-[12px] whitespace-nowrap text-slate hover:text-ink">
+        <Light on={dark.length === 0} />
+        {dark.length > 1 ? `${dark.length} machines off` : words}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" sideOffset={6} className={`w-[280px] p-3 ${sheetLook}`} aria-label="Machines">
+          {lamps.map((lamp) => (
+            <div key={lamp.name} className="flex min-h-9 items-center gap-2 border-b border-rule last:border-b-0">
+              <Light on={lamp.on} />
+              <span className="flex-1 truncate">{lamp.name}</span>
+              <span className={lamp.on ? "text-slate" : "font-semibold text-stop"}>{lamp.on ? "answers" : "does not answer"}</span>
+            </div>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
+
+function Light({ on }: { on: boolean }) {
+  return <span aria-hidden="true" className={`h-2.5 w-2.5 shrink-0 ${on ? "rounded-full bg-go" : "rotate-45 bg-stop"}`} />;
 }

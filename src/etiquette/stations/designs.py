@@ -8,7 +8,7 @@ from typing import Any
 
 import shapely
 from shapely import Polygon
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.artwork.kinds import Kind
@@ -194,9 +194,21 @@ def height_mm(art: Art, width_mm: float) -> float:
     return width_mm * art.height_px / art.width_px
 
 
-def all_designs(session: Session) -> list[Design]:
-    """All designs with their jobs, oldest first."""
-    return list(session.scalars(select(Design).options(joinedload(Design.job)).order_by(Design.id)))
+DESIGNS_SHOWN = 240
+
+
+def designs_named(session: Session, text: str) -> list[Design]:
+    """Designs with their jobs, oldest first: the newest DESIGNS_SHOWN of open jobs, or those whose name, job or
+    customer holds all words of `text`, wherever they are."""
+    found = select(Design.id).join(Job)
+    for word in text.split():
+        there = (column.contains(word, autoescape=True) for column in (Design.name, Job.name, Job.customer))
+        found = found.where(or_(*there))
+    if not text.strip():
+        found = found.where(Job.closed_at.is_(None))
+    newest = found.order_by(Design.id.desc()).limit(DESIGNS_SHOWN).subquery()
+    wanted = select(Design).join(newest, newest.c.id == Design.id).options(joinedload(Design.job))
+    return list(session.scalars(wanted.order_by(Design.id)))
 
 
 def lines_of(shop: Shop, state: DesignState) -> LinesFile | None:

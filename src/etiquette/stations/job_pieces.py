@@ -1,24 +1,23 @@
 """How far the pieces of designs have come, counted from runs and prints in the same number of statements for any number
 of designs."""
 
+import json
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
-from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy import Select, Text, case, cast, func, select
+from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
-from etiquette.core.production.job_progress import Pieces
-from etiquette.stations.sheets import wants_film
-from etiquette.store.models import Design, PlateItem, Run, RunItem, Sheet, Stock
-from etiquette.store.rows import loaded
-from etiquette.store.states import SheetState
+from etiquette.core.production.job_progress import Pieces, spares_of
+from etiquette.store.models import Design, HandoverItem, Job, Plate, PlateItem, Run, RunItem, Sheet, Stock
+from etiquette.store.states import RunState, SheetState
 
 PRINTED = frozenset(SheetState) - {SheetState.HELD, SheetState.PRINTING, SheetState.UNCLEAR, SheetState.FAILED}
 CUT = frozenset((SheetState.CUT, SheetState.DONE))
 FILMED = PRINTED - {SheetState.PRINTED}
+GETS_FILM = Run.laminator_id.is_not(None) & (Stock.id.is_(None) | Stock.takes_film)
+"""Whether prints of a run get film, as stations.sheets.wants_film says it of one."""
 
 
 @dataclass(frozen=True)
@@ -29,76 +28,108 @@ class Counted:
     uncounted: int = 0
 
 
-def counted(session: Session, designs: Sequence[Design]) -> dict[int, Counted]:
-    """By the number of the design."""
-    ids = [design.id for design in designs]
+def counted(session: Session, design_ids: Iterable[int]) -> dict[int, Counted]:
+    """By the number of the design. Documents are not read: a design of another version counts too."""
+    ids = list(design_ids)
     if not ids:
         return {}
-    asked = select(RunItem.design_id, func.sum(RunItem.count)).where(RunItem.design_id.in_(ids))
-    planned = dict(session.execute(asked.group_by(RunItem.design_id)).tuples().all())
-    made: dict[int, Counter[str]] = defaultdict(Counter)
-    on_plates = (
-        select(PlateItem.design_id, PlateItem.count, Sheet)
-        .join(Sheet, Sheet.plate_id == PlateItem.plate_id)
-        .where(PlateItem.design_id.in_(ids), Sheet.state.in_(PRINTED))
-        .options(joinedload(Sheet.plate))
-    )
-    rows = session.execute(on_plates).tuples().all()
-    gets_film = _gets_film(session, {sheet.plate.run_id for _, _, sheet in rows if sheet.state == SheetState.PRINTED})
-    for design_id, count, sheet in rows:
-        one = made[design_id]
-        one["printed"] += count
-        one["filmed"] += count if sheet.state in FILMED or not gets_film.get(sheet.plate.run_id, True) else 0
-        if sheet.state in CUT:
-            one["cut"] += count
-            spoiled = _spoiled(sheet, design_id, count)
-            one["uncounted"] += count if spoiled is None else 0
-            one["good"] += 0 if spoiled is None else count - spoiled
-            one["spoiled"] += spoiled or 0
-    return {design.id: _together(design, int(planned.get(design.id, 0)), made[design.id]) for design in designs}
-
-
-def _gets_film(session: Session, run_ids: Iterable[int]) -> dict[int, bool]:
-    """Whether prints of these runs get film; one that another version has written is taken to."""
-    runs, found = loaded(session, Run, run_ids), {}
-    # held meanwhile: each run then finds its stock without asking for it
-    stocks = loaded(session, Stock, (run.document_json.get("stock_id") for run in runs.values()))
-    for run in runs.values():
-        with suppress(JobError):
-            found[run.id] = wants_film(session, run)
-    del stocks
+    planned = _sums(session, select(RunItem.design_id, func.sum(RunItem.count)).where(RunItem.design_id.in_(ids)))
+    gone = select(HandoverItem.design_id, func.sum(HandoverItem.count)).where(HandoverItem.design_id.in_(ids))
+    handed, made = _sums(session, gone), _made(session, ids)
+    wanted = select(Design.id, Design.due_count, Design.is_ready, Job.spare_count, Job.spare_percent).join(Job)
+    found = {}
+    for number, due, ready, count, percent in session.execute(wanted.where(Design.id.in_(ids))).tuples():
+        due, own = due or 0, made[number]
+        uncounted = own.pop("uncounted", 0)
+        pieces = Pieces(
+            due=due,
+            ready=due if ready else 0,
+            planned=planned.get(number, 0),
+            handed=handed.get(number, 0),
+            spares=spares_of(due, count, percent),
+            **own,
+        )
+        found[number] = Counted(pieces, uncounted)
     return found
 
 
-def _together(design: Design, planned: int, made: Counter[str]) -> Counted:
-    try:
-        due, ready = design.document.due_count, design.document.ready
-    except JobError:  # written by another version: it is shown so
-        due, ready = int(design.document_json.get("due_count", 0)), False
-    uncounted = made.pop("uncounted", 0)
-    whole = Pieces(due=due, planned=planned, **made)
-    return Counted(replace(whole, ready=due if ready else 0), uncounted)
+def _sums(session: Session, asked: Select[int, int]) -> dict[int, int]:
+    return {number: int(count) for number, count in session.execute(asked.group_by(asked.selected_columns[0])).tuples()}
 
 
-def _spoiled(sheet: Sheet, design_id: int, count: int) -> int | None:
-    """Pieces of a design that are spoiled on a sheet that is cut; None: nobody has counted. Where only a number of
-    good ones was said, every design on the sheet has its share of the others, rounded up."""
-    if sheet.good is None:
-        return None
-    numbers = sheet.progress.spoiled if sheet.progress else ()
-    placed = sheet.plate.summary_json.get("placed") or []
-    if numbers and len(placed) >= max(numbers):
-        return len([number for number in numbers if placed[number - 1] == design_id])
-    lost = sheet.pieces - sheet.good
-    return min(count, -(-lost * count // sheet.pieces)) if sheet.pieces else 0
+def _made(session: Session, design_ids: Sequence[int]) -> dict[int, Counter[str]]:
+    """What prints have of each design. Sheets are read themselves only where some of their pieces are spoiled."""
+    on_plates = (
+        select(PlateItem.design_id, PlateItem.count, Sheet.id, Sheet.state, Sheet.good, Sheet.pieces, GETS_FILM)
+        .join(Sheet, Sheet.plate_id == PlateItem.plate_id)
+        .join(Plate, Plate.id == Sheet.plate_id)
+        .join(Run, Run.id == Plate.run_id)
+        .outerjoin(Stock, Stock.id == Run.stock_id)
+        .where(PlateItem.design_id.in_(design_ids), Sheet.state.in_(PRINTED))
+    )
+    rows = session.execute(on_plates).tuples().all()
+    counts = ((sheet, good, pieces) for _, _, sheet, state, good, pieces, _ in rows if state in CUT)
+    lossy = _lossy(session, [sheet for sheet, good, pieces in counts if good is not None and good < pieces])
+    made: dict[int, Counter[str]] = defaultdict(Counter)
+    for design_id, count, sheet_id, state, good, _pieces, gets_film in rows:
+        one = made[design_id]
+        one["printed"] += count
+        one["filmed"] += count if state in FILMED or not gets_film else 0
+        if state in CUT:
+            one["cut"] += count
+            spoiled = lossy[sheet_id].of(design_id, count) if sheet_id in lossy else 0
+            one["uncounted"] += count if good is None else 0
+            one["good"] += 0 if good is None else count - spoiled
+            one["spoiled"] += spoiled
+    return made
 
 
-def runs_of(session: Session, design_ids: Sequence[int]) -> dict[int, list[Run]]:
+@dataclass(frozen=True)
+class _Lossy:
+    """A sheet of which some pieces are spoiled: which (from 1, in the order of `placed`; empty: nobody said), or only
+    how many are good."""
+
+    pieces: int
+    good: int
+    spoiled: Sequence[int]
+    placed: Sequence[int]
+
+    def of(self, design_id: int, count: int) -> int:
+        """How many of the `count` pieces of a design are spoiled. Where only a number of good ones was said, every
+        design on the sheet has its share of the others, rounded up."""
+        if self.spoiled and len(self.placed) >= max(self.spoiled):
+            return len([number for number in self.spoiled if self.placed[number - 1] == design_id])
+        lost = self.pieces - self.good
+        return min(count, -(-lost * count // self.pieces)) if self.pieces else 0
+
+
+def _lossy(session: Session, sheet_ids: Sequence[int]) -> dict[int, _Lossy]:
+    if not sheet_ids:
+        return {}
+    spoiled = func.json_extract(Sheet.progress_json, "$.spoiled")
+    placed = case((func.json_length(spoiled) > 0, func.json_extract(Plate.summary_json, "$.placed")), else_="[]")
+    wanted = select(Sheet.id, Sheet.pieces, Sheet.good, cast(spoiled, Text), cast(placed, Text))
+    rows = session.execute(wanted.join(Plate, Plate.id == Sheet.plate_id).where(Sheet.id.in_(sheet_ids)))
+    return {
+        number: _Lossy(pieces, good or 0, json.loads(numbers or "[]"), json.loads(designs or "[]"))
+        for number, pieces, good, numbers, designs in rows
+    }
+
+
+@dataclass(frozen=True)
+class RunNamed:
+    id: int
+    name: str
+    state: RunState
+
+
+def runs_of(session: Session, design_ids: Sequence[int]) -> dict[int, list[RunNamed]]:
     """The runs that have pieces of each design, the newest first."""
-    found: dict[int, list[Run]] = {one: [] for one in design_ids}
+    found: dict[int, list[RunNamed]] = {one: [] for one in design_ids}
     if not found:
         return found
-    there = select(RunItem.design_id, Run).join(Run, Run.id == RunItem.run_id).where(RunItem.design_id.in_(design_ids))
-    for design_id, run in session.execute(there.order_by(Run.id.desc())).tuples():
-        found[design_id].append(run)
+    there = select(RunItem.design_id, Run.id, Run.name, Run.state).join(Run, Run.id == RunItem.run_id)
+    wanted = there.where(RunItem.design_id.in_(design_ids)).order_by(Run.id.desc())
+    for design_id, number, name, state in session.execute(wanted).tuples():
+        found[design_id].append(RunNamed(number, name or f"Run {number}", state))
     return found

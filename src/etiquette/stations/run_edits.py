@@ -19,10 +19,10 @@ from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Pr
 M = TypeVar("M", Cutter, MarkSet, Printer, Laminator)
 
 
-def create(session: Session, name: str, items: list[dict[str, int]]) -> int:
-    """A run on the first stock with a roll that fits; without a cutter or a mark set on the Shelf it is cut by the
-    printer's own knife, or only printed. Raises JobError when there is no roll."""
-    there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away)
+def create(session: Session, name: str, items: list[dict[str, int]], stock_id: int | None = None) -> int:
+    """A run on the fullest roll of a stock (None: of any, or where that stock has none); without a cutter or a mark set
+    on the Shelf it is cut by the printer's own knife, or only printed. Raises JobError when there is no roll."""
+    there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away).order_by((Roll.stock_id == stock_id).desc())
     roll = session.scalar(there.order_by(Roll.remaining_mm.desc()).limit(1))
     if roll is None:
         raise JobError("There is no roll yet.", "Shelf", "Put a stock and a roll of it on the Shelf first.")

@@ -60,7 +60,7 @@ def allotted(
 def roll_of(session: Session, sheet: Sheet) -> Roll:
     """The roll that a sheet is printed on."""
     run = session.get_one(Run, sheet.plate.run_id)
-    return session.get_one(Roll, sheet.roll_id or run.document.roll_id)
+    return session.get_one(Roll, sheet.roll_id or run.told("roll_id"))
 
 
 def roll_wanted(session: Session, run: Run) -> Roll:

@@ -97,11 +97,6 @@ def run_there(session: Session, run_id: int) -> Run:
     return run
 
 
-def all_runs(session: Session) -> list[Run]:
-    """Newest first."""
-    return list(session.scalars(select(Run).order_by(Run.id.desc())))
-
-
 def _designs(session: Session, document: RunDocument) -> dict[int, DesignState]:
     return states_of(session, [item.design_id for item in document.items])
 

@@ -47,15 +47,15 @@ def all_sheets(session: Session) -> list[Sheet]:
 
 def wants_film(session: Session, run: Run) -> bool:
     """Whether prints of a run get film: its laminator may be none, and its stock may take none."""
-    stock = session.get(Stock, run.document.stock_id or 0)
-    return bool(run.document.laminator_id) and (stock is None or stock.takes_film)
+    stock = session.get(Stock, run.told("stock_id") or 0)
+    return bool(run.told("laminator_id")) and (stock is None or stock.takes_film)
 
 
 def goes_on(session: Session, sheet: Sheet, run: Run) -> None:
     """A sheet is printed, or has its film: to its next step, which is none when it is only printed."""
     if not sheet.film and wants_film(session, run):
         sheet.state, run.state = SheetState.PRINTED, RunState.FILM
-    elif run.document.way == "only":
+    elif run.told("way") == "only":
         sheet.state, sheet.good, run.state = SheetState.DONE, sheet.pieces, RunState.DONE
     else:
         sheet.state, run.state = SheetState.LAMINATED if sheet.film else SheetState.PRINTED, RunState.CUTTER
@@ -90,7 +90,7 @@ class Drying:
 
 def drying_of(session: Session, sheet: Sheet) -> Drying:
     """How far the ink of a sheet, or of the length it hangs in, has dried."""
-    mode_id = session.get_one(Run, sheet.plate.run_id).document.print_mode_id
+    mode_id = session.get_one(Run, sheet.plate.run_id).told("print_mode_id")
     mode = session.get(PrintMode, mode_id) if mode_id else None
     # a length dries from its last frame on
     last = max((one.printed_at for one in length_of(sheet) if one.printed_at), default=None)

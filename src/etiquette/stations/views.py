@@ -6,6 +6,7 @@ from functools import lru_cache
 from typing import TypeVar
 
 import structlog
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
@@ -19,7 +20,9 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import sheets
 from etiquette.stations.run_rolls import roll_of
 from etiquette.stations.schemas import CodeShown, LineShown, MarkShown, PatchShown, PlanShown, RunListed, SheetShown
-from etiquette.store.models import Run, Sheet
+from etiquette.store.models import Run, RunItem, Sheet
+from etiquette.store.rows import newest_named
+from etiquette.store.states import RunState
 
 S = TypeVar("S")
 T = TypeVar("T")
@@ -112,16 +115,26 @@ def _on_screen(inks: Inks) -> str:
     return "#" + "".join(f"{round(255 * (1 - one) * (1 - black)):02x}" for one in colours)
 
 
+RUNS_SHOWN = 200
+
+
+def runs_listed(session: Session, text: str) -> list[RunListed]:
+    """The newest RUNS_SHOWN runs with all words of `text` in their names; their documents are not read."""
+    pieces = select(func.coalesce(func.sum(RunItem.count), 0)).where(RunItem.run_id == Run.id).scalar_subquery()
+    wanted = select(Run.id, Run.name, Run.state, pieces).order_by(Run.id.desc()).limit(RUNS_SHOWN)
+    if text.strip():
+        wanted = wanted.where(Run.id.in_(newest_named(session, Run, text.split(), RUNS_SHOWN)))
+    return [_listed(*row) for row in session.execute(wanted).tuples()]
+
+
 def run_listed(run: Run) -> RunListed:
     """A run in a list."""
-    items = run.document.items
-    return RunListed(
-        id=run.id,
-        name=run.document.name,
-        state=run.state,
-        pieces=sum(item.count for item in items),
-        thumb=f"/api/runs/{run.id}/thumb",
-    )
+    return _listed(run.id, run.document.name, run.state, sum(item.count for item in run.document.items))
+
+
+def _listed(number: int, name: str | None, state: RunState, pieces: int) -> RunListed:
+    thumb = f"/api/runs/{number}/thumb"
+    return RunListed(id=number, name=name or f"Run {number}", state=state, pieces=int(pieces), thumb=thumb)
 
 
 def _utc(moment: datetime | None) -> datetime | None:
@@ -149,7 +162,7 @@ def sheet_shown(session: Session, sheet: Sheet) -> SheetShown:
         good=sheet.good,
         film=sheet.film,
         wants_film=wants_film,
-        only_printed=run.document.way == "only",
+        only_printed=run.told("way") == "only",
         length_mm=summary.plan.length_mm,
         width_mm=summary.plan.width_mm,
         touch_dry_at=_utc(drying.touch_dry_at),

@@ -33,6 +33,8 @@ class Check:
     """What hands have to put into the printer's own knife, and can say is in it."""
     other_roll: int | None = None
     """The roll that lies there by its label, of the stock of the run: it can be printed on that one instead."""
+    care: int | None = None
+    """Care of the printer that has to be given first, and can be said to be done."""
 
 
 @dataclass(frozen=True)

@@ -55,9 +55,7 @@ class Document(BaseModel):
 def changes_of(kind: type[Document]) -> type[BaseModel]:
     """A model of changes to a document: any of its values, each as exact as in the document."""
     # no default value: what is not named stays as it is, and is not even in the schema
-    values: Any = {
-        name: (_bounded(field), Field(default_factory=_left_out)) for name, field in kind.model_fields.items()
-    }
+    values: Any = {name: (bounded(field), Field(default_factory=left_out)) for name, field in kind.model_fields.items()}
     made: type[BaseModel] = create_model(
         kind.__name__.replace("Document", "Changes"),
         __config__=ConfigDict(extra="forbid", allow_inf_nan=False),
@@ -66,11 +64,11 @@ def changes_of(kind: type[Document]) -> type[BaseModel]:
     return made
 
 
-def _bounded(field: FieldInfo) -> Any:
+def bounded(field: FieldInfo) -> Any:
     return Annotated[field.annotation, *field.metadata] if field.metadata else field.annotation
 
 
-def _left_out() -> None:
+def left_out() -> None:
     return None
 
 

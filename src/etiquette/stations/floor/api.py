@@ -3,35 +3,35 @@
 from datetime import UTC, datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Depends, Query, Request
 
 from etiquette.core.units import parse_length
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.floor import views
-from etiquette.stations.floor.schemas import CardShown, FloorShown, Lamp, LengthRead, RollLeft
+from etiquette.stations.floor.floor_views import bar_shown, floor_shown
+from etiquette.stations.floor.lamps import LampWatcher
+from etiquette.stations.floor.schemas import BarShown, FloorShown, LengthRead
 
 router = APIRouter(prefix="/api", tags=["floor"], dependencies=[needs(Right.PREPARE)])
 
 
+def lamps_seen(request: Request) -> list[tuple[str, str, bool]]:
+    watcher: LampWatcher = request.app.state.lamps
+    return watcher.seen()
+
+
+LampsSeen = Annotated[list[tuple[str, str, bool]], Depends(lamps_seen)]
+
+
 @router.get("/floor")
-def show_floor(shop: ShopHere) -> FloorShown:
-    state = within(shop, views.state_of)
-    return FloorShown(
-        today=datetime.now(UTC).date(),
-        cards=[CardShown(**vars(card)) for card in state.cards],
-        rolls=[RollLeft(name=name, remaining_mm=left, length_mm=whole) for name, left, whole in state.rolls],
-        good=state.good,
-        pieces=state.pieces,
-        bare=state.bare,
-        still_open=state.still_open,
-    )
+def show_floor(shop: ShopHere, lamps: LampsSeen) -> FloorShown:
+    return within(shop, lambda session: floor_shown(session, datetime.now(UTC).date(), lamps))
 
 
-@router.get("/lamps")
-def show_lamps(request: Request) -> list[Lamp]:
-    watcher: views.LampWatcher = request.app.state.lamps
-    return [Lamp(name=name, kind=kind, on=on) for name, kind, on in watcher.seen()]
+@router.get("/bar")
+def show_bar(shop: ShopHere, lamps: LampsSeen) -> BarShown:
+    """A few figures, and a pulse that is another one when anything has changed: asked again and again by every page."""
+    return within(shop, lambda session: bar_shown(session, datetime.now(UTC).date(), lamps))
 
 
 @router.get("/length")

@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import parse_payload
@@ -24,6 +24,7 @@ from etiquette.store.models import (
     Sheet,
     Stock,
 )
+from etiquette.store.rows import all_in, newest_named
 from etiquette.store.states import RunState
 
 MOST_OF_A_KIND = 6
@@ -57,11 +58,6 @@ def find(session: Session, text: str) -> list[Found]:
             *_shelf(session, words)]  # fmt: skip
 
 
-def _all_in(column: Any, words: list[str]) -> list[ColumnElement[bool]]:
-    """Whatever their case: what JSON gives compares by its bytes."""
-    return [func.lower(column).contains(word.lower(), autoescape=True) for word in words]
-
-
 def _frames(session: Session, text: str) -> Iterator[Found]:
     """By a whole scanned payload, a code, the beginning of one, or the name of a print (CODE-2)."""
     scanned = parse_payload(text.upper())
@@ -76,7 +72,7 @@ def _frames(session: Session, text: str) -> Iterator[Found]:
         station = STATION[RunState(run.state)]
         at_bench = station == "bench"
         path = f"/bench/{sheet.id}" if at_bench and sheet else f"/{'print' if at_bench else station}/{run.id}"
-        words = f"frame {frame.number} of {run.document_json.get('name', 'a run')}"
+        words = f"frame {frame.number} of {run.name or 'a run'}"
         yield Found(kind="frame", name=sheet.name if sheet else frame.code, words=words, path=path)
 
 
@@ -92,23 +88,22 @@ def _jobs(session: Session, words: list[str]) -> Iterator[Found]:
 
 
 def _designs(session: Session, words: list[str]) -> Iterator[Found]:
-    name = func.json_value(Design.document_json, "$.name")
-    wanted = select(Design.id, name, Job.customer).join(Job).where(*_all_in(name, words))
-    for number, called, customer in session.execute(wanted.order_by(Design.id.desc()).limit(MOST_OF_A_KIND)):
+    numbers = newest_named(session, Design, words, MOST_OF_A_KIND)
+    wanted = select(Design.id, Design.name, Job.customer).join(Job).where(Design.id.in_(numbers))
+    for number, called, customer in session.execute(wanted.order_by(Design.id.desc())):
         thumb = f"/api/designs/{number}/thumb"
-        yield Found(kind="design", name=called, words=customer, path=f"/lines/{number}", thumb=thumb)
+        yield Found(kind="design", name=called or "", words=customer, path=f"/lines/{number}", thumb=thumb)
 
 
 def _runs(session: Session, words: list[str]) -> Iterator[Found]:
-    name = func.json_value(Run.document_json, "$.name")
-    wanted = select(Run.id, name, Run.state).where(*_all_in(name, words))
-    for number, called, state in session.execute(wanted.order_by(Run.id.desc()).limit(MOST_OF_A_KIND)):
+    wanted = select(Run.id, Run.name, Run.state).where(Run.id.in_(newest_named(session, Run, words, MOST_OF_A_KIND)))
+    for number, called, state in session.execute(wanted.order_by(Run.id.desc())):
         path = f"/{'run' if state == RunState.PLANNED else 'print'}/{number}"
-        yield Found(kind="run", name=called, words=f"run, {state}", path=path, thumb=f"/api/runs/{number}/thumb")
+        yield Found(kind="run", name=called or "", words=f"run, {state}", path=path, thumb=f"/api/runs/{number}/thumb")
 
 
 def _shelf(session: Session, words: list[str]) -> Iterator[Found]:
     for model, kind, place in ON_SHELF:
-        wanted = select(model.id, model.name).where(~model.away, *_all_in(model.name, words))
+        wanted = select(model.id, model.name).where(~model.away, *all_in(model.name, words))
         for number, name in session.execute(wanted.order_by(model.id).limit(MOST_OF_A_KIND)):
             yield Found(kind=kind, name=name, words=place.replace("_", " "), path=f"/shelf?{place}={number}")  # type: ignore[arg-type]

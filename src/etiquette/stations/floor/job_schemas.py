@@ -1,6 +1,6 @@
 """What goes over the wire of jobs, and of finding anything."""
 
-from datetime import date
+from datetime import date, datetime
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
@@ -25,6 +25,9 @@ class JobChanges(Asked):
     customer: Annotated[str, StringConstraints(max_length=120)] | None = None
     due: date | None = None
     notes: Annotated[str, StringConstraints(max_length=4000)] | None = None
+    stock_id: RowId | None = None
+    spare_count: Annotated[int, Field(ge=0, le=10_000)] | None = None
+    spare_percent: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)] | None = None
 
 
 class JobEdit(Asked):
@@ -34,6 +37,14 @@ class JobEdit(Asked):
 
 class DesignMove(Asked):
     design_id: RowId
+
+
+class HandoverAsked(Asked):
+    """Pieces by design. `version`: of the job as it was shown, so that a second press hands nothing over twice."""
+
+    version: int
+    counts: dict[RowId, Annotated[int, Field(ge=0, le=100_000)]]
+    note: Annotated[str, StringConstraints(max_length=400)] = ""
 
 
 class PiecesShown(BaseModel):
@@ -47,6 +58,8 @@ class PiecesShown(BaseModel):
     cut: int
     good: int
     spoiled: int
+    handed: int
+    spares: int
 
 
 class RunOfJob(BaseModel):
@@ -62,6 +75,10 @@ class DesignOfJob(BaseModel):
     pieces: PiecesShown
     missing: int
     """Pieces that are due and in no run."""
+    wanted: int
+    """Pieces that the next run is to bring: what is missing, the first time with the spares."""
+    to_hand: int
+    """Good pieces that are due and still here."""
     steps: dict[Step, float]
     runs: list[RunOfJob]
 
@@ -80,12 +97,38 @@ class JobListed(BaseModel):
     """The first few, for their pictures."""
 
 
+class HandedShown(BaseModel):
+    name: str
+    count: int
+
+
+class HandoverShown(BaseModel):
+    """What left the shop at one time."""
+
+    id: int
+    at: datetime
+    who: str
+    note: str
+    items: list[HandedShown]
+
+
 class JobShown(JobListed):
     version: int
     notes: str
+    stock_id: int | None
+    spare_count: int
+    spare_percent: float
+    stocks: list["StockNamed"]
+    """What it could be printed on."""
+    handovers: list[HandoverShown]
     parts: list[DesignOfJob]
     others: list["JobNamed"]
     """Jobs that a design could be moved to: the customer's own, then the newest."""
+
+
+class StockNamed(BaseModel):
+    id: int
+    name: str
 
 
 class JobNamed(BaseModel):

@@ -2,25 +2,29 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
+from datetime import UTC
 from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
 from etiquette.core.production.job_progress import Pieces, standing
 from etiquette.stations.floor import jobs
+from etiquette.stations.floor.handing_over import handovers_of
 from etiquette.stations.floor.job_schemas import (
     DesignOfJob,
+    HandedShown,
+    HandoverShown,
     JobListed,
     JobNamed,
     JobShown,
     JobsShown,
     PiecesShown,
     RunOfJob,
+    StockNamed,
 )
-from etiquette.stations.job_pieces import Counted, counted, runs_of
-from etiquette.store.models import Design, Job, Run
+from etiquette.stations.job_pieces import Counted, RunNamed, counted, runs_of
+from etiquette.store.models import Design, Handover, Job, Stock
 
 PICTURES = 3
 OTHERS = 12
@@ -28,25 +32,30 @@ OTHERS = 12
 
 def jobs_shown(session: Session, text: str, month: str | None, skip: int) -> JobsShown:
     rows, more = jobs.found(session, text, month, skip)
-    pieces = counted(session, [design for job in rows for design in job.designs])
-    return JobsShown(jobs=[JobListed(**_listed(job, pieces)) for job in rows], more=more)
+    pieces = counted(session, [design.id for job in rows for design in job.designs])
+    return JobsShown(jobs=[JobListed(**listed(job, pieces)) for job in rows], more=more)
 
 
 def job_shown(session: Session, job_id: int) -> JobShown:
     """Raises NotThere."""
     job = jobs.job_there(session, job_id)
-    pieces = counted(session, job.designs)
+    pieces = counted(session, [design.id for design in job.designs])
     runs = runs_of(session, [design.id for design in job.designs])
     return JobShown(
-        **_listed(job, pieces),
+        **listed(job, pieces),
         version=job.version,
         notes=job.notes,
+        stock_id=job.stock_id,
+        spare_count=job.spare_count,
+        spare_percent=job.spare_percent,
+        stocks=_stocks(session, job.stock_id),
+        handovers=[_handover(one, job) for one in handovers_of(session, job_id)],
         parts=[_part(design, pieces[design.id], runs[design.id]) for design in job.designs],
         others=_others(session, job),
     )
 
 
-def _listed(job: Job, pieces: Mapping[int, Counted]) -> dict[str, Any]:
+def listed(job: Job, pieces: Mapping[int, Counted]) -> dict[str, Any]:
     own = [pieces[design.id] for design in job.designs]
     whole = sum((one.pieces for one in own), Pieces())
     said = standing([one.pieces for one in own], sum(one.uncounted for one in own))
@@ -64,24 +73,30 @@ def _listed(job: Job, pieces: Mapping[int, Counted]) -> dict[str, Any]:
     }
 
 
-def _part(design: Design, counted: Counted, runs: Sequence[Run]) -> DesignOfJob:
-    held = design.document_json  # also of a design that another version has written
+def _part(design: Design, counted: Counted, runs: Sequence[RunNamed]) -> DesignOfJob:
     return DesignOfJob(
         id=design.id,
-        name=str(held.get("name", f"Design {design.id}")),
-        width_mm=held.get("width_mm"),
+        name=design.name or f"Design {design.id}",
+        width_mm=design.document_json.get("width_mm"),
         pieces=PiecesShown(**asdict(counted.pieces)),
         missing=counted.pieces.missing,
+        wanted=counted.pieces.wanted,
+        to_hand=counted.pieces.to_hand,
         steps=counted.pieces.shares(),
-        runs=[RunOfJob(id=run.id, name=_name_of(run), state=run.state) for run in runs],
+        runs=[RunOfJob(id=run.id, name=run.name, state=run.state) for run in runs],
     )
 
 
-def _name_of(run: Run) -> str:
-    try:
-        return run.document.name
-    except JobError:
-        return f"Run {run.id}"
+def _handover(made: Handover, job: Job) -> HandoverShown:
+    names = {design.id: design.name or f"Design {design.id}" for design in job.designs}
+    items = [HandedShown(name=names.get(one.design_id, "moved to another job"), count=one.count) for one in made.items]
+    return HandoverShown(id=made.id, at=made.at.replace(tzinfo=UTC), who=made.who, note=made.note, items=items)
+
+
+def _stocks(session: Session, chosen: int | None) -> list[StockNamed]:
+    """Those that are offered, and the one that was chosen even if it was put away since."""
+    wanted = select(Stock.id, Stock.name).where(~Stock.away | (Stock.id == chosen)).order_by(Stock.name)
+    return [StockNamed(id=number, name=name) for number, name in session.execute(wanted)]
 
 
 def _others(session: Session, job: Job) -> list[JobNamed]:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 from etiquette.core.errors import JobError, NotThere
 from etiquette.stations.designs import WALK_IN
 from etiquette.stations.edits import Stale
-from etiquette.store.models import Design, Job, now
+from etiquette.store.models import Design, Job, Stock, now
 
 JOBS_SHOWN = 60
 
@@ -31,10 +31,13 @@ def add(session: Session, name: str, customer: str, due: date | None) -> int:
 
 
 def change(session: Session, job_id: int, version: int, changes: dict[str, Any]) -> None:
-    """Set some of name, customer, due and notes. Raises NotThere, Stale."""
+    """Set some of name, customer, due, notes, stock and spares. Raises NotThere, Stale."""
     job = job_there(session, job_id)
     if job.version != version:
         raise Stale("job", job_id, job.version)
+    stock_id = changes.get("stock_id")
+    if stock_id is not None and session.get(Stock, stock_id) is None:
+        raise NotThere("There is no such stock.", f"stock {stock_id}", "Choose one that stands on the Shelf.")
     for name, value in changes.items():
         setattr(job, name, value.strip() if isinstance(value, str) else value)
     job.customer = job.customer or WALK_IN
@@ -62,7 +65,7 @@ def take_away(session: Session, job_id: int) -> None:
 def found(session: Session, text: str, month: str | None, skip: int) -> tuple[list[Job], bool]:
     """Jobs whose name or customer holds `text`, due in `month` (YYYY-MM): those of today and later, the soonest first,
     those without a day, then the past, the latest first; and whether there are more after JOBS_SHOWN of them."""
-    wanted = select(Job).options(selectinload(Job.designs))
+    wanted = select(Job).options(selectinload(Job.designs).load_only(Design.name, raiseload=True))
     for word in text.split():
         wanted = wanted.where(Job.name.contains(word, autoescape=True) | Job.customer.contains(word, autoescape=True))
     if month:

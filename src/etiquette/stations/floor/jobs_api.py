@@ -6,9 +6,9 @@ from fastapi import APIRouter, Query, Response
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.floor import jobs
+from etiquette.stations.floor import handing_over, jobs
 from etiquette.stations.floor.finding import find
-from etiquette.stations.floor.job_schemas import DesignMove, Found, JobAdd, JobEdit, JobShown, JobsShown
+from etiquette.stations.floor.job_schemas import DesignMove, Found, HandoverAsked, JobAdd, JobEdit, JobShown, JobsShown
 from etiquette.stations.floor.job_views import job_shown, jobs_shown
 
 router = APIRouter(prefix="/api", tags=["jobs"], dependencies=[needs(Right.PREPARE)])
@@ -59,4 +59,18 @@ def take_job_away(shop: ShopHere, job_id: int) -> Response:
 def move_design_here(shop: ShopHere, job_id: int, asked: DesignMove) -> JobShown:
     """A design of another job becomes one of this."""
     within(shop, lambda session: jobs.move_here(session, job_id, asked.design_id))
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.post("/jobs/{job_id}/handovers")
+def hand_over(shop: ShopHere, job_id: int, asked: HandoverAsked) -> JobShown:
+    """Good pieces leave the shop, all that are due or a part of them."""
+    within(shop, lambda session: handing_over.hand_over(session, job_id, asked.version, asked.counts, asked.note))
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.delete("/jobs/{job_id}/handovers/{handover_id}")
+def take_handover_back(shop: ShopHere, job_id: int, handover_id: int) -> JobShown:
+    """A slip that was a mistake, or pieces that came back."""
+    within(shop, lambda session: handing_over.take_back(session, job_id, handover_id))
     return within(shop, lambda session: job_shown(session, job_id))

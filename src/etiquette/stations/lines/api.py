@@ -48,8 +48,9 @@ TakingsHere = Annotated[Takings, Depends(takings_of)]
 
 
 @router.get("")
-def list_designs(shop: ShopHere) -> list[DesignListed]:
-    return within(shop, designs_listed)
+def list_designs(shop: ShopHere, text: Annotated[str, Query(max_length=120)] = "") -> list[DesignListed]:
+    """The newest of open jobs, or those with all words of `text` in the name of design, job or customer."""
+    return within(shop, lambda session: designs_listed(session, text))
 
 
 @router.post("")

@@ -56,6 +56,8 @@ class DesignListed(BaseModel):
     name: str
     customer: str
     due_count: int
+    planned: int
+    """Pieces that are in runs."""
     ready: bool
     width_mm: float | None
     height_mm: float | None

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 
 import numpy as np
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.path_picks import look_of
@@ -15,7 +16,7 @@ from etiquette.stations.lines.path_picking import Picked
 from etiquette.stations.lines.schemas import DesignListed, DesignShown, PathPressed
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable, lines_shown
-from etiquette.store.models import Art, Design
+from etiquette.store.models import Art, Design, RunItem
 from etiquette.store.rows import loaded
 
 
@@ -75,13 +76,16 @@ def path_pressed(design: DesignShown, picked: Picked) -> PathPressed:
     )
 
 
-def designs_listed(session: Session) -> list[DesignListed]:
-    rows = designs.all_designs(session)
+def designs_listed(session: Session, text: str) -> list[DesignListed]:
+    rows = designs.designs_named(session, text)
     arts = loaded(session, Art, (row.document_json.get("art_id") for row in rows))
-    return each_readable(lambda design: design_listed(design, arts), rows)
+    of_rows = RunItem.design_id.in_([row.id for row in rows])
+    asked = select(RunItem.design_id, func.sum(RunItem.count)).where(of_rows).group_by(RunItem.design_id)
+    planned = dict(session.execute(asked).tuples().all())
+    return each_readable(lambda design: _listed(design, arts, int(planned.get(design.id, 0))), rows)
 
 
-def design_listed(design: Design, arts: Mapping[int, Art]) -> DesignListed:
+def _listed(design: Design, arts: Mapping[int, Art], planned: int) -> DesignListed:
     document = design.document
     width = document.width_mm
     art = arts[document.art_id]
@@ -91,6 +95,7 @@ def design_listed(design: Design, arts: Mapping[int, Art]) -> DesignListed:
         name=document.name,
         customer=design.job.customer,
         due_count=document.due_count,
+        planned=planned,
         ready=document.ready,
         width_mm=width,
         height_mm=designs.height_mm(art, width) if width else None,

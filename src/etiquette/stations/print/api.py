@@ -19,6 +19,7 @@ from etiquette.stations.print.schemas import (
     AllSent,
     CalledAsked,
     CheckShown,
+    PlaceAsked,
     PlaceShown,
     PrintSettled,
     PrintShown,
@@ -117,6 +118,13 @@ def send_several_runs(shop: ShopHere, submit: TaskSubmitter, asked: SendSeveralA
 def change_turn(shop: ShopHere, task_id: int, asked: TurnAsked) -> TaskMade:
     """A sheet that waits for its printer changes places with the one before or behind it."""
     within(shop, lambda session: queue.put(session, task_id, asked.way))
+    return TaskMade(task_id=task_id)
+
+
+@router.put("/queue/{task_id}/place")
+def change_place(shop: ShopHere, task_id: int, asked: PlaceAsked) -> TaskMade:
+    """A sheet that waits for its printer is put elsewhere in the queue, counted from 0 among those that wait."""
+    within(shop, lambda session: queue.put_at(session, task_id, asked.place))
     return TaskMade(task_id=task_id)
 
 

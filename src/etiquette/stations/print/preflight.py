@@ -17,6 +17,7 @@ from etiquette.core.planning.problem import Piece, placed_outline
 from etiquette.core.printing.pdf_parts import fonts_not_in_file, named_in, resources_of
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import runs
+from etiquette.stations.care import due_before_white
 from etiquette.stations.designs import DesignState
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print.colour_checks import colour_checks
@@ -46,6 +47,7 @@ def preflight(shop: Shop, session: Session, state: RunState, told: PrinterTold |
     mode = session.get(PrintMode, state.document.print_mode_id or 0)
     return [
         *of_printer(session, state, told),
+        *_care(session, state),
         _roll(session, state),
         Check("good", f"{mode.name}: {mode.dpi:.0f} dots, {mode.passes} passes, "
 f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No print mode is chosen: time and ink "
@@ -57,6 +59,15 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *reprint_checks(session, state),
         *colour_checks(state, [plate.summary for plate in plates_of(session, state)]),
     ]  # fmt: skip
+
+
+def _care(session: Session, state: RunState) -> list[Check]:
+    """White settles in its lines: what its printer wants before anything white stands in the way of a run with it."""
+    has_white = any("white" in plate.summary.order for plate in plates_of(session, state))
+    if not has_white or state.document.printer_id is None:
+        return []
+    dues = due_before_white(session, state.document.printer_id)
+    return [Check("stop", f"{one.care.name} on {one.machine}: {one.why}", care=one.care.id) for one in dues]
 
 
 def _roll(session: Session, state: RunState) -> Check:

@@ -128,6 +128,18 @@ def put(session: Session, task_id: int, way: Literal["earlier", "later"]) -> Non
         task.turn, one.turn = one.turn or float(one.id), task.turn or float(task.id)
 
 
+def put_at(session: Session, task_id: int, place: int) -> None:
+    """A sheet that waits takes the place `place` (from 0) among those that wait; the others move up or down. Raises
+    NotThere, JobError."""
+    task = _waiting(session, task_id)
+    waiting = [one for one in _tasks(session, task.machine) if one.state == TaskState.WAITING]
+    turns = sorted(one.turn or float(one.id) for one in waiting)
+    waiting.remove(task)
+    waiting.insert(place, task)
+    for one, turn in zip(waiting, turns, strict=True):
+        one.turn = turn
+
+
 def hold(session: Session, task_id: int) -> None:
     """A sheet that waits is put by, to be sent later. Raises NotThere, JobError."""
     task = _waiting(session, task_id)

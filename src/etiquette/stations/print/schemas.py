@@ -62,6 +62,8 @@ class CheckShown(BaseModel):
     """What hands have to put into the printer's own knife, and can say is in it; empty: nothing."""
     other_roll: int | None
     """A roll of the stock of the run that lies on the printer, and is not the one it is planned on."""
+    care: int | None
+    """Care of the printer that has to be given first."""
 
 
 class PlateShown(BaseModel):
@@ -154,6 +156,10 @@ class AllSent(BaseModel):
 
 class TurnAsked(Asked):
     way: Literal["earlier", "later"]
+
+
+class PlaceAsked(Asked):
+    place: int = Field(ge=0, le=10_000)
 
 
 class QueuedShown(BaseModel):

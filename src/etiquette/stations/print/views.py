@@ -2,10 +2,9 @@
 
 from dataclasses import asdict
 
-from sqlalchemy.orm import Session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, defer
 
-from etiquette.core.errors import JobError
-from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import plate_sets, runs, sheets
 from etiquette.stations.machines import printer_here
 from etiquette.stations.print import queue
@@ -31,13 +30,13 @@ from etiquette.store.rows import loaded
 def sheets_listed(session: Session) -> list[SheetShown]:
     rows = sheets.all_sheets(session)
     # held while the list is made: each sheet then finds its run, stock and print mode without asking for them
-    of_rows = loaded(session, Run, (row.plate.run_id for row in rows))
-    documents = [document for run in of_rows.values() if (document := _readable(run))]
-    stocks = loaded(session, Stock, (one.stock_id for one in documents))
-    modes = loaded(session, PrintMode, (one.print_mode_id for one in documents))
-    rolls = loaded(session, Roll, [*(one.roll_id for one in documents), *(row.roll_id for row in rows)])
+    wanted = select(Run).where(Run.id.in_({row.plate.run_id for row in rows}))
+    of_rows = session.scalars(wanted.options(defer(Run.document_json), defer(Run.offer))).all()
+    stocks = loaded(session, Stock, (run.stock_id for run in of_rows))
+    modes = loaded(session, PrintMode, (run.print_mode_id for run in of_rows))
+    rolls = loaded(session, Roll, [*(run.roll_id for run in of_rows), *(row.roll_id for row in rows)])
     listed = each_readable(lambda sheet: sheet_shown(session, sheet), rows)
-    del stocks, modes, rolls
+    del of_rows, stocks, modes, rolls
     return listed
 
 
@@ -75,13 +74,6 @@ def _queue_shown(session: Session, printer: Printer | None) -> list[QueuedShown]
         )
         for one in queue.queue_of(session, printer_here(printer).key)
     ]
-
-
-def _readable(run: Run) -> RunDocument | None:
-    try:
-        return run.document
-    except JobError:
-        return None
 
 
 def plate_shown(plate: PlateSet) -> PlateShown:

@@ -2,7 +2,7 @@
 
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Path
+from fastapi import APIRouter, Path, Query
 from fastapi.responses import Response
 from sqlalchemy.orm import Session
 
@@ -23,25 +23,22 @@ from etiquette.stations.run.schemas import (
 )
 from etiquette.stations.run.views import run_shown
 from etiquette.stations.schemas import RunListed, StepAsked, TaskMade
-from etiquette.stations.views import each_readable, run_listed
+from etiquette.stations.views import run_listed, runs_listed
 from etiquette.stations.what_lies import Check, ask_printer, of_printer
 
 router = APIRouter(prefix="/api/runs", tags=["run"], dependencies=[needs(Right.PREPARE)])
 
 
 @router.get("")
-def list_runs(shop: ShopHere) -> list[RunListed]:
-    return within(
-        shop,
-        lambda session: each_readable(run_listed, runs.all_runs(session)),
-    )
+def list_runs(shop: ShopHere, text: Annotated[str, Query(max_length=120)] = "") -> list[RunListed]:
+    """The newest, or those with all words of `text` in their names."""
+    return within(shop, lambda session: runs_listed(session, text))
 
 
 @router.post("")
 def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
-    run_id = within(
-        shop, lambda session: run_edits.create(session, asked.name, [item.model_dump() for item in asked.items])
-    )
+    items = [item.model_dump() for item in asked.items]
+    run_id = within(shop, lambda session: run_edits.create(session, asked.name, items, asked.stock_id))
     return within(shop, lambda session: run_listed(runs.run_there(session, run_id)))
 
 

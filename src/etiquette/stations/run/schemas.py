@@ -9,7 +9,7 @@ from etiquette.files.documents.runs import RunChanges, RunDocument, RunItem
 from etiquette.stations.run.comparing import LayoutStep
 from etiquette.stations.run.laying import FillWish, HandStep
 from etiquette.stations.runs import Figures
-from etiquette.stations.schemas import Asked, EditAsked, OfRun, PlanShown, Revision
+from etiquette.stations.schemas import Asked, EditAsked, OfRun, PlanShown, Revision, RowId
 from etiquette.store.states import RunState
 
 
@@ -93,6 +93,8 @@ class HandAsked(Asked):
 class RunAsked(Asked):
     name: str = Field(min_length=1, max_length=120)
     items: list[RunItem] = Field(max_length=500)
+    stock_id: RowId | None = None
+    """On which stock; None: on that with the fullest roll."""
 
 
 class NestWork(OfRun):

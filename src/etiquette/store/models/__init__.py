@@ -2,7 +2,9 @@
 decimal."""
 
 from etiquette.store.models.base import Base, Setting, now
+from etiquette.store.models.care import Care
 from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, LineResult, LineRules
+from etiquette.store.models.handovers import Handover, HandoverItem
 from etiquette.store.models.pieces import PlateItem, RunItem
 from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
 from etiquette.store.models.shelf import (
@@ -27,12 +29,15 @@ __all__ = [
     "BenchEntry",
     "Blob",
     "CardReading",
+    "Care",
     "ColourProfile",
     "Customer",
     "Cutter",
     "Design",
     "Edit",
     "Frame",
+    "Handover",
+    "HandoverItem",
     "InkColour",
     "Job",
     "Laminator",

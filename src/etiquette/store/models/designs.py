@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, String, Text
+from sqlalchemy import Computed, ForeignKey, Index, String, Text
 from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -25,11 +25,19 @@ class Blob(Base):
 
 class Job(Base):
     __tablename__ = "job"
+    __table_args__ = (Index("ix_job_open", "closed_at", "due"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120))
     customer: Mapped[str] = mapped_column(String(120))
     due: Mapped[date | None]
     notes: Mapped[str] = mapped_column(Text, default="", server_default="")
+    stock_id: Mapped[int | None] = mapped_column(ForeignKey("stock.id"))
+    """What it is to be printed on; None: it was not said."""
+    spare_count: Mapped[int] = mapped_column(default=0, server_default="0")
+    spare_percent: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """Pieces of each design that are made besides those that are due."""
+    closed_at: Mapped[datetime | None]
+    """When all that is due was handed over; None: it is open."""
     version: Mapped[int] = mapped_column(server_default="1")
     created_at: Mapped[datetime] = mapped_column(default=now)
     designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
@@ -81,10 +89,17 @@ class Design(Base):
     """One artwork. `document` holds its settings and names its art; every change of it is an Edit."""
 
     __tablename__ = "design"
+    __table_args__ = (Index("ix_design_job_ready", "job_id", "is_ready"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
     document_json: Mapped[dict[str, Any]] = mapped_column("document")
     document = Held(DesignDocument, "document_json")
+    name: Mapped[str | None] = mapped_column(
+        String(120), Computed("left(json_value(document, '$.name'), 120)", persisted=True), index=True
+    )
+    due_count: Mapped[int | None] = mapped_column(Computed("json_value(document, '$.due_count')", persisted=True))
+    is_ready: Mapped[bool | None] = mapped_column(Computed("json_value(document, '$.ready') = '1'", persisted=True))
+    """Kept from the document by the database, so that lists of thousands read no documents."""
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[Job] = relationship(back_populates="designs")

@@ -1,9 +1,9 @@
 """Runs, their edits, frames and plate sets, and the sheets that were printed of them."""
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
-from sqlalchemy import ForeignKey, Index, String, UniqueConstraint
+from sqlalchemy import Computed, ForeignKey, Index, String, UniqueConstraint, inspect
 from sqlalchemy.orm import Mapped, mapped_column, relationship, validates
 
 from etiquette.files.documents.plates import PlateSetDocument
@@ -13,6 +13,8 @@ from etiquette.store.documents import Held, MayHold
 from etiquette.store.models.base import Base, Sha, now, who
 from etiquette.store.states import RUN_STEPS, SHEET_STEPS, RunState, SheetState, kept_as, step
 
+Setting = Literal["way", "stock_id", "roll_id", "printer_id", "laminator_id", "cutter_id", "print_mode_id"]
+
 
 class Run(Base):
     """One planned stretch of print. `document` holds designs, counts, spacing and the layout; changes are Edits."""
@@ -21,11 +23,31 @@ class Run(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     document_json: Mapped[dict[str, Any]] = mapped_column("document")
     document = Held(RunDocument, "document_json")
+    name: Mapped[str | None] = mapped_column(
+        String(120), Computed("left(json_value(document, '$.name'), 120)", persisted=True), index=True
+    )
+    printer_id: Mapped[int | None] = mapped_column(Computed("json_value(document, '$.printer_id')", persisted=True))
+    cutter_id: Mapped[int | None] = mapped_column(Computed("json_value(document, '$.cutter_id')", persisted=True))
+    laminator_id: Mapped[int | None] = mapped_column(Computed("json_value(document, '$.laminator_id')", persisted=True))
+    stock_id: Mapped[int | None] = mapped_column(Computed("json_value(document, '$.stock_id')", persisted=True))
+    roll_id: Mapped[int | None] = mapped_column(Computed("json_value(document, '$.roll_id')", persisted=True))
+    print_mode_id: Mapped[int | None] = mapped_column(
+        Computed("json_value(document, '$.print_mode_id')", persisted=True)
+    )
+    way: Mapped[str | None] = mapped_column(String(8), Computed("json_value(document, '$.way')", persisted=True))
+    """Kept from the document by the database, so that lists of thousands read no documents."""
     offer: Mapped[dict[str, Any] | None]
     """A better layout found in the background: what it would set in the document."""
     revision: Mapped[int] = mapped_column(default=1)
-    state: Mapped[RunState] = mapped_column(kept_as(RunState, 20), default=RunState.PLANNED)
+    state: Mapped[RunState] = mapped_column(kept_as(RunState, 20), default=RunState.PLANNED, index=True)
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+    def told(self, setting: Setting) -> Any:
+        """One setting of the document as it is written, without taking a layout of hundreds of pieces apart; in a list
+        that did not ask for documents, as the database keeps it."""
+        if "document_json" in inspect(self).unloaded:
+            return getattr(self, setting)
+        return self.document_json.get(setting, RunDocument.model_fields[setting].default)
 
     @validates("state")
     def _allowed(self, _: str, wanted: RunState) -> RunState:
@@ -80,6 +102,9 @@ class Plate(Base):
     preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
     summary = Held(PlateSetDocument, "summary_json")
+    length_mm: Mapped[float | None] = mapped_column(Computed("json_value(summary, '$.plan.length_mm')", persisted=True))
+    frame: Mapped[int | None] = mapped_column(Computed("json_value(summary, '$.frame')", persisted=True))
+    """Kept from the summary by the database."""
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -87,6 +112,7 @@ class Sheet(Base):
     """One physical print of a plate, from the printer to the cut."""
 
     __tablename__ = "sheet"
+    __table_args__ = (Index("ix_sheet_state", "state", "good"),)
     id: Mapped[int] = mapped_column(primary_key=True)
     plate_id: Mapped[int] = mapped_column(ForeignKey("plate.id"))
     name: Mapped[str] = mapped_column(String(60), unique=True)

@@ -75,7 +75,7 @@ class RollEntry(Base):
     reason: Mapped[str] = mapped_column(String(200))
     reference: Mapped[str] = mapped_column(String(80))
     """Booked once only: the print that took it, so that a repeated report changes nothing."""
-    at: Mapped[datetime] = mapped_column(default=now)
+    at: Mapped[datetime] = mapped_column(default=now, index=True)
     who: Mapped[str] = mapped_column(String(120), default=who)
 
 
