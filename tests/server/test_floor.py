@@ -96,6 +96,10 @@ def test_what_is_handed_over_leaves_the_floor(shop: Shop, client: httpx.Client) 
     version = client.get(f"/api/jobs/{of}").json()["version"]
     client.post(f"/api/jobs/{of}/handovers", json={"version": version, "counts": {design: 12}}).raise_for_status()
     assert floor(client)["open"] == 0 and hands(client) == []
+    assert client.get("/api/designs").json() == []  # its designs are found by name, of their own or of their job
+    for text in ("target", "TARGETS", "walk tar"):
+        assert [one["id"] for one in client.get(f"/api/designs?text={text}").json()] == [design]
+    assert client.get("/api/designs?text=other").json() == []
 
 
 def test_what_keeps_a_machine_comes_before_what_is_next_for_one(shop: Shop, client: httpx.Client) -> None:

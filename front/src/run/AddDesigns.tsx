@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
-import { designsQuery } from "../api/keys";
+import { useDeferredValue, useState } from "react";
+import { designsNamed } from "../api/keys";
 import { buttonLook, Key } from "../ui/Button";
 import { DesignTile } from "./NewRun";
 
@@ -10,7 +11,8 @@ type Props = { open: boolean; setOpen: (open: boolean) => void; items: Item[]; a
 
 /** Designs that are not in the run yet, to be put in with their count. */
 export function AddDesigns({ open, setOpen, items, add }: Props) {
-  const { data: designs } = useQuery(designsQuery);
+  const [text, setText] = useState("");
+  const { data: designs } = useQuery(designsNamed(useDeferredValue(text)));
   const rest = designs?.filter((design) => design.width_mm !== null && !items.some((item) => item.design_id === design.id)) ?? [];
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
@@ -19,8 +21,17 @@ export function AddDesigns({ open, setOpen, items, add }: Props) {
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className="w-[460px] rounded-[8px] border border-rule bg-paper p-3 shadow-xl">
+          <input
+            aria-label="Name of a design, job or customer"
+            placeholder="Name of a design, job or customer"
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+            className="mb-2 h-9 w-full rounded-[5px] border border-rule bg-white px-2.5"
+          />
           {rest.length === 0 ? (
-            <p className="p-2 text-slate">Every design with a size is in this run already. Drop new art into Lines.</p>
+            <p className="p-2 text-slate">
+              {text ? "Nothing else has that name." : "Every design of an open job is in this run already. Drop new art into Lines."}
+            </p>
           ) : (
             <div className="grid max-h-[360px] grid-cols-4 gap-2 overflow-y-auto">
               {rest.map((design) => (

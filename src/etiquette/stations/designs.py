@@ -26,7 +26,7 @@ from etiquette.stations import edits
 from etiquette.stations.line_rules import rules_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, Customer, Design, InkColour, Job, LineResult
-from etiquette.store.rows import loaded
+from etiquette.store.rows import all_in, loaded, newest_named
 
 WALK_IN = "Walk-in"
 LINE_RECIPE = 18
@@ -198,16 +198,17 @@ DESIGNS_SHOWN = 240
 
 
 def designs_named(session: Session, text: str) -> list[Design]:
-    """Designs with their jobs, oldest first: the newest DESIGNS_SHOWN of open jobs, or those whose name, job or
-    customer holds all words of `text`, wherever they are."""
-    found = select(Design.id).join(Job)
-    for word in text.split():
-        there = (column.contains(word, autoescape=True) for column in (Design.name, Job.name, Job.customer))
-        found = found.where(or_(*there))
-    if not text.strip():
-        found = found.where(Job.closed_at.is_(None))
-    newest = found.order_by(Design.id.desc()).limit(DESIGNS_SHOWN).subquery()
-    wanted = select(Design).join(newest, newest.c.id == Design.id).options(joinedload(Design.job))
+    """Designs with their jobs, oldest first: the newest DESIGNS_SHOWN of open jobs, or those that have all words of
+    `text` in their names, or in the name and customer of their jobs, wherever they are."""
+    words = text.split()
+    of_jobs = select(Design.id).join(Job).order_by(Design.id.desc()).limit(DESIGNS_SHOWN)
+    if not words:
+        numbers = list(session.scalars(of_jobs.where(Job.closed_at.is_(None))))
+    else:
+        each = [or_(*all_in(Job.name, [word]), *all_in(Job.customer, [word])) for word in words]
+        named = newest_named(session, Design, words, DESIGNS_SHOWN)
+        numbers = sorted({*named, *session.scalars(of_jobs.where(*each))})[-DESIGNS_SHOWN:]
+    wanted = select(Design).where(Design.id.in_(numbers)).options(joinedload(Design.job))
     return list(session.scalars(wanted.order_by(Design.id)))
 
 
