@@ -70,12 +70,16 @@ export function useDesign(id: number) {
     } while ((asking.current as string) === "once more");
     asking.current = "no";
   };
+  const recipe = useChange(held, (recipe_id: number) =>
+    shown<"DesignShown">(api.POST("/api/designs/{design_id}/recipe", { ...path, body: { revision: revision(), recipe_id } })),
+  );
   return {
     design: held.data,
     error: held.error,
     keep: held.keep,
     change: ((words, changes) => edit.mutate({ words, changes })) as ChangeDesign,
     step: (way: "undo" | "redo") => step.mutate(way),
+    useRecipe: (recipe_id: number) => recipe.mutate(recipe_id),
     arrange: (way: Schemas["ArrangeStep"]) => arrange.mutate(way),
     mean: (word: Schemas["MeaningAsked"]["word"], means: Schemas["MeaningAsked"]["means"]) => mean.mutate({ word, means }),
     /** The registration marks that the page brings along; `at`: the one there and its like, mm from the lower left corner. */

@@ -37,6 +37,9 @@ export function useRun(id: number) {
   const nest = () => {
     if (!nesting.progress) void nesting.start("Nesting", () => told(api.PUT("/api/runs/{run_id}/nest", path)));
   };
+  const recipe = useChange(held, (recipe_id: number) =>
+    shown<"RunShown">(api.POST("/api/runs/{run_id}/recipe", { ...path, body: { revision: revision(), recipe_id } })),
+  );
   return {
     run: held.data,
     error: held.error,
@@ -45,6 +48,8 @@ export function useRun(id: number) {
     changeMachine: ((words, changes) =>
       edit.mutate({ words, changes }, { onSuccess: (fresh) => fresh.layout && !fresh.fresh && nest() })) as ChangeRun,
     step: (way: "undo" | "redo") => step.mutate(way),
+    /** What a recipe chose for runs: what no longer fits then is nested anew at once. */
+    useRecipe: (recipe_id: number) => recipe.mutate(recipe_id, { onSuccess: (fresh) => fresh.layout && !fresh.fresh && nest() }),
     hand,
     fill,
     layouts,

@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import { barQuery } from "../api/keys";
 import { type Job as JobShown, useJob } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
+import { useRecipes } from "../api/useRecipes";
 import { TakeInButton, useTakeIn } from "../lines/takeIn";
 import { Action, Button, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
@@ -71,6 +72,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
           <Next job={job} held={held} />
         </div>
         <HandedOver job={job} held={held} />
+        <HowDone job={job} />
         <Section title="The job">
           <Labelled words="Name">
             <TextField label="Name" value={job.name} longest={120} onChange={(name) => name.trim() && held.change({ name })} />
@@ -153,6 +155,22 @@ function HandedOver({ job, held }: { job: JobShown; held: Held }) {
           </Button>
         </div>
       ))}
+    </Section>
+  );
+}
+
+/** How the job was done, kept for others like it: its first design's lines, and the run it is in. */
+function HowDone({ job }: { job: JobShown }) {
+  const { add } = useRecipes();
+  const part = job.parts.find((one) => one.runs.length > 0);
+  if (!part) return null;
+  const body = { name: job.name.slice(0, 110), design_id: part.id, run_id: part.runs[0]?.id };
+  return (
+    <Section title="Recipe">
+      {job.recipe && <p className="text-[12px] text-slate">Done by {job.recipe}, as it was then.</p>}
+      <TextButton disabled={add.isPending} onClick={() => add.mutate(body)}>
+        Remember how this was done
+      </TextButton>
     </Section>
   );
 }

@@ -6,6 +6,7 @@ import { NumberRow } from "../ui/Field";
 import { Big } from "../ui/Readings";
 import { Fold, Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
+import { UseRecipe } from "../ui/UseRecipe";
 import { Working } from "../ui/Working";
 import { ColourSettings } from "./ColourSettings";
 import { EdgeSettings } from "./EdgeSettings";
@@ -71,6 +72,7 @@ export function LinesReadings({ station, opener, send }: Props) {
           taking={station.picking === "white" || station.picking === "clear" ? station.picking : null}
         />
       </Fold>
+      <UseRecipe name="lines recipe" use={station.useRecipe} from={{ design_id: design.id }} />
       <Fold name="lines marks" title="Marks it brings along" closed={!document.own_marks}>
         <OwnMarks station={station} />
       </Fold>

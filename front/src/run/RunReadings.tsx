@@ -4,6 +4,7 @@ import { Note } from "../ui/Card";
 import { Big } from "../ui/Readings";
 import { Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
+import { UseRecipe } from "../ui/UseRecipe";
 import { Working } from "../ui/Working";
 import { ByHand } from "./ByHand";
 import { Offer } from "./Comparison";
@@ -31,6 +32,7 @@ export function RunReadings({ station }: { station: Station }) {
       <StockSection run={run} machine={changeMachine} />
       <PlaceSection run={run} machine={changeMachine} />
       <SpacingSection run={run} change={change} />
+      <UseRecipe name="run recipe" use={station.useRecipe} from={{ run_id: run.id }} />
       {figures && (
         <Section title="Cost">
           <Row label="Stock">

@@ -13,11 +13,12 @@ import { ShelfFileIn } from "./ShelfFile";
 import { RuleCards, RuleSettings } from "./LineRules";
 import { TestCardReading, TestCardTiles } from "./TestCards";
 import { ProfileIn } from "./Profiles";
+import { RecipeSettings, RecipeTiles } from "./Recipes";
 import { ThingSettings } from "./ThingSettings";
 import { ThingTile } from "./ThingTile";
 
 /** What is chosen: a thing by its kind and number, a line rule or test card by its place, or a file to take in. */
-type Chosen = { of: Kind | "rule" | "card" | "file"; id: number };
+type Chosen = { of: Kind | "rule" | "card" | "file" | "recipe"; id: number };
 
 export default function Shelf() {
   const { shelf, error, add, undo, redo, step } = useShelf();
@@ -31,7 +32,7 @@ export default function Shelf() {
   const put = (kind: Kind, asked: Schemas["AddAsked"] = {}) =>
     add.mutate({ kind, ...asked }, { onSuccess: ({ id }) => choose({ of: kind, id }) });
   const { kind, entry } = thingOf(shelf, chosen);
-  const numberOf = (of: "rule" | "card") => (chosen?.of === of ? chosen.id : null);
+  const numberOf = (of: "rule" | "card" | "recipe") => (chosen?.of === of ? chosen.id : null);
   const count = KINDS.reduce((sum, one) => sum + shelf[one.kind].length, 0);
   const isAway = KINDS.some((one) => shelf[one.kind].some((row) => row.away));
   return (
@@ -82,6 +83,7 @@ export default function Shelf() {
             hidden={filter !== ""}
           />
         ))}
+        <RecipeTiles chosen={numberOf("recipe")} choose={(id) => choose({ of: "recipe", id })} />
         <TestCardTiles shelf={shelf} chosen={numberOf("card")} choose={(id) => choose({ of: "card", id })} />
         <RuleCards chosen={numberOf("rule")} choose={(id) => choose({ of: "rule", id })} />
       </main>
@@ -170,7 +172,7 @@ function useChosen(): [Chosen | null, (chosen: Chosen | null) => void] {
   const [named, setNamed] = useState("");
   if (params.toString() !== named) {
     setNamed(params.toString());
-    const of = KINDS.find(({ kind }) => params.has(kind))?.kind;
+    const of = params.has("recipe") ? "recipe" : KINDS.find(({ kind }) => params.has(kind))?.kind;
     if (of) choose({ of, id: Number(params.get(of)) });
   }
   return [chosen, choose];
@@ -178,7 +180,8 @@ function useChosen(): [Chosen | null, (chosen: Chosen | null) => void] {
 
 /** The thing that is chosen; the first stock to begin with. */
 function thingOf(shelf: Schemas["ShelfShown"], chosen: Chosen | null): { kind: Kind | null; entry: Entry | undefined } {
-  if (chosen?.of === "rule" || chosen?.of === "card" || chosen?.of === "file") return { kind: null, entry: undefined };
+  if (chosen?.of === "rule" || chosen?.of === "card" || chosen?.of === "file" || chosen?.of === "recipe")
+    return { kind: null, entry: undefined };
   const kind = chosen?.of ?? "stock";
   const rows: Entry[] = shelf[kind];
   return { kind, entry: rows.find((row) => row.id === chosen?.id) ?? rows[0] };
@@ -196,6 +199,9 @@ function Chosen({ chosen, shelf, choose }: ChosenProps) {
     );
   }
   if (chosen?.of === "card") return <TestCardReading index={chosen.id} shelf={shelf} />;
+  if (chosen?.of === "recipe") {
+    return <RecipeSettings key={chosen.id} id={chosen.id} choose={(id) => choose(id === null ? null : { of: "recipe", id })} />;
+  }
   if (chosen?.of === "rule") {
     return <RuleSettings index={chosen.id} choose={(id) => choose(id === null ? null : { of: "rule", id })} />;
   }

@@ -8,6 +8,7 @@ from pydantic import BaseModel
 
 from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
 from etiquette.files.line_rules import RulesFile
+from etiquette.files.recipe_file import RecipeFile
 from etiquette.files.run_file import RunFile
 from etiquette.files.shelf_file import ShelfFile
 from etiquette.files.tool_cards import ToolsFile
@@ -21,6 +22,7 @@ FILES: dict[str, type[BaseModel]] = {
     "RULES": RulesFile,
     "RUN": RunFile,
     "SHELF": ShelfFile,
+    "RECIPE": RecipeFile,
 }
 
 

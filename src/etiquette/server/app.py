@@ -24,12 +24,26 @@ from etiquette.stations.lines.taking_progress import Takings
 from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
 from etiquette.stations.shelf import api as shelf
-from etiquette.stations.shelf import cards_api, care_api
+from etiquette.stations.shelf import cards_api, care_api, recipes_api
 from etiquette.stations.shop import Shop
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.work import release_all
 
-ROUTES = (floor, jobs_api, lines, rules_api, run, printing, bench, shelf, cards_api, care_api, room, task_api)
+ROUTES = (
+    floor,
+    jobs_api,
+    lines,
+    rules_api,
+    run,
+    printing,
+    bench,
+    shelf,
+    cards_api,
+    care_api,
+    recipes_api,
+    room,
+    task_api,
+)
 
 
 def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine | None = None) -> FastAPI:

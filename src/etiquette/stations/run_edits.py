@@ -9,12 +9,24 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import new_code
 from etiquette.files.documents.runs import RunDocument, RunItem
-from etiquette.stations import edits
+from etiquette.stations import edits, recipes
 from etiquette.stations.designs import own_marks_of, states_of
 from etiquette.stations.kits import kit_of, room_mm
 from etiquette.stations.run_needs import reads
 from etiquette.stations.runs import KIT_SETTINGS, _designs, _key
-from etiquette.store.models import Cutter, Design, Frame, Laminator, MarkSet, Printer, PrintMode, Roll, Run, Stock
+from etiquette.store.models import (
+    Cutter,
+    Design,
+    Frame,
+    Laminator,
+    MarkSet,
+    Printer,
+    PrintMode,
+    Recipe,
+    Roll,
+    Run,
+    Stock,
+)
 
 M = TypeVar("M", Cutter, MarkSet, Printer, Laminator)
 
@@ -22,6 +34,9 @@ M = TypeVar("M", Cutter, MarkSet, Printer, Laminator)
 def create(session: Session, name: str, items: list[dict[str, int]], stock_id: int | None = None) -> int:
     """A run on the fullest roll of a stock (None: of any, or where that stock has none); without a cutter or a mark set
     on the Shelf it is cut by the printer's own knife, or only printed. Raises JobError when there is no roll."""
+    begin, keep_stock = recipes.for_all(session), stock_id is not None
+    if not keep_stock and begin is not None:
+        stock_id = recipes.for_run(session, begin.document).changes.get("stock_id")
     there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away).order_by((Roll.stock_id == stock_id).desc())
     roll = session.scalar(there.order_by(Roll.remaining_mm.desc()).limit(1))
     if roll is None:
@@ -34,7 +49,25 @@ def create(session: Session, name: str, items: list[dict[str, int]], stock_id: i
     session.add(run)
     session.flush()
     give_code(session, run.id, 1)
+    if begin is not None:
+        use(session, run.id, None, begin, keep_stock)
     return run.id
+
+
+def use(
+    session: Session, run_id: int, revision: int | None, recipe: Recipe, keep_stock: bool = False
+) -> tuple[str, ...]:
+    """What a recipe chose for runs, as one edit, but for its stock where that is said already; returns what it names
+    that is not here, which stays as it is. Raises JobError, Stale."""
+    wanted = recipes.for_run(session, recipe.document)
+    of_stock = ("stock_id", "print_mode_id") if keep_stock else ()
+    changes = {key: value for key, value in wanted.changes.items() if key not in of_stock}
+    if changes:
+        change(session, run_id, revision, f"as in {recipe.name}"[:200], changes)
+    items = [item.design_id for item in session.get_one(Run, run_id).document.items]
+    jobs = session.scalars(select(Design.job_id).where(Design.id.in_(items)))
+    recipes.note_use(session, jobs, recipe)
+    return wanted.missing
 
 
 def first_document(session: Session, roll: Roll, name: str, items: list[RunItem]) -> RunDocument:

@@ -72,6 +72,11 @@ class StepAsked(Asked):
     revision: Revision
 
 
+class RecipeUse(Asked):
+    recipe_id: RowId
+    revision: Revision
+
+
 class LineShown(BaseModel):
     kind: Kind
     d: str

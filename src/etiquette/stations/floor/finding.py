@@ -19,6 +19,7 @@ from etiquette.store.models import (
     MarkSet,
     Plate,
     Printer,
+    Recipe,
     Roll,
     Run,
     Sheet,
@@ -37,6 +38,7 @@ ON_SHELF: tuple[tuple[type[Any], str, str], ...] = (
     (Cutter, "machine", "cutter"),
     (MarkSet, "mark set", "mark_set"),
     (ColourProfile, "profile", "colour_profile"),
+    (Recipe, "recipe", "recipe"),
 )
 STATION = {
     RunState.PLANNED: "run",

@@ -121,6 +121,8 @@ class JobShown(JobListed):
     stocks: list["StockNamed"]
     """What it could be printed on."""
     handovers: list[HandoverShown]
+    recipe: str | None
+    """The recipe that was used for it last, as it was called then."""
     parts: list[DesignOfJob]
     others: list["JobNamed"]
     """Jobs that a design could be moved to: the customer's own, then the newest."""
@@ -145,7 +147,7 @@ class JobsShown(BaseModel):
 class Found(BaseModel):
     """A thing that was looked for; `path`: where it is opened."""
 
-    kind: Literal["job", "design", "run", "frame", "sheet", "stock", "roll", "machine", "mark set", "profile"]
+    kind: Literal["job", "design", "run", "frame", "sheet", "stock", "roll", "machine", "mark set", "profile", "recipe"]
     name: str
     words: str
     path: str

@@ -49,6 +49,7 @@ def job_shown(session: Session, job_id: int) -> JobShown:
         spare_count=job.spare_count,
         spare_percent=job.spare_percent,
         stocks=_stocks(session, job.stock_id),
+        recipe=job.recipe["name"] if job.recipe else None,
         handovers=[_handover(one, job) for one in handovers_of(session, job_id)],
         parts=[_part(design, pieces[design.id], runs[design.id]) for design in job.designs],
         others=_others(session, job),

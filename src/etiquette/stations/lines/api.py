@@ -31,7 +31,7 @@ from etiquette.stations.lines.schemas import (
 from etiquette.stations.lines.taking_progress import Reached, Takings
 from etiquette.stations.lines.views import design_shown, designs_listed, path_pressed
 from etiquette.stations.lines.widest import WidestOn, widest
-from etiquette.stations.schemas import OfDesign, RowId, StepAsked, TaskMade
+from etiquette.stations.schemas import OfDesign, RecipeUse, RowId, StepAsked, TaskMade
 from etiquette.stations.views import lines_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"], dependencies=[needs(Right.PREPARE)])
@@ -198,6 +198,13 @@ def picture_seen(
 @router.post("/{design_id}/edits")
 def change_design(shop: ShopHere, design_id: int, asked: DesignEdit) -> DesignShown:
     within(shop, lambda session: editing.change(session, design_id, asked.revision, asked.words, asked.named()))
+    return show_design(shop, design_id)
+
+
+@router.post("/{design_id}/recipe")
+def use_recipe(shop: ShopHere, design_id: int, asked: RecipeUse) -> DesignShown:
+    """What a recipe chose for lines, as one edit."""
+    within(shop, lambda session: editing.use(session, design_id, asked.revision, asked.recipe_id))
     return show_design(shop, design_id)
 
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import MEANINGS, Word
 from etiquette.core.errors import JobError, NotThere
-from etiquette.stations import edits
+from etiquette.stations import edits, recipes
 from etiquette.stations.designs import _LEAVES_LINES_IN_ORDER, _SHAPES_THE_LINE, _customer_key
 from etiquette.store.models import Art, Customer, Design, Edit
 
@@ -36,6 +36,13 @@ def keep_meaning(session: Session, design_id: int, word: Word, means: Kind) -> N
         held = Customer(name=name)
         session.add(held)
     setattr(held, f"{word}_means", means)
+
+
+def use(session: Session, design_id: int, revision: int | None, recipe_id: int) -> None:
+    """What a recipe chose for lines, as one edit. Raises NotThere, JobError, Stale."""
+    recipe = recipes.recipe_there(session, recipe_id)
+    change(session, design_id, revision, f"as in {recipe.name}"[:200], recipe.document.lines)
+    recipes.note_use(session, [session.get_one(Design, design_id).job_id], recipe)
 
 
 def change(session: Session, design_id: int, revision: int | None, words: str, changes: dict[str, Any]) -> None:

@@ -16,6 +16,7 @@ from etiquette.core.errors import JobError
 from etiquette.files.documents.designs import Arranged, DesignDocument
 from etiquette.files.vectors import read_vectors
 from etiquette.sandbox.art import ArtRead, arrange, read_art
+from etiquette.stations import recipes
 from etiquette.stations.designs import WALK_IN, state_of
 from etiquette.stations.line_rules import rules_file, rules_of
 from etiquette.stations.lines.editing import change
@@ -237,6 +238,8 @@ def _add(
         job = Job(name=name, customer=WALK_IN, due=None)
         session.add(job)
     session.flush()
+    begin = recipes.for_all(session)
+    chosen = {**(begin.document.lines if begin else {}), **document}
     made = []
     for page in pages:
         art = _kept(shop, session, page, file_name)
@@ -249,7 +252,7 @@ def _add(
         offered = (
             {"follow": "none" if has_lines else "edge"} if page.ground_told else {"follow": "page", "offset_mm": 0.0}
         )
-        values = {"name": own, "width_mm": page.width_mm, "spot_inks": known, **offered, **document}
+        values = {"name": own, "width_mm": page.width_mm, "spot_inks": known, **chosen, **offered, **document}
         fresh = DesignDocument(**values, art_id=art.id)
         design = Design(job_id=job.id, document=fresh)
         session.add(design)

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
-from etiquette.stations import edits, run_edits, runs
+from etiquette.stations import edits, recipes, run_edits, runs
 from etiquette.stations.run import comparing, laying, tasks
 from etiquette.stations.run.pictures import run_thumb
 from etiquette.stations.run.schemas import (
@@ -22,7 +22,7 @@ from etiquette.stations.run.schemas import (
     RunShown,
 )
 from etiquette.stations.run.views import run_shown
-from etiquette.stations.schemas import RunListed, StepAsked, TaskMade
+from etiquette.stations.schemas import RecipeUse, RunListed, StepAsked, TaskMade
 from etiquette.stations.views import run_listed, runs_listed
 from etiquette.stations.what_lies import Check, ask_printer, of_printer
 
@@ -89,6 +89,17 @@ def layout_thumb(shop: ShopHere, run_id: int, which: Annotated[int, Path(ge=0, l
 @router.post("/{run_id}/edits")
 def change_run(shop: ShopHere, run_id: int, asked: RunEdit) -> RunShown:
     within(shop, lambda session: run_edits.change(session, run_id, asked.revision, asked.words, asked.named()))
+    return show_run(shop, run_id)
+
+
+@router.post("/{run_id}/recipe")
+def use_recipe(shop: ShopHere, run_id: int, asked: RecipeUse) -> RunShown:
+    """What a recipe chose for runs, as one edit."""
+
+    def used(session: Session) -> None:
+        run_edits.use(session, run_id, asked.revision, recipes.recipe_there(session, asked.recipe_id))
+
+    within(shop, used)
     return show_run(shop, run_id)
 
 

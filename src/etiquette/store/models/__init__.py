@@ -6,6 +6,7 @@ from etiquette.store.models.care import Care
 from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, LineResult, LineRules
 from etiquette.store.models.handovers import Handover, HandoverItem
 from etiquette.store.models.pieces import PlateItem, RunItem
+from etiquette.store.models.recipes import Recipe
 from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
 from etiquette.store.models.shelf import (
     CardReading,
@@ -49,6 +50,7 @@ __all__ = [
     "PlateItem",
     "PrintMode",
     "Printer",
+    "Recipe",
     "Roll",
     "RollEntry",
     "Run",

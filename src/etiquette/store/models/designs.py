@@ -3,7 +3,7 @@
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import Computed, ForeignKey, Index, String, Text
+from sqlalchemy import JSON, Computed, ForeignKey, Index, String, Text
 from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
@@ -36,6 +36,8 @@ class Job(Base):
     spare_count: Mapped[int] = mapped_column(default=0, server_default="0")
     spare_percent: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """Pieces of each design that are made besides those that are due."""
+    recipe: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    """The recipe that was used for it last: its name and version, and what it said then."""
     closed_at: Mapped[datetime | None]
     """When all that is due was handed over; None: it is open."""
     version: Mapped[int] = mapped_column(server_default="1")

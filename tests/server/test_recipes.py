@@ -1,0 +1,176 @@
+"""Recipes over the API: made from how something was done, used, compared, carried to another shop as a file."""
+
+import json
+from collections.abc import Iterator
+from typing import Any
+
+import httpx
+import pytest
+from sqlalchemy import select
+from starlette.testclient import TestClient
+
+from etiquette.demo.art import art_file
+from etiquette.files.documents.designs import DesignDocument
+from etiquette.files.documents.recipes import ABOUT_ONE_ART, ABOUT_ONE_RUN, THINGS, LinesChoices, RunChoices
+from etiquette.files.documents.runs import RunDocument
+from etiquette.server.app import create_app
+from etiquette.stations import run_edits
+from etiquette.stations.lines import taking_in
+from etiquette.stations.recipe_words import LABELS
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Job, Stock
+from tests.stations.shop_floor import fill_shelf
+
+
+@pytest.fixture
+def client(shop: Shop) -> Iterator[httpx.Client]:
+    shop.database.within(fill_shelf)
+    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+def art(shop: Shop, **wanted: Any) -> int:
+    (design,) = taking_in.take_in(shop, art_file("spark")[1], "spark.png", None, wanted)
+    return design
+
+
+def run_of(shop: Shop, design: int) -> int:
+    return shop.database.within(lambda s: run_edits.create(s, "One", [{"design_id": design, "count": 4}]))
+
+
+def edit(client: httpx.Client, subject: str, number: int, **changes: Any) -> None:
+    revision = client.get(f"/api/{subject}/{number}").json()["revision"]
+    body = {"revision": revision, "words": "test", "changes": changes}
+    client.post(f"/api/{subject}/{number}/edits", json=body).raise_for_status()
+
+
+def use(client: httpx.Client, subject: str, number: int, recipe: int) -> httpx.Response:
+    revision = client.get(f"/api/{subject}/{number}").json()["revision"]
+    return client.post(f"/api/{subject}/{number}/recipe", json={"recipe_id": recipe, "revision": revision})
+
+
+def made(client: httpx.Client, name: str, **of: Any) -> dict[str, Any]:
+    answer = client.post("/api/recipes", json={"name": name, **of})
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def test_every_setting_is_a_choice_with_a_name_or_says_something_about_one_piece_of_work() -> None:
+    """A setting that is added later has to be decided upon."""
+    assert set(DesignDocument.model_fields) == set(LinesChoices.model_fields) | ABOUT_ONE_ART
+    assert set(LABELS["lines"]) == set(LinesChoices.model_fields)
+    assert set(RunDocument.model_fields) | set(THINGS) == set(RunChoices.model_fields) | ABOUT_ONE_RUN
+    assert set(LABELS["run"]) == set(RunChoices.model_fields)
+
+
+def test_how_something_was_done_is_done_again_in_one_press_and_undone_in_one(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    run = run_of(shop, design)
+    edit(client, "designs", design, offset_mm=1.25, holes="keep", bleed_mm=2.0)
+    edit(client, "runs", run, gap_mm=5.0, laying="grid")
+    recipe = made(client, "Sparks", design_id=design, run_id=run)
+    chosen = {one["key"]: one["value"] for one in recipe["shown"] if one["part"] == "lines"}
+    assert chosen == {"offset_mm": 1.25, "holes": "keep", "bleed_mm": 2.0}  # what was left as it was is left open
+    assert {one["key"] for one in recipe["shown"] if one["part"] == "run"} >= {"gap_mm", "laying", "stock", "cutter"}
+    other, more = art(shop, offset_mm=4.0, corner_mm=1.0), None
+    more = run_of(shop, other)
+    document = use(client, "designs", other, recipe["id"]).json()["document"]
+    # what the recipe leaves open stays
+    assert (document["offset_mm"], document["holes"], document["corner_mm"]) == (1.25, "keep", 1.0)
+    settings = use(client, "runs", more, recipe["id"]).json()["document"]
+    assert (settings["gap_mm"], settings["laying"]) == (5.0, "grid")
+    revision = client.get(f"/api/designs/{other}").json()["revision"]
+    back = client.post(f"/api/designs/{other}/undo", json={"revision": revision}).json()["document"]
+    assert (back["offset_mm"], back["holes"]) == (4.0, "fill")
+
+
+def test_a_job_keeps_what_its_recipe_said_when_it_was_used(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    edit(client, "designs", design, offset_mm=1.0)
+    recipe = made(client, "Sparks", design_id=design)
+    use(client, "designs", design, recipe["id"]).raise_for_status()
+    change = {"version": recipe["version"], "lines": {"offset_mm": 9.0}}
+    changed = client.patch(f"/api/recipes/{recipe['id']}", json=change).json()
+    assert [one["words"] for one in changed["shown"] if one["key"] == "offset_mm"] == ["9 mm"]
+    client.delete(f"/api/recipes/{recipe['id']}").raise_for_status()
+    kept = shop.database.within(lambda session: session.scalars(select(Job)).one().recipe)
+    assert kept is not None and (kept["name"], kept["lines"]["offset_mm"]) == ("Sparks", 1.0)
+
+
+def test_the_shops_defaults_are_a_recipe(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    run = run_of(shop, design)
+    edit(client, "designs", design, offset_mm=0.75, follow="hull")
+    edit(client, "runs", run, gap_mm=7.0)
+    recipe = made(client, "House", design_id=design, run_id=run)
+    wish = {"version": recipe["version"], "for_all": True}
+    client.patch(f"/api/recipes/{recipe['id']}", json=wish).raise_for_status()
+    fresh = art(shop)
+    document = client.get(f"/api/designs/{fresh}").json()["document"]
+    assert document["offset_mm"] == 0.75
+    assert client.get(f"/api/runs/{run_of(shop, fresh)}").json()["document"]["gap_mm"] == 7.0
+    other = made(client, "Other", like=recipe["id"])
+    client.patch(f"/api/recipes/{other['id']}", json={"version": 1, "for_all": True}).raise_for_status()
+    assert [(one["name"], one["for_all"]) for one in client.get("/api/recipes").json()] == [
+        ("Other", True), ("House", False),
+    ]  # fmt: skip
+
+
+def test_what_differs_between_two_recipes_is_said(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    edit(client, "designs", design, offset_mm=1.5, holes="keep")
+    one = made(client, "One", design_id=design)
+    other = made(client, "Other", like=one["id"])
+    assert client.get(f"/api/recipes/{one['id']}/compare/{other['id']}").json() == []
+    change = {"version": 1, "lines": {"offset_mm": -2.0}, "leave_out": [["lines", "holes"]], "run": {"gap_mm": 3}}
+    client.patch(f"/api/recipes/{other['id']}", json={**change, "send": True}).raise_for_status()
+    said = client.get(f"/api/recipes/{one['id']}/compare/{other['id']}").json()
+    assert [(one["label"], one["one"], one["other"]) for one in said] == [
+        ("Offset", "1.5 mm", "-2 mm"), ("Holes", "keep", ""), ("Gap", "", "3 mm"),
+        ("When it is ready", "held", "sent"),
+    ]  # fmt: skip
+
+
+def test_a_recipe_goes_to_another_shop_as_a_file(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    edit(client, "designs", design, offset_mm=1.5)
+    run = run_of(shop, design)
+    recipe = made(client, "Sparks", design_id=design, run_id=run)
+    text = client.get(f"/api/recipes/{recipe['id']}/file").text
+    stock = shop.database.within(lambda session: session.scalars(select(Stock.name)).one())
+    assert json.loads(text)["run"]["stock"] == stock
+    again = client.post("/api/recipes/file", json={"name": "RECIPE.json", "text": text}).json()
+    assert again["name"] == "Sparks 2" and again["missing"] == []
+    assert client.get(f"/api/recipes/{recipe['id']}/compare/{again['id']}").json() == []
+    shop.database.within(lambda session: setattr(session.scalars(select(Stock)).one(), "name", "Another stock"))
+    there = client.get(f"/api/recipes/{again['id']}").json()
+    assert there["missing"] == [f"stock {stock}"]
+    settings = use(client, "runs", run, again["id"])  # what is not here stays as it is
+    assert settings.status_code == 200
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("{", "RECIPE.json is not as it should be"),
+        ('{"version": 2, "name": "One"}', "at version"),
+        ('{"name": "  "}', "at name"),
+        ('{"name": "One", "lines": {"offset_mm": 900}}', "at lines.offset_mm"),
+        ('{"name": "One", "lines": {"width_mm": 10}}', "at lines.width_mm"),
+        ('{"name": "One", "run": {"stock_id": 1}}', "at run.stock_id"),
+    ],
+)
+def test_a_file_that_is_none_is_refused_with_its_place(client: httpx.Client, text: str, said: str) -> None:
+    answer = client.post("/api/recipes/file", json={"name": "RECIPE.json", "text": text})
+    assert answer.status_code == 422 and said in answer.text
+    assert client.get("/api/recipes").json() == []
+
+
+def test_a_choice_that_cannot_be_and_a_second_change_are_refused(client: httpx.Client) -> None:
+    recipe = made(client, "Empty")
+    assert recipe["choices"] == 0
+    wrong = client.patch(f"/api/recipes/{recipe['id']}", json={"version": 1, "lines": {"offset_mm": "wide"}})
+    assert wrong.status_code == 422 and "lines.offset_mm" in wrong.text
+    first = client.patch(f"/api/recipes/{recipe['id']}", json={"version": 1, "name": "Plain"})
+    assert first.status_code == 200
+    assert client.patch(f"/api/recipes/{recipe['id']}", json={"version": 1, "name": "Late"}).status_code == 409
