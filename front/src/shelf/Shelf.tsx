@@ -9,6 +9,7 @@ import { Gone } from "../ui/Gone";
 import { useKeys } from "../ui/keys";
 import { Readings } from "../ui/Readings";
 import { type Entry, type Kind, KINDS } from "./fields";
+import { FolderSettings, FolderTiles } from "./DropFolders";
 import { ShelfFileIn } from "./ShelfFile";
 import { RuleCards, RuleSettings } from "./LineRules";
 import { TestCardReading, TestCardTiles } from "./TestCards";
@@ -18,7 +19,7 @@ import { ThingSettings } from "./ThingSettings";
 import { ThingTile } from "./ThingTile";
 
 /** What is chosen: a thing by its kind and number, a line rule or test card by its place, or a file to take in. */
-type Chosen = { of: Kind | "rule" | "card" | "file" | "recipe"; id: number };
+type Chosen = { of: Kind | "rule" | "card" | "file" | "recipe" | "folder"; id: number };
 
 export default function Shelf() {
   const { shelf, error, add, undo, redo, step } = useShelf();
@@ -32,7 +33,7 @@ export default function Shelf() {
   const put = (kind: Kind, asked: Schemas["AddAsked"] = {}) =>
     add.mutate({ kind, ...asked }, { onSuccess: ({ id }) => choose({ of: kind, id }) });
   const { kind, entry } = thingOf(shelf, chosen);
-  const numberOf = (of: "rule" | "card" | "recipe") => (chosen?.of === of ? chosen.id : null);
+  const numberOf = (of: "rule" | "card" | "recipe" | "folder") => (chosen?.of === of ? chosen.id : null);
   const count = KINDS.reduce((sum, one) => sum + shelf[one.kind].length, 0);
   const isAway = KINDS.some((one) => shelf[one.kind].some((row) => row.away));
   return (
@@ -84,6 +85,7 @@ export default function Shelf() {
           />
         ))}
         <RecipeTiles chosen={numberOf("recipe")} choose={(id) => choose({ of: "recipe", id })} />
+        <FolderTiles chosen={numberOf("folder")} choose={(id) => choose({ of: "folder", id })} />
         <TestCardTiles shelf={shelf} chosen={numberOf("card")} choose={(id) => choose({ of: "card", id })} />
         <RuleCards chosen={numberOf("rule")} choose={(id) => choose({ of: "rule", id })} />
       </main>
@@ -172,7 +174,7 @@ function useChosen(): [Chosen | null, (chosen: Chosen | null) => void] {
   const [named, setNamed] = useState("");
   if (params.toString() !== named) {
     setNamed(params.toString());
-    const of = params.has("recipe") ? "recipe" : KINDS.find(({ kind }) => params.has(kind))?.kind;
+    const of = (["recipe", "folder"] as const).find((one) => params.has(one)) ?? KINDS.find(({ kind }) => params.has(kind))?.kind;
     if (of) choose({ of, id: Number(params.get(of)) });
   }
   return [chosen, choose];
@@ -180,12 +182,13 @@ function useChosen(): [Chosen | null, (chosen: Chosen | null) => void] {
 
 /** The thing that is chosen; the first stock to begin with. */
 function thingOf(shelf: Schemas["ShelfShown"], chosen: Chosen | null): { kind: Kind | null; entry: Entry | undefined } {
-  if (chosen?.of === "rule" || chosen?.of === "card" || chosen?.of === "file" || chosen?.of === "recipe")
-    return { kind: null, entry: undefined };
   const kind = chosen?.of ?? "stock";
+  if (!isKind(kind)) return { kind: null, entry: undefined };
   const rows: Entry[] = shelf[kind];
   return { kind, entry: rows.find((row) => row.id === chosen?.id) ?? rows[0] };
 }
+
+const isKind = (of: Chosen["of"]): of is Kind => KINDS.some(({ kind }) => kind === of);
 
 type ChosenProps = { chosen: Chosen | null; shelf: Schemas["ShelfShown"]; choose: (chosen: Chosen | null) => void };
 
@@ -199,6 +202,7 @@ function Chosen({ chosen, shelf, choose }: ChosenProps) {
     );
   }
   if (chosen?.of === "card") return <TestCardReading index={chosen.id} shelf={shelf} />;
+  if (chosen?.of === "folder") return <FolderSettings key={chosen.id} id={chosen.id} gone={() => choose(null)} />;
   if (chosen?.of === "recipe") {
     return <RecipeSettings key={chosen.id} id={chosen.id} choose={(id) => choose(id === null ? null : { of: "recipe", id })} />;
   }

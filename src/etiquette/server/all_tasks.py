@@ -6,6 +6,7 @@ from typing import Annotated, Any, Union
 from pydantic import Field
 
 import etiquette.demo.tasks
+import etiquette.intake.tasks
 import etiquette.stations.bench.tasks
 import etiquette.stations.lines.tasks
 import etiquette.stations.print.tasks

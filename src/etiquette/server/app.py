@@ -11,6 +11,8 @@ from fastapi.staticfiles import StaticFiles
 from starlette.middleware.gzip import GZipMiddleware
 
 from etiquette.demo import api as room
+from etiquette.intake import api as intake
+from etiquette.intake.watching import FolderWatch
 from etiquette.server import task_api
 from etiquette.server.guards import Guards
 from etiquette.server.problems import add_problem_handlers, problem
@@ -41,6 +43,7 @@ ROUTES = (
     cards_api,
     care_api,
     recipes_api,
+    intake,
     room,
     task_api,
 )
@@ -58,9 +61,12 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
             shop.database.within(release_all)
             engine.start()
             app.state.lamps.start()
+            watch = FolderWatch(shop, engine.wake)
+            watch.start()
             try:
                 yield
             finally:
+                watch.stop()
                 app.state.lamps.stop()
                 engine.stop()
 

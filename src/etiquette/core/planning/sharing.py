@@ -17,12 +17,12 @@ class Boxes:
 def saved_mm(runs: Sequence[Sequence[Boxes]], room_mm: float, gap_mm: float, ends_mm: float) -> float:
     """How much shorter one run of all of `runs` is than each by itself, on stock with `room_mm` for work; every run
     takes `ends_mm` for marks and margins. 0 where a piece is wider than the room either way."""
-    alone = sum(_rows_mm(one, room_mm, gap_mm) + ends_mm for one in runs)
-    together = _rows_mm([box for one in runs for box in one], room_mm, gap_mm) + ends_mm
+    alone = sum(rows_mm(one, room_mm, gap_mm) + ends_mm for one in runs)
+    together = rows_mm([box for one in runs for box in one], room_mm, gap_mm) + ends_mm
     return max(0.0, alone - together)
 
 
-def _rows_mm(boxes: Sequence[Boxes], room_mm: float, gap_mm: float) -> float:
+def rows_mm(boxes: Sequence[Boxes], room_mm: float, gap_mm: float) -> float:
     """Length of rows that are filled one after the other, the tallest pieces first; a row goes on with the next design
     where one ends."""
     length = left = row = 0.0

@@ -18,6 +18,8 @@ from etiquette.store.models import (
     Cutter,
     Design,
     Job,
+    Order,
+    OrderState,
     Plate,
     PlateItem,
     Printer,
@@ -32,6 +34,7 @@ from etiquette.store.states import SheetState
 
 MOST_SHEETS = 400
 FAILED_DAYS = 7
+MOST_ORDERS = 24
 Later = aliased(Sheet)
 
 
@@ -46,9 +49,10 @@ class Rank(IntEnum):
     FILM = 5
     LOAD = 6
     COUNT = 7
-    LINES = 8
-    HAND_OVER = 9
-    DRYING = 10
+    ORDER = 8
+    LINES = 9
+    HAND_OVER = 10
+    DRYING = 11
 
 
 @dataclass(frozen=True)
@@ -96,7 +100,8 @@ class _Open(NamedTuple):
 
 def hands(session: Session, board: Board) -> list[Hand]:
     """All of it, the most pressing first."""
-    found = [*_of_sheets(_open_sheets(session)), *_of_jobs(board), *_of_care(due_care(session))]
+    found = [*_of_sheets(_open_sheets(session)), *_of_jobs(board), *_of_care(due_care(session)),
+             *_of_orders(session)]  # fmt: skip
     return sorted(found, key=lambda one: (one.rank, one.due or date.max))
 
 
@@ -203,6 +208,15 @@ def _of_care(dues: Iterable[Due]) -> Iterable[Hand]:
     for one in dues:
         path = f"/shelf?{one.care.machine_kind}={one.care.machine_id}"
         yield Hand(Rank.CARE, one.care.name, one.machine, one.why, path, care_id=one.care.id)
+
+
+def _of_orders(session: Session) -> Iterable[Hand]:
+    """Orders that came by themselves and ask somebody."""
+    asking = select(Order).where(Order.state == OrderState.ASKS).order_by(Order.id).limit(MOST_ORDERS)
+    for row in session.scalars(asking):
+        path = f"/run/{row.run_id}" if row.run_id else f"/lines/{row.designs[0]}" if row.designs else "/shelf"
+        thumb = f"/api/designs/{row.designs[0]}/thumb" if row.designs else ""
+        yield Hand(Rank.ORDER, f"Look at {row.file_name}", "it came by itself", row.words, path, thumb)
 
 
 def _counted(count: int, unit: str) -> str:

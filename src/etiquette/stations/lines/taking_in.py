@@ -72,8 +72,10 @@ def take_in(
 ) -> list[int]:
     """Read art, keep it, make a design of each picture or page; `tell` hears how far the reading is. Raises JobError;
     nothing is kept then."""
-    pages = _read(content, file_name, tell)
-    return shop.database.within(lambda session: _add(shop, session, pages, content, file_name, job_id, document or {}))
+    pages = read_pages(content, file_name, tell)
+    return shop.database.within(
+        lambda session: add_pages(shop, session, pages, content, file_name, job_id, document or {})
+    )
 
 
 def take_in_together(
@@ -94,13 +96,13 @@ def take_in_together(
     made: list[int] = []
     for file in colours:
         content, job = file.content, job_id or _job_of(shop, made)
-        pages = _read(content, file.name, tell)
+        pages = read_pages(content, file.name, tell)
         stem = parts[file.name][0]
         partners = {
             parts[other.name][1]: other for other in files if parts[other.name][0] == stem and parts[other.name][1]
         }
         read = {
-            plate: (other, _paired(pages, file.name, _read(other.content, other.name, tell), other.name))
+            plate: (other, _paired(pages, file.name, read_pages(other.content, other.name, tell), other.name))
             for plate, other in partners.items()
             if plate
         }
@@ -113,7 +115,7 @@ def take_in_together(
             read: Any = read,
             job: int | None = job,
         ) -> list[int]:
-            ids = _add(shop, session, pages, content, file.name, job, {})
+            ids = add_pages(shop, session, pages, content, file.name, job, {})
             for plate, (other, matching) in read.items():
                 for design_id, page in zip(ids, matching, strict=True):
                     art = _kept(shop, session, page, other.name)
@@ -182,7 +184,7 @@ def set_plate_art(shop: Shop, design_id: int, plate: Plate, content: bytes, file
             state.document.name,
             "Take the art back to how it came first.",
         )
-    pages = _read(content, file_name)
+    pages = read_pages(content, file_name)
     if state.art.page >= len(pages):
         raise JobError(
             f"The file has {len(pages)} pages; this design is page {state.art.page + 1}.",
@@ -207,7 +209,7 @@ def set_plate_art(shop: Shop, design_id: int, plate: Plate, content: bytes, file
     shop.database.within(put)
 
 
-def _read(content: bytes, file_name: str, tell: Callable[[Reached], None] = lambda _: None) -> list[ArtRead]:
+def read_pages(content: bytes, file_name: str, tell: Callable[[Reached], None] = lambda _: None) -> list[ArtRead]:
     if len(content) > MOST_UPLOAD_BYTES:
         raise JobError(
             "The file is larger than 400 MB.",
@@ -222,7 +224,7 @@ def _read(content: bytes, file_name: str, tell: Callable[[Reached], None] = lamb
     return read_art(content, file_name, reached=reached)
 
 
-def _add(
+def add_pages(
     shop: Shop,
     session: Session,
     pages: list[ArtRead],
@@ -298,7 +300,7 @@ def _kept(shop: Shop, session: Session, page: ArtRead, file_name: str, number: i
 def replace_art(shop: Shop, design_id: int, content: bytes, file_name: str) -> None:
     """Put a newer file in the place of a design's art; every setting stays, its arrangement too, and undo gives the old
     art back. Of a file with several pages the same page is taken. Raises JobError, NotThere."""
-    pages = _read(content, file_name)
+    pages = read_pages(content, file_name)
     state = shop.database.within(lambda session: state_of(session, design_id))
     if state.art.page >= len(pages):
         raise JobError(

@@ -5,6 +5,7 @@ from etiquette.store.models.base import Base, Setting, now
 from etiquette.store.models.care import Care
 from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, LineResult, LineRules
 from etiquette.store.models.handovers import Handover, HandoverItem
+from etiquette.store.models.intake import DropFolder, Order, OrderState
 from etiquette.store.models.pieces import PlateItem, RunItem
 from etiquette.store.models.recipes import Recipe
 from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
@@ -35,6 +36,7 @@ __all__ = [
     "Customer",
     "Cutter",
     "Design",
+    "DropFolder",
     "Edit",
     "Frame",
     "Handover",
@@ -46,6 +48,8 @@ __all__ = [
     "LineRules",
     "Machine",
     "MarkSet",
+    "Order",
+    "OrderState",
     "Plate",
     "PlateItem",
     "PrintMode",

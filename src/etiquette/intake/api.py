@@ -1,0 +1,154 @@
+"""Drop folders, and orders from a shop's own system."""
+
+import hashlib
+from datetime import UTC, date, datetime
+from typing import Annotated, Any, Literal
+
+from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+from etiquette.core.production.file_names import Named, read_name
+from etiquette.core.units import parse_length
+from etiquette.intake import folders, orders, shown
+from etiquette.people.rights import Right
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
+from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES
+from etiquette.stations.schemas import Asked, RowId
+
+router = APIRouter(prefix="/api", tags=["orders"], dependencies=[needs(Right.PREPARE)])
+keeping = [needs(Right.KEEP)]
+
+Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
+Pattern = Annotated[str, StringConstraints(max_length=200)]
+Gather = Literal["each", "frame", "metres", "hour"]
+
+
+class FolderAsked(Asked):
+    name: Name
+    path: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=500)]
+
+
+class FolderChanges(Asked):
+    """What is not named stays."""
+
+    model_config = ConfigDict(extra="forbid")
+    version: int
+    name: Name | None = None
+    path: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=500)] | None = None
+    recipe_id: RowId | None = None
+    pattern: Pattern | None = None
+    gather: Gather | None = None
+    gather_metres: Annotated[float, Field(gt=0, le=1000, allow_inf_nan=False)] | None = None
+    gather_hour: Annotated[int, Field(ge=0, le=23)] | None = None
+    away: bool | None = None
+
+    def named(self) -> dict[str, Any]:
+        values = self.model_dump(exclude_unset=True, exclude={"version"})
+        return {name: one for name, one in values.items() if one is not None or name == "recipe_id"}
+
+
+class OrderShown(BaseModel):
+    id: int
+    file_name: str
+    state: str
+    words: str
+    job_id: int | None
+    run_id: int | None
+    at: datetime
+
+
+class FolderShown(BaseModel):
+    id: int
+    name: str
+    path: str
+    recipe_id: int | None
+    recipe: str
+    pattern: str
+    gather: Gather
+    gather_metres: float
+    gather_hour: int
+    problem: str
+    version: int
+    waiting: int
+    """Orders that wait to share a run, and about how long it would be."""
+    waiting_mm: float
+    asking: int
+    latest: list[OrderShown]
+
+
+class NameRead(BaseModel):
+    name: str
+    count: int | None
+    width_mm: float | None
+    customer: str | None
+
+
+def _order(row: Any) -> OrderShown:
+    return OrderShown(
+        id=row.id, file_name=row.file_name, state=row.state, words=row.words, job_id=row.job_id, run_id=row.run_id,
+        at=row.at.replace(tzinfo=UTC),
+    )  # fmt: skip
+
+
+@router.get("/folders")
+def list_folders(shop: ShopHere) -> list[FolderShown]:
+    found = within(shop, shown.folders_seen)
+    return [FolderShown(**{**vars(one), "latest": [_order(row) for row in one.latest]}) for one in found]
+
+
+@router.post("/folders", dependencies=keeping)
+def add_folder(shop: ShopHere, asked: FolderAsked) -> list[FolderShown]:
+    within(shop, lambda session: folders.add(shop, session, asked.model_dump()))
+    return list_folders(shop)
+
+
+@router.get("/folders/name")
+def try_pattern(pattern: Pattern, name: Annotated[str, Query(max_length=255)]) -> NameRead:
+    """How a pattern reads the name of a file."""
+    read: Named = read_name(pattern, name.rsplit(".", 1)[0])
+    return NameRead(**vars(read))
+
+
+@router.patch("/folders/{folder_id}", dependencies=keeping)
+def change_folder(shop: ShopHere, folder_id: int, asked: FolderChanges) -> list[FolderShown]:
+    within(shop, lambda session: folders.change(shop, session, folder_id, asked.version, asked.named()))
+    return list_folders(shop)
+
+
+@router.post("/orders")
+def order(
+    shop: ShopHere,
+    submit: TaskSubmitter,
+    file: Annotated[UploadFile, File()],
+    key: Annotated[str, Form(min_length=8, max_length=120)],
+    name: Annotated[str, Form(max_length=120)] = "",
+    customer: Annotated[str, Form(max_length=120)] = "",
+    count: Annotated[int | None, Form(ge=1, le=100_000)] = None,
+    width: Annotated[str, Form(max_length=40)] = "",
+    due: Annotated[date | None, Form()] = None,
+    recipe: Annotated[str, Form(max_length=120)] = "",
+) -> OrderShown:
+    """Art with how many and how wide (“60”, “2 1/2 in”), by a recipe. The same key is the same order, however often it
+    is sent."""
+    content = file.file.read(MOST_UPLOAD_BYTES + 1)
+    plain = (file.filename or "order")[-200:].encode(errors="replace").decode()
+    named = Named(
+        name.strip() or plain.rsplit(".", 1)[0], count, parse_length(width, "mm") if width.strip() else None,
+        customer.strip() or None,
+    )  # fmt: skip
+    recipe_id = within(shop, lambda session: shown.recipe_named(session, recipe)) if recipe.strip() else None
+    own = f"http {hashlib.sha256(key.encode()).hexdigest()}"
+    made = orders.take(shop, own, plain, content, orders.Wished(named, due, recipe_id))
+    return submit.within(lambda session: _order(shown.order_there(session, made)))
+
+
+@router.get("/orders/{order_id}")
+def show_order(shop: ShopHere, order_id: int) -> OrderShown:
+    return within(shop, lambda session: _order(shown.order_there(session, order_id)))
+
+
+@router.post("/orders/{order_id}/again", status_code=204)
+def order_again(submit: TaskSubmitter, order_id: int) -> Response:
+    """Somebody has looked at what it asks: it goes on."""
+    submit.within(lambda session: orders.again(session, order_id))
+    return Response(status_code=204)

@@ -1,0 +1,202 @@
+"""An order: art with how many and how wide, taken in once however often it comes, and its run made by itself."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError, NotThere
+from etiquette.core.production.file_names import Named
+from etiquette.files.documents.recipes import RecipeDocument
+from etiquette.intake.tasks import OrderWork, do_order
+from etiquette.stations import recipes, run_edits
+from etiquette.stations.designs import WALK_IN, states_of
+from etiquette.stations.lines import editing, taking_in
+from etiquette.stations.lines.tasks import find_lines
+from etiquette.stations.plate_sets import plates_of
+from etiquette.stations.print import sending
+from etiquette.stations.print.tasks import make_plates
+from etiquette.stations.run.schemas import NestWork
+from etiquette.stations.run.tasks import nest
+from etiquette.stations.runs import state_of
+from etiquette.stations.schemas import OfDesign, OfRun
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Design, DropFolder, Job, Order, OrderState, Recipe
+from etiquette.store.rows import loaded
+from etiquette.tasks.task import A, R, TaskType
+from etiquette.tasks.work import submit
+
+
+@dataclass(frozen=True)
+class Wished:
+    """What is ordered besides the art itself."""
+
+    named: Named
+    due: date | None = None
+    recipe_id: int | None = None
+    folder_id: int | None = None
+
+
+def known(session: Session, key: str) -> Order | None:
+    return session.scalar(select(Order).where(Order.key == key))
+
+
+def take(shop: Shop, key: str, file_name: str, content: bytes, wished: Wished) -> int:
+    """The order of `key`, made if it is new; returns its number. Its art, its job and the work on it are kept in one
+    transaction: what is cut off before that never came, what is cut off after it goes on. Raises JobError when the art
+    cannot be read; nothing is kept then."""
+    there = shop.database.within(lambda session: known(session, key))
+    if there is not None:
+        return there.id
+    pages = taking_in.read_pages(content, file_name, lambda _: None)
+    return shop.database.within(lambda session: _kept(shop, session, key, file_name, content, wished, pages))
+
+
+def _kept(shop: Shop, session: Session, key: str, file_name: str, content: bytes, wished: Wished, pages: Any) -> int:
+    there = known(session, key)  # the same order may have come twice at once
+    if there is not None:
+        return there.id
+    recipe = session.get(Recipe, wished.recipe_id or 0)
+    named = wished.named
+    job = Job(name=named.name[:120], customer=(named.customer or WALK_IN)[:120], due=wished.due)
+    session.add(job)
+    session.flush()
+    document: dict[str, Any] = dict(recipe.document.lines) if recipe else {}
+    if named.count is not None:
+        document["due_count"] = named.count
+    if named.width_mm is not None:
+        document["width_mm"] = named.width_mm
+    ids = taking_in.add_pages(shop, session, pages, content, file_name, job.id, document)
+    if recipe is not None:
+        recipes.note_use(session, [job.id], recipe)
+    made = Order(
+        key=key,
+        folder_id=wished.folder_id,
+        file_name=file_name[-255:],
+        recipe={"name": recipe.name, **recipe.document.model_dump(mode="json")} if recipe else None,
+        job_id=job.id,
+        designs=ids,
+    )
+    session.add(made)
+    session.flush()
+    submit(session, do_order, OrderWork(order_id=made.id), f"order {made.id}")
+    return made.id
+
+
+def refused(shop: Shop, key: str, file_name: str, folder_id: int | None, why: str) -> None:
+    """What came and cannot be an order is kept as one that was refused, so that it is seen."""
+
+    def keep(session: Session) -> None:
+        if known(session, key) is None:
+            session.add(Order(key=key, folder_id=folder_id, file_name=file_name[-255:], state=OrderState.REFUSED,
+                              words=why[:400], designs=[]))  # fmt: skip
+
+    shop.database.within(keep)
+
+
+def carry_on(shop: Shop, order_id: int) -> None:
+    """Lines of the order's designs, then its run, or its wait for others. Done again from the beginning after a kill:
+    each step finds what was done before."""
+    order = shop.database.within(lambda session: session.get(Order, order_id))
+    if order is None or order.state != OrderState.WAITING:
+        return
+    try:
+        for design in order.designs:
+            _do(shop, find_lines, OfDesign(design_id=design))
+        shop.database.within(lambda session: _make_ready(session, order.designs))
+        folder = shop.database.within(lambda session: session.get(DropFolder, order.folder_id or 0))
+        if folder is not None and folder.gather != "each":
+            shop.database.within(lambda session: _set(session, [order_id], OrderState.GATHERED, ""))
+            return
+        run_together(shop, [order_id])
+    except JobError as error:
+        ask(shop, [order_id], error)
+
+
+def ask(shop: Shop, order_ids: Sequence[int], error: JobError) -> None:
+    """A person has to look at these orders."""
+    words = f"{error.what} {error.do}".strip()
+    shop.database.within(lambda session: _set(session, order_ids, OrderState.ASKS, words))
+
+
+def again(session: Session, order_id: int) -> None:
+    """Somebody has looked: it goes on from where it stopped. Raises NotThere, JobError."""
+    row = session.get(Order, order_id, with_for_update=True)
+    if row is None:
+        raise NotThere("There is no such order.", f"order {order_id}", "Look at the folder again.")
+    if row.state != OrderState.ASKS:
+        raise JobError("This order does not ask anybody.", row.file_name, "Look at the folder again.")
+    row.state, row.words, row.tries = OrderState.WAITING, "", row.tries + 1
+    submit(session, do_order, OrderWork(order_id=row.id), f"order {row.id}, {row.tries}")
+
+
+def _make_ready(session: Session, designs: Sequence[int]) -> None:
+    for number, state in states_of(session, designs).items():
+        if not state.document.ready:
+            editing.change(session, number, None, "ready, by its recipe", {"ready": True})
+
+
+def gathered(shop: Shop, order_ids: Sequence[int]) -> None:
+    """The run of orders that waited for each other."""
+    try:
+        run_together(shop, order_ids)
+    except JobError as error:
+        ask(shop, order_ids, error)
+
+
+def run_together(shop: Shop, order_ids: Sequence[int]) -> None:
+    """One run of these orders, laid out, with its print files, sent or held as their recipe says. Raises JobError."""
+    run_id, send = shop.database.within(lambda session: _run_of(session, order_ids))
+    if not shop.database.within(lambda session: state_of(shop, session, run_id)).fresh:
+        _do(shop, nest, NestWork(run_id=run_id))
+    _do(shop, make_plates, OfRun(run_id=run_id))
+    shop.database.within(lambda session: _sheets(shop, session, run_id, send))
+    shop.database.within(lambda session: _set(session, order_ids, OrderState.DONE, "sent" if send else "held at Print"))
+
+
+def _run_of(session: Session, order_ids: Sequence[int]) -> tuple[int, bool]:
+    """The run of the orders, made if it is not there yet, and whether it is sent."""
+    orders = list(session.scalars(select(Order).where(Order.id.in_(order_ids)).with_for_update()))
+    recipe = next((one.recipe for one in orders if one.recipe), None)
+    send = bool(recipe and recipe["send"])
+    begun = next((one.run_id for one in orders if one.run_id), None)
+    if begun is not None:
+        return begun, send
+    designs = loaded(session, Design, [design for one in orders for design in one.designs])
+    items = [{"design_id": number, "count": row.document.due_count} for number, row in sorted(designs.items())]
+    named = orders[0].file_name.rsplit(".", 1)[0]
+    name = named if len(orders) == 1 else f"{named} and {len(orders) - 1} more"
+    stock = (
+        RecipeDocument(**{key: recipe[key] for key in ("lines", "run", "send")}).run.get("stock") if recipe else None
+    )
+    run_id = run_edits.create(session, name[:110] or "Order", items)
+    if recipe is not None:
+        row = Recipe(name=str(recipe["name"]), document_json={key: recipe[key] for key in ("lines", "run", "send")})
+        missing = run_edits.use(session, run_id, None, row)
+        if stock is not None and any(one.startswith("stock ") for one in missing):
+            raise JobError(f"There is no stock {stock} here.", "recipe", "Put it on the Shelf, or change the recipe.")
+    for one in orders:
+        one.run_id = run_id
+    return run_id, send
+
+
+def _sheets(shop: Shop, session: Session, run_id: int, send: bool) -> None:
+    """A print of every frame, once."""
+    plates = plates_of(session, state_of(shop, session, run_id))
+    for number, plate in enumerate(plates, 1):
+        sheet = sending.ask_for_sheet(shop, session, plate.id, None, f"order run {run_id}, frame {number}", not send)
+        if send:
+            sending.submit_print(session, sheet)
+
+
+def _set(session: Session, order_ids: Sequence[int], state: OrderState, words: str) -> None:
+    for row in loaded(session, Order, order_ids).values():
+        row.state, row.words = state, words[:400]
+
+
+def _do(shop: Shop, task: TaskType[A, R], arguments: A) -> R:
+    """A task of a station, done and published here and now."""
+    return task.work(shop, arguments, lambda *_: True).published(shop.database)

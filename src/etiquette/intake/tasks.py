@@ -1,0 +1,39 @@
+"""The tasks of orders that come in by themselves."""
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from etiquette.stations.shop import Shop
+from etiquette.tasks.task import Outcome, Report, task
+
+
+class OrderWork(BaseModel):
+    order_id: int
+
+
+class GatherWork(BaseModel):
+    order_ids: list[int]
+
+
+class OrdersWorked(BaseModel):
+    """Orders that went as far as they can by themselves."""
+
+    found: Literal["orders"] = "orders"
+    order_ids: list[int]
+
+
+@task("order")
+def do_order(shop: Shop, wanted: OrderWork, report: Report) -> Outcome[OrdersWorked]:
+    from etiquette.intake import orders
+
+    orders.carry_on(shop, wanted.order_id)
+    return Outcome(OrdersWorked(order_ids=[wanted.order_id]))
+
+
+@task("gather")
+def gather(shop: Shop, wanted: GatherWork, report: Report) -> Outcome[OrdersWorked]:
+    from etiquette.intake import orders
+
+    orders.gathered(shop, wanted.order_ids)
+    return Outcome(OrdersWorked(order_ids=wanted.order_ids))

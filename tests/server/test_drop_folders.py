@@ -1,0 +1,333 @@
+"""Watched folders and orders over HTTP: a file that rests is taken once, whatever is cut off, and goes on to its print
+files by its recipe; what cannot be an order is put by with the reason."""
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from sqlalchemy import select
+from starlette.testclient import TestClient
+
+from etiquette.demo.art import art_file
+from etiquette.intake import gathering, orders
+from etiquette.intake.watching import REST_SECONDS, FolderWatch
+from etiquette.server.app import create_app
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Design, DropFolder, Job, Order, Plate, Recipe, Run, Sheet, Task
+from etiquette.store.states import TaskState
+from etiquette.tasks.work import Worker
+from tests.stations.shop_floor import fill_shelf
+
+SPARK = art_file("spark")[1]
+GRID = {"laying": "grid", "gap_mm": 3.0, "improve_seconds": 0.0}
+
+
+@pytest.fixture
+def client(shop: Shop) -> Iterator[httpx.Client]:
+    shop.database.within(fill_shelf)
+    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+class Clock:
+    """The time of a watch, moved by hand."""
+
+    now = 100.0
+
+    def __call__(self) -> float:
+        return self.now
+
+
+class Watched:
+    def __init__(self, shop: Shop, path: Path) -> None:
+        self.shop, self.path, self.clock = shop, path, Clock()
+        self.watch = FolderWatch(shop, lambda: None, self.clock)
+
+    def look(self, times: int = 2) -> None:
+        for _ in range(times):
+            self.watch.look_at_all()
+            self.clock.now += REST_SECONDS
+
+    def put(self, name: str, content: bytes = SPARK) -> None:
+        (self.path / name).write_bytes(content)
+
+    def lies(self, where: str = "") -> list[str]:
+        there = self.path / where
+        return (
+            sorted(one.name for one in there.iterdir() if one.is_file() or one.is_symlink()) if there.exists() else []
+        )
+
+
+@pytest.fixture
+def watched(shop: Shop, client: httpx.Client, tmp_path_factory: pytest.TempPathFactory) -> Watched:
+    path = tmp_path_factory.mktemp("drop") / "orders"
+    path.mkdir()
+    recipe = client.post("/api/recipes", json={"name": "Sparks"}).json()
+    change = {"version": 1, "lines": {"offset_mm": 1.0}, "run": GRID}
+    client.patch(f"/api/recipes/{recipe['id']}", json=change).raise_for_status()
+    client.post("/api/folders", json={"name": "Orders", "path": str(path)}).raise_for_status()
+    wish = {"version": 1, "recipe_id": recipe["id"], "pattern": "{name} {count}x"}
+    client.patch("/api/folders/1", json=wish).raise_for_status()
+    return Watched(shop, path)
+
+
+def work(shop: Shop) -> None:
+    """All that is in the queue, as a worker would."""
+    worker = Worker(shop.database, shop, "computing")
+    while worker.run_one():
+        pass
+
+
+def rows(shop: Shop, model: type[Any]) -> list[Any]:
+    return shop.database.within(lambda session: list(session.scalars(select(model).order_by(model.id))))
+
+
+def test_a_file_becomes_print_files_without_a_touch(shop: Shop, watched: Watched) -> None:
+    watched.put("Little spark 6x.png")
+    watched.look(1)
+    assert rows(shop, Order) == []  # it has to rest first
+    watched.look(1)
+    (order,) = rows(shop, Order)
+    assert (order.state, order.put_by, watched.lies(), watched.lies("done")) == (
+        "waiting", True, [], ["Little spark 6x.png"],
+    )  # fmt: skip
+    work(shop)
+    (order,), (design,), (run,) = rows(shop, Order), rows(shop, Design), rows(shop, Run)
+    assert (order.state, order.run_id, design.document.due_count) == ("done", run.id, 6)
+    assert (design.document.offset_mm, design.document.ready) == (1.0, True)
+    assert (run.document.laying, run.document.gap_mm) == ("grid", 3.0)
+    (sheet,) = rows(shop, Sheet)
+    assert sheet.state == "held" and sheet.pieces == 6 and len(rows(shop, Plate)) == 1
+    (job,) = rows(shop, Job)
+    assert job.name == "Little spark" and job.recipe["name"] == "Sparks"
+
+
+def test_what_is_still_written_is_left_alone_until_it_rests(shop: Shop, watched: Watched) -> None:
+    watched.put("One.png", SPARK[:4000])
+    watched.look(1)
+    watched.put("One.png", SPARK[:9000])
+    watched.look(1)
+    watched.put("One.png")
+    watched.look(1)
+    assert rows(shop, Order) == []
+    watched.put("Two.png.part")
+    watched.put(".hidden.png")
+    watched.look(1)
+    assert [order.file_name for order in rows(shop, Order)] == ["One.png"]
+    assert watched.lies() == [".hidden.png", "Two.png.part"]
+
+
+@pytest.mark.parametrize("cut", ["before it is kept", "before it is put by"])
+def test_a_kill_loses_no_file_and_doubles_none(
+    shop: Shop, watched: Watched, monkeypatch: pytest.MonkeyPatch, cut: str
+) -> None:
+    class Killed(BaseException):
+        pass
+
+    def killed(*_: Any, **__: Any) -> None:
+        raise Killed
+
+    watched.put("One 4x.png")
+    with monkeypatch.context() as broken:
+        broken.setattr(orders if cut == "before it is kept" else os, "_kept" if "kept" in cut else "rename", killed)
+        with pytest.raises(Killed):
+            watched.look()
+    assert watched.lies() == ["One 4x.png"] and len(rows(shop, Order)) == (0 if "kept" in cut else 1)
+    after = Watched(shop, watched.path)  # Etiquette is started again
+    after.look()
+    work(shop)
+    after.look()
+    (order,) = rows(shop, Order)
+    assert order.state == "done" and order.put_by and watched.lies() == [] and watched.lies("done") == ["One 4x.png"]
+    assert len(rows(shop, Run)) == len(rows(shop, Design)) == len(rows(shop, Sheet)) == 1
+
+
+def test_work_that_was_cut_off_anywhere_is_done_once(
+    shop: Shop, watched: Watched, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The order is carried on from the beginning after each of its steps was the last that was done."""
+    watched.put("One 4x.png")
+    watched.look()
+
+    class Killed(BaseException):
+        pass
+
+    for steps in range(1, 7):
+        left = [steps]
+
+        def counting(shop: Shop, task: Any, arguments: Any, left: list[int] = left) -> Any:
+            left[0] -= 1
+            if left[0] < 0:
+                raise Killed
+            return task.work(shop, arguments, lambda *_: True).published(shop.database)
+
+        with monkeypatch.context() as broken:
+            broken.setattr(orders, "_do", counting)
+            try:
+                orders.carry_on(shop, 1)
+            except Killed:
+                continue
+    (order,) = rows(shop, Order)
+    assert order.state == "done"
+    assert len(rows(shop, Run)) == len(rows(shop, Plate)) == len(rows(shop, Sheet)) == 1
+
+
+def test_the_same_file_again_is_refused_with_the_day_it_came(shop: Shop, watched: Watched) -> None:
+    watched.put("One 4x.png")
+    watched.look()
+    watched.put("One 4x.png")
+    watched.put("Two 4x.png")  # the same art under another name is another order
+    watched.look()
+    assert [order.file_name for order in rows(shop, Order)] == ["One 4x.png", "Two 4x.png"]
+    assert watched.lies("refused") == ["One 4x.png", "One 4x.png.txt"]
+    assert "The same file came on" in (watched.path / "refused" / "One 4x.png.txt").read_text()
+
+
+def test_what_is_no_art_is_put_by_with_the_reason(shop: Shop, watched: Watched, tmp_path: Path) -> None:
+    (tmp_path / "secret.png").write_bytes(SPARK)
+    (watched.path / "leads out.png").symlink_to(tmp_path / "secret.png")
+    (watched.path / "inside").mkdir()
+    watched.put("notes.txt", b"call her back")
+    watched.put("ñandú 漁船.png", b"\x89PNG broken")
+    watched.look()
+    assert watched.lies("refused") == [
+        "leads out.png", "leads out.png.txt", "notes.txt", "notes.txt.txt", "ñandú 漁船.png", "ñandú 漁船.png.txt",
+    ]  # fmt: skip
+    assert (tmp_path / "secret.png").read_bytes() == SPARK and "links are not followed" in (
+        watched.path / "refused" / "leads out.png.txt"
+    ).read_text()
+    assert {order.state for order in rows(shop, Order)} == {"refused"}
+    (folder,) = rows(shop, DropFolder)
+    assert "inside" in folder.problem and rows(shop, Design) == []
+
+
+def test_a_folder_that_is_gone_is_said_and_comes_back(shop: Shop, client: httpx.Client, watched: Watched) -> None:
+    watched.path.rename(watched.path.with_name("away"))
+    watched.look()
+    assert "not there" in client.get("/api/folders").json()[0]["problem"]
+    watched.path.with_name("away").rename(watched.path)
+    watched.put("One 4x.png")
+    watched.look(3)
+    assert client.get("/api/folders").json()[0]["problem"] == "" and len(rows(shop, Order)) == 1
+
+
+def test_art_that_does_not_say_how_wide_it_is_asks_and_goes_on_when_it_is_told(
+    shop: Shop, client: httpx.Client, watched: Watched
+) -> None:
+    from io import BytesIO
+
+    from PIL import Image
+
+    out = BytesIO()
+    Image.open(BytesIO(SPARK)).save(out, "PNG")  # without its dots an inch
+    watched.put("One 4x.png", out.getvalue())
+    watched.look()
+    work(shop)
+    (order,) = rows(shop, Order)
+    assert order.state == "asks" and "no size yet" in order.words
+    (design,) = rows(shop, Design)
+    edit = {"revision": design.revision, "words": "width", "changes": {"width_mm": 44.0}}
+    client.post(f"/api/designs/{design.id}/edits", json=edit).raise_for_status()
+    client.post("/api/orders/1/again").raise_for_status()
+    work(shop)
+    assert rows(shop, Order)[0].state == "done"
+    assert client.post("/api/orders/1/again").status_code == 422
+
+
+def test_a_folder_gathers_until_there_are_metres_and_each_file_is_in_one_run(
+    shop: Shop, client: httpx.Client, watched: Watched
+) -> None:
+    wish = {"version": rows(shop, DropFolder)[0].version, "gather": "metres", "gather_metres": 0.2}
+    client.patch("/api/folders/1", json=wish).raise_for_status()
+    watched.put("One 4x.png")
+    watched.look()
+    work(shop)
+    watched.look()
+    shown = client.get("/api/folders").json()[0]
+    assert shown["waiting"] == 1 and 0 < shown["waiting_mm"] < 200 and rows(shop, Run) == []
+    watched.put("Two 80x.png")
+    watched.look()
+    work(shop)
+    watched.look()  # there is enough: the run is put in the queue, once
+    watched.look()
+    work(shop)
+    (run,) = rows(shop, Run)
+    assert {item.count for item in run.document.items} == {4, 80}
+    assert {order.state for order in rows(shop, Order)} == {"done"}
+    assert len([task for task in rows(shop, Task) if task.name == "gather"]) == 1
+
+
+def test_a_run_at_a_set_hour_is_made_once_a_day(shop: Shop, client: httpx.Client, watched: Watched) -> None:
+    from datetime import datetime
+
+    wish = {"version": rows(shop, DropFolder)[0].version, "gather": "hour", "gather_hour": 16}
+    client.patch("/api/folders/1", json=wish).raise_for_status()
+
+    def at(hour: int, day: int = 1) -> bool:
+        return shop.database.within(lambda session: gathering.begin(session, 1, datetime(2027, 3, day, hour, 5)))
+
+    shop.database.within(
+        lambda session: session.add(Order(key="key one", folder_id=1, file_name="a", state="gathered", designs=[]))
+    )
+    assert not at(15) and at(16) and not at(17)
+    shop.database.within(
+        lambda session: session.add(Order(key="key two", folder_id=1, file_name="b", state="gathered", designs=[]))
+    )
+    assert not at(18) and not at(9, day=2) and at(16, day=2)
+
+
+def test_orders_of_a_shops_own_system_come_once(shop: Shop, client: httpx.Client, watched: Watched) -> None:
+    def send(**more: str) -> httpx.Response:
+        body = {"key": "order-4711", "name": "Badge", "customer": "Kite club", "count": "9", "width": "1 1/2 in",
+                "due": "2026-12-24", "recipe": "Sparks", **more}  # fmt: skip
+        return client.post("/api/orders", data=body, files={"file": ("badge.png", SPARK)})
+
+    first, second = send(), send()
+    assert first.status_code == second.status_code == 200 and first.json()["id"] == second.json()["id"]
+    work(shop)
+    (design,), (job,) = rows(shop, Design), rows(shop, Job)
+    assert (design.document.due_count, round(design.document.width_mm, 2)) == (9, 38.1)
+    assert (job.customer, str(job.due)) == ("Kite club", "2026-12-24")
+    assert client.get(f"/api/orders/{first.json()['id']}").json()["state"] == "done"
+    assert send(key="order-4712", recipe="None").status_code == 422
+    assert client.post("/api/orders", data={"key": "order-4713"}, files={"file": ("a.png", b"no")}).status_code == 422
+    assert len(rows(shop, Order)) == 1
+
+
+@pytest.mark.parametrize(
+    ("path", "said"),
+    [
+        ("orders", "whole one"),
+        ("{data}", "keeps its own files"),
+        ("{data}/files", "keeps its own"),
+        ("{orders}/x", "watches there"),
+    ],
+)
+def test_a_folder_that_cannot_be_watched_is_refused(
+    shop: Shop, client: httpx.Client, watched: Watched, path: str, said: str
+) -> None:
+    real = path.format(data=shop.settings.data, orders=watched.path)
+    answer = client.post("/api/folders", json={"name": "Other", "path": real})
+    assert answer.status_code == 422 and said in answer.text
+
+
+def test_a_pattern_is_tried_before_it_is_used(client: httpx.Client) -> None:
+    asked = {"pattern": "{customer} - {name} {count}x", "name": "Ferry - Band 14x.png"}
+    assert client.get("/api/folders/name", params=asked).json() == {
+        "name": "Band", "count": 14, "width_mm": None, "customer": "Ferry",
+    }  # fmt: skip
+    assert client.get("/api/folders/name", params={"pattern": "{what}", "name": "a.png"}).status_code == 422
+
+
+def test_sent_by_its_recipe(shop: Shop, client: httpx.Client, watched: Watched) -> None:
+    (recipe,) = rows(shop, Recipe)
+    client.patch(f"/api/recipes/{recipe.id}", json={"version": recipe.version, "send": True}).raise_for_status()
+    watched.put("One 4x.png")
+    watched.look()
+    work(shop)
+    (sheet,) = rows(shop, Sheet)
+    assert sheet.state == "printing"
+    assert [task.state for task in rows(shop, Task) if task.name == "print"] == [TaskState.WAITING]
