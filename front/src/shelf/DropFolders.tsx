@@ -88,7 +88,8 @@ export function FolderTiles({ chosen, choose }: { chosen: number | null; choose:
 
 function stateOf(folder: Folder): string {
   if (folder.problem) return folder.problem;
-  if (folder.asking > 0) return `${folder.asking} ${folder.asking === 1 ? "asks" : "ask"} you`;
+  const asking = folder.states.asks ?? 0;
+  if (asking > 0) return `${asking} ${asking === 1 ? "asks" : "ask"} you`;
   if (folder.waiting > 0) return `${folder.waiting} wait, about ${metres(folder.waiting_mm)}`;
   return folder.recipe ? `by ${folder.recipe}` : "no recipe yet";
 }

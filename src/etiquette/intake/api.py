@@ -72,7 +72,8 @@ class FolderShown(BaseModel):
     waiting: int
     """Orders that wait to share a run, and about how long it would be."""
     waiting_mm: float
-    asking: int
+    states: dict[str, int]
+    """How many of all its orders are in each state."""
     latest: list[OrderShown]
 
 

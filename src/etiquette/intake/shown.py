@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError, NotThere
 from etiquette.intake.folders import all_folders
 from etiquette.intake.gathering import length_mm, waiting
-from etiquette.store.models import Order, OrderState, Recipe
+from etiquette.store.models import Order, Recipe
 
 LATEST = 12
 
@@ -29,7 +29,8 @@ class FolderSeen:
     version: int
     waiting: int
     waiting_mm: float
-    asking: int
+    states: dict[str, int]
+    """How many of all its orders are in each state."""
     latest: Sequence[Order]
 
 
@@ -40,11 +41,12 @@ def folders_seen(session: Session) -> list[FolderSeen]:
         there = waiting(session, row.id)
         recipe = session.get(Recipe, row.recipe_id or 0)
         of_folder = select(Order).where(Order.folder_id == row.id).order_by(Order.id.desc()).limit(LATEST)
-        asks = select(func.count()).where(Order.folder_id == row.id, Order.state == OrderState.ASKS)
+        states = select(Order.state, func.count()).where(Order.folder_id == row.id).group_by(Order.state)
+        counts = {str(state): count for state, count in session.execute(states).tuples()}
         found.append(FolderSeen(
             row.id, row.name, row.path, row.recipe_id, recipe.name if recipe else "", row.pattern, row.gather,
             row.gather_metres, row.gather_hour, row.problem, row.version, len(there),
-            length_mm(session, there) if there else 0.0, session.scalar(asks) or 0, session.scalars(of_folder).all(),
+            length_mm(session, there) if there else 0.0, counts, session.scalars(of_folder).all(),
         ))  # fmt: skip
     return found
 
