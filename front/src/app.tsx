@@ -7,6 +7,7 @@ import { useKeys } from "./ui/keys";
 import { Find, KeySheet } from "./ui/Sheets";
 import { Floor } from "./floor/Floor";
 
+const Help = lazy(() => import("./help/Help"));
 const Job = lazy(() => import("./floor/Job"));
 const Jobs = lazy(() => import("./floor/Jobs"));
 const Lines = lazy(() => import("./lines/Lines"));
@@ -20,15 +21,22 @@ export function App() {
   const navigate = useNavigate();
   const { pathname } = useLocation();
   const [sheet, setSheet] = useState<"keys" | "find" | null>(null);
+  const [help, setHelp] = useState(false);
   useKeys({
     ...Object.fromEntries(STATIONS.map(([path], index) => [String(index + 1), () => void navigate(`/${path}`)])),
     "?": () => setSheet("keys"),
     "ctrl+k": () => setSheet("find"),
+    F1: () => setHelp((open) => !open),
   });
   return (
     <div className="flex h-full min-w-[1024px] flex-col">
-      <Bar find={() => setSheet("find")} />
+      <Bar find={() => setSheet("find")} help={() => setHelp(!help)} />
       <div className="flex min-h-0 flex-1">
+        {help && (
+          <Suspense fallback={null}>
+            <Help close={() => setHelp(false)} />
+          </Suspense>
+        )}
         <Broken view={pathname}>
           <Suspense fallback={null}>
             <Routes>

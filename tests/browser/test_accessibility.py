@@ -3,7 +3,7 @@ practices)."""
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.browser.test_worn_bench import Api
 from tests.conftest import RunningEtiquette
@@ -35,3 +35,17 @@ def test_nothing_is_found_on_the_sheets(page_on: Page, key: str, name: str) -> N
     page_on.keyboard.press(key)
     page_on.get_by_role("dialog").wait_for()
     assert faults(page_on) == []
+
+
+def test_help_opens_beside_the_work_and_is_searched(page_on: Page, running: RunningEtiquette) -> None:
+    page_on.goto(f"{running.url}/shelf")
+    page_on.get_by_role("heading", name="Stocks").wait_for()
+    page_on.get_by_label("Find on the Shelf").focus()
+    page_on.keyboard.press("F1")  # also while something is typed
+    help_page = page_on.get_by_role("complementary", name="Help")
+    help_page.get_by_text("A new machine").wait_for()
+    assert faults(page_on) == []
+    help_page.get_by_label("Search the help").fill("nobody knows")
+    help_page.get_by_text("Ask the printer.").wait_for()
+    page_on.keyboard.press("Escape")
+    expect(help_page).to_have_count(0)

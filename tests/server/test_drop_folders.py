@@ -204,6 +204,34 @@ def test_what_is_no_art_is_put_by_with_the_reason(shop: Shop, watched: Watched, 
     assert "inside" in folder.problem and rows(shop, Design) == []
 
 
+def test_a_name_that_is_no_text_is_an_order_like_any_other(shop: Shop, watched: Watched) -> None:
+    raw = os.fsencode(watched.path) + b"/caf\xe9 4x.png"
+    with open(raw, "wb") as file:
+        file.write(SPARK)
+    watched.look()
+    work(shop)
+    (order,) = rows(shop, Order)
+    assert (order.file_name, order.state) == ("caf? 4x.png", "done") and watched.lies() == []
+
+
+def test_a_file_that_nobody_had_thought_of_stops_no_other(
+    shop: Shop, watched: Watched, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def odd(*given: Any) -> int:
+        raise ZeroDivisionError
+
+    watched.put("One 4x.png")
+    with monkeypatch.context() as broken:
+        broken.setattr(orders, "take", odd)
+        watched.look()
+    assert "does not know why" in (watched.path / "refused" / "One 4x.png.txt").read_text()
+    watched.put("Two 4x.png")
+    watched.look()
+    assert [(order.file_name, order.state) for order in rows(shop, Order)] == [
+        ("One 4x.png", "refused"), ("Two 4x.png", "waiting"),
+    ]  # fmt: skip
+
+
 def test_a_folder_that_is_gone_is_said_and_comes_back(shop: Shop, client: httpx.Client, watched: Watched) -> None:
     watched.path.rename(watched.path.with_name("away"))
     watched.look()

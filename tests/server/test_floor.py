@@ -102,6 +102,22 @@ def test_what_is_handed_over_leaves_the_floor(shop: Shop, client: httpx.Client) 
     assert client.get("/api/designs?text=other").json() == []
 
 
+def test_what_a_job_was_handed_over_by_and_is_to_be_printed_on_stays(shop: Shop, client: httpx.Client) -> None:
+    of, other = job(client, "Targets", 0), job(client, "Others", 0)
+    design = art(shop, of)
+    print_of(shop, plated(shop, design), SheetState.CUT, good=12)
+    stock = client.get("/api/shelf").json()["stock"][0]["id"]
+    version = client.get(f"/api/jobs/{of}").json()["version"]
+    changed = client.patch(f"/api/jobs/{of}", json={"version": version, "changes": {"stock_id": stock}}).json()
+    body = {"version": changed["version"], "counts": {design: 12}}
+    client.post(f"/api/jobs/{of}/handovers", json=body).raise_for_status()
+    client.post(f"/api/jobs/{other}/designs", json={"design_id": design}).raise_for_status()
+    gone = client.delete(f"/api/jobs/{of}")
+    assert gone.status_code == 422 and "1 slip of" in gone.text
+    used = client.delete(f"/api/shelf/stock/{stock}")
+    assert used.status_code == 422 and "1 jobs that are to be printed on it" in used.text
+
+
 def test_what_keeps_a_machine_comes_before_what_is_next_for_one(shop: Shop, client: httpx.Client) -> None:
     of = job(client, "Targets", 1)
     waits = art(shop, of, ready=False)

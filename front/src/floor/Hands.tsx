@@ -39,7 +39,7 @@ export function Hands({ hands, more, open }: { hands: Hand[]; more: number; open
         </span>
       </div>
       {hands.length === 0 && <p className="text-slate">Nothing waits for you.</p>}
-      <div className="grid grid-cols-3 gap-2.5">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(250px,1fr))] gap-2.5">
         {shown.map((hand) => (
           <HandCard key={`${hand.rank} ${hand.path} ${hand.title}`} hand={hand} />
         ))}

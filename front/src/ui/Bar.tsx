@@ -18,7 +18,7 @@ export const STATIONS = [
   ["shelf", "Shelf"],
 ] as const;
 
-export function Bar({ find }: { find: () => void }) {
+export function Bar({ find, help }: { find: () => void; help: () => void }) {
   const bar = useBar();
   const { unit, toggle } = useUnit();
   const live: Record<string, string> = bar
@@ -64,6 +64,15 @@ export function Bar({ find }: { find: () => void }) {
           Find anything <Key>Ctrl K</Key>
         </button>
         {bar && bar.lamps.length > 0 && <Lamps lamps={bar.lamps} />}
+        <button
+          type="button"
+          onClick={help}
+          title="Help for this station (F1)"
+          aria-label="Help"
+          className={`h-[30px] w-9 rounded-[6px] font-semibold text-slate ${whiteLook}`}
+        >
+          F1
+        </button>
         <button
           type="button"
           onClick={toggle}

@@ -9,6 +9,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
       ["Ctrl K", "find anything"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
+      ["F1", "help for this station"],
       ["?", "this sheet"],
     ],
   ],
@@ -97,7 +98,8 @@ export function useKeys(map: KeyMap) {
       const target = event.target as HTMLElement;
       const typing = target.closest("input, textarea, select, [contenteditable], [role=dialog]") !== null;
       const control = event.ctrlKey || event.metaKey;
-      if ((typing && !(control && event.key.toLowerCase() === "k")) || event.altKey) return;
+      const anywhere = (control && event.key.toLowerCase() === "k") || event.key === "F1";
+      if ((typing && !anywhere) || event.altKey) return;
       if (event.key === "Enter" && target.closest("button, a")) return;
       const key = event.key.length === 1 ? event.key.toLowerCase() : event.key;
       const name = `${control ? "ctrl+" : ""}${control && event.shiftKey ? "shift+" : ""}${key}`;

@@ -4,7 +4,7 @@ import hashlib
 import threading
 import time
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import CancelledError, ThreadPoolExecutor
 from datetime import datetime
 from pathlib import Path
 
@@ -28,6 +28,7 @@ LOOK_MS = 1000
 """So often every folder is looked at besides: a watcher is blind on shares."""
 UNREADABLE_SECONDS = 60.0
 AT_ONCE = 2
+AT_A_LOOK = 16
 log = structlog.stdlib.get_logger(__name__)
 
 
@@ -59,6 +60,9 @@ class FolderWatch:
                                stop_event=self._ended, raise_interrupt=False):  # fmt: skip
                     if self.look_at_all() != paths:
                         break
+            except (CancelledError, RuntimeError):
+                if not self._ended.is_set():  # else it only ends
+                    raise
             except (SQLAlchemyError, OSError) as error:  # a database or a share that is away comes back
                 log.warning("folders could not be looked at", error=type(error).__name__)
                 self._ended.wait(LOOK_MS / 1000)
@@ -96,8 +100,20 @@ class FolderWatch:
                 self._resting[folder.id, one.name] = (one, now)
             elif now - before[1] >= REST_SECONDS:
                 ready.append((one, before[1]))
-        list(self._pool.map(lambda file: self._take(folder, path, *file), ready))
+        # a few at a look: the other folders are looked at in between, however many thousands lie here
+        list(self._pool.map(lambda file: self._safely(folder, path, *file), ready[:AT_A_LOOK]))
         return True
+
+    def _safely(self, folder: DropFolder, path: Path, file: Lying, since: float) -> None:
+        """A file that nobody had thought of stops no other."""
+        try:
+            self._take(folder, path, file, since)
+        except SQLAlchemyError:
+            raise  # the database comes back, and the file still lies there
+        except Exception:
+            log.exception("a file could not be taken in", folder=folder.id, file=printable(file.name))
+            why = "Etiquette could not take it in, and does not know why: its log says more."
+            self._refuse(folder, path, file.name, why, str(file.mtime_ns))
 
     def _take(self, folder: DropFolder, path: Path, file: Lying, since: float) -> None:
         """A file that rests becomes an order, and is put by."""
@@ -120,9 +136,11 @@ class FolderWatch:
             self._put_by(folder, path, file.name, REFUSED, why)
             return
         try:
-            named = read_name(folder.pattern, file.name.rsplit(".", 1)[0])
-            wished = orders.Wished(named, recipe_id=folder.recipe_id, folder_id=folder.id)
-            made = orders.take(self._shop, key, file.name, content, wished)
+            name = printable(file.name)
+            wished = orders.Wished(
+                read_name(folder.pattern, name.rsplit(".", 1)[0]), recipe_id=folder.recipe_id, folder_id=folder.id
+            )
+            made = orders.take(self._shop, key, name, content, wished)
         except JobError as error:
             self._refuse(folder, path, file.name, f"{error.what} {error.do}".strip(), sha)
             return
@@ -133,13 +151,13 @@ class FolderWatch:
     def _refuse(self, folder: DropFolder, path: Path, name: str, why: str, mark: str) -> None:
         digest = hashlib.sha256(f"{name} {mark} {self._clock()}".encode(errors="replace")).hexdigest()[:24]
         if self._put_by(folder, path, name, REFUSED, why):
-            orders.refused(self._shop, f"refused {folder.id}, {digest}", name, folder.id, why)
+            orders.refused(self._shop, f"refused {folder.id}, {digest}", printable(name), folder.id, why)
 
     def _put_by(self, folder: DropFolder, path: Path, name: str, where: str, why: str = "") -> bool:
         try:
             put_by(path, name, where, why)
         except OSError as error:
-            problem = f"{name} cannot be put into {where}/: {error.strerror or error}."[:300]
+            problem = f"{printable(name)} cannot be put into {where}/: {error.strerror or error}."[:300]
             self._shop.database.within(lambda session: _say(session, folder.id, problem))
             return False
         self._resting.pop((folder.id, name), None)
@@ -149,6 +167,11 @@ class FolderWatch:
         """The run of what waits, when it is time."""
         if self._shop.database.within(lambda session: gathering.begin(session, folder.id, datetime.now())):
             self._wake()
+
+
+def printable(name: str) -> str:
+    """A name as it can be kept and shown: some systems give names that are no text."""
+    return name.encode("utf-8", "replace").decode()
 
 
 def _say(session: Session, folder_id: int, problem: str) -> None:

@@ -3,13 +3,13 @@
 from datetime import date
 from typing import Any
 
-from sqlalchemy import case, select
+from sqlalchemy import case, func, select
 from sqlalchemy.orm import Session, selectinload
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.stations.designs import WALK_IN
 from etiquette.stations.edits import Stale
-from etiquette.store.models import Design, Job, Stock, now
+from etiquette.store.models import Design, Handover, Job, Stock, now
 
 JOBS_SHOWN = 60
 
@@ -56,6 +56,10 @@ def move_here(session: Session, job_id: int, design_id: int) -> None:
 def take_away(session: Session, job_id: int) -> None:
     """An empty job is gone. Raises NotThere, JobError."""
     job = job_there(session, job_id)
+    slips = session.scalar(select(func.count()).where(Handover.job_id == job_id))
+    if slips:
+        what = f"{job.name} has {slips} {'slip' if slips == 1 else 'slips'} of what was handed over."
+        raise JobError(what, job.name, "It is kept for that.")
     if job.designs:
         what = f"{job.name} has {len(job.designs)} designs."
         raise JobError(what, job.name, "Move them to another job first: work is never lost.")

@@ -19,10 +19,12 @@ from etiquette.stations.shelf.things import KINDS
 from etiquette.stations.tools import fill_cards
 from etiquette.store.models import (
     CardReading,
+    Care,
     ColourProfile,
     Cutter,
     Design,
     InkColour,
+    Job,
     Laminator,
     MarkSet,
     Printer,
@@ -204,6 +206,7 @@ def _with_what_hangs_on(session: Session, kind: str, row_id: int) -> None:
     for model, key in HANGS_ON.get(kind, ()):
         for hanging in session.scalars(select(model).where(getattr(model, key) == row_id)).all():
             session.delete(hanging)
+    session.execute(delete(Care).where(Care.machine_kind == kind, Care.machine_id == row_id))
     session.flush()
 
 
@@ -223,7 +226,10 @@ COUNTED: dict[type[Any], tuple[tuple[type[Any], str, str], ...]] = {
     Roll: ((Sheet, "roll_id", "sheets that are on it"),),
     Cutter: ((Sheet, "cutter_id", "sheets that lay on it"), (CardReading, "cutter_id", "test cards that were read")),
     Printer: ((CardReading, "printer_id", "test cards that were read"),),
-    Stock: ((CardReading, "stock_id", "test cards that were read"),),
+    Stock: (
+        (CardReading, "stock_id", "test cards that were read"),
+        (Job, "stock_id", "jobs that are to be printed on it"),
+    ),
 }
 
 
