@@ -251,7 +251,8 @@ def test_anything_is_found_and_a_frame_by_its_code(shop: Shop, client: httpx.Cli
     assert found(f"{code}-1")[0] == ("frame", f"{code}-1", f"/bench/{sheet}")
     assert {"job", "design"} <= {kind for kind, _, _ in found("target")} and found("yule")[0][0] == "run"
     kinds = {kind for word in ("white", "cutter", "printer") for kind, _, _ in found(word)}
-    assert {"stock", "roll", "machine"} <= kinds
+    assert {"stock", "roll", "machine", "setting"} <= kinds
+    assert ("setting", "Bleed", "/lines") in found("bleed") and ("setting", "Gap", "/run") in found("gap")
     assert found("  ") == [] and found("%") == [] and found("no such thing at all") == []
 
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import parse_payload
 from etiquette.stations.floor.job_schemas import Found
+from etiquette.stations.recipe_words import LABELS
 from etiquette.store.models import (
     ColourProfile,
     Cutter,
@@ -57,7 +58,15 @@ def find(session: Session, text: str) -> list[Found]:
     if not words:
         return []
     return [*_frames(session, text.strip()), *_jobs(session, words), *_designs(session, words), *_runs(session, words),
-            *_shelf(session, words)]  # fmt: skip
+            *_shelf(session, words), *_settings(words)]  # fmt: skip
+
+
+def _settings(words: list[str]) -> Iterator[Found]:
+    """Settings of Lines and Run by what they are called, at the station where they are set."""
+    named = [(part, label) for part, labels in LABELS.items() for label in labels.values()
+             if all(word.lower() in label.lower() for word in words)]  # fmt: skip
+    for part, label in named[:MOST_OF_A_KIND]:
+        yield Found(kind="setting", name=label, words=f"a setting in {part.capitalize()}", path=f"/{part}")
 
 
 def _frames(session: Session, text: str) -> Iterator[Found]:

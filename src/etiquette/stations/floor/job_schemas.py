@@ -147,7 +147,9 @@ class JobsShown(BaseModel):
 class Found(BaseModel):
     """A thing that was looked for; `path`: where it is opened."""
 
-    kind: Literal["job", "design", "run", "frame", "sheet", "stock", "roll", "machine", "mark set", "profile", "recipe"]
+    kind: Literal[
+        "job", "design", "run", "frame", "sheet", "stock", "roll", "machine", "mark set", "profile", "recipe", "setting"
+    ]
     name: str
     words: str
     path: str
