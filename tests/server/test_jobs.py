@@ -1,10 +1,13 @@
 """Jobs over the API: their state follows from their pieces; anything is found by name, and a frame by its code."""
 
+import re
 from collections.abc import Iterator
 from typing import Any
 
 import httpx
+import numpy as np
 import pytest
+import zxingcpp
 from sqlalchemy import select, text
 from starlette.testclient import TestClient
 
@@ -92,7 +95,29 @@ def test_a_job_goes_through_the_shop(shop: Shop, client: httpx.Client) -> None:
     assert "7 are good and here" in client.post(f"/api/jobs/{job}/handovers", json=many).text
     ended = client.post(f"/api/jobs/{job}/handovers", json={**many, "counts": {design: 7}}).json()
     assert ended["words"] == "handed over" and ended["done"]
+    slips = [client.get(f"/api/jobs/{job}/handovers/{one['id']}/slip").text for one in ended["handovers"]]
+    assert ">7<" in slips[0] and "by bicycle" in slips[1] and ">5<" in slips[1] and "Bell foundry" in slips[0]
+    assert client.get(f"/api/jobs/{job}/handovers/99/slip").status_code == 404
     assert [[one["items"][0]["count"], one["note"]] for one in ended["handovers"]] == [[7, ""], [5, "by bicycle"]]
+
+
+def test_the_traveller_carries_a_code_that_finds_the_job(shop: Shop, client: httpx.Client) -> None:
+    made = client.post("/api/jobs", json={"name": "漁船 <b>Łódź</b>", "customer": "Night & market"}).json()
+    design = art(shop, made["id"], due=8)
+    run = shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 8}]))
+    client.patch(f"/api/jobs/{made['id']}", json={"version": made["version"], "changes": {"notes": "matt\n\nno film"}})
+    page = client.get(f"/api/jobs/{made['id']}/traveller").text
+    assert "漁船 &lt;b&gt;Łódź&lt;/b&gt;" in page and "Night &amp; market" in page and "<p>no film</p>" in page
+    code = shop.database.within(lambda session: session.scalars(select(Frame).where(Frame.run_id == run)).one().code)
+    assert code in page
+    view, drawn = re.search(r'viewBox="-4 -4 (\d+) \1"[^>]*><path d="([^"]+)"', page).groups()  # type: ignore[union-attr]
+    image = np.full((int(view), int(view)), 255, dtype=np.uint8)
+    for x, y in re.findall(r"M(\d+) (\d+)h1v1h-1z", drawn):
+        image[int(y) + 4, int(x) + 4] = 0
+    (read,) = zxingcpp.read_barcodes(np.kron(image, np.ones((6, 6), dtype=np.uint8)))
+    (found, *_) = client.get("/api/find", params={"text": read.text}).json()
+    assert found["path"] == f"/floor/job/{made['id']}"
+    assert client.get("/api/find", params={"text": "job 99999999999999"}).status_code == 200
 
 
 def test_a_job_is_closed_by_what_is_handed_over_and_opened_by_what_is_due(shop: Shop, client: httpx.Client) -> None:

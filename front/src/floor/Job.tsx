@@ -5,7 +5,7 @@ import { type Job as JobShown, useJob } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
 import { useRecipes } from "../api/useRecipes";
 import { TakeInButton, useTakeIn } from "../lines/takeIn";
-import { Action, Button, TextButton } from "../ui/Button";
+import { Action, Button, buttonLook, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
 import { whiteLook } from "../ui/look";
@@ -51,7 +51,12 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
               {job.words}
             </p>
           </div>
-          <TakeInButton send={send} taking={taking} />
+          <span className="flex gap-2">
+            <a href={`/api/jobs/${job.id}/traveller`} target="_blank" rel="noreferrer" className={`${buttonLook} h-9 px-3.5`}>
+              Traveller
+            </a>
+            <TakeInButton send={send} taking={taking} />
+          </span>
         </div>
         <div className="mt-4 flex flex-col gap-2.5">
           {job.parts.map((part) => (
@@ -150,6 +155,15 @@ function HandedOver({ job, held }: { job: JobShown; held: Held }) {
               slip {one.id} · {new Date(one.at).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}
             </span>
           </span>
+          <a
+            href={`/api/jobs/${job.id}/handovers/${one.id}/slip`}
+            target="_blank"
+            rel="noreferrer"
+            className={`${buttonLook} h-9 px-2.5`}
+            aria-label={`Print slip ${one.id}`}
+          >
+            Slip
+          </a>
           <Button narrow aria-label={`Take slip ${one.id} back`} onClick={() => held.takeBack.mutate(one.id)}>
             Take back
           </Button>

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import parse_payload
 from etiquette.stations.floor.job_schemas import Found
+from etiquette.stations.floor.papers import job_number
 from etiquette.stations.recipe_words import LABELS
 from etiquette.store.models import (
     ColourProfile,
@@ -57,8 +58,18 @@ def find(session: Session, text: str) -> list[Found]:
     words = text.split()
     if not words:
         return []
-    return [*_frames(session, text.strip()), *_jobs(session, words), *_designs(session, words), *_runs(session, words),
-            *_shelf(session, words), *_settings(words)]  # fmt: skip
+    found = (
+        _scanned_job(session, text), _frames(session, text.strip()), _jobs(session, words), _designs(session, words),
+        _runs(session, words), _shelf(session, words), _settings(words),
+    )  # fmt: skip
+    return [one for kind in found for one in kind]
+
+
+def _scanned_job(session: Session, text: str) -> Iterator[Found]:
+    """By the code of its traveller."""
+    job = session.get(Job, job_number(text) or 0)
+    if job is not None:
+        yield Found(kind="job", name=job.name, words=f"job of {job.customer}", path=f"/floor/job/{job.id}")
 
 
 def _settings(words: list[str]) -> Iterator[Found]:
