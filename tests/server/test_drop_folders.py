@@ -359,3 +359,26 @@ def test_sent_by_its_recipe(shop: Shop, client: httpx.Client, watched: Watched) 
     (sheet,) = rows(shop, Sheet)
     assert sheet.state == "printing"
     assert [task.state for task in rows(shop, Task) if task.name == "print"] == [TaskState.WAITING]
+
+
+def test_what_would_stop_a_person_stops_an_order_too_and_is_sent_by_nobody_later(
+    shop: Shop, client: httpx.Client, watched: Watched
+) -> None:
+    """White settles: its care is due, so nothing with white goes to the printer by itself, now or when it is tried
+    again."""
+    (recipe,) = rows(shop, Recipe)
+    change = {"version": recipe.version, "send": True, "lines": {"white": "art"}}
+    client.patch(f"/api/recipes/{recipe.id}", json=change).raise_for_status()
+    wish = {"name": "Stir the white", "every_days": 0.000001, "before_white": True}
+    client.post("/api/machines/printer/1/care", json=wish).raise_for_status()
+    watched.put("One 4x.png")
+    watched.look()
+    work(shop)
+    (order,), (sheet,) = rows(shop, Order), rows(shop, Sheet)
+    assert order.state == "done" and "held at Print: Stir the white" in order.words and sheet.state == "held"
+    client.post("/api/care/1/done")
+    change = {"every_days": 30}
+    client.patch("/api/care/1", json=change).raise_for_status()
+    orders.run_together(shop, [order.id])  # its work is begun once more, as after a kill
+    (sheet,) = rows(shop, Sheet)
+    assert sheet.state == "held" and not [task for task in rows(shop, Task) if task.name == "print"]

@@ -4,10 +4,10 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+import cv2
 import httpx
 import numpy as np
 import pytest
-import zxingcpp
 from sqlalchemy import select, text
 from starlette.testclient import TestClient
 
@@ -114,8 +114,9 @@ def test_the_traveller_carries_a_code_that_finds_the_job(shop: Shop, client: htt
     image = np.full((int(view), int(view)), 255, dtype=np.uint8)
     for x, y in re.findall(r"M(\d+) (\d+)h1v1h-1z", drawn):
         image[int(y) + 4, int(x) + 4] = 0
-    (read,) = zxingcpp.read_barcodes(np.kron(image, np.ones((6, 6), dtype=np.uint8)))
-    (found, *_) = client.get("/api/find", params={"text": read.text}).json()
+    # by a reader that shares nothing with what writes the code
+    read, *_ = cv2.QRCodeDetector().detectAndDecode(np.kron(image, np.ones((6, 6), dtype=np.uint8)))
+    (found, *_) = client.get("/api/find", params={"text": read}).json()
     assert found["path"] == f"/floor/job/{made['id']}"
     assert client.get("/api/find", params={"text": "job 99999999999999"}).status_code == 200
 

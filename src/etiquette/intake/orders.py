@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.production.file_names import Named
-from etiquette.files.documents.recipes import RecipeDocument
 from etiquette.intake.tasks import OrderWork, do_order
 from etiquette.stations import recipes, run_edits
 from etiquette.stations.designs import WALK_IN, states_of
@@ -18,14 +17,17 @@ from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.lines.tasks import find_lines
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print import sending
+from etiquette.stations.print.preflight import preflight
 from etiquette.stations.print.tasks import make_plates
 from etiquette.stations.run.schemas import NestWork
 from etiquette.stations.run.tasks import nest
 from etiquette.stations.runs import state_of
 from etiquette.stations.schemas import OfDesign, OfRun
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, DropFolder, Job, Order, OrderState, Recipe
+from etiquette.stations.what_lies import ask_printer
+from etiquette.store.models import Design, DropFolder, Job, Order, OrderState, Recipe, Sheet
 from etiquette.store.rows import loaded
+from etiquette.store.states import SheetState
 from etiquette.tasks.task import A, R, TaskType
 from etiquette.tasks.work import submit
 
@@ -148,13 +150,27 @@ def gathered(shop: Shop, order_ids: Sequence[int]) -> None:
 
 
 def run_together(shop: Shop, order_ids: Sequence[int]) -> None:
-    """One run of these orders, laid out, with its print files, sent or held as their recipe says. Raises JobError."""
+    """One run of these orders, laid out, with its print files, sent or held as their recipe says; what would stand in
+    the way of a person who sends it is held with the reason. Raises JobError."""
     run_id, send = shop.database.within(lambda session: _run_of(session, order_ids))
     if not shop.database.within(lambda session: state_of(shop, session, run_id)).fresh:
         _do(shop, nest, NestWork(run_id=run_id))
     _do(shop, make_plates, OfRun(run_id=run_id))
-    shop.database.within(lambda session: _sheets(shop, session, run_id, send))
-    shop.database.within(lambda session: _set(session, order_ids, OrderState.DONE, "sent" if send else "held at Print"))
+    stop = _stands_in_the_way(shop, run_id) if send else ""
+    shop.database.within(lambda session: _sheets(shop, session, run_id, send and not stop))
+    words = f"held at Print: {stop}" if stop else "sent" if send else "held at Print"
+    shop.database.within(lambda session: _set(session, order_ids, OrderState.DONE, words))
+
+
+def _stands_in_the_way(shop: Shop, run_id: int) -> str:
+    """The first of what is looked at before a run is sent that has to be put right; empty: nothing."""
+    told = ask_printer(shop, run_id)
+
+    def looked(session: Session) -> str:
+        checks = preflight(shop, session, state_of(shop, session, run_id), told)
+        return next((one.words for one in checks if one.state == "stop"), "")
+
+    return shop.database.within(looked)
 
 
 def _run_of(session: Session, order_ids: Sequence[int]) -> tuple[int, bool]:
@@ -169,26 +185,24 @@ def _run_of(session: Session, order_ids: Sequence[int]) -> tuple[int, bool]:
     items = [{"design_id": number, "count": row.document.due_count} for number, row in sorted(designs.items())]
     named = orders[0].file_name.rsplit(".", 1)[0]
     name = named if len(orders) == 1 else f"{named} and {len(orders) - 1} more"
-    stock = (
-        RecipeDocument(**{key: recipe[key] for key in ("lines", "run", "send")}).run.get("stock") if recipe else None
-    )
     run_id = run_edits.create(session, name[:110] or "Order", items)
     if recipe is not None:
         row = Recipe(name=str(recipe["name"]), document_json={key: recipe[key] for key in ("lines", "run", "send")})
         missing = run_edits.use(session, run_id, None, row)
-        if stock is not None and any(one.startswith("stock ") for one in missing):
-            raise JobError(f"There is no stock {stock} here.", "recipe", "Put it on the Shelf, or change the recipe.")
+        if any(one.startswith("stock ") for one in missing):
+            what = f"There is no stock {recipe['run']['stock']} here."
+            raise JobError(what, "recipe", "Put it on the Shelf, or change the recipe.")
     for one in orders:
         one.run_id = run_id
     return run_id, send
 
 
 def _sheets(shop: Shop, session: Session, run_id: int, send: bool) -> None:
-    """A print of every frame, once."""
+    """A print of every frame, once. One that was held before is the shop's to send."""
     plates = plates_of(session, state_of(shop, session, run_id))
     for number, plate in enumerate(plates, 1):
         sheet = sending.ask_for_sheet(shop, session, plate.id, None, f"order run {run_id}, frame {number}", not send)
-        if send:
+        if session.get_one(Sheet, sheet).state == SheetState.PRINTING:
             sending.submit_print(session, sheet)
 
 
