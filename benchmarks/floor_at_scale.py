@@ -19,8 +19,8 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Engine, select, text
-from starlette.types import ASGIApp, Message
 
+from benchmarks.at_server import asked
 from etiquette.demo.load import load_demo
 from etiquette.server.app import create_app
 from etiquette.server.mariadb import PrivateMariaDB
@@ -119,30 +119,6 @@ def _write(engine: Engine, statement: str, rows: list[dict[str, Any]], at_once: 
     for first in range(0, len(rows), at_once):
         with engine.begin() as connection:
             connection.execute(text(statement), rows[first : first + at_once])
-
-
-async def asked(app: ASGIApp, path: str) -> tuple[float, int]:
-    """Milliseconds and bytes of one request at the server."""
-    plain, _, query = path.partition("?")
-    scope = {
-        "type": "http", "asgi": {"version": "3.0"}, "http_version": "1.1", "method": "GET", "scheme": "http",
-        "path": plain, "raw_path": plain.encode(), "query_string": query.encode(),
-        "headers": [(b"host", b"127.0.0.1:8700")], "server": ("127.0.0.1", 8700), "client": ("127.0.0.1", 40000),
-    }  # fmt: skip
-    sent = 0
-
-    async def receive() -> Message:
-        return {"type": "http.request", "body": b"", "more_body": False}
-
-    async def send(message: Message) -> None:
-        nonlocal sent
-        if message["type"] == "http.response.start" and message["status"] != 200:
-            raise AssertionError(f"{path} answers {message['status']}")
-        sent += len(message.get("body", b""))
-
-    begun = time.perf_counter()
-    await app(scope, receive, send)
-    return 1000 * (time.perf_counter() - begun), sent
 
 
 def reference(shop: Shop) -> float:

@@ -16,8 +16,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from fastapi.testclient import TestClient
-from starlette.types import ASGIApp, Message
 
+from benchmarks.at_server import asked
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.demo.load import load_demo
 from etiquette.server.app import create_app
@@ -32,33 +32,6 @@ TIMES = 40
 def milliseconds(work: Callable[[], object]) -> float:
     begun = time.perf_counter()
     work()
-    return 1000 * (time.perf_counter() - begun)
-
-
-async def milliseconds_at_server(app: ASGIApp, path: str) -> float:
-    """The same request without a client that puts it together and takes the answer apart in the same process."""
-    scope = {
-        "type": "http",
-        "asgi": {"version": "3.0"},
-        "http_version": "1.1",
-        "method": "GET",
-        "scheme": "http",
-        "path": path,
-        "raw_path": path.encode(),
-        "query_string": b"",
-        "headers": [(b"host", b"127.0.0.1:8700")],
-        "server": ("127.0.0.1", 8700),
-        "client": ("127.0.0.1", 40000),
-    }
-
-    async def receive() -> Message:
-        return {"type": "http.request", "body": b"", "more_body": False}
-
-    async def send(message: Message) -> None:
-        assert message.get("status", 200) == 200
-
-    begun = time.perf_counter()
-    await app(scope, receive, send)
     return 1000 * (time.perf_counter() - begun)
 
 
@@ -81,7 +54,7 @@ def main() -> None:
             app = create_app(shop)
             ways: dict[str, Callable[[], float]] = {
                 "shown_ms": lambda: milliseconds(lambda: client.get("/api/runs/1")),
-                "at_server_ms": lambda: loop.run(milliseconds_at_server(app, "/api/runs/1")),
+                "at_server_ms": lambda: loop.run(asked(app, "/api/runs/1"))[0],
                 "reading_lines_twice_ms": lambda: 2 * milliseconds(read_again),
             }
             taken: dict[str, list[float]] = {name: [] for name in ways}

@@ -8,9 +8,9 @@ import { Button, TextButton } from "../ui/Button";
 import { Note } from "../ui/Card";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
-import { rim } from "../ui/look";
 import { Section } from "../ui/Row";
 import { length, metres, useUnit } from "../ui/units";
+import { NamedTile } from "./NamedTile";
 
 type Folder = Schemas["FolderShown"];
 type Order = Schemas["OrderShown"];
@@ -68,18 +68,14 @@ export function FolderTiles({ chosen, choose }: { chosen: number | null; choose:
       )}
       <div className="grid grid-cols-4 gap-3">
         {folders.map((folder) => (
-          <button
+          <NamedTile
             key={folder.id}
-            type="button"
-            aria-pressed={chosen === folder.id}
-            onClick={() => choose(folder.id)}
-            className={`min-h-[64px] rounded-[7px] border bg-paper px-3.5 py-2.5 text-left ${rim(chosen === folder.id)}`}
-          >
-            <b className="block truncate font-semibold">{folder.name}</b>
-            <span className={`block truncate text-[12px] ${folder.problem ? "font-semibold text-stop" : "text-slate"}`}>
-              {stateOf(folder)}
-            </span>
-          </button>
+            name={folder.name}
+            words={stateOf(folder)}
+            tone={folder.problem ? "font-semibold text-stop" : undefined}
+            chosen={chosen === folder.id}
+            choose={() => choose(folder.id)}
+          />
         ))}
       </div>
     </section>

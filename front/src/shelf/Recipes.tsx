@@ -6,8 +6,8 @@ import { buttonLook, TextButton } from "../ui/Button";
 import { Note } from "../ui/Card";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
-import { rim } from "../ui/look";
 import { OpenRow, Row, Section } from "../ui/Row";
+import { NamedTile } from "./NamedTile";
 
 type Choice = Schemas["ChoiceShown"];
 
@@ -45,24 +45,22 @@ export function RecipeTiles({ chosen, choose }: { chosen: number | null; choose:
       )}
       <div className="grid grid-cols-4 gap-3">
         {recipes.map((recipe) => (
-          <button
+          <NamedTile
             key={recipe.id}
-            type="button"
-            aria-pressed={chosen === recipe.id}
-            onClick={() => choose(recipe.id)}
-            className={`min-h-[64px] rounded-[7px] border bg-paper px-3.5 py-2.5 text-left ${rim(chosen === recipe.id)}`}
-          >
-            <b className="block truncate font-semibold">{recipe.name}</b>
-            <span className="block truncate text-[12px] text-slate">
-              {recipe.for_all ? "for all that comes in · " : ""}
-              {recipe.choices === 1 ? "1 choice" : `${recipe.choices} choices`}
-              {recipe.send ? " · sent" : ""}
-            </span>
-          </button>
+            name={recipe.name}
+            words={wordsOf(recipe)}
+            chosen={chosen === recipe.id}
+            choose={() => choose(recipe.id)}
+          />
         ))}
       </div>
     </section>
   );
+}
+
+function wordsOf({ for_all, choices, send }: Schemas["RecipeListed"]): string {
+  const said = [for_all && "for all that comes in", choices === 1 ? "1 choice" : `${choices} choices`, send && "sent"];
+  return said.filter(Boolean).join(" · ");
 }
 
 /** A recipe: its choices, each changed or left out where it stands, and what can be done with it as a whole. */

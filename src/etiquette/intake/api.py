@@ -1,8 +1,8 @@
 """Drop folders, and orders from a shop's own system."""
 
 import hashlib
-from datetime import UTC, date, datetime
-from typing import Annotated, Any, Literal
+from datetime import date
+from typing import Annotated, Any
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 from etiquette.core.production.file_names import Named, read_name
 from etiquette.core.units import parse_length
 from etiquette.intake import folders, orders, shown
+from etiquette.intake.schemas import FolderShown, Gather, OrderShown
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES
@@ -20,7 +21,6 @@ keeping = [needs(Right.KEEP)]
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 Pattern = Annotated[str, StringConstraints(max_length=200)]
-Gather = Literal["each", "frame", "metres", "hour"]
 
 
 class FolderAsked(Asked):
@@ -47,36 +47,6 @@ class FolderChanges(Asked):
         return {name: one for name, one in values.items() if one is not None or name == "recipe_id"}
 
 
-class OrderShown(BaseModel):
-    id: int
-    file_name: str
-    state: str
-    words: str
-    job_id: int | None
-    run_id: int | None
-    at: datetime
-
-
-class FolderShown(BaseModel):
-    id: int
-    name: str
-    path: str
-    recipe_id: int | None
-    recipe: str
-    pattern: str
-    gather: Gather
-    gather_metres: float
-    gather_hour: int
-    problem: str
-    version: int
-    waiting: int
-    """Orders that wait to share a run, and about how long it would be."""
-    waiting_mm: float
-    states: dict[str, int]
-    """How many of all its orders are in each state."""
-    latest: list[OrderShown]
-
-
 class NameRead(BaseModel):
     name: str
     count: int | None
@@ -84,17 +54,9 @@ class NameRead(BaseModel):
     customer: str | None
 
 
-def _order(row: Any) -> OrderShown:
-    return OrderShown(
-        id=row.id, file_name=row.file_name, state=row.state, words=row.words, job_id=row.job_id, run_id=row.run_id,
-        at=row.at.replace(tzinfo=UTC),
-    )  # fmt: skip
-
-
 @router.get("/folders")
 def list_folders(shop: ShopHere) -> list[FolderShown]:
-    found = within(shop, shown.folders_seen)
-    return [FolderShown(**{**vars(one), "latest": [_order(row) for row in one.latest]}) for one in found]
+    return within(shop, shown.folders_shown)
 
 
 @router.post("/folders", dependencies=keeping)
@@ -140,12 +102,12 @@ def order(
     recipe_id = within(shop, lambda session: shown.recipe_named(session, recipe)) if recipe.strip() else None
     own = f"http {hashlib.sha256(key.encode()).hexdigest()}"
     made = orders.take(shop, own, plain, content, orders.Wished(named, due, recipe_id))
-    return submit.within(lambda session: _order(shown.order_there(session, made)))
+    return submit.within(lambda session: shown.order_shown(session, made))
 
 
 @router.get("/orders/{order_id}")
 def show_order(shop: ShopHere, order_id: int) -> OrderShown:
-    return within(shop, lambda session: _order(shown.order_there(session, order_id)))
+    return within(shop, lambda session: shown.order_shown(session, order_id))
 
 
 @router.post("/orders/{order_id}/again", status_code=204)

@@ -1,7 +1,6 @@
 """What is shown of folders and orders."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from datetime import UTC
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -9,32 +8,15 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError, NotThere
 from etiquette.intake.folders import all_folders
 from etiquette.intake.gathering import length_mm, waiting
+from etiquette.intake.schemas import FolderShown, OrderShown
 from etiquette.store.models import Order, Recipe
 
 LATEST = 12
+KEPT = ("id", "name", "path", "recipe_id", "pattern", "gather", "gather_metres", "gather_hour", "problem", "version")
+"""What of a folder is shown as it is kept."""
 
 
-@dataclass(frozen=True)
-class FolderSeen:
-    id: int
-    name: str
-    path: str
-    recipe_id: int | None
-    recipe: str
-    pattern: str
-    gather: str
-    gather_metres: float
-    gather_hour: int
-    problem: str
-    version: int
-    waiting: int
-    waiting_mm: float
-    states: dict[str, int]
-    """How many of all its orders are in each state."""
-    latest: Sequence[Order]
-
-
-def folders_seen(session: Session) -> list[FolderSeen]:
+def folders_shown(session: Session) -> list[FolderShown]:
     """Every folder, with what waits in it and its newest orders."""
     found = []
     for row in all_folders(session):
@@ -42,21 +24,31 @@ def folders_seen(session: Session) -> list[FolderSeen]:
         recipe = session.get(Recipe, row.recipe_id or 0)
         of_folder = select(Order).where(Order.folder_id == row.id).order_by(Order.id.desc()).limit(LATEST)
         states = select(Order.state, func.count()).where(Order.folder_id == row.id).group_by(Order.state)
-        counts = {str(state): count for state, count in session.execute(states).tuples()}
-        found.append(FolderSeen(
-            row.id, row.name, row.path, row.recipe_id, recipe.name if recipe else "", row.pattern, row.gather,
-            row.gather_metres, row.gather_hour, row.problem, row.version, len(there),
-            length_mm(session, there) if there else 0.0, counts, session.scalars(of_folder).all(),
-        ))  # fmt: skip
+        own = {name: getattr(row, name) for name in KEPT}
+        found.append(
+            FolderShown(
+                **own,
+                recipe=recipe.name if recipe else "",
+                waiting=len(there),
+                waiting_mm=length_mm(session, there) if there else 0.0,
+                states={str(state): count for state, count in session.execute(states).tuples()},
+                latest=[_shown(one) for one in session.scalars(of_folder)],
+            )
+        )
     return found
 
 
-def order_there(session: Session, order_id: int) -> Order:
+def order_shown(session: Session, order_id: int) -> OrderShown:
     """Raises NotThere."""
     row = session.get(Order, order_id)
     if row is None:
         raise NotThere("There is no such order.", f"order {order_id}", "Look at the folder again.")
-    return row
+    return _shown(row)
+
+
+def _shown(row: Order) -> OrderShown:
+    own = {name: getattr(row, name) for name in ("id", "file_name", "state", "words", "job_id", "run_id")}
+    return OrderShown(**own, at=row.at.replace(tzinfo=UTC))
 
 
 def recipe_named(session: Session, name: str) -> int:
