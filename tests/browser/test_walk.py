@@ -196,10 +196,8 @@ def test_art_that_cannot_be_read_is_a_sentence(page_on: Page, tmp_path: Path) ->
 
 def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> None:
     """Steps 4 to 6: nest, print, film, load tail first, read, cut."""
-    page_on.keyboard.press("1")
-    page_on.get_by_role("heading", name="Needs your hands").wait_for()
-    page_on.keyboard.press("r")
-    page_on.get_by_role("button", name="Make one run").click()
+    page_on.goto(f"{running.url}/run?new")
+    page_on.get_by_role("main", name="New run").get_by_role("button", name="Make one run").click()
     expect(page_on.get_by_text("Nothing is nested yet. Press N.")).to_be_visible()
     nested_quickly(running, int(page_on.url.rsplit("/", 1)[1]))
     page_on.reload()
