@@ -112,8 +112,8 @@ def test_what_a_job_was_handed_over_by_and_is_to_be_printed_on_stays(shop: Shop,
     body = {"version": changed["version"], "counts": {design: 12}}
     client.post(f"/api/jobs/{of}/handovers", json=body).raise_for_status()
     client.post(f"/api/jobs/{other}/designs", json={"design_id": design}).raise_for_status()
-    gone = client.delete(f"/api/jobs/{of}")
-    assert gone.status_code == 422 and "1 slip of" in gone.text
+    gone = client.delete(f"/api/whole/job/{of}")
+    assert gone.status_code == 422 and "were handed over" in gone.text
     used = client.delete(f"/api/shelf/stock/{stock}")
     assert used.status_code == 422 and "1 jobs that are to be printed on it" in used.text
 

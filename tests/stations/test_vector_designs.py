@@ -15,7 +15,7 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.demo.art import art_file
 from etiquette.files.line_rules import RuleFile, RulesFile
 from etiquette.sandbox.art import read_art, separate
-from etiquette.stations import designs, edits, line_finding, line_rules
+from etiquette.stations import designs, edits, line_finding, line_rules, whole
 from etiquette.stations.designs import DesignState
 from etiquette.stations.edits import Stale
 from etiquette.stations.lines import editing, path_picking, taking_in, trying
@@ -377,7 +377,7 @@ def test_the_same_art_at_two_sizes_is_two_designs_of_one_job(shop: Shop) -> None
     design = taken(shop, RINGS_SVG, "rings.svg", offset_mm=1.0, due_count=7)
     found(shop, design)
     pressed(shop, design, (10 + 6, 20))
-    other = shop.database.within(lambda session: editing.taken_again(session, design))
+    other = shop.database.within(lambda session: whole.again(session, "design", design))
     one, two = state(shop, design), state(shop, other)
     assert two.lines_key == one.lines_key and two.lines is not None  # nothing has to be found again
     assert (two.document.name, two.document.ready, two.document.due_count) == ("Rings, again", False, 7)

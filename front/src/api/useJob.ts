@@ -46,11 +46,6 @@ export function useJob(id: number) {
     onSuccess: () => void queries.invalidateQueries(),
     onError: held.failed,
   });
-  const takeAway = useMutation({
-    mutationFn: () => told(api.DELETE("/api/jobs/{job_id}", path)),
-    onSuccess: () => void queries.invalidateQueries({ queryKey: ["jobs"] }),
-    onError: held.failed,
-  });
   const handOver = useChange<Job, Record<string, number>>(held, (counts) =>
     told(api.POST("/api/jobs/{job_id}/handovers", { ...path, body: { version: held.now()?.version ?? 0, counts, note: "" } })),
   );
@@ -63,7 +58,6 @@ export function useJob(id: number) {
     change: (changes: JobChanges) => change.mutate(changes),
     move,
     plan,
-    takeAway,
     handOver,
     takeBack,
   };

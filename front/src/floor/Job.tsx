@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { barQuery } from "../api/keys";
 import { type Job as JobShown, useJob } from "../api/useJob";
@@ -9,8 +9,9 @@ import { Action, Button, buttonLook, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
 import { whiteLook } from "../ui/look";
+import { AsAWhole } from "../ui/AsAWhole";
 import { Big, Readings } from "../ui/Readings";
-import { Section } from "../ui/Row";
+import { Labelled, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { dueWords } from "./due";
 import { Ribbon, TONES } from "./Ribbon";
@@ -137,6 +138,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             />
           </Labelled>
         </Section>
+        <AsAWhole kind="job" id={job.id} name={job.name} againWords="Order it again: the same designs" />
       </Readings>
     </>
   );
@@ -186,15 +188,6 @@ function HowDone({ job }: { job: JobShown }) {
         Remember how this was done
       </TextButton>
     </Section>
-  );
-}
-
-function Labelled({ words, children }: { words: string; children: ReactNode }) {
-  return (
-    <label className="mt-2 block">
-      <span className="text-[12px] text-slate">{words}</span>
-      {children}
-    </label>
   );
 }
 
@@ -281,12 +274,7 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
   const here = Object.fromEntries(job.parts.filter((part) => part.to_hand > 0).map((part) => [part.id, part.to_hand]));
   const good = Object.values(here).reduce((sum, count) => sum + count, 0);
   const whole = job.parts.every((part) => part.pieces.handed + part.to_hand >= part.pieces.due);
-  if (job.parts.length === 0)
-    return (
-      <TextButton onClick={() => held.takeAway.mutate(undefined, { onSuccess: () => void navigate("/floor/jobs") })}>
-        Take this job away
-      </TextButton>
-    );
+  if (job.parts.length === 0) return null;
   return (
     <>
       {waits && (

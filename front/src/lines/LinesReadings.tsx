@@ -1,3 +1,4 @@
+import { AsAWhole } from "../ui/AsAWhole";
 import { Link } from "react-router";
 import { Action, TextButton } from "../ui/Button";
 import { Note } from "../ui/Card";
@@ -16,7 +17,6 @@ import { LineSample } from "./LinePaths";
 import { Arranging, Plates } from "./Plates";
 import { OwnMarks } from "./OwnMarks";
 import { isCorrected } from "./seen";
-import { TakeAgain } from "./TakeAgain";
 import { WideAs } from "./WideAs";
 import { PickPaths } from "./PickPaths";
 import { CaughtLines, MoreLine, OneLine, ToLookAt } from "./settings";
@@ -77,7 +77,6 @@ export function LinesReadings({ station, opener, send }: Props) {
         <OwnMarks station={station} />
       </Fold>
       <Fold name="lines art" title="Art">
-        <TakeAgain design={design} />
         <Arranging
           design={design}
           step={arrange}
@@ -97,6 +96,13 @@ export function LinesReadings({ station, opener, send }: Props) {
           onChange={(value) => change("turning", { turning: value })}
         />
       </Fold>
+      <AsAWhole
+        kind="design"
+        id={design.id}
+        name={document.name}
+        rename={(name) => change(`call it ${name}`, { name })}
+        againWords="Take it once more, at another size"
+      />
     </>
   );
 }

@@ -5,6 +5,7 @@ import { Big } from "../ui/Readings";
 import { Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { UseRecipe } from "../ui/UseRecipe";
+import { AsAWhole } from "../ui/AsAWhole";
 import { Working } from "../ui/Working";
 import { ByHand } from "./ByHand";
 import { Offer } from "./Comparison";
@@ -43,6 +44,13 @@ export function RunReadings({ station }: { station: Station }) {
           </Row>
         </Section>
       )}
+      <AsAWhole
+        kind="run"
+        id={run.id}
+        name={run.document.name}
+        rename={(name) => change(`call it ${name}`, { name })}
+        againWords="Make this run once more"
+      />
     </>
   );
 }

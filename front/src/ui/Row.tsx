@@ -37,6 +37,16 @@ export function Fold({ name, title, children, closed }: { name: string; title: s
   );
 }
 
+/** A field under its words. */
+export function Labelled({ words, children }: { words: string; children: ReactNode }) {
+  return (
+    <label className="mt-2 block">
+      <span className="text-[12px] text-slate">{words}</span>
+      {children}
+    </label>
+  );
+}
+
 export function Row({ label, children, tone }: { label: ReactNode; children: ReactNode; tone?: string }) {
   return (
     <div className="flex min-h-[33px] items-center justify-between gap-3 border-b border-rule">

@@ -203,7 +203,7 @@ def designs_named(session: Session, text: str) -> list[Design]:
     words = text.split()
     of_jobs = select(Design.id).join(Job).order_by(Design.id.desc()).limit(DESIGNS_SHOWN)
     if not words:
-        numbers = list(session.scalars(of_jobs.where(Job.closed_at.is_(None))))
+        numbers = list(session.scalars(of_jobs.where(Job.closed_at.is_(None), ~Job.away, ~Design.away)))
     else:
         each = [or_(*all_in(Job.name, [word]), *all_in(Job.customer, [word])) for word in words]
         named = newest_named(session, Design, words, DESIGNS_SHOWN)

@@ -119,11 +119,14 @@ RUNS_SHOWN = 200
 
 
 def runs_listed(session: Session, text: str) -> list[RunListed]:
-    """The newest RUNS_SHOWN runs with all words of `text` in their names; their documents are not read."""
+    """The newest RUNS_SHOWN runs, or those with all words of `text` in their names, put away or not; their documents
+    are not read."""
     pieces = select(func.coalesce(func.sum(RunItem.count), 0)).where(RunItem.run_id == Run.id).scalar_subquery()
     wanted = select(Run.id, Run.name, Run.state, pieces).order_by(Run.id.desc()).limit(RUNS_SHOWN)
     if text.strip():
         wanted = wanted.where(Run.id.in_(newest_named(session, Run, text.split(), RUNS_SHOWN)))
+    else:
+        wanted = wanted.where(~Run.away)
     return [_listed(*row) for row in session.execute(wanted).tuples()]
 
 

@@ -42,7 +42,7 @@ class Board:
 
 def board(session: Session, today: date) -> Board:
     """What is late, today, the next few days on which anything is due, and what has no day."""
-    asked = select(Job.due, func.count()).where(Job.closed_at.is_(None)).group_by(Job.due)
+    asked = select(Job.due, func.count()).where(Job.closed_at.is_(None), ~Job.away).group_by(Job.due)
     counts: dict[date, int] = {}
     for due, count in session.execute(asked).tuples():
         key = NO_DAY if due is None else LATE if due < today else due
@@ -64,7 +64,7 @@ def _first_jobs(session: Session, today: date, last: date) -> dict[date, list[Jo
     place = func.row_number().over(partition_by=bucket, order_by=(case((Job.due < today, Job.due)).desc(), Job.id))
     most = case((Job.due < today, MOST_LATE), (Job.due == today, MOST_TODAY), else_=MOST_A_DAY)
     open_jobs = select(Job.id, place.label("place"), most.label("most")).where(
-        Job.closed_at.is_(None), Job.due.is_(None) | (Job.due <= last)
+        Job.closed_at.is_(None), ~Job.away, Job.due.is_(None) | (Job.due <= last)
     )
     first = open_jobs.subquery()
     designs = selectinload(Job.designs).load_only(Design.name, Design.is_ready, Design.due_count, raiseload=True)

@@ -99,12 +99,15 @@ def live(session: Session) -> Live:
     to_cut = select(func.count()).select_from(Sheet).join(Plate, Plate.id == Sheet.plate_id)
     to_cut = to_cut.join(Run, Run.id == Plate.run_id).outerjoin(Stock, Stock.id == Run.stock_id)
     lines = (
-        select(func.count()).select_from(Job).join(Design).where(Job.closed_at.is_(None), Design.is_ready.is_not(True))
+        select(func.count())
+        .select_from(Job)
+        .join(Design)
+        .where(Job.closed_at.is_(None), ~Job.away, Design.is_ready.is_not(True), ~Design.away)
     )
     figures: dict[str, ColumnElement[int]] = {
-        "open": select(func.count()).where(Job.closed_at.is_(None)).scalar_subquery(),
+        "open": select(func.count()).where(Job.closed_at.is_(None), ~Job.away).scalar_subquery(),
         "to_check": lines.scalar_subquery(),
-        "planned": select(func.count()).where(Run.state == RunState.PLANNED).scalar_subquery(),
+        "planned": select(func.count()).where(Run.state == RunState.PLANNED, ~Run.away).scalar_subquery(),
         "printing": select(func.count()).where(Sheet.state == S.PRINTING).scalar_subquery(),
         "to_cut": to_cut.where(cuttable | Sheet.state.in_((S.LOADED, S.READ)), Run.cutter_id.is_not(None))
         .scalar_subquery(),

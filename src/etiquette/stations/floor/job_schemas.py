@@ -91,6 +91,7 @@ class JobListed(BaseModel):
     words: str
     tone: Tone
     done: bool
+    away: bool
     pieces: PiecesShown
     steps: dict[Step, float]
     designs: list[int]

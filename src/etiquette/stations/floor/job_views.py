@@ -68,6 +68,7 @@ def listed(job: Job, pieces: Mapping[int, Counted]) -> dict[str, Any]:
         "words": said.words,
         "tone": said.tone,
         "done": said.done,
+        "away": job.away,
         "pieces": PiecesShown(**asdict(whole)),
         "steps": whole.shares(),
         "designs": [design.id for design in job.designs[:PICTURES]],

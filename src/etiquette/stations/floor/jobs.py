@@ -3,13 +3,13 @@
 from datetime import date
 from typing import Any
 
-from sqlalchemy import case, func, select
+from sqlalchemy import case, select
 from sqlalchemy.orm import Session, selectinload
 
-from etiquette.core.errors import JobError, NotThere
+from etiquette.core.errors import NotThere
 from etiquette.stations.designs import WALK_IN
 from etiquette.stations.edits import Stale
-from etiquette.store.models import Design, Handover, Job, Stock, now
+from etiquette.store.models import Design, Job, Stock, now
 
 JOBS_SHOWN = 60
 
@@ -53,25 +53,16 @@ def move_here(session: Session, job_id: int, design_id: int) -> None:
     design.job_id = job.id
 
 
-def take_away(session: Session, job_id: int) -> None:
-    """An empty job is gone. Raises NotThere, JobError."""
-    job = job_there(session, job_id)
-    slips = session.scalar(select(func.count()).where(Handover.job_id == job_id))
-    if slips:
-        what = f"{job.name} has {slips} {'slip' if slips == 1 else 'slips'} of what was handed over."
-        raise JobError(what, job.name, "It is kept for that.")
-    if job.designs:
-        what = f"{job.name} has {len(job.designs)} designs."
-        raise JobError(what, job.name, "Move them to another job first: work is never lost.")
-    session.delete(job)
-
-
 def found(session: Session, text: str, month: str | None, skip: int) -> tuple[list[Job], bool]:
     """Jobs whose name or customer holds `text`, due in `month` (YYYY-MM): those of today and later, the soonest first,
-    those without a day, then the past, the latest first; and whether there are more after JOBS_SHOWN of them."""
+    those without a day, then the past, the latest first; what is put away only if a text or a month is given; and
+    whether there are more after JOBS_SHOWN of them."""
     wanted = select(Job).options(selectinload(Job.designs).load_only(Design.name, raiseload=True))
-    for word in text.split():
+    words = text.split()
+    for word in words:
         wanted = wanted.where(Job.name.contains(word, autoescape=True) | Job.customer.contains(word, autoescape=True))
+    if not (words or month):
+        wanted = wanted.where(~Job.away)
     if month:
         first = date.fromisoformat(f"{month}-01")
         after = date(first.year + first.month // 12, first.month % 12 + 1, 1)

@@ -2,7 +2,7 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Query
 from fastapi.responses import HTMLResponse
 
 from etiquette.people.rights import Right
@@ -47,13 +47,6 @@ def change_job(shop: ShopHere, job_id: int, asked: JobEdit) -> JobShown:
     changes = asked.changes.model_dump(exclude_unset=True)
     within(shop, lambda session: jobs.change(session, job_id, asked.version, changes))
     return within(shop, lambda session: job_shown(session, job_id))
-
-
-@router.delete("/jobs/{job_id}", status_code=204)
-def take_job_away(shop: ShopHere, job_id: int) -> Response:
-    """Only an empty job can be taken away."""
-    within(shop, lambda session: jobs.take_away(session, job_id))
-    return Response(status_code=204)
 
 
 @router.post("/jobs/{job_id}/designs")

@@ -130,12 +130,6 @@ def arrange_art(shop: ShopHere, design_id: int, asked: ArrangeAsked) -> DesignSh
     return show_design(shop, design_id)
 
 
-@router.post("/{design_id}/again")
-def take_again(shop: ShopHere, design_id: int) -> DesignsMade:
-    """The same art as one more design, for another size of it."""
-    return DesignsMade(ids=[within(shop, lambda session: editing.taken_again(session, design_id))])
-
-
 @router.post("/{design_id}/marks")
 def find_marks(shop: ShopHere, design_id: int, asked: MarksAsked) -> DesignShown:
     """The registration marks that a page brings along."""

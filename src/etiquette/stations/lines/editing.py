@@ -78,19 +78,6 @@ def change(session: Session, design_id: int, revision: int | None, words: str, c
     )
 
 
-def taken_again(session: Session, design_id: int) -> int:
-    """The same art once more, with all its settings, as a design of its own in the same job: at another size, with
-    other lines. Nobody has looked at it yet. Raises NotThere."""
-    design = edits.locked(session, "design", design_id)
-    assert isinstance(design, Design)
-    document = design.document
-    words = f"{document.name[:110]}, again"
-    made = Design(job_id=design.job_id, document=document.changed({"name": words, "ready": False}))
-    session.add(made)
-    session.flush()
-    return made.id
-
-
 def versions_of(session: Session, design_id: int) -> list[Version]:
     """Every state the design had, newest first; undone ones are not among them."""
     design = edits.locked(session, "design", design_id)

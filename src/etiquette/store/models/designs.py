@@ -40,6 +40,8 @@ class Job(Base):
     """The recipe that was used for it last: its name and version, and what it said then."""
     closed_at: Mapped[datetime | None]
     """When all that is due was handed over; None: it is open."""
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: it stands in no list, and is found by its name."""
     version: Mapped[int] = mapped_column(server_default="1")
     created_at: Mapped[datetime] = mapped_column(default=now)
     designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
@@ -102,6 +104,8 @@ class Design(Base):
     due_count: Mapped[int | None] = mapped_column(Computed("json_value(document, '$.due_count')", persisted=True))
     is_ready: Mapped[bool | None] = mapped_column(Computed("json_value(document, '$.ready') = '1'", persisted=True))
     """Kept from the document by the database, so that lists of thousands read no documents."""
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: it stands in no list, and is found by its name."""
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(default=now)
     job: Mapped[Job] = relationship(back_populates="designs")

@@ -36,6 +36,8 @@ class Run(Base):
     )
     way: Mapped[str | None] = mapped_column(String(8), Computed("json_value(document, '$.way')", persisted=True))
     """Kept from the document by the database, so that lists of thousands read no documents."""
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: it stands in no list, and is found by its name."""
     offer: Mapped[dict[str, Any] | None]
     """A better layout found in the background: what it would set in the document."""
     revision: Mapped[int] = mapped_column(default=1)
