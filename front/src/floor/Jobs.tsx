@@ -8,6 +8,7 @@ import { type JobListed, jobsQuery } from "../api/useJob";
 import { Button } from "../ui/Button";
 import { figure } from "../ui/units";
 import { dueWords } from "./due";
+import { TakeJob } from "./TakeJob";
 import { Ribbon, TONES } from "./Ribbon";
 
 const FIELD = "h-9 rounded-[5px] border border-rule bg-white px-2.5";
@@ -54,6 +55,7 @@ export default function Jobs() {
             className={FIELD}
           />
         </label>
+        <TakeJob />
         <Button onClick={() => void add()}>New job</Button>
       </div>
       <div className="rounded-[8px] border border-rule bg-paper">

@@ -39,6 +39,11 @@ export function AsAWhole({ kind, id, name, againWords, rename }: Props) {
       <TextButton disabled={putAway.isPending} onClick={() => putAway.mutate(!away)}>
         {away ? `Take this ${kind} out again` : `Put this ${kind} away`}
       </TextButton>
+      {kind === "job" && (
+        <a href={`/api/jobs/${id}/file`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">
+          Save this job as a file
+        </a>
+      )}
       {asked && whole ? (
         <div
           role="alertdialog"

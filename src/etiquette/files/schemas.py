@@ -7,6 +7,7 @@ from pathlib import Path
 from pydantic import BaseModel
 
 from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
+from etiquette.files.job_file import JobFile
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.recipe_file import RecipeFile
 from etiquette.files.run_file import RunFile
@@ -23,6 +24,7 @@ FILES: dict[str, type[BaseModel]] = {
     "RUN": RunFile,
     "SHELF": ShelfFile,
     "RECIPE": RecipeFile,
+    "JOB": JobFile,
 }
 
 

@@ -1,20 +1,24 @@
 """Drop folders, and orders from a shop's own system."""
 
 import hashlib
+import tempfile
 from datetime import date
 from typing import Annotated, Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, File, Form, Query, Response, UploadFile
+from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from etiquette.core.production.file_names import Named, read_name
 from etiquette.core.units import parse_length
-from etiquette.intake import folders, orders, shown
+from etiquette.intake import folders, job_saving, job_taking, orders, shown
 from etiquette.intake.schemas import FolderShown, Gather, OrderShown
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
+from etiquette.stations.lines import tasks as line_tasks
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES
-from etiquette.stations.schemas import Asked, RowId
+from etiquette.stations.schemas import Asked, OfDesign, RowId
 
 router = APIRouter(prefix="/api", tags=["orders"], dependencies=[needs(Right.PREPARE)])
 keeping = [needs(Right.KEEP)]
@@ -45,6 +49,13 @@ class FolderChanges(Asked):
     def named(self) -> dict[str, Any]:
         values = self.model_dump(exclude_unset=True, exclude={"version"})
         return {name: one for name, one in values.items() if one is not None or name == "recipe_id"}
+
+
+class JobTaken(BaseModel):
+    """`told`: what a person should know of it."""
+
+    id: int
+    told: list[str]
 
 
 class NameRead(BaseModel):
@@ -115,3 +126,26 @@ def order_again(submit: TaskSubmitter, order_id: int) -> Response:
     """Somebody has looked at what it asks: it goes on."""
     submit.within(lambda session: orders.again(session, order_id))
     return Response(status_code=204)
+
+
+@router.get("/jobs/{job_id}/file", response_class=Response)
+def save_job(shop: ShopHere, job_id: int) -> StreamingResponse:
+    """The job as JOB.zip: documents, art, print files, and what it is made on."""
+    packed = tempfile.TemporaryFile()  # noqa: SIM115  closed when all of it is sent
+    name = job_saving.save(shop, job_id, packed)
+    size = packed.tell()
+    packed.seek(0)
+    called = quote(f"{name}.zip")
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{called}", "Content-Length": str(size)}
+    return StreamingResponse(iter(lambda: packed.read(1 << 20), b""), media_type="application/zip", headers=headers)
+
+
+@router.post("/jobs/file")
+def take_job(shop: ShopHere, submit: TaskSubmitter, file: Annotated[UploadFile, File()]) -> JobTaken:
+    """A job that was saved, here or elsewhere, as a new one; its lines are found at once."""
+    content = file.file.read(MOST_UPLOAD_BYTES + 1)
+    name = (file.filename or "JOB.zip")[-200:].encode(errors="replace").decode()
+    taken = job_taking.take(shop, content, name)
+    for design_id in taken.designs:
+        submit(line_tasks.find_lines, OfDesign(design_id=design_id))
+    return JobTaken(id=taken.job_id, told=taken.told)

@@ -105,7 +105,7 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
             )
     documents = {design_id: rows[design_id].document for design_id in design_ids}
     arts = loaded(session, Art, (document.art_id for document in documents.values()))
-    customers = loaded(session, Customer, (_customer_key(row.job) for row in rows.values()))
+    customers = loaded(session, Customer, (customer_key(row.job) for row in rows.values()))
     named = (
         meant for one in documents.values() for meant in (*one.spot_inks.values(), *(to.to for to in one.replaced))
     )
@@ -114,7 +114,7 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
     made = {}
     for design_id, document in documents.items():
         art = arts[document.art_id]
-        meanings = _meanings(customers.get(_customer_key(rows[design_id].job)))
+        meanings = _meanings(customers.get(customer_key(rows[design_id].job)))
         inks = _inks(colours, document)
         key = lines_key(art, document, rules, meanings, inks)
         replaced = _replaced(colours, document)
@@ -125,7 +125,7 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
     return {design_id: replace(state, lines=lines.get(state.lines_key)) for design_id, state in made.items()}
 
 
-def _customer_key(job: Job) -> str:
+def customer_key(job: Job) -> str:
     """Customers are remembered by name; what walks in is remembered by its job."""
     return job.customer if job.customer != WALK_IN else f"{WALK_IN}, job {job.id}"
 
@@ -163,6 +163,11 @@ def _replaced(colours: Mapping[int, InkColour], document: DesignDocument) -> tup
     return tuple(found)
 
 
+def meanings_of(session: Session, design: Design) -> dict[Word, Kind]:
+    """What the customer of a design means by words that could be two kinds of line."""
+    return _meanings(session.get(Customer, customer_key(design.job)))
+
+
 def _meanings(customer: Customer | None) -> dict[Word, Kind]:
     held: dict[Word, str | None] = (
         {} if customer is None else {"score": customer.score_means, "contour": customer.contour_means}
@@ -185,6 +190,16 @@ def lines_key(
     if document.marked and not art.vectors_sha:
         parts.append(document.marked_within)
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def lines_key_anywhere(session: Session, state: DesignState) -> str | None:
+    """Names the lines as `lines_key`, and the same for the same design in another shop, where art has other numbers."""
+    document, plates = state.document, []
+    for number in (document.white_art_id, document.clear_art_id):
+        plates.append(session.get_one(Art, number).content_sha if number else None)
+    bare = document.with_(white_art_id=None, clear_art_id=None)
+    key = lines_key(state.art, bare, state.rules, state.meanings, state.inks)
+    return key and hashlib.sha256(json.dumps([key, plates]).encode()).hexdigest()
 
 
 def height_mm(art: Art, width_mm: float) -> float:

@@ -44,7 +44,7 @@ def create(session: Session, name: str, items: list[dict[str, int]], stock_id: i
     document = first_document(session, roll, name, [RunItem(**item) for item in items])
     if document.way == "print" and _all_bring_marks(session, document):
         document = document.changed({"laying": "page"})
-    _refuse_strangers(session, document)
+    refuse_strangers(session, document)
     run = Run(document=document)
     session.add(run)
     session.flush()
@@ -150,7 +150,7 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
     changes = _with_what_cuts(session, run.document, changes)
     changes = _with_marks_it_reads(session, run.document, changes)
     before, checked = run.document, run.document.changed(changes)
-    _refuse_strangers(session, checked)
+    refuse_strangers(session, checked)
     now, clean = before.written(), checked.written()
     changed = {name: clean[name] for name in changes if clean[name] != now[name]}
     if KIT_SETTINGS & set(changed) and _still_fits(session, before, checked):
@@ -211,7 +211,8 @@ def _still_fits(session: Session, before: RunDocument, after: RunDocument) -> bo
     return has[1] >= was[1] - 1e-6
 
 
-def _refuse_strangers(session: Session, document: RunDocument) -> None:
+def refuse_strangers(session: Session, document: RunDocument) -> None:
+    """Raises JobError when the run names what is not on the Shelf or does not go together."""
     for model, key in (
         (Stock, document.stock_id),
         (Roll, document.roll_id),

@@ -21,7 +21,14 @@ from etiquette.core.production.frames import Box, RunEquipment, frame_plan, fram
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import edits
-from etiquette.stations.designs import DesignState, outline_of_design, own_marks_of, rectangle_of, states_of
+from etiquette.stations.designs import (
+    DesignState,
+    lines_key_anywhere,
+    outline_of_design,
+    own_marks_of,
+    rectangle_of,
+    states_of,
+)
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Roll, Run, Stock
@@ -156,6 +163,16 @@ def _with_own_marks(kit: Kit, designs: dict[int, DesignState]) -> Kit:
 def key_of_run(state: RunState, document: RunDocument) -> str:
     """The key that the layout of `document` has: that of the run as it is now, with other settings."""
     return _key(document, state.kit, state.designs)
+
+
+def laid_key(session: Session, state: RunState) -> str:
+    """Names everything a layout depends on, and the same for the same run in another shop, where its designs have other
+    numbers."""
+    designs = {
+        number: replace(one, lines_key=lines_key_anywhere(session, one)) for number, one in state.designs.items()
+    }
+    items = [item.model_copy(update={"design_id": place}) for place, item in enumerate(state.document.items, 1)]
+    return _key(state.document.with_(items=items), state.kit, designs)
 
 
 def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]) -> dict[str, Piece]:

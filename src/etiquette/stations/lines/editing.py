@@ -11,7 +11,7 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import MEANINGS, Word
 from etiquette.core.errors import JobError, NotThere
 from etiquette.stations import edits, recipes
-from etiquette.stations.designs import _LEAVES_LINES_IN_ORDER, _SHAPES_THE_LINE, _customer_key
+from etiquette.stations.designs import _LEAVES_LINES_IN_ORDER, _SHAPES_THE_LINE, customer_key
 from etiquette.store.models import Art, Customer, Design, Edit
 
 
@@ -30,7 +30,7 @@ def keep_meaning(session: Session, design_id: int, word: Word, means: Kind) -> N
         raise JobError(f"“{word.capitalize()}” never means a {means}.", word, f"Choose {' or '.join(MEANINGS[word])}.")
     design = edits.locked(session, "design", design_id)
     assert isinstance(design, Design)
-    name = _customer_key(design.job)
+    name = customer_key(design.job)
     held = session.get(Customer, name, with_for_update=True)
     if held is None:
         held = Customer(name=name)

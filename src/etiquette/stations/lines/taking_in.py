@@ -118,7 +118,7 @@ def take_in_together(
             ids = add_pages(shop, session, pages, content, file.name, job, {})
             for plate, (other, matching) in read.items():
                 for design_id, page in zip(ids, matching, strict=True):
-                    art = _kept(shop, session, page, other.name)
+                    art = keep_art(shop, session, page, other.name)
                     design = session.get_one(Design, design_id)
                     design.document = design.document.changed({f"{plate}_art_id": art.id})
             return ids
@@ -203,7 +203,7 @@ def set_plate_art(shop: Shop, design_id: int, plate: Plate, content: bytes, file
         )
 
     def put(session: Session) -> None:
-        art = _kept(shop, session, page, file_name)
+        art = keep_art(shop, session, page, file_name)
         change(session, design_id, None, f"{plate} from a file", {f"{plate}_art_id": art.id})
 
     shop.database.within(put)
@@ -244,7 +244,7 @@ def add_pages(
     chosen = {**(begin.document.lines if begin else {}), **document}
     made = []
     for page in pages:
-        art = _kept(shop, session, page, file_name)
+        art = keep_art(shop, session, page, file_name)
         own = name if len(pages) == 1 else f"{name}, page {page.page + 1}"
         vectors = read_vectors(page.vectors) if page.vectors is not None else None
         found = sort_paths(vectors.paths, rules_of(session)) if vectors else None
@@ -270,7 +270,7 @@ def _known_inks(session: Session, spots: list[str]) -> dict[str, str]:
     return dict([(spot, f"ink {number}") for spot, number in named if number is not None][:MOST_SPOTS])
 
 
-def _kept(shop: Shop, session: Session, page: ArtRead, file_name: str, number: int | None = None) -> Art:
+def keep_art(shop: Shop, session: Session, page: ArtRead, file_name: str, number: int | None = None) -> Art:
     """The art as a row; `number`: the page it is of its file, when it was arranged and so stands alone."""
     media = {
         "picture": "application/octet-stream",
@@ -314,11 +314,11 @@ def replace_art(shop: Shop, design_id: int, content: bytes, file_name: str) -> N
     they_stay = stay(shop, state, (shown or page).vectors)
 
     def put(session: Session) -> None:
-        art = _kept(shop, session, page, file_name)
+        art = keep_art(shop, session, page, file_name)
         changes: dict[str, Any] = {"art_id": art.id}
         if shown and held:
             changes["arranged"] = held.model_copy(update={"of": art.id}).model_dump()
-            art = _kept(shop, session, shown, file_name, art.page)
+            art = keep_art(shop, session, shown, file_name, art.page)
             changes["art_id"] = art.id
         changes |= carried(state, art.id, they_stay)
         change(session, design_id, None, f"newer art: {file_name}"[:200], changes)
@@ -361,7 +361,9 @@ def arrange_art(shop: Shop, design_id: int, revision: int, step: ArrangeStep) ->
     they_stay = stay(shop, state, shown.vectors if shown else as_it_came)
 
     def put(session: Session) -> None:
-        art = _kept(shop, session, shown, source.file_name, source.page) if shown else session.get_one(Art, source.id)
+        art = (
+            keep_art(shop, session, shown, source.file_name, source.page) if shown else session.get_one(Art, source.id)
+        )
         arranged = Arranged(of=source.id, crop=fresh.crop, mirror=fresh.mirror, turn=fresh.turn) if shown else None
         # the art keeps its scale, so its width is another one when it is turned or cropped
         scale = state.document.width_mm / _own_width(state.art) if state.document.width_mm else None

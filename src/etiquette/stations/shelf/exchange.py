@@ -1,7 +1,7 @@
 """The Shelf as a file, out and in: what is in a file is compared with what stands here, and what is chosen is taken."""
 
 from base64 import b64decode, b64encode
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from decimal import Decimal
 from typing import Any
 
@@ -37,11 +37,15 @@ WORDS = {"mark_set": "mark set", "print_mode": "print mode", "tool_card": "tool 
 MOST_WORDS = 4
 
 
-def written(shop: Shop, session: Session, kinds: Sequence[str] = ()) -> str:
-    """SHELF.json of the whole Shelf, or of `kinds`. What makes a machine that machine stays here."""
+def written(
+    shop: Shop, session: Session, kinds: Sequence[str] = (), only: Mapping[str, Collection[int]] | None = None
+) -> str:
+    """SHELF.json of the whole Shelf, of `kinds`, or of what is named in `only` by kind and number. What makes a machine
+    that machine stays here."""
     made: dict[str, list[dict[str, Any]]] = {}
     for kind in kinds or ORDER:
-        made[kind] = [_of_row(shop, session, kind, row) for row in _rows(session, kind)]
+        rows = [row for row in _rows(session, kind) if only is None or row.id in only.get(kind, ())]
+        made[kind] = [_of_row(shop, session, kind, row) for row in rows]
     return ShelfFile.model_validate({"version": 1, **made}).model_dump_json(indent=1) + "\n"
 
 
