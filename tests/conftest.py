@@ -2,7 +2,7 @@
 
 import contextlib
 import os
-import pickle
+import shutil
 import ssl
 import subprocess
 import sys
@@ -10,7 +10,9 @@ import threading
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import httpx
@@ -21,6 +23,7 @@ from sqlalchemy.orm import Session
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
+from etiquette.core.marking.codes import new_code
 from etiquette.demo.hands import machines_move_in
 from etiquette.demo.room import Room as RoomClient
 from etiquette.devices.byte_line import ByteLine
@@ -30,12 +33,12 @@ from etiquette.sandbox import art, door, drawing
 from etiquette.server.mariadb import PrivateMariaDB
 from etiquette.server.room import start_room
 from etiquette.settings import Settings
-from etiquette.stations import line_finding
-from etiquette.stations.lines import taking_in
+from etiquette.stations import run_edits
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
 from etiquette.store.models import Base
+from tests.made_once import made_once
 from tests.stations.shop_floor import fill_shelf, tell
 
 # the same examples in every check; HYPOTHESIS_PROFILE=wide looks further
@@ -138,24 +141,9 @@ def nothing_slow_in_a_transaction() -> Iterator[None]:
 
 
 @pytest.fixture(scope="session", autouse=True)
-def same_art_is_read_once() -> Iterator[None]:
-    """Most tests begin with the same few files: a station that asks for what was read before gets a copy of it. The
-    readers themselves are tried behind their own door (tests/sandbox, tests/core)."""
-    held: dict[bytes, bytes] = {}
-
-    def once(read: Callable[..., Any]) -> Callable[..., Any]:
-        def asked(*wanted: Any, reached: Callable[[int, int], None] = lambda *_: None) -> Any:
-            key = pickle.dumps((read.__name__, wanted))
-            if key not in held:
-                more = {"reached": reached} if read is art.read_art else {}
-                held[key] = pickle.dumps(read(*wanted, **more))
-            return pickle.loads(held[key])
-
-        return asked
-
+def the_same_is_made_once() -> Iterator[None]:
     patch = pytest.MonkeyPatch()
-    patch.setattr(taking_in, "read_art", once(art.read_art))
-    patch.setattr(line_finding, "separate", once(art.separate))
+    made_once(patch)
     yield
     patch.undo()
 
@@ -181,8 +169,17 @@ def migrated(server: PrivateMariaDB) -> str:
 
 
 @pytest.fixture
-def shop(server: PrivateMariaDB, migrated: str, tmp_path: Path) -> Iterator[Shop]:
-    """An empty shop: a database without rows, its own files."""
+def shop(
+    server: PrivateMariaDB,
+    migrated: str,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    request: pytest.FixtureRequest,
+) -> Iterator[Shop]:
+    """An empty shop: a database without rows, its own files. Frames get the same codes in every shop, so that the same
+    plates are made once; but where machines know prints of other shops."""
+    if "room" in request.fixturenames or "machines" not in request.fixturenames:
+        monkeypatch.setattr(run_edits, "new_code", partial(new_code, Random(4).choice))
     opened = Shop.opened(Settings(tmp_path, None), migrated)
     yield opened
     opened.database.close()
@@ -215,8 +212,10 @@ def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Settings]:
 
 @pytest.fixture
 def room(shop: Shop, machines: Settings) -> Shop:
-    """A shop with the machines, nothing on the cutter, nothing wrong with it."""
+    """A shop with the machines, nothing printed, nothing on the cutter, nothing wrong with it."""
     made = replace(shop, settings=machines, blobs=Blobs(machines.files))
+    for printed in (machines.room / "sheets").iterdir():
+        shutil.rmtree(printed)  # what other tests printed under the same names
     made.database.within(fill_shelf)
     machines_move_in(made)
     tell(made, "cutter", "unload")
@@ -224,6 +223,7 @@ def room(shop: Shop, machines: Settings) -> Shop:
     tell(made, "cutter", "fault", kind="none")
     tell(made, "cutter", "wear", mended=True)
     tell(made, "printer", "mend")
+    tell(made, "printer", "forget")
     return made
 
 

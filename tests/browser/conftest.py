@@ -4,7 +4,7 @@ it has compiled of the application."""
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Error, Page, Request, expect
 
 from tests.conftest import PATIENCE, RunningEtiquette
 
@@ -18,30 +18,40 @@ def window(browser: Browser, browser_context_args: dict[str, object]) -> Iterato
     opened.close()
 
 
-@pytest.fixture
-def page(window: BrowserContext) -> Iterator[Page]:
-    """A page that remembers nothing of the one before."""
+@pytest.fixture(scope="session")
+def held(window: BrowserContext) -> Page:
+    """One page for all tests: to open one takes as long as all that many of them do with it."""
     opened = window.new_page()
     opened.set_default_timeout(PATIENCE * 1000)
-    yield opened
-    opened.evaluate("() => localStorage.clear()")
-    opened.close()
+    return opened
+
+
+@pytest.fixture
+def page(held: Page) -> Iterator[Page]:
+    """It remembers nothing of the test before."""
+    yield held
+    held.unroute_all()
+    held.evaluate("() => localStorage.clear()")
+    held.goto("about:blank")  # nothing is asked of the server any more
 
 
 @pytest.fixture
 def page_on(page: Page, running: RunningEtiquette) -> Iterator[Page]:
     """A page that fails the test on any error in it and any request that leaves the machine."""
     faults: list[str] = []
-    page.on("pageerror", lambda error: faults.append(f"the page failed: {error}"))
-    page.on(
-        "request",
-        lambda request: (
-            None
-            if request.url.startswith((running.url, "data:", "blob:"))
-            else faults.append(f"left the machine: {request.url}")
-        ),
-    )
+
+    def failed(error: Error) -> None:
+        faults.append(f"the page failed: {error}")
+
+    def asked(request: Request) -> None:
+        if not request.url.startswith((running.url, "data:", "blob:")):
+            faults.append(f"left the machine: {request.url}")
+
+    page.on("pageerror", failed)
+    page.on("request", asked)
     page.goto(running.url)
     page.get_by_role("heading", name="Needs your hands").wait_for()  # keys work from here on
     yield page
+    page.remove_listener("pageerror", failed)
+    page.remove_listener("request", asked)
     assert faults == []

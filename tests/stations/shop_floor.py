@@ -109,16 +109,13 @@ class Kept:
     def __init__(self, shop: Shop, sheet: int) -> None:
         self._sheet, self._run = sheet, sheet_of(shop, sheet).plate.run_id
         self._folder = Room(shop.settings.room).folder(sheet_of(shop, sheet).name)
-        self._copy = shop.settings.data / "kept" / self._folder.name
+        self._copy = shop.settings.data / "kept" / f"{len(_KEPT)} {self._folder.name}"
         shutil.copytree(self._folder, self._copy)
         self._rows = shop.database.within(_rows)
 
     def laid_out(self, shop: Shop) -> int:
         shop.database.within(lambda session: _put_rows(session, self._rows))
-        for other in self._folder.parent.glob(f"{self._folder.name.split('-')[0]}-*"):
-            shutil.rmtree(other)  # what other tests printed under the same names
         shutil.copytree(self._copy, self._folder)
-        tell(shop, "printer", "forget")
         hands.put_roll_on(shop, self._run)
         return self._sheet
 
