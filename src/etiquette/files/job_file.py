@@ -29,6 +29,14 @@ class UsedRecipe(Strict):
     send: bool = False
 
 
+class StepInFile(Strict):
+    """Work by hand besides printing and cutting."""
+
+    name: str = Field(min_length=1, max_length=60)
+    minutes: float = Field(ge=0, le=10_000)
+    per: Literal["piece", "job"] = "piece"
+
+
 class JobValues(Strict):
     name: Name
     customer: str = Field(default="", max_length=120)
@@ -37,6 +45,7 @@ class JobValues(Strict):
     stock: str | None = Field(default=None, max_length=120)
     spare_count: int = Field(default=0, ge=0, le=10_000)
     spare_percent: float = Field(default=0, ge=0, le=200)
+    hand_steps: list[StepInFile] = Field(default=[], max_length=20)
     recipe: UsedRecipe | None = None
 
 

@@ -21,6 +21,7 @@ from etiquette.files.job_file import (
     JobFile,
     JobValues,
     RunInFile,
+    StepInFile,
     UsedRecipe,
 )
 from etiquette.files.shelf_file import ShelfFile
@@ -132,6 +133,7 @@ def _values(session: Session, job: Job) -> JobValues:
         stock=stock.name if stock else None,
         spare_count=job.spare_count,
         spare_percent=job.spare_percent,
+        hand_steps=[StepInFile(**one) for one in job.hand_steps or ()],
         recipe=UsedRecipe.model_validate(job.recipe) if job.recipe else None,
     )
 

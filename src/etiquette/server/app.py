@@ -18,7 +18,7 @@ from etiquette.server.guards import Guards
 from etiquette.server.problems import add_problem_handlers, problem
 from etiquette.stations.bench import api as bench
 from etiquette.stations.floor import api as floor
-from etiquette.stations.floor import jobs_api, whole_api
+from etiquette.stations.floor import jobs_api, money_api, whole_api
 from etiquette.stations.floor.lamps import LampWatcher
 from etiquette.stations.lines import api as lines
 from etiquette.stations.lines import rules_api
@@ -35,6 +35,7 @@ ROUTES = (
     floor,
     jobs_api,
     whole_api,
+    money_api,
     lines,
     rules_api,
     run,

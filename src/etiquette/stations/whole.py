@@ -74,6 +74,7 @@ def _job_again(session: Session, job: Job) -> int:
         stock_id=job.stock_id,
         spare_count=job.spare_count,
         spare_percent=job.spare_percent,
+        hand_steps=job.hand_steps,
         recipe=job.recipe,
     )
     session.add(made)

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from etiquette.core.production.job_progress import Step, Tone
+from etiquette.stations.floor.money_schemas import HandStepAsked
 from etiquette.stations.schemas import Asked, RowId
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
@@ -28,6 +29,7 @@ class JobChanges(Asked):
     stock_id: RowId | None = None
     spare_count: Annotated[int, Field(ge=0, le=10_000)] | None = None
     spare_percent: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)] | None = None
+    hand_steps: Annotated[list[HandStepAsked], Field(max_length=20)] | None = None
 
 
 class JobEdit(Asked):
@@ -119,6 +121,7 @@ class JobShown(JobListed):
     stock_id: int | None
     spare_count: int
     spare_percent: float
+    hand_steps: list[HandStepAsked]
     stocks: list["StockNamed"]
     """What it could be printed on."""
     handovers: list[HandoverShown]

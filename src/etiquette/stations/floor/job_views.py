@@ -23,6 +23,7 @@ from etiquette.stations.floor.job_schemas import (
     RunOfJob,
     StockNamed,
 )
+from etiquette.stations.floor.money_schemas import HandStepAsked
 from etiquette.stations.job_pieces import Counted, RunNamed, counted, runs_of
 from etiquette.store.models import Design, Handover, Job, Stock
 
@@ -48,6 +49,7 @@ def job_shown(session: Session, job_id: int) -> JobShown:
         stock_id=job.stock_id,
         spare_count=job.spare_count,
         spare_percent=job.spare_percent,
+        hand_steps=[HandStepAsked(**one) for one in job.hand_steps or ()],
         stocks=_stocks(session, job.stock_id),
         recipe=job.recipe["name"] if job.recipe else None,
         handovers=[_handover(one, job) for one in handovers_of(session, job_id)],

@@ -3,11 +3,10 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
-from fastapi.responses import HTMLResponse
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.floor import handing_over, jobs, papers
+from etiquette.stations.floor import handing_over, jobs
 from etiquette.stations.floor.finding import find
 from etiquette.stations.floor.job_schemas import DesignMove, Found, HandoverAsked, JobAdd, JobEdit, JobShown, JobsShown
 from etiquette.stations.floor.job_views import job_shown, jobs_shown
@@ -68,15 +67,3 @@ def take_handover_back(shop: ShopHere, job_id: int, handover_id: int) -> JobShow
     """A slip that was a mistake, or pieces that came back."""
     within(shop, lambda session: handing_over.take_back(session, job_id, handover_id))
     return within(shop, lambda session: job_shown(session, job_id))
-
-
-@router.get("/jobs/{job_id}/traveller", response_class=HTMLResponse)
-def show_traveller(shop: ShopHere, job_id: int) -> HTMLResponse:
-    """The paper that goes with the material, to be printed."""
-    return HTMLResponse(within(shop, lambda session: papers.traveller(session, job_id)))
-
-
-@router.get("/jobs/{job_id}/handovers/{handover_id}/slip", response_class=HTMLResponse)
-def show_slip(shop: ShopHere, job_id: int, handover_id: int) -> HTMLResponse:
-    """The paper that goes with what is handed over, to be printed."""
-    return HTMLResponse(within(shop, lambda session: papers.slip(session, job_id, handover_id)))

@@ -73,9 +73,9 @@ def traveller(session: Session, job_id: int) -> str:
     body = f"""
 <header><div><h1>{escape(job.name)}</h1><p>{" · ".join(facts)}</p><p class="code">{job_payload(job.id)}</p></div>
 {_code(job_payload(job.id))}</header>
-{_table(("", "Design", "In runs", "Pieces"), rows)}
-{_table(("Run", "Frames"), frames) if frames else ""}{notes}"""
-    return _page(session, job, "Traveller", body)
+{table_of(("", "Design", "In runs", "Pieces"), rows)}
+{table_of(("Run", "Frames"), frames) if frames else ""}{notes}"""
+    return page_of(session, job, "Traveller", body)
 
 
 def slip(session: Session, job_id: int, handover_id: int) -> str:
@@ -93,19 +93,19 @@ def slip(session: Session, job_id: int, handover_id: int) -> str:
     body = f"""
 <header><div><h1>{escape(job.name)}</h1><p>for {escape(job.customer)}</p></div>
 <div><p>Slip {made.id}</p><p>{_day(made.at)}</p></div></header>
-{_table(("", "Design", "Pieces"), rows)}{note}<p class="sign slate">received</p>"""
-    return _page(session, job, f"Slip {made.id}", body)
+{table_of(("", "Design", "Pieces"), rows)}{note}<p class="sign slate">received</p>"""
+    return page_of(session, job, f"Slip {made.id}", body)
 
 
 def _day(moment: datetime) -> str:
     return f"{moment:%-d %B %Y}"
 
 
-def _table(heads: Sequence[str], rows: Sequence[Sequence[str]]) -> str:
-    """The last column holds figures, where it is called pieces."""
+def table_of(heads: Sequence[str], rows: Sequence[Sequence[str]]) -> str:
+    """The last column holds figures, where it is called pieces or price."""
 
     def cells(kind: str, values: Sequence[str]) -> str:
-        figures = ' class="n"' if heads[-1] == "Pieces" else ""
+        figures = ' class="n"' if heads[-1] in ("Pieces", "Price") else ""
         return "".join(
             f"<{kind}{figures if at == len(values) - 1 else ''}>{value}</{kind}>" for at, value in enumerate(values)
         )
@@ -121,7 +121,7 @@ def _code(payload: str) -> str:
     return f'<svg viewBox="-4 -4 {size + 8} {size + 8}" role="img" aria-label="{payload}"><path d="{dark}"/></svg>'
 
 
-def _page(session: Session, job: Job, kind: str, body: str) -> str:
+def page_of(session: Session, job: Job, kind: str, body: str) -> str:
     shop = session.get(Setting, "shop")
     name = f'<p class="slate">{escape(shop.value)}</p>' if shop else ""
     return (

@@ -20,6 +20,7 @@ from etiquette.store.models.shelf import (
     PrintMode,
     Roll,
     RollEntry,
+    ShopPrice,
     Stock,
     ToolCard,
 )
@@ -61,6 +62,7 @@ __all__ = [
     "RunItem",
     "Setting",
     "Sheet",
+    "ShopPrice",
     "Stock",
     "Task",
     "TaskEvent",

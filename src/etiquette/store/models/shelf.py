@@ -79,6 +79,21 @@ class RollEntry(Base):
     who: Mapped[str] = mapped_column(String(120), default=who)
 
 
+class ShopPrice(Base):
+    """What an hour costs the shop, minutes of setting up, the margin: core.costing.quotes.ShopPrices; one row."""
+
+    __tablename__ = "shop_price"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    hour_hands: Mapped[Decimal] = mapped_column(default=Decimal(0), server_default="0")
+    hour_printer: Mapped[Decimal] = mapped_column(default=Decimal(0), server_default="0")
+    hour_cutter: Mapped[Decimal] = mapped_column(default=Decimal(0), server_default="0")
+    run_minutes: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    frame_minutes: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    margin_percent: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
 class Printer(Base):
     __tablename__ = "printer"
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -1,0 +1,171 @@
+"""What a job will cost, for several counts side by side: from its run where it has one of its own, else from the boxes
+of its designs on the stock it is to be printed on."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from etiquette.core.costing.art_ink import ink_share
+from etiquette.core.costing.quotes import HandStep, Materials, Quote, Work, frames_of, quote
+from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import path_length
+from etiquette.core.planning.sharing import Boxes, rows_mm
+from etiquette.files.documents.runs import RunDocument, RunItem
+from etiquette.stations import runs
+from etiquette.stations.designs import DesignState, lines_of, states_of
+from etiquette.stations.floor.jobs import job_there
+from etiquette.stations.kits import Kit, kit_of, room_mm
+from etiquette.stations.prices import prices_of
+from etiquette.stations.run_edits import first_document
+from etiquette.stations.shop import Shop
+from etiquette.stations.tools import cards_of
+from etiquette.store.models import Job, Roll, Stock
+from etiquette.store.models import RunItem as RunItemRow
+
+LIFTS_A_LINE = 1.0
+"""Seconds that a cutter takes to come to a line and to lower the tool, about (a value of our own)."""
+
+
+@dataclass(frozen=True)
+class JobQuote:
+    """`quotes`: one for each multiple of what is due; `lacks`: what is not in it, in sentences; `by_run`: its length is
+    that of a layout, not of boxes."""
+
+    job: Job
+    currency: str
+    stock: str
+    times: tuple[float, ...]
+    quotes: tuple[Quote, ...]
+    lacks: tuple[str, ...]
+    by_run: bool
+
+
+@dataclass(frozen=True)
+class _Ground:
+    """What one making of the job rests on."""
+
+    kit: Kit
+    room_mm: tuple[float, float]
+    ends_mm: float
+    boxes: Mapping[int, Boxes]
+    """One piece of each design."""
+    ink_ml: Mapping[int, float]
+    cut_seconds: Mapping[int, float]
+    fill: float
+    """How much of the length of rows of boxes its layout takes."""
+
+
+def quote_job(shop: Shop, session: Session, job_id: int, times: Sequence[float]) -> JobQuote:
+    """Raises NotThere, and JobError when there is nothing to work it out from."""
+    job = job_there(session, job_id)
+    designs = states_of(session, [design.id for design in job.designs])
+    sized = {number: one for number, one in designs.items() if one.document.width_mm and one.height_mm}
+    if not sized:
+        raise JobError(f"The size of no design of {job.name} is known.", job.name, "Type a width in Lines first.")
+    document, by_run = _document(session, job, sized)
+    ground = _ground(shop, session, sized, document, by_run)
+    kit, prices = ground.kit, prices_of(session)
+    lacks = [f"The size of {one.document.name} is not known: it is not in this quote."
+             for number, one in designs.items() if number not in sized]  # fmt: skip
+    if kit.mode is None:
+        lacks.append(f"There is no print mode on {kit.stock.name}: ink and printing time are not in it.")
+    if not (prices.hour_hands or prices.hour_printer or prices.hour_cutter):
+        lacks.append("The shop's prices are not set (Shelf): hours of machines and hands cost nothing here.")
+    film = kit.laminator.film_price_m2 if kit.laminator and kit.stock.takes_film and not kit.stays else Decimal(0)
+    materials = Materials(kit.stock.price_m2, film, kit.printer.ink_price_ml if kit.printer else Decimal(0))
+    steps = [HandStep(**one) for one in job.hand_steps or ()]
+    counts = {number: one.document.due_count for number, one in sized.items()}
+    made = [quote(_work(ground, counts, by, bool(film)), materials, prices, steps) for by in times]
+    return JobQuote(job, kit.stock.currency, kit.stock.name, tuple(times), tuple(made), tuple(lacks), by_run)
+
+
+def _document(session: Session, job: Job, designs: Mapping[int, DesignState]) -> tuple[RunDocument, bool]:
+    """The newest run of these designs alone and at these counts that is laid out; else one as it would be begun.
+    Raises JobError when there is no roll."""
+    with_it = select(RunItemRow.run_id).where(RunItemRow.design_id.in_(designs)).distinct()
+    for number in session.scalars(with_it.order_by(RunItemRow.run_id.desc()).limit(6)):
+        document = runs.run_there(session, number).document
+        if {item.design_id for item in document.items} == set(designs) and document.layout and not document.sheet_mm:
+            return document, True
+    there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away)
+    ordered = there.order_by((Roll.stock_id == job.stock_id).desc(), Roll.remaining_mm.desc())
+    roll = session.scalar(ordered.limit(1))
+    if roll is None:
+        raise JobError("There is no roll yet.", "Shelf", "Put a stock and a roll of it on the Shelf first.")
+    items = [RunItem(design_id=number, count=min(one.document.due_count, 10_000)) for number, one in designs.items()]
+    return first_document(session, roll, job.name, items), False
+
+
+def _ground(
+    shop: Shop, session: Session, designs: Mapping[int, DesignState], document: RunDocument, by_run: bool
+) -> _Ground:
+    kit = kit_of(session, document)
+    recipe = kit.recipe
+    marks = 0.0 if recipe.count == "none" else 2 * recipe.size_mm
+    boxes = {number: Boxes(*_box(one), 1) for number, one in designs.items()}
+    profile = shop.blobs.read(kit.profile.content_sha) if kit.profile and kit.profile.space == "CMYK" else None
+    fill, room = 1.0, room_mm(document, kit)
+    if by_run and document.layout is not None:
+        laid = [replace(boxes[item.design_id], count=item.count) for item in document.items]
+        flat = rows_mm(laid, room[0], document.gap_mm)
+        fill = min(1.0, document.layout.length_mm / flat) if flat else 1.0
+    return _Ground(
+        kit,
+        room,
+        recipe.head_margin_mm + recipe.tail_margin_mm + marks,
+        boxes,
+        {number: _ink_ml(shop, kit, one, profile) for number, one in designs.items()},
+        {number: _cut_seconds(shop, session, kit, one) for number, one in designs.items()},
+        fill,
+    )
+
+
+def _box(design: DesignState) -> tuple[float, float]:
+    return design.document.width_mm or 0.0, design.height_mm or 0.0
+
+
+def _ink_ml(shop: Shop, kit: Kit, design: DesignState, profile: bytes | None) -> float:
+    """Of one piece, about."""
+    if kit.mode is None:
+        return 0.0
+    printed = design.lines.print_picture_sha if design.lines else None
+    share = ink_share(shop.blobs.read(printed or design.art.picture_sha), profile)
+    width, height = _box(design)
+    return share * width * height / 1e6 * kit.mode.ink_ml_m2
+
+
+def _cut_seconds(shop: Shop, session: Session, kit: Kit, design: DesignState) -> float:
+    """Of one piece, about: along its lines at the speed of their tools, and to each of them."""
+    file = lines_of(shop, design)
+    if kit.cutter is None or file is None:
+        return 0.0
+    cards = cards_of(session, kit.cutter.id, kit.stock.id)
+    speeds = {kind: card.speed_mm_s for kind, card in cards.items()}
+    whole = sum(path_length(line.path) / speeds.get(line.kind, kit.cutter.speed_mm_s) for line in file.lines)
+    return whole + LIFTS_A_LINE * len(file.lines)
+
+
+def _work(ground: _Ground, counts: Mapping[int, int], times: float, film: bool) -> Work:
+    """Raises JobError when a piece is wider than the room."""
+    wanted = {number: max(1, round(count * times)) for number, count in counts.items()}
+    wide, longest = ground.room_mm
+    for box in ground.boxes.values():
+        if min(box.width, box.height) > wide:
+            what = f"A piece is {min(box.width, box.height):.0f} mm wide; between the marks are {wide:.0f} mm."
+            raise JobError(what, ground.kit.stock.name, "Choose a wider stock for this job.")
+    laid = rows_mm([replace(ground.boxes[number], count=count) for number, count in wanted.items()], wide, 2.0)
+    frames, length = frames_of(laid * ground.fill, longest, ground.ends_mm)
+    area = length * ground.kit.stock.width_mm / 1e6
+    mode = ground.kit.mode
+    return Work(
+        pieces=sum(wanted.values()),
+        stock_m2=area,
+        film_m2=area if film else 0.0,
+        ink_ml=sum(ground.ink_ml[number] * count for number, count in wanted.items()),
+        print_minutes=area / mode.m2_per_hour * 60 if mode else 0.0,
+        cut_minutes=sum(ground.cut_seconds[number] * count for number, count in wanted.items()) / 60,
+        frames=frames,
+    )

@@ -1,0 +1,92 @@
+"""What was printed and cut when, by which machine, with which fit and how well; what was used and lost by month and by
+stock. All of it from what the stations have written down."""
+
+from collections.abc import Iterable, Sequence
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import Integer, Select, case, cast, func, select
+from sqlalchemy.orm import Session
+
+from etiquette.stations.floor.money_schemas import MonthUsed, RecordShown, RecordsShown
+from etiquette.store.models import Cutter, Plate, Printer, Roll, RollEntry, Run, Sheet, Stock
+from etiquette.store.rows import all_in
+
+A_PAGE = 100
+MONTHS = 12
+OF_SHEET = RollEntry.reference.like("sheet %") & (RollEntry.length_mm < 0)
+SHEET_ID = cast(func.substring(RollEntry.reference, 7), Integer)
+SPOILED = RollEntry.reason.like("spoiled:%")
+
+
+def month_of(word: str) -> tuple[datetime, datetime]:
+    """From its first moment to that of the next; `word` is YYYY-MM."""
+    first = date.fromisoformat(f"{word}-01")
+    after = date(first.year + first.month // 12, first.month % 12 + 1, 1)
+    return datetime(first.year, first.month, 1), datetime(after.year, after.month, 1)
+
+
+def records(session: Session, text: str, month: str | None, skip: int, most: int = A_PAGE) -> RecordsShown:
+    """Prints, the newest first: those whose run, stock, printer or cutter has all words of `text`, of a month."""
+    wanted = _records().order_by(RollEntry.id.desc()).offset(skip).limit(most + 1)
+    for word in text.split():
+        wanted = wanted.where(
+            all_in(Run.name, [word])[0] | all_in(Stock.name, [word])[0] | all_in(Sheet.name, [word])[0]
+            | all_in(func.coalesce(Printer.name, ""), [word])[0] | all_in(func.coalesce(Cutter.name, ""), [word])[0]
+        )  # fmt: skip
+    if month:
+        begin, end = month_of(month)
+        wanted = wanted.where(RollEntry.at >= begin, RollEntry.at < end)
+    rows = [RecordShown(**row._mapping) for row in session.execute(wanted)]
+    return RecordsShown(records=rows[:most], more=len(rows) > most)
+
+
+def _records() -> Select[Any]:
+    fit, cut = "$.fit", "$.cut.p95_mm"
+    found: Select[Any] = (
+        select(  # type: ignore[assignment]
+            Sheet.id.label("sheet_id"), Sheet.name.label("name"), func.coalesce(Run.name, "").label("run"),
+            Run.id.label("run_id"), RollEntry.at.label("at"), Sheet.who.label("who"),
+            func.coalesce(Printer.name, "").label("printer"), Stock.name.label("stock"), Roll.name.label("roll"),
+            (-RollEntry.length_mm).label("length_mm"), SPOILED.label("spoiled"), Sheet.pieces.label("pieces"),
+            Sheet.good.label("good"), func.coalesce(Cutter.name, "").label("cutter"),
+            func.json_value(Sheet.reading_json, f"{fit}.verdict").label("verdict"),
+            func.json_value(Sheet.reading_json, f"{fit}.predicted_error_mm.max").label("expected_mm"),
+            func.json_value(Sheet.report_json, cut).label("missed_mm"),
+        )
+        .select_from(RollEntry).join(Sheet, Sheet.id == SHEET_ID).join(Plate, Plate.id == Sheet.plate_id)
+        .join(Run, Run.id == Plate.run_id).join(Roll, Roll.id == RollEntry.roll_id)
+        .join(Stock, Stock.id == Roll.stock_id).outerjoin(Printer, Printer.id == Run.printer_id)
+        .outerjoin(Cutter, Cutter.id == Sheet.cutter_id).where(OF_SHEET)
+    )  # fmt: skip
+    return found
+
+
+def months(session: Session, today: date) -> list[MonthUsed]:
+    """By month and stock, the oldest first, of the last MONTHS months."""
+    back = today.year * 12 + today.month - MONTHS
+    first = datetime(back // 12, back % 12 + 1, 1)
+    month = func.date_format(RollEntry.at, "%Y-%m-01")
+    share = func.coalesce((Sheet.pieces - Sheet.good) / func.nullif(Sheet.pieces, 0), 0)
+    lost = case((SPOILED, -RollEntry.length_mm), else_=-RollEntry.length_mm * share)
+    asked = (
+        select(
+            month, Stock.name, Stock.width_mm, func.sum(-RollEntry.length_mm), func.sum(lost),
+            func.coalesce(func.sum(Sheet.good), 0),
+        )
+        .select_from(RollEntry).join(Roll, Roll.id == RollEntry.roll_id).join(Stock, Stock.id == Roll.stock_id)
+        .outerjoin(Sheet, Sheet.id == SHEET_ID).where(OF_SHEET, RollEntry.at >= first)
+        .group_by(month, Stock.id).order_by(month, Stock.id)
+    )  # fmt: skip
+    return [
+        MonthUsed(month=date.fromisoformat(one), stock=name, width_mm=width, used_mm=used, lost_mm=gone, good=int(good))
+        for one, name, width, used, gone, good in session.execute(asked).tuples()
+    ]
+
+
+def as_rows(found: Sequence[RecordShown | MonthUsed]) -> Iterable[list[Any]]:
+    """With a line of heads, for a table."""
+    if found:
+        yield list(type(found[0]).model_fields)
+    for one in found:
+        yield list(one.model_dump(mode="json").values())
