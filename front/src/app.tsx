@@ -9,6 +9,7 @@ import { Floor } from "./floor/Floor";
 
 const Help = lazy(() => import("./help/Help"));
 const Job = lazy(() => import("./floor/Job"));
+const Records = lazy(() => import("./floor/Records"));
 const Jobs = lazy(() => import("./floor/Jobs"));
 const Lines = lazy(() => import("./lines/Lines"));
 const Run = lazy(() => import("./run/Run"));
@@ -44,6 +45,7 @@ export function App() {
               <Route path="/floor" element={<Floor />} />
               <Route path="/floor/jobs" element={<Jobs />} />
               <Route path="/floor/job/:id" element={<Job />} />
+              <Route path="/floor/records" element={<Records />} />
               <Route path="/lines/:id?" element={<Lines />} />
               <Route path="/run/:id?" element={<Run />} />
               <Route path="/print/:id?" element={<Print />} />

@@ -14,7 +14,9 @@ def faults(page: Page) -> list[str]:
     return [f"{one['id']}: {node['html'][:120]}" for one in found for node in one["nodes"]]
 
 
-@pytest.mark.parametrize("view", ["floor", "floor/jobs", "floor/job", "lines", "run", "print", "bench", "shelf"])
+@pytest.mark.parametrize(
+    "view", ["floor", "floor/jobs", "floor/job", "floor/records", "lines", "run", "print", "bench", "shelf"]
+)
 def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, view: str) -> None:
     api = Api(running.url)
     first = {

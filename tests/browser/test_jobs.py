@@ -2,6 +2,7 @@
 machine are found."""
 
 import re
+from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
@@ -31,7 +32,9 @@ def test_a_job_gets_its_day_and_its_run(page_on: Page, running: RunningEtiquette
     page_on.get_by_role("button", name="Move").click()
     page_on.get_by_role("button", name="A new job").click()
     expect(page_on.get_by_text("No art belongs to this job")).to_be_visible()
-    page_on.get_by_role("button", name="Take this job away").click()
+    page_on.get_by_role("button", name="This job as a whole").click()
+    page_on.get_by_role("button", name="Delete this job").click()
+    page_on.get_by_role("button", name="Delete it").click()
     page_on.get_by_role("heading", name="All jobs").wait_for()
     page_on.get_by_label("Name or customer").fill("night market")
     page_on.get_by_label("Month").fill("2076-12")
@@ -68,3 +71,69 @@ def test_a_frame_code_and_a_machine_are_found(page_on: Page, running: RunningEti
     page_on.get_by_placeholder("A job").fill("cutter north")
     page_on.get_by_role("option", name=re.compile("Cutter north")).click()
     expect(page_on.get_by_label("Name of the cutter")).to_have_value("Cutter north")
+
+
+def a_job(running: RunningEtiquette, name: str) -> int:
+    """A job of one ready design."""
+    with running.client() as client:
+        (design,) = client.post("/api/designs", files={"file": (f"{name}.png", art_file("spark")[1])}).json()["ids"]
+        shown = client.get(f"/api/designs/{design}").json()
+        ready = {"revision": shown["revision"], "words": "ready", "changes": {"ready": True, "due_count": 10}}
+        client.post(f"/api/designs/{design}/edits", json=ready).raise_for_status()
+        found = client.get("/api/jobs", params={"text": name.replace("-", " ")}).json()["jobs"]
+    return int(found[0]["id"])
+
+
+def test_a_job_is_ordered_again_put_away_saved_and_taken_in(
+    page_on: Page, running: RunningEtiquette, tmp_path: Path
+) -> None:
+    job = a_job(running, "harbour-bell")
+    page_on.goto(f"{running.url}/floor/job/{job}")
+    page_on.get_by_role("button", name="This job as a whole").click()
+    with page_on.expect_download() as saved:
+        page_on.get_by_role("link", name="Save this job as a file").click()
+    assert saved.value.suggested_filename == "Harbour bell.zip"
+    saved.value.save_as(tmp_path / "job.zip")
+    page_on.get_by_role("button", name="Put this job away").click()
+    expect(page_on.get_by_text("It is put away")).to_be_visible()
+    page_on.get_by_role("button", name="Order it again").click()
+    page_on.wait_for_url(lambda url: not url.endswith(f"/{job}"))
+    expect(page_on.get_by_role("region", name="Harbour bell")).to_be_visible()
+    assert running.get(f"/api/jobs/{job}").json()["away"]
+    page_on.goto(f"{running.url}/floor/jobs")
+    again = page_on.url
+    page_on.get_by_label("Take in a saved job").set_input_files(tmp_path / "job.zip")
+    page_on.wait_for_url(re.compile(r"/floor/job/\d+$"))
+    assert page_on.url != again
+    expect(page_on.get_by_role("region", name="Harbour bell")).to_be_visible()
+    assert len(running.get("/api/jobs?text=harbour").json()["jobs"]) == 3
+
+
+def test_what_a_job_costs_follows_hands_and_prices(page_on: Page, running: RunningEtiquette) -> None:
+    job = a_job(running, "tide-table")
+    page_on.goto(f"{running.url}/floor/job/{job}")
+    costs = page_on.get_by_role("region", name="What it costs")
+    costs.get_by_role("row", name=re.compile("Stock")).wait_for()
+    page_on.get_by_role("button", name="By hand").click()
+    page_on.get_by_role("button", name="Weed", exact=True).click()
+    costs.get_by_role("row", name=re.compile("Weed.*10 min.*20 min.*50 min")).wait_for()
+    page_on.goto(f"{running.url}/shelf?prices=0")
+    page_on.get_by_role("button", name=re.compile("An hour of hands")).click()
+    field = page_on.get_by_role("textbox", name="An hour of hands")
+    field.fill("30")
+    field.press("Enter")
+    page_on.get_by_role("button", name=re.compile("An hour of hands.*30.00")).wait_for()
+    page_on.goto(f"{running.url}/floor/job/{job}")
+    costs.get_by_role("row", name=re.compile(r"Weed 5\.00.*10\.00.*25\.00")).wait_for()
+    costs.get_by_role("button", name="Leave out 20 pieces").click()
+    expect(costs.get_by_role("columnheader")).to_have_count(3)
+
+
+def test_records_are_read_and_looked_through(page_on: Page, running: RunningEtiquette) -> None:
+    page_on.get_by_role("link", name="Records").click()
+    page_on.get_by_role("heading", name="Prints").wait_for()
+    page_on.get_by_label("Run, stock or machine").fill("kite badges east")
+    expect(page_on.get_by_role("row", name=re.compile("Kite club badges.*Printer east")).first).to_be_visible()
+    page_on.get_by_label("Run, stock or machine").fill("nothing of the kind")
+    expect(page_on.get_by_text("Nothing was printed so, or then.")).to_be_visible()
+    expect(page_on.get_by_role("figure", name="Metres by month")).to_contain_text("printed")

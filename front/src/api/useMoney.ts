@@ -31,7 +31,8 @@ export function usePriceChange() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: (prices: Prices) => {
-      const { currency: _, ...body } = prices;
+      const { version, hour_hands, hour_printer, hour_cutter, run_minutes, frame_minutes, margin_percent } = prices;
+      const body = { version, hour_hands, hour_printer, hour_cutter, run_minutes, frame_minutes, margin_percent };
       return told(api.PUT("/api/prices", { body }));
     },
     onSuccess: () => {

@@ -77,7 +77,14 @@ export function HandSteps({ job, change }: { job: Job; change: (changes: JobChan
           onChange={(event) => setOwn(event.target.value)}
           className="h-9 min-w-0 flex-1 rounded-[5px] border border-rule bg-white px-2.5"
         />
-        <Button narrow disabled={!own.trim()} onClick={() => { add(own.trim()); setOwn(""); }}>
+        <Button
+          narrow
+          disabled={!own.trim()}
+          onClick={() => {
+            add(own.trim());
+            setOwn("");
+          }}
+        >
           Add
         </Button>
       </form>

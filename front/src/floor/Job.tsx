@@ -14,6 +14,8 @@ import { Big, Readings } from "../ui/Readings";
 import { Labelled, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { dueWords } from "./due";
+import { HandSteps } from "./HandSteps";
+import { Money } from "./Money";
 import { Ribbon, TONES } from "./Ribbon";
 
 type Held = ReturnType<typeof useJob>;
@@ -67,6 +69,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             <p className="text-slate">No art belongs to this job. Drop art here, or move a design here from another job.</p>
           )}
         </div>
+        {job.parts.length > 0 && <Money job={job} />}
       </main>
       <Readings label="This job">
         <div className="flex justify-between">
@@ -138,6 +141,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             />
           </Labelled>
         </Section>
+        <HandSteps job={job} change={held.change} />
         <AsAWhole kind="job" id={job.id} name={job.name} againWords="Order it again: the same designs" />
       </Readings>
     </>

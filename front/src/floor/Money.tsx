@@ -8,7 +8,7 @@ import { figure } from "../ui/units";
 
 const FIRST = [1, 2, 5];
 const MOST = 5;
-const CELL = "py-1.5 pl-4 text-right";
+const CELL = "py-1.5 pr-3 pl-4 text-right";
 
 /** What the job will cost for several counts side by side, and what it has cost so far. */
 export function Money({ job }: { job: Job }) {
@@ -45,7 +45,7 @@ export function Money({ job }: { job: Job }) {
               </th>
             ))}
             {so && (
-              <th className={`${CELL} bg-pine-wash pr-3 font-semibold`}>
+              <th className={`${CELL} bg-pine-wash font-semibold`}>
                 so far
                 <span className="block text-[12px] font-normal text-slate">{figure(so.pieces, 0)} printed</span>
               </th>
@@ -99,7 +99,7 @@ function Count({ quote, drop }: { quote: Quote; drop?: () => void }) {
 function Amount({ quote, name, last }: { quote: Quote; name: string; last: boolean }) {
   const part = quote.parts.find((one) => one.words === name);
   return (
-    <td className={`${CELL} ${last ? "bg-pine-wash pr-3" : ""}`}>
+    <td className={`${CELL} ${last ? "bg-pine-wash" : ""}`}>
       {part ? part.amount : "–"}
       {part?.minutes ? <span className="ml-1.5 text-[12px] text-slate">{figure(part.minutes, 0)} min</span> : null}
     </td>
@@ -113,7 +113,7 @@ function Sum({ words, of, columns, plans, strong }: SumProps) {
     <tr className="border-b border-rule last:border-0">
       <td className={`py-1.5 ${strong ? "font-semibold" : ""}`}>{words}</td>
       {columns.map((one, at) => (
-        <td key={at} className={`${CELL} ${strong ? "text-[15px]" : ""} font-semibold ${at >= plans ? "bg-pine-wash pr-3" : ""}`}>
+        <td key={at} className={`${CELL} ${strong ? "text-[15px]" : ""} font-semibold ${at >= plans ? "bg-pine-wash" : ""}`}>
           {one[of]}
         </td>
       ))}

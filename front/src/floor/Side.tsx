@@ -53,7 +53,14 @@ function Week({ week }: { week: Floor["week"] }) {
   const spoiled = week.reduce((sum, day) => sum + day.spoiled_mm, 0);
   const used = week.reduce((sum, day) => sum + day.used_mm, 0);
   return (
-    <Section title="This week">
+    <Section
+      title="This week"
+      aside={
+        <Link to="/floor/records" className="text-[13px] font-semibold text-pine hover:underline">
+          Records
+        </Link>
+      }
+    >
       <div className="flex items-end gap-2" style={{ height: BAR_PX + 20 }}>
         {week.map((day) => (
           <div

@@ -40,6 +40,25 @@ export const PAGES: Page[] = [
         ],
       },
       {
+        title: "What does it cost?",
+        words: [
+          "Open the job: what it costs stands below its designs, for several counts side by side, and beside it what it has cost so " +
+            "far. The customer gets “Quote as PDF”, which shows prices and nothing of what they are made of.",
+          "Hours, setting up and the margin are on the Shelf under Prices. Work by hand is said at the side of the job.",
+        ],
+      },
+      {
+        title: "The same again, or out of the way",
+        words: [
+          "At the foot of a job, a run or a design stands “as a whole”: once more, put away, saved as a file, deleted. What was " +
+            "printed or handed over is never deleted; put away, no list shows it and Ctrl K finds it.",
+        ],
+      },
+      {
+        title: "What was printed last month?",
+        words: ["Press Records beside This week: metres and loss by month and stock, and every print with its fit and its miss."],
+      },
+      {
         title: "The queue of a printer",
         words: ["Press “3 wait” beside its name. Drag a print to another place, press Next to put it first, or Hold to put it by."],
       },

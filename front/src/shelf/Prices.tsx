@@ -4,7 +4,12 @@ import { NumberRow } from "../ui/Field";
 import { NamedTile } from "./NamedTile";
 
 const ROWS = [
-  ["hour_printer", "An hour of a printer", "What it costs the shop besides stock and ink: its price over its years, room, power, repairs.", 2],
+  [
+    "hour_printer",
+    "An hour of a printer",
+    "What it costs the shop besides stock and ink: its price over its years, room, power, repairs.",
+    2,
+  ],
   ["hour_cutter", "An hour of a cutter", "The same of a cutter.", 2],
   ["hour_hands", "An hour of hands", "What an hour of work costs the shop, not what is paid out.", 2],
   ["run_minutes", "Setting up a run", "Minutes of hands until a run prints: the roll, the first look at it.", 1],
@@ -21,7 +26,9 @@ export function PriceTiles({ chosen, choose }: { chosen: boolean; choose: () => 
       <div className="flex flex-wrap gap-2.5">
         <NamedTile
           name="Prices of the shop"
-          words={Number(data.hour_hands) ? `hands ${data.hour_hands} ${data.currency} an hour · margin ${data.margin_percent} %` : "not set yet"}
+          words={
+            Number(data.hour_hands) ? `hands ${data.hour_hands} ${data.currency} an hour · margin ${data.margin_percent} %` : "not set yet"
+          }
           chosen={chosen}
           choose={choose}
         />

@@ -12,10 +12,12 @@ from etiquette.core.costing.art_ink import ink_share
 from etiquette.core.costing.quotes import HandStep, Materials, Quote, Work, frames_of, quote
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import path_length
+from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.sharing import Boxes, rows_mm
+from etiquette.core.production.designs import PLATES
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import runs
-from etiquette.stations.designs import DesignState, lines_of, states_of
+from etiquette.stations.designs import DesignState, lines_of, plate_areas_of, states_of
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.kits import Kit, kit_of, room_mm
 from etiquette.stations.prices import prices_of
@@ -25,6 +27,9 @@ from etiquette.stations.tools import cards_of
 from etiquette.store.models import Job, Roll, Stock
 from etiquette.store.models import RunItem as RunItemRow
 
+MOST_RUNS = 6
+GAP_MM = 2.0
+"""Between boxes, where nothing is laid out yet (that of a new run)."""
 LIFTS_A_LINE = 1.0
 """Seconds that a cutter takes to come to a line and to lower the tool, about (a value of our own)."""
 
@@ -65,8 +70,9 @@ def quote_job(shop: Shop, session: Session, job_id: int, times: Sequence[float])
     sized = {number: one for number, one in designs.items() if one.document.width_mm and one.height_mm}
     if not sized:
         raise JobError(f"The size of no design of {job.name} is known.", job.name, "Type a width in Lines first.")
-    document, by_run = _document(session, job, sized)
-    ground = _ground(shop, session, sized, document, by_run)
+    own = _own_run(shop, session, sized)
+    document, plans = own if own else (_begun(session, job, sized), ())
+    ground = _ground(shop, session, sized, document, plans)
     kit, prices = ground.kit, prices_of(session)
     lacks = [f"The size of {one.document.name} is not known: it is not in this quote."
              for number, one in designs.items() if number not in sized]  # fmt: skip
@@ -79,43 +85,51 @@ def quote_job(shop: Shop, session: Session, job_id: int, times: Sequence[float])
     steps = [HandStep(**one) for one in job.hand_steps or ()]
     counts = {number: one.document.due_count for number, one in sized.items()}
     made = [quote(_work(ground, counts, by, bool(film)), materials, prices, steps) for by in times]
-    return JobQuote(job, kit.stock.currency, kit.stock.name, tuple(times), tuple(made), tuple(lacks), by_run)
+    return JobQuote(job, kit.stock.currency, kit.stock.name, tuple(times), tuple(made), tuple(lacks), own is not None)
 
 
-def _document(session: Session, job: Job, designs: Mapping[int, DesignState]) -> tuple[RunDocument, bool]:
-    """The newest run of these designs alone and at these counts that is laid out; else one as it would be begun.
-    Raises JobError when there is no roll."""
+def _own_run(
+    shop: Shop, session: Session, designs: Mapping[int, DesignState]
+) -> tuple[RunDocument, tuple[FramePlan, ...]] | None:
+    """The newest run of these designs and no others that is laid out on a roll, with its frames."""
     with_it = select(RunItemRow.run_id).where(RunItemRow.design_id.in_(designs)).distinct()
-    for number in session.scalars(with_it.order_by(RunItemRow.run_id.desc()).limit(6)):
-        document = runs.run_there(session, number).document
-        if {item.design_id for item in document.items} == set(designs) and document.layout and not document.sheet_mm:
-            return document, True
+    for number in session.scalars(with_it.order_by(RunItemRow.run_id.desc()).limit(MOST_RUNS)):
+        state = runs.state_of(shop, session, number)
+        if state.plans and set(state.designs) == set(designs) and state.document.sheet_mm is None:
+            return state.document, state.plans
+    return None
+
+
+def _begun(session: Session, job: Job, designs: Mapping[int, DesignState]) -> RunDocument:
+    """A run of the job as it would be begun. Raises JobError when there is no roll."""
     there = select(Roll).join(Stock).where(~Roll.away, ~Stock.away)
     ordered = there.order_by((Roll.stock_id == job.stock_id).desc(), Roll.remaining_mm.desc())
     roll = session.scalar(ordered.limit(1))
     if roll is None:
         raise JobError("There is no roll yet.", "Shelf", "Put a stock and a roll of it on the Shelf first.")
     items = [RunItem(design_id=number, count=min(one.document.due_count, 10_000)) for number, one in designs.items()]
-    return first_document(session, roll, job.name, items), False
+    return first_document(session, roll, job.name, items)
 
 
 def _ground(
-    shop: Shop, session: Session, designs: Mapping[int, DesignState], document: RunDocument, by_run: bool
+    shop: Shop, session: Session, designs: Mapping[int, DesignState], document: RunDocument, plans: Sequence[FramePlan]
 ) -> _Ground:
+    """`plans`: the frames of a run that is laid out; without any it is worked out from boxes and the mark set."""
     kit = kit_of(session, document)
     recipe = kit.recipe
-    marks = 0.0 if recipe.count == "none" else 2 * recipe.size_mm
+    marks = 0.0 if recipe.count == "none" else 2 * (recipe.size_mm + recipe.clear_mm)
     boxes = {number: Boxes(*_box(one), 1) for number, one in designs.items()}
     profile = shop.blobs.read(kit.profile.content_sha) if kit.profile and kit.profile.space == "CMYK" else None
-    fill, room = 1.0, room_mm(document, kit)
-    if by_run and document.layout is not None:
+    ends, fill, room = recipe.head_margin_mm + recipe.tail_margin_mm + marks, 1.0, room_mm(document, kit)
+    if plans and document.layout is not None:
         laid = [replace(boxes[item.design_id], count=item.count) for item in document.items]
-        flat = rows_mm(laid, room[0], document.gap_mm)
-        fill = min(1.0, document.layout.length_mm / flat) if flat else 1.0
+        flat, work = rows_mm(laid, room[0], GAP_MM), document.layout.length_mm
+        fill = work / flat if flat else 1.0
+        ends = (sum(plan.length_mm for plan in plans) - work) / len(plans)
     return _Ground(
         kit,
         room,
-        recipe.head_margin_mm + recipe.tail_margin_mm + marks,
+        ends,
         boxes,
         {number: _ink_ml(shop, kit, one, profile) for number, one in designs.items()},
         {number: _cut_seconds(shop, session, kit, one) for number, one in designs.items()},
@@ -128,13 +142,14 @@ def _box(design: DesignState) -> tuple[float, float]:
 
 
 def _ink_ml(shop: Shop, kit: Kit, design: DesignState, profile: bytes | None) -> float:
-    """Of one piece, about."""
+    """Of one piece, about: its colours, and white and clear where they lie."""
     if kit.mode is None:
         return 0.0
     printed = design.lines.print_picture_sha if design.lines else None
     share = ink_share(shop.blobs.read(printed or design.art.picture_sha), profile)
     width, height = _box(design)
-    return share * width * height / 1e6 * kit.mode.ink_ml_m2
+    spots = sum(area.area for plate in PLATES for area in plate_areas_of(shop, design, plate))
+    return float((share * width * height + spots) / 1e6 * kit.mode.ink_ml_m2)
 
 
 def _cut_seconds(shop: Shop, session: Session, kit: Kit, design: DesignState) -> float:
@@ -156,7 +171,7 @@ def _work(ground: _Ground, counts: Mapping[int, int], times: float, film: bool) 
         if min(box.width, box.height) > wide:
             what = f"A piece is {min(box.width, box.height):.0f} mm wide; between the marks are {wide:.0f} mm."
             raise JobError(what, ground.kit.stock.name, "Choose a wider stock for this job.")
-    laid = rows_mm([replace(ground.boxes[number], count=count) for number, count in wanted.items()], wide, 2.0)
+    laid = rows_mm([replace(ground.boxes[number], count=count) for number, count in wanted.items()], wide, GAP_MM)
     frames, length = frames_of(laid * ground.fill, longest, ground.ends_mm)
     area = length * ground.kit.stock.width_mm / 1e6
     mode = ground.kit.mode
