@@ -1,5 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, told } from "./client";
+import { beginRun } from "./beginRun";
 import { useChange, useHeld } from "./held";
 import { designsQuery, floorQuery, keys } from "./keys";
 
@@ -42,7 +43,7 @@ export function useJob(id: number) {
     onError: held.failed,
   });
   const plan = useMutation({
-    mutationFn: (body: Schemas["RunAsked"]) => told(api.POST("/api/runs", { body })),
+    mutationFn: (body: Schemas["RunAsked"]) => beginRun(body),
     onSuccess: () => void queries.invalidateQueries(),
     onError: held.failed,
   });
@@ -52,6 +53,15 @@ export function useJob(id: number) {
   const takeBack = useChange<Job, number>(held, (handover_id) =>
     told(api.DELETE("/api/jobs/{job_id}/handovers/{handover_id}", { params: { path: { job_id: id, handover_id } } })),
   );
+  const prove = useChange<Job>(held, () => told(api.POST("/api/jobs/{job_id}/proofs", path)));
+  const answer = useChange<Job, { number: number } & Omit<Schemas["ProofAnswer"], "version">>(held, ({ number, ...body }) =>
+    told(
+      api.POST("/api/jobs/{job_id}/proofs/{number}/answer", {
+        params: { path: { job_id: id, number } },
+        body: { version: held.now()?.version ?? 0, ...body },
+      }),
+    ),
+  );
   return {
     job: held.data,
     error: held.error,
@@ -60,6 +70,8 @@ export function useJob(id: number) {
     plan,
     handOver,
     takeBack,
+    prove,
+    answer,
   };
 }
 

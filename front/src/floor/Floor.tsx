@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
-import { api, type Schemas, told } from "../api/client";
+import { beginRun } from "../api/beginRun";
+import type { Schemas } from "../api/client";
 import { sayProblem } from "../api/held";
 import { barQuery, floorQuery } from "../api/keys";
 import { useTakeIn } from "../lines/takeIn";
@@ -85,7 +86,7 @@ function Together({ together }: { together: Schemas["TogetherShown"] }) {
   const queries = useQueryClient();
   const { jobs, items, stock, stock_id, saved_mm } = together;
   const make = useMutation({
-    mutationFn: () => told(api.POST("/api/runs", { body: { name: jobs.slice(0, 3).join(" + ").slice(0, 110), items, stock_id } })),
+    mutationFn: () => beginRun({ name: jobs.slice(0, 3).join(" + ").slice(0, 110), items, stock_id }),
     onSuccess: (run) => void queries.invalidateQueries().then(() => navigate(`/run/${run.id}`)),
     onError: sayProblem,
   });

@@ -14,6 +14,7 @@ import { Big, Readings } from "../ui/Readings";
 import { Labelled, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { dueWords } from "./due";
+import { CustomersYes } from "./CustomersYes";
 import { HandSteps } from "./HandSteps";
 import { Money } from "./Money";
 import { Ribbon, TONES } from "./Ribbon";
@@ -80,6 +81,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
         <div className="mt-3 flex flex-col gap-2">
           <Next job={job} held={held} />
         </div>
+        <CustomersYes job={job} held={held} />
         <HandedOver job={job} held={held} />
         <HowDone job={job} />
         <Section title="The job">

@@ -48,6 +48,13 @@ export const PAGES: Page[] = [
         ],
       },
       {
+        title: "The customer wants to see it first",
+        words: [
+          "Make a proof at the side of the job and send the PDF. The job waits until you say what the customer answered. A change of " +
+            "size, line, count or colour asks again.",
+        ],
+      },
+      {
         title: "The same again, or out of the way",
         words: [
           "At the foot of a job, a run or a design stands “as a whole”: once more, put away, saved as a file, deleted. What was " +

@@ -1,7 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { useNavigate } from "react-router";
-import { api, type Schemas, told } from "../api/client";
+import { beginRun } from "../api/beginRun";
+import type { Schemas } from "../api/client";
 import { sayProblem } from "../api/held";
 import { designsQuery } from "../api/keys";
 import { Action, Way } from "../ui/Button";
@@ -15,7 +16,7 @@ export function NewRun() {
   const make = useMutation({
     mutationFn: (items: { design_id: number; count: number }[]) => {
       const names = designs?.filter((design) => items.some((item) => item.design_id === design.id)).map((design) => design.name) ?? [];
-      return told(api.POST("/api/runs", { body: { name: names.slice(0, 3).join(" + ").slice(0, 110) || "New run", items } }));
+      return beginRun({ name: names.slice(0, 3).join(" + ").slice(0, 110) || "New run", items });
     },
     onSuccess: (run) => void queries.invalidateQueries().then(() => navigate(`/run/${run.id}`)),
     onError: sayProblem,

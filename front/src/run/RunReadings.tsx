@@ -99,11 +99,41 @@ function Next({ station }: { station: Station }) {
       )}
       {figures && <Offer run={run} progress={improving.progress} stop={improving.cancel} step={(done) => layouts.mutate(done)} />}
       {run.trouble && <Note tone="stop">{run.trouble}</Note>}
+      {run.gaps.map((gap) => (
+        <Gap key={gap.kind} gap={gap} use={(id) => station.changeMachine(KEYS[gap.kind], { [`${gap.kind}_id`]: id })} />
+      ))}
       {run.beyond.map((words) => (
         <Note key={words}>{words}</Note>
       ))}
       {run.layout && !run.fresh && <Note>The run was changed after it was nested. Press N to nest it as it is now.</Note>}
     </>
+  );
+}
+
+type GapShown = Station["run"]["gaps"][number];
+const KEYS: Record<GapShown["kind"], string> = {
+  stock: "stock",
+  roll: "roll",
+  printer: "printer",
+  laminator: "laminator",
+  cutter: "cutter",
+  mark_set: "marks",
+  print_mode: "print mode",
+};
+
+/** Something that the run is made on and that was put away: the nearest takes its place in one press. */
+function Gap({ gap, use }: { gap: GapShown; use: (id: number) => void }) {
+  return (
+    <Note tone="stop">
+      {gap.name} is put away.{" "}
+      {gap.nearest_id === null ? (
+        `There is no other ${KEYS[gap.kind]}: put one on the Shelf, or take it out again there.`
+      ) : (
+        <button type="button" className="font-semibold text-pine underline" onClick={() => use(gap.nearest_id ?? 0)}>
+          Use {gap.nearest}
+        </button>
+      )}
+    </Note>
   );
 }
 

@@ -74,7 +74,11 @@ def spares_of(due: int, count: int, percent: float) -> int:
     return count + ceil(due * percent / 100)
 
 
-def standing(designs: Sequence[Pieces], uncounted: int = 0) -> Standing:
+Yes = Literal["not asked", "asked", "given", "changed"]
+"""The customer's to a proof of the job."""
+
+
+def standing(designs: Sequence[Pieces], uncounted: int = 0, yes: Yes = "not asked") -> Standing:
     """Of a job of these designs: what keeps it, the earliest step first. `uncounted`: pieces that are cut and that
     nobody has counted."""
     if not designs:
@@ -88,6 +92,10 @@ def standing(designs: Sequence[Pieces], uncounted: int = 0) -> Standing:
     if waiting:
         some = f"{waiting} of {len(designs)} need{'s' if waiting == 1 else ''} lines"
         return Standing("needs lines" if waiting == len(designs) else some, "look")
+    if yes in ("asked", "changed") and not whole.printed:
+        return Standing(
+            "waits for the customer's yes" if yes == "asked" else "changed since the customer's yes", "look"
+        )
     missing = sum(one.missing for one in designs)
     if missing and whole.spoiled:
         return Standing(f"{whole.spoiled} spoiled, {missing} to print again", "stop")

@@ -49,6 +49,15 @@ class HandoverAsked(Asked):
     note: Annotated[str, StringConstraints(max_length=400)] = ""
 
 
+class ProofAnswer(Asked):
+    """What the customer said to a proof, and who said it."""
+
+    version: int
+    says: Literal["yes", "no"]
+    by: Annotated[str, StringConstraints(max_length=120)] = ""
+    note: Annotated[str, StringConstraints(max_length=400)] = ""
+
+
 class PiecesShown(BaseModel):
     """Pieces by how far they have come; see core.production.job_progress."""
 
@@ -115,6 +124,18 @@ class HandoverShown(BaseModel):
     items: list[HandedShown]
 
 
+class ProofShown(BaseModel):
+    """A proof that was made; `still_so`: the job is what it shows."""
+
+    number: int
+    at: datetime
+    answer: Literal["", "yes", "no"]
+    answered_at: datetime | None
+    answered_by: str
+    note: str
+    still_so: bool
+
+
 class JobShown(JobListed):
     version: int
     notes: str
@@ -125,6 +146,7 @@ class JobShown(JobListed):
     stocks: list["StockNamed"]
     """What it could be printed on."""
     handovers: list[HandoverShown]
+    proofs: list[ProofShown]
     recipe: str | None
     """The recipe that was used for it last, as it was called then."""
     parts: list[DesignOfJob]

@@ -8,7 +8,7 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.production.job_progress import Pieces, standing
+from etiquette.core.production.job_progress import Pieces, Yes, standing
 from etiquette.stations.floor import jobs
 from etiquette.stations.floor.handing_over import handovers_of
 from etiquette.stations.floor.job_schemas import (
@@ -20,14 +20,17 @@ from etiquette.stations.floor.job_schemas import (
     JobShown,
     JobsShown,
     PiecesShown,
+    ProofShown,
     RunOfJob,
     StockNamed,
 )
 from etiquette.stations.floor.money_schemas import HandStepAsked
+from etiquette.stations.floor.proofs import proofs_of, still_so
 from etiquette.stations.job_pieces import Counted, RunNamed, counted, runs_of
-from etiquette.store.models import Design, Handover, Job, Stock
+from etiquette.store.models import Design, Handover, Job, Proof, Stock
 
 PICTURES = 3
+YES: dict[str, Yes] = {"": "not asked", "asked": "asked", "given": "given", "changed": "changed"}
 OTHERS = 12
 
 
@@ -51,6 +54,7 @@ def job_shown(session: Session, job_id: int) -> JobShown:
         spare_percent=job.spare_percent,
         hand_steps=[HandStepAsked(**one) for one in job.hand_steps or ()],
         stocks=_stocks(session, job.stock_id),
+        proofs=[_proof(session, job, one) for one in proofs_of(session, job_id)],
         recipe=job.recipe["name"] if job.recipe else None,
         handovers=[_handover(one, job) for one in handovers_of(session, job_id)],
         parts=[_part(design, pieces[design.id], runs[design.id]) for design in job.designs],
@@ -61,7 +65,7 @@ def job_shown(session: Session, job_id: int) -> JobShown:
 def listed(job: Job, pieces: Mapping[int, Counted]) -> dict[str, Any]:
     own = [pieces[design.id] for design in job.designs]
     whole = sum((one.pieces for one in own), Pieces())
-    said = standing([one.pieces for one in own], sum(one.uncounted for one in own))
+    said = standing([one.pieces for one in own], sum(one.uncounted for one in own), YES[job.yes])
     return {
         "id": job.id,
         "name": job.name,
@@ -88,6 +92,18 @@ def _part(design: Design, counted: Counted, runs: Sequence[RunNamed]) -> DesignO
         to_hand=counted.pieces.to_hand,
         steps=counted.pieces.shares(),
         runs=[RunOfJob(id=run.id, name=run.name, state=run.state) for run in runs],
+    )
+
+
+def _proof(session: Session, job: Job, made: Proof) -> ProofShown:
+    return ProofShown(
+        number=made.number,
+        at=made.at.replace(tzinfo=UTC),
+        answer=made.answer,  # type: ignore[arg-type]
+        answered_at=made.answered_at.replace(tzinfo=UTC) if made.answered_at else None,
+        answered_by=made.answered_by,
+        note=made.note,
+        still_so=still_so(session, job, made),
     )
 
 

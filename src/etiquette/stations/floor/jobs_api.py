@@ -3,12 +3,23 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
+from fastapi.responses import FileResponse
+from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.floor import handing_over, jobs
+from etiquette.stations.floor import handing_over, jobs, proofs
 from etiquette.stations.floor.finding import find
-from etiquette.stations.floor.job_schemas import DesignMove, Found, HandoverAsked, JobAdd, JobEdit, JobShown, JobsShown
+from etiquette.stations.floor.job_schemas import (
+    DesignMove,
+    Found,
+    HandoverAsked,
+    JobAdd,
+    JobEdit,
+    JobShown,
+    JobsShown,
+    ProofAnswer,
+)
 from etiquette.stations.floor.job_views import job_shown, jobs_shown
 
 router = APIRouter(prefix="/api", tags=["jobs"], dependencies=[needs(Right.PREPARE)])
@@ -66,4 +77,32 @@ def hand_over(shop: ShopHere, job_id: int, asked: HandoverAsked) -> JobShown:
 def take_handover_back(shop: ShopHere, job_id: int, handover_id: int) -> JobShown:
     """A slip that was a mistake, or pieces that came back."""
     within(shop, lambda session: handing_over.take_back(session, job_id, handover_id))
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.post("/jobs/{job_id}/proofs")
+def make_proof(shop: ShopHere, job_id: int) -> JobShown:
+    """A proof of the job as it is now, for its customer."""
+    proofs.make(shop, job_id)
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.get("/jobs/{job_id}/proofs/{number}", response_class=FileResponse)
+def show_proof(shop: ShopHere, job_id: int, number: int) -> FileResponse:
+    """The PDF as it was made."""
+    sha = within(shop, lambda session: proofs.proof_there(session, job_id, number).pdf_sha)
+    return FileResponse(
+        shop.blobs.path(sha), media_type="application/pdf", filename=f"proof-{job_id}-{number}.pdf",
+        content_disposition_type="inline",
+    )  # fmt: skip
+
+
+@router.post("/jobs/{job_id}/proofs/{number}/answer")
+def answer_proof(shop: ShopHere, job_id: int, number: int, asked: ProofAnswer) -> JobShown:
+    """What the customer said to it."""
+
+    def said(session: Session) -> None:
+        proofs.answer(session, job_id, number, asked.version, asked.says, asked.by, asked.note)
+
+    within(shop, said)
     return within(shop, lambda session: job_shown(session, job_id))

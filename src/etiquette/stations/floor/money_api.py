@@ -23,7 +23,6 @@ from etiquette.stations.floor.money_schemas import (
 from etiquette.stations.floor.money_views import prices_shown, quote_page, quote_rows, quotes_shown, spent_shown
 from etiquette.stations.floor.spent import spent
 from etiquette.stations.floor.tables import csv_of
-from etiquette.store.models import now
 
 router = APIRouter(prefix="/api", tags=["money"], dependencies=[needs(Right.PREPARE)])
 
@@ -103,7 +102,7 @@ def save_records(shop: ShopHere, text: Text = "", month: Month = None) -> Respon
 @router.get("/records/months")
 def show_months(shop: ShopHere) -> list[MonthUsed]:
     """What was used and lost, by month and stock."""
-    return within(shop, lambda session: records.months(session, now().date()))
+    return within(shop, records.months)
 
 
 @router.get("/records/months.csv", response_class=Response)

@@ -9,7 +9,7 @@ from sqlalchemy import Integer, Select, case, cast, func, select
 from sqlalchemy.orm import Session
 
 from etiquette.stations.floor.money_schemas import MonthUsed, RecordShown, RecordsShown
-from etiquette.store.models import Cutter, Plate, Printer, Roll, RollEntry, Run, Sheet, Stock
+from etiquette.store.models import Cutter, Plate, Printer, Roll, RollEntry, Run, Sheet, Stock, now
 from etiquette.store.rows import all_in
 
 A_PAGE = 100
@@ -62,8 +62,9 @@ def _records() -> Select[Any]:
     return found
 
 
-def months(session: Session, today: date) -> list[MonthUsed]:
+def months(session: Session) -> list[MonthUsed]:
     """By month and stock, the oldest first, of the last MONTHS months."""
+    today = now().date()
     back = today.year * 12 + today.month - MONTHS
     first = datetime(back // 12, back % 12 + 1, 1)
     month = func.date_format(RollEntry.at, "%Y-%m-01")

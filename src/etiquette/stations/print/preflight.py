@@ -57,6 +57,7 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *([knife] if (knife := knife_check(shop, session, state)) else []),
         *_art(shop, state),
         *reprint_checks(session, state),
+        *_yes(state),
         *colour_checks(state, [plate.summary for plate in plates_of(session, state)]),
     ]  # fmt: skip
 
@@ -68,6 +69,14 @@ def _care(session: Session, state: RunState) -> list[Check]:
         return []
     dues = due_before_white(session, state.document.printer_id)
     return [Check("stop", f"{one.care.name} on {one.machine}: {one.why}", care=one.care.id) for one in dues]
+
+
+def _yes(state: RunState) -> list[Check]:
+    """A customer who was asked has to say yes to what is printed."""
+    jobs = {design.design.job for design in state.designs.values()}
+    words = {"asked": "waits for its customer's yes", "changed": "was changed since its customer's yes"}
+    return [Check("look", f"{job.name} {words[job.yes]}") for job in sorted(jobs, key=lambda one: one.id)
+            if job.yes in words]  # fmt: skip
 
 
 def _roll(session: Session, state: RunState) -> Check:

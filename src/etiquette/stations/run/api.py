@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
-from etiquette.stations import edits, recipes, run_edits, runs
+from etiquette.stations import edits, recipes, remakes, run_edits, runs
 from etiquette.stations.run import comparing, laying, tasks
 from etiquette.stations.run.pictures import run_thumb
 from etiquette.stations.run.schemas import (
@@ -18,6 +18,7 @@ from etiquette.stations.run.schemas import (
     NestWork,
     PrinterSays,
     RunAsked,
+    RunBegun,
     RunEdit,
     RunShown,
 )
@@ -36,10 +37,16 @@ def list_runs(shop: ShopHere, text: Annotated[str, Query(max_length=120)] = "") 
 
 
 @router.post("")
-def create_run(shop: ShopHere, asked: RunAsked) -> RunListed:
+def create_run(shop: ShopHere, asked: RunAsked) -> RunBegun:
+    """What was spoiled of other jobs and waits for this stock joins it."""
     items = [item.model_dump() for item in asked.items]
-    run_id = within(shop, lambda session: run_edits.create(session, asked.name, items, asked.stock_id))
-    return within(shop, lambda session: run_listed(runs.run_there(session, run_id)))
+
+    def begun(session: Session) -> RunBegun:
+        run_id = run_edits.create(session, asked.name, items, asked.stock_id)
+        joined = remakes.join(session, run_id)
+        return RunBegun(joined=joined, **run_listed(runs.run_there(session, run_id)).model_dump())
+
+    return within(shop, begun)
 
 
 @router.get("/{run_id}")

@@ -6,10 +6,11 @@ from pydantic import BaseModel, Field
 
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunChanges, RunDocument, RunItem
+from etiquette.stations.nearest import Gone
 from etiquette.stations.run.comparing import LayoutStep
 from etiquette.stations.run.laying import FillWish, HandStep
 from etiquette.stations.runs import Figures
-from etiquette.stations.schemas import Asked, EditAsked, OfRun, PlanShown, Revision, RowId
+from etiquette.stations.schemas import Asked, EditAsked, OfRun, PlanShown, Revision, RowId, RunListed
 from etiquette.store.states import RunState
 
 
@@ -34,6 +35,21 @@ class RollShown(BaseModel):
     lot: str
     frames: list[int]
     """From 1; frames for which no roll has enough are on none."""
+
+
+class RunBegun(RunListed):
+    """A new run; `joined`: what was spoiled of other jobs and is made again in it."""
+
+    joined: list[str]
+
+
+class GapShown(BaseModel):
+    """What the run is made on and was put away since, and the nearest that stands on the Shelf."""
+
+    kind: Gone
+    name: str
+    nearest_id: int | None
+    nearest: str | None
 
 
 class RunShown(BaseModel):
@@ -71,6 +87,7 @@ class RunShown(BaseModel):
     trouble: str | None
     beyond: list[str]
     """What of the run its machines cannot do."""
+    gaps: list[GapShown]
     undo: str | None
     redo: str | None
 

@@ -1,12 +1,15 @@
 """What Run shows of a run."""
 
+from dataclasses import asdict
+
 import numpy as np
 from sqlalchemy.orm import Session
 
 from etiquette.stations import designs, runs
 from etiquette.stations.kits import Kit
+from etiquette.stations.nearest import gaps
 from etiquette.stations.run import comparing
-from etiquette.stations.run.schemas import PieceShown, RollShown, RunShown
+from etiquette.stations.run.schemas import GapShown, PieceShown, RollShown, RunShown
 from etiquette.stations.run_needs import beyond_the_machines
 from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.shop import Shop
@@ -81,6 +84,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         offer=comparing.offered(shop, session, state),
         trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
         beyond=beyond_the_machines(state),
+        gaps=[GapShown(**asdict(one)) for one in gaps(session, state)],
         undo=state.undo,
         redo=state.redo,
     )

@@ -7,6 +7,7 @@ from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, Lin
 from etiquette.store.models.handovers import Handover, HandoverItem
 from etiquette.store.models.intake import DropFolder, Order, OrderState
 from etiquette.store.models.pieces import PlateItem, RunItem
+from etiquette.store.models.proofs import Proof
 from etiquette.store.models.recipes import Recipe
 from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
 from etiquette.store.models.shelf import (
@@ -55,6 +56,7 @@ __all__ = [
     "PlateItem",
     "PrintMode",
     "Printer",
+    "Proof",
     "Recipe",
     "Roll",
     "RollEntry",

@@ -36,6 +36,8 @@ class Job(Base):
     spare_count: Mapped[int] = mapped_column(default=0, server_default="0")
     spare_percent: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """Pieces of each design that are made besides those that are due."""
+    yes: Mapped[str] = mapped_column(String(8), default="", server_default="")
+    """The customer's: nothing was asked; asked; given; changed since it was given (store/models/proofs.py)."""
     hand_steps: Mapped[list[dict[str, Any]] | None] = mapped_column(JSON(none_as_null=True))
     """Work by hand besides printing and cutting: name, minutes, and whether for each piece or for all of it."""
     recipe: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))

@@ -1,0 +1,9 @@
+import { toast } from "sonner";
+import { api, type Schemas, told } from "./client";
+
+/** A new run; what was spoiled of other jobs and joins it is told. */
+export async function beginRun(body: Schemas["RunAsked"]): Promise<Schemas["RunBegun"]> {
+  const run = await told(api.POST("/api/runs", { body }));
+  for (const words of run.joined) toast(`With ${words}.`, { description: "Undo takes it out of this run." });
+  return run;
+}

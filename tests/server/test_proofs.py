@@ -1,0 +1,161 @@
+"""The customer's yes over the API: a proof of the job, the answer to it, and a change that asks again."""
+
+import re
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+
+from etiquette.core.production.job_progress import Pieces, standing
+from etiquette.stations import run_edits
+from etiquette.stations.lines import editing, taking_in
+from etiquette.stations.print import plating
+from etiquette.stations.run import nesting
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Design
+from tests.server.test_jobs import art, client, job_of, printed
+from tests.stations.shop_floor import do
+
+__all__ = ["client"]  # the fixture
+
+
+def a_job(shop: Shop, client: httpx.Client, due: int = 12) -> tuple[int, int]:
+    job = client.post("/api/jobs", json={"name": "Höhe & <Maß>", "customer": "Bell foundry"}).json()["id"]
+    return job, art(shop, job, due)
+
+
+def proven(client: httpx.Client, job: int) -> dict[str, Any]:
+    made = client.post(f"/api/jobs/{job}/proofs")
+    assert made.status_code == 200, made.text
+    return dict(made.json())
+
+
+def answered(client: httpx.Client, job: int, number: int, says: str, **more: Any) -> httpx.Response:
+    asked = {"version": job_of(client, job)["version"], "says": says, **more}
+    return client.post(f"/api/jobs/{job}/proofs/{number}/answer", json=asked)
+
+
+def edited(shop: Shop, design: int, **changes: Any) -> None:
+    shop.database.within(lambda session: editing.change(session, design, None, "test", changes))
+
+
+def test_a_yes_holds_until_what_was_shown_is_changed(shop: Shop, client: httpx.Client) -> None:
+    job, design = a_job(shop, client)
+    assert job_of(client, job)["words"] == "ready for a run" and job_of(client, job)["proofs"] == []
+    assert proven(client, job)["words"] == "waits for the customer's yes"
+    given = answered(client, job, 1, "yes", by="Ada").json()
+    (proof,) = given["proofs"]
+    assert given["words"] == "ready for a run" and (proof["answer"], proof["answered_by"]) == ("yes", "Ada")
+    edited(shop, design, turning="none")  # nobody is asked about that
+    assert job_of(client, job)["words"] == "ready for a run" and job_of(client, job)["proofs"][0]["still_so"]
+    edited(shop, design, due_count=13)
+    shown = job_of(client, job)
+    assert shown["words"] == "changed since the customer's yes" and not shown["proofs"][0]["still_so"]
+    assert shown["words"] == client.get("/api/jobs").json()["jobs"][0]["words"]  # lists read no documents
+    refused = answered(client, job, 1, "yes")
+    assert refused.status_code == 422 and "was changed since proof 1" in refused.json()["title"]
+    assert [one["number"] for one in proven(client, job)["proofs"]] == [2, 1]
+    assert answered(client, job, 2, "yes").json()["words"] == "ready for a run"
+
+
+@pytest.mark.parametrize("how", ["one more design", "moved away", "taken back"])
+def test_other_designs_ask_again(shop: Shop, client: httpx.Client, how: str) -> None:
+    job, design = a_job(shop, client)
+    proven(client, job)
+    answered(client, job, 1, "yes").raise_for_status()
+    if how == "one more design":
+        art(shop, job)
+    elif how == "moved away":
+        other = art(shop, job)
+        proven(client, job)
+        answered(client, job, 2, "yes").raise_for_status()
+        new = client.post("/api/jobs", json={"name": "New"}).json()["id"]
+        client.post(f"/api/jobs/{new}/designs", json={"design_id": other}).raise_for_status()
+    else:
+        edited(shop, design, bleed_mm=3.0)
+        revision = client.get(f"/api/designs/{design}").json()["revision"]
+        client.post(f"/api/designs/{design}/undo", json={"revision": revision}).raise_for_status()
+        # it is what was shown again; that it was changed in between stays said until somebody looks
+        assert job_of(client, job)["proofs"][0]["still_so"]
+    assert job_of(client, job)["words"] != "ready for a run"
+
+
+def test_a_no_says_what_is_to_change(shop: Shop, client: httpx.Client) -> None:
+    job, _ = a_job(shop, client)
+    proven(client, job)
+    said = answered(client, job, 1, "no", by="Ada", note="smaller, please").json()
+    assert said["words"] == "waits for the customer's yes" and said["proofs"][0]["note"] == "smaller, please"
+    stale = {"version": said["version"] - 1, "says": "yes"}
+    assert client.post(f"/api/jobs/{job}/proofs/1/answer", json=stale).status_code == 409
+    assert answered(client, job, 7, "yes").status_code == 404
+    assert client.get(f"/api/jobs/{job}/proofs/7").status_code == 404
+
+
+def test_a_proof_shows_sizes_lines_and_counts_as_poppler_reads_it(
+    shop: Shop, client: httpx.Client, tmp_path: Path
+) -> None:
+    job, design = a_job(shop, client, due=37)
+    edited(shop, design, name="Seal <1>")
+    proven(client, job)
+    answer = client.get(f"/api/jobs/{job}/proofs/1")
+    assert answer.headers["content-type"] == "application/pdf" and answer.headers["x-content-type-options"] == "nosniff"
+    (tmp_path / "proof.pdf").write_bytes(answer.content)
+    shown = subprocess.run(["pdftotext", "-layout", tmp_path / "proof.pdf", "-"], capture_output=True, check=True)
+    said = shown.stdout.decode()
+    held = client.get(f"/api/designs/{design}").json()
+    size = f"{held['document']['width_mm']:.1f} × {held['height_mm']:.1f} mm"
+    assert "Höhe & <Maß>" in said and "Seal <1>" in said and "37 pieces" in said and size in said
+    assert re.search(r"cut: 1 kiss", said) and "no bleed" in said and "Proof 1" in said
+    again = client.get(f"/api/jobs/{job}/proofs/1")
+    edited(shop, design, due_count=5)
+    assert client.get(f"/api/jobs/{job}/proofs/1").content == again.content  # what was said yes to stays as it was
+
+
+def test_what_cannot_be_shown_yet_is_said(shop: Shop, client: httpx.Client) -> None:
+    job = client.post("/api/jobs", json={"name": "Empty"}).json()["id"]
+    refused = client.post(f"/api/jobs/{job}/proofs")
+    assert refused.status_code == 422 and "has no art yet" in refused.json()["title"]
+    (bare,) = taking_in.take_in(shop, b"".join(_tiny_png()), "bare.png", job, {})
+    refused = client.post(f"/api/jobs/{job}/proofs")
+    assert refused.status_code == 422 and "no size or no line" in refused.json()["title"]
+    assert shop.database.within(lambda session: session.get_one(Design, bare).document.width_mm) is None
+
+
+def _tiny_png() -> list[bytes]:
+    from io import BytesIO
+
+    from PIL import Image
+
+    held = BytesIO()
+    Image.new("RGB", (60, 40), "red").save(held, "PNG")
+    return [held.getvalue()]
+
+
+def test_print_says_that_the_yes_is_still_awaited(shop: Shop, client: httpx.Client) -> None:
+    job, design = a_job(shop, client)
+    run = shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 12}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    do(shop, plating.make_plates, run_id=run)
+
+    def told() -> list[str]:
+        return [one["words"] for one in client.get(f"/api/print/{run}/checks").json() if "yes" in one["words"]]
+
+    assert told() == []
+    proven(client, job)
+    assert told() == ["Höhe & <Maß> waits for its customer's yes"]
+    answered(client, job, 1, "yes").raise_for_status()
+    assert told() == []
+    printed(shop, run)
+    edited(shop, design, bleed_mm=2.0)
+    assert told() in ([], ["Höhe & <Maß> was changed since its customer's yes"])
+
+
+def test_what_is_printed_says_where_it_is_and_not_what_it_waits_for() -> None:
+    due = Pieces(due=4, ready=4, planned=4)
+    assert standing([due], yes="asked").words == "waits for the customer's yes"
+    assert standing([due], yes="changed").tone == "look"
+    assert standing([due], yes="given").words == standing([due]).words == "planned"
+    assert standing([Pieces(4, 4, 4, 4)], yes="changed").words == "waits for film"
+    assert standing([Pieces(due=4)], yes="asked").words == "needs lines"

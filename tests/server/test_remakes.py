@@ -1,0 +1,79 @@
+"""What was spoiled joins the next run on its stock."""
+
+from decimal import Decimal
+
+import httpx
+
+from etiquette.stations import remakes, run_edits
+from etiquette.stations.run import nesting
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Roll, Stock
+from etiquette.store.states import SheetState
+from tests.server.test_jobs import art, client, job_of, printed
+from tests.stations.shop_floor import do
+
+__all__ = ["client"]  # the fixture
+
+
+def spoiled(shop: Shop, client: httpx.Client, good: int = 9, **changes: object) -> tuple[int, int]:
+    """A job of 12 of which only `good` are; its design."""
+    job = client.post("/api/jobs", json={"name": "Targets"}).json()["id"]
+    if changes:
+        version = job_of(client, job)["version"]
+        client.patch(f"/api/jobs/{job}", json={"version": version, "changes": changes}).raise_for_status()
+    design = art(shop, job)
+    count = job_of(client, job)["parts"][0]["wanted"]
+    run = shop.database.within(lambda s: run_edits.create(s, "One", [{"design_id": design, "count": count}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    printed(shop, run, SheetState.CUT, good=good)
+    return job, design
+
+
+def begun(client: httpx.Client, design: int, **more: object) -> dict[str, object]:
+    answer = client.post("/api/runs", json={"name": "Two", "items": [{"design_id": design, "count": 5}], **more})
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def test_it_goes_into_the_next_run_and_undo_takes_it_out(shop: Shop, client: httpx.Client) -> None:
+    job, design = spoiled(shop, client)
+    other = art(shop)
+    run = begun(client, other)
+    assert run["joined"] == ["3 Target of Targets again"] and run["pieces"] == 8
+    assert job_of(client, job)["parts"][0]["missing"] == 0
+    assert begun(client, other)["joined"] == []  # once
+    shown = client.get(f"/api/runs/{run['id']}").json()
+    assert [(item["design_id"], item["count"]) for item in shown["document"]["items"]] == [(other, 5), (design, 3)]
+    client.post(f"/api/runs/{run['id']}/undo", json={"revision": shown["revision"]}).raise_for_status()
+    assert job_of(client, job)["parts"][0]["missing"] == 3
+
+
+def test_spares_make_up_for_it_first(shop: Shop, client: httpx.Client) -> None:
+    spoiled(shop, client, good=14, spare_count=3)  # 15 were made, one is spoiled, 12 are due
+    assert begun(client, art(shop))["joined"] == []
+
+
+def test_it_waits_for_its_own_stock(shop: Shop, client: httpx.Client) -> None:
+    def another(session) -> None:  # type: ignore[no-untyped-def]
+        session.add(Stock(name="Clear 600", width_mm=600, price_m2=Decimal(4), currency="EUR", tolerance_mm=0.3))
+        session.flush()
+        session.add(Roll(stock_id=2, name="Clear 600 A", length_mm=5000, remaining_mm=4000))
+
+    shop.database.within(another)
+    spoiled(shop, client)
+    other = art(shop)
+    assert begun(client, other, stock_id=2)["joined"] == []
+    assert shop.database.within(lambda session: list(remakes.waiting(session, 1).values())) == [3]
+    assert begun(client, other, stock_id=1)["joined"] == ["3 Target of Targets again"]
+
+
+def test_what_is_asked_for_itself_put_away_or_done_does_not_join(shop: Shop, client: httpx.Client) -> None:
+    job, design = spoiled(shop, client)
+    assert begun(client, design)["joined"] == []  # it is in this run already, with the count that was asked for
+    job, design = spoiled(shop, client)
+    client.put(f"/api/whole/job/{job}/away", json={"away": True})
+    assert begun(client, art(shop))["joined"] == []
+    client.put(f"/api/whole/job/{job}/away", json={"away": False})
+    asked = {"version": job_of(client, job)["version"], "counts": {str(design): 9}}
+    client.post(f"/api/jobs/{job}/handovers", json=asked).raise_for_status()
+    assert begun(client, art(shop))["joined"] == ["3 Target of Targets again"]  # three are still due
