@@ -382,3 +382,58 @@ def test_what_would_stop_a_person_stops_an_order_too_and_is_sent_by_nobody_later
     orders.run_together(shop, [order.id])  # its work is begun once more, as after a kill
     (sheet,) = rows(shop, Sheet)
     assert sheet.state == "held" and not [task for task in rows(shop, Task) if task.name == "print"]
+
+
+def named(client: httpx.Client, pattern: str) -> None:
+    """Names of files in the folder say the customer too."""
+    version = client.get("/api/folders").json()[0]["version"]
+    client.patch("/api/folders/1", json={"version": version, "pattern": pattern}).raise_for_status()
+
+
+def larger_spark() -> bytes:
+    """Other art of the same proportions."""
+    return art_file("spark")[1] + b" "  # what stands behind the end of a PNG is not read
+
+
+def test_a_file_that_is_called_like_an_open_design_may_be_its_newer_art(
+    shop: Shop, client: httpx.Client, watched: Watched
+) -> None:
+    named(client, "{customer} - {name} {count}x")
+    watched.put("Bell foundry - Seal 6x.png")
+    watched.look()
+    work(shop)
+    (first,) = rows(shop, Design)
+    watched.put("Bell foundry - Seal 9x.png", larger_spark())
+    watched.put("Ferry - Seal 9x.png", larger_spark())  # another customer's
+    watched.look()
+    work(shop)
+    newest = {row.file_name: row for row in rows(shop, Order)}
+    asks, other = newest["Bell foundry - Seal 9x.png"], newest["Ferry - Seal 9x.png"]
+    assert (asks.state, asks.newer_of, other.state, other.newer_of) == ("asks", first.id, "done", None)
+    hands = client.get("/api/floor").json()["hands"]
+    (hand,) = [one for one in hands if one["title"].startswith("Look at Bell foundry")]
+    assert hand["detail"] == "It may be newer art of Seal, Bell foundry." and hand["path"] == "/shelf?folder=1"
+    jobs = len(rows(shop, Job))
+    assert client.post(f"/api/orders/{asks.id}/newer").json() == {"design_id": first.id}
+    work(shop)
+    held = shop.database.within(lambda session: session.get_one(Design, first.id).document)
+    assert held.due_count == 6 and held.offset_mm == 1.0 and held.art_id != first.document.art_id  # settings stay
+    assert len(rows(shop, Job)) == jobs - 1 and len(rows(shop, Design)) == 2
+    (done,) = [row for row in rows(shop, Order) if row.id == asks.id]
+    assert (done.state, done.words, done.designs) == ("done", "newer art of Seal", [first.id])
+    assert client.get(f"/api/designs/{first.id}").json()["undo"].startswith("newer art")
+    again = client.post(f"/api/orders/{asks.id}/newer")
+    assert again.status_code == 422 and "not newer art of anything" in again.json()["title"]
+
+
+def test_or_it_goes_on_as_a_job_of_its_own(shop: Shop, client: httpx.Client, watched: Watched) -> None:
+    named(client, "{customer} - {name} {count}x")
+    for count in (6, 9):
+        watched.put(f"Bell foundry - Seal {count}x.png", SPARK + b" " * count)
+        watched.look()
+        work(shop)
+    asks = rows(shop, Order)[-1]
+    assert asks.state == "asks" and len(rows(shop, Run)) == 1
+    client.post(f"/api/orders/{asks.id}/again").raise_for_status()
+    work(shop)
+    assert rows(shop, Order)[-1].state == "done" and len(rows(shop, Run)) == 2

@@ -70,7 +70,7 @@ function Newest({ proof, job, held }: { proof: Proof; job: Job; held: Held }) {
           <Words label="What is to change, if no" value={note} set={setNote} />
           <div className="flex gap-1.5">
             <div className="flex-1">
-              <Action main disabled={held.answer.isPending} onClick={() => say("yes")}>
+              <Action disabled={held.answer.isPending} onClick={() => say("yes")}>
                 They said yes
               </Action>
             </div>

@@ -258,6 +258,11 @@ function OrderRow({ order }: { order: Order }) {
     onSuccess: () => void queries.invalidateQueries({ queryKey: foldersQuery.queryKey }),
     onError: sayProblem,
   });
+  const newer = useMutation({
+    mutationFn: () => told(api.POST("/api/orders/{order_id}/newer", { params: { path: { order_id: order.id } } })),
+    onSuccess: () => void queries.invalidateQueries(),
+    onError: sayProblem,
+  });
   const path = order.run_id ? `/print/${order.run_id}` : order.job_id ? `/floor/job/${order.job_id}` : null;
   return (
     <div className="flex min-h-[44px] items-center gap-2 border-b border-rule py-1">
@@ -271,9 +276,14 @@ function OrderRow({ order }: { order: Order }) {
         )}
         <span className={`block text-[12px] ${TONES[order.state] ?? "text-slate"}`}>{order.words || order.state}</span>
       </span>
+      {order.newer_of !== null && (
+        <Button narrow disabled={newer.isPending} onClick={() => newer.mutate()}>
+          It is
+        </Button>
+      )}
       {order.state === "asks" && (
         <Button narrow disabled={again.isPending} onClick={() => again.mutate()}>
-          Go on
+          {order.newer_of === null ? "Go on" : "A new job"}
         </Button>
       )}
     </div>

@@ -51,6 +51,10 @@ class FolderChanges(Asked):
         return {name: one for name, one in values.items() if one is not None or name == "recipe_id"}
 
 
+class DesignNamed(BaseModel):
+    design_id: int
+
+
 class JobTaken(BaseModel):
     """`told`: what a person should know of it."""
 
@@ -126,6 +130,12 @@ def order_again(submit: TaskSubmitter, order_id: int) -> Response:
     """Somebody has looked at what it asks: it goes on."""
     submit.within(lambda session: orders.again(session, order_id))
     return Response(status_code=204)
+
+
+@router.post("/orders/{order_id}/newer")
+def take_as_newer_art(shop: ShopHere, order_id: int) -> DesignNamed:
+    """It is newer art of the open design that it is called like."""
+    return DesignNamed(design_id=orders.as_newer_art(shop, order_id))
 
 
 @router.get("/jobs/{job_id}/file", response_class=Response)

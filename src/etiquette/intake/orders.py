@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.production.file_names import Named
 from etiquette.intake.tasks import OrderWork, do_order
-from etiquette.stations import recipes, run_edits
+from etiquette.stations import recipes, run_edits, whole
 from etiquette.stations.designs import WALK_IN, states_of
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.lines.tasks import find_lines
@@ -25,7 +25,7 @@ from etiquette.stations.runs import state_of
 from etiquette.stations.schemas import OfDesign, OfRun
 from etiquette.stations.shop import Shop
 from etiquette.stations.what_lies import ask_printer
-from etiquette.store.models import Design, DropFolder, Job, Order, OrderState, Recipe, Sheet
+from etiquette.store.models import Art, Design, DropFolder, Job, Order, OrderState, Recipe, Sheet
 from etiquette.store.rows import loaded
 from etiquette.store.states import SheetState
 from etiquette.tasks.task import A, R, TaskType
@@ -69,6 +69,8 @@ def _kept(shop: Shop, session: Session, key: str, file_name: str, content: bytes
     document: dict[str, Any] = dict(recipe.document.lines) if recipe else {}
     if named.count is not None:
         document["due_count"] = named.count
+    if len(pages) == 1 and named.name:
+        document["name"] = named.name[:120]
     if named.width_mm is not None:
         document["width_mm"] = named.width_mm
     ids = taking_in.add_pages(shop, session, pages, content, file_name, job.id, document)
@@ -84,8 +86,51 @@ def _kept(shop: Shop, session: Session, key: str, file_name: str, content: bytes
     )
     session.add(made)
     session.flush()
-    submit(session, do_order, OrderWork(order_id=made.id), f"order {made.id}")
+    older = _older(session, job, ids)
+    if older is None:
+        submit(session, do_order, OrderWork(order_id=made.id), f"order {made.id}")
+    else:  # somebody says whether it is, or goes on with it as a job of its own
+        made.newer_of, made.state = older.id, OrderState.ASKS
+        made.words = f"It may be newer art of {older.name}, {job.customer}."[:400]
     return made.id
+
+
+def _older(session: Session, job: Job, designs: Sequence[int]) -> Design | None:
+    """An open design of the same customer that is called the same; what walks in has no customer to tell it by."""
+    if len(designs) != 1 or job.customer == WALK_IN:
+        return None
+    name = session.get_one(Design, designs[0]).document.name
+    there = select(Design).join(Job).where(Design.name == name, Job.customer == job.customer, Design.id != designs[0])
+    wanted = there.where(Job.closed_at.is_(None), ~Job.away, ~Design.away).order_by(Design.id.desc()).limit(1)
+    return session.scalar(wanted)
+
+
+def as_newer_art(shop: Shop, order_id: int) -> int:
+    """The art of the order takes the place of the open design's, all settings of which stay; the job that it began is
+    gone. Returns the design. Raises NotThere, JobError."""
+
+    def asked(session: Session) -> tuple[int, str, str]:
+        row = session.get(Order, order_id, with_for_update=True)
+        if row is None or row.state != OrderState.ASKS or row.newer_of is None or not row.designs:
+            raise JobError("This order is not newer art of anything.", f"order {order_id}", "Look at the folder again.")
+        art = session.get_one(Art, session.get_one(Design, row.designs[0]).document.art_id)
+        return row.newer_of, art.content_sha, art.file_name
+
+    design, sha, name = shop.database.within(asked)
+    taking_in.replace_art(shop, design, shop.blobs.read(sha), name)
+
+    def settled(session: Session) -> None:
+        row = session.get_one(Order, order_id, with_for_update=True)
+        job, older = row.job_id, session.get_one(Design, design)
+        row.state, row.words = OrderState.DONE, f"newer art of {older.name}"[:400]
+        row.job_id, row.designs, row.newer_of = older.job_id, [design], None
+        session.flush()
+        if job is not None and job != older.job_id:
+            whole.take_away(session, "job", job)
+        submit(session, find_lines, OfDesign(design_id=design))
+
+    shop.database.within(settled)
+    return design
 
 
 def refused(shop: Shop, key: str, file_name: str, folder_id: int | None, why: str) -> None:
@@ -131,7 +176,7 @@ def again(session: Session, order_id: int) -> None:
         raise NotThere("There is no such order.", f"order {order_id}", "Look at the folder again.")
     if row.state != OrderState.ASKS:
         raise JobError("This order does not ask anybody.", row.file_name, "Look at the folder again.")
-    row.state, row.words, row.tries = OrderState.WAITING, "", row.tries + 1
+    row.state, row.words, row.tries, row.newer_of = OrderState.WAITING, "", row.tries + 1, None
     submit(session, do_order, OrderWork(order_id=row.id), f"order {row.id}, {row.tries}")
 
 

@@ -15,6 +15,7 @@ class OrderShown(BaseModel):
     words: str
     job_id: int | None
     run_id: int | None
+    newer_of: int | None
     at: datetime
 
 

@@ -47,7 +47,7 @@ def order_shown(session: Session, order_id: int) -> OrderShown:
 
 
 def _shown(row: Order) -> OrderShown:
-    own = {name: getattr(row, name) for name in ("id", "file_name", "state", "words", "job_id", "run_id")}
+    own = {name: getattr(row, name) for name in ("id", "file_name", "state", "words", "job_id", "run_id", "newer_of")}
     return OrderShown(**own, at=row.at.replace(tzinfo=UTC))
 
 

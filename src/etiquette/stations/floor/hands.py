@@ -214,7 +214,8 @@ def _of_orders(session: Session) -> Iterable[Hand]:
     """Orders that came by themselves and ask somebody."""
     asking = select(Order).where(Order.state == OrderState.ASKS).order_by(Order.id).limit(MOST_ORDERS)
     for row in session.scalars(asking):
-        path = f"/run/{row.run_id}" if row.run_id else f"/lines/{row.designs[0]}" if row.designs else "/shelf"
+        path = f"/shelf?folder={row.folder_id}" if row.newer_of and row.folder_id else ""
+        path = path or (f"/run/{row.run_id}" if row.run_id else f"/lines/{row.designs[0]}" if row.designs else "/shelf")
         thumb = f"/api/designs/{row.designs[0]}/thumb" if row.designs else ""
         yield Hand(Rank.ORDER, f"Look at {row.file_name}", "it came by itself", row.words, path, thumb)
 

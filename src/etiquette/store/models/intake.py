@@ -68,4 +68,6 @@ class Order(Base):
     job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"))
     designs: Mapped[list[int]] = mapped_column(JSON, default=list)
     run_id: Mapped[int | None] = mapped_column(ForeignKey("run.id", ondelete="SET NULL"))
+    newer_of: Mapped[int | None] = mapped_column(ForeignKey("design.id", ondelete="SET NULL"))
+    """An open design of the same name and customer: it may be its newer art."""
     at: Mapped[datetime] = mapped_column(default=now)
