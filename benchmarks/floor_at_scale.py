@@ -24,6 +24,7 @@ from benchmarks.at_server import asked
 from etiquette.demo.load import load_demo
 from etiquette.server.app import create_app
 from etiquette.server.mariadb import PrivateMariaDB
+from etiquette.server.memory import stay
 from etiquette.settings import Settings
 from etiquette.stations.print.tasks import make_plates
 from etiquette.stations.schemas import OfRun
@@ -53,6 +54,11 @@ PAGES = (
     "/api/runs?text=19",
     "/api/sheets",
     "/api/jobs/5000",
+    "/api/jobs/5000/quotes",
+    "/api/jobs/5000/spent",
+    "/api/records",
+    "/api/records?text=run%2019",
+    "/api/records/months",
     "/api/shelf",
 )
 
@@ -109,6 +115,8 @@ def fill(shop: Shop, still_open: int) -> None:
     _write(engine, "INSERT INTO plate_item (plate_id, design_id, count) VALUES (:run, :design, 20)", on_plates)
     _write(engine, "INSERT INTO sheet (id, plate_id, name, state, pieces, good, printed_at, at, who) VALUES "
            "(:id, :id, :name, :state, :pieces, :good, :at, :at, 'the shop')", sheets)  # fmt: skip
+    _write(engine, "INSERT INTO roll_entry (roll_id, length_mm, reason, reference, at, who) VALUES "
+           "(1, -900, 'printed', CONCAT('sheet ', :id), :at, 'the shop')", sheets)  # fmt: skip
     with engine.begin() as connection:
         connection.execute(text(HANDED))
         connection.execute(text(HANDED_ITEMS))
@@ -147,6 +155,7 @@ def main() -> None:
             make_plates.work(shop, OfRun(run_id=2), lambda *_: True).published(shop.database)
             fill(shop, still_open)
             app = create_app(shop)
+            stay()
             with asyncio.Runner() as runner:
                 figures = {}
                 for path in PAGES:

@@ -137,3 +137,41 @@ def test_records_are_read_and_looked_through(page_on: Page, running: RunningEtiq
     page_on.get_by_label("Run, stock or machine").fill("nothing of the kind")
     expect(page_on.get_by_text("Nothing was printed so, or then.")).to_be_visible()
     expect(page_on.get_by_role("figure", name="Metres by month")).to_contain_text("printed")
+
+
+def test_the_customers_yes_is_asked_given_and_asked_again(page_on: Page, running: RunningEtiquette) -> None:
+    job = a_job(running, "mill-stone")
+    page_on.goto(f"{running.url}/floor/job/{job}")
+    page_on.get_by_role("button", name="The customer's yes").click()
+    page_on.get_by_role("button", name="Make a proof").click()
+    expect(page_on.get_by_text("waits for the customer's yes")).to_be_visible()
+    page_on.get_by_label("Who answered").fill("Ada")
+    page_on.get_by_role("button", name="They said yes").click()
+    expect(page_on.get_by_text("Yes, Ada")).to_be_visible()
+    expect(page_on.get_by_text("ready for a run")).to_be_visible()
+    with running.client() as client:
+        (part,) = client.get(f"/api/jobs/{job}").json()["parts"]
+        revision = client.get(f"/api/designs/{part['id']}").json()["revision"]
+        change = {"revision": revision, "words": "count", "changes": {"due_count": 11}}
+        client.post(f"/api/designs/{part['id']}/edits", json=change).raise_for_status()
+    expect(page_on.get_by_text("changed since the customer's yes")).to_be_visible()  # the page follows by itself
+    expect(page_on.get_by_text("The job was changed since.")).to_be_visible()
+    page_on.get_by_role("button", name="Make a new proof").click()
+    expect(page_on.get_by_text("Proof 1: yes, Ada")).to_be_visible()
+
+
+def test_a_machine_that_was_put_away_is_named(page_on: Page, running: RunningEtiquette) -> None:
+    with running.client() as client:
+        laminator = client.get("/api/shelf").json()["laminator"][0]
+        path = f"/api/shelf/laminator/{laminator['id']}"
+        version = laminator["version"]
+        client.post(path, json={"version": version, "changes": {"away": True}, "reason": ""}).raise_for_status()
+        try:
+            page_on.goto(f"{running.url}/run/2")
+            expect(page_on.get_by_role("alert")).to_contain_text(f"{laminator['name']} is put away.")
+        finally:
+            version = client.get("/api/shelf").json()["laminator"][0]["version"]
+            client.post(path, json={"version": version, "changes": {"away": False}, "reason": ""}).raise_for_status()
+    page_on.reload()
+    page_on.get_by_role("heading", name="Kite club badges").wait_for()
+    expect(page_on.get_by_role("alert")).to_have_count(0)

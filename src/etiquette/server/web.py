@@ -12,6 +12,7 @@ def main() -> None:
 
     from etiquette.server.app import create_app
     from etiquette.server.logs import set_up_logs
+    from etiquette.server.memory import stay
     from etiquette.server.workers import for_worker
     from etiquette.settings import from_environment
     from etiquette.stations.shop import Shop
@@ -23,6 +24,7 @@ def main() -> None:
     set_up_logs()
     engine = LocalEngine(partial(for_worker, settings, settings.database_url), "etiquette.server.workers")
     app = create_app(Shop.opened(settings, settings.database_url), settings.built_front, engine)
+    stay()
     config = uvicorn.Config(app, log_config=None, timeout_graceful_shutdown=3)
     uvicorn.Server(config).run([socket.socket(fileno=int(sys.argv[1]))])
 

@@ -4,6 +4,8 @@ of its designs on the stock it is to be printed on."""
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from functools import lru_cache
+from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -146,10 +148,16 @@ def _ink_ml(shop: Shop, kit: Kit, design: DesignState, profile: bytes | None) ->
     if kit.mode is None:
         return 0.0
     printed = design.lines.print_picture_sha if design.lines else None
-    share = ink_share(shop.blobs.read(printed or design.art.picture_sha), profile)
+    share = _share(shop.blobs.path(printed or design.art.picture_sha), profile)
     width, height = _box(design)
     spots = sum(area.area for plate in PLATES for area in plate_areas_of(shop, design, plate))
     return float((share * width * height + spots) / 1e6 * kit.mode.ink_ml_m2)
+
+
+@lru_cache(maxsize=1024)
+def _share(picture: Path, profile: bytes | None) -> float:
+    """A picture of the store never changes, and a job is looked at often."""
+    return ink_share(picture.read_bytes(), profile)
 
 
 def _cut_seconds(shop: Shop, session: Session, kit: Kit, design: DesignState) -> float:

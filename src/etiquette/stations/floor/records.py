@@ -28,7 +28,7 @@ def month_of(word: str) -> tuple[datetime, datetime]:
 
 def records(session: Session, text: str, month: str | None, skip: int, most: int = A_PAGE) -> RecordsShown:
     """Prints, the newest first: those whose run, stock, printer or cutter has all words of `text`, of a month."""
-    wanted = _records().order_by(RollEntry.id.desc()).offset(skip).limit(most + 1)
+    wanted = _joined(select(RollEntry.id)).order_by(RollEntry.id.desc()).offset(skip).limit(most + 1)
     for word in text.split():
         wanted = wanted.where(
             all_in(Run.name, [word])[0] | all_in(Stock.name, [word])[0] | all_in(Sheet.name, [word])[0]
@@ -37,13 +37,26 @@ def records(session: Session, text: str, month: str | None, skip: int, most: int
     if month:
         begin, end = month_of(month)
         wanted = wanted.where(RollEntry.at >= begin, RollEntry.at < end)
-    rows = [RecordShown(**row._mapping) for row in session.execute(wanted)]
+    # which they are comes first: what was read and cut is taken out of documents, and only of those that are shown
+    ids = list(session.scalars(wanted))
+    asked = _records().where(RollEntry.id.in_(ids)).order_by(RollEntry.id.desc())
+    rows = [RecordShown(**row._mapping) for row in session.execute(asked)]
     return RecordsShown(records=rows[:most], more=len(rows) > most)
+
+
+def _joined(asked: Select[Any]) -> Select[Any]:
+    """From what was taken off a roll to the print and all that it was made on."""
+    return (
+        asked.select_from(RollEntry).join(Sheet, Sheet.id == SHEET_ID).join(Plate, Plate.id == Sheet.plate_id)
+        .join(Run, Run.id == Plate.run_id).join(Roll, Roll.id == RollEntry.roll_id)
+        .join(Stock, Stock.id == Roll.stock_id).outerjoin(Printer, Printer.id == Run.printer_id)
+        .outerjoin(Cutter, Cutter.id == Sheet.cutter_id).where(OF_SHEET)
+    )  # fmt: skip
 
 
 def _records() -> Select[Any]:
     fit, cut = "$.fit", "$.cut.p95_mm"
-    found: Select[Any] = (
+    asked: Select[Any] = (
         select(  # type: ignore[assignment]
             Sheet.id.label("sheet_id"), Sheet.name.label("name"), func.coalesce(Run.name, "").label("run"),
             Run.id.label("run_id"), RollEntry.at.label("at"), Sheet.who.label("who"),
@@ -54,12 +67,8 @@ def _records() -> Select[Any]:
             func.json_value(Sheet.reading_json, f"{fit}.predicted_error_mm.max").label("expected_mm"),
             func.json_value(Sheet.report_json, cut).label("missed_mm"),
         )
-        .select_from(RollEntry).join(Sheet, Sheet.id == SHEET_ID).join(Plate, Plate.id == Sheet.plate_id)
-        .join(Run, Run.id == Plate.run_id).join(Roll, Roll.id == RollEntry.roll_id)
-        .join(Stock, Stock.id == Roll.stock_id).outerjoin(Printer, Printer.id == Run.printer_id)
-        .outerjoin(Cutter, Cutter.id == Sheet.cutter_id).where(OF_SHEET)
     )  # fmt: skip
-    return found
+    return _joined(asked)
 
 
 def months(session: Session) -> list[MonthUsed]:
