@@ -39,11 +39,17 @@ from etiquette.store.models import (
     PrintMode,
     Roll,
     Setting,
+    ShopPrice,
     Stock,
 )
 from etiquette.tasks.task import A, R, TaskType
 
 SHOP = "Quillmere Finishing Room"
+PRICES = {
+    "hour_hands": Decimal(33), "hour_printer": Decimal(17), "hour_cutter": Decimal(11), "run_minutes": 6.0,
+    "frame_minutes": 2.0, "margin_percent": 42.0,
+}  # fmt: skip
+"""Invented."""
 JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] = (
     (
         "Seed swap jars",
@@ -182,6 +188,7 @@ def _tools(session: Session) -> None:
 
 def _loaded(session: Session) -> None:
     session.add(Setting(name="shop", value=SHOP))
+    session.add(ShopPrice(id=1, **PRICES))
     session.get_one(Setting, DEMO).value = LOADED
 
 
