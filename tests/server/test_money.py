@@ -3,12 +3,14 @@
 import csv
 import io
 import subprocess
+import sys
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
+from PIL import ImageFile
 
 from etiquette.files.documents.sheets import CutDocument, CutMiss
 from etiquette.stations import ledger, run_edits
@@ -217,3 +219,10 @@ def test_prices_that_were_changed_elsewhere_are_told(shop: Shop, client: httpx.C
     assert client.put("/api/prices", json=held | {"hour_hands": "32"}).status_code == 409
     for wrong in ({"margin_percent": 96}, {"hour_hands": "-1"}, {"run_minutes": "x"}):
         assert client.put("/api/prices", json=held | wrong).status_code == 422
+
+
+def test_a_paper_leaves_its_process_as_it_was(shop: Shop, client: httpx.Client) -> None:
+    """A layout engine that is loaded lets damaged pictures through in all of its process: it is loaded in a child."""
+    job, _, _ = a_job(shop, client)
+    assert client.get(f"/api/jobs/{job}/traveller?as=pdf").content.startswith(b"%PDF")
+    assert not ImageFile.LOAD_TRUNCATED_IMAGES and "weasyprint" not in sys.modules

@@ -30,7 +30,9 @@ def spoiled(shop: Shop, client: httpx.Client, good: int = 9, **changes: object) 
 
 
 def begun(client: httpx.Client, design: int, **more: object) -> dict[str, object]:
-    answer = client.post("/api/runs", json={"name": "Two", "items": [{"design_id": design, "count": 5}], **more})
+    answer = client.post(
+        "/api/runs", json={"name": "Two", "items": [{"design_id": design, "count": 5}], "with_remakes": True, **more}
+    )
     assert answer.status_code == 200, answer.text
     return dict(answer.json())
 
@@ -77,3 +79,8 @@ def test_what_is_asked_for_itself_put_away_or_done_does_not_join(shop: Shop, cli
     asked = {"version": job_of(client, job)["version"], "counts": {str(design): 9}}
     client.post(f"/api/jobs/{job}/handovers", json=asked).raise_for_status()
     assert begun(client, art(shop))["joined"] == ["3 Target of Targets again"]  # three are still due
+
+
+def test_who_does_not_ask_for_it_gets_what_was_asked_for(shop: Shop, client: httpx.Client) -> None:
+    spoiled(shop, client)
+    assert begun(client, art(shop), with_remakes=False)["joined"] == []

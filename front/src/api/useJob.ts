@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, told } from "./client";
-import { beginRun } from "./beginRun";
+import { beginRun, type RunWish } from "./beginRun";
 import { useChange, useHeld } from "./held";
 import { designsQuery, floorQuery, keys } from "./keys";
 
@@ -43,7 +43,7 @@ export function useJob(id: number) {
     onError: held.failed,
   });
   const plan = useMutation({
-    mutationFn: (body: Schemas["RunAsked"]) => beginRun(body),
+    mutationFn: (body: RunWish) => beginRun(body),
     onSuccess: () => void queries.invalidateQueries(),
     onError: held.failed,
   });

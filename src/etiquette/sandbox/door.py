@@ -38,6 +38,7 @@ JOBS = {
     "preview": "etiquette.sandbox.drawing:draw_preview",
     "art colours": "etiquette.sandbox.drawing:find_art_colours",
     "part": "etiquette.sandbox.drawing:draw_part",
+    "paper": "etiquette.sandbox.papers:lay_out",
     "unpack": "etiquette.sandbox.packed:unpack",
     "profile": "etiquette.sandbox.profiles:read",
     "strip": "etiquette.sandbox.strips:read",

@@ -9,6 +9,7 @@ from pydantic import Field
 from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
+from etiquette.sandbox.papers import pdf_of
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import prices
 from etiquette.stations.floor import paper_pdf, papers, quoting, records
@@ -121,4 +122,4 @@ def _paper(shop: ShopHere, made: Any, form: Literal["page", "pdf"], name: str) -
         return Response(within(shop, made), media_type="text/html; charset=utf-8")
     page = within(shop, lambda session: paper_pdf.with_pictures(shop, session, made(session)))
     headers = {"Content-Disposition": f'inline; filename="{name}"'}
-    return Response(paper_pdf.pdf_of(page), media_type="application/pdf", headers=headers)
+    return Response(pdf_of(page, name), media_type="application/pdf", headers=headers)

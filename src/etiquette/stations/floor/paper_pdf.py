@@ -1,5 +1,4 @@
-"""Papers as PDF: the page that a browser prints, laid out by WeasyPrint, with the shop's own pictures and nothing from
-anywhere else."""
+"""Papers as PDF: the page that a browser prints, with the shop's own pictures in it and nothing from anywhere else."""
 
 import re
 from base64 import b64encode
@@ -22,12 +21,3 @@ def with_pictures(shop: Shop, session: Session, page: str) -> str:
         return f'src="data:image/png;base64,{held}"'
 
     return PICTURE.sub(within_it, page)
-
-
-def pdf_of(page: str) -> bytes:
-    """The page, its pictures in it, as PDF."""
-    from weasyprint import HTML  # brings a layout engine along: only where a paper is made
-    from weasyprint.urls import URLFetcher
-
-    made: bytes = HTML(string=page, url_fetcher=URLFetcher(allowed_protocols={"data"})).write_pdf()
-    return made

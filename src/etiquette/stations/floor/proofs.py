@@ -14,11 +14,11 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError, NotThere
+from etiquette.sandbox.papers import pdf_of
 from etiquette.sandbox.proofing import Changed, picture_seen
 from etiquette.stations.designs import DesignState, lines_of, plate_areas_of, states_of
 from etiquette.stations.edits import Stale
 from etiquette.stations.floor.jobs import job_there
-from etiquette.stations.floor.paper_pdf import pdf_of
 from etiquette.stations.floor.papers import page_of
 from etiquette.stations.schemas import LineShown
 from etiquette.stations.shop import Shop
@@ -72,7 +72,7 @@ def make(shop: Shop, job_id: int) -> int:
         number = (session.scalar(select(func.max(Proof.number)).where(Proof.job_id == job_id)) or 0) + 1
         return _page(session, job, number, shown, drawn), number
 
-    pdf = pdf_of(shop.database.within(page)[0])
+    pdf = pdf_of(shop.database.within(page)[0], name)
 
     def keep(session: Session) -> int:
         job = job_there(session, job_id)

@@ -38,12 +38,11 @@ def list_runs(shop: ShopHere, text: Annotated[str, Query(max_length=120)] = "") 
 
 @router.post("")
 def create_run(shop: ShopHere, asked: RunAsked) -> RunBegun:
-    """What was spoiled of other jobs and waits for this stock joins it."""
     items = [item.model_dump() for item in asked.items]
 
     def begun(session: Session) -> RunBegun:
         run_id = run_edits.create(session, asked.name, items, asked.stock_id)
-        joined = remakes.join(session, run_id)
+        joined = remakes.join(session, run_id) if asked.with_remakes else []
         return RunBegun(joined=joined, **run_listed(runs.run_there(session, run_id)).model_dump())
 
     return within(shop, begun)

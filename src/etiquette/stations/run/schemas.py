@@ -112,6 +112,8 @@ class RunAsked(Asked):
     items: list[RunItem] = Field(max_length=500)
     stock_id: RowId | None = None
     """On which stock; None: on that with the fullest roll."""
+    with_remakes: bool = False
+    """What was spoiled of other jobs and waits for this stock joins it."""
 
 
 class NestWork(OfRun):
