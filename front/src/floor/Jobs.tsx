@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { api, told } from "../api/client";
 import { sayProblem } from "../api/held";
@@ -9,9 +9,9 @@ import { Button } from "../ui/Button";
 import { figure } from "../ui/units";
 import { dueWords } from "./due";
 import { TakeJob } from "./TakeJob";
+import { MonthField, Pages, useLooking, WordsField } from "./looking";
 import { Ribbon, TONES } from "./Ribbon";
 
-const FIELD = "h-9 rounded-[5px] border border-rule bg-white px-2.5";
 const A_PAGE = 60;
 /** Pictures, name, customer, pieces, how far they are, day. */
 const COLUMNS = "grid-cols-[132px_1.4fr_1fr_60px_1.1fr_80px]";
@@ -19,10 +19,9 @@ const COLUMNS = "grid-cols-[132px_1.4fr_1fr_60px_1.1fr_80px]";
 /** Every job there ever was, by name, customer and month. */
 export default function Jobs() {
   const navigate = useNavigate();
-  const [text, setText] = useState("");
   const [asks] = useSearchParams();
-  const [month, setMonth] = useState(asks.get("month") ?? "");
-  const [skip, setSkip] = useState(0);
+  const looking = useLooking(asks.get("month") ?? "");
+  const { text, month, skip } = looking;
   const asked = useDeferredValue(text);
   const { data: bar } = useQuery(barQuery);
   const { data } = useQuery({ ...jobsQuery(asked, month, skip), placeholderData: (before) => before });
@@ -32,29 +31,11 @@ export default function Jobs() {
     <main className="flex min-w-0 flex-1 flex-col overflow-y-auto p-6 pt-5" aria-label="All jobs">
       <div className="mb-3 flex items-center gap-3">
         <h1 className="mr-auto">All jobs</h1>
-        <input
-          aria-label="Name or customer"
-          placeholder="Name or customer"
-          value={text}
-          onChange={(event) => {
-            setText(event.target.value);
-            setSkip(0);
-          }}
-          className={`${FIELD} w-[240px]`}
-        />
-        <label className="flex items-center gap-2">
+        <WordsField label="Name or customer" looking={looking} />
+        <span className="flex items-center gap-2">
           <span className="text-slate">Due in</span>
-          <input
-            type="month"
-            aria-label="Month"
-            value={month}
-            onChange={(event) => {
-              setMonth(event.target.value);
-              setSkip(0);
-            }}
-            className={FIELD}
-          />
-        </label>
+          <MonthField looking={looking} />
+        </span>
         <TakeJob />
         <Button onClick={() => void add()}>New job</Button>
       </div>
@@ -68,16 +49,7 @@ export default function Jobs() {
           </p>
         )}
       </div>
-      {(skip > 0 || data?.more) && (
-        <div className="mt-3 flex gap-2">
-          <Button disabled={skip === 0} onClick={() => setSkip(Math.max(0, skip - A_PAGE))}>
-            Later ones
-          </Button>
-          <Button disabled={!data?.more} onClick={() => setSkip(skip + A_PAGE)}>
-            Earlier ones
-          </Button>
-        </div>
-      )}
+      <Pages looking={looking} size={A_PAGE} more={data?.more ?? false} />
     </main>
   );
 }

@@ -1,22 +1,21 @@
 import { useQuery } from "@tanstack/react-query";
-import { useDeferredValue, useState } from "react";
+import { useDeferredValue } from "react";
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { monthsQuery, recordsQuery } from "../api/useMoney";
-import { Button, buttonLook } from "../ui/Button";
+import { buttonLook } from "../ui/Button";
 import { figure, metres } from "../ui/units";
+import { MonthField, Pages, useLooking, WordsField } from "./looking";
 import { MonthChart } from "./MonthChart";
 
 type Record = Schemas["RecordShown"];
-const FIELD = "h-9 rounded-[5px] border border-rule bg-white px-2.5";
 const A_PAGE = 100;
 const VERDICTS = { go: ["go", "text-go"], check: ["check", "text-check-text"], stop: ["stop", "text-stop"] } as const;
 
 /** What was printed and cut when, by which machine and how well; what was used and lost, month by month. */
 export default function Records() {
-  const [text, setText] = useState("");
-  const [month, setMonth] = useState("");
-  const [skip, setSkip] = useState(0);
+  const looking = useLooking();
+  const { text, month, skip, setMonth } = looking;
   const asked = useDeferredValue(text);
   const { data } = useQuery(recordsQuery(asked, month, skip));
   const { data: months } = useQuery(monthsQuery);
@@ -32,26 +31,8 @@ export default function Records() {
       {months && months.length > 0 && <MonthChart months={months} choose={(one) => setMonth(one === month ? "" : one)} />}
       <div className="mt-4 mb-3 flex items-center gap-3">
         <h2 className="mr-auto">Prints</h2>
-        <input
-          aria-label="Run, stock or machine"
-          placeholder="Run, stock or machine"
-          value={text}
-          onChange={(event) => {
-            setText(event.target.value);
-            setSkip(0);
-          }}
-          className={`${FIELD} w-[240px]`}
-        />
-        <input
-          type="month"
-          aria-label="Month"
-          value={month}
-          onChange={(event) => {
-            setMonth(event.target.value);
-            setSkip(0);
-          }}
-          className={FIELD}
-        />
+        <WordsField label="Run, stock or machine" looking={looking} />
+        <MonthField looking={looking} />
         <a href={`/api/records.csv?${query}`} download className={`${buttonLook} h-9 px-3.5`}>
           These as CSV
         </a>
@@ -77,16 +58,7 @@ export default function Records() {
           <p className="p-3 text-slate">{text || month ? "Nothing was printed so, or then." : "Nothing was printed yet."}</p>
         )}
       </div>
-      {(skip > 0 || data?.more) && (
-        <div className="mt-3 flex gap-2">
-          <Button disabled={skip === 0} onClick={() => setSkip(Math.max(0, skip - A_PAGE))}>
-            Later ones
-          </Button>
-          <Button disabled={!data?.more} onClick={() => setSkip(skip + A_PAGE)}>
-            Earlier ones
-          </Button>
-        </div>
-      )}
+      <Pages looking={looking} size={A_PAGE} more={data?.more ?? false} />
     </main>
   );
 }
