@@ -20,6 +20,8 @@ from etiquette.demo.ink_profile import profile
 from etiquette.intake import job_saving, job_taking
 from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits, whole
+from etiquette.stations.floor.job_files import files_of as files_kept
+from etiquette.stations.floor.job_files import keep
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
@@ -34,6 +36,7 @@ from etiquette.store.models import (
     Frame,
     InkColour,
     Job,
+    Laminator,
     MarkSet,
     Plate,
     Printer,
@@ -141,6 +144,29 @@ def test_taken_into_an_empty_shop_its_print_files_are_the_same_bytes(shop: Shop,
     made = there.database.within(lambda session: session.get_one(Job, taken.job_id))
     assert (made.customer, made.name) == ("Bell foundry", "Label")
     assert there.database.within(lambda session: session.scalar(select(ColourProfile.name))) is not None
+
+
+def test_its_files_and_its_film_go_with_it(shop: Shop, elsewhere: Callable[[], Shop]) -> None:
+    """Two files of one name, one of them no file of any program; and a laminator that no run of it names."""
+    job, _ = a_job(shop)
+    contents = [b"%PDF-1.4 not really", bytes(range(256)) * 9]
+
+    def more(session: Any) -> None:
+        film = Laminator(name="Cold roller", film_width_mm=700)
+        session.add(film)
+        session.flush()
+        session.get_one(Job, job).laminator_id = film.id
+        keep(shop, session, job, [("../order.pdf", contents[0]), ("../order.pdf", contents[1])])
+
+    shop.database.within(more)
+    packed, there = saved(shop, job), elsewhere()
+    inside = [name for name in zipfile.ZipFile(io.BytesIO(packed)).namelist() if name.startswith("files/")]
+    assert len(inside) == 2 and not any(".." in Path(name).parts for name in inside)
+    taken = job_taking.take(there, packed, "JOB.zip")
+    kept = there.database.within(lambda session: files_kept(session, taken.job_id))
+    assert [(one.name, there.blobs.read(one.content_sha)) for one in kept] == [("../order.pdf", c) for c in contents]
+    film = there.database.within(lambda session: session.get_one(Job, taken.job_id).laminator_id)
+    assert there.database.within(lambda session: session.get_one(Laminator, film).name) == "Cold roller"
 
 
 def test_where_its_things_are_called_the_same_they_are_used(shop: Shop) -> None:

@@ -20,7 +20,7 @@ from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Frame, Job, Plate, PlateItem, Run, RunItem, Sheet
+from etiquette.store.models import Design, Frame, Job, Laminator, Plate, PlateItem, Run, RunItem, Sheet
 from etiquette.store.states import RunState, SheetState
 from tests.stations.shop_floor import do, fill_shelf
 
@@ -290,3 +290,43 @@ def test_art_dropped_together_is_one_job(shop: Shop, client: httpx.Client) -> No
     alone = [("file", (f"{name}-white.png", art_file("spark")[1])) for name in ("lamp", "post")]
     client.post("/api/designs", files=alone)
     assert [len(one["designs"]) for one in client.get("/api/jobs", params={"text": "lamp"}).json()["jobs"]] == [2]
+
+
+def test_files_belong_to_a_job_and_are_given_back_as_they_came(client: httpx.Client) -> None:
+    """A page that would run in the browser is kept, and given to be saved: never as a page of Etiquette's."""
+    job = client.post("/api/jobs", json={"name": "Van"}).json()["id"]
+    page = b"<script>alert(1)</script>"
+    files = [("file", ("order.html", page, "text/html")), ("file", ("Fährplan 船.txt", b"7:40", "text/plain"))]
+    kept = client.post(f"/api/jobs/{job}/files", files=files).json()["files"]
+    assert [(one["name"], one["size"]) for one in kept] == [("order.html", len(page)), ("Fährplan 船.txt", 4)]
+    given = client.get(f"/api/jobs/{job}/files/{kept[0]['id']}")
+    assert given.content == page and given.headers["content-type"] == "application/octet-stream"
+    assert given.headers["content-disposition"].startswith("attachment")
+    refused = client.post(f"/api/jobs/{job}/files", files=[("file", ("full.txt", b"x")), ("file", ("none.txt", b""))])
+    assert refused.status_code == 422 and "none.txt is empty" in refused.json()["title"]
+    left = client.delete(f"/api/jobs/{job}/files/{kept[0]['id']}").json()["files"]
+    assert [one["name"] for one in left] == ["Fährplan 船.txt"]  # and none of what was refused
+    other = client.post("/api/jobs", json={"name": "Bus"}).json()["id"]
+    assert client.get(f"/api/jobs/{other}/files/{kept[1]['id']}").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("said", "film"),
+    [({}, "Laminator"), ({"without_film": True}, None), ({"laminator_id": "Cold roller"}, "Cold roller")],
+)
+def test_a_run_begins_with_the_film_of_its_job(
+    shop: Shop, client: httpx.Client, said: dict[str, Any], film: str | None
+) -> None:
+    """Not said: the first laminator of the Shelf."""
+    shop.database.within(lambda session: session.add(Laminator(name="Cold roller", film_width_mm=700)))
+    films = shop.database.within(
+        lambda session: dict(session.execute(select(Laminator.name, Laminator.id)).tuples().all())
+    )
+    shown = client.post("/api/jobs", json={"name": "Targets"}).json()
+    changes = {key: films.get(value, value) for key, value in said.items()}
+    changed = client.patch(f"/api/jobs/{shown['id']}", json={"version": shown["version"], "changes": changes})
+    assert changed.status_code == 200 and {one["name"] for one in changed.json()["films"]} == set(films)
+    items = [{"design_id": art(shop, shown["id"]), "count": 2}]
+    run = client.post("/api/runs", json={"name": "One", "items": items}).json()["id"]
+    document = shop.database.within(lambda session: session.get_one(Run, run).document)
+    assert document.laminator_id == (films[film] if film else None)

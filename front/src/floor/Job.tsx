@@ -16,6 +16,7 @@ import { figure, length, useUnit } from "../ui/units";
 import { dueWords } from "./due";
 import { CustomersYes } from "./CustomersYes";
 import { HandSteps } from "./HandSteps";
+import { JobFiles } from "./JobFiles";
 import { Money } from "./Money";
 import { Ribbon, TONES } from "./Ribbon";
 
@@ -108,6 +109,13 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             why="What it is to be printed on: runs of this job begin on it, and jobs of one stock are offered together."
             onChange={(value) => held.change({ stock_id: value ? Number(value) : null })}
           />
+          <ChoiceRow
+            label="Film"
+            value={job.without_film ? "none" : String(job.laminator_id ?? "")}
+            choices={[["", "not said"], ["none", "without"], ...job.films.map((film) => [String(film.id), film.name] as [string, string])]}
+            why="The film it gets: runs of this job begin with it."
+            onChange={(value) => held.change({ laminator_id: Number(value) || null, without_film: value === "none" })}
+          />
           <NumberRow
             label="Spares"
             kind="plain"
@@ -143,6 +151,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             />
           </Labelled>
         </Section>
+        <JobFiles job={job} />
         <HandSteps job={job} change={held.change} />
         <AsAWhole kind="job" id={job.id} name={job.name} againWords="Order it again: the same designs" />
       </Readings>

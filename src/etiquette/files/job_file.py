@@ -1,5 +1,6 @@
 """JOB.zip: a job as one file, with its art, its designs and its runs, and the things of the Shelf that they are made
-on. Inside: JOB.json (below), SHELF.json (files/shelf_file.py), the art under art/, the print files under prints/.
+on. Inside: JOB.json (below), SHELF.json (files/shelf_file.py), the art under art/, the print files under prints/,
+files that belong to it under files/.
 
 Documents in it hold the numbers that things had where it was saved; JOB.json says what each number was."""
 
@@ -11,7 +12,7 @@ from pydantic import Field
 from etiquette.core.artwork.kinds import Kind
 from etiquette.files.contracts import Strict
 
-JOB, SHELF, ART, PRINTS = "JOB.json", "SHELF.json", "art", "prints"
+JOB, SHELF, ART, PRINTS, FILES = "JOB.json", "SHELF.json", "art", "prints", "files"
 MOST_DESIGNS = 2000
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
@@ -43,6 +44,8 @@ class JobValues(Strict):
     due: date | None = None
     notes: str = Field(default="", max_length=4000)
     stock: str | None = Field(default=None, max_length=120)
+    laminator: str | None = Field(default=None, max_length=120)
+    without_film: bool = False
     spare_count: int = Field(default=0, ge=0, le=10_000)
     spare_percent: float = Field(default=0, ge=0, le=200)
     hand_steps: list[StepInFile] = Field(default=[], max_length=20)
@@ -56,6 +59,13 @@ class ArtInFile(Strict):
     file_name: str = Field(min_length=1, max_length=200)
     page: int = Field(default=0, ge=0, le=100_000)
     file: str = Field(pattern=r"^art/[^/\\]{1,230}$")
+
+
+class FileInFile(Strict):
+    """A file that belongs to the job."""
+
+    name: str = Field(min_length=1, max_length=200)
+    file: str = Field(pattern=r"^files/[^/\\]{1,230}$")
 
 
 class DesignInFile(Strict):
@@ -86,5 +96,6 @@ class JobFile(Strict):
     runs: list[RunInFile] = Field(default=[], max_length=MOST_DESIGNS)
     things: dict[Thing, dict[Number, Name]] = {}
     inks: dict[Number, Name] = {}
+    files: list[FileInFile] = Field(default=[], max_length=60)
     left_out: list[str] = Field(default=[], max_length=MOST_DESIGNS)
     """What belongs to it and is not in the file, in words."""

@@ -13,11 +13,13 @@ from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.job_file import (
     ART,
+    FILES,
     JOB,
     PRINTS,
     SHELF,
     ArtInFile,
     DesignInFile,
+    FileInFile,
     JobFile,
     JobValues,
     RunInFile,
@@ -27,6 +29,7 @@ from etiquette.files.job_file import (
 from etiquette.files.shelf_file import ShelfFile
 from etiquette.stations import plate_sets, runs
 from etiquette.stations.designs import meanings_of, states_of
+from etiquette.stations.floor.job_files import files_of
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.shelf import exchange
 from etiquette.stations.shop import Shop
@@ -86,9 +89,10 @@ def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
     art = {row.id: row for row in _art_of(session, documents)}
     own, shared = _runs_of(session, job)
     states = [runs.state_of(shop, session, run_id) for run_id in own]
-    things = _things(session, (state.document for state in states), job.stock_id)
+    things = _things(session, (state.document for state in states), job)
     inks = loaded(session, InkColour, _inks_named(documents))
     names = {number: f"{ART}/{number}-{_plain(row.file_name)}" for number, row in art.items()}
+    kept = {f"{FILES}/{row.id}-{_plain(row.name)}": row for row in files_of(session, job.id)}
     file = JobFile(
         job=_values(session, job),
         meanings=next((meanings_of(session, design) for design in job.designs), {}),
@@ -97,9 +101,11 @@ def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
         runs=[_run(session, state) for state in states],
         things={kind: {row.id: row.name for row in rows.values()} for kind, rows in things.items()},  # type: ignore[misc]
         inks={number: row.name for number, row in inks.items()},
+        files=[FileInFile(name=row.name, file=name) for name, row in kept.items()],
         left_out=[f"{name} has pieces of other jobs too." for name in shared],
     )
     blobs = {names[number]: row.content_sha for number, row in art.items()}
+    blobs |= {name: row.content_sha for name, row in kept.items()}
     for state in states:
         blobs |= _prints(session, state)
     only = {kind: set(rows) for kind, rows in things.items()} | {"ink_colour": set(inks)}
@@ -125,12 +131,15 @@ def _cards(only: Mapping[str, set[int]]) -> Any:
 
 def _values(session: Session, job: Job) -> JobValues:
     stock = session.get(Stock, job.stock_id) if job.stock_id else None
+    laminator = session.get(Laminator, job.laminator_id) if job.laminator_id else None
     return JobValues(
         name=job.name,
         customer=job.customer,
         due=job.due,
         notes=job.notes,
         stock=stock.name if stock else None,
+        laminator=laminator.name if laminator else None,
+        without_film=job.without_film,
         spare_count=job.spare_count,
         spare_percent=job.spare_percent,
         hand_steps=[StepInFile(**one) for one in job.hand_steps or ()],
@@ -163,10 +172,11 @@ def _runs_of(session: Session, job: Job) -> tuple[list[int], list[str]]:
     return own, [runs.run_there(session, number).name or f"Run {number}" for number in sorted(shared)]
 
 
-def _things(session: Session, documents: Iterable[RunDocument], stock_id: int | None) -> dict[str, dict[int, Any]]:
-    """What runs are made on, by kind and number, and the stock of the job."""
+def _things(session: Session, documents: Iterable[RunDocument], job: Job) -> dict[str, dict[int, Any]]:
+    """What runs are made on, by kind and number, and the stock and the film of the job."""
     wanted: dict[str, set[int | None]] = {kind: set() for kind in MODELS}
-    wanted["stock"].add(stock_id)
+    wanted["stock"].add(job.stock_id)
+    wanted["laminator"].add(job.laminator_id)
     for one in documents:
         for kind in MODELS:
             wanted[kind].add(getattr(one, f"{kind}_id"))

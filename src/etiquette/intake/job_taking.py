@@ -20,12 +20,13 @@ from etiquette.sandbox.art import ArtRead, arrange
 from etiquette.sandbox.packed import unpacked
 from etiquette.stations import runs
 from etiquette.stations.designs import WALK_IN, customer_key
+from etiquette.stations.floor import job_files
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES, keep_art, read_pages
 from etiquette.stations.run_edits import give_code, refuse_strangers
 from etiquette.stations.shelf import exchange
 from etiquette.stations.shelf.schemas import ThingNamed
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Art, Customer, Design, Frame, InkColour, Job, Roll, Run, Stock, now
+from etiquette.store.models import Art, Customer, Design, Frame, InkColour, Job, Laminator, Roll, Run, Stock, now
 
 NEEDED = ("stock", "roll", "printer", "laminator", "cutter", "mark_set", "print_mode", "ink_colour")
 COMES_ALONG = {"tool_card", "colour_profile"}
@@ -47,6 +48,7 @@ class _Read:
 
     art: Mapping[int, ArtRead]
     arranged: Mapping[int, ArtRead]
+    files: Mapping[str, bytes]
 
 
 def take(shop: Shop, content: bytes, name: str) -> Taken:
@@ -88,7 +90,10 @@ def _read(file: JobFile, held: Mapping[str, bytes], documents: Mapping[int, Desi
             raise JobError("The art of a design is not in the file.", f"{document.name}, {missing}", "Save it again.")
         if how is not None:
             arranged[number] = arrange(art[how.of].content, document.name, how.arrangement())
-    return _Read(art, arranged)
+    for kept in file.files:
+        if kept.file not in held:
+            raise JobError(f"The file {kept.name} is not in it.", kept.file, "Save the job again.")
+    return _Read(art, arranged, held)
 
 
 def _shelf_taken(shop: Shop, file: JobFile, held: Mapping[str, bytes]) -> list[str]:
@@ -157,10 +162,12 @@ def _put(
     told: Sequence[str],
 ) -> Taken:
     values = file.job
-    job = Job(**values.model_dump(exclude={"stock", "customer"}), customer=values.customer or WALK_IN)
+    job = Job(**values.model_dump(exclude={"stock", "laminator", "customer"}), customer=values.customer or WALK_IN)
     job.stock_id = session.scalar(select(Stock.id).where(Stock.name == values.stock)) if values.stock else None
+    job.laminator_id = session.scalar(select(Laminator.id).where(Laminator.name == values.laminator))
     session.add(job)
     session.flush()
+    job_files.keep(shop, session, job.id, [(one.name, read.files[one.file]) for one in file.files])
     _keep_meanings(session, job, file)
     art = {one.id: keep_art(shop, session, read.art[one.id], one.file_name, one.page) for one in file.art}
     inks = {key: session.scalar(select(InkColour.id).where(InkColour.name == name)) for key, name in file.inks.items()}

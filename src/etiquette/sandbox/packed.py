@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from etiquette.core.errors import JobError
-from etiquette.files.job_file import ART, JOB, SHELF
+from etiquette.files.job_file import ART, FILES, JOB, SHELF
 from etiquette.sandbox.door import Limits, ask
 
 LIMITS = Limits(seconds=60.0, bytes=1 << 30)
@@ -27,7 +27,7 @@ def unpacked(content: bytes, name: str) -> dict[str, bytes]:
 
 
 def unpack(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
-    """Files of art and what describes them; print files are made again, and left where they are."""
+    """Art, files of the job and what describes them; print files are made again, and left where they are."""
     name, left = note["name"], MOST_BYTES
     taken: list[str] = []
     try:
@@ -36,7 +36,9 @@ def unpack(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
             if len(inside) > MOST_FILES:
                 raise _bad(f"It holds {len(inside)} files; the most is {MOST_FILES}.", name)
             for one in inside:
-                if one.is_dir() or not (one.filename in (JOB, SHELF) or one.filename.startswith(f"{ART}/")):
+                if one.is_dir() or not (
+                    one.filename in (JOB, SHELF) or one.filename.startswith((f"{ART}/", f"{FILES}/"))
+                ):
                     continue
                 if one.filename in taken:
                     raise _bad(f"Two files in it are called {one.filename}.", name)

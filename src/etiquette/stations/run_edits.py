@@ -18,6 +18,7 @@ from etiquette.store.models import (
     Cutter,
     Design,
     Frame,
+    Job,
     Laminator,
     MarkSet,
     Printer,
@@ -51,7 +52,17 @@ def create(session: Session, name: str, items: list[dict[str, int]], stock_id: i
     give_code(session, run.id, 1)
     if begin is not None:
         use(session, run.id, None, begin, keep_stock)
+    _with_film_of_jobs(session, run)
     return run.id
+
+
+def _with_film_of_jobs(session: Session, run: Run) -> None:
+    """The film that its jobs say, where those that say one agree."""
+    ids = [item.design_id for item in run.document.items]
+    wanted = select(Job.laminator_id, Job.without_film).join(Design).where(Design.id.in_(ids)).distinct()
+    said = {None if without else number for number, without in session.execute(wanted).tuples() if without or number}
+    if len(said) == 1 and said != {run.document.laminator_id}:
+        change(session, run.id, None, "with the film of its job", {"laminator_id": said.pop()})
 
 
 def use(

@@ -72,6 +72,8 @@ def _job_again(session: Session, job: Job) -> int:
         due=None,
         notes=job.notes,
         stock_id=job.stock_id,
+        laminator_id=job.laminator_id,
+        without_film=job.without_film,
         spare_count=job.spare_count,
         spare_percent=job.spare_percent,
         hand_steps=job.hand_steps,

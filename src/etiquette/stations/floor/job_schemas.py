@@ -27,6 +27,8 @@ class JobChanges(Asked):
     due: date | None = None
     notes: Annotated[str, StringConstraints(max_length=4000)] | None = None
     stock_id: RowId | None = None
+    laminator_id: RowId | None = None
+    without_film: bool | None = None
     spare_count: Annotated[int, Field(ge=0, le=10_000)] | None = None
     spare_percent: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)] | None = None
     hand_steps: Annotated[list[HandStepAsked], Field(max_length=20)] | None = None
@@ -143,8 +145,13 @@ class JobShown(JobListed):
     spare_count: int
     spare_percent: float
     hand_steps: list[HandStepAsked]
-    stocks: list["StockNamed"]
+    stocks: list["Named"]
     """What it could be printed on."""
+    laminator_id: int | None
+    without_film: bool
+    """The film it gets, or that it gets none; neither: it was not said."""
+    films: list["Named"]
+    files: list["FileShown"]
     handovers: list[HandoverShown]
     proofs: list[ProofShown]
     recipe: str | None
@@ -154,9 +161,18 @@ class JobShown(JobListed):
     """Jobs that a design could be moved to: the customer's own, then the newest."""
 
 
-class StockNamed(BaseModel):
+class Named(BaseModel):
     id: int
     name: str
+
+
+class FileShown(BaseModel):
+    """A file that belongs to the job."""
+
+    id: int
+    name: str
+    size: int
+    at: datetime
 
 
 class JobNamed(BaseModel):

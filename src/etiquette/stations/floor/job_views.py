@@ -11,23 +11,25 @@ from sqlalchemy.orm import Session
 from etiquette.core.production.job_progress import Pieces, Yes, standing
 from etiquette.stations.floor import jobs
 from etiquette.stations.floor.handing_over import handovers_of
+from etiquette.stations.floor.job_files import files_of
 from etiquette.stations.floor.job_schemas import (
     DesignOfJob,
+    FileShown,
     HandedShown,
     HandoverShown,
     JobListed,
     JobNamed,
     JobShown,
     JobsShown,
+    Named,
     PiecesShown,
     ProofShown,
     RunOfJob,
-    StockNamed,
 )
 from etiquette.stations.floor.money_schemas import HandStepAsked
 from etiquette.stations.floor.proofs import proofs_of, still_so
 from etiquette.stations.job_pieces import Counted, RunNamed, counted, runs_of
-from etiquette.store.models import Design, Handover, Job, Proof, Stock
+from etiquette.store.models import Design, Handover, Job, KeptFile, Laminator, Proof, Stock
 
 PICTURES = 3
 YES: dict[str, Yes] = {"": "not asked", "asked": "asked", "given": "given", "changed": "changed"}
@@ -54,6 +56,10 @@ def job_shown(session: Session, job_id: int) -> JobShown:
         spare_percent=job.spare_percent,
         hand_steps=[HandStepAsked(**one) for one in job.hand_steps or ()],
         stocks=_stocks(session, job.stock_id),
+        laminator_id=job.laminator_id,
+        without_film=job.without_film,
+        films=_films(session, job.laminator_id),
+        files=[_file(one) for one in files_of(session, job_id)],
         proofs=[_proof(session, job, one) for one in proofs_of(session, job_id)],
         recipe=job.recipe["name"] if job.recipe else None,
         handovers=[_handover(one, job) for one in handovers_of(session, job_id)],
@@ -113,10 +119,20 @@ def _handover(made: Handover, job: Job) -> HandoverShown:
     return HandoverShown(id=made.id, at=made.at.replace(tzinfo=UTC), who=made.who, note=made.note, items=items)
 
 
-def _stocks(session: Session, chosen: int | None) -> list[StockNamed]:
+def _file(held: KeptFile) -> FileShown:
+    return FileShown(id=held.id, name=held.name, size=held.size, at=held.at.replace(tzinfo=UTC))
+
+
+def _stocks(session: Session, chosen: int | None) -> list[Named]:
     """Those that are offered, and the one that was chosen even if it was put away since."""
     wanted = select(Stock.id, Stock.name).where(~Stock.away | (Stock.id == chosen)).order_by(Stock.name)
-    return [StockNamed(id=number, name=name) for number, name in session.execute(wanted)]
+    return [Named(id=number, name=name) for number, name in session.execute(wanted)]
+
+
+def _films(session: Session, chosen: int | None) -> list[Named]:
+    """By the laminators that lay them, as stocks are offered."""
+    wanted = select(Laminator.id, Laminator.name).where(~Laminator.away | (Laminator.id == chosen))
+    return [Named(id=number, name=name) for number, name in session.execute(wanted.order_by(Laminator.name))]
 
 
 def _others(session: Session, job: Job) -> list[JobNamed]:

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, selectinload
 from etiquette.core.errors import NotThere
 from etiquette.stations.designs import WALK_IN
 from etiquette.stations.edits import Stale
-from etiquette.store.models import Design, Job, Stock, now
+from etiquette.store.models import Design, Job, Laminator, Stock, now
 
 JOBS_SHOWN = 60
 
@@ -31,13 +31,17 @@ def add(session: Session, name: str, customer: str, due: date | None) -> int:
 
 
 def change(session: Session, job_id: int, version: int, changes: dict[str, Any]) -> None:
-    """Set some of name, customer, due, notes, stock and spares. Raises NotThere, Stale."""
+    """Set some of name, customer, due, notes, stock, film and spares. Raises NotThere, Stale."""
     job = job_there(session, job_id)
     if job.version != version:
         raise Stale("job", job_id, job.version)
     stock_id = changes.get("stock_id")
     if stock_id is not None and session.get(Stock, stock_id) is None:
         raise NotThere("There is no such stock.", f"stock {stock_id}", "Choose one that stands on the Shelf.")
+    laminator_id = changes.get("laminator_id")
+    if laminator_id is not None and session.get(Laminator, laminator_id) is None:
+        where = f"laminator {laminator_id}"
+        raise NotThere("There is no such laminator.", where, "Choose one that stands on the Shelf.")
     for name, value in changes.items():
         setattr(job, name, value.strip() if isinstance(value, str) else value)
     job.customer = job.customer or WALK_IN

@@ -2,13 +2,13 @@
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, File, Query, UploadFile
 from fastapi.responses import FileResponse
 from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.floor import handing_over, jobs, proofs
+from etiquette.stations.floor import handing_over, job_files, jobs, proofs
 from etiquette.stations.floor.finding import find
 from etiquette.stations.floor.job_schemas import (
     DesignMove,
@@ -63,6 +63,28 @@ def change_job(shop: ShopHere, job_id: int, asked: JobEdit) -> JobShown:
 def move_design_here(shop: ShopHere, job_id: int, asked: DesignMove) -> JobShown:
     """A design of another job becomes one of this."""
     within(shop, lambda session: jobs.move_here(session, job_id, asked.design_id))
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.post("/jobs/{job_id}/files")
+def keep_files(shop: ShopHere, job_id: int, file: Annotated[list[UploadFile], File(max_length=60)]) -> JobShown:
+    """Files that belong to the job; they are kept and never opened."""
+    most = job_files.MOST_BYTES + 1
+    held = [((one.filename or "file")[-200:].encode(errors="replace").decode(), one.file.read(most)) for one in file]
+    within(shop, lambda session: job_files.keep(shop, session, job_id, held))
+    return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.get("/jobs/{job_id}/files/{file_id}", response_class=FileResponse)
+def give_file(shop: ShopHere, job_id: int, file_id: int) -> FileResponse:
+    """As it came, to be saved: never shown as a page of Etiquette's."""
+    held = within(shop, lambda session: job_files.file_there(session, job_id, file_id))
+    return FileResponse(shop.blobs.path(held.content_sha), media_type=job_files.KEPT_AS, filename=held.name)
+
+
+@router.delete("/jobs/{job_id}/files/{file_id}")
+def take_file_away(shop: ShopHere, job_id: int, file_id: int) -> JobShown:
+    within(shop, lambda session: session.delete(job_files.file_there(session, job_id, file_id)))
     return within(shop, lambda session: job_shown(session, job_id))
 
 

@@ -3,7 +3,7 @@ decimal."""
 
 from etiquette.store.models.base import Base, Setting, now
 from etiquette.store.models.care import Care
-from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, LineResult, LineRules
+from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, KeptFile, LineResult, LineRules
 from etiquette.store.models.handovers import Handover, HandoverItem
 from etiquette.store.models.intake import DropFolder, Order, OrderState
 from etiquette.store.models.pieces import PlateItem, RunItem
@@ -45,6 +45,7 @@ __all__ = [
     "HandoverItem",
     "InkColour",
     "Job",
+    "KeptFile",
     "Laminator",
     "LineResult",
     "LineRules",

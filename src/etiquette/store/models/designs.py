@@ -3,14 +3,14 @@
 from datetime import date, datetime
 from typing import Any
 
-from sqlalchemy import JSON, Computed, ForeignKey, Index, String, Text
+from sqlalchemy import JSON, BigInteger, Computed, ForeignKey, Index, String, Text
 from sqlalchemy.dialects.mysql import MEDIUMBLOB
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.lines import LinesDocument
 from etiquette.store.documents import Held
-from etiquette.store.models.base import Base, Sha, now
+from etiquette.store.models.base import Base, Sha, now, who
 
 
 class Blob(Base):
@@ -33,6 +33,9 @@ class Job(Base):
     notes: Mapped[str] = mapped_column(Text, default="", server_default="")
     stock_id: Mapped[int | None] = mapped_column(ForeignKey("stock.id"))
     """What it is to be printed on; None: it was not said."""
+    laminator_id: Mapped[int | None] = mapped_column(ForeignKey("laminator.id"))
+    without_film: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """The film it gets, by the laminator that lays it, or that it gets none; neither: it was not said."""
     spare_count: Mapped[int] = mapped_column(default=0, server_default="0")
     spare_percent: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """Pieces of each design that are made besides those that are due."""
@@ -50,6 +53,19 @@ class Job(Base):
     created_at: Mapped[datetime] = mapped_column(default=now)
     designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
     __mapper_args__ = {"version_id_col": version}
+
+
+class KeptFile(Base):
+    """A file that belongs to a job and is only kept, never opened: an order, a letter, a photograph of the place."""
+
+    __tablename__ = "kept_file"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(200))
+    content_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
+    size: Mapped[int] = mapped_column(BigInteger)
+    at: Mapped[datetime] = mapped_column(default=now)
+    who: Mapped[str] = mapped_column(String(120), default=who)
 
 
 class Customer(Base):
