@@ -55,6 +55,13 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             <p className={`mt-1 inline-block rounded-[5px] border border-rule bg-paper px-2 font-semibold ${TONES[job.tone]}`}>
               {job.words}
             </p>
+            {job.cleared_at && (
+              <p className="mt-1.5">
+                Its art and files went on{" "}
+                {new Date(job.cleared_at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}, with finished
+                work. To make it once more, take its art in again.
+              </p>
+            )}
           </div>
           <span className="flex gap-2">
             <a href={`/api/jobs/${job.id}/traveller`} target="_blank" rel="noreferrer" className={`${buttonLook} h-9 px-3.5`}>
@@ -107,7 +114,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             value={String(job.stock_id ?? "")}
             choices={[["", "not said"], ...job.stocks.map((stock) => [String(stock.id), stock.name] as [string, string])]}
             why="What it is to be printed on: runs of this job begin on it, and jobs of one stock are offered together."
-            onChange={(value) => held.change({ stock_id: value ? Number(value) : null })}
+            onChange={(value) => held.change({ stock_id: Number(value) || null })}
           />
           <ChoiceRow
             label="Film"

@@ -13,6 +13,7 @@ import { FolderSettings, FolderTiles } from "./DropFolders";
 import { ShelfFileIn } from "./ShelfFile";
 import { RuleCards, RuleSettings } from "./LineRules";
 import { TestCardReading, TestCardTiles } from "./TestCards";
+import { FinishedSettings, FinishedTile } from "./FinishedWork";
 import { PriceSettings, PriceTiles } from "./Prices";
 import { ProfileIn } from "./Profiles";
 import { RecipeSettings, RecipeTiles } from "./Recipes";
@@ -20,7 +21,7 @@ import { ThingSettings } from "./ThingSettings";
 import { ThingTile } from "./ThingTile";
 
 /** What is chosen: a thing by its kind and number, a line rule or test card by its place, or a file to take in. */
-type Chosen = { of: Kind | "rule" | "card" | "file" | "recipe" | "folder" | "prices"; id: number };
+type Chosen = { of: Kind | "rule" | "card" | "file" | "recipe" | "folder" | "prices" | "finished"; id: number };
 
 export default function Shelf() {
   const { shelf, error, add, undo, redo, step } = useShelf();
@@ -86,6 +87,7 @@ export default function Shelf() {
           />
         ))}
         <PriceTiles chosen={chosen?.of === "prices"} choose={() => choose({ of: "prices", id: 0 })} />
+        <FinishedTile chosen={chosen?.of === "finished"} choose={() => choose({ of: "finished", id: 0 })} />
         <RecipeTiles chosen={numberOf("recipe")} choose={(id) => choose({ of: "recipe", id })} />
         <FolderTiles chosen={numberOf("folder")} choose={(id) => choose({ of: "folder", id })} />
         <TestCardTiles shelf={shelf} chosen={numberOf("card")} choose={(id) => choose({ of: "card", id })} />
@@ -176,7 +178,9 @@ function useChosen(): [Chosen | null, (chosen: Chosen | null) => void] {
   const [named, setNamed] = useState("");
   if (params.toString() !== named) {
     setNamed(params.toString());
-    const of = (["recipe", "folder", "prices"] as const).find((one) => params.has(one)) ?? KINDS.find(({ kind }) => params.has(kind))?.kind;
+    const of =
+      (["recipe", "folder", "prices", "finished"] as const).find((one) => params.has(one)) ??
+      KINDS.find(({ kind }) => params.has(kind))?.kind;
     if (of) choose({ of, id: Number(params.get(of)) });
   }
   return [chosen, choose];
@@ -204,6 +208,7 @@ function Chosen({ chosen, shelf, choose }: ChosenProps) {
     );
   }
   if (chosen?.of === "prices") return <PriceSettings />;
+  if (chosen?.of === "finished") return <FinishedSettings />;
   if (chosen?.of === "card") return <TestCardReading index={chosen.id} shelf={shelf} />;
   if (chosen?.of === "folder") return <FolderSettings key={chosen.id} id={chosen.id} gone={() => choose(null)} />;
   if (chosen?.of === "recipe") {

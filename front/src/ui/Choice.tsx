@@ -13,18 +13,18 @@ type ChoiceProps<T extends string> = {
   onChange: (value: T) => void;
 };
 
-/** One of a few, all of them to be seen. */
+/** One of a few, all of them to be seen. A mark before each value: an empty one would be taken for none. */
 export function Choice<T extends string>({ label, value, choices, onChange }: ChoiceProps<T>) {
   return (
     <ToggleGroup.Root
       type="single"
-      value={value}
+      value={`=${value}`}
       aria-label={label}
-      onValueChange={(next) => next && onChange(next as T)}
+      onValueChange={(next) => next && onChange(next.slice(1) as T)}
       className="flex flex-wrap gap-1.5"
     >
       {choices.map(([name, words]) => (
-        <ToggleGroup.Item key={name} value={name} className={choiceLook}>
+        <ToggleGroup.Item key={name} value={`=${name}`} className={choiceLook}>
           {words}
         </ToggleGroup.Item>
       ))}

@@ -16,6 +16,7 @@ from etiquette.intake.watching import FolderWatch
 from etiquette.server import task_api
 from etiquette.server.guards import Guards
 from etiquette.server.problems import add_problem_handlers, problem
+from etiquette.server.tidying import Tidying
 from etiquette.stations.bench import api as bench
 from etiquette.stations.floor import api as floor
 from etiquette.stations.floor import jobs_api, money_api, whole_api
@@ -26,7 +27,7 @@ from etiquette.stations.lines.taking_progress import Takings
 from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
 from etiquette.stations.shelf import api as shelf
-from etiquette.stations.shelf import cards_api, care_api, recipes_api
+from etiquette.stations.shelf import cards_api, care_api, finished_api, recipes_api
 from etiquette.stations.shop import Shop
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.work import release_all
@@ -44,6 +45,7 @@ ROUTES = (
     shelf,
     cards_api,
     care_api,
+    finished_api,
     recipes_api,
     intake,
     room,
@@ -65,10 +67,13 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
             app.state.lamps.start()
             watch = FolderWatch(shop, engine.wake)
             watch.start()
+            tidying = Tidying(shop)
+            tidying.start()
             try:
                 yield
             finally:
                 watch.stop()
+                tidying.stop()
                 app.state.lamps.stop()
                 engine.stop()
 

@@ -77,7 +77,9 @@ def plates_of(session: Session, state: runs.RunState) -> list[Plate]:
     keys = [plate_key(state, frame) for frame in range(len(state.plans))]
     found = {
         plate.key: plate
-        for plate in session.scalars(select(Plate).where(Plate.run_id == state.run.id, Plate.key.in_(keys)))
+        for plate in session.scalars(
+            select(Plate).where(Plate.run_id == state.run.id, Plate.key.in_(keys), Plate.cleared_at.is_(None))
+        )
     }
     return [found[key] for key in keys] if all(key in found for key in keys) else []
 

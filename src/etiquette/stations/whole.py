@@ -56,8 +56,12 @@ def there(session: Session, kind: Whole, number: int) -> Job | Design | Run:
 
 def again(session: Session, kind: Whole, number: int) -> int:
     """The same once more, with all settings: a job with its designs and without a day, a design in the same job, a run
-    with its layout. Returns the number of the new one. Raises NotThere."""
+    with its layout. Returns the number of the new one. Raises NotThere, and JobError where its art is gone."""
     row = there(session, kind, number)
+    cleared = row.job if isinstance(row, Design) else row if isinstance(row, Job) else None
+    if cleared is not None and cleared.cleared_at:
+        what = f"Its art went on {cleared.cleared_at:%-d %b %Y}, with finished work."
+        raise JobError(what, _name(row), "Take the art in again as a new job.")
     if isinstance(row, Job):
         return _job_again(session, row)
     if isinstance(row, Design):

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import DiskFull
+from etiquette.core.errors import DiskFull, NotThere
 from etiquette.store.models import Blob
 
 
@@ -21,6 +21,17 @@ class Blobs:
         self._unfinished.mkdir(parents=True, exist_ok=True)
 
     def path(self, sha256: str) -> Path:
+        """Where it lies. Raises NotThere when it went with finished work."""
+        path = self._place(sha256)
+        if not path.exists():
+            raise NotThere(
+                "This file is not there any more: it went with finished work.",
+                sha256,
+                "Make the print files again, or take the art in again if that is gone too.",
+            )
+        return path
+
+    def _place(self, sha256: str) -> Path:
         return self._directory / sha256[:2] / sha256
 
     def read(self, sha256: str) -> bytes:
@@ -29,7 +40,10 @@ class Blobs:
     def put(self, session: Session, content: bytes, media_type: str) -> str:
         """Write `content` durably and add its row to `session`. Returns the SHA-256. Raises DiskFull."""
         sha256 = hashlib.sha256(content).hexdigest()
-        target = self.path(sha256)
+        target = self._place(sha256)
+        row = session.get(Blob, sha256)
+        if row is not None:  # held here, it is not dropped between the look at it and what will name it
+            session.refresh(row, with_for_update={"read": True})
         if not target.exists():
             try:
                 self._write(target, content)
@@ -37,7 +51,7 @@ class Blobs:
                 if error.errno in (errno.ENOSPC, errno.EDQUOT):
                     raise DiskFull from error
                 raise
-        if session.get(Blob, sha256) is None:
+        if row is None:
             session.add(Blob(sha256=sha256, size=len(content), media_type=media_type))
             session.flush()
         return sha256
@@ -59,6 +73,14 @@ class Blobs:
             os.fsync(folder)
         finally:
             os.close(folder)
+
+    def drop(self, sha256: str) -> int:
+        """Remove the file; its row stays. Only for who holds the row and knows that nothing needs the file. Returns the
+        bytes that are free now."""
+        path = self._place(sha256)
+        size = path.stat().st_size if path.exists() else 0
+        path.unlink(missing_ok=True)
+        return size
 
     def sweep_unfinished(self) -> int:
         """Remove what a crash left half-written; call only while nobody writes. Returns how many files went."""

@@ -140,6 +140,8 @@ class ProofShown(BaseModel):
 
 class JobShown(JobListed):
     version: int
+    cleared_at: datetime | None
+    """When its art and files went, because it was finished for long enough."""
     notes: str
     stock_id: int | None
     spare_count: int

@@ -50,6 +50,7 @@ def job_shown(session: Session, job_id: int) -> JobShown:
     return JobShown(
         **listed(job, pieces),
         version=job.version,
+        cleared_at=job.cleared_at.replace(tzinfo=UTC) if job.cleared_at else None,
         notes=job.notes,
         stock_id=job.stock_id,
         spare_count=job.spare_count,

@@ -210,17 +210,16 @@ def _art_notes(
 
 
 def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
-    known = session.scalar(select(Plate.id).where(Plate.run_id == run_id, Plate.key == made.key))
-    if known:
-        return known
+    known = session.scalar(select(Plate).where(Plate.run_id == run_id, Plate.key == made.key))
+    if known and known.cleared_at is None:
+        return known.id
 
     def spot(ink: SpotInk) -> str | None:
         content = made.files.spots[ink]
         return shop.blobs.put(session, content, "application/pdf") if content else None
 
-    plate = Plate(
-        run_id=run_id,
-        key=made.key,
+    plate = known or Plate(run_id=run_id, key=made.key)
+    held = dict(
         pdf_sha=shop.blobs.put(session, made.files.colour, "application/pdf"),
         primer_sha=spot("Primer"),
         white_sha=spot("White"),
@@ -229,7 +228,10 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
         lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
         preview_sha=shop.blobs.put(session, made.preview, "image/png"),
         summary=made.summary,
+        cleared_at=None,
     )
+    for name, value in held.items():
+        setattr(plate, name, value)
     session.add(plate)
     session.flush()
     return plate.id

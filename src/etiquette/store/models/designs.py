@@ -49,6 +49,8 @@ class Job(Base):
     """When all that is due was handed over; None: it is open."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: it stands in no list, and is found by its name."""
+    cleared_at: Mapped[datetime | None]
+    """When its art and files went, because it was finished for long enough."""
     version: Mapped[int] = mapped_column(server_default="1")
     created_at: Mapped[datetime] = mapped_column(default=now)
     designs: Mapped[list["Design"]] = relationship(back_populates="job", order_by="Design.id")
@@ -96,6 +98,8 @@ class Art(Base):
     height_px: Mapped[int]
     natural_width_mm: Mapped[float | None]
     natural_height_mm: Mapped[float | None]
+    cleared_at: Mapped[datetime | None]
+    """When its files went with finished work; its thumbnail stays."""
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -107,6 +107,8 @@ class Plate(Base):
     length_mm: Mapped[float | None] = mapped_column(Computed("json_value(summary, '$.plan.length_mm')", persisted=True))
     frame: Mapped[int | None] = mapped_column(Computed("json_value(summary, '$.frame')", persisted=True))
     """Kept from the summary by the database."""
+    cleared_at: Mapped[datetime | None]
+    """When its PDFs went with finished work; its lines and its preview stay."""
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -1,0 +1,35 @@
+"""Once an hour what was chosen for finished work is done, beside the server."""
+
+import threading
+
+import structlog
+from sqlalchemy.exc import SQLAlchemyError
+
+from etiquette.stations.finished import sweep
+from etiquette.stations.shop import Shop
+
+EVERY_SECONDS = 3600.0
+log = structlog.stdlib.get_logger(__name__)
+
+
+class Tidying:
+    """A thread of its own: what it does takes no request's time."""
+
+    def __init__(self, shop: Shop) -> None:
+        self._shop, self._ended = shop, threading.Event()
+
+    def start(self) -> None:
+        threading.Thread(target=self._tidy, daemon=True).start()
+
+    def stop(self) -> None:
+        self._ended.set()
+
+    def _tidy(self) -> None:
+        while not self._ended.wait(EVERY_SECONDS):
+            try:
+                gone = sweep(self._shop)
+            except (SQLAlchemyError, OSError) as error:  # a database or a disk that is away comes back
+                log.warning("finished work could not be cleared", error=type(error).__name__)
+                continue
+            if gone.jobs or gone.print_files:
+                log.info("finished work was cleared", jobs=gone.jobs, print_files=gone.print_files, bytes=gone.bytes)
