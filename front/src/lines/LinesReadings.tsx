@@ -42,6 +42,7 @@ export function LinesReadings({ station, opener, send }: Props) {
       </Section>
       <ChosenLine station={station} />
       {findings.length > 0 && <ToLookAt findings={findings} looked={station.looked} look={station.look} repair={station.mend} />}
+      <Proposed station={station} />
       {design.form !== "picture" && <InTheFile station={station} />}
       <Fold name="lines edge" title={document.follow === "none" ? "A line round the art" : `${KIND_WORDS[document.kind]} line`}>
         <EdgeSettings station={station} opener={opener} />
@@ -104,6 +105,22 @@ export function LinesReadings({ station, opener, send }: Props) {
         againWords="Take it once more, at another size"
       />
     </>
+  );
+}
+
+/** What the art itself asks for: reasons, and one press that sets all of it; Undo takes it back. */
+function Proposed({ station: { design, change } }: { station: Station }) {
+  const { why = [], changes = {} } = design.summary?.proposed ?? {};
+  if (why.length === 0) return null;
+  return (
+    <Section title="This art asks for">
+      {why.map((words) => (
+        <p key={words} className="py-1">
+          {words}
+        </p>
+      ))}
+      <TextButton onClick={() => change("as the art asks", changes)}>{why.length > 1 ? "Set all of it so" : "Set it so"}</TextButton>
+    </Section>
   );
 }
 

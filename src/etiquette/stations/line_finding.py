@@ -19,7 +19,16 @@ from etiquette.core.finishing.lines import (
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import SvgPen
-from etiquette.core.production.designs import PLATES, ReadyDesign, marked_areas, ready_page, ready_picture, scaled
+from etiquette.core.production.designs import (
+    PLATES,
+    DesignSettings,
+    ReadyDesign,
+    marked_areas,
+    ready_page,
+    ready_picture,
+    scaled,
+)
+from etiquette.core.production.proposing import Proposal, propose
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.lines import BleedReport, BleedStretch, CaughtReport, LinesDocument
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
@@ -48,8 +57,8 @@ class Found:
     separated: Separated | None = None
     left_in: tuple[str, ...] = ()
 
-    def document(self) -> LinesDocument:
-        """What is kept of it beside its files."""
+    def document(self, settings: DesignSettings) -> LinesDocument:
+        """What is kept of it beside its files; `settings`: those it was made with."""
         caught = None
         if self.page is not None and self.sorted is not None and self.separated is not None:
             more = {"left_out": list(self.separated.left_out), "left_in": list(self.left_in)}
@@ -61,7 +70,12 @@ class Found:
             caught=caught,
             bleed=BleedReport(short_mm=bleed.short_mm, stretches=stretches, box=bleed.place),
             findings=self.ready.findings,
+            proposed=Proposal() if settings.own_lines_only else self._proposed(settings),
         )
+
+    def _proposed(self, settings: DesignSettings) -> Proposal:
+        ready = self.ready
+        return propose(settings.edge, ready.lines, ready.report, ready.findings, ready.bleed.runs, settings.bleed_mm)
 
 
 def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFound]:
@@ -96,7 +110,7 @@ def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFou
                 areas_sha=kept(parts.areas if parts else None, "application/json"),
                 white_sha=kept(spots["white"], "application/json"),
                 clear_sha=kept(spots["clear"], "application/json"),
-                summary=found.document(),
+                summary=found.document(state.document.to_settings()),
                 outline=shapely.to_wkb(outline),
             )
         )

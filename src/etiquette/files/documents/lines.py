@@ -9,6 +9,7 @@ from etiquette.core.artwork.line_rules import Word
 from etiquette.core.finishing.bleed import State
 from etiquette.core.finishing.checks import Finding
 from etiquette.core.finishing.lines import LineReport
+from etiquette.core.production.proposing import Proposal
 from etiquette.files.documents.document import Document, Upgrade, Values
 
 
@@ -59,3 +60,4 @@ class LinesDocument(Document):
     caught: CaughtReport | None = None
     bleed: BleedReport | None = None
     findings: tuple[Finding, ...] = ()
+    proposed: Proposal = Proposal()
