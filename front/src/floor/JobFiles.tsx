@@ -35,9 +35,11 @@ export function JobFiles({ job }: { job: Job }) {
           </Button>
         </div>
       ))}
-      <FileLink accept="" label="File to keep" take={(file) => keep.mutate(file)}>
-        {keep.isPending ? "Keeping it" : "Keep a file with this job"}
-      </FileLink>
+      <div className="mt-2">
+        <FileLink accept="" label="File to keep" take={(file) => keep.mutate(file)}>
+          {keep.isPending ? "Keeping it" : "Keep a file with this job"}
+        </FileLink>
+      </div>
       {job.files.length === 0 && (
         <p className="mt-1 text-[12px] text-slate">
           An order, a letter, a photograph of the place. Art goes to the designs: drop it on the page.

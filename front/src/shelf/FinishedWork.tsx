@@ -100,7 +100,7 @@ export function FinishedSettings() {
       {changed && (
         <div className="mt-3 flex flex-col gap-2">
           <Action main disabled={choose.isPending || !shown} onClick={() => choose.mutate(now)}>
-            Keep to this from now on
+            Do so from now on
           </Action>
           <Action onClick={() => setWish(null)}>Leave it as it was</Action>
         </div>

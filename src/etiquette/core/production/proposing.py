@@ -22,9 +22,15 @@ BLEED_MM = 1.5
 """Bleed that is proposed: what is needed (core.finishing.bleed) and half as much again for the shift of a sheet."""
 SHORT_SHARE = 0.5
 """Along so much of its length art ends at the line before bleed is proposed: else it is a detail that runs out."""
-MENDED: dict[What, str] = {
-    "left out": "Part{1} of the art that would be cut through or cut off, {0}: kept.",
-    "tight": "Inner corner{1} that the knife cannot turn, {0}: rounded.",
+MENDED: dict[What, tuple[str, str]] = {
+    "left out": (
+        "One part of the art would be cut through or cut off: it is kept.",
+        "{} parts of the art would be cut through or cut off: they are kept.",
+    ),
+    "tight": (
+        "One inner corner is tighter than the knife turns: it is rounded.",
+        "{} inner corners are tighter than the knife turns: they are rounded.",
+    ),
 }
 """Findings whose repair is safe wherever it is wanted."""
 
@@ -62,12 +68,12 @@ def propose(
                 f"Of {parts} parts the narrowest is {narrowest:.1f} mm: one line round all of them holds together."
             )
             changes["merge_mm"] = together
-    for what, words in MENDED.items():
-        found = [one for one in findings if one.what == what and _changes(one, settings)]
+    for what, (one, many) in MENDED.items():
+        found = [finding for finding in findings if finding.what == what and _changes(finding, settings)]
         if found:
-            why.append(words.format("one" if len(found) == 1 else len(found), "" if len(found) == 1 else "s"))
-            for one in found:
-                changes |= {key: min(value, changes.get(key, value)) for key, value in one.changes.items()}
+            why.append(one if len(found) == 1 else many.format(len(found)))
+            for finding in found:
+                changes |= {key: min(value, changes.get(key, value)) for key, value in finding.changes.items()}
     if bleed_mm < BLEED_MM and _short_share(lines, runs) >= SHORT_SHARE:
         why.append("Its colour ends at the line: bleed covers what a sheet shifts.")
         changes["bleed_mm"] = BLEED_MM
