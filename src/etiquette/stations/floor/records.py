@@ -28,7 +28,9 @@ def month_of(word: str) -> tuple[datetime, datetime]:
 
 def records(session: Session, text: str, month: str | None, skip: int, most: int = A_PAGE) -> RecordsShown:
     """Prints, the newest first: those whose run, stock, printer or cutter has all words of `text`, of a month."""
-    wanted = _joined(select(RollEntry.id)).order_by(RollEntry.id.desc()).offset(skip).limit(most + 1)
+    # in the order written: from the newest entry back until a page is full, not all of them joined and then sorted
+    newest = _joined(select(RollEntry.id)).prefix_with("STRAIGHT_JOIN").order_by(RollEntry.id.desc())
+    wanted = newest.offset(skip).limit(most + 1)
     for word in text.split():
         wanted = wanted.where(
             all_in(Run.name, [word])[0] | all_in(Stock.name, [word])[0] | all_in(Sheet.name, [word])[0]
