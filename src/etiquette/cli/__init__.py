@@ -12,6 +12,7 @@ from etiquette.cli.cutting import align, cut
 from etiquette.cli.lines import contour, lines
 from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
+from etiquette.cli.webs import web
 from etiquette.core.errors import JobError
 
 app = typer.Typer(
@@ -31,7 +32,7 @@ def main() -> None:
         raise SystemExit(1) from None
 
 
-for command in (contour, lines, nest, plates, align, cut, ask, plot):
+for command in (contour, lines, nest, plates, web, align, cut, ask, plot):
     app.command()(command)
 app.command("print")(print_file)
 

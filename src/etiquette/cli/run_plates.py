@@ -55,7 +55,7 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
     layout = (
         run.layout
         if isinstance(run.layout, LayoutFile)
-        else parse_file(LayoutFile, _read(folder, run.layout), run.layout)
+        else parse_file(LayoutFile, read_beside(folder, run.layout), run.layout)
     )
     placements = layout.to_placements()
     used = {one.id for one in placements}
@@ -68,10 +68,10 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
             "layout",
             "Put the right designs and layout into the run.",
         )
-    profile = _read(folder, run.output_profile) if run.output_profile else None
+    profile = read_beside(folder, run.output_profile) if run.output_profile else None
     converted = _converted(run, profile)
     designs = {one.id: _design(one, run, folder, converted) for one in run.designs if one.id in used}
-    _make_folder(out)
+    make_folder(out)
     wish = PlateWish(
         run.half_turn,
         run.stock.ground != "white",
@@ -87,7 +87,9 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
         code = run.codes[number - 1] if number <= len(run.codes) else new_code()
         here = [one for one in placements if one.sheet == sheet]
         plan, files = _frame(run, number, len(sheets), code, here, designs, wish)
-        names = {suffix: _write(out / f"frame-{number}.{suffix}", made) for suffix, made in _named(plan, files).items()}
+        names = {
+            suffix: write_file(out / f"frame-{number}.{suffix}", made) for suffix, made in _named(plan, files).items()
+        }
         frames.append({"frame": number, "code": code, "files": names, "pieces": len(here), **_summary(plan)})
     return {"out": str(out), "frames": frames, "pieces": len(placements)}
 
@@ -132,16 +134,16 @@ def _frame(
 
 
 def _design(wish: RunDesignFile, run: RunFile, folder: Path, converted: Converted | None) -> FrameDesign:
-    content = _read(folder, wish.art)
+    content = read_beside(folder, wish.art)
     pages = read_art(content, wish.art)
     if wish.page > len(pages):
         raise JobError(f"The file has {len(pages)} pages.", wish.art, "Give one of them.")
-    given = read_lines(_read(folder, wish.lines), wish.lines).lines if wish.lines else None
+    given = read_lines(read_beside(folder, wish.lines), wish.lines).lines if wish.lines else None
     page = pages[wish.page - 1]
     if form_of(content) == "picture":
-        art, ready, size = _from_picture(wish, page, content, given)
+        art, ready, size = from_picture(wish, page, content, given)
     else:
-        art, ready, size = _from_vectors(wish, page, folder, given)
+        art, ready, size = from_vectors(wish, page, folder, given)
     if not ready.lines:
         raise JobError("The design has no finish line.", wish.id, "Give it a lines file.")
     # as the files that a station keeps say it: rounded, so that both ways give the same plates
@@ -153,7 +155,7 @@ def _design(wish: RunDesignFile, run: RunFile, folder: Path, converted: Converte
     return replace(made, changes=changes_of(replaced, corrections, converted))
 
 
-def _from_picture(
+def from_picture(
     wish: RunDesignFile, page: ArtRead, content: bytes, given: list[FinishLine] | None
 ) -> tuple[Art, ReadyDesign, tuple[float, float]]:
     picture = read_picture(page.picture, wish.art)
@@ -165,7 +167,7 @@ def _from_picture(
     return PictureArt(ready.picture, *size, Polygon(), ready.bleed.place), ready, size
 
 
-def _from_vectors(
+def from_vectors(
     wish: RunDesignFile, page: ArtRead, folder: Path, given: list[FinishLine] | None
 ) -> tuple[Art, ReadyDesign, tuple[float, float]]:
     if page.vectors is None or page.natural_mm is None:
@@ -173,7 +175,9 @@ def _from_vectors(
     width = wish.width_mm or page.width_mm
     if width is None:
         raise JobError("The file does not say how large it is.", wish.art, "Give its width.")
-    rules = parse_file(RulesFile, _read(folder, wish.rules), wish.rules).to_rules() if wish.rules else DEFAULT_RULES
+    rules = (
+        parse_file(RulesFile, read_beside(folder, wish.rules), wish.rules).to_rules() if wish.rules else DEFAULT_RULES
+    )
     vectors = read_vectors(page.vectors)
     found = sort_paths(vectors.paths, rules)
     separated = separate(page.content, wish.art, {one.path.number: one.removal for one in found.caught})
@@ -193,7 +197,7 @@ def _named(plan: FramePlan, files: FrameFiles) -> dict[str, bytes]:
     return {"pdf": files.colour, **spots, **companion, "lines.svg": lines}
 
 
-def _read(folder: Path, name: str) -> bytes:
+def read_beside(folder: Path, name: str) -> bytes:
     try:
         return (folder / name).read_bytes()
     except OSError as error:
@@ -202,14 +206,14 @@ def _read(folder: Path, name: str) -> bytes:
         ) from None
 
 
-def _make_folder(out: Path) -> None:
+def make_folder(out: Path) -> None:
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise JobError(f"The folder cannot be made: {error.strerror}.", str(out), "Choose another place.") from None
 
 
-def _write(file: Path, content: bytes) -> str:
+def write_file(file: Path, content: bytes) -> str:
     try:
         file.write_bytes(content)
     except OSError as error:

@@ -13,6 +13,7 @@ from etiquette.files.recipe_file import RecipeFile
 from etiquette.files.run_file import RunFile
 from etiquette.files.shelf_file import ShelfFile
 from etiquette.files.tool_cards import ToolsFile
+from etiquette.files.web_file import WebFile
 
 FILES: dict[str, type[BaseModel]] = {
     "PROBLEM": ProblemFile,
@@ -25,6 +26,7 @@ FILES: dict[str, type[BaseModel]] = {
     "SHELF": ShelfFile,
     "RECIPE": RecipeFile,
     "JOB": JobFile,
+    "WEB": WebFile,
 }
 
 

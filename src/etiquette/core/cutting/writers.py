@@ -135,9 +135,18 @@ def _with_marks(parts: list[str], marks: list[str], profile: DeviceProfile) -> l
     return parts if place == "none" else marks + parts if place == "under" else parts + marks
 
 
-def pdf(motion: Motion, profile: DeviceProfile, tools: Mapping[Kind, ToolCard], marks: Sequence[Path] = ()) -> bytes:
-    """One page with its lower left corner at the lowest corner of what it holds, a layer a kind. Colours are RGB."""
+def pdf(
+    motion: Motion,
+    profile: DeviceProfile,
+    tools: Mapping[Kind, ToolCard],
+    marks: Sequence[Path] = (),
+    page_mm: tuple[float, float] | None = None,
+) -> bytes:
+    """One page with its lower left corner at the lowest corner of what it holds, or at the origin and as large as
+    `page_mm`; a layer a kind. Colours are RGB."""
     (x0, y0), (x1, y1) = _bounds(motion, marks if profile.style.marks != "none" else ())
+    if page_mm:
+        (x0, y0), (x1, y1) = (0.0, 0.0), page_mm
     parts = []
     for kind, strokes in _layers(motion, profile):
         pen = PdfPen()

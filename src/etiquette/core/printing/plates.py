@@ -304,10 +304,11 @@ def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf
 
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
     """PDF operators for marks in their ink, codes, arrow and slug in full black (CMYK 0 0 0 1), and the strip of colour
-    patches. Marks that the art brings along are not printed a second time."""
+    patches; the black mark of a web. Marks that the art brings along are not printed a second time."""
+    black = f"q 0 0 0 1 k {_drawn([_ring(shapely.box(*plan.black))], 'f')} Q" if plan.black else ""
     if plan.own_marks and not plan.codes:
-        return ""
-    parts = [f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]
+        return black
+    parts = [black, f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]
     marks = [] if plan.own_marks else plan.marks
     parts += [_drawn(mark_paths(recipe, mark.x, mark.y, plan.inward(mark)), "f*") for mark in marks]
     parts.append("0 0 0 1 k")

@@ -1,0 +1,88 @@
+"""The files of a label web from WEB.json alone: art read in the limited child, one repeat made and read back."""
+
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from etiquette.cli.run_plates import from_picture, from_vectors, make_folder, read_beside, write_file
+from etiquette.core.artwork.forms import form_of
+from etiquette.core.artwork.raster import read_picture, width_mm_of
+from etiquette.core.errors import JobError
+from etiquette.core.marking.web_marks import clearances
+from etiquette.core.planning.webs import applicator_problems, making, problems, sums
+from etiquette.core.printing.plates import PlateWish
+from etiquette.core.production.frames import FrameDesign, spots_of
+from etiquette.core.production.web_pairs import die_line, disagreements, label_design, web_files
+from etiquette.files.run_file import RunDesignFile
+from etiquette.files.web_file import LabelArtFile, WebFile
+from etiquette.sandbox.art import ArtRead, read_art
+
+
+def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
+    """Write print.pdf, further plates, cut.pdf and cut.dxf of one repeat into `out`; paths in `file` start at `folder`.
+    Returns the summary with all of the arithmetic. Raises JobError; nothing is written then."""
+    web = file.to_web()
+    mark = file.mark.to_mark(web.length_mm) if file.mark else None
+    rules = clearances(web, mark, file.mark.rules.to_rules()) if file.mark and mark else []
+    _refuse(file, [f"{one.what} {one.do}" for one in problems(web)])
+    _refuse(file, [f"{one.words} is {one.there_mm:.2f} mm, not {one.asked}." for one in rules if not one.kept])
+    _refuse(file, applicator_problems(web, file.to_rolls(), file.to_applicator()))
+    designs = {one.id: _label(one, file, folder) for one in file.art}
+    across = file.across or [file.art[0].id]
+    made = web_files(web, designs, across, mark, file.name, file.to_look(), PlateWish())
+    if wrong := disagreements(made):
+        raise JobError(
+            f"The pair of files does not match. {' '.join(wrong)}", file.name, "Tell us: this is our mistake."
+        )
+    make_folder(out)
+    spots = {f"{ink.lower()}.pdf": plate for ink, plate in made.printed.spots.items() if plate}
+    held = {"print.pdf": made.printed.colour, **spots, "cut.pdf": made.cut_pdf, "cut.dxf": made.cut_dxf}
+    written = [write_file(out / name, content) for name, content in held.items()]
+    return {
+        "out": str(out),
+        "files": written,
+        "sums": _rounded(asdict(sums(web))),
+        "mark": _rounded(asdict(mark)) if mark else None,
+        "clearances": [f"{one.words}: {one.there_mm:.2f} mm, {one.asked}" for one in rules],
+        "making": _rounded(asdict(making(web, file.to_rolls()))),
+    }
+
+
+def _refuse(file: WebFile, why: list[str]) -> None:
+    if why:
+        raise JobError(" ".join(why), file.name, "Change it in WEB.json.")
+
+
+def _rounded(values: dict[str, Any]) -> dict[str, Any]:
+    return {name: round(one, 4) if isinstance(one, float) else one for name, one in values.items()}
+
+
+def _label(wish: LabelArtFile, file: WebFile, folder: Path) -> FrameDesign:
+    content = read_beside(folder, wish.art)
+    pages = read_art(content, wish.art)
+    if wish.page > len(pages):
+        raise JobError(f"The file has {len(pages)} pages.", wish.art, "Give one of them.")
+    page, web = pages[wish.page - 1], file.to_web()
+    design = RunDesignFile(
+        id=wish.id, art=wish.art, page=wish.page, width_mm=wish.width_mm, bleed_mm=file.bleed_mm, ground="auto"
+    )
+    die = die_line(web.label, _size(wish, page, content))
+    if form_of(content) == "picture":
+        art, ready, size = from_picture(design, page, content, [die])
+    else:
+        art, ready, size = from_vectors(design, page, folder, [die])
+    return label_design(art, size, web, spots_of(ready.spots, raised=False))
+
+
+def _size(wish: LabelArtFile, page: ArtRead, content: bytes) -> tuple[float, float]:
+    """Of the art at its real size, mm. Raises JobError."""
+    if form_of(content) == "picture":
+        picture = read_picture(page.picture, wish.art)
+        width: float | None = wish.width_mm or page.width_mm or width_mm_of(picture)
+        proportion = picture.height_px / picture.width_px
+    else:
+        width = wish.width_mm or page.width_mm
+        proportion = page.natural_mm[1] / page.natural_mm[0] if page.natural_mm else 1.0
+    if width is None:
+        raise JobError("The file does not say how large it is.", wish.art, "Give its width.")
+    return width, width * proportion

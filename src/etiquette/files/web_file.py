@@ -1,0 +1,159 @@
+"""WEB.json: one repeat of a label web, with its art, its mark and how it is cut."""
+
+from math import inf
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from etiquette.core.marking.web_marks import MarkRules, WebMark, mark_of
+from etiquette.core.planning.webs import Applicator, Edges, Label, Rolls, Web
+from etiquette.core.production.web_pairs import CutLook
+from etiquette.files.contracts import Strict
+
+Length = Annotated[float, Field(ge=0, le=2000)]
+Size = Annotated[float, Field(ge=1, le=2000)]
+Between = tuple[Length, Length] | tuple[Length]
+"""The least and the most; the least alone: that and more."""
+
+
+class LabelFile(Strict):
+    width_mm: Size
+    height_mm: Size
+    corner_mm: Length = 0.0
+
+
+class LabelArtFile(Strict):
+    """Art of one label. Paths are relative to the folder of WEB.json."""
+
+    id: Annotated[str, Field(min_length=1, max_length=120)]
+    art: str
+    page: Annotated[int, Field(ge=1)] = 1
+    width_mm: Annotated[float, Field(gt=0.5, le=2000)] | None = None
+    """None: as the file says. Its middle lies in the middle of the label; where it ends before the bleed does, its
+    edge is carried outward."""
+
+
+class UnprintedFile(Strict):
+    """What the printer leaves unprinted at each edge of a page."""
+
+    left_mm: Length = 0.0
+    right_mm: Length = 0.0
+    first_mm: Length = 0.0
+    last_mm: Length = 0.0
+
+
+class RulesOfMarkFile(Strict):
+    """What a finisher asks of its mark; what is not named does not matter."""
+
+    width_mm: Between
+    height_mm: Between
+    left_mm: Between | None = None
+    bottom_mm: Between | None = None
+    bottom_from: Literal["bottom", "top"] = "bottom"
+    right_of_mark_mm: Length | None = None
+    not_below_mark: bool = False
+    right_free_mm: Length | None = None
+    top_free_mm: Length | None = None
+    longest_repeat_mm: Annotated[float, Field(gt=0, le=10_000)] | None = None
+    every: Annotated[int, Field(ge=1, le=1000)] = 1
+
+    def to_rules(self) -> MarkRules:
+        values = self.model_dump()
+        for name in ("width_mm", "height_mm", "left_mm", "bottom_mm"):
+            if values[name] is not None:
+                values[name] = (values[name][0], values[name][1] if len(values[name]) == 2 else inf)
+        return MarkRules(**values)
+
+
+class MarkFile(Strict):
+    """A black mark, where its rules let it stand, or where it is put."""
+
+    rules: RulesOfMarkFile
+    x_mm: Length | None = None
+    y_mm: Length | None = None
+    width_mm: Size | None = None
+    height_mm: Size | None = None
+
+    def to_mark(self, page_length_mm: float) -> WebMark:
+        by_rules = mark_of(self.rules.to_rules(), page_length_mm)
+        return WebMark(
+            by_rules.x if self.x_mm is None else self.x_mm,
+            by_rules.y if self.y_mm is None else self.y_mm,
+            self.width_mm or by_rules.width_mm,
+            self.height_mm or by_rules.height_mm,
+        )
+
+
+class CutLookFile(Strict):
+    stroke_mm: Annotated[float, Field(ge=0.01, le=5)] = 0.2
+    inset_mm: Annotated[float, Field(ge=-20, le=20)] | None = None
+    corner_mm: Length | None = None
+    top_at_art: bool = False
+    mark_last: bool = True
+
+
+class RollsFile(Strict):
+    count: Annotated[int, Field(ge=1, le=100_000_000)] = 1
+    per_roll: Annotated[int, Field(ge=1, le=10_000_000)] | None = None
+    slit: bool = True
+    leader_mm: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    tail_mm: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    core_mm: Annotated[float, Field(ge=5, le=500)] = 76.0
+    thickness_mm: Annotated[float, Field(ge=0, le=5)] = 0.0
+
+
+class ApplicatorFile(Strict):
+    least_gap_mm: Length | None = None
+    unwinding: Annotated[int, Field(ge=1, le=8)] | None = None
+    core_mm: Annotated[float, Field(ge=5, le=500)] | None = None
+    most_outer_mm: Annotated[float, Field(ge=20, le=2000)] | None = None
+
+
+class WebFile(Strict):
+    """`across`: the art of each column, by its id, again and again; none: the first everywhere."""
+
+    version: Literal[1] = 1
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "Labels"
+    label: LabelFile
+    art: Annotated[list[LabelArtFile], Field(min_length=1, max_length=100)]
+    across: Annotated[list[str], Field(max_length=200)] = []
+    width_mm: Annotated[float, Field(ge=10, le=3000)]
+    """Of the stock, liner and all."""
+    columns: Annotated[int, Field(ge=1, le=200)] = 1
+    rows: Annotated[int, Field(ge=1, le=500)] = 1
+    gap_across_mm: Length = 0.0
+    gap_along_mm: Length = 0.0
+    repeat_mm: Annotated[float, Field(ge=1, le=5000)] | None = None
+    from_left_mm: Length | None = None
+    from_first_mm: Length | None = None
+    bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
+    unprinted: UnprintedFile = UnprintedFile()
+    unwinding: Annotated[int, Field(ge=1, le=8)] = 1
+    windings: Annotated[int, Field(ge=1, le=9)] = 1
+    mark: MarkFile | None = None
+    cut: CutLookFile = CutLookFile()
+    rolls: RollsFile = RollsFile()
+    applicator: ApplicatorFile = ApplicatorFile()
+
+    @model_validator(mode="after")
+    def _art_is_named(self) -> Self:
+        known = [one.id for one in self.art]
+        if len(set(known)) < len(known):
+            raise ValueError("two arts have one id")
+        if missing := set(self.across) - set(known):
+            raise ValueError(f"across names art that is not there: {', '.join(sorted(missing))}")
+        return self
+
+    def to_web(self) -> Web:
+        values = {name: getattr(self, name) for name in Web.__dataclass_fields__ if name not in ("label", "unprinted")}
+        label, edges = Label(**self.label.model_dump()), Edges(**self.unprinted.model_dump())
+        return Web(label=label, unprinted=edges, **values)
+
+    def to_rolls(self) -> Rolls:
+        return Rolls(**self.rolls.model_dump())
+
+    def to_applicator(self) -> Applicator:
+        return Applicator(**self.applicator.model_dump())
+
+    def to_look(self) -> CutLook:
+        return CutLook(**self.cut.model_dump())
