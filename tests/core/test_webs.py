@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from etiquette.core.marking.web_marks import MarkRules, WebMark, clearances, mark_of
+from etiquette.core.cutting.web_pairs import CutLook, outlines, rounded
+from etiquette.core.planning.web_marks import MarkRules, WebMark, clearances, mark_of
 from etiquette.core.planning.webs import (
     TURNS,
     UNWINDING,
@@ -26,7 +27,6 @@ from etiquette.core.planning.webs import (
     problems,
     sums,
 )
-from etiquette.core.production.web_pairs import CutLook, outlines, rounded
 
 INCH = 25.4
 

@@ -21,11 +21,11 @@ from typer.testing import CliRunner
 
 from etiquette.cli import app
 from etiquette.core.artwork.raster import Picture
+from etiquette.core.cutting.web_pairs import CutLook, WebFiles, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
-from etiquette.core.marking.web_marks import WebMark
+from etiquette.core.planning.web_marks import WebMark
 from etiquette.core.planning.webs import UNWINDING, Label, Web, cuts
 from etiquette.core.printing.plates import PictureArt, PlateWish
-from etiquette.core.production.web_pairs import CutLook, WebFiles, disagreements, label_design, web_files
 
 MM = 25.4 / 72
 WITHIN_MM = 0.01

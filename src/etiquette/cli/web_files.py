@@ -7,12 +7,12 @@ from typing import Any
 from etiquette.cli.run_plates import from_picture, from_vectors, make_folder, read_beside, write_file
 from etiquette.core.artwork.forms import form_of
 from etiquette.core.artwork.raster import read_picture, width_mm_of
+from etiquette.core.cutting.web_pairs import die_line, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
-from etiquette.core.marking.web_marks import clearances
+from etiquette.core.planning.web_marks import clearances
 from etiquette.core.planning.webs import applicator_problems, making, problems, sums
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.frames import FrameDesign, spots_of
-from etiquette.core.production.web_pairs import die_line, disagreements, label_design, web_files
 from etiquette.files.run_file import RunDesignFile
 from etiquette.files.web_file import LabelArtFile, WebFile
 from etiquette.sandbox.art import ArtRead, read_art

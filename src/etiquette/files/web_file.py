@@ -5,9 +5,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from etiquette.core.marking.web_marks import MarkRules, WebMark, mark_of
+from etiquette.core.cutting.web_pairs import CutLook
+from etiquette.core.planning.web_marks import MarkRules, WebMark, mark_of
 from etiquette.core.planning.webs import Applicator, Edges, Label, Rolls, Web
-from etiquette.core.production.web_pairs import CutLook
 from etiquette.files.contracts import Strict
 
 Length = Annotated[float, Field(ge=0, le=2000)]

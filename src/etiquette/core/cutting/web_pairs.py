@@ -20,8 +20,8 @@ from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
-from etiquette.core.marking.web_marks import WebMark
 from etiquette.core.planning.problem import Placement
+from etiquette.core.planning.web_marks import WebMark
 from etiquette.core.planning.webs import Box, Label, Web, art_box, cuts
 from etiquette.core.printing.plates import Art, PlateWish, SpotInk
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files
