@@ -13,6 +13,8 @@ const Records = lazy(() => import("./floor/Records"));
 const Jobs = lazy(() => import("./floor/Jobs"));
 const Lines = lazy(() => import("./lines/Lines"));
 const Run = lazy(() => import("./run/Run"));
+const WebStation = lazy(() => import("./run/web/WebStation"));
+const Webs = lazy(() => import("./run/web/Webs"));
 const Print = lazy(() => import("./print/Print"));
 const Bench = lazy(() => import("./bench/Bench"));
 const SetUp = lazy(() => import("./shelf/setup/SetUp"));
@@ -47,6 +49,8 @@ export function App() {
               <Route path="/floor/job/:id" element={<Job />} />
               <Route path="/floor/records" element={<Records />} />
               <Route path="/lines/:id?" element={<Lines />} />
+              <Route path="/run/web" element={<Webs />} />
+              <Route path="/run/web/:id" element={<WebStation />} />
               <Route path="/run/:id?" element={<Run />} />
               <Route path="/print/:id?" element={<Print />} />
               <Route path="/bench/:id?" element={<Bench />} />

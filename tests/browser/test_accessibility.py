@@ -15,7 +15,8 @@ def faults(page: Page) -> list[str]:
 
 
 @pytest.mark.parametrize(
-    "view", ["floor", "floor/jobs", "floor/job", "floor/records", "lines", "run", "print", "bench", "shelf"]
+    "view",
+    ["floor", "floor/jobs", "floor/job", "floor/records", "lines", "run", "run/web", "web", "print", "bench", "shelf"],
 )
 def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, view: str) -> None:
     api = Api(running.url)
@@ -26,6 +27,9 @@ def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, 
         "print": f"/{api.ask('GET', '/runs')[-1]['id']}",
         "bench": f"/{api.ask('GET', '/sheets')[0]['id']}",
     }
+    if view == "web":
+        web = api.ask("POST", "/webs", json={"designs": [api.ask("GET", "/designs")[0]["id"]]})
+        view = f"run/web/{web['id']}"
     page_on.goto(f"{running.url}/{view}{first.get(view, '')}")
     page_on.get_by_role("main").wait_for()
     page_on.get_by_role("heading").first.wait_for()

@@ -140,6 +140,14 @@ export const PAGES: Page[] = [
         title: "Which layout is better?",
         words: ["K sets this one aside, C shows all that were set aside at one scale, with length and cost."],
       },
+      {
+        title: "Labels on a running web",
+        words: [
+          "Label webs, below the roll, draws one repeat with its figures on it: press one and type. What is wrong is said with its " +
+            "place. A black mark follows the rules of your finisher, which you type as its book says.",
+          "Enter makes the print file and the cut files. They are read back before you get them: both match, or you get none.",
+        ],
+      },
     ],
   },
   {

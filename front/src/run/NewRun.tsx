@@ -56,6 +56,9 @@ export function NewRun() {
                 Make one run
               </Action>
             </div>
+            <p className="mt-3 text-slate">
+              Labels that repeat past a die or a finisher: <Way to="/run/web">make a label web</Way>.
+            </p>
           </>
         )}
       </div>
@@ -69,12 +72,12 @@ export function DesignTile({ design, on, toggle }: { design: Schemas["DesignList
       type="button"
       aria-pressed={on}
       onClick={toggle}
-      className={`rounded-[7px] border bg-white px-2 pt-2 pb-1.5 text-left ${on ? "border-2 border-pine" : "border-rule opacity-60"}`}
+      className={`rounded-[7px] border bg-white px-2 pt-2 pb-1.5 text-left ${on ? "border-2 border-pine" : "border-rule"}`}
     >
       <span className="flex h-[64px] items-center justify-center">
-        <img src={`/api/designs/${design.id}/thumb`} alt="" className="max-h-full max-w-full object-contain" />
+        <img src={`/api/designs/${design.id}/thumb`} alt="" className={`max-h-full max-w-full object-contain ${on ? "" : "opacity-50"}`} />
       </span>
-      <span className="mt-1 block truncate font-semibold">{design.name}</span>
+      <span className={`mt-1 block truncate ${on ? "font-semibold" : ""}`}>{design.name}</span>
       <span className="text-[12px] text-slate">{design.due_count} pieces</span>
     </button>
   );

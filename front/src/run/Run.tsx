@@ -14,6 +14,9 @@ import { NewRun } from "./NewRun";
 import { RunReadings } from "./RunReadings";
 import { type Station, useStation } from "./useStation";
 
+const tileLook =
+  "flex h-12 items-center whitespace-nowrap rounded-[7px] border border-rule bg-paper px-3 font-semibold text-pine hover:border-slate";
+
 export default function RunStation() {
   const { id } = useParams();
   const [search] = useSearchParams();
@@ -67,11 +70,11 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
           />
         )}
         <RunStrip runs={runs} station="run" id={id} fresh={run.revision}>
-          <Link
-            to="/run?new=1"
-            className="flex h-12 items-center rounded-[7px] border border-rule bg-paper px-3 font-semibold text-pine hover:border-slate"
-          >
+          <Link to="/run?new=1" className={tileLook}>
             New run
+          </Link>
+          <Link to="/run/web" className={tileLook}>
+            Label webs
           </Link>
         </RunStrip>
       </main>

@@ -9,8 +9,7 @@ from etiquette.core.artwork.forms import form_of
 from etiquette.core.artwork.raster import read_picture, width_mm_of
 from etiquette.core.cutting.web_pairs import die_line, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
-from etiquette.core.planning.web_marks import clearances
-from etiquette.core.planning.webs import applicator_problems, making, problems, sums
+from etiquette.core.planning.webs import applicator_problems, making, sums
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.frames import FrameDesign, spots_of
 from etiquette.files.run_file import RunDesignFile
@@ -21,12 +20,10 @@ from etiquette.sandbox.art import ArtRead, read_art
 def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
     """Write print.pdf, further plates, cut.pdf and cut.dxf of one repeat into `out`; paths in `file` start at `folder`.
     Returns the summary with all of the arithmetic. Raises JobError; nothing is written then."""
-    web = file.to_web()
-    mark = file.mark.to_mark(web.length_mm) if file.mark else None
-    rules = clearances(web, mark, file.mark.rules.to_rules()) if file.mark and mark else []
-    _refuse(file, [f"{one.what} {one.do}" for one in problems(web)])
-    _refuse(file, [f"{one.words} is {one.there_mm:.2f} mm, not {one.asked}." for one in rules if not one.kept])
-    _refuse(file, applicator_problems(web, file.to_rolls(), file.to_applicator()))
+    web, mark, rules = file.to_web(), file.to_mark(), file.to_clearances()
+    why = file.what_is_wrong() + applicator_problems(web, file.to_rolls(), file.to_applicator())
+    if why:
+        raise JobError(" ".join(why), file.name, "Change it in WEB.json.")
     designs = {one.id: _label(one, file, folder) for one in file.art}
     across = file.across or [file.art[0].id]
     made = web_files(web, designs, across, mark, file.name, file.to_look(), PlateWish())
@@ -46,11 +43,6 @@ def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
         "clearances": [f"{one.words}: {one.there_mm:.2f} mm, {one.asked}" for one in rules],
         "making": _rounded(asdict(making(web, file.to_rolls()))),
     }
-
-
-def _refuse(file: WebFile, why: list[str]) -> None:
-    if why:
-        raise JobError(" ".join(why), file.name, "Change it in WEB.json.")
 
 
 def _rounded(values: dict[str, Any]) -> dict[str, Any]:

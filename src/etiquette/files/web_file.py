@@ -3,11 +3,11 @@
 from math import inf
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import BaseModel, Field, model_validator
 
 from etiquette.core.cutting.web_pairs import CutLook
-from etiquette.core.planning.web_marks import MarkRules, WebMark, mark_of
-from etiquette.core.planning.webs import Applicator, Edges, Label, Rolls, Web
+from etiquette.core.planning.web_marks import Clearance, MarkRules, WebMark, clearances, mark_of
+from etiquette.core.planning.webs import Applicator, Edges, Label, Rolls, Web, problems
 from etiquette.files.contracts import Strict
 
 Length = Annotated[float, Field(ge=0, le=2000)]
@@ -109,14 +109,10 @@ class ApplicatorFile(Strict):
     most_outer_mm: Annotated[float, Field(ge=20, le=2000)] | None = None
 
 
-class WebFile(Strict):
-    """`across`: the art of each column, by its id, again and again; none: the first everywhere."""
+class WebValues(BaseModel):
+    """What a web is, whatever its art is called by."""
 
-    version: Literal[1] = 1
-    name: Annotated[str, Field(min_length=1, max_length=120)] = "Labels"
     label: LabelFile
-    art: Annotated[list[LabelArtFile], Field(min_length=1, max_length=100)]
-    across: Annotated[list[str], Field(max_length=200)] = []
     width_mm: Annotated[float, Field(ge=10, le=3000)]
     """Of the stock, liner and all."""
     columns: Annotated[int, Field(ge=1, le=200)] = 1
@@ -135,19 +131,24 @@ class WebFile(Strict):
     rolls: RollsFile = RollsFile()
     applicator: ApplicatorFile = ApplicatorFile()
 
-    @model_validator(mode="after")
-    def _art_is_named(self) -> Self:
-        known = [one.id for one in self.art]
-        if len(set(known)) < len(known):
-            raise ValueError("two arts have one id")
-        if missing := set(self.across) - set(known):
-            raise ValueError(f"across names art that is not there: {', '.join(sorted(missing))}")
-        return self
-
     def to_web(self) -> Web:
         values = {name: getattr(self, name) for name in Web.__dataclass_fields__ if name not in ("label", "unprinted")}
         label, edges = Label(**self.label.model_dump()), Edges(**self.unprinted.model_dump())
         return Web(label=label, unprinted=edges, **values)
+
+    def to_mark(self) -> WebMark | None:
+        return self.mark.to_mark(self.to_web().length_mm) if self.mark else None
+
+    def to_clearances(self) -> list[Clearance]:
+        """Every rule of the mark with its measure."""
+        mark = self.to_mark()
+        return clearances(self.to_web(), mark, self.mark.rules.to_rules()) if self.mark and mark else []
+
+    def what_is_wrong(self) -> list[str]:
+        """Why it cannot be printed and cut so, in sentences."""
+        rules = [one for one in self.to_clearances() if not one.kept]
+        broken = [f"{one.words} is {one.there_mm:.2f} mm, not {one.asked}." for one in rules]
+        return [f"{one.what} {one.do}" for one in problems(self.to_web())] + broken
 
     def to_rolls(self) -> Rolls:
         return Rolls(**self.rolls.model_dump())
@@ -157,3 +158,21 @@ class WebFile(Strict):
 
     def to_look(self) -> CutLook:
         return CutLook(**self.cut.model_dump())
+
+
+class WebFile(WebValues, Strict):
+    """`across`: the art of each column, by its id, again and again; none: the first everywhere."""
+
+    version: Literal[1] = 1
+    name: Annotated[str, Field(min_length=1, max_length=120)] = "Labels"
+    art: Annotated[list[LabelArtFile], Field(min_length=1, max_length=100)]
+    across: Annotated[list[str], Field(max_length=200)] = []
+
+    @model_validator(mode="after")
+    def _art_is_named(self) -> Self:
+        known = [one.id for one in self.art]
+        if len(set(known)) < len(known):
+            raise ValueError("two arts have one id")
+        if missing := set(self.across) - set(known):
+            raise ValueError(f"across names art that is not there: {', '.join(sorted(missing))}")
+        return self

@@ -26,6 +26,7 @@ from etiquette.stations.lines import rules_api
 from etiquette.stations.lines.taking_progress import Takings
 from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
+from etiquette.stations.run import webs_api
 from etiquette.stations.shelf import api as shelf
 from etiquette.stations.shelf import cards_api, care_api, finished_api, recipes_api
 from etiquette.stations.shop import Shop
@@ -40,6 +41,7 @@ ROUTES = (
     lines,
     rules_api,
     run,
+    webs_api,
     printing,
     bench,
     shelf,

@@ -10,9 +10,11 @@ from sqlalchemy import Select, bindparam, delete, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
-from etiquette.store.models import Design, Edit, Run
+from etiquette.store.models import Design, Edit, LabelWeb, Run
 
-Subject = Literal["design", "run"]
+Subject = Literal["design", "run", "web"]
+Model = Design | Run | LabelWeb
+MODELS: dict[Subject, type[Model]] = {"design": Design, "run": Run, "web": LabelWeb}
 
 
 class Stale(JobError):
@@ -32,26 +34,23 @@ def locked(session: Session, subject: Literal["design"], subject_id: int) -> Des
 @overload
 def locked(session: Session, subject: Literal["run"], subject_id: int) -> Run: ...
 @overload
-def locked(session: Session, subject: Subject, subject_id: int) -> Design | Run: ...
-def locked(session: Session, subject: Subject, subject_id: int) -> Design | Run:
+def locked(session: Session, subject: Subject, subject_id: int) -> Model: ...
+def locked(session: Session, subject: Subject, subject_id: int) -> Model:
     """The row, locked for this transaction. Raises NotThere."""
-    row: Design | Run | None
-    if subject == "design":
-        row = session.get(Design, subject_id, with_for_update=True)
-    else:
-        row = session.get(Run, subject_id, with_for_update=True)
+    row: Any = session.get(MODELS[subject], subject_id, with_for_update=True)
     if row is None:
         raise NotThere(
             f"There is no such {subject}.",
             f"{subject} {subject_id}",
             "Go back to the Floor and choose one that is there.",
         )
-    return row
+    held: Model = row
+    return held
 
 
 def apply(
     session: Session, subject: Subject, subject_id: int, revision: int | None, words: str, changes: dict[str, Any]
-) -> Design | Run:
+) -> Model:
     """Set `changes` in the document and keep the inverse. `revision` None: whatever is current. Raises Stale,
     NotThere."""
     row = locked(session, subject, subject_id)
@@ -69,7 +68,7 @@ def apply(
 
 def step(
     session: Session, subject: Subject, subject_id: int, revision: int, way: Literal["undo", "redo"]
-) -> tuple[Design | Run, str | None]:
+) -> tuple[Model, str | None]:
     """Undo the last edit, or redo the last undone one. Returns the row and the words of the edit, None when there was
     nothing to do. Raises Stale, NotThere."""
     row = locked(session, subject, subject_id)
@@ -101,9 +100,6 @@ def history(session: Session, subject: Subject, subject_id: int) -> tuple[str | 
     return words[0], words[1]
 
 
-def _set(row: Design | Run, changes: dict[str, Any]) -> None:
-    if isinstance(row, Design):
-        row.document = row.document.changed(changes)
-    else:
-        row.document = row.document.changed(changes)
+def _set(row: Any, changes: dict[str, Any]) -> None:
+    row.document = row.document.changed(changes)
     row.revision += 1

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.stations.designs import states_of
 from etiquette.stations.shop import Shop
+from etiquette.stations.web_uses import used_in_webs
 from etiquette.store.models import (
     Art,
     Base,
@@ -79,7 +80,7 @@ def would_go(session: Session, choice: Choice, at: datetime | None = None) -> Go
     limit = _limit(choice, at)
     plates = list(session.scalars(_plates(limit)))
     shas = _files(loaded(session, Plate, plates).values(), PDFS)
-    jobs = list(session.scalars(_jobs(limit))) if choice.way == "cleared" else []
+    jobs = list(session.scalars(_jobs(session, limit))) if choice.way == "cleared" else []
     for number in jobs:
         job = session.get_one(Job, number)
         shas |= _files(_own_art(session, job), ART) | _files(_kept(session, number), ("content_sha",))
@@ -98,7 +99,7 @@ def sweep(shop: Shop, at: datetime | None = None) -> Gone:
         freed = shop.database.within(lambda session, number=number: _clear_plate(shop, session, number, limit))  # type: ignore[misc]
         gone = Gone(gone.jobs, gone.print_files + 1, gone.bytes + freed)
     if choice.way == "cleared":
-        for number in shop.database.within(lambda session: session.scalars(_jobs(limit)).all()):
+        for number in shop.database.within(lambda session: session.scalars(_jobs(session, limit)).all()):
             freed = shop.database.within(lambda session, number=number: _clear_job(shop, session, number, limit))  # type: ignore[misc]
             gone = Gone(gone.jobs + 1, gone.print_files, gone.bytes + freed)
     return gone
@@ -135,8 +136,10 @@ def _at_the_bench() -> Select[int]:
     return select(Sheet.plate_id).where(Sheet.state.in_(UNDER_WAY) | uncounted)
 
 
-def _jobs(limit: datetime) -> Select[int]:
-    """Finished jobs none of whose pieces are on a print under way, or in a run with pieces of jobs that are open."""
+def _jobs(session: Session, limit: datetime) -> Select[int]:
+    """Finished jobs none of whose pieces are on a print under way, or in a run with pieces of jobs that are open; and
+    whose art stands in no label web, which is never finished."""
+    in_webs = select(Design.job_id).where(Design.id.in_(list(used_in_webs(session))))
     at_the_bench = (
         select(Design.job_id).join(PlateItem, PlateItem.design_id == Design.id)
         .where(PlateItem.plate_id.in_(_at_the_bench()))
@@ -151,7 +154,7 @@ def _jobs(limit: datetime) -> Select[int]:
     return (
         select(Job.id)
         .where(~_open(limit), Job.cleared_at.is_(None), Job.id.not_in(at_the_bench))
-        .where(Job.id.not_in(with_others), Job.id.not_in(at_work))
+        .where(Job.id.not_in(with_others), Job.id.not_in(at_work), Job.id.not_in(in_webs))
         .order_by(Job.id)
     )
 
@@ -171,7 +174,7 @@ def _clear_plate(shop: Shop, session: Session, number: int, limit: datetime) -> 
 
 def _clear_job(shop: Shop, session: Session, number: int, limit: datetime) -> int:
     job = session.get_one(Job, number, with_for_update=True)
-    if session.scalar(_jobs(limit).where(Job.id == number)) is None:
+    if session.scalar(_jobs(session, limit).where(Job.id == number)) is None:
         return 0
     kept, art = _kept(session, number), _own_art(session, job)
     keys = [state.lines_key for state in states_of(session, [design.id for design in job.designs]).values()]

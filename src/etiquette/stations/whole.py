@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.stations.run_edits import give_code
+from etiquette.stations.web_uses import used_in_webs
 from etiquette.store.models import (
     Design,
     Edit,
@@ -161,6 +162,9 @@ def _job_going(session: Session, job: Job) -> Going:
     for run_id in runs:
         if held := _run_held(session, run_id):
             return Going(words, held)
+    used = used_in_webs(session)
+    if web := next((used[number] for number in ids if number in used), None):
+        return Going(words, f"The label web {web} is made of its art: delete that first.")
     return Going(words, _printed(session, ids))
 
 
@@ -168,6 +172,8 @@ def _design_going(session: Session, design: Design) -> Going:
     words = f"{_name(design)} goes for good, with its lines and its history."
     if session.scalar(select(func.count()).where(HandoverItem.design_id == design.id)):
         return Going(words, "Pieces of it were handed over.")
+    if web := used_in_webs(session).get(design.id):
+        return Going(words, f"The label web {web} is made of it: take it out of that first.")
     if runs := _runs_with(session, [design.id]):
         return Going(words, f"{_name(session.get_one(Run, runs[0]))} has pieces of it: take it out of that run first.")
     return Going(words, _printed(session, [design.id]))

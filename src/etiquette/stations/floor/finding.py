@@ -17,6 +17,7 @@ from etiquette.store.models import (
     Design,
     Frame,
     Job,
+    LabelWeb,
     Laminator,
     MarkSet,
     Plate,
@@ -60,7 +61,7 @@ def find(session: Session, text: str) -> list[Found]:
         return []
     found = (
         _scanned_job(session, text), _frames(session, text.strip()), _jobs(session, words), _designs(session, words),
-        _runs(session, words), _shelf(session, words), _settings(words),
+        _runs(session, words), _webs(session, words), _shelf(session, words), _settings(words),
     )  # fmt: skip
     return [one for kind in found for one in kind]
 
@@ -70,6 +71,12 @@ def _scanned_job(session: Session, text: str) -> Iterator[Found]:
     job = session.get(Job, job_number(text) or 0)
     if job is not None:
         yield Found(kind="job", name=job.name, words=f"job of {job.customer}", path=f"/floor/job/{job.id}")
+
+
+def _webs(session: Session, words: list[str]) -> Iterator[Found]:
+    there = select(LabelWeb.id, LabelWeb.name).where(*all_in(LabelWeb.name, words)).order_by(LabelWeb.id.desc())
+    for number, name in session.execute(there.limit(MOST_OF_A_KIND)).tuples():
+        yield Found(kind="web", name=name or f"Web {number}", words="label web", path=f"/run/web/{number}")
 
 
 def _settings(words: list[str]) -> Iterator[Found]:

@@ -192,8 +192,9 @@ class Found(BaseModel):
     """A thing that was looked for; `path`: where it is opened."""
 
     kind: Literal[
-        "job", "design", "run", "frame", "sheet", "stock", "roll", "machine", "mark set", "profile", "recipe", "setting"
-    ]
+        "job", "design", "run", "web", "frame", "sheet", "stock", "roll", "machine", "mark set", "profile", "recipe",
+        "setting",
+    ]  # fmt: skip
     name: str
     words: str
     path: str

@@ -4,11 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.raster import read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.planning.problem import Placement
@@ -16,9 +14,6 @@ from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import (
-    Art,
-    PageArt,
-    PictureArt,
     PlateWish,
     SpotInk,
 )
@@ -38,8 +33,8 @@ from etiquette.files.documents.plates import ArtNote, PlanNote, PlateName, Plate
 from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.sandbox.drawing import colours_of_designs, preview_of_pdf
 from etiquette.stations import designs, runs
-from etiquette.stations.designs import DesignState
 from etiquette.stations.kits import Kit
+from etiquette.stations.placed_art import art_of
 from etiquette.stations.plate_sets import colour_of, plate_key, plates_of
 from etiquette.stations.print.schemas import PlatesMade
 from etiquette.stations.schemas import OfRun
@@ -115,23 +110,10 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         lines = file.lines if file and is_cut else []
         areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
-        ready = frame_design(_art(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
+        ready = frame_design(art_of(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
         corrections = (design.document.correction(), state.document.correction())
         made[str(design_id)] = replace(ready, changes=changes_of(design.replaced, corrections, converted))
     return made
-
-
-def _art(shop: Shop, design: DesignState) -> Art:
-    found = design.lines
-    if found is not None and found.print_sha:
-        under = _picture(shop, found.under_sha, design) if found.under_sha else None
-        return PageArt(shop.blobs.read(found.print_sha), *_size(design), Polygon(), under)
-    made = found.print_picture_sha if found else None
-    return _picture(shop, made or design.art.picture_sha, design)
-
-
-def _size(design: DesignState) -> tuple[float, float]:
-    return design.document.width_mm or 0.0, design.height_mm or 0.0
 
 
 @dataclass(frozen=True)
@@ -250,15 +232,3 @@ def _order(state: runs.RunState, files: FrameFiles) -> tuple[PlateName, ...]:
             "Put them in two runs.",
         )
     return in_order(made, seen_through=second == {True})
-
-
-def _picture(shop: Shop, sha: str, design: DesignState) -> PictureArt:
-    """The picture kept as `sha`: the art itself, or larger with bleed."""
-    picture = read_picture(shop.blobs.read(sha), design.art.file_name)
-    note = design.lines.summary.bleed if design.lines else None
-    place = note.box if note and sha != design.art.picture_sha else None
-    # printed as it came: the file itself may go in, not what was read from it
-    own = design.art.form == "picture" and sha == design.art.picture_sha
-    return PictureArt(
-        picture, *_size(design), Polygon(), place, shop.blobs.read(design.art.content_sha) if own else None
-    )

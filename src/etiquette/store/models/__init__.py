@@ -26,6 +26,7 @@ from etiquette.store.models.shelf import (
     ToolCard,
 )
 from etiquette.store.models.tasks import Machine, Task, TaskEvent
+from etiquette.store.models.webs import LabelWeb, WebPart
 
 __all__ = [
     "Art",
@@ -46,6 +47,7 @@ __all__ = [
     "InkColour",
     "Job",
     "KeptFile",
+    "LabelWeb",
     "Laminator",
     "LineResult",
     "LineRules",
@@ -70,5 +72,6 @@ __all__ = [
     "Task",
     "TaskEvent",
     "ToolCard",
+    "WebPart",
     "now",
 ]

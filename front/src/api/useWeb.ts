@@ -1,0 +1,46 @@
+import { queryOptions } from "@tanstack/react-query";
+import { api, type Schemas, shown, told } from "./client";
+import { useChange, useHeld } from "./held";
+import { useTask } from "./tasks";
+
+export type Web = Schemas["WebShown"];
+export type WebDocument = Web["document"];
+export type WebChanges = Schemas["WebChanges"];
+export type ChangeWeb = (words: string, changes: WebChanges) => void;
+
+const webQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["web", id],
+    queryFn: () => shown<"WebShown">(api.GET("/api/webs/{web_id}", { params: { path: { web_id: id } } })),
+  });
+export const websQuery = queryOptions({ queryKey: ["webs"], queryFn: () => told(api.GET("/api/webs")) });
+
+/** A label web: its settings with undo, and its pair of files. */
+export function useWeb(id: number) {
+  const held = useHeld<Web>(webQuery(id) as never, [websQuery.queryKey]);
+  const path = { params: { path: { web_id: id } } };
+  const revision = () => held.now()?.revision ?? 0;
+  const edit = useChange(held, ({ words, changes }: { words: string; changes: WebChanges }) =>
+    shown<"WebShown">(api.POST("/api/webs/{web_id}/edits", { ...path, body: { revision: revision(), words, changes } })),
+  );
+  const step = useChange(held, (way: "undo" | "redo") =>
+    shown<"WebShown">(api.POST("/api/webs/{web_id}/{way}", { params: { path: { web_id: id, way } }, body: { revision: revision() } })),
+  );
+  const making = useTask("web files", `web ${id}`, held.refresh);
+  return {
+    web: held.data,
+    error: held.error,
+    change: ((words, changes) => edit.mutate({ words, changes })) as ChangeWeb,
+    step: (way: "undo" | "redo") => step.mutate(way),
+    making,
+    make: () => {
+      if (!making.progress) void making.start("Making the files", () => told(api.PUT("/api/webs/{web_id}/files", path)));
+    },
+  };
+}
+
+/** A new web of designs beside each other; returns its number. */
+export async function beginWeb(designs: number[]): Promise<number> {
+  const web = await shown<"WebShown">(api.POST("/api/webs", { body: { designs } }));
+  return web.id;
+}

@@ -1,0 +1,123 @@
+import type { ChangeWeb, Web, WebDocument } from "../../api/useWeb";
+import { ChoiceRow } from "../../ui/Choice";
+import { NumberRow } from "../../ui/Field";
+import { Free } from "./rows";
+
+type Props = { web: Web; change: ChangeWeb };
+type Rules = NonNullable<WebDocument["mark"]>["rules"];
+
+/** A box of 3 to 6 mm on the first edge, 5 to 20 mm from the left: any finisher's own rules are typed over it. */
+const FIRST_RULES: Rules = {
+  width_mm: [3, 6],
+  height_mm: [3, 6],
+  left_mm: [5, 20],
+  bottom_mm: [0, 0],
+  bottom_from: "bottom",
+  right_of_mark_mm: 1,
+  not_below_mark: false,
+  right_free_mm: null,
+  top_free_mm: null,
+  longest_repeat_mm: null,
+  every: 1,
+};
+const PLAIN = { x_mm: null, y_mm: null, width_mm: null, height_mm: null };
+
+export function Mark({ web, change }: Props) {
+  const { mark } = web.document;
+  const put = (rules: Partial<Rules>) => mark && change("rules of the mark", { mark: { ...mark, rules: { ...mark.rules, ...rules } } });
+  return (
+    <>
+      <ChoiceRow
+        label="Mark"
+        value={mark ? "one" : "none"}
+        choices={[
+          ["none", "none"],
+          ["one", "a solid box a repeat"],
+        ]}
+        why="By it a finisher knows where the repeat begins. The rules below are those of the finisher: type them as its book says."
+        onChange={(value) => change("black mark", { mark: value === "one" ? { rules: FIRST_RULES, ...PLAIN } : null })}
+      />
+      {mark && (
+        <>
+          <Range label="Its width" value={mark.rules.width_mm} put={(width_mm) => put({ width_mm })} />
+          <Range label="Its height" value={mark.rules.height_mm} put={(height_mm) => put({ height_mm })} />
+          <Range label="From the left edge" value={mark.rules.left_mm ?? [0]} put={(left_mm) => put({ left_mm })} />
+          <ChoiceRow
+            label="Its bottom is measured"
+            value={mark.rules.bottom_from}
+            choices={[
+              ["bottom", "from the first edge"],
+              ["top", "from the end of the page"],
+            ]}
+            why="Which edge of the page the finisher measures from."
+            onChange={(bottom_from) => put({ bottom_from })}
+          />
+          <Range label="To its bottom" value={mark.rules.bottom_mm ?? [0]} put={(bottom_mm) => put({ bottom_mm })} />
+          <Free
+            label="Art keeps right of it by"
+            value={mark.rules.right_of_mark_mm}
+            zero="no rule"
+            why="The least between the mark and the art beside it."
+            put={(right_of_mark_mm) => put({ right_of_mark_mm })}
+          />
+          <ChoiceRow
+            label="Art below its top"
+            value={mark.rules.not_below_mark ? "no" : "yes"}
+            choices={[
+              ["yes", "may stand"],
+              ["no", "may not stand"],
+            ]}
+            why="Some finishers want the art to begin at the top of the mark or above it."
+            onChange={(value) => put({ not_below_mark: value === "no" })}
+          />
+          <Free
+            label="Art off the right edge by"
+            value={mark.rules.right_free_mm}
+            zero="no rule"
+            why="The least between the art and the right edge of the stock."
+            put={(right_free_mm) => put({ right_free_mm })}
+          />
+          <Free
+            label="Art off the end by"
+            value={mark.rules.top_free_mm}
+            zero="no rule"
+            why="The least between the art and the end of the page."
+            put={(top_free_mm) => put({ top_free_mm })}
+          />
+          <Free
+            label="Longest repeat"
+            value={mark.rules.longest_repeat_mm}
+            zero="no rule"
+            why="What the finisher reaches from mark to mark."
+            put={(longest_repeat_mm) => put({ longest_repeat_mm })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** The least and the most of a measure; without a most, that and more. */
+function Range({ label, value, put }: { label: string; value: number[]; put: (range: [number, number] | [number]) => void }) {
+  const [least = 0, most] = value;
+  return (
+    <>
+      <NumberRow
+        label={`${label}, at least`}
+        value={least}
+        decimals={2}
+        least={0}
+        why="As the finisher's book says."
+        onChange={(next) => put(most === undefined ? [next] : [next, Math.max(next, most)])}
+      />
+      <NumberRow
+        label={`${label}, at most`}
+        value={most ?? null}
+        decimals={2}
+        least={0}
+        why="Not known: that and more."
+        onChange={(next) => put([Math.min(least, next), next])}
+      />
+    </>
+  );
+}

@@ -1,0 +1,264 @@
+import type { ChangeWeb, Web } from "../../api/useWeb";
+import { ChoiceRow } from "../../ui/Choice";
+import { NumberRow } from "../../ui/Field";
+import { Count, Free } from "./rows";
+import { Unwinding } from "./Unwinding";
+
+type Props = { web: Web; change: ChangeWeb };
+
+export function Repeat({ web: { document: held }, change }: Props) {
+  const { label } = held;
+  return (
+    <>
+      <Count
+        label="Columns"
+        value={held.columns}
+        most={200}
+        why="Labels beside each other."
+        put={(columns) => change("columns", { columns })}
+      />
+      <Count label="Rows" value={held.rows} why="Labels behind each other on one repeat." put={(rows) => change("rows", { rows })} />
+      <NumberRow
+        label="Corners"
+        value={label.corner_mm}
+        zero="sharp"
+        least={0}
+        why="Radius of the die's corners."
+        onChange={(corner_mm) => change("corners", { label: { ...label, corner_mm } })}
+      />
+      <NumberRow
+        label="Gap across"
+        value={held.gap_across_mm}
+        decimals={2}
+        least={0}
+        why="Between the cuts of labels beside each other."
+        onChange={(gap_across_mm) => change("gap across", { gap_across_mm })}
+      />
+      <NumberRow
+        label="Gap along"
+        value={held.gap_along_mm}
+        decimals={2}
+        least={0}
+        why="Between the cuts of labels behind each other."
+        onChange={(gap_along_mm) => change("gap along", { gap_along_mm })}
+      />
+      <Free
+        label="Repeat"
+        value={held.repeat_mm}
+        zero="by its rows"
+        why="How far it is from one page to the next: of a cutting cylinder, its teeth times their pitch."
+        put={(repeat_mm) => change("repeat", { repeat_mm })}
+      />
+      <Free
+        label="From the left edge"
+        value={held.from_left_mm}
+        zero="in the middle"
+        why="Where the first cut begins."
+        put={(from_left_mm) => change("from the left", { from_left_mm })}
+      />
+      <Free
+        label="From the first edge"
+        value={held.from_first_mm}
+        zero="in the middle"
+        why="Where the first cut begins behind the edge that is printed first."
+        put={(from_first_mm) => change("from the first edge", { from_first_mm })}
+      />
+    </>
+  );
+}
+
+export function Stock({ web, change }: Props) {
+  const { document: held } = web;
+  const edge = (key: keyof typeof held.unprinted, label: string) => (
+    <NumberRow
+      label={label}
+      value={held.unprinted[key]}
+      decimals={2}
+      zero="none"
+      least={0}
+      why="What the printer leaves unprinted there."
+      onChange={(value) => change("unprinted edge", { unprinted: { ...held.unprinted, [key]: value } })}
+    />
+  );
+  return (
+    <>
+      <ChoiceRow
+        label="Stock"
+        value={String(held.stock_id ?? "")}
+        choices={[["", "width typed"], ...web.stocks.map(({ id, name }): [string, string] => [String(id), name])]}
+        why="A stock of the Shelf brings its width and its price."
+        onChange={(value) => change("stock", { stock_id: Number(value) || null })}
+      />
+      {web.modes.length > 0 && (
+        <ChoiceRow
+          label="Print mode"
+          value={String(held.print_mode_id ?? "")}
+          choices={[["", "not said"], ...web.modes.map(({ id, name }): [string, string] => [String(id), name])]}
+          why="Says how long it takes to print."
+          onChange={(value) => change("print mode", { print_mode_id: Number(value) || null })}
+        />
+      )}
+      {edge("left_mm", "Unprinted at the left")}
+      {edge("right_mm", "Unprinted at the right")}
+      {edge("first_mm", "Unprinted at the first edge")}
+      {edge("last_mm", "Unprinted at the end")}
+    </>
+  );
+}
+
+export function Rolls({ web: { document: held }, change }: Props) {
+  const { rolls, applicator } = held;
+  const put = (changes: Partial<typeof rolls>) => change("rolls", { rolls: { ...rolls, ...changes } });
+  const ask = (changes: Partial<typeof applicator>) => change("applicator", { applicator: { ...applicator, ...changes } });
+  return (
+    <>
+      <Count label="Labels wanted" value={rolls.count} most={100_000_000} why="Good labels of this web." put={(count) => put({ count })} />
+      <NumberRow
+        label="On a roll"
+        kind="plain"
+        decimals={0}
+        zero="all of them"
+        least={0}
+        most={10_000_000}
+        value={rolls.per_roll ?? 0}
+        why="Labels on one finished roll."
+        onChange={(next) => put({ per_roll: Math.round(next) || null })}
+      />
+      <ChoiceRow
+        label="Lanes"
+        value={rolls.slit ? "slit" : "whole"}
+        choices={[
+          ["slit", "slit into rolls"],
+          ["whole", "stay together"],
+        ]}
+        why="Slit apart, every column becomes rolls of its own."
+        onChange={(value) => put({ slit: value === "slit" })}
+      />
+      <NumberRow
+        label="Leader"
+        value={rolls.leader_mm}
+        zero="none"
+        least={0}
+        why="Blank stock before the first label of a roll."
+        onChange={(leader_mm) => put({ leader_mm })}
+      />
+      <NumberRow
+        label="Tail"
+        value={rolls.tail_mm}
+        zero="none"
+        least={0}
+        why="Blank stock behind the last one."
+        onChange={(tail_mm) => put({ tail_mm })}
+      />
+      <NumberRow
+        label="Core"
+        value={rolls.core_mm}
+        least={5}
+        most={500}
+        why="Outer diameter of the core."
+        onChange={(core_mm) => put({ core_mm })}
+      />
+      <NumberRow
+        label="Thickness with liner"
+        value={rolls.thickness_mm}
+        decimals={3}
+        step={0.01}
+        zero="not known"
+        least={0}
+        most={5}
+        why="Says how thick a full roll becomes."
+        onChange={(thickness_mm) => put({ thickness_mm })}
+      />
+      <Unwinding value={held.unwinding} put={(unwinding) => change("unwinding", { unwinding })} />
+      <Count
+        label="Windings until it is applied"
+        value={held.windings}
+        most={9}
+        why="Once where the printer winds the finished roll; each winding more turns round which end comes first."
+        put={(windings) => change("windings", { windings })}
+      />
+      <Free
+        label="Applicator: least gap"
+        value={applicator.least_gap_mm}
+        zero="any"
+        why="Between labels, so that it finds each."
+        put={(least_gap_mm) => ask({ least_gap_mm })}
+      />
+      <Free label="Applicator: core" value={applicator.core_mm} zero="any" why="The core it takes." put={(core_mm) => ask({ core_mm })} />
+      <Free
+        label="Applicator: thickest roll"
+        value={applicator.most_outer_mm}
+        zero="any"
+        why="The largest diameter it takes."
+        put={(most_outer_mm) => ask({ most_outer_mm })}
+      />
+    </>
+  );
+}
+
+export function CutLook({ web: { document: held }, change }: Props) {
+  const { cut } = held;
+  const put = (changes: Partial<typeof cut>) => change("cut file", { cut: { ...cut, ...changes } });
+  return (
+    <>
+      <ChoiceRow
+        label="Outline"
+        value={cut.inset_mm === null ? "own" : "inset"}
+        choices={[
+          ["own", "the label's own cut"],
+          ["inset", "inside its art by"],
+        ]}
+        why="Some finishers want the outline a little inside the art."
+        onChange={(value) => put({ inset_mm: value === "own" ? null : held.bleed_mm })}
+      />
+      {cut.inset_mm !== null && (
+        <NumberRow
+          label="Inside the art by"
+          value={cut.inset_mm}
+          decimals={2}
+          least={-20}
+          most={20}
+          why="On every side."
+          onChange={(inset_mm) => put({ inset_mm })}
+        />
+      )}
+      <ChoiceRow
+        label="End of the outline"
+        value={cut.top_at_art ? "art" : "plain"}
+        choices={[
+          ["plain", "like the other sides"],
+          ["art", "where the art ends"],
+        ]}
+        why="Whether the outline ends with the art at the end of the page."
+        onChange={(value) => put({ top_at_art: value === "art" })}
+      />
+      <Free
+        label="Corners of the outline"
+        value={cut.corner_mm}
+        zero="as the label"
+        why="Their radius."
+        put={(corner_mm) => put({ corner_mm })}
+      />
+      <NumberRow
+        label="Stroke"
+        value={cut.stroke_mm}
+        decimals={2}
+        step={0.05}
+        least={0.01}
+        most={5}
+        why="Width of the outline in the file."
+        onChange={(stroke_mm) => put({ stroke_mm })}
+      />
+      <ChoiceRow
+        label="The mark lies"
+        value={cut.mark_last ? "over" : "under"}
+        choices={[
+          ["over", "over the outlines"],
+          ["under", "under them"],
+        ]}
+        why="What is painted last lies on top."
+        onChange={(value) => put({ mark_last: value === "over" })}
+      />
+    </>
+  );
+}

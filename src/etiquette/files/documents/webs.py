@@ -1,0 +1,21 @@
+"""What a label web holds."""
+
+from typing import Annotated
+
+from pydantic import ConfigDict, Field
+
+from etiquette.files.documents.document import Document, changes_of
+from etiquette.files.web_file import WebValues
+
+
+class WebDocument(WebValues, Document):
+    """`designs`: the design of each column, again and again; `stock_id` None: `width_mm` is typed."""
+
+    model_config = ConfigDict(json_schema_serialization_defaults_required=True)
+    name: str = Field(min_length=1, max_length=120)
+    designs: list[Annotated[int, Field(ge=1)]] = Field(min_length=1, max_length=200)
+    stock_id: int | None = None
+    print_mode_id: int | None = None
+
+
+WebChanges = changes_of(WebDocument)

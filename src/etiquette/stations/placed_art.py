@@ -1,0 +1,34 @@
+"""A design as it goes onto a plate: its page without its finish lines, or its picture, with the bleed it was given."""
+
+from shapely import Polygon
+
+from etiquette.core.artwork.raster import read_picture
+from etiquette.core.printing.plates import Art, PageArt, PictureArt
+from etiquette.stations.designs import DesignState
+from etiquette.stations.shop import Shop
+
+
+def art_of(shop: Shop, design: DesignState) -> Art:
+    """Without a clip: who places it says how far it is printed."""
+    found = design.lines
+    if found is not None and found.print_sha:
+        under = _picture(shop, found.under_sha, design) if found.under_sha else None
+        return PageArt(shop.blobs.read(found.print_sha), *_size(design), Polygon(), under)
+    made = found.print_picture_sha if found else None
+    return _picture(shop, made or design.art.picture_sha, design)
+
+
+def _size(design: DesignState) -> tuple[float, float]:
+    return design.document.width_mm or 0.0, design.height_mm or 0.0
+
+
+def _picture(shop: Shop, sha: str, design: DesignState) -> PictureArt:
+    """The picture kept as `sha`: the art itself, or larger with bleed."""
+    picture = read_picture(shop.blobs.read(sha), design.art.file_name)
+    note = design.lines.summary.bleed if design.lines else None
+    place = note.box if note and sha != design.art.picture_sha else None
+    # printed as it came: the file itself may go in, not what was read from it
+    own = design.art.form == "picture" and sha == design.art.picture_sha
+    return PictureArt(
+        picture, *_size(design), Polygon(), place, shop.blobs.read(design.art.content_sha) if own else None
+    )

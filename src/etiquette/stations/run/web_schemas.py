@@ -1,0 +1,132 @@
+"""What goes over the wire of label webs."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, Field, StringConstraints
+
+from etiquette.files.documents.webs import WebChanges, WebDocument
+from etiquette.stations.schemas import Asked, RowId
+
+
+class OfWeb(BaseModel):
+    web_id: int
+
+
+class WebMade(BaseModel):
+    """What the task finds."""
+
+    found: Literal["web files"] = "web files"
+    web_id: int
+
+
+class WebAsked(Asked):
+    designs: Annotated[list[RowId], Field(min_length=1, max_length=40)]
+
+
+class WebEdit(Asked):
+    revision: int
+    words: Annotated[str, StringConstraints(min_length=1, max_length=200)]
+    changes: WebChanges  # type: ignore[valid-type]
+
+    def named(self) -> dict[str, Any]:
+        changes: BaseModel = self.changes
+        return changes.model_dump(mode="json", exclude_unset=True)
+
+
+class WebListed(BaseModel):
+    id: int
+    name: str
+
+
+class LabelShown(BaseModel):
+    """A label on the page, mm from its lower left corner; how its art is turned."""
+
+    design_id: int
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+class SumsShown(BaseModel):
+    repeat_mm: float
+    labels: int
+    art_width_mm: float
+    art_height_mm: float
+    gap_across_set_mm: float
+    gap_along_set_mm: float
+    printable_width_mm: float
+    printable_length_mm: float
+    gap_to_next_mm: float
+
+
+class ClearanceShown(BaseModel):
+    words: str
+    asked: str
+    there_mm: float
+    kept: bool
+    along: tuple[float, float, float, float]
+
+
+class ProblemShown(BaseModel):
+    what: str
+    x: float
+    y: float
+    do: str
+
+
+class MakingShown(BaseModel):
+    """`stock_cost`, `minutes` None: no stock or no print mode of the Shelf is chosen."""
+
+    repeats: int
+    rolls: int
+    labels: int
+    on_last_roll: int
+    length_mm: float
+    waste: float
+    outer_mm: float | None
+    stock_cost: float | None
+    minutes: float | None
+
+
+class WebPartShown(BaseModel):
+    name: str
+    size: int
+
+
+class DesignOfWeb(BaseModel):
+    """`short`: what its art lacks for label and bleed, in words; empty: nothing."""
+
+    id: int
+    name: str
+    width_mm: float | None
+    height_mm: float | None
+    short: str
+
+
+class Named(BaseModel):
+    id: int
+    name: str
+
+
+class WebShown(BaseModel):
+    id: int
+    revision: int
+    document: WebDocument
+    undo: str | None
+    redo: str | None
+    turn_deg: float
+    labels: list[LabelShown]
+    mark: tuple[float, float, float, float] | None
+    sums: SumsShown
+    clearances: list[ClearanceShown]
+    problems: list[ProblemShown]
+    applicator: list[str]
+    making: MakingShown
+    designs: list[DesignOfWeb]
+    parts: list[WebPartShown]
+    fresh: bool
+    """The files are of the web as it is."""
+    stocks: list[Named]
+    modes: list[Named]
+    currency: str

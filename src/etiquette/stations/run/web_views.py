@@ -1,0 +1,104 @@
+"""What is shown of label webs."""
+
+from dataclasses import asdict
+
+from sqlalchemy import Select, select
+from sqlalchemy.orm import Session
+
+from etiquette.core.planning.webs import applicator_problems, cuts, making, problems, sums
+from etiquette.files.documents.webs import WebDocument
+from etiquette.stations import designs, edits
+from etiquette.stations.designs import DesignState
+from etiquette.stations.run import webs
+from etiquette.stations.run.web_schemas import (
+    ClearanceShown,
+    DesignOfWeb,
+    LabelShown,
+    MakingShown,
+    Named,
+    ProblemShown,
+    SumsShown,
+    WebListed,
+    WebPartShown,
+    WebShown,
+)
+from etiquette.store.models import Blob, LabelWeb, PrintMode, Stock
+from etiquette.store.rows import loaded
+
+WEBS_SHOWN = 60
+
+
+def webs_listed(session: Session) -> list[WebListed]:
+    """The newest first."""
+    rows = session.execute(select(LabelWeb.id, LabelWeb.name).order_by(LabelWeb.id.desc()).limit(WEBS_SHOWN)).tuples()
+    return [WebListed(id=number, name=name or f"Web {number}") for number, name in rows]
+
+
+def web_shown(session: Session, web_id: int) -> WebShown:
+    """Raises NotThere."""
+    row = webs.web_there(session, web_id)
+    document, web = row.document, row.document.to_web()
+    states = designs.states_of(session, list(dict.fromkeys(document.designs)))
+    undo, redo = edits.history(session, "web", web_id)
+    mark, parts = document.to_mark(), webs.parts_of_web(session, web_id)
+    sizes = loaded(session, Blob, (part.content_sha for part in parts))
+    key = webs.key_of(document, states)
+    return WebShown(
+        id=row.id,
+        revision=row.revision,
+        document=document,
+        undo=undo,
+        redo=redo,
+        turn_deg=web.turn_deg,
+        labels=[
+            LabelShown(
+                design_id=document.designs[number % web.columns % len(document.designs)],
+                x=x0, y=y0, width=x1 - x0, height=y1 - y0,
+            )
+            for number, (x0, y0, x1, y1) in enumerate(cuts(web))
+        ],
+        mark=mark.box if mark else None,
+        sums=SumsShown(**asdict(sums(web))),
+        clearances=[ClearanceShown(**asdict(one)) for one in document.to_clearances()],
+        problems=[ProblemShown(**asdict(one)) for one in problems(web)],
+        applicator=applicator_problems(web, document.to_rolls(), document.to_applicator()),
+        making=_making(session, document),
+        designs=[_design(state, document) for state in states.values()],
+        parts=[WebPartShown(name=part.name, size=sizes[part.content_sha].size) for part in parts],
+        fresh=bool(parts) and all(part.key == key for part in parts),
+        stocks=[Named(id=number, name=name) for number, name in session.execute(_stocks(document)).tuples()],
+        modes=[Named(id=number, name=name) for number, name in session.execute(_modes(document)).tuples()],
+        currency=session.scalar(select(Stock.currency).order_by(Stock.id).limit(1)) or "",
+    )  # fmt: skip
+
+
+def _making(session: Session, document: WebDocument) -> MakingShown:
+    made = making(document.to_web(), document.to_rolls())
+    m2 = made.length_mm * document.width_mm / 1e6
+    stock = session.get(Stock, document.stock_id) if document.stock_id else None
+    mode = session.get(PrintMode, document.print_mode_id) if document.print_mode_id else None
+    return MakingShown(
+        **asdict(made),
+        stock_cost=round(m2 * float(stock.price_m2), 2) if stock else None,
+        minutes=round(60 * m2 / mode.m2_per_hour, 1) if mode and mode.m2_per_hour else None,
+    )
+
+
+def _design(state: DesignState, document: WebDocument) -> DesignOfWeb:
+    width, height, both = state.document.width_mm, state.height_mm, 2 * document.bleed_mm
+    wanted = (document.label.width_mm + both, document.label.height_mm + both)
+    short = ""
+    if width is None or height is None:
+        short = "Its size is not known: type its width in Lines."
+    elif width < wanted[0] - 0.01 or height < wanted[1] - 0.01:
+        size = f"{wanted[0]:.1f} × {wanted[1]:.1f} mm"
+        short = f"{width:.1f} × {height:.1f} mm, with bleed it should be {size}: its edge is carried outward."
+    return DesignOfWeb(id=state.design.id, name=state.document.name, width_mm=width, height_mm=height, short=short)
+
+
+def _stocks(document: WebDocument) -> Select[int, str]:
+    return select(Stock.id, Stock.name).where(~Stock.away | (Stock.id == document.stock_id)).order_by(Stock.name)
+
+
+def _modes(document: WebDocument) -> Select[int, str]:
+    return select(PrintMode.id, PrintMode.name).where(PrintMode.stock_id == document.stock_id).order_by(PrintMode.name)

@@ -1,0 +1,177 @@
+"""Label webs over the API: begun from designs, edited with undo, made into files that are read by programs nobody here
+wrote; and what is refused."""
+
+from collections.abc import Iterator
+from io import BytesIO
+from typing import Any
+
+import httpx
+import numpy as np
+import pypdfium2 as pdfium
+import pytest
+from PIL import Image
+from sqlalchemy import update
+from starlette.testclient import TestClient
+
+from etiquette.core.errors import JobError
+from etiquette.server.app import create_app
+from etiquette.stations import finished, whole
+from etiquette.stations.lines import taking_in
+from etiquette.stations.run import tasks
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Design, Job, Stock
+from tests.outside.test_web_pairs import paths
+from tests.stations.shop_floor import do, fill_shelf
+from tests.vector_art import label_pdf
+
+
+@pytest.fixture
+def client(shop: Shop) -> Iterator[httpx.Client]:
+    shop.database.within(fill_shelf)
+    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+        yield made
+
+
+def picture(shop: Shop, colour: tuple[int, int, int], width_mm: float = 40.0) -> int:
+    """A plain rectangle, twice as wide as high."""
+    out = BytesIO()
+    Image.new("RGB", (400, 200), colour).save(out, "PNG")
+    wanted = {"width_mm": width_mm, "due_count": 100, "ready": True, "follow": "page", "offset_mm": 0.0}
+    (design,) = taking_in.take_in(shop, out.getvalue(), "plain.png", None, wanted)
+    return design
+
+
+def begun(client: httpx.Client, *designs: int) -> dict[str, Any]:
+    answer = client.post("/api/webs", json={"designs": list(designs)})
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def change(client: httpx.Client, web: dict[str, Any], **changes: Any) -> dict[str, Any]:
+    asked = {"revision": web["revision"], "words": "as asked", "changes": changes}
+    answer = client.post(f"/api/webs/{web['id']}/edits", json=asked)
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def made(shop: Shop, client: httpx.Client, web: dict[str, Any]) -> dict[str, bytes]:
+    do(shop, tasks.make_web_files.work, web_id=web["id"])
+    parts = client.get(f"/api/webs/{web['id']}").json()["parts"]
+    return {part["name"]: client.get(f"/api/webs/{web['id']}/files/{part['name']}").content for part in parts}
+
+
+def test_a_web_begins_with_its_labels_beside_each_other(shop: Shop, client: httpx.Client) -> None:
+    red, blue = picture(shop, (200, 30, 30)), picture(shop, (30, 30, 200))
+    web = begun(client, red, blue)
+    assert web["document"]["columns"] == 2 and web["sums"]["labels"] == 2 and web["problems"] == []
+    assert [one["design_id"] for one in web["labels"]] == [red, blue]
+    assert web["making"]["repeats"] == 100  # a hundred of each
+    assert client.get("/api/webs").json() == [{"id": web["id"], "name": "Plain"}]
+    assert any(one["path"] == f"/run/web/{web['id']}" for one in client.get("/api/find?text=plain").json())
+
+
+def test_edits_have_undo_and_whoever_missed_one_is_told(shop: Shop, client: httpx.Client) -> None:
+    web = begun(client, picture(shop, (200, 30, 30)))
+    three = change(client, web, columns=3, gap_across_mm=5)
+    assert three["sums"]["labels"] == 3 and three["undo"] == "as asked"
+    late = {"revision": web["revision"], "words": "late", "changes": {"rows": 9}}
+    assert client.post(f"/api/webs/{web['id']}/edits", json=late).status_code == 409
+    back = client.post(f"/api/webs/{web['id']}/undo", json={"revision": three["revision"]}).json()
+    assert back["document"] == web["document"] and back["redo"] == "as asked"
+
+
+def test_a_stock_brings_its_width_and_its_price(shop: Shop, client: httpx.Client) -> None:
+    web = begun(client, picture(shop, (200, 30, 30)))
+    assert web["making"]["stock_cost"] is None
+    on_stock = change(client, web, stock_id=1)
+    stock = shop.database.within(lambda session: session.get_one(Stock, 1))
+    assert on_stock["document"]["width_mm"] == stock.width_mm
+    m2 = on_stock["making"]["length_mm"] * stock.width_mm / 1e6
+    assert on_stock["making"]["stock_cost"] == pytest.approx(m2 * float(stock.price_m2), abs=0.01)
+    typed = change(client, on_stock, width_mm=150)
+    assert typed["document"]["stock_id"] is None and typed["making"]["stock_cost"] is None
+
+
+def test_colour_is_carried_outward_where_art_ends_before_the_bleed(shop: Shop, client: httpx.Client) -> None:
+    """Art as large as its label, 2 mm of bleed: 200 dots an inch of the print are red up to the bleed, white past it;
+    the mark is where its rule says, and the files are those of the web as it is."""
+    web = begun(client, picture(shop, (200, 30, 30)))
+    rules = {"width_mm": [4, 4], "height_mm": [3, 3], "left_mm": [6, 6], "bottom_mm": [0, 0]}
+    web = change(client, web, width_mm=100, repeat_mm=40, bleed_mm=2, mark={"rules": rules})
+    assert "carried outward" in web["designs"][0]["short"]
+    files = made(shop, client, web)
+    assert sorted(files) == ["cut.dxf", "cut.pdf", "print.pdf"]
+    shown = np.asarray(pdfium.PdfDocument(files["print.pdf"])[0].render(scale=200 / 72).to_pil().convert("RGB"))
+    red = (shown[..., 0].astype(int) - shown[..., 1] > 100).nonzero()
+    dot = 25.4 / 200
+    wide, high = (np.ptp(red[axis]) * dot for axis in (1, 0))
+    assert (wide, high) == pytest.approx((44.0, 24.0), abs=2 * dot)
+    (mark,) = [box for fill, _, _, box in paths(files["cut.pdf"]) if fill]
+    assert mark == pytest.approx([6, 0, 10, 3], abs=0.01)
+    shown_now = client.get(f"/api/webs/{web['id']}").json()
+    assert shown_now["fresh"] and not change(client, shown_now, gap_along_mm=9)["fresh"]
+
+
+def test_art_that_reaches_is_printed_as_it_came_and_vector_art_stays_vectors(shop: Shop, client: httpx.Client) -> None:
+    (label,) = taking_in.take_in(shop, label_pdf(), "label.pdf", None, {"width_mm": 60.0, "ready": True})
+    web = begun(client, label)
+    inner = {"width_mm": 50, "height_mm": web["document"]["label"]["height_mm"] - 10, "corner_mm": 2}
+    web = change(client, web, label=inner, bleed_mm=1)
+    assert web["designs"][0]["short"] == ""
+    printed, sent = (
+        [one.type for one in pdfium.PdfDocument(content)[0].get_objects(max_depth=9)]
+        for content in (made(shop, client, web)["print.pdf"], label_pdf())
+    )
+    pictures, drawn = 3, 2  # FPDF_PAGEOBJ_IMAGE, FPDF_PAGEOBJ_PATH
+    assert printed.count(pictures) == sent.count(pictures) and printed.count(drawn) > 1
+
+
+@pytest.mark.parametrize(
+    ("changes", "said"),
+    [
+        ({"gap_along_mm": 1, "bleed_mm": 2, "rows": 2}, "overlap by 3.00 mm"),
+        ({"mark": {"rules": {"width_mm": [3], "height_mm": [3], "left_mm": [90, 90]}}, "width_mm": 100}, "lies on art"),
+    ],
+)
+def test_what_is_wrong_with_it_is_said_and_no_file_is_made(
+    shop: Shop, client: httpx.Client, changes: dict[str, Any], said: str
+) -> None:
+    web = begun(client, picture(shop, (200, 30, 30), 90.0))
+    if "mark" in changes:
+        changes = {**changes, "from_left_mm": 5}
+    change(client, web, **changes)
+    with pytest.raises(JobError, match=said):
+        do(shop, tasks.make_web_files.work, web_id=web["id"])
+    assert client.get(f"/api/webs/{web['id']}").json()["parts"] == []
+
+
+@pytest.mark.parametrize(
+    "changes",
+    [{"columns": 0}, {"width_mm": 1e9}, {"unwinding": 9}, {"designs": []}, {"stranger": 1}, {"label": {"width_mm": 5}}],
+)
+def test_values_that_mean_nothing_are_refused(shop: Shop, client: httpx.Client, changes: dict[str, Any]) -> None:
+    web = begun(client, picture(shop, (200, 30, 30)))
+    asked = {"revision": web["revision"], "words": "odd", "changes": changes}
+    assert client.post(f"/api/webs/{web['id']}/edits", json=asked).status_code == 422
+    assert client.get(f"/api/webs/{web['id']}").json()["revision"] == web["revision"]
+
+
+def test_no_web_of_what_is_not_there(shop: Shop, client: httpx.Client) -> None:
+    assert client.post("/api/webs", json={"designs": [99]}).status_code == 404
+    assert client.get("/api/webs/99").status_code == 404
+    web = begun(client, picture(shop, (200, 30, 30)))
+    assert client.get(f"/api/webs/{web['id']}/files/print.pdf").status_code == 404
+    asked = {"revision": web["revision"], "words": "other art", "changes": {"designs": [99]}}
+    assert client.post(f"/api/webs/{web['id']}/edits", json=asked).status_code == 404
+
+
+def test_the_art_of_a_web_is_neither_deleted_nor_cleared(shop: Shop, client: httpx.Client) -> None:
+    design = picture(shop, (200, 30, 30))
+    begun(client, design)
+    job = shop.database.within(lambda session: session.get_one(Design, design).job_id)
+    for kind, number in (("design", design), ("job", job)):
+        with pytest.raises(JobError, match="The label web Plain is made of"):
+            shop.database.within(lambda session, k=kind, n=number: whole.take_away(session, k, n))  # type: ignore[misc]
+    shop.database.within(lambda session: session.execute(update(Job).values(closed_at="2020-01-01")))
+    shop.database.within(lambda session: finished.choose(session, finished.Choice("cleared", 1)))
+    assert finished.sweep(shop) == finished.Gone()
