@@ -54,10 +54,6 @@ def main() -> None:
         page.goto(f"{url}/lines/10")
         expect(page.get_by_role("main").get_by_test_id("finish-line")).to_have_count(4)
         keep(page, "lines-vector")
-        page.goto(f"{url}/lines/8")
-        page.get_by_role("main").get_by_test_id("finish-line").first.wait_for()
-        page.keyboard.press("v")
-        keep(page, "lines-bleed")
         page.goto(f"{url}/lines/7")
         page.get_by_role("main").get_by_role("button", name="White").click(timeout=60_000)
         keep(page, "lines-white")
@@ -75,6 +71,7 @@ def main() -> None:
         page.keyboard.press("c")
         page.get_by_role("region", name="Layouts side by side").get_by_role("button", name="Take it").first.click()
         keep(page, "run-compare")
+        label_web(page, url)
         page.goto(f"{url}/print/1")
         expect(page.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=60_000)
         keep(page, "print")
@@ -119,6 +116,26 @@ def main() -> None:
         expect(by_hand).to_contain_text("1 of")
         keep(page, "bench-by-hand")
         browser.close()
+
+
+def label_web(page: Page, url: str) -> None:
+    """A web of the jar label, with its mark and its files."""
+    page.goto(f"{url}/run/web")
+    page.get_by_role("button", name=re.compile("^Jar label")).click()
+    page.get_by_role("button", name="Begin a web of this label").click()
+    page.get_by_role("heading", name="Jar label").wait_for()
+    number = int(page.url.rsplit("/", 1)[1])
+    web = page.request.get(f"{url}/api/webs/{number}").json()
+    rules = {"width_mm": [3, 6], "height_mm": [3, 6], "left_mm": [5, 20], "bottom_mm": [0, 0], "right_of_mark_mm": 1}
+    changes = {"columns": 2, "rows": 2, "gap_across_mm": 5, "gap_along_mm": 5, "width_mm": 180,
+               "mark": {"rules": rules}, "label": {"width_mm": 56, "height_mm": 56, "corner_mm": 28}, "bleed_mm": 1.5,
+               "rolls": {"count": 4000, "per_roll": 1000, "leader_mm": 800, "thickness_mm": 0.16}}  # fmt: skip
+    asked = {"revision": web["revision"], "words": "two beside each other", "changes": changes}
+    page.request.post(f"{url}/api/webs/{number}/edits", data=asked, headers={"Origin": url})
+    page.reload()
+    page.get_by_role("button", name="Make print and cut file").click()
+    page.get_by_text("Both files match").wait_for(timeout=60_000)
+    keep(page, "web")
 
 
 def without_eyes(page: Page, url: str) -> None:

@@ -15,6 +15,7 @@ from etiquette.core.planning.webs import (
     TURNS,
     UNWINDING,
     Applicator,
+    Cylinder,
     Edges,
     Label,
     Rolls,
@@ -108,6 +109,15 @@ def test_all_eight_ways_of_unwinding() -> None:
             turn = np.radians(Web(Label(30, 20), 100, unwinding=number, windings=windings).turn_deg)
             x, y = ends[side]
             assert x * np.sin(turn) + y * np.cos(turn) == pytest.approx(end), (number, windings)
+
+
+def test_teeth_and_pitch_of_a_cylinder_make_the_repeat() -> None:
+    """96 teeth of 3.175 mm go 304.8 mm round; two repeats on it are 152.4 mm. A plate 0.5 mm thick is bent to a way
+    round that is longer by π mm: its drawing is 0.98969 of what it cuts."""
+    solid = Cylinder(96, 3.175)
+    assert (solid.repeat_mm, solid.shrink) == pytest.approx((304.8, 1.0))
+    assert Cylinder(96, 3.175, around=2).repeat_mm == pytest.approx(152.4)
+    assert Cylinder(96, 3.175, plate_mm=0.5).shrink == pytest.approx((304.8 - pi) / 304.8)
 
 
 # --- marks

@@ -24,7 +24,7 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.cutting.web_pairs import CutLook, WebFiles, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
 from etiquette.core.planning.web_marks import WebMark
-from etiquette.core.planning.webs import UNWINDING, Label, Web, cuts
+from etiquette.core.planning.webs import UNWINDING, Cylinder, Label, Web, cuts
 from etiquette.core.printing.plates import PictureArt, PlateWish
 
 MM = 25.4 / 72
@@ -158,6 +158,19 @@ def longer(files: WebFiles) -> WebFiles:
 )
 def test_a_pair_that_does_not_match_is_found_out(spoil: Callable[[WebFiles], WebFiles], said: str) -> None:
     assert any(said in one for one in disagreements(spoil(pair())))
+
+
+def test_the_drawing_of_a_flexible_plate_is_shorter_along_and_no_narrower() -> None:
+    files = pair()
+    assert files.plate_dxf is None
+    cylinder = Cylinder(100, WEB.length_mm / 100, plate_mm=0.5)
+    size = (WEB.label.width_mm + 2 * WEB.bleed_mm, WEB.label.height_mm + 2 * WEB.bleed_mm)
+    design = label_design(PictureArt(picture(), *size, Polygon()), size, WEB, {})
+    plate = web_files(WEB, {"one": design}, ["one"], MARK, "Labels", LOOK, PlateWish(), cylinder).plate_dxf
+    assert plate is not None and set(drawn(plate)) == {"kiss"}
+    shrink = 1 - np.pi / WEB.length_mm  # 2 π × 0.5 mm less on a way round as long as the repeat
+    bent, flat = np.array(drawn(plate)["kiss"]), np.array(drawn(files.cut_dxf)["kiss"])
+    assert bent == pytest.approx(flat * [1, shrink, 1, shrink], abs=WITHIN_MM)
 
 
 # --- the command

@@ -175,3 +175,22 @@ def test_the_art_of_a_web_is_neither_deleted_nor_cleared(shop: Shop, client: htt
     shop.database.within(lambda session: session.execute(update(Job).values(closed_at="2020-01-01")))
     shop.database.within(lambda session: finished.choose(session, finished.Choice("cleared", 1)))
     assert finished.sweep(shop) == finished.Gone()
+
+
+def test_rules_of_finishers_are_kept_under_the_shops_own_names(client: httpx.Client) -> None:
+    rules = {"width_mm": [2, 4], "height_mm": [2], "left_mm": [5, 10], "longest_repeat_mm": 349}
+    kept = client.post("/api/webs/finishers", json={"name": " Finisher west ", "rules": rules}).json()
+    assert [one["name"] for one in kept] == ["Finisher west"] and kept[0]["rules"]["height_mm"] == [2.0]
+    again = client.post("/api/webs/finishers", json={"name": "Finisher west", "rules": {**rules, "height_mm": [3, 3]}})
+    assert [one["rules"]["height_mm"] for one in again.json()] == [[3.0, 3.0]]  # the same name, other rules
+    assert client.post("/api/webs/finishers", json={"name": "x", "rules": {"width_mm": [2]}}).status_code == 422
+    assert client.delete(f"/api/webs/finishers/{kept[0]['id']}").json() == []
+    assert client.delete(f"/api/webs/finishers/{kept[0]['id']}").status_code == 404
+
+
+def test_a_cylinder_says_the_repeat_and_its_plate_gets_a_drawing(shop: Shop, client: httpx.Client) -> None:
+    web = begun(client, picture(shop, (200, 30, 30)))
+    web = change(client, web, repeat_mm=50, cylinder={"teeth": 60, "pitch_mm": 4, "around": 2, "plate_mm": 0.4})
+    assert web["sums"]["repeat_mm"] == 120 and web["document"]["repeat_mm"] == 50
+    assert "plate.dxf" in made(shop, client, web)
+    assert change(client, client.get(f"/api/webs/{web['id']}").json(), cylinder=None)["sums"]["repeat_mm"] == 50

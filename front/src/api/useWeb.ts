@@ -1,9 +1,10 @@
-import { queryOptions } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, shown, told } from "./client";
-import { useChange, useHeld } from "./held";
+import { sayProblem, useChange, useHeld } from "./held";
 import { useTask } from "./tasks";
 
 export type Web = Schemas["WebShown"];
+export type Finisher = Schemas["FinisherShown"];
 export type WebDocument = Web["document"];
 export type WebChanges = Schemas["WebChanges"];
 export type ChangeWeb = (words: string, changes: WebChanges) => void;
@@ -37,6 +38,27 @@ export function useWeb(id: number) {
       if (!making.progress) void making.start("Making the files", () => told(api.PUT("/api/webs/{web_id}/files", path)));
     },
   };
+}
+
+const finishersQuery = queryOptions({
+  queryKey: ["finishers"],
+  queryFn: () => told(api.GET("/api/webs/finishers")) as unknown as Promise<Finisher[]>,
+});
+
+/** What finishers ask of a black mark, under the shop's own names. */
+export function useFinishers() {
+  const queries = useQueryClient();
+  const { data: finishers = [] } = useQuery(finishersQuery);
+  const kept = { onSuccess: () => void queries.invalidateQueries({ queryKey: finishersQuery.queryKey }), onError: sayProblem };
+  const keep = useMutation({
+    mutationFn: (body: Schemas["FinisherAsked"]) => told(api.POST("/api/webs/finishers", { body })),
+    ...kept,
+  });
+  const takeAway = useMutation({
+    mutationFn: (finisher_id: number) => told(api.DELETE("/api/webs/finishers/{finisher_id}", { params: { path: { finisher_id } } })),
+    ...kept,
+  });
+  return { finishers, keep, takeAway };
 }
 
 /** A new web of designs beside each other; returns its number. */

@@ -26,7 +26,16 @@ def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
         raise JobError(" ".join(why), file.name, "Change it in WEB.json.")
     designs = {one.id: _label(one, file, folder) for one in file.art}
     across = file.across or [file.art[0].id]
-    made = web_files(web, designs, across, mark, file.name, file.to_look(), PlateWish())
+    made = web_files(
+        web,
+        designs,
+        across,
+        mark,
+        file.name,
+        file.to_look(),
+        PlateWish(),
+        file.cylinder.to_cylinder() if file.cylinder else None,
+    )
     if wrong := disagreements(made):
         raise JobError(
             f"The pair of files does not match. {' '.join(wrong)}", file.name, "Tell us: this is our mistake."
@@ -34,6 +43,7 @@ def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
     make_folder(out)
     spots = {f"{ink.lower()}.pdf": plate for ink, plate in made.printed.spots.items() if plate}
     held = {"print.pdf": made.printed.colour, **spots, "cut.pdf": made.cut_pdf, "cut.dxf": made.cut_dxf}
+    held |= {"plate.dxf": made.plate_dxf} if made.plate_dxf else {}
     written = [write_file(out / name, content) for name, content in held.items()]
     return {
         "out": str(out),

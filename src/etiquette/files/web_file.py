@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field, model_validator
 
 from etiquette.core.cutting.web_pairs import CutLook
 from etiquette.core.planning.web_marks import Clearance, MarkRules, WebMark, clearances, mark_of
-from etiquette.core.planning.webs import Applicator, Edges, Label, Rolls, Web, problems
+from etiquette.core.planning.webs import Applicator, Cylinder, Edges, Label, Rolls, Web, problems
 from etiquette.files.contracts import Strict
 
 Length = Annotated[float, Field(ge=0, le=2000)]
@@ -55,7 +55,6 @@ class RulesOfMarkFile(Strict):
     right_free_mm: Length | None = None
     top_free_mm: Length | None = None
     longest_repeat_mm: Annotated[float, Field(gt=0, le=10_000)] | None = None
-    every: Annotated[int, Field(ge=1, le=1000)] = 1
 
     def to_rules(self) -> MarkRules:
         values = self.model_dump()
@@ -102,6 +101,19 @@ class RollsFile(Strict):
     thickness_mm: Annotated[float, Field(ge=0, le=5)] = 0.0
 
 
+class CylinderFile(Strict):
+    """A cutting cylinder: its teeth and their pitch make its way round, `around` repeats lie on it. `plate_mm`: how
+    thick a flexible plate is that is bent round it, 0 for a solid one."""
+
+    teeth: Annotated[int, Field(ge=8, le=1000)]
+    pitch_mm: Annotated[float, Field(ge=0.5, le=20)]
+    around: Annotated[int, Field(ge=1, le=100)] = 1
+    plate_mm: Annotated[float, Field(ge=0, le=3)] = 0.0
+
+    def to_cylinder(self) -> Cylinder:
+        return Cylinder(**self.model_dump())
+
+
 class ApplicatorFile(Strict):
     least_gap_mm: Length | None = None
     unwinding: Annotated[int, Field(ge=1, le=8)] | None = None
@@ -120,6 +132,8 @@ class WebValues(BaseModel):
     gap_across_mm: Length = 0.0
     gap_along_mm: Length = 0.0
     repeat_mm: Annotated[float, Field(ge=1, le=5000)] | None = None
+    cylinder: CylinderFile | None = None
+    """Where there is one, the repeat is what it gives, whatever `repeat_mm` says."""
     from_left_mm: Length | None = None
     from_first_mm: Length | None = None
     bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
@@ -133,6 +147,8 @@ class WebValues(BaseModel):
 
     def to_web(self) -> Web:
         values = {name: getattr(self, name) for name in Web.__dataclass_fields__ if name not in ("label", "unprinted")}
+        if self.cylinder:
+            values["repeat_mm"] = self.cylinder.to_cylinder().repeat_mm
         label, edges = Label(**self.label.model_dump()), Edges(**self.unprinted.model_dump())
         return Web(label=label, unprinted=edges, **values)
 

@@ -1,6 +1,9 @@
-import type { ChangeWeb, Web, WebDocument } from "../../api/useWeb";
+import { useState } from "react";
+import { type ChangeWeb, useFinishers, type Web, type WebDocument } from "../../api/useWeb";
+import { Button } from "../../ui/Button";
 import { ChoiceRow } from "../../ui/Choice";
 import { NumberRow } from "../../ui/Field";
+import { whiteLook } from "../../ui/look";
 import { Free } from "./rows";
 
 type Props = { web: Web; change: ChangeWeb };
@@ -18,7 +21,6 @@ const FIRST_RULES: Rules = {
   right_free_mm: null,
   top_free_mm: null,
   longest_repeat_mm: null,
-  every: 1,
 };
 const PLAIN = { x_mm: null, y_mm: null, width_mm: null, height_mm: null };
 
@@ -39,6 +41,7 @@ export function Mark({ web, change }: Props) {
       />
       {mark && (
         <>
+          <Finishers rules={mark.rules} use={(name, rules) => change(`mark as ${name} wants it`, { mark: { ...PLAIN, rules } })} />
           <Range label="Its width" value={mark.rules.width_mm} put={(width_mm) => put({ width_mm })} />
           <Range label="Its height" value={mark.rules.height_mm} put={(height_mm) => put({ height_mm })} />
           <Range label="From the left edge" value={mark.rules.left_mm ?? [0]} put={(left_mm) => put({ left_mm })} />
@@ -94,6 +97,46 @@ export function Mark({ web, change }: Props) {
         </>
       )}
     </>
+  );
+}
+
+/** Rules that are kept under the shop's own names: one press uses them. */
+function Finishers({ rules, use }: { rules: Rules; use: (name: string, rules: Rules) => void }) {
+  const { finishers, keep, takeAway } = useFinishers();
+  const [called, setCalled] = useState("");
+  const put = () => called.trim() && keep.mutate({ name: called.trim(), rules }, { onSuccess: () => setCalled("") });
+  return (
+    <div className="border-b border-rule py-2">
+      {finishers.map((one) => (
+        <div key={one.id} className="mb-1.5 flex items-center gap-1.5">
+          <button
+            type="button"
+            className={`h-9 flex-1 truncate rounded-[5px] px-2.5 text-left font-semibold ${whiteLook}`}
+            onClick={() => use(one.name, one.rules)}
+          >
+            As {one.name} wants it
+          </button>
+          <Button narrow aria-label={`Take ${one.name} away`} onClick={() => takeAway.mutate(one.id)}>
+            Take away
+          </Button>
+        </div>
+      ))}
+      <div className="flex items-end gap-1.5">
+        <label className="min-w-0 flex-1 text-[12px] text-slate">
+          Keep these rules for the finisher called
+          <input
+            value={called}
+            maxLength={120}
+            onChange={(event) => setCalled(event.target.value)}
+            onKeyDown={(event) => event.key === "Enter" && put()}
+            className="mt-1 block h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 text-[13px] text-ink"
+          />
+        </label>
+        <Button narrow onClick={put} disabled={!called.trim() || keep.isPending}>
+          Keep
+        </Button>
+      </div>
+    </div>
   );
 }
 

@@ -19,8 +19,14 @@ export function WebDrawing({ web, change, shown }: Props) {
   const edges = web.document.unprinted;
   const bleed = web.document.bleed_mm;
   return (
-    <div className="mt-3 flex min-h-0 flex-1 items-center justify-center rounded-[6px] border border-rule bg-paper">
-      <div className="relative h-full max-w-full" style={{ aspectRatio: `${whole.width} / ${whole.height}` }}>
+    <div
+      className="mt-3 flex min-h-0 flex-1 items-center justify-center rounded-[6px] border border-rule bg-paper"
+      style={{ containerType: "size" }}
+    >
+      <div
+        className="relative"
+        style={{ width: `min(100cqw, ${whole.width / whole.height} * 100cqh)`, aspectRatio: `${whole.width} / ${whole.height}` }}
+      >
         <svg
           viewBox={`${-room} ${-room} ${whole.width} ${whole.height}`}
           className="absolute inset-0 h-full w-full"
@@ -73,11 +79,21 @@ export function WebDrawing({ web, change, shown }: Props) {
 function LabelDrawn({ label, web, y, bleed, thin }: { label: Web["labels"][number]; web: Web; y: number; bleed: number; thin: number }) {
   const corner = web.document.label.corner_mm;
   const { x, width, height } = label;
-  const turned = web.turn_deg % 180 !== 0;
-  const [w, h] = turned ? [height, width] : [width, height];
-  const middle = { x: x + width / 2, y: y + height / 2 };
+  const design = web.designs.find((one) => one.id === label.design_id);
+  const [w, h] = [design?.width_mm ?? width, design?.height_mm ?? height];
+  const far = { width: width + 2 * bleed, height: height + 2 * bleed };
   return (
     <>
+      <svg x={x - bleed} y={y - bleed} {...far}>
+        <image
+          href={`/api/designs/${label.design_id}/thumb`}
+          x={(far.width - w) / 2}
+          y={(far.height - h) / 2}
+          width={w}
+          height={h}
+          transform={`rotate(${-web.turn_deg} ${far.width / 2} ${far.height / 2})`}
+        />
+      </svg>
       <rect
         x={x - bleed}
         y={y - bleed}
@@ -87,14 +103,6 @@ function LabelDrawn({ label, web, y, bleed, thin }: { label: Web["labels"][numbe
         className="fill-none stroke-kraft"
         strokeDasharray={`${4 * thin} ${3 * thin}`}
         strokeWidth={thin}
-      />
-      <image
-        href={`/api/designs/${label.design_id}/thumb`}
-        x={middle.x - w / 2}
-        y={middle.y - h / 2}
-        width={w}
-        height={h}
-        transform={`rotate(${-web.turn_deg} ${middle.x} ${middle.y})`}
       />
       <rect x={x} y={y} width={width} height={height} rx={corner} className="fill-none stroke-kiss" strokeWidth={1.6 * thin} />
     </>
@@ -140,7 +148,7 @@ function Figures({ web, change, at, room }: { web: Web; change: ChangeWeb; at: (
         at={at({ x: -room / 2, y: sums.repeat_mm / 2 })}
         label="Repeat"
         value={sums.repeat_mm}
-        put={(repeat_mm) => change("repeat", { repeat_mm })}
+        put={(repeat_mm) => change("repeat", { repeat_mm, cylinder: null })}
       />
       <Figure
         at={at({ x: held.width_mm / 2, y: sums.repeat_mm + room / 2 })}

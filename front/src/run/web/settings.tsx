@@ -42,13 +42,16 @@ export function Repeat({ web: { document: held }, change }: Props) {
         why="Between the cuts of labels behind each other."
         onChange={(gap_along_mm) => change("gap along", { gap_along_mm })}
       />
-      <Free
-        label="Repeat"
-        value={held.repeat_mm}
-        zero="by its rows"
-        why="How far it is from one page to the next: of a cutting cylinder, its teeth times their pitch."
-        put={(repeat_mm) => change("repeat", { repeat_mm })}
-      />
+      {!held.cylinder && (
+        <Free
+          label="Repeat"
+          value={held.repeat_mm}
+          zero="by its rows"
+          why="How far it is from one page to the next."
+          put={(repeat_mm) => change("repeat", { repeat_mm })}
+        />
+      )}
+      <Cylinder held={held.cylinder} change={change} />
       <Free
         label="From the left edge"
         value={held.from_left_mm}
@@ -63,6 +66,67 @@ export function Repeat({ web: { document: held }, change }: Props) {
         why="Where the first cut begins behind the edge that is printed first."
         put={(from_first_mm) => change("from the first edge", { from_first_mm })}
       />
+    </>
+  );
+}
+
+/** Teeth and pitch say the repeat; a flexible plate on it gets a drawing of its own. */
+function Cylinder({ held, change }: { held: Web["document"]["cylinder"]; change: ChangeWeb }) {
+  const put = (changes: Partial<NonNullable<typeof held>>) => held && change("cylinder", { cylinder: { ...held, ...changes } });
+  return (
+    <>
+      <ChoiceRow
+        label="Cut by"
+        value={held ? "cylinder" : "any"}
+        choices={[
+          ["any", "any die or knife"],
+          ["cylinder", "a cylinder"],
+        ]}
+        why="A cutting cylinder: its teeth times their pitch is its way round, and so the repeat."
+        onChange={(value) => change("cylinder", { cylinder: value === "any" ? null : { teeth: 80, pitch_mm: 4, around: 1, plate_mm: 0 } })}
+      />
+      {held && (
+        <>
+          <NumberRow
+            label="Teeth"
+            kind="plain"
+            decimals={0}
+            step={1}
+            least={8}
+            most={1000}
+            value={held.teeth}
+            why="Of the gear of the cylinder."
+            onChange={(teeth) => put({ teeth: Math.round(teeth) })}
+          />
+          <NumberRow
+            label="Pitch of a tooth"
+            decimals={3}
+            least={0.5}
+            most={20}
+            value={held.pitch_mm}
+            why="Along the pitch circle, as the machine's book says."
+            onChange={(pitch_mm) => put({ pitch_mm })}
+          />
+          <Count
+            label="Repeats on its way round"
+            value={held.around}
+            most={100}
+            why="How often the page lies on the cylinder."
+            put={(around) => put({ around })}
+          />
+          <NumberRow
+            label="Flexible plate, thick"
+            decimals={3}
+            step={0.05}
+            zero="none"
+            least={0}
+            most={3}
+            value={held.plate_mm}
+            why="Bent round the cylinder it becomes longer: its drawing, plate.dxf, is as much shorter along."
+            onChange={(plate_mm) => put({ plate_mm })}
+          />
+        </>
+      )}
     </>
   );
 }

@@ -22,7 +22,7 @@ from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.web_marks import WebMark
-from etiquette.core.planning.webs import Box, Label, Web, art_box, cuts
+from etiquette.core.planning.webs import Box, Cylinder, Label, Web, art_box, cuts
 from etiquette.core.printing.plates import Art, PlateWish, SpotInk
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files
 from etiquette.core.units import MM_PER_POINT
@@ -52,6 +52,8 @@ class WebFiles:
     printed: FrameFiles
     cut_pdf: bytes
     cut_dxf: bytes
+    plate_dxf: bytes | None = None
+    """The drawing of a flexible plate, shorter along by what bending it adds."""
 
 
 def label_design(
@@ -102,8 +104,9 @@ def web_files(
     title: str,
     look: CutLook,
     wish: PlateWish,
+    cylinder: Cylinder | None = None,
 ) -> WebFiles:
-    """The pair for one repeat."""
+    """The pair for one repeat, and for a flexible plate its drawing."""
     plan = FramePlan(
         marks=(), codes=(), arrow=Polygon(), slug="", slug_at=(0.0, 0.0), shift=(0.0, 0.0), width_mm=web.width_mm,
         length_mm=web.length_mm, work=art_box(cuts(web), 0.0), own_marks=True, black=mark.box if mark else None,
@@ -112,11 +115,21 @@ def web_files(
     profile = PROFILES["web-cutter"]
     style = replace(profile.style, stroke_mm=look.stroke_mm, marks="over" if look.mark_last else "under")
     profile = replace(profile, style=style, arcs=True)
-    strokes = [Stroke("kiss", points, number) for number, points in enumerate(outlines(web, look))]
-    motion = Motion(tuple(strokes), 0.0, 0.0, 0.0)
+    rings = outlines(web, look)
     marks = [Path.from_points(np.asarray(shapely.box(*mark.box).exterior.coords)[:-1])] if mark else []
     page = (web.width_mm, web.length_mm)
-    return WebFiles(printed, writers.pdf(motion, profile, {}, marks, page), writers.dxf(motion, profile, {}, marks))
+    motion = _motion(rings)
+    bent = _motion([ring * (1.0, cylinder.shrink) for ring in rings]) if cylinder and cylinder.plate_mm else None
+    return WebFiles(
+        printed,
+        writers.pdf(motion, profile, {}, marks, page),
+        writers.dxf(motion, profile, {}, marks),
+        writers.dxf(bent, profile, {}) if bent else None,
+    )
+
+
+def _motion(rings: Sequence[np.ndarray]) -> Motion:
+    return Motion(tuple(Stroke("kiss", ring, number) for number, ring in enumerate(rings)), 0.0, 0.0, 0.0)
 
 
 def outlines(web: Web, look: CutLook) -> list[np.ndarray]:

@@ -30,8 +30,6 @@ class MarkRules:
     right_free_mm: float | None = None
     top_free_mm: float | None = None
     longest_repeat_mm: float | None = None
-    every: int = 1
-    """On every so many repeats."""
 
 
 @dataclass(frozen=True)

@@ -91,6 +91,27 @@ class Web:
         return self.columns * self.rows
 
 
+@dataclass(frozen=True)
+class Cylinder:
+    """A cutting cylinder: `teeth` of `pitch_mm` on its pitch circle, `around` repeats on its way round; `plate_mm`: the
+    thickness of a flexible plate that is bent round it, 0 for a solid cylinder."""
+
+    teeth: int
+    pitch_mm: float
+    around: int = 1
+    plate_mm: float = 0.0
+
+    @property
+    def repeat_mm(self) -> float:
+        return self.teeth * self.pitch_mm / self.around
+
+    @property
+    def shrink(self) -> float:
+        """What the plate's drawing is along, of what it cuts: bent outward by its thickness its face goes a way round
+        that is longer by 2 π times that (geometry of the circle)."""
+        return 1 - 2 * pi * self.plate_mm / (self.teeth * self.pitch_mm)
+
+
 Box = tuple[float, float, float, float]
 
 

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, StringConstraints
 
 from etiquette.files.documents.webs import WebChanges, WebDocument
+from etiquette.files.web_file import RulesOfMarkFile
 from etiquette.stations.schemas import Asked, RowId
 
 
@@ -21,6 +22,19 @@ class WebMade(BaseModel):
 
 class WebAsked(Asked):
     designs: Annotated[list[RowId], Field(min_length=1, max_length=40)]
+
+
+class FinisherAsked(Asked):
+    """Rules under a name; those that had it before are these now."""
+
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
+    rules: RulesOfMarkFile
+
+
+class FinisherShown(BaseModel):
+    id: int
+    name: str
+    rules: RulesOfMarkFile
 
 
 class WebEdit(Asked):

@@ -7,12 +7,14 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.planning.webs import applicator_problems, cuts, making, problems, sums
 from etiquette.files.documents.webs import WebDocument
+from etiquette.files.web_file import RulesOfMarkFile
 from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.run import webs
 from etiquette.stations.run.web_schemas import (
     ClearanceShown,
     DesignOfWeb,
+    FinisherShown,
     LabelShown,
     MakingShown,
     Named,
@@ -22,7 +24,7 @@ from etiquette.stations.run.web_schemas import (
     WebPartShown,
     WebShown,
 )
-from etiquette.store.models import Blob, LabelWeb, PrintMode, Stock
+from etiquette.store.models import Blob, Finisher, LabelWeb, PrintMode, Stock
 from etiquette.store.rows import loaded
 
 WEBS_SHOWN = 60
@@ -32,6 +34,11 @@ def webs_listed(session: Session) -> list[WebListed]:
     """The newest first."""
     rows = session.execute(select(LabelWeb.id, LabelWeb.name).order_by(LabelWeb.id.desc()).limit(WEBS_SHOWN)).tuples()
     return [WebListed(id=number, name=name or f"Web {number}") for number, name in rows]
+
+
+def finishers_shown(session: Session) -> list[FinisherShown]:
+    rows = session.scalars(select(Finisher).order_by(Finisher.name))
+    return [FinisherShown(id=row.id, name=row.name, rules=RulesOfMarkFile.model_validate(row.rules)) for row in rows]
 
 
 def web_shown(session: Session, web_id: int) -> WebShown:

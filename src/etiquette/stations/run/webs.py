@@ -26,7 +26,7 @@ from etiquette.stations.placed_art import art_of
 from etiquette.stations.run.web_schemas import OfWeb, WebMade
 from etiquette.stations.schemas import OfDesign
 from etiquette.stations.shop import Shop
-from etiquette.store.models import LabelWeb, Stock, WebPart
+from etiquette.store.models import Finisher, LabelWeb, Stock, WebPart
 from etiquette.tasks.task import Outcome, Report
 
 WEB_RECIPE = 1
@@ -99,6 +99,23 @@ def key_of(document: WebDocument, states: Mapping[int, DesignState]) -> str:
     return hashlib.sha256(json.dumps([WEB_RECIPE, values, arts], sort_keys=True).encode()).hexdigest()
 
 
+def keep_finisher(session: Session, name: str, rules: dict[str, Any]) -> None:
+    """Under this name from now on."""
+    row = session.scalar(select(Finisher).where(Finisher.name == name).with_for_update())
+    if row is None:
+        session.add(Finisher(name=name, rules=rules))
+    else:
+        row.rules = rules
+
+
+def take_finisher_away(session: Session, finisher_id: int) -> None:
+    """Webs that took its rules keep them. Raises NotThere."""
+    row = session.get(Finisher, finisher_id)
+    if row is None:
+        raise NotThere("There is no such finisher.", f"finisher {finisher_id}", "Look at the list again.")
+    session.delete(row)
+
+
 def parts_of_web(session: Session, web_id: int) -> list[WebPart]:
     """What is printed first, then what is cut."""
     return list(session.scalars(select(WebPart).where(WebPart.web_id == web_id).order_by(WebPart.name.desc())))
@@ -130,7 +147,14 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
     report(0.8, "Writing the pair of files")
     across = [str(design_id) for design_id in document.designs]
     files = web_files(
-        document.to_web(), made, across, document.to_mark(), document.name, document.to_look(), PlateWish()
+        document.to_web(),
+        made,
+        across,
+        document.to_mark(),
+        document.name,
+        document.to_look(),
+        PlateWish(),
+        document.cylinder.to_cylinder() if document.cylinder else None,
     )
     if wrong := disagreements(files):
         raise JobError(f"The files do not match. {' '.join(wrong)}", document.name, "Tell us: this is our mistake.")
@@ -146,6 +170,7 @@ def _state(session: Session, web_id: int) -> tuple[WebDocument, dict[int, Design
 def _keep(shop: Shop, session: Session, web_id: int, key: str, files: WebFiles) -> None:
     plates = {f"{ink.lower()}.pdf": plate for ink, plate in files.printed.spots.items() if plate}
     held = {"print.pdf": files.printed.colour, **plates, "cut.pdf": files.cut_pdf, "cut.dxf": files.cut_dxf}
+    held |= {"plate.dxf": files.plate_dxf} if files.plate_dxf else {}
     session.execute(delete(WebPart).where(WebPart.web_id == web_id))
     for name, content in held.items():
         media = "application/pdf" if name.endswith(".pdf") else "application/dxf"

@@ -9,8 +9,16 @@ from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import edits
 from etiquette.stations.run import tasks, webs
-from etiquette.stations.run.web_schemas import OfWeb, WebAsked, WebEdit, WebListed, WebShown
-from etiquette.stations.run.web_views import web_shown, webs_listed
+from etiquette.stations.run.web_schemas import (
+    FinisherAsked,
+    FinisherShown,
+    OfWeb,
+    WebAsked,
+    WebEdit,
+    WebListed,
+    WebShown,
+)
+from etiquette.stations.run.web_views import finishers_shown, web_shown, webs_listed
 from etiquette.stations.schemas import StepAsked, TaskMade
 
 router = APIRouter(prefix="/api/webs", tags=["webs"], dependencies=[needs(Right.PREPARE)])
@@ -19,6 +27,25 @@ router = APIRouter(prefix="/api/webs", tags=["webs"], dependencies=[needs(Right.
 @router.get("")
 def list_webs(shop: ShopHere) -> list[WebListed]:
     return within(shop, webs_listed)
+
+
+@router.get("/finishers")
+def list_finishers(shop: ShopHere) -> list[FinisherShown]:
+    """What finishers ask of a black mark, under the shop's own names."""
+    return within(shop, finishers_shown)
+
+
+@router.post("/finishers", dependencies=[needs(Right.KEEP)])
+def keep_finisher(shop: ShopHere, asked: FinisherAsked) -> list[FinisherShown]:
+    rules = asked.rules.model_dump(mode="json")
+    within(shop, lambda session: webs.keep_finisher(session, asked.name, rules))
+    return list_finishers(shop)
+
+
+@router.delete("/finishers/{finisher_id}", dependencies=[needs(Right.KEEP)])
+def take_finisher_away(shop: ShopHere, finisher_id: int) -> list[FinisherShown]:
+    within(shop, lambda session: webs.take_finisher_away(session, finisher_id))
+    return list_finishers(shop)
 
 
 @router.post("")

@@ -26,7 +26,7 @@ from etiquette.store.models.shelf import (
     ToolCard,
 )
 from etiquette.store.models.tasks import Machine, Task, TaskEvent
-from etiquette.store.models.webs import LabelWeb, WebPart
+from etiquette.store.models.webs import Finisher, LabelWeb, WebPart
 
 __all__ = [
     "Art",
@@ -41,6 +41,7 @@ __all__ = [
     "Design",
     "DropFolder",
     "Edit",
+    "Finisher",
     "Frame",
     "Handover",
     "HandoverItem",

@@ -26,6 +26,15 @@ class LabelWeb(Base):
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
+class Finisher(Base):
+    """What a finisher asks of its black mark, under the shop's own name."""
+
+    __tablename__ = "finisher"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    rules: Mapped[dict[str, Any]]
+
+
 class WebPart(Base):
     """A file of the pair that was made last; `key` names all that it was made from."""
 

@@ -14,7 +14,11 @@ PART = """CREATE TABLE IF NOT EXISTS web_part (
     CONSTRAINT fk_web_part_web_id FOREIGN KEY (web_id) REFERENCES label_web (id) ON DELETE CASCADE,
     CONSTRAINT fk_web_part_content_sha FOREIGN KEY (content_sha) REFERENCES `blob` (sha256))"""
 
+FINISHER = """CREATE TABLE IF NOT EXISTS finisher (
+    id INTEGER NOT NULL AUTO_INCREMENT, name VARCHAR(120) NOT NULL, rules JSON NOT NULL, PRIMARY KEY (id),
+    CONSTRAINT uq_finisher_name UNIQUE (name))"""
+
 
 def upgrade() -> None:
-    for statement in (WEB, PART):
+    for statement in (WEB, PART, FINISHER):
         op.get_bind().exec_driver_sql(statement)
