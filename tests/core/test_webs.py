@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from etiquette.core.cutting.web_pairs import CutLook, outlines, rounded
+from etiquette.core.cutting.web_pairs import CutLook, outlines
+from etiquette.core.geometry.polygons import rounded
 from etiquette.core.planning.web_marks import MarkRules, WebMark, clearances, mark_of
 from etiquette.core.planning.webs import (
     TURNS,
@@ -232,3 +233,5 @@ def test_the_outline_lies_inside_the_art_with_its_end_at_the_end_of_the_art() ->
 
 def test_corners_are_no_rounder_than_the_label_is_small() -> None:
     assert rounded((0, 0, 10, 4), 9.0).area == pytest.approx(6 * 4 + pi * 4, rel=1e-3)
+    assert rounded((0, 0, 8, 8), 4.0).area == pytest.approx(pi * 16, rel=1e-3)  # a round label
+    assert rounded((0, 0, 8, 8), 1e-300).area == 64.0

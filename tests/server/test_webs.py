@@ -194,3 +194,17 @@ def test_a_cylinder_says_the_repeat_and_its_plate_gets_a_drawing(shop: Shop, cli
     assert web["sums"]["repeat_mm"] == 120 and web["document"]["repeat_mm"] == 50
     assert "plate.dxf" in made(shop, client, web)
     assert change(client, client.get(f"/api/webs/{web['id']}").json(), cylinder=None)["sums"]["repeat_mm"] == 50
+
+
+def test_a_die_is_taken_from_its_drawing_and_used_for_a_web(shop: Shop, client: httpx.Client) -> None:
+    """The cut file of a web is a drawing of its die: taken in, another web becomes the same."""
+    web = begun(client, picture(shop, (200, 30, 30)))
+    web = change(client, web, columns=2, rows=3, gap_across_mm=5, gap_along_mm=4, repeat_mm=90)
+    drawing = made(shop, client, web)["cut.dxf"]
+    (die,) = client.post("/api/webs/dies", files={"file": ("Two by three.dxf", drawing)}).json()
+    assert die["name"] == "Two by three" and (die["figures"]["columns"], die["figures"]["rows"]) == (2, 3)
+    other = change(client, begun(client, picture(shop, (30, 30, 200))), **die["figures"])
+    assert other["document"]["label"] == web["document"]["label"] and other["document"]["gap_across_mm"] == 5
+    refused = client.post("/api/webs/dies", files={"file": ("die.png", b"\x89PNG no")})
+    assert refused.status_code == 422 and len(client.get("/api/webs/dies").json()) == 1
+    assert client.delete(f"/api/webs/dies/{die['id']}").json() == []

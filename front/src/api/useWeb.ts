@@ -61,6 +61,28 @@ export function useFinishers() {
   return { finishers, keep, takeAway };
 }
 
+const diesQuery = queryOptions({ queryKey: ["dies"], queryFn: () => told(api.GET("/api/webs/dies")) });
+
+/** Dies that were taken in as drawings. */
+export function useDies() {
+  const queries = useQueryClient();
+  const { data: dies = [] } = useQuery(diesQuery);
+  const kept = { onSuccess: () => void queries.invalidateQueries({ queryKey: diesQuery.queryKey }), onError: sayProblem };
+  const take = useMutation({
+    mutationFn: (file: File) => {
+      const body = new FormData();
+      body.append("file", file);
+      return told(api.POST("/api/webs/dies", { body: body as never, bodySerializer: () => body }));
+    },
+    ...kept,
+  });
+  const takeAway = useMutation({
+    mutationFn: (die_id: number) => told(api.DELETE("/api/webs/dies/{die_id}", { params: { path: { die_id } } })),
+    ...kept,
+  });
+  return { dies, take, takeAway };
+}
+
 /** A new web of designs beside each other; returns its number. */
 export async function beginWeb(designs: number[]): Promise<number> {
   const web = await shown<"WebShown">(api.POST("/api/webs", { body: { designs } }));

@@ -121,6 +121,16 @@ class ApplicatorFile(Strict):
     most_outer_mm: Annotated[float, Field(ge=20, le=2000)] | None = None
 
 
+class DieFile(Strict):
+    """A die as figures: what a web takes from it."""
+
+    label: LabelFile
+    columns: Annotated[int, Field(ge=1, le=200)]
+    rows: Annotated[int, Field(ge=1, le=500)]
+    gap_across_mm: Length
+    gap_along_mm: Length
+
+
 class WebValues(BaseModel):
     """What a web is, whatever its art is called by."""
 

@@ -1,6 +1,7 @@
 import type { ChangeWeb, Web } from "../../api/useWeb";
 import { ChoiceRow } from "../../ui/Choice";
 import { NumberRow } from "../../ui/Field";
+import { Dies } from "./Dies";
 import { Count, Free } from "./rows";
 import { Unwinding } from "./Unwinding";
 
@@ -51,6 +52,7 @@ export function Repeat({ web: { document: held }, change }: Props) {
           put={(repeat_mm) => change("repeat", { repeat_mm })}
         />
       )}
+      <Dies change={change} />
       <Cylinder held={held.cylinder} change={change} />
       <Free
         label="From the left edge"

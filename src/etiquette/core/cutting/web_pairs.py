@@ -18,6 +18,7 @@ from etiquette.core.cutting.motion import Motion, Stroke
 from etiquette.core.cutting.profiles import PROFILES
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
+from etiquette.core.geometry.polygons import rounded
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
@@ -29,7 +30,6 @@ from etiquette.core.units import MM_PER_POINT
 
 AGREE_MM = 0.01
 """So near the files of a pair lie to each other, read back."""
-STEPS_A_QUARTER = 64
 
 
 @dataclass(frozen=True)
@@ -73,16 +73,6 @@ def die_line(label: Label, size_mm: tuple[float, float]) -> FinishLine:
 def _middled(label: Label, size_mm: tuple[float, float]) -> Box:
     left, low = (size_mm[0] - label.width_mm) / 2, (size_mm[1] - label.height_mm) / 2
     return (left, low, left + label.width_mm, low + label.height_mm)
-
-
-def rounded(box: Box, corner_mm: float) -> Polygon:
-    """A rectangle with round corners, no rounder than it is small."""
-    x0, y0, x1, y1 = box
-    corner = min(corner_mm, (x1 - x0) / 2, (y1 - y0) / 2)
-    if corner <= 0:
-        return shapely.box(*box)
-    inner = shapely.box(x0 + corner, y0 + corner, x1 - corner, y1 - corner)
-    return inner.buffer(corner, quad_segs=STEPS_A_QUARTER)
 
 
 def placements(web: Web, designs: Mapping[str, FrameDesign], across: Sequence[str]) -> list[Placement]:

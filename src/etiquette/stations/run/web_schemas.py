@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, Field, StringConstraints
 
 from etiquette.files.documents.webs import WebChanges, WebDocument
-from etiquette.files.web_file import RulesOfMarkFile
+from etiquette.files.web_file import DieFile, RulesOfMarkFile
 from etiquette.stations.schemas import Asked, RowId
 
 
@@ -35,6 +35,12 @@ class FinisherShown(BaseModel):
     id: int
     name: str
     rules: RulesOfMarkFile
+
+
+class DieShown(BaseModel):
+    id: int
+    name: str
+    figures: DieFile
 
 
 class WebEdit(Asked):

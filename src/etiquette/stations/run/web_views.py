@@ -7,13 +7,14 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.planning.webs import applicator_problems, cuts, making, problems, sums
 from etiquette.files.documents.webs import WebDocument
-from etiquette.files.web_file import RulesOfMarkFile
+from etiquette.files.web_file import DieFile, RulesOfMarkFile
 from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.run import webs
 from etiquette.stations.run.web_schemas import (
     ClearanceShown,
     DesignOfWeb,
+    DieShown,
     FinisherShown,
     LabelShown,
     MakingShown,
@@ -24,7 +25,7 @@ from etiquette.stations.run.web_schemas import (
     WebPartShown,
     WebShown,
 )
-from etiquette.store.models import Blob, Finisher, LabelWeb, PrintMode, Stock
+from etiquette.store.models import Blob, Finisher, KeptDie, LabelWeb, PrintMode, Stock
 from etiquette.store.rows import loaded
 
 WEBS_SHOWN = 60
@@ -39,6 +40,11 @@ def webs_listed(session: Session) -> list[WebListed]:
 def finishers_shown(session: Session) -> list[FinisherShown]:
     rows = session.scalars(select(Finisher).order_by(Finisher.name))
     return [FinisherShown(id=row.id, name=row.name, rules=RulesOfMarkFile.model_validate(row.rules)) for row in rows]
+
+
+def dies_shown(session: Session) -> list[DieShown]:
+    rows = session.scalars(select(KeptDie).order_by(KeptDie.name))
+    return [DieShown(id=row.id, name=row.name, figures=DieFile.model_validate(row.figures)) for row in rows]
 
 
 def web_shown(session: Session, web_id: int) -> WebShown:

@@ -1,15 +1,16 @@
 """Label webs."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, File, UploadFile
 from fastapi.responses import FileResponse
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import edits
-from etiquette.stations.run import tasks, webs
+from etiquette.stations.run import dies, tasks, webs
 from etiquette.stations.run.web_schemas import (
+    DieShown,
     FinisherAsked,
     FinisherShown,
     OfWeb,
@@ -18,7 +19,7 @@ from etiquette.stations.run.web_schemas import (
     WebListed,
     WebShown,
 )
-from etiquette.stations.run.web_views import finishers_shown, web_shown, webs_listed
+from etiquette.stations.run.web_views import dies_shown, finishers_shown, web_shown, webs_listed
 from etiquette.stations.schemas import StepAsked, TaskMade
 
 router = APIRouter(prefix="/api/webs", tags=["webs"], dependencies=[needs(Right.PREPARE)])
@@ -46,6 +47,25 @@ def keep_finisher(shop: ShopHere, asked: FinisherAsked) -> list[FinisherShown]:
 def take_finisher_away(shop: ShopHere, finisher_id: int) -> list[FinisherShown]:
     within(shop, lambda session: webs.take_finisher_away(session, finisher_id))
     return list_finishers(shop)
+
+
+@router.get("/dies")
+def list_dies(shop: ShopHere) -> list[DieShown]:
+    return within(shop, dies_shown)
+
+
+@router.post("/dies", dependencies=[needs(Right.KEEP)])
+def take_die(shop: ShopHere, file: Annotated[UploadFile, File()]) -> list[DieShown]:
+    """A die from its drawing (PDF, SVG, DXF): its labels, how they stand, the gaps between them."""
+    content = file.file.read(dies.MOST_BYTES + 1)
+    dies.take(shop, content, (file.filename or "die")[-200:].encode(errors="replace").decode())
+    return list_dies(shop)
+
+
+@router.delete("/dies/{die_id}", dependencies=[needs(Right.KEEP)])
+def take_die_away(shop: ShopHere, die_id: int) -> list[DieShown]:
+    within(shop, lambda session: dies.take_away(session, die_id))
+    return list_dies(shop)
 
 
 @router.post("")

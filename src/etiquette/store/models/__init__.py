@@ -26,7 +26,7 @@ from etiquette.store.models.shelf import (
     ToolCard,
 )
 from etiquette.store.models.tasks import Machine, Task, TaskEvent
-from etiquette.store.models.webs import Finisher, LabelWeb, WebPart
+from etiquette.store.models.webs import Finisher, KeptDie, LabelWeb, WebPart
 
 __all__ = [
     "Art",
@@ -47,6 +47,7 @@ __all__ = [
     "HandoverItem",
     "InkColour",
     "Job",
+    "KeptDie",
     "KeptFile",
     "LabelWeb",
     "Laminator",

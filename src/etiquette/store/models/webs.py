@@ -35,6 +35,15 @@ class Finisher(Base):
     rules: Mapped[dict[str, Any]]
 
 
+class KeptDie(Base):
+    """A die, read from its drawing: its figures under the name of the file."""
+
+    __tablename__ = "die"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+    figures: Mapped[dict[str, Any]]
+
+
 class WebPart(Base):
     """A file of the pair that was made last; `key` names all that it was made from."""
 
