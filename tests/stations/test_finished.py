@@ -87,7 +87,7 @@ def test_print_files_go_and_come_back_as_they_were(shop: Shop, done: tuple[int, 
     gone = choose(shop, "without print files")
     assert (gone.jobs, gone.print_files) == (0, 1) and gone.bytes > 0
     assert not any(files(shop, plate)) and art_there(shop, design)
-    with pytest.raises(NotThere, match="went with finished work"):
+    with pytest.raises(NotThere, match="it went with finished work"):
         shop.blobs.read(before["colour"])
     assert finished.sweep(shop) == Gone()  # nothing goes twice
     run = shop.database.within(lambda session: session.get_one(Plate, plate).run_id)

@@ -15,7 +15,7 @@ from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
 from starlette.testclient import TestClient
 
-from etiquette.core.errors import DiskFull, JobError
+from etiquette.core.errors import DiskFull, JobError, NotThere
 from etiquette.core.printing.previews import part
 from etiquette.demo import hands
 from etiquette.demo.art import art_file
@@ -98,7 +98,7 @@ def test_8_a_file_that_is_missing_ends_the_print_before_it_began(sent: tuple[Sho
     kept = pdf.read_bytes()
     pdf.unlink()
     try:
-        with pytest.raises(FileNotFoundError):
+        with pytest.raises(NotThere, match="is not there any more"):
             do(shop, following.print_plate, sheet_id=sheet)
     finally:
         pdf.write_bytes(kept)

@@ -21,11 +21,11 @@ class Blobs:
         self._unfinished.mkdir(parents=True, exist_ok=True)
 
     def path(self, sha256: str) -> Path:
-        """Where it lies. Raises NotThere when it went with finished work."""
+        """Where it lies. Raises NotThere when it went with finished work, or was removed by hand."""
         path = self._place(sha256)
         if not path.exists():
             raise NotThere(
-                "This file is not there any more: it went with finished work.",
+                "This file is not there any more: it went with finished work, or somebody removed it.",
                 sha256,
                 "Make the print files again, or take the art in again if that is gone too.",
             )
