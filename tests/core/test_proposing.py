@@ -108,3 +108,12 @@ def test_the_gap_to_bridge_is_the_widest_on_the_shortest_way_round() -> None:
     lines = [FinishLine("kiss", Path.from_points(np.asarray(square.exterior.coords))) for square in squares]
     found = parts_that_belong_together(lines)
     assert found is not None and found[0] == 4 and found[1:] == pytest.approx((4.0, 3.0), abs=0.01)
+
+
+def test_lines_of_other_kinds_ask_for_nothing_of_the_kind() -> None:
+    """Through lines alone, or one open kiss line: there are no pieces to be held together."""
+    square = np.array([(0.0, 0.0), (4, 0), (4, 4), (0, 4)])
+    through = [FinishLine("through", Path.from_points(square + (6 * n, 0))) for n in range(3)]
+    assert parts_that_belong_together(through) is None
+    assert parts_that_belong_together([FinishLine("kiss", Path.from_points(square, closed=False))]) is None
+    assert parts_that_belong_together([]) is None

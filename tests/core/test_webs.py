@@ -9,13 +9,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from etiquette.core.cutting.web_pairs import CutLook, outlines
+from etiquette.core.cutting.web_pairs import outlines
 from etiquette.core.geometry.polygons import rounded
 from etiquette.core.planning.web_marks import MarkRules, WebMark, clearances, mark_of
 from etiquette.core.planning.webs import (
     TURNS,
     UNWINDING,
     Applicator,
+    CutLook,
     Cylinder,
     Edges,
     Label,

@@ -21,10 +21,10 @@ from typer.testing import CliRunner
 
 from etiquette.cli import app
 from etiquette.core.artwork.raster import Picture
-from etiquette.core.cutting.web_pairs import CutLook, WebFiles, disagreements, label_design, web_files
+from etiquette.core.cutting.web_pairs import WebFiles, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
 from etiquette.core.planning.web_marks import WebMark
-from etiquette.core.planning.webs import UNWINDING, Cylinder, Label, Web, cuts
+from etiquette.core.planning.webs import UNWINDING, CutLook, Cylinder, Label, Web, cuts
 from etiquette.core.printing.plates import PictureArt, PlateWish
 
 MM = 25.4 / 72

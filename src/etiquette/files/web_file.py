@@ -5,9 +5,8 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, Field, model_validator
 
-from etiquette.core.cutting.web_pairs import CutLook
 from etiquette.core.planning.web_marks import Clearance, MarkRules, WebMark, clearances, mark_of
-from etiquette.core.planning.webs import Applicator, Cylinder, Edges, Label, Rolls, Web, problems
+from etiquette.core.planning.webs import Applicator, CutLook, Cylinder, Edges, Label, Rolls, Web, problems
 from etiquette.files.contracts import Strict
 
 Length = Annotated[float, Field(ge=0, le=2000)]

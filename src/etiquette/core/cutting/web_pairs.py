@@ -23,26 +23,13 @@ from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.web_marks import WebMark
-from etiquette.core.planning.webs import Box, Cylinder, Label, Web, art_box, cuts
+from etiquette.core.planning.webs import Box, CutLook, Cylinder, Label, Web, art_box, cuts
 from etiquette.core.printing.plates import Art, PlateWish, SpotInk
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files
 from etiquette.core.units import MM_PER_POINT
 
 AGREE_MM = 0.01
 """So near the files of a pair lie to each other, read back."""
-
-
-@dataclass(frozen=True)
-class CutLook:
-    """How the outline of a label stands in the cut file. `inset_mm`: inside its art, None for the label's own cut;
-    `corner_mm`: None for the label's own; `top_at_art`: its end lies at the end of the art, whatever the inset;
-    `mark_last`: the mark is painted over the outlines, else under them."""
-
-    stroke_mm: float = 0.2
-    inset_mm: float | None = None
-    corner_mm: float | None = None
-    top_at_art: bool = False
-    mark_last: bool = True
 
 
 @dataclass(frozen=True)

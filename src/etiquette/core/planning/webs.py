@@ -288,6 +288,19 @@ def outer_mm(length_mm: float, core_mm: float, thickness_mm: float) -> float:
 
 
 @dataclass(frozen=True)
+class CutLook:
+    """How the outline of a label stands in the cut file. `inset_mm`: inside its art, None for the label's own cut;
+    `corner_mm`: None for the label's own; `top_at_art`: its end lies at the end of the art, whatever the inset;
+    `mark_last`: the mark is painted over the outlines, else under them."""
+
+    stroke_mm: float = 0.2
+    inset_mm: float | None = None
+    corner_mm: float | None = None
+    top_at_art: bool = False
+    mark_last: bool = True
+
+
+@dataclass(frozen=True)
 class Applicator:
     """What a machine that puts labels on asks of its rolls; None: it does not matter."""
 

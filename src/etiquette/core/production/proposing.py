@@ -7,7 +7,6 @@ from typing import Any
 
 import numpy as np
 import shapely
-from scipy.sparse.csgraph import minimum_spanning_tree
 from shapely import Polygon, STRtree
 
 from etiquette.core.finishing.bleed import BleedRun
@@ -94,6 +93,8 @@ def parts_that_belong_together(lines: Sequence[FinishLine]) -> tuple[int, float,
         if line.path.closed and line.kind == "kiss" and len(points := line.path.flatten(0.1)) > 3
         if (ring := Polygon(points)).is_valid
     ]
+    if len(rings) < 2:
+        return None
     inner = {one for one, other in STRtree(rings).query(rings, predicate="within").T.tolist() if one != other}
     parts = [ring for number, ring in enumerate(rings) if number not in inner]
     if not 2 <= len(parts) <= MOST_PARTS:
@@ -101,6 +102,8 @@ def parts_that_belong_together(lines: Sequence[FinishLine]) -> tuple[int, float,
     narrow = [_width(part) for part in parts]
     if min(narrow) >= SMALL_MM:
         return None
+    from scipy.sparse.csgraph import minimum_spanning_tree  # here: pages read proposals, and never make one
+
     # no distance at all would count as no edge
     apart = np.maximum(shapely.distance(np.array(parts)[:, None], np.array(parts)[None, :]), 1e-6)
     gap = float(minimum_spanning_tree(np.triu(apart, 1)).data.max())

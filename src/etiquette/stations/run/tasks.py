@@ -22,6 +22,6 @@ def improve(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Improved]:
 
 @task("web files")
 def make_web_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
-    from etiquette.stations.run import webs
+    from etiquette.stations.run import web_making
 
-    return webs.make_files(shop, wanted, report)
+    return web_making.make_files(shop, wanted, report)

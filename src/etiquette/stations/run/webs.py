@@ -1,33 +1,19 @@
-"""Label webs: begun from designs, edited, and made into their pair of files."""
+"""Label webs: begun from designs, and edited."""
 
 import hashlib
 import json
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from typing import Any
 
-import shapely
-from sqlalchemy import delete, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.artwork.raster import read_picture
-from etiquette.core.cutting.web_pairs import WebFiles, die_line, disagreements, label_design, web_files
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.finishing.bleed import bled, region_of
-from etiquette.core.printing.plates import Art, PageArt, PictureArt, PlateWish
-from etiquette.core.production.colours import changes_of
-from etiquette.core.production.designs import PLATES
-from etiquette.core.production.frames import FrameDesign, spots_of
 from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import LabelFile, RollsFile
-from etiquette.stations import designs, edits, line_finding
+from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
-from etiquette.stations.placed_art import art_of
-from etiquette.stations.run.web_schemas import OfWeb, WebMade
-from etiquette.stations.schemas import OfDesign
-from etiquette.stations.shop import Shop
 from etiquette.store.models import Finisher, LabelWeb, Stock, WebPart
-from etiquette.tasks.task import Outcome, Report
 
 WEB_RECIPE = 1
 """Goes into the key of the files: raise it when the way they are made changes."""
@@ -127,79 +113,3 @@ def part_there(session: Session, web_id: int, name: str) -> WebPart:
     if part is None:
         raise NotThere(f"There is no {name} of this web.", f"web {web_id}", "Make its files first.")
     return part
-
-
-def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
-    """Task: the pair of files of a web as it is now, read back before it is kept. Raises JobError."""
-    document, states = shop.database.within(lambda session: _state(session, wanted.web_id))
-    if why := document.what_is_wrong():
-        raise JobError(" ".join(why), document.name, "Change it on the drawing, then make the files.")
-    for number, state in enumerate(states.values()):
-        if state.lines is None and state.art.vectors_sha:  # only then its page is taken apart
-            report(0.4 * number / len(states), f"Finding the lines of {state.document.name}")
-            done = line_finding.find_lines(shop, OfDesign(design_id=state.design.id), lambda *_: True)
-            done.published(shop.database)
-    document, states = shop.database.within(lambda session: _state(session, wanted.web_id))
-    made = {}
-    for number, (design_id, state) in enumerate(states.items()):
-        report(0.4 + 0.3 * number / len(states), f"Placing {state.document.name}")
-        made[str(design_id)] = _label(shop, state, document)
-    report(0.8, "Writing the pair of files")
-    across = [str(design_id) for design_id in document.designs]
-    files = web_files(
-        document.to_web(),
-        made,
-        across,
-        document.to_mark(),
-        document.name,
-        document.to_look(),
-        PlateWish(),
-        document.cylinder.to_cylinder() if document.cylinder else None,
-    )
-    if wrong := disagreements(files):
-        raise JobError(f"The files do not match. {' '.join(wrong)}", document.name, "Tell us: this is our mistake.")
-    key = key_of(document, states)
-    return Outcome(WebMade(web_id=wanted.web_id), lambda session: _keep(shop, session, wanted.web_id, key, files))
-
-
-def _state(session: Session, web_id: int) -> tuple[WebDocument, dict[int, DesignState]]:
-    document = web_there(session, web_id).document
-    return document, designs.states_of(session, list(dict.fromkeys(document.designs)))
-
-
-def _keep(shop: Shop, session: Session, web_id: int, key: str, files: WebFiles) -> None:
-    plates = {f"{ink.lower()}.pdf": plate for ink, plate in files.printed.spots.items() if plate}
-    held = {"print.pdf": files.printed.colour, **plates, "cut.pdf": files.cut_pdf, "cut.dxf": files.cut_dxf}
-    held |= {"plate.dxf": files.plate_dxf} if files.plate_dxf else {}
-    session.execute(delete(WebPart).where(WebPart.web_id == web_id))
-    for name, content in held.items():
-        media = "application/pdf" if name.endswith(".pdf") else "application/dxf"
-        sha = shop.blobs.put(session, content, media)
-        session.add(WebPart(web_id=web_id, name=name, content_sha=sha, key=key))
-
-
-def _label(shop: Shop, state: DesignState, document: WebDocument) -> FrameDesign:
-    web = document.to_web()
-    size = state.document.width_mm or 0.0, state.height_mm or 0.0
-    if not all(size):
-        raise JobError("The size of the art is not known.", state.document.name, "Open it in Lines and type its width.")
-    areas = {plate: designs.plate_areas_of(shop, state, plate) for plate in PLATES}
-    art = _reaching(shop, state, size, document)
-    ready = label_design(art, size, web, spots_of(areas, state.document.clear_raised))
-    return replace(ready, changes=changes_of(state.replaced, (state.document.correction(),), None))
-
-
-def _reaching(shop: Shop, state: DesignState, size: tuple[float, float], document: WebDocument) -> Art:
-    """The art of a label, its edge carried outward where it ends before the bleed of the label does."""
-    web, art = document.to_web(), art_of(shop, state)
-    region = region_of([die_line(web.label, size)], web.bleed_mm)
-    whole = shapely.box(0, 0, *size)
-    grown = art.under if isinstance(art, PageArt) else art.place
-    if grown or all(whole.buffer(1e-6).covers(part) for part in region):
-        return art
-    drawn = art.picture if isinstance(art, PictureArt) else read_picture(
-        shop.blobs.read(state.art.picture_sha), state.art.file_name
-    )  # fmt: skip
-    made = bled(drawn, drawn.alpha, region, size[0], under=isinstance(art, PageArt))
-    under = PictureArt(made.picture, *size, art.clip, made.box)
-    return replace(art, under=under) if isinstance(art, PageArt) else under
