@@ -10,11 +10,11 @@ type Proof = Job["proofs"][number];
 /** A proof for the customer, what the customer said to it, and whether that still holds. */
 export function CustomersYes({ job, held }: { job: Job; held: Held }) {
   const [newest, ...older] = job.proofs;
-  if (job.parts.length === 0) return null;
+  if (job.parts.length === 0 || (job.cleared_at && !newest)) return null;
   return (
     <Fold name="job proofs" title="The customer's yes" closed={!newest}>
       {newest && <Newest proof={newest} job={job} held={held} />}
-      {(!newest || !newest.still_so || newest.answer === "no") && (
+      {!job.cleared_at && (!newest || !newest.still_so || newest.answer === "no") && (
         <Action disabled={held.prove.isPending} onClick={() => held.prove.mutate()}>
           {held.prove.isPending ? "Drawing the proof" : newest ? "Make a new proof" : "Make a proof"}
         </Action>

@@ -78,7 +78,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             <p className="text-slate">No art belongs to this job. Drop art here, or move a design here from another job.</p>
           )}
         </div>
-        {job.parts.length > 0 && <Money job={job} />}
+        {job.parts.length > 0 && !job.cleared_at && <Money job={job} />}
       </main>
       <Readings label="This job">
         <div className="flex justify-between">
@@ -86,9 +86,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
           <Big label="pieces" value={figure(job.pieces.due, 0)} />
           <Big label="good" value={figure(job.pieces.good, 0)} end />
         </div>
-        <div className="mt-3 flex flex-col gap-2">
-          <Next job={job} held={held} />
-        </div>
+        <div className="mt-3 flex flex-col gap-2">{!job.cleared_at && <Next job={job} held={held} />}</div>
         <CustomersYes job={job} held={held} />
         <HandedOver job={job} held={held} />
         <HowDone job={job} />

@@ -4,6 +4,8 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field, StringConstraints
 
+from etiquette.core.planning.web_marks import Clearance
+from etiquette.core.planning.webs import Problem, Sums
 from etiquette.files.documents.webs import WebChanges, WebDocument
 from etiquette.files.web_file import DieFile, RulesOfMarkFile
 from etiquette.stations.schemas import Asked, RowId
@@ -68,33 +70,6 @@ class LabelShown(BaseModel):
     height: float
 
 
-class SumsShown(BaseModel):
-    repeat_mm: float
-    labels: int
-    art_width_mm: float
-    art_height_mm: float
-    gap_across_set_mm: float
-    gap_along_set_mm: float
-    printable_width_mm: float
-    printable_length_mm: float
-    gap_to_next_mm: float
-
-
-class ClearanceShown(BaseModel):
-    words: str
-    asked: str
-    there_mm: float
-    kept: bool
-    along: tuple[float, float, float, float]
-
-
-class ProblemShown(BaseModel):
-    what: str
-    x: float
-    y: float
-    do: str
-
-
 class MakingShown(BaseModel):
     """`stock_cost`, `minutes` None: no stock or no print mode of the Shelf is chosen."""
 
@@ -138,9 +113,9 @@ class WebShown(BaseModel):
     turn_deg: float
     labels: list[LabelShown]
     mark: tuple[float, float, float, float] | None
-    sums: SumsShown
-    clearances: list[ClearanceShown]
-    problems: list[ProblemShown]
+    sums: Sums
+    clearances: list[Clearance]
+    problems: list[Problem]
     applicator: list[str]
     making: MakingShown
     designs: list[DesignOfWeb]

@@ -12,15 +12,12 @@ from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.run import webs
 from etiquette.stations.run.web_schemas import (
-    ClearanceShown,
     DesignOfWeb,
     DieShown,
     FinisherShown,
     LabelShown,
     MakingShown,
     Named,
-    ProblemShown,
-    SumsShown,
     WebListed,
     WebPartShown,
     WebShown,
@@ -71,9 +68,9 @@ def web_shown(session: Session, web_id: int) -> WebShown:
             for number, (x0, y0, x1, y1) in enumerate(cuts(web))
         ],
         mark=mark.box if mark else None,
-        sums=SumsShown(**asdict(sums(web))),
-        clearances=[ClearanceShown(**asdict(one)) for one in document.to_clearances()],
-        problems=[ProblemShown(**asdict(one)) for one in problems(web)],
+        sums=sums(web),
+        clearances=document.to_clearances(),
+        problems=problems(web),
         applicator=applicator_problems(web, document.to_rolls(), document.to_applicator()),
         making=_making(session, document),
         designs=[_design(state, document) for state in states.values()],
