@@ -52,7 +52,7 @@ def main() -> None:
 
 Written by `scripts/licences.py`. Programs that Debian's packages bring along (MariaDB, Ghostscript, librsvg, poppler
 and others) are installed
-from there and not shipped.
+from there and not shipped; the fonts of fields (Noto, OFL-1.1) come the same way.
 
 ## In the pages
 {table(front_packages())}

@@ -23,7 +23,8 @@ need_debian() { # package:program or package:/file ...
 
 need_programs() { # what Etiquette itself runs
   need_debian mariadb-server-core:mariadbd mariadb-server-core:mariadb-install-db mariadb-client-core:my_print_defaults \
-    ghostscript:gs librsvg2-bin:rsvg-convert fonts-dejavu-core:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf
+    ghostscript:gs librsvg2-bin:rsvg-convert fonts-dejavu-core:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf \
+    fonts-noto-core:/usr/share/fonts/truetype/noto/NotoSans-Regular.ttf
 }
 
 unchanged() { # stamp file ...: true when the files are as they were when the stamp was written

@@ -29,7 +29,8 @@ from etiquette.core.geometry.paths import Path as Curve
 from etiquette.core.marking.frames import FramePlan, Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
-from etiquette.core.printing.plates import FrameContent, PageArt, PictureArt, colour_plate
+from etiquette.core.printing.art_forms import PageArt, PictureArt
+from etiquette.core.printing.plates import FrameContent, colour_plate
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
 from etiquette.sandbox.art import separate

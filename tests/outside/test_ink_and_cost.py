@@ -19,18 +19,11 @@ from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import SHAPES, MarkRecipe, mark_area, mark_paths
 from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.art_forms import PictureArt, SpotArt
 from etiquette.core.printing.coarser import coarser
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.images import deflated, filtered_rows, picture_stream
-from etiquette.core.printing.plates import (
-    FrameContent,
-    PictureArt,
-    PlateWish,
-    SpotArt,
-    colour_plate,
-    spot_plate,
-    srgb_profile,
-)
+from etiquette.core.printing.plates import FrameContent, PlateWish, colour_plate, spot_plate, srgb_profile
 from tests.outside.test_run_plates import photo
 
 

@@ -19,7 +19,8 @@ from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.own_marks import OwnMark, alike_with, own_marks, recipe_of
 from etiquette.core.marking.pages import plan_page
 from etiquette.core.planning.problem import Placement
-from etiquette.core.printing.plates import FrameContent, PageArt, colour_plate
+from etiquette.core.printing.art_forms import PageArt
+from etiquette.core.printing.plates import FrameContent, colour_plate
 from etiquette.core.production.frames import frame_design
 from tests.pages import DECALS, EIGHT, HIGH_MM, WIDE_MM, by_librsvg, page_svg
 

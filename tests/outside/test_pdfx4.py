@@ -22,16 +22,9 @@ from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.art_forms import PageArt, PictureArt, SpotArt
 from etiquette.core.printing.pdfx4 import as_pdfx4
-from etiquette.core.printing.plates import (
-    FrameContent,
-    PageArt,
-    PictureArt,
-    PlateWish,
-    SpotArt,
-    colour_plate,
-    spot_plate,
-)
+from etiquette.core.printing.plates import FrameContent, PlateWish, colour_plate, spot_plate
 from etiquette.demo import ink_profile
 from etiquette.files.run_file import RunFile
 from tests.vector_art import add_page, form, label_pdf, picture, rect, saved, spot

@@ -18,9 +18,10 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.marking.frames import Reach, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
+from etiquette.core.printing.art_forms import PictureArt
 from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.icc import read_profile
-from etiquette.core.printing.plates import FrameContent, PictureArt, PlateWish, colour_plate
+from etiquette.core.printing.plates import FrameContent, PlateWish, colour_plate
 from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.printing.recolouring import recoloured_plate
 from etiquette.core.printing.soft_proof import SoftProof

@@ -25,7 +25,8 @@ from etiquette.core.cutting.web_pairs import WebFiles, disagreements, label_desi
 from etiquette.core.errors import JobError
 from etiquette.core.planning.web_marks import WebMark
 from etiquette.core.planning.webs import UNWINDING, CutLook, Cylinder, Label, Web, cuts
-from etiquette.core.printing.plates import PictureArt, PlateWish
+from etiquette.core.printing.art_forms import PictureArt
+from etiquette.core.printing.plates import PlateWish
 
 MM = 25.4 / 72
 WITHIN_MM = 0.01

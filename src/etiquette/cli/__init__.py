@@ -9,6 +9,7 @@ from typing import Annotated
 import typer
 
 from etiquette.cli.cutting import align, cut
+from etiquette.cli.fills import fill
 from etiquette.cli.lines import contour, lines
 from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
@@ -32,7 +33,7 @@ def main() -> None:
         raise SystemExit(1) from None
 
 
-for command in (contour, lines, nest, plates, web, align, cut, ask, plot):
+for command in (contour, lines, nest, plates, web, fill, align, cut, ask, plot):
     app.command()(command)
 app.command("print")(print_file)
 

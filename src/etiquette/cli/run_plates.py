@@ -19,8 +19,9 @@ from etiquette.core.marking.codes import new_code
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import printed_past_mm
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
+from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
 from etiquette.core.printing.converted import Converted
-from etiquette.core.printing.plates import Art, PageArt, PictureArt, PlateWish
+from etiquette.core.printing.plates import PlateWish
 from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.production.colours import changes_of
 from etiquette.core.production.designs import ReadyDesign, ready_page, ready_picture

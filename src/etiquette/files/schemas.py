@@ -7,6 +7,7 @@ from pathlib import Path
 from pydantic import BaseModel
 
 from etiquette.files.contracts import FitFile, LayoutFile, MarksFile, ProblemFile
+from etiquette.files.fields_file import FieldsFile
 from etiquette.files.job_file import JobFile
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.recipe_file import RecipeFile
@@ -27,6 +28,7 @@ FILES: dict[str, type[BaseModel]] = {
     "RECIPE": RecipeFile,
     "JOB": JobFile,
     "WEB": WebFile,
+    "FIELDS": FieldsFile,
 }
 
 

@@ -40,6 +40,8 @@ JOBS = {
     "part": "etiquette.sandbox.drawing:draw_part",
     "paper": "etiquette.sandbox.papers:lay_out",
     "unpack": "etiquette.sandbox.packed:unpack",
+    "table": "etiquette.sandbox.tables:read",
+    "font": "etiquette.sandbox.fonts:read",
     "profile": "etiquette.sandbox.profiles:read",
     "strip": "etiquette.sandbox.strips:read",
     "picture seen": "etiquette.sandbox.proofing:draw_picture",

@@ -3,7 +3,7 @@
 from shapely import Polygon
 
 from etiquette.core.artwork.raster import read_picture
-from etiquette.core.printing.plates import Art, PageArt, PictureArt
+from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shop import Shop
 

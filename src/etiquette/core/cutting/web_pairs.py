@@ -24,7 +24,8 @@ from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.web_marks import WebMark
 from etiquette.core.planning.webs import Box, CutLook, Cylinder, Label, Web, art_box, cuts
-from etiquette.core.printing.plates import Art, PlateWish, SpotInk
+from etiquette.core.printing.art_forms import Art
+from etiquette.core.printing.plates import PlateWish, SpotInk
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files
 from etiquette.core.units import MM_PER_POINT
 

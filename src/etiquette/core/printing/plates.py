@@ -18,10 +18,8 @@ from pikepdf import Array, Dictionary, Name
 from PIL import ImageCms
 from shapely import Polygon, affinity
 
-from etiquette.core.artwork.pdf_reader import page_frame
-from etiquette.core.artwork.raster import Picture
 from etiquette.core.geometry.paths import Path
-from etiquette.core.geometry.pens import PdfPen, figure
+from etiquette.core.geometry.pens import figure
 from etiquette.core.marking.codes import code_modules
 from etiquette.core.marking.frames import CodePlace, FramePlan
 from etiquette.core.marking.marks import MARK_INKS, MarkRecipe, mark_paths
@@ -29,7 +27,7 @@ from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.marking.slugs import slug_outlines
 from etiquette.core.marking.strips import PATCH_MM, STOCK
 from etiquette.core.planning.problem import Placement
-from etiquette.core.printing.images import picture_stream
+from etiquette.core.printing.art_forms import Art, SpotArt, art_form, drawn, points, ring, separation, spot_form
 from etiquette.core.printing.intents import Intent
 from etiquette.core.units import MM_PER_POINT
 
@@ -46,43 +44,6 @@ PATCH_ROUND_MM = 1.0
 """White beyond the feed arrow and the slug."""
 
 
-@dataclass(frozen=True)
-class PictureArt:
-    """A design's picture at its real size. What lies outside `clip` (design millimetres) is not printed: the ground of
-    one piece must not paint over its neighbour."""
-
-    picture: Picture
-    width_mm: float
-    height_mm: float
-    clip: Polygon
-    place: tuple[float, float, float, float] | None = None
-    """Where the picture lies in design millimetres (x, y, width, height), when it is larger than the art: with
-    bleed."""
-    source: bytes | None = None
-    """The file the picture was read from, when it is printed as it came."""
-
-
-@dataclass(frozen=True)
-class PageArt:
-    """A design's page, a PDF of its own, without its finish lines: its content goes into the plate as it is."""
-
-    pdf: bytes
-    width_mm: float
-    height_mm: float
-    clip: Polygon
-    under: PictureArt | None = None
-    """Bleed, laid under the page."""
-
-
-@dataclass(frozen=True)
-class SpotArt:
-    """A design's areas of white or clear, in design millimetres."""
-
-    areas: tuple[Polygon, ...]
-    clip: Polygon
-
-
-Art = PictureArt | PageArt
 SpotInk = Literal["Primer", "White", "Clear", "Height"]
 SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
     "Primer": (0.0, 0.05, 0.05, 0.06),
@@ -159,7 +120,7 @@ def form_names(content: FrameContent) -> dict[str, str]:
 
 
 def _colour_forms(pdf: pikepdf.Pdf, content: FrameContent) -> dict[str, pikepdf.Object]:
-    return {name: _form(pdf, content.arts[name]) for name in form_names(content)}
+    return {name: art_form(pdf, content.arts[name]) for name in form_names(content)}
 
 
 def patches(plan: FramePlan, recipe: MarkRecipe) -> list[Polygon]:
@@ -179,7 +140,7 @@ class _Page:
         self._unit = max(1.0, plan.length_mm / MM_PER_POINT / LONGEST_PAGE_POINTS)
         self._forms, self._states = Dictionary(), Dictionary()
         self._spaces = Dictionary()
-        size = [_points(plan.width_mm), _points(plan.length_mm)]
+        size = [points(plan.width_mm), points(plan.length_mm)]
         scale = figure(1 / self._unit, 8)
         self._drawn = [f"{scale} 0 0 {scale} 0 0 cm"] if self._unit > 1 else []
         if wish.intent:
@@ -211,16 +172,15 @@ class _Page:
         if not areas and not under:
             return False
         look = (0, 0, 0, 0) if over else SPOT_LOOKS[ink]
-        tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=list(look), N=1)
-        space = self._pdf.make_indirect(Array([Name.Separation, Name("/" + ink), Name.DeviceCMYK, tint]))
+        space = separation(self._pdf, ink, look)
         if over:
             # not overprinted as well: the colours below would then be multiplied by themselves
             self._states.Over = Dictionary(Type=Name.ExtGState, BM=Name.Multiply)
             self.draw("q /Over gs")
-        self.place({name: _spot_form(self._pdf, art, space) for name, art in areas.items()}, f"/{ink}")
+        self.place({name: spot_form(self._pdf, art, space) for name, art in areas.items()}, f"/{ink}")
         if under:
             self._spaces[f"/{ink}"] = space
-            self.draw(f"q /{ink} cs 1 scn {_drawn([_ring(one) for one in under], 'f')} Q")
+            self.draw(f"q /{ink} cs 1 scn {drawn([ring(one) for one in under], 'f')} Q")
         if over:
             self.draw("Q")
         return True
@@ -236,7 +196,7 @@ class _Page:
                     plan.width_mm - left,
                     plan.length_mm - low,
                 )
-            return Array([_points(value / unit) for value in (left, low, right, top)])
+            return Array([points(value / unit) for value in (left, low, right, top)])
 
         page = Dictionary(
             Type=Name.Page,
@@ -250,7 +210,7 @@ class _Page:
             page.UserUnit = unit
         self._pdf.pages.append(pikepdf.Page(self._pdf.make_indirect(page)))
         self._pdf.docinfo["/Title"] = title
-        self._set_intent()
+        set_intent(self._pdf, self._wish.profile, self._wish.profile_name)
         out = BytesIO()
         self._pdf.save(out, min_version="1.7", deterministic_id=True)
         return out.getvalue()
@@ -261,15 +221,16 @@ class _Page:
         x0, y0, x1, y1 = bounds[0]
         return max(0.0, x0), max(0.0, y0), min(plan.width_mm, x1), min(plan.length_mm, y1)
 
-    def _set_intent(self) -> None:
-        profile = self._wish.profile or srgb_profile()
-        channels = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}.get(profile[16:20], 3)
-        held = self._pdf.make_stream(profile, N=channels)
-        name = self._wish.profile_name
-        intent = Dictionary(
-            Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=name, Info=name, DestOutputProfile=held
-        )
-        self._pdf.Root.OutputIntents = Array([intent])
+
+def set_intent(pdf: pikepdf.Pdf, profile: bytes | None = None, name: str = "sRGB") -> None:
+    """What the colours of a file are meant for: an ICC profile, without one sRGB."""
+    profile = profile or srgb_profile()
+    channels = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}.get(profile[16:20], 3)
+    held = pdf.make_stream(profile, N=channels)
+    intent = Dictionary(
+        Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier=name, Info=name, DestOutputProfile=held
+    )
+    pdf.Root.OutputIntents = Array([intent])
 
 
 def plan_box(content: FrameContent) -> tuple[float, float, float, float]:
@@ -295,29 +256,22 @@ def srgb_profile() -> bytes:
     return bytes(made)
 
 
-def _spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf.Object:
-    rings = [ring for area in art.areas for ring in (area.exterior, *area.interiors)]
-    drawn = _drawn([Path.from_points(np.asarray(ring.coords)) for ring in rings], "f*")
-    content = f"q {_drawn([_ring(art.clip)], 'W n')}\n/Spot cs 1 scn\n{drawn}\nQ"
-    return _as_form(pdf, content, art.clip, Dictionary(ColorSpace=Dictionary(Spot=space)))
-
-
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
     """PDF operators for marks in their ink, codes, arrow and slug in full black (CMYK 0 0 0 1), and the strip of colour
     patches; the black mark of a web. Marks that the art brings along are not printed a second time."""
-    black = f"q 0 0 0 1 k {_drawn([_ring(shapely.box(*plan.black))], 'f')} Q" if plan.black else ""
+    black = f"q 0 0 0 1 k {drawn([ring(shapely.box(*plan.black))], 'f')} Q" if plan.black else ""
     if plan.own_marks and not plan.codes:
         return black
     parts = [black, f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]
     marks = [] if plan.own_marks else plan.marks
-    parts += [_drawn(mark_paths(recipe, mark.x, mark.y, plan.inward(mark)), "f*") for mark in marks]
+    parts += [drawn(mark_paths(recipe, mark.x, mark.y, plan.inward(mark)), "f*") for mark in marks]
     parts.append("0 0 0 1 k")
-    parts += [_drawn(code_squares(code), "f") for code in plan.codes]
-    parts.append(_drawn([_ring(plan.arrow)], "f"))
-    parts.append(_drawn(slug_outlines(plan.slug, *plan.slug_at), "f"))
+    parts += [drawn(code_squares(code), "f") for code in plan.codes]
+    parts.append(drawn([ring(plan.arrow)], "f"))
+    parts.append(drawn(slug_outlines(plan.slug, *plan.slug_at), "f"))
     for name, inks, x, y in plan.strip.places() if plan.strip else ():
         if name != STOCK:
-            place = " ".join(figure(_points(value)) for value in (x, y, PATCH_MM, PATCH_MM))
+            place = " ".join(figure(points(value)) for value in (x, y, PATCH_MM, PATCH_MM))
             parts.append(f"{' '.join(figure(one) for one in inks)} k {place} re f")
     return "\n".join([*parts, "Q"])
 
@@ -338,57 +292,7 @@ def code_squares(place: CodePlace) -> list[Path]:
     return bars
 
 
-def _drawn(paths: Sequence[Path], operator: str) -> str:
-    pen = PdfPen()
-    for path in paths:
-        path.draw(pen)
-    return f"{pen.data}\n{operator}"
-
-
-def _ring(polygon: Polygon) -> Path:
-    return Path.from_points(np.asarray(polygon.exterior.coords))
-
-
-def _points(mm: float) -> float:
-    return round(mm / MM_PER_POINT, 4)
-
-
 def _matrix(placement: Placement) -> str:
     turn = np.radians(placement.rotation_deg)
     cos, sin = np.cos(turn), np.sin(turn)
-    return " ".join(
-        figure(value, 8) for value in (cos, sin, -sin, cos, _points(placement.x_mm), _points(placement.y_mm))
-    )
-
-
-def _form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
-    clip = _drawn([_ring(art.clip)], "W n")
-    held = Dictionary()
-    parts = [f"q {clip}"]
-    picture = art if isinstance(art, PictureArt) else art.under
-    if picture:
-        x, y, width, height = (_points(value) for value in picture.place or (0, 0, art.width_mm, art.height_mm))
-        held.Picture = picture_stream(pdf, picture.picture, picture.source)
-        parts.append(f"q {figure(width)} 0 0 {figure(height)} {figure(x)} {figure(y)} cm /Picture Do Q")
-    if isinstance(art, PageArt):
-        held.Page, matrix = _page(pdf, art)
-        parts.append(f"q {matrix} cm /Page Do Q")
-    return _as_form(pdf, "\n".join([*parts, "Q"]), art.clip, Dictionary(XObject=held))
-
-
-def _as_form(pdf: pikepdf.Pdf, content: str, clip: Polygon, resources: pikepdf.Object) -> pikepdf.Object:
-    form = pdf.make_stream(content.encode())
-    box = Array([_points(value) for value in clip.bounds])
-    form.stream_dict.update(Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=box, Resources=resources))
-    return form
-
-
-def _page(pdf: pikepdf.Pdf, art: PageArt) -> tuple[pikepdf.Object, str]:
-    """The page as a form, and the matrix from its user space to the points of the design."""
-    with pikepdf.open(BytesIO(art.pdf)) as source:
-        page = source.pages[0]
-        natural, _, frame = page_frame(page, "the art")
-        page.trimbox = page.cropbox  # the form is bounded by the trim box
-        form = pdf.copy_foreign(page.as_form_xobject(handle_transformations=False))
-    scale = art.width_mm / natural / MM_PER_POINT
-    return form, " ".join(figure(value * scale, 8) for value in frame)
+    return " ".join(figure(value, 8) for value in (cos, sin, -sin, cos, points(placement.x_mm), points(placement.y_mm)))

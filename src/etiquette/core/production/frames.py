@@ -17,15 +17,13 @@ from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
+from etiquette.core.printing.art_forms import Art, PageArt, SpotArt
 from etiquette.core.printing.companion import with_lines
 from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.placed_lines import placed_lines
 from etiquette.core.printing.plates import (
-    Art,
     FrameContent,
-    PageArt,
     PlateWish,
-    SpotArt,
     SpotInk,
     colour_plate,
     form_names,

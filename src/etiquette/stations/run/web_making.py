@@ -10,7 +10,8 @@ from etiquette.core.artwork.raster import read_picture
 from etiquette.core.cutting.web_pairs import WebFiles, die_line, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import bled, region_of
-from etiquette.core.printing.plates import Art, PageArt, PictureArt, PlateWish
+from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
+from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.colours import changes_of
 from etiquette.core.production.designs import PLATES
 from etiquette.core.production.frames import FrameDesign, spots_of

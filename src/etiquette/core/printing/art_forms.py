@@ -1,0 +1,118 @@
+"""A design as a form of a PDF (ISO 32000-1, 8.10): its picture or its page, clipped to where it may print; its areas of
+white and clear."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from io import BytesIO
+
+import numpy as np
+import pikepdf
+from pikepdf import Array, Dictionary, Name
+from shapely import Polygon
+
+from etiquette.core.artwork.pdf_reader import page_frame
+from etiquette.core.artwork.raster import Picture
+from etiquette.core.geometry.paths import Path
+from etiquette.core.geometry.pens import PdfPen, figure
+from etiquette.core.printing.images import picture_stream
+from etiquette.core.units import MM_PER_POINT
+
+
+@dataclass(frozen=True)
+class PictureArt:
+    """A design's picture at its real size. What lies outside `clip` (design millimetres) is not printed: the ground of
+    one piece must not paint over its neighbour."""
+
+    picture: Picture
+    width_mm: float
+    height_mm: float
+    clip: Polygon
+    place: tuple[float, float, float, float] | None = None
+    """Where the picture lies in design millimetres (x, y, width, height), when it is larger than the art: with
+    bleed."""
+    source: bytes | None = None
+    """The file the picture was read from, when it is printed as it came."""
+
+
+@dataclass(frozen=True)
+class PageArt:
+    """A design's page, a PDF of its own, without its finish lines: its content goes into the plate as it is."""
+
+    pdf: bytes
+    width_mm: float
+    height_mm: float
+    clip: Polygon
+    under: PictureArt | None = None
+    """Bleed, laid under the page."""
+
+
+@dataclass(frozen=True)
+class SpotArt:
+    """A design's areas of white or clear, in design millimetres."""
+
+    areas: tuple[Polygon, ...]
+    clip: Polygon
+
+
+Art = PictureArt | PageArt
+
+
+def drawn(paths: Sequence[Path], operator: str) -> str:
+    pen = PdfPen()
+    for path in paths:
+        path.draw(pen)
+    return f"{pen.data}\n{operator}"
+
+
+def ring(polygon: Polygon) -> Path:
+    return Path.from_points(np.asarray(polygon.exterior.coords))
+
+
+def points(mm: float) -> float:
+    return round(mm / MM_PER_POINT, 4)
+
+
+def art_form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
+    clip = drawn([ring(art.clip)], "W n")
+    held = Dictionary()
+    parts = [f"q {clip}"]
+    picture = art if isinstance(art, PictureArt) else art.under
+    if picture:
+        x, y, width, height = (points(value) for value in picture.place or (0, 0, art.width_mm, art.height_mm))
+        held.Picture = picture_stream(pdf, picture.picture, picture.source)
+        parts.append(f"q {figure(width)} 0 0 {figure(height)} {figure(x)} {figure(y)} cm /Picture Do Q")
+    if isinstance(art, PageArt):
+        held.Page, matrix = _page(pdf, art)
+        parts.append(f"q {matrix} cm /Page Do Q")
+    return as_form(pdf, "\n".join([*parts, "Q"]), art.clip, Dictionary(XObject=held))
+
+
+def as_form(pdf: pikepdf.Pdf, content: str, clip: Polygon, resources: pikepdf.Object) -> pikepdf.Object:
+    form = pdf.make_stream(content.encode())
+    box = Array([points(value) for value in clip.bounds])
+    form.stream_dict.update(Dictionary(Type=Name.XObject, Subtype=Name.Form, BBox=box, Resources=resources))
+    return form
+
+
+def _page(pdf: pikepdf.Pdf, art: PageArt) -> tuple[pikepdf.Object, str]:
+    """The page as a form, and the matrix from its user space to the points of the design."""
+    with pikepdf.open(BytesIO(art.pdf)) as source:
+        page = source.pages[0]
+        natural, _, frame = page_frame(page, "the art")
+        page.trimbox = page.cropbox  # the form is bounded by the trim box
+        form = pdf.copy_foreign(page.as_form_xobject(handle_transformations=False))
+    scale = art.width_mm / natural / MM_PER_POINT
+    return form, " ".join(figure(value * scale, 8) for value in frame)
+
+
+def spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf.Object:
+    rings = [ring for area in art.areas for ring in (area.exterior, *area.interiors)]
+    areas = drawn([Path.from_points(np.asarray(ring.coords)) for ring in rings], "f*")
+    content = f"q {drawn([ring(art.clip)], 'W n')}\n/Spot cs 1 scn\n{areas}\nQ"
+    return as_form(pdf, content, art.clip, Dictionary(ColorSpace=Dictionary(Spot=space)))
+
+
+def separation(pdf: pikepdf.Pdf, name: str, look: Sequence[float]) -> pikepdf.Object:
+    """The colour space of a spot ink (8.6.6.4), with what a screen shows for it in CMYK shares."""
+    tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=list(look), N=1)
+    return pdf.make_indirect(Array([Name.Separation, Name("/" + name), Name.DeviceCMYK, tint]))
