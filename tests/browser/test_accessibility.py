@@ -16,7 +16,20 @@ def faults(page: Page) -> list[str]:
 
 @pytest.mark.parametrize(
     "view",
-    ["floor", "floor/jobs", "floor/job", "floor/records", "lines", "run", "run/web", "web", "print", "bench", "shelf"],
+    [
+        "floor",
+        "floor/jobs",
+        "floor/job",
+        "floor/records",
+        "lines",
+        "rows",
+        "run",
+        "run/web",
+        "web",
+        "print",
+        "bench",
+        "shelf",
+    ],
 )
 def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, view: str) -> None:
     api = Api(running.url)
@@ -30,6 +43,13 @@ def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, 
     if view == "web":
         web = api.ask("POST", "/webs", json={"designs": [api.ask("GET", "/designs")[0]["id"]]})
         view = f"run/web/{web['id']}"
+    if view == "rows":
+        design = api.ask("GET", "/designs")[0]["id"]
+        field = {"what": "text", "name": "Word", "says": "{Row}", "width_mm": 20, "height_mm": 5}
+        changes = {"changes": {"rows": {"fields": [field]}}, "words": "a text"}
+        revision = api.ask("GET", f"/designs/{design}")["revision"]
+        api.ask("POST", f"/designs/{design}/edits", json={"revision": revision, **changes})
+        view = f"lines/{design}/rows"
     page_on.goto(f"{running.url}/{view}{first.get(view, '')}")
     page_on.get_by_role("main").wait_for()
     page_on.get_by_role("heading").first.wait_for()

@@ -9,7 +9,7 @@ import type { Station } from "./useStation";
 type Name = "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance";
 /** A control that shows the line while it moves. */
 const slider = (station: Station, name: Name) => ({
-  onLive: (value: number) => station.live.show({ [name]: value } as DesignChanges),
+  onLive: (value: number) => station.live.show({ [name]: value } as Pick<DesignChanges, Name>),
 });
 
 /** How the line round the art is found. */

@@ -73,6 +73,11 @@ export function LinesReadings({ station, opener, send }: Props) {
           taking={station.picking === "white" || station.picking === "clear" ? station.picking : null}
         />
       </Fold>
+      <Section title="Copies">
+        <Link to={`/lines/${design.id}/rows`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">
+          {document.rows?.fields.length ? "Filled from rows: fields and table" : "Make every copy different: names, numbers, codes"}
+        </Link>
+      </Section>
       <UseRecipe name="lines recipe" use={station.useRecipe} from={{ design_id: design.id }} />
       <Fold name="lines marks" title="Marks it brings along" closed={!document.own_marks}>
         <OwnMarks station={station} />

@@ -38,6 +38,16 @@ export const KEY_SHEET: [string, [string, string][]][] = [
     ],
   ],
   [
+    "Rows",
+    [
+      ["← →", "the row before, the next"],
+      ["Home End", "the first row, the last"],
+      ["T C", "a text, a code"],
+      ["Delete", "take the field away"],
+      ["Enter", "check every row"],
+    ],
+  ],
+  [
     "Run",
     [
       ["N", "nest"],

@@ -16,6 +16,7 @@ from etiquette.store.models import (
     Art,
     Base,
     Blob,
+    DataTable,
     Design,
     Job,
     KeptFile,
@@ -39,6 +40,7 @@ AT_WORK = (TaskState.WAITING, TaskState.RUNNING)
 PDFS = ("pdf_sha", "primer_sha", "white_sha", "clear_sha", "height_sha")
 ART = ("content_sha", "picture_sha", "vectors_sha")
 LINES = ("lines_sha", "print_sha", "print_picture_sha", "under_sha", "areas_sha", "white_sha", "clear_sha")
+TABLES = ("source_sha", "rows_sha")
 STAYS = {Art.__table__.c.thumb_sha, Plate.__table__.c.preview_sha, Plate.__table__.c.lines_sha}
 """What is still shown of work that was cleared."""
 NAMES_OF_ART = ("$.art_id", "$.arranged.of", "$.white_art_id", "$.clear_art_id")
@@ -84,6 +86,7 @@ def would_go(session: Session, choice: Choice, at: datetime | None = None) -> Go
     for number in jobs:
         job = session.get_one(Job, number)
         shas |= _files(_own_art(session, job), ART) | _files(_kept(session, number), ("content_sha",))
+        shas |= _files(_tables(session, number), TABLES)
     size = select(func.coalesce(func.sum(Blob.size), 0)).where(Blob.sha256.in_(shas))
     return Gone(len(jobs), len(plates), int(session.scalar(size) or 0))
 
@@ -176,13 +179,15 @@ def _clear_job(shop: Shop, session: Session, number: int, limit: datetime) -> in
     job = session.get_one(Job, number, with_for_update=True)
     if session.scalar(_jobs(session, limit).where(Job.id == number)) is None:
         return 0
-    kept, art = _kept(session, number), _own_art(session, job)
+    kept, art, tables = _kept(session, number), _own_art(session, job), _tables(session, number)
     keys = [state.lines_key for state in states_of(session, [design.id for design in job.designs]).values()]
     lines = list(loaded(session, LineResult, keys).values()) if art else []
-    shas = _held(session, _files(art, ART) | _files(lines, LINES) | _files(kept, ("content_sha",)))
+    shas = _held(
+        session, _files(art, ART) | _files(lines, LINES) | _files(kept, ("content_sha",)) | _files(tables, TABLES)
+    )
     for row in art:
         row.cleared_at = now()
-    for gone in (*lines, *kept):
+    for gone in (*lines, *kept, *tables):
         session.delete(gone)
     job.cleared_at, job.away = now(), True
     session.flush()
@@ -191,6 +196,10 @@ def _clear_job(shop: Shop, session: Session, number: int, limit: datetime) -> in
 
 def _kept(session: Session, job_id: int) -> Sequence[KeptFile]:
     return session.scalars(select(KeptFile).where(KeptFile.job_id == job_id)).all()
+
+
+def _tables(session: Session, job_id: int) -> Sequence[DataTable]:
+    return session.scalars(select(DataTable).where(DataTable.job_id == job_id)).all()
 
 
 def _own_art(session: Session, job: Job) -> list[Art]:

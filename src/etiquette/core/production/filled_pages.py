@@ -39,6 +39,20 @@ class FilledPages:
         return _saved(self._pdf, self._pages, title)
 
 
+def fields_alone(size_mm: tuple[float, float], copy: FilledCopy, picture_of: PictureOf | None = None) -> bytes:
+    """What is filled into one copy, without the art, on a page of its size."""
+    with pikepdf.new() as pdf:
+        ink, resources = FilledInk(pdf, picture_of), pdf.make_indirect(Dictionary())
+        drawn = pdf.make_stream(ink.operators(copy).encode())
+        ink.fill(resources)
+        box = Array([0, 0, *(points(value) for value in size_mm)])
+        page = Dictionary(Type=Name.Page, MediaBox=box, Resources=resources, Contents=drawn)
+        pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
+        out = BytesIO()
+        pdf.save(out, deterministic_id=True)
+        return out.getvalue()
+
+
 def spot_pages(design: FrameDesign, ink: SpotInk, count: int, title: str) -> bytes | None:
     """The plate of one spot, the same for every copy; None when the design has none of it."""
     art = design.spots[ink]

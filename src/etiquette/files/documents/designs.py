@@ -15,6 +15,7 @@ from etiquette.core.marking.marks import Shape
 from etiquette.core.production.designs import DesignSettings, LineChange, SpotSettings
 from etiquette.files.documents.colours import ColourWishes
 from etiquette.files.documents.document import Document, changes_of
+from etiquette.files.documents.fields import RowsDocument
 
 GROUND = r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$"
 
@@ -150,6 +151,8 @@ class DesignDocument(ColourWishes, Document):
     picked: PickedPaths | None = None
     own_marks: OwnMarks | None = None
     """A page that brings its marks along is a frame by itself."""
+    rows: RowsDocument | None = None
+    """What makes its copies differ; None: they are all alike."""
     ready: bool = False
 
     @field_validator("marked")

@@ -12,6 +12,7 @@ from etiquette.core.variable.fields import (
     Align,
     Box,
     CodeField,
+    FieldSet,
     Fit,
     Paint,
     Part,
@@ -21,7 +22,8 @@ from etiquette.core.variable.fields import (
 )
 from etiquette.core.variable.fields import Field as CoreField
 from etiquette.core.variable.serials import CheckKind, Serial
-from etiquette.core.variable.tables import Delimiter, TableWish
+from etiquette.core.variable.tables import MOST_ROWS, ColumnKind, Delimiter, TableWish
+from etiquette.files.documents.document import Document
 
 FieldName = Annotated[str, Field(min_length=1, max_length=60)]
 COLOUR = r"^(black|#[0-9a-f]{6}|ink \d{1,9})$"
@@ -123,6 +125,59 @@ class TableDocument(_Held):
 
     def to_wish(self) -> TableWish:
         return TableWish(**self.model_dump())
+
+
+class RowsDocument(_Held):
+    """What makes the copies of a design differ: fields, serials, the table that rows come from (None: rows are only
+    counted), rows that are not printed, and the dots an inch of the printer that codes are made for."""
+
+    fields: list[FieldDocument] = Field(default=[], max_length=60)
+    serials: list[SerialDocument] = Field(default=[], max_length=20)
+    table_id: int | None = Field(default=None, ge=1, le=2**31 - 1)
+    dpi: float = Field(default=600.0, ge=50, le=5000)
+    left_out: list[Annotated[int, Field(ge=1, le=MOST_ROWS)]] = Field(default=[], max_length=20_000)
+
+    def inks(self) -> set[str]:
+        """The colours of the shop that it names."""
+        return {one.colour for one in self.fields if one.what != "picture" and one.colour.startswith("ink ")}
+
+    def field_set(self, inks: Inks) -> FieldSet:
+        return FieldSet(fields_of(self.fields, inks), tuple(one.to_serial() for one in self.serials), self.dpi)
+
+
+class ColumnNote(BaseModel):
+    """As core.variable.tables.Column."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    name: str
+    kind: ColumnKind
+    most: int
+    empty: int
+    double: int
+
+
+class OddNote(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    row: int
+    why: str
+
+
+class TableNote(Document):
+    """What was found of a table when it was read, and how it was read."""
+
+    count: int
+    columns: tuple[ColumnNote, ...]
+    encoding: str
+    delimiter: Delimiter | None
+    header: bool
+    sheets: tuple[str, ...]
+    sheet: str | None
+    odd: tuple[OddNote, ...]
+    odd_count: int
+
+    @property
+    def names(self) -> list[str]:
+        return [one.name for one in self.columns]
 
 
 def paint_of(colour: str, inks: Inks) -> Paint:

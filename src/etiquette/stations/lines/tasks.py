@@ -1,5 +1,6 @@
 """The tasks of Lines."""
 
+from etiquette.stations.lines.rows_schemas import OfRows, RowsChecked
 from etiquette.stations.schemas import LinesFound, OfDesign
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
@@ -10,3 +11,10 @@ def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFou
     from etiquette.stations import line_finding
 
     return line_finding.find_lines(shop, wanted, report)
+
+
+@task("check rows")
+def check_rows(shop: Shop, wanted: OfRows, report: Report) -> Outcome[RowsChecked]:
+    from etiquette.stations.lines import rows
+
+    return rows.check(shop, wanted, report)

@@ -9,6 +9,7 @@ from etiquette.store.models.intake import DropFolder, Order, OrderState
 from etiquette.store.models.pieces import PlateItem, RunItem
 from etiquette.store.models.proofs import Proof
 from etiquette.store.models.recipes import Recipe
+from etiquette.store.models.rows import DataTable, ShopFont
 from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
 from etiquette.store.models.shelf import (
     CardReading,
@@ -38,6 +39,7 @@ __all__ = [
     "ColourProfile",
     "Customer",
     "Cutter",
+    "DataTable",
     "Design",
     "DropFolder",
     "Edit",
@@ -69,6 +71,7 @@ __all__ = [
     "RunItem",
     "Setting",
     "Sheet",
+    "ShopFont",
     "ShopPrice",
     "Stock",
     "Task",

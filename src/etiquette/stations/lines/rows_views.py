@@ -1,0 +1,60 @@
+"""What Lines shows of rows."""
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.core.production.filled_pages import fields_alone
+from etiquette.core.variable.filling import FilledCopy
+from etiquette.core.variable.tables import ENCODINGS
+from etiquette.sandbox.drawing import preview_of_pdf
+from etiquette.stations import designs
+from etiquette.stations.lines.rows import font_names, one_copy, rows_here
+from etiquette.stations.lines.rows_schemas import FieldWorst, RowShown, RowsShown, TableShown, TroubleShown
+from etiquette.stations.rows import Rows, table_there
+from etiquette.stations.shop import Shop
+
+
+def rows_shown(shop: Shop, session: Session, design_id: int) -> RowsShown:
+    rows = rows_here(shop, session, design_id)
+    table_id = rows.document.table_id
+    table = table_there(session, table_id) if table_id else None
+    return RowsShown(
+        table=TableShown(file_name=table.file_name, **table.note.model_dump()) if table else None,
+        count=rows.count,
+        printed=rows.count - len([one for one in rows.left_out if one <= rows.count]),
+        fonts=font_names(session),
+        pictures=sorted(rows.pictures),
+        encodings=list(ENCODINGS),
+    )
+
+
+def row_shown(rows: Rows, number: int) -> RowShown:
+    """A row that cannot be filled says why: a field that cannot be read, or a font that is gone."""
+    cells = dict(next(iter(rows.each([number])))[1]) if 1 <= number <= rows.count else {}
+    try:
+        copy = one_copy(rows, number)
+    except JobError as error:
+        wrong = TroubleShown(row=number, field=error.where, why=f"{error.what} {error.do}")
+        return RowShown(row=number, cells=cells, troubles=[wrong], measures=[])
+    odd = [one for one in rows.odd() if one.row == number]
+    return RowShown(
+        row=number,
+        cells=cells,
+        troubles=[TroubleShown(row=number, field=one.field, why=one.why) for one in (*odd, *copy.troubles)],
+        measures=[FieldWorst(row=number, **vars(one)) for one in copy.measures],
+    )
+
+
+def row_picture(shop: Shop, design_id: int, number: int) -> bytes:
+    """PNG. Raises JobError."""
+    state, rows = shop.database.within(
+        lambda session: (designs.state_of(session, design_id), rows_here(shop, session, design_id))
+    )
+    width, height, name = state.document.width_mm, state.height_mm, state.document.name
+    if width is None or height is None:
+        raise JobError("The size of the art is not known.", name, "Type its width in Lines first.")
+    try:
+        copy = one_copy(rows, number)
+    except JobError:  # said beside the picture, which shows the art alone
+        copy = FilledCopy(number, (), (), ())
+    return preview_of_pdf(fields_alone((width, height), copy, rows.picture_of()), clear_ground=True)[0]
