@@ -14,7 +14,7 @@ from PIL import ImageFile
 
 from etiquette.files.documents.sheets import CutDocument, CutMiss
 from etiquette.stations import ledger, run_edits
-from etiquette.stations.floor.tables import csv_of
+from etiquette.stations.csv_tables import csv_of
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Laminator, Printer, PrintMode, Run, Sheet, Stock

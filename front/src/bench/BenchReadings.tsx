@@ -189,9 +189,11 @@ function SimulatedHands({ load }: { load: (end: End) => void }) {
 
 function Pieces({ station, bench }: Props) {
   const { state, pieces, good } = bench.sheet;
+  const lost = bench.pieces.filter((piece) => piece.state === "spoiled" && piece.row).map((piece) => piece.row);
   return (
     <Section title="Pieces">
       <Row label="On this sheet">{pieces}</Row>
+      {lost.length > 0 && <Row label={lost.length === 1 ? "Spoiled: row" : "Spoiled: rows"}>{lost.join(", ")}</Row>}
       {state === "cut" ? (
         <>
           <p className="my-1.5 text-[12px] text-slate">Click a piece that is spoiled, or Shift and drag a box over several.</p>

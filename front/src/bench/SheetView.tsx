@@ -123,7 +123,7 @@ function Pieces({ bench, chosen, toggle, place, px }: PiecesProps) {
         data-piece={piece.number}
         role="checkbox"
         aria-checked={picked || piece.state === "spoiled"}
-        aria-label={`Piece ${piece.number}, ${piece.name}, ${piece.state}`}
+        aria-label={`Piece ${piece.number}, ${piece.name}${piece.row ? `, row ${piece.row}` : ""}, ${piece.state}`}
         tabIndex={0}
         points={points.map((point) => point.join(",")).join(" ")}
         fill={fill}

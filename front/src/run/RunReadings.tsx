@@ -11,7 +11,7 @@ import { ByHand } from "./ByHand";
 import { Offer } from "./Comparison";
 import { LayingSection } from "./Laying";
 import { ItemRow, PlaceSection, StockSection, WeedSection } from "./settings";
-import { SpacingSection } from "./Spacing";
+import { RowsSection, SpacingSection } from "./Spacing";
 import type { Station } from "./useStation";
 
 const LAY_WORDS = { grid: "Lay the grid", bed: "Lay the bed plan", page: "Lay the pages" } as const;
@@ -32,6 +32,7 @@ export function RunReadings({ station }: { station: Station }) {
       {run.document.laying !== "page" && <WeedSection run={run} change={change} />}
       <StockSection run={run} machine={changeMachine} />
       <PlaceSection run={run} machine={changeMachine} />
+      <RowsSection run={run} change={change} />
       <SpacingSection run={run} change={change} />
       <UseRecipe name="run recipe" use={station.useRecipe} from={{ run_id: run.id }} />
       {figures && (

@@ -3,6 +3,35 @@ import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Section } from "../ui/Row";
 
+/** Copies that are all different: where their rows begin, and which of their codes are read back. */
+export function RowsSection({ run, change }: { run: Run; change: ChangeRun }) {
+  if (!run.pieces.some((piece) => piece.from_rows)) return null;
+  return (
+    <Section title="Filled from rows">
+      <ChoiceRow
+        label="The first row"
+        value={run.document.rows_from}
+        choices={[
+          ["head", "is printed first"],
+          ["tail", "is printed last"],
+        ]}
+        why="Rows follow each other along the roll. A roll that is wound up has what was printed last outside."
+        onChange={(value) => change("order of rows", { rows_from: value })}
+      />
+      <ChoiceRow
+        label="Codes read back"
+        value={run.document.read_codes}
+        choices={[
+          ["some", "some of every frame"],
+          ["all", "every one"],
+        ]}
+        why="From the print file, before it is sent."
+        onChange={(value) => change("codes read back", { read_codes: value })}
+      />
+    </Section>
+  );
+}
+
 /** Room between pieces, how they may be turned, and how long a layout is looked for. */
 export function SpacingSection({ run, change }: { run: Run; change: ChangeRun }) {
   return (

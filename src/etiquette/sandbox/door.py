@@ -42,6 +42,7 @@ JOBS = {
     "unpack": "etiquette.sandbox.packed:unpack",
     "table": "etiquette.sandbox.tables:read",
     "font": "etiquette.sandbox.fonts:read",
+    "read codes": "etiquette.sandbox.codes:read",
     "profile": "etiquette.sandbox.profiles:read",
     "strip": "etiquette.sandbox.strips:read",
     "picture seen": "etiquette.sandbox.proofing:draw_picture",

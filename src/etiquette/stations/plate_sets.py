@@ -15,7 +15,9 @@ from etiquette.core.geometry.paths import Points
 from etiquette.files.documents.plates import ColourNote
 from etiquette.files.lines_svg import LinesFile, read_lines
 from etiquette.stations import runs
+from etiquette.stations.copies import has_its_rows, row_of_copies
 from etiquette.stations.kits import Kit
+from etiquette.stations.rows import rows_key
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate
 
@@ -50,9 +52,19 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         *(["corrected", [asdict(one) for one in corrections]] if any(corrections) else []),
         *(["replaced", [[asdict(to) for to in one] for one in replaced]] if any(replaced) else []),
         *(["strip"] if state.document.strip else []),
+        *_filled(state, frame),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def _filled(state: runs.RunState, frame: int) -> list[object]:
+    """What differs from copy to copy on a frame."""
+    layout, given = state.document.layout, row_of_copies(state)
+    if not state.rows or layout is None:
+        return []
+    copies = [(one.id, one.copy_) for one in layout.placements if one.sheet == frame]
+    return ["filled", [given.get(copy) for copy in copies], [rows_key(one) for one in state.rows.values()]]
 
 
 def colour_of(kit: Kit) -> ColourNote | None:
@@ -74,6 +86,8 @@ def colour_of(kit: Kit) -> ColourNote | None:
 
 def plates_of(session: Session, state: runs.RunState) -> list[Plate]:
     """The plates of the run's frames exactly as it is now, in their order; empty until all of them are made."""
+    if not has_its_rows(state):
+        return []
     keys = [plate_key(state, frame) for frame in range(len(state.plans))]
     found = {
         plate.key: plate

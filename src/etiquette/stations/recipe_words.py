@@ -27,7 +27,8 @@ LABELS: dict[Part, dict[str, str]] = {
         "grid": "Grid", "bed": "Bed", "weed": "Weed lines", "start_across_mm": "Begins from the left",
         "start_along_mm": "Begins after", "sheet_mm": "Sheets of", "files": "White and clear", "standard": "Print file",
         "half_turn": "Turned by 180°", "way": "Printed and cut", "sever": "Cut off by the printer",
-        "tools": "Tools for the job", "strip": "Colour strip", "lightness": "Lightness", "contrast": "Contrast",
+        "tools": "Tools for the job", "rows_from": "First row", "read_codes": "Codes read back",
+        "strip": "Colour strip", "lightness": "Lightness", "contrast": "Contrast",
         "saturation": "Saturation", "red_green": "Green to red", "yellow_blue": "Blue to yellow",
     },
 }  # fmt: skip

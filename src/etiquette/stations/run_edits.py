@@ -135,7 +135,7 @@ def change(session: Session, run_id: int, revision: int | None, words: str, chan
     """One edit of a run. Raises JobError, Stale. A layout that still fits after a change of stock or machines stays as
     it is, and its marks are laid anew."""
     run = edits.locked(session, "run", run_id)
-    if {"layout", "layout_key", "kept"} & set(changes):
+    if {"layout", "layout_key", "kept", "filled"} & set(changes):
         raise JobError("A layout is made by nesting.", "layout", "Press Nest again.")
     if "stock_id" in changes and "roll_id" not in changes:
         roll = session.scalar(

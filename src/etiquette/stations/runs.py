@@ -2,8 +2,8 @@
 
 import hashlib
 import json
-from collections.abc import Sequence
-from dataclasses import asdict, dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
 from decimal import Decimal
 from typing import Any
 
@@ -30,6 +30,7 @@ from etiquette.stations.designs import (
     states_of,
 )
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
+from etiquette.stations.rows import Rows, rows_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Roll, Run, Stock
 
@@ -73,6 +74,8 @@ class RunState:
     trouble: JobError | None
     undo: str | None
     redo: str | None
+    rows: Mapping[int, Rows] = field(default_factory=dict)
+    """What copies of designs are filled from, where they differ."""
 
     @property
     def stock(self) -> Stock:
@@ -130,8 +133,19 @@ def state_with(shop: Shop, session: Session, run_id: int, changes: dict[str, Any
             figures = _figures(document.layout, plans, kit.stock, pieces)
         except JobError as error:
             plans, trouble = (), error
+    rows: dict[int, Rows] = {}
+    try:
+        rows = _rows(shop, session, designs)
+    except JobError as error:  # the table is gone: the run is shown all the same, and makes no print files
+        trouble = trouble or error
     undo, redo = edits.history(session, "run", run_id)
-    return RunState(run, document, kit, designs, key, document.layout_key == key, plans, figures, trouble, undo, redo)
+    fresh = document.layout_key == key
+    return RunState(run, document, kit, designs, key, fresh, plans, figures, trouble, undo, redo, rows)
+
+
+def _rows(shop: Shop, session: Session, designs: dict[int, DesignState]) -> dict[int, Rows]:
+    filled = [(key, one) for key, one in designs.items() if one.document.rows and one.document.rows.fields]
+    return {key: found for key, one in filled if (found := rows_of(shop, session, one))}
 
 
 def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> str:

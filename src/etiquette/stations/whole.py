@@ -101,7 +101,7 @@ def _design_again(session: Session, design: Design, job_id: int, name: str, read
 
 def _run_again(session: Session, run: Run) -> int:
     document = run.document
-    made = Run(document=document.changed({"name": f"{document.name[:LONGEST_NAME]}, again"}))
+    made = Run(document=document.changed({"name": f"{document.name[:LONGEST_NAME]}, again", "filled": {}}))
     session.add(made)
     session.flush()
     frames = {placement.sheet for placement in document.layout.placements} if document.layout else set()

@@ -87,7 +87,7 @@ export function FieldsOnArt({ station, row, chosen, choose }: Props) {
                 width={box.width_mm}
                 height={box.height_mm}
                 fill="transparent"
-                className={`cursor-move ${look}`}
+                className={`cursor-move outline-none ${look}`}
                 strokeWidth={chosen === index ? 2 : 1}
                 strokeDasharray={chosen === index ? undefined : "3 3"}
                 vectorEffect="non-scaling-stroke"

@@ -1,8 +1,8 @@
 import type { Field } from "../../api/useRows";
-import { Action, Button, FileButton, TextButton } from "../../ui/Button";
+import { Action, Button, FileButton, linkLook, TextButton } from "../../ui/Button";
 import { Note } from "../../ui/Card";
 import { Big } from "../../ui/Readings";
-import { Fold, Section } from "../../ui/Row";
+import { Fold, Row, Section } from "../../ui/Row";
 import { figure } from "../../ui/units";
 import { Working } from "../../ui/Working";
 import { FieldSettings } from "./FieldSettings";
@@ -30,7 +30,7 @@ export function RowsReadings({ station, chosen, choose, add, remove, go }: Props
     <>
       <div className="flex justify-between">
         <Big label={table?.table ? "rows of the table" : "copies"} value={figure(table?.count ?? 0, 0)} />
-        <Big label="printed" value={figure(table?.printed ?? 0, 0)} />
+        <Big label="to print" value={figure(table?.printed ?? 0, 0)} />
         <Big
           label="wrong"
           value={checked ? figure(checked.count, 0) : "–"}
@@ -84,6 +84,7 @@ export function RowsReadings({ station, chosen, choose, add, remove, go }: Props
           </TextButton>
         </Section>
       )}
+      <Became station={station} />
       <Fold name="rows serials" title="Serials" closed={rows.serials.length === 0}>
         <Serials serials={rows.serials} put={put} />
       </Fold>
@@ -91,6 +92,26 @@ export function RowsReadings({ station, chosen, choose, add, remove, go }: Props
         <TableReading station={station} />
       </Fold>
     </>
+  );
+}
+
+const STATES = ["good", "printed", "planned", "spoiled", "missing"] as const;
+
+/** What became of the rows, once any run has them; the whole report as a table. */
+function Became({ station: { table, design } }: { station: Shown }) {
+  const states = table?.states ?? {};
+  if (!STATES.some((state) => state !== "missing" && states[state])) return null;
+  return (
+    <Section title="What became of them">
+      {STATES.filter((state) => states[state]).map((state) => (
+        <Row key={state} label={state} tone={state === "spoiled" ? "text-stop" : state === "good" ? "text-go" : ""}>
+          {figure(states[state] ?? 0, 0)}
+        </Row>
+      ))}
+      <a href={`/api/rows/${design.id}/report.csv`} download className={linkLook}>
+        Every row as a table (CSV)
+      </a>
+    </Section>
   );
 }
 

@@ -28,8 +28,10 @@ from etiquette.core.marking.slugs import slug_outlines
 from etiquette.core.marking.strips import PATCH_MM, STOCK
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.art_forms import Art, SpotArt, art_form, drawn, points, ring, separation, spot_form
+from etiquette.core.printing.filled import FilledInk, PictureOf
 from etiquette.core.printing.intents import Intent
 from etiquette.core.units import MM_PER_POINT
+from etiquette.core.variable.filling import FilledCopy
 
 LONGEST_PAGE_POINTS = 14_400.0
 """ISO 32000-1, annex C: a longer page needs a larger user unit."""
@@ -81,13 +83,24 @@ class FrameContent:
     plan: FramePlan
     recipe: MarkRecipe
     title: str
+    fills: "Fills | None" = None
+
+
+@dataclass(frozen=True)
+class Fills:
+    """What is filled into copies, by design and copy; `picture_of` reads a picture that a row names. `loose`: designs
+    whose fields may reach past where they print, and are cut off there."""
+
+    copies: Mapping[tuple[str, int], FilledCopy]
+    picture_of: PictureOf | None = None
+    loose: frozenset[str] = frozenset()
 
 
 def colour_plate(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
     """The PDF of the colours with marks and codes."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
-        page.place(_colour_forms(pdf, content), "/D")
+        page.place(_colour_forms(pdf, content), "/D", content.fills)
         page.draw(marks_and_codes(content.plan, content.recipe))
         return page.written(content.title)
 
@@ -106,7 +119,7 @@ def one_file(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
     that does not know them shows the colours."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
-        page.place(_colour_forms(pdf, content), "/D")
+        page.place(_colour_forms(pdf, content), "/D", content.fills)
         page.draw(marks_and_codes(content.plan, content.recipe))
         for ink in SPOT_LOOKS:
             page.place_spot(ink, over=True)
@@ -140,6 +153,7 @@ class _Page:
         self._unit = max(1.0, plan.length_mm / MM_PER_POINT / LONGEST_PAGE_POINTS)
         self._forms, self._states = Dictionary(), Dictionary()
         self._spaces = Dictionary()
+        self._ink: FilledInk | None = None
         size = [points(plan.width_mm), points(plan.length_mm)]
         scale = figure(1 / self._unit, 8)
         self._drawn = [f"{scale} 0 0 {scale} 0 0 cm"] if self._unit > 1 else []
@@ -154,13 +168,22 @@ class _Page:
     def draw(self, operators: str) -> None:
         self._drawn.append(operators)
 
-    def place(self, forms: Mapping[str, pikepdf.Object], prefix: str) -> None:
-        """Every placement of a design in `forms` draws it."""
+    def place(self, forms: Mapping[str, pikepdf.Object], prefix: str, fills: Fills | None = None) -> None:
+        """Every placement of a design in `forms` draws it, and what is filled into its copy."""
         names = {name: f"{prefix}{number}" for number, name in enumerate(forms, 1)}
         for name, form in forms.items():
             self._forms[names[name]] = form
         here = [one for one in self._content.placements if one.id in names]
-        self._drawn += [f"q {_matrix(one)} cm {names[one.id]} Do Q" for one in here]
+        self._drawn += [f"q {_matrix(one)} cm {names[one.id]} Do{self._filled(one, fills)} Q" for one in here]
+
+    def _filled(self, placement: Placement, fills: Fills | None) -> str:
+        copy = fills.copies.get((placement.id, placement.copy)) if fills else None
+        if fills is None or copy is None:
+            return ""
+        if self._ink is None:
+            self._ink = FilledInk(self._pdf, fills.picture_of)
+        clip = drawn([ring(self._content.arts[placement.id].clip)], "W n") if placement.id in fills.loose else ""
+        return f"\n{clip}\n{self._ink.operators(copy)}\n"
 
     def place_spot(self, ink: SpotInk, over: bool) -> bool:
         """Whether anything of the spot is on the page; `over`: on top of the colours."""
@@ -206,6 +229,8 @@ class _Page:
             Resources=Dictionary(XObject=self._forms, ExtGState=self._states, ColorSpace=self._spaces),
             Contents=self._pdf.make_stream("\n".join(self._drawn).encode()),
         )
+        if self._ink:
+            self._ink.fill(page.Resources)
         if unit > 1:
             page.UserUnit = unit
         self._pdf.pages.append(pikepdf.Page(self._pdf.make_indirect(page)))

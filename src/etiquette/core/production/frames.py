@@ -22,6 +22,7 @@ from etiquette.core.printing.companion import with_lines
 from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.placed_lines import placed_lines
 from etiquette.core.printing.plates import (
+    Fills,
     FrameContent,
     PlateWish,
     SpotInk,
@@ -159,14 +160,16 @@ def frame_files(
     together: bool = False,
     companion: bool = False,
     names: Mapping[Kind, str] = {},
+    fills: Fills | None = None,
 ) -> FrameFiles:
     """Everything of one frame. `placements` on its print; `together`: the other inks as spots of the colour file;
-    `companion`: also a PDF with the finish lines as layers, called by `names`."""
+    `companion`: also a PDF with the finish lines as layers, called by `names`; `fills`: what differs from copy to
+    copy."""
     arts = {name: one.art for name, one in designs.items()}
     spots = {ink: {name: one.spots[ink] for name, one in designs.items()} for ink in SPOTS}
     if wish.primer:  # wherever any ink may fall
         spots["Primer"] = {name: SpotArt((art.clip,), art.clip) for name, art in arts.items()}
-    content = FrameContent(arts, spots, placements, plan, recipe, title)
+    content = FrameContent(arts, spots, placements, plan, recipe, title, fills)
     colour, kept = _recoloured(one_file(content, wish) if together else colour_plate(content, wish), designs, content)
     plates = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}
     lines = frame_lines(designs, placements, weed)

@@ -152,6 +152,17 @@ class ArtNote(BaseModel):
     """What kept its colours although they were to be changed."""
 
 
+class CodesNote(BaseModel):
+    """Codes of rows that were read back from the plate: how many there are, how many were looked at, the rows of the
+    first that were not read or said something else, and how many those are."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    there: int
+    looked: int
+    unread: tuple[int, ...] = ()
+    unread_count: int = 0
+
+
 class PlateSetDocument(Document):
     """What the row of a plate set says of its frame."""
 
@@ -165,6 +176,9 @@ class PlateSetDocument(Document):
     pieces: int
     placed: tuple[int, ...] = ()
     """The design of every piece, in the order of their numbers; plates of former versions name none."""
+    rows: tuple[int, ...] = ()
+    """The row that every piece was filled from, in the order of their numbers, 0 for none; empty: all are alike."""
+    codes: CodesNote | None = None
     tolerance_mm: float
     order: tuple[PlateName, ...]
     """In which the plates are printed."""

@@ -15,8 +15,8 @@ ABOUT_ONE_ART = frozenset(
 )  # fmt: skip
 """Of a design, what says something about its very art, and so is no choice for others."""
 ABOUT_ONE_RUN = frozenset(
-    ("name", "roll_id", "more_rolls", "items", "pinned", "layout", "layout_key", "kept", "stock_id", "printer_id",
-     "laminator_id", "cutter_id", "mark_set_id", "print_mode_id")
+    ("name", "roll_id", "more_rolls", "items", "pinned", "filled", "layout", "layout_key", "kept", "stock_id",
+     "printer_id", "laminator_id", "cutter_id", "mark_set_id", "print_mode_id")
 )  # fmt: skip
 """Of a run, what says something about it alone. Its stock and its machines are named instead of numbered."""
 THINGS = ("stock", "printer", "laminator", "cutter", "mark_set", "print_mode")

@@ -86,6 +86,17 @@ class KeptLayout(_Told):
     cost: Decimal
 
 
+class FilledDocument(_Told):
+    """The rows that copies of one design have in a run, as first and last of each stretch, and the table they are of
+    (None: they are only counted)."""
+
+    table_id: int | None = None
+    ranges: list[tuple[int, int]] = Field(default=[], max_length=10_000)
+
+    def numbers(self) -> list[int]:
+        return [number for first, last in self.ranges for number in range(first, last + 1)]
+
+
 class RunDocument(ColourWishes, Document):
     """The settings of a run that are edited, and its layout with the key of what it was nested from."""
 
@@ -137,6 +148,12 @@ class RunDocument(ColourWishes, Document):
     """Pieces (design-copy) that nesting leaves where they are."""
     strip: bool = False
     """A strip of colour patches is printed at the tail of every frame that has marks of ours."""
+    rows_from: Literal["head", "tail"] = "head"
+    """Where copies begin that are filled from rows: the first row is printed first, or last."""
+    read_codes: Literal["some", "all"] = "some"
+    """Which codes of rows are read back from the print files: some of every frame, or every one."""
+    filled: dict[int, FilledDocument] = {}
+    """The rows of each design whose copies differ, given when the print files are made."""
     layout: LayoutFile | None = None
     layout_key: str | None = None
     kept: list[KeptLayout] = Field(default=[], max_length=MOST_KEPT)

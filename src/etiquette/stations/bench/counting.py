@@ -6,8 +6,10 @@ from collections.abc import Sequence
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.files.documents.runs import FilledDocument
 from etiquette.stations import run_edits
 from etiquette.stations.bench.cut_progress import progress_of
+from etiquette.stations.copies import ranges_of
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import sheet_there
 from etiquette.store.models import Run, Sheet
@@ -69,7 +71,7 @@ def reprint(session: Session, sheet_id: int) -> int:
     spoiled = progress_of(sheet).spoiled
     if not spoiled or not placed:
         raise JobError("No piece is marked as spoiled.", sheet.name, "Click the pieces that have to be printed again.")
-    counts = Counter(placed[piece - 1] for piece in spoiled)
+    counts, rows = Counter(placed[piece - 1] for piece in spoiled), sheet.plate.summary.rows
     if sheet.plate.summary.plan.own_marks:  # the pieces of a page are printed with their page
         counts = Counter(set(counts))
     old = session.get_one(Run, sheet.plate.run_id)
@@ -78,5 +80,16 @@ def reprint(session: Session, sheet_id: int) -> int:
     kept = ("stock_id", "roll_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "gap_mm", "print_mode_id",
             "standard")  # fmt: skip
     run_edits.change(session, made, None, "like the run before", {key: getattr(old.document, key) for key in kept})
+    if rows:  # the copies that are spoiled, with what was on them
+        filled = {
+            design: FilledDocument(
+                table_id=held.table_id,
+                ranges=ranges_of(rows[piece - 1] for piece in spoiled if placed[piece - 1] == design),
+            )
+            for design, held in old.document.filled.items()
+            if design in counts
+        }
+        run = session.get_one(Run, made)
+        run.document = run.document.with_(filled=filled)
     noted(session, sheet.id, "look", f"{sheet.name}: {len(spoiled)} pieces are printed again.")
     return made

@@ -27,6 +27,8 @@ class PieceOnSheet:
     outline: list[tuple[float, float]]
     """In run millimetres."""
     state: State
+    row: int = 0
+    """The row it was filled from; 0: all copies are alike."""
 
 
 @dataclass(frozen=True)

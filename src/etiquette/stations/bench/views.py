@@ -71,6 +71,7 @@ def pieces_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[PieceOnS
     held, progress = drawn(shop, sheet.plate), progress_of(sheet)
     done = set(progress.done) if sheet.state != "cut" else set(range(len(held.kinds)))
     placed = sheet.plate.summary.placed
+    rows = sheet.plate.summary.rows or (0,) * len(placed)
     names = {design: session.get_one(Design, design).document.name for design in set(placed)}
     left = {piece for number, piece in enumerate(held.pieces) if number not in done}
     doubtful = {held.pieces[number] for number in progress.doubtful}
@@ -81,7 +82,13 @@ def pieces_of_sheet(shop: Shop, session: Session, sheet: Sheet) -> list[PieceOnS
         return "doubtful" if piece in doubtful else "due" if piece in left else "cut"
 
     return [
-        PieceOnSheet(piece, names[placed[piece - 1]], [(x, y) for x, y in outline.round(2).tolist()], state(piece))
+        PieceOnSheet(
+            piece,
+            names[placed[piece - 1]],
+            [(x, y) for x, y in outline.round(2).tolist()],
+            state(piece),
+            rows[piece - 1],
+        )
         for piece, outline in sorted(held.outlines.items())
         if piece <= len(placed)
     ]

@@ -12,6 +12,7 @@ from etiquette.people.rights import Right
 from etiquette.sandbox.papers import pdf_of
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import prices
+from etiquette.stations.csv_tables import csv_of
 from etiquette.stations.floor import paper_pdf, papers, quoting, records
 from etiquette.stations.floor.money_schemas import (
     MonthUsed,
@@ -23,7 +24,6 @@ from etiquette.stations.floor.money_schemas import (
 )
 from etiquette.stations.floor.money_views import prices_shown, quote_page, quote_rows, quotes_shown, spent_shown
 from etiquette.stations.floor.spent import spent
-from etiquette.stations.floor.tables import csv_of
 
 router = APIRouter(prefix="/api", tags=["money"], dependencies=[needs(Right.PREPARE)])
 

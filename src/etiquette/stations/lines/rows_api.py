@@ -16,7 +16,7 @@ from etiquette.stations.lines.rows_schemas import (
     RowShown,
     RowsShown,
 )
-from etiquette.stations.lines.rows_views import row_picture, row_shown, rows_shown
+from etiquette.stations.lines.rows_views import report_csv, row_picture, row_shown, rows_shown
 from etiquette.stations.lines.schemas import DesignShown
 from etiquette.stations.lines.views import design_shown
 from etiquette.stations.schemas import Revision, TaskMade
@@ -68,6 +68,13 @@ def read_otherwise(shop: ShopHere, design_id: int, asked: ReadAsked) -> DesignSh
 def check_rows(design_id: int, submit: TaskSubmitter) -> TaskMade:
     """Every row, looked at before any is printed."""
     return TaskMade(task_id=submit(tasks.check_rows, OfRows(design_id=design_id)))
+
+
+@router.get("/{design_id}/report.csv", response_class=Response)
+def report(shop: ShopHere, design_id: int) -> Response:
+    """What became of every row: good, printed, planned, spoiled or missing."""
+    text = within(shop, lambda session: report_csv(shop, session, design_id))
+    return Response(text, media_type="text/csv", headers={"Content-Disposition": "attachment; filename=rows.csv"})
 
 
 @router.get("/{design_id}/{number}")

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import BaseModel
 
 from etiquette.files.documents.fields import ColumnNote, OddNote, TableDocument
+from etiquette.stations.copies import RowState
 from etiquette.stations.schemas import Asked, Revision, RowId
 
 
@@ -31,6 +32,8 @@ class RowsShown(BaseModel):
     table: TableShown | None
     count: int
     printed: int
+    states: dict[RowState, int]
+    """How many rows have come how far; those that no run has are missing."""
     fonts: list[str]
     pictures: list[str]
     encodings: list[str]

@@ -1,17 +1,26 @@
 """What Lines shows of rows."""
 
+from collections import Counter
+from collections.abc import Iterator, Sequence
+
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.production.filled_pages import fields_alone
+from etiquette.core.variable.expressions import CannotSay
 from etiquette.core.variable.filling import FilledCopy
+from etiquette.core.variable.serials import Serial
 from etiquette.core.variable.tables import ENCODINGS
 from etiquette.sandbox.drawing import preview_of_pdf
 from etiquette.stations import designs
+from etiquette.stations.copies import RowSeen, RowState, rows_seen
+from etiquette.stations.csv_tables import csv_of
 from etiquette.stations.lines.rows import font_names, one_copy, rows_here
 from etiquette.stations.lines.rows_schemas import FieldWorst, RowShown, RowsShown, TableShown, TroubleShown
 from etiquette.stations.rows import Rows, table_there
 from etiquette.stations.shop import Shop
+
+MISSING = RowSeen(RowState.MISSING)
 
 
 def rows_shown(shop: Shop, session: Session, design_id: int) -> RowsShown:
@@ -22,10 +31,39 @@ def rows_shown(shop: Shop, session: Session, design_id: int) -> RowsShown:
         table=TableShown(file_name=table.file_name, **table.note.model_dump()) if table else None,
         count=rows.count,
         printed=rows.count - len([one for one in rows.left_out if one <= rows.count]),
+        states=Counter(state for _, state, _ in row_report(session, design_id, rows)),
         fonts=font_names(session),
         pictures=sorted(rows.pictures),
         encodings=list(ENCODINGS),
     )
+
+
+def row_report(session: Session, design_id: int, rows: Rows) -> Iterator[tuple[int, RowState, str]]:
+    """Every row that is to be printed, how far it is, and the code of the frame it was printed on."""
+    seen = rows_seen(session, design_id, rows)
+    for number in rows.printed():
+        one = seen.get(number, MISSING)
+        yield number, one.state, one.code
+
+
+def report_csv(shop: Shop, session: Session, design_id: int) -> str:
+    """The report as a table: each row with how far it is, its frame, what its serials say, and its cells."""
+    rows = rows_here(shop, session, design_id)
+    serials, columns = [one.to_serial() for one in rows.document.serials], rows.note.names if rows.note else []
+    head = ["Row", "State", "Frame", *(one.name for one in serials), *columns]
+    told = {number: (state, code) for number, state, code in row_report(session, design_id, rows)}
+    lines = ([number, *told[number], *_serials(serials, number), *cells.values()] for number, cells in rows.each(told))
+    return csv_of([head, *lines])
+
+
+def _serials(serials: Sequence[Serial], number: int) -> list[str]:
+    said = []
+    for one in serials:
+        try:
+            said.append(one.of(number))
+        except CannotSay:
+            said.append("")
+    return said
 
 
 def row_shown(rows: Rows, number: int) -> RowShown:

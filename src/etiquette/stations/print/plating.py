@@ -9,14 +9,13 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
+from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
+from etiquette.core.printing.code_reading import codes_on_page
 from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.coverage import coverage
-from etiquette.core.printing.plates import (
-    PlateWish,
-    SpotInk,
-)
+from etiquette.core.printing.plates import Fills, PlateWish, SpotInk
 from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.production.colours import changes_of
 from etiquette.core.production.designs import PLATES
@@ -29,10 +28,13 @@ from etiquette.core.production.frames import (
     spots_of,
     to_pdfx4,
 )
-from etiquette.files.documents.plates import ArtNote, PlanNote, PlateName, PlateSetDocument, in_order
+from etiquette.files.documents.plates import ArtNote, CodesNote, PlanNote, PlateName, PlateSetDocument, in_order
+from etiquette.files.documents.runs import RunDocument
 from etiquette.files.lines_svg import LinesFile, write_lines
+from etiquette.sandbox.codes import unread_of
 from etiquette.sandbox.drawing import colours_of_designs, preview_of_pdf
 from etiquette.stations import designs, runs
+from etiquette.stations.copies import fills_of, give, has_its_rows, row_of_copies
 from etiquette.stations.kits import Kit
 from etiquette.stations.placed_art import art_of
 from etiquette.stations.plate_sets import colour_of, plate_key, plates_of
@@ -42,6 +44,9 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate, now
 from etiquette.tasks.task import Outcome, Report
 
+SAMPLE = 200
+"""Codes of a frame that are read back, about, where not all are."""
+MOST_NAMED = 20
 NAMES: dict[SpotInk, PlateName] = {"Primer": "primer", "White": "white", "Clear": "clear", "Height": "height"}
 
 
@@ -56,7 +61,10 @@ def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade
     known = shop.database.within(lambda session: plates_of(session, state))
     if known:
         return Outcome(PlatesMade(plate_ids=[plate.id for plate in known]))
-    made_designs = _designs(shop, state, report)
+    if not has_its_rows(state):
+        shop.database.within(lambda session: give(shop, session, run_id))
+        state = shop.database.within(lambda session: runs.state_of(shop, session, run_id))
+    made_designs, fills = _designs(shop, state, report), fills_of(state)
     pieces = runs.pieces_of(shop, state.document, state.designs)
     count = len(state.plans)
     made = []
@@ -65,7 +73,7 @@ def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade
             0.5 + 0.5 * frame / count,
             f"Writing the print file of frame {frame + 1}" if count > 1 else "Writing the print file",
         )
-        made.append(_made(shop, state, frame, made_designs, runs.weed_of_frame(state, pieces, frame)))
+        made.append(_made(shop, state, frame, made_designs, runs.weed_of_frame(state, pieces, frame), fills))
 
     def publish(session: Session) -> PlatesMade:
         return PlatesMade(plate_ids=[_kept(shop, session, run_id, one) for one in made])
@@ -128,7 +136,12 @@ class _Made:
 
 
 def _made(
-    shop: Shop, state: runs.RunState, frame: int, made: Mapping[str, FrameDesign], weed: Sequence[Stroke]
+    shop: Shop,
+    state: runs.RunState,
+    frame: int,
+    made: Mapping[str, FrameDesign],
+    weed: Sequence[Stroke],
+    fills: Fills | None,
 ) -> _Made:
     plan, recipe, document = state.plans[frame], state.kit.recipe, state.document
     placements = runs.placements_on_frame(document, state.plans, frame)
@@ -136,13 +149,18 @@ def _made(
     wish = PlateWish(
         document.half_turn, state.stock.ground != "white", state.stock.primer, **_printed_by(shop, state.kit)
     )
-    files = frame_files(made, placements, plan, recipe, title, wish, weed, together=document.files == "one")
+    files = frame_files(
+        made, placements, plan, recipe, title, wish, weed, together=document.files == "one", fills=fills
+    )
     if document.standard == "pdf/x-4":
         files = to_pdfx4(files, title, now())
     placed = tuple(int(placement.id) for placement in placements)
+    given = row_of_copies(state)
+    rows = tuple(given.get((one.id, one.copy), 0) for one in placements) if fills else ()
     if document.laying == "page":  # a page brings its pieces along
         files = replace(files, lines=pieces_apart(files.lines))
-        placed *= max((line.piece or 0 for line in files.lines), default=0) or 1
+        pieces = max((line.piece or 0 for line in files.lines), default=0) or 1
+        placed, rows = placed * pieces, rows * pieces
     profile = wish.profile if state.kit.profile and state.kit.profile.space == "CMYK" else None
     inks = coverage(files.colour, title, profile)
     shares = [inks.shares, *(coverage(one, title).shares for one in files.spots.values() if one)]
@@ -155,6 +173,8 @@ def _made(
         frame=frame + 1,
         pieces=len(placed),
         placed=placed,
+        rows=rows,
+        codes=_read_back(document, plan, files.colour, fills, placements) if fills else None,
         tolerance_mm=state.stock.tolerance_mm,
         order=_order(state, files),
         inks={name: share for one in shares for name, share in one.items() if share > 0},
@@ -168,6 +188,21 @@ def _made(
         bytes=len(files.colour),
     )
     return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
+
+
+def _read_back(
+    document: RunDocument, plan: FramePlan, pdf: bytes, fills: Fills, placements: Sequence[Placement]
+) -> CodesNote | None:
+    """Codes of rows read from the plate, some of them evenly over the frame, or all."""
+    about = (plan.width_mm, plan.length_mm) if document.half_turn else None
+    codes = codes_on_page(fills.copies, placements, about)
+    if not codes:
+        return None
+    step = 1 if document.read_codes == "all" else max(1, len(codes) // SAMPLE)
+    looked = codes[::step]
+    wrong = unread_of(pdf, looked)
+    rows = tuple(looked[number].row for number in wrong[:MOST_NAMED])
+    return CodesNote(there=len(codes), looked=len(looked), unread=rows, unread_count=len(wrong))
 
 
 def _art_notes(

@@ -18,6 +18,7 @@ from etiquette.core.printing.pdf_parts import fonts_not_in_file, named_in, resou
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import runs
 from etiquette.stations.care import due_before_white
+from etiquette.stations.copies import ranges_of
 from etiquette.stations.designs import DesignState
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print.colour_checks import colour_checks
@@ -58,6 +59,7 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *_art(shop, state),
         *reprint_checks(session, state),
         *_yes(state),
+        *_rows(session, state),
         *colour_checks(state, [plate.summary for plate in plates_of(session, state)]),
     ]  # fmt: skip
 
@@ -69,6 +71,29 @@ def _care(session: Session, state: RunState) -> list[Check]:
         return []
     dues = due_before_white(session, state.document.printer_id)
     return [Check("stop", f"{one.care.name} on {one.machine}: {one.why}", care=one.care.id) for one in dues]
+
+
+def _rows(session: Session, state: RunState) -> list[Check]:
+    """Copies that are filled from rows: which, and whether their codes say what they should."""
+    notes = [plate.summary for plate in plates_of(session, state)] if state.rows else []
+    rows = [row for note in notes for row in note.rows if row]
+    if not rows:
+        return []
+    stretches = ranges_of(rows)
+    named = ", ".join(f"{first}–{last}" if last > first else f"{first}" for first, last in stretches[:4])
+    checks = [Check("good", f"{len(rows)} copies, each from its row: {named}{' …' if len(stretches) > 4 else ''}")]
+    read = [note.codes for note in notes if note.codes]
+    there, looked = sum(one.there for one in read), sum(one.looked for one in read)
+    if wrong := sum(one.unread_count for one in read):
+        first = ", ".join(str(row) for one in read for row in one.unread[:5])
+        words = (
+            f"{wrong} of {looked} codes cannot be read from the print file: rows {first}. Make them larger, or white "
+        )
+        checks.append(Check("stop", f"{words}under them"))
+    elif there:
+        how = f"All {there} codes were" if looked == there else f"{looked} of {there} codes were"
+        checks.append(Check("good", f"{how} read back from the print file, and say what they should"))
+    return checks
 
 
 def _yes(state: RunState) -> list[Check]:

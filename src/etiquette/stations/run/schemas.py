@@ -23,6 +23,8 @@ class PieceShown(BaseModel):
     height_mm: float
     count: int
     placed: int
+    from_rows: bool
+    """Its copies differ: each is filled from its row."""
 
 
 class PrinterSays(BaseModel):

@@ -38,6 +38,7 @@ def _pieces_shown(shop: Shop, state: runs.RunState) -> list[PieceShown]:
                 height_mm=design.height_mm or 0.0,
                 count=item.count,
                 placed=placed.get(str(item.design_id), 0),
+                from_rows=item.design_id in state.rows,
             )
         )
     return pieces

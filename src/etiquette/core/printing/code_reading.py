@@ -1,0 +1,94 @@
+"""Codes that rows put on a print, read back from the very PDF that is sent."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import cos, radians, sin
+from pathlib import Path
+
+import numpy as np
+import pypdfium2
+import zxingcpp
+
+from etiquette.core.planning.problem import Placement
+from etiquette.core.units import MM_PER_INCH
+from etiquette.core.variable.codes import FORMATS, QUIET, CodeKind
+from etiquette.core.variable.fields import Box
+from etiquette.core.variable.filling import DrawnCode, FilledCopy
+
+PIXELS_A_MODULE = 4.0
+MOST_DPI = 1200.0
+RETAIL = frozenset(("ean-13", "ean-8", "upc-a", "upc-e"))
+BESIDE_MM = 0.5
+
+
+@dataclass(frozen=True)
+class CodeOnPage:
+    """A code where it lies on its page: x, y, width and height in mm from the lower left; what it has to say."""
+
+    row: int
+    place: tuple[float, float, float, float]
+    module_mm: float
+    kind: CodeKind
+    text: str
+
+
+def codes_on_page(
+    copies: Mapping[tuple[str, int], FilledCopy],
+    placements: Sequence[Placement],
+    turned_about: tuple[float, float] | None,
+) -> list[CodeOnPage]:
+    """Every code on a frame; `turned_about`: the size of the page when it is printed by half a turn."""
+    found = []
+    for one in placements:
+        copy = copies.get((one.id, one.copy))
+        for code in copy.drawn if copy else ():
+            if isinstance(code, DrawnCode):
+                x0, y0, x1, y1 = _bounds(code, one)
+                if turned_about:
+                    wide, high = turned_about
+                    x0, y0, x1, y1 = wide - x1, high - y1, wide - x0, high - y0
+                place = (x0 - BESIDE_MM, y0 - BESIDE_MM, x1 - x0 + 2 * BESIDE_MM, y1 - y0 + 2 * BESIDE_MM)
+                found.append(CodeOnPage(copy.row, place, code.place.module_mm, code.symbol.kind, code.symbol.text))  # type: ignore[union-attr]
+    return found
+
+
+def _bounds(code: DrawnCode, placement: Placement) -> tuple[float, float, float, float]:
+    """Of the code with its quiet zone, as placed."""
+    left, right, above = QUIET[code.symbol.kind]
+    module = code.place.module_mm
+    wide = (code.symbol.modules.shape[1] + left + right) * module
+    high = code.place.height_mm + 2 * above * module
+    box: Box = code.box
+    own, turn = radians(box.turn_deg), radians(placement.rotation_deg)
+    corners = []
+    for dx, dy in ((-wide, -high), (wide, -high), (wide, high), (-wide, high)):
+        x = box.x_mm + box.width_mm / 2 + (dx * cos(own) - dy * sin(own)) / 2
+        y = box.y_mm + box.height_mm / 2 + (dx * sin(own) + dy * cos(own)) / 2
+        corners.append((placement.x_mm + x * cos(turn) - y * sin(turn), placement.y_mm + x * sin(turn) + y * cos(turn)))
+    xs, ys = zip(*corners, strict=True)
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+def unread(pdf: Path, codes: Sequence[CodeOnPage]) -> list[int]:
+    """Places in `codes` of those that are not read from the first page of `pdf`, or say something else."""
+    document = pypdfium2.PdfDocument(pdf)
+    wrong = []
+    try:
+        page = document[0]
+        wide, high = page.get_size()
+        for number, one in enumerate(codes):
+            dpi = min(MOST_DPI, PIXELS_A_MODULE * MM_PER_INCH / one.module_mm)
+            x, y, width, height = (value * 72 / MM_PER_INCH for value in one.place)
+            crop = tuple(max(0.0, value) for value in (x, y, wide - x - width, high - y - height))
+            seen = page.render(scale=dpi / 72, crop=crop).to_pil().convert("L")
+            found = zxingcpp.read_barcodes(np.asarray(seen), formats=FORMATS[one.kind], text_mode=zxingcpp.TextMode.HRI)
+            if not any(_said(one.kind, said.text) == _said(one.kind, one.text) for said in found):
+                wrong.append(number)
+    finally:
+        document.close()
+    return wrong
+
+
+def _said(kind: CodeKind, text: str) -> str:
+    """A UPC is an EAN that begins with noughts."""
+    return text.lstrip("0") if kind in RETAIL else text

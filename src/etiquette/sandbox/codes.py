@@ -1,0 +1,29 @@
+"""Codes read back from a plate, in a child of its own: the plate holds the customer's art."""
+
+import tempfile
+from collections.abc import Sequence
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from etiquette.core.printing.code_reading import CodeOnPage, unread
+from etiquette.sandbox.door import Limits, ask
+
+LIMITS = Limits(seconds=900.0, bytes=4 << 30)
+"""A sample is read in seconds; every one of ten thousand takes minutes."""
+
+
+def unread_of(pdf: bytes, codes: Sequence[CodeOnPage]) -> list[int]:
+    """`core.printing.code_reading.unread` of a PDF. Raises JobError."""
+    with tempfile.TemporaryDirectory(prefix="etq-codes-") as folder:
+        (Path(folder) / "plate.pdf").write_bytes(pdf)
+        said = ask("read codes", Path(folder), {"codes": [asdict(one) for one in codes]}, LIMITS, "plate")
+        return list(said["unread"])
+
+
+# --- the child
+
+
+def read(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    codes = [CodeOnPage(**{**one, "place": tuple(one["place"])}) for one in note["codes"]]
+    return {"unread": unread(folder / "plate.pdf", codes)}

@@ -1,0 +1,240 @@
+"""Copies keep their row: through nesting, print files, spoiling and printing again; read from the plates by another
+program (zxing-cpp)."""
+
+import csv
+import io
+from io import BytesIO
+from typing import Any
+
+import numpy as np
+import pypdfium2 as pdfium
+import pytest
+import zxingcpp
+from PIL import Image
+
+from etiquette.core.errors import JobError
+from etiquette.files.documents.runs import FilledDocument
+from etiquette.stations import edits, line_finding, run_edits, runs, whole
+from etiquette.stations.bench import counting
+from etiquette.stations.copies import RowState, has_its_rows, ranges_of, rows_seen
+from etiquette.stations.lines import rows as rows_at_lines
+from etiquette.stations.lines import taking_in
+from etiquette.stations.lines.rows_views import report_csv
+from etiquette.stations.plate_sets import plates_of
+from etiquette.stations.print import plating
+from etiquette.stations.print.preflight import preflight
+from etiquette.stations.run import nesting
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Plate, Run, Sheet
+from etiquette.store.states import SheetState
+from tests.stations.shop_floor import do, fill_shelf
+
+CODE = {"what": "code", "name": "Code", "says": "{No}", "x_mm": 24, "y_mm": 3, "width_mm": 14, "height_mm": 14}
+NAME = {"what": "text", "name": "Name", "says": "{Name}", "x_mm": 2, "y_mm": 8, "width_mm": 20, "height_mm": 5}
+TABLE = "No,Name\n" + "".join(f"K-{number:03},Bell {number}\n" for number in range(1, 9))
+
+
+@pytest.fixture
+def design(shop: Shop) -> int:
+    """A plate of 40 × 20 mm with eight rows, of which the third is left out."""
+    shop.database.within(fill_shelf)
+    return filled(shop, (232, 226, 210), left_out=[3])
+
+
+def filled(shop: Shop, colour: tuple[int, int, int], **rows: Any) -> int:
+    out = BytesIO()
+    Image.new("RGB", (400, 200), colour).save(out, "PNG")
+    wanted = {"width_mm": 40.0, "due_count": 8, "ready": True, "follow": "page", "offset_mm": 0.0}
+    (made,) = taking_in.take_in(shop, out.getvalue(), "plate.png", None, wanted)
+    do(shop, line_finding.find_lines, design_id=made)
+    revision = shop.database.within(lambda session: edits.locked(session, "design", made).revision)
+    rows_at_lines.take_table(shop, made, revision, TABLE.encode(), "bells.csv")
+    put(shop, made, fields=[CODE, NAME], **rows)
+    return made
+
+
+def put(shop: Shop, design: int, **changes: Any) -> None:
+    def changed(session: Any) -> None:
+        rows = edits.locked(session, "design", design).document.rows
+        held = rows.model_dump(mode="json") if rows else {}
+        edits.apply(session, "design", design, None, "rows", {"rows": {**held, **changes}})
+
+    shop.database.within(changed)
+
+
+def nested(shop: Shop, design: int, count: int, **settings: Any) -> int:
+    run = shop.database.within(
+        lambda session: run_edits.create(session, "Bells", [{"design_id": design, "count": count}])
+    )
+    if settings:
+        shop.database.within(lambda session: run_edits.change(session, run, None, "settings", settings))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    return run
+
+
+def plated(shop: Shop, run: int) -> list[int]:
+    return list(do(shop, plating.make_plates, run_id=run)["plate_ids"])
+
+
+def summary(shop: Shop, plate: int) -> Any:
+    return shop.database.within(lambda session: session.get_one(Plate, plate).summary)
+
+
+def codes_by_height(shop: Shop, plate: int) -> list[tuple[float, float, str]]:
+    """(y, x, words) of every code on a plate, mm from its lower left: what another program reads from its pixels."""
+    sha = shop.database.within(lambda session: session.get_one(Plate, plate).pdf_sha)
+    document = pdfium.PdfDocument(shop.blobs.read(sha))
+    page = document[0].render(scale=300 / 72).to_pil().convert("L")
+    document.close()
+    found = []
+    for one in zxingcpp.read_barcodes(np.asarray(page), formats=zxingcpp.BarcodeFormat.DataMatrix):
+        if one.text.startswith("K-"):
+            middle = (one.position.top_left.x + one.position.bottom_right.x) / 2
+            down = (one.position.top_left.y + one.position.bottom_right.y) / 2
+            found.append(((page.height - down) / 300 * 25.4, middle / 300 * 25.4, one.text))
+    return sorted((round(y), round(x), words) for y, x, words in found)
+
+
+def cut(shop: Shop, plate: int, name: str) -> int:
+    """A print of the plate that is cut, as if it had gone all the way."""
+
+    def made(session: Any) -> int:
+        sheet = Sheet(plate_id=plate, name=name, pieces=session.get_one(Plate, plate).summary.pieces)
+        sheet.state = SheetState.HELD
+        session.add(sheet)
+        session.flush()
+        for state in (SheetState.PRINTING, SheetState.PRINTED, SheetState.LOADED, SheetState.READ, SheetState.CUT):
+            sheet.state = state
+        return sheet.id
+
+    return int(shop.database.within(made))
+
+
+def states(shop: Shop, design: int) -> dict[int, str]:
+    def seen(session: Any) -> dict[int, str]:
+        rows = rows_at_lines.rows_here(shop, session, design)
+        return {row: one.state.value for row, one in rows_seen(session, design, rows).items()}
+
+    return shop.database.within(seen)
+
+
+def test_rows_come_off_the_printer_in_their_order(shop: Shop, design: int) -> None:
+    (plate,) = plated(shop, nested(shop, design, 6))
+    read = codes_by_height(shop, plate)
+    assert [words for _, _, words in read] == ["K-001", "K-002", "K-004", "K-005", "K-006", "K-007"]  # 3 is left out
+    note = summary(shop, plate)
+    assert sorted(note.rows) == [1, 2, 4, 5, 6, 7]
+    assert len(note.rows) == len(note.placed) == 6
+    assert (note.codes.there, note.codes.looked, note.codes.unread_count) == (6, 6, 0)
+
+
+def test_the_last_row_is_printed_first_where_the_roll_runs_that_way(shop: Shop, design: int) -> None:
+    (plate,) = plated(shop, nested(shop, design, 6, rows_from="tail"))
+    read = [words for _, _, words in codes_by_height(shop, plate)]
+    assert read == ["K-007", "K-006", "K-005", "K-004", "K-002", "K-001"]
+
+
+def test_a_sheet_that_is_printed_turned_has_its_codes_read_where_they_are(shop: Shop, design: int) -> None:
+    (plate,) = plated(shop, nested(shop, design, 6, half_turn=True, read_codes="all"))
+    note = summary(shop, plate)
+    assert (note.codes.there, note.codes.unread_count) == (6, 0)
+    assert len(codes_by_height(shop, plate)) == 6
+
+
+def test_no_row_is_printed_twice_and_none_is_made_up(shop: Shop, design: int) -> None:
+    plated(shop, nested(shop, design, 5))
+    second = nested(shop, design, 3)
+    with pytest.raises(JobError, match="stands 3 times in the run, and 2 of its rows are left") as refused:
+        plated(shop, second)
+    assert refused.value.do == "Set its count to 2 in Run."
+    (plate,) = plated(shop, nested(shop, design, 2))
+    assert sorted(summary(shop, plate).rows) == [7, 8]
+    with pytest.raises(JobError, match="0 of its rows are left"):
+        plated(shop, nested(shop, design, 1))
+
+
+def test_a_spoiled_copy_is_made_again_with_what_was_on_it(shop: Shop, design: int) -> None:
+    run = nested(shop, design, 6)
+    (plate,) = plated(shop, run)
+    sheet = cut(shop, plate, "Bells-1")
+    rows = summary(shop, plate).rows
+    assert set(states(shop, design).values()) == {"printed"}  # nobody has counted
+    shop.database.within(lambda session: counting.mark_spoiled(session, sheet, [2, 5]))
+    lost = sorted([rows[1], rows[4]])
+    found = states(shop, design)
+    assert sorted(row for row, state in found.items() if state == "spoiled") == lost
+    assert sorted(row for row, state in found.items() if state == "good") == sorted(set(rows) - set(lost))
+    again = int(shop.database.within(lambda session: counting.reprint(session, sheet)))
+    do(shop, nesting.nest_run, run_id=again, steps=1)
+    assert states(shop, design)[lost[0]] == "planned"
+    (second,) = plated(shop, again)
+    assert sorted(summary(shop, second).rows) == lost
+    assert [words for _, _, words in codes_by_height(shop, second)] == [f"K-{row:03}" for row in lost]
+    done = cut(shop, second, "Bells-2")
+    shop.database.within(lambda session: counting.count_good(session, done, 2))
+    assert states(shop, design)[lost[0]] == "good"
+    text = shop.database.within(lambda session: report_csv(shop, session, design))
+    report = {row["Row"]: row for row in csv.DictReader(io.StringIO(text))}
+    assert report["8"]["State"] == RowState.MISSING
+    assert report[str(lost[0])]["State"] == RowState.GOOD
+    assert report[str(lost[0])]["Frame"] == summary(shop, second).code
+    assert report["1"]["Name"] == "Bell 1"
+    assert "3" not in report  # left out
+
+
+def test_plates_are_other_ones_when_what_a_row_says_is_another(shop: Shop, design: int) -> None:
+    run = nested(shop, design, 6)
+    before = plated(shop, run)
+    assert plated(shop, run) == before
+    put(shop, design, left_out=[3, 4])
+
+    def now(session: Any) -> tuple[bool, list[Plate]]:
+        state = runs.state_of(shop, session, run)
+        return has_its_rows(state), plates_of(session, state)
+
+    assert shop.database.within(now) == (False, [])
+    (after,) = plated(shop, run)
+    assert sorted(summary(shop, after).rows) == [1, 2, 5, 6, 7, 8]
+    put(shop, design, fields=[{**CODE, "says": "{No}/{Row}"}])
+    assert plated(shop, run) != [after]
+
+
+def test_nothing_is_printed_while_a_row_is_wrong(shop: Shop, design: int) -> None:
+    put(shop, design, fields=[CODE, {**NAME, "says": "{Name} of the whole north coast and of its islands"}])
+    run = nested(shop, design, 6)
+    with pytest.raises(JobError, match=r"^Row 1, Name: It does not fit.*And 3 more\.") as refused:
+        plated(shop, run)
+    assert "leave these rows out" in refused.value.do
+
+
+def test_a_code_that_cannot_be_read_from_the_print_file_stands_in_the_way(shop: Shop) -> None:
+    shop.database.within(fill_shelf)
+    dark = filled(shop, (24, 26, 40))
+    run = nested(shop, dark, 4)
+    plated(shop, run)
+
+    def words(session: Any) -> list[tuple[str, str]]:
+        told = JobError("Nobody answers.", "printer", "Look.")
+        return [(one.state, one.words) for one in preflight(shop, session, runs.state_of(shop, session, run), told)]
+
+    said = shop.database.within(words)
+    assert ("good", "4 copies, each from its row: 1–4") in said
+    assert any(state == "stop" and "4 of 4 codes cannot be read" in text for state, text in said)
+    put(shop, dark, fields=[{**CODE, "ground": True}])
+    plated(shop, run)
+    assert ("good", "All 4 codes were read back from the print file, and say what they should") in shop.database.within(
+        words
+    )
+
+
+def test_a_run_done_again_begins_without_rows(shop: Shop, design: int) -> None:
+    run = nested(shop, design, 6)
+    plated(shop, run)
+    again = int(shop.database.within(lambda session: whole.again(session, "run", run)))
+    held = shop.database.within(lambda session: session.get_one(Run, again).document.filled)
+    assert held == {}
+
+
+def test_stretches_of_rows() -> None:
+    assert ranges_of([5, 1, 2, 3, 9, 8, 2]) == [(1, 3), (5, 5), (8, 9)]
+    assert FilledDocument(ranges=[(1, 3), (5, 5)]).numbers() == [1, 2, 3, 5]
