@@ -3,7 +3,10 @@ program (zxing-cpp)."""
 
 import csv
 import io
+from dataclasses import replace
+from datetime import timedelta
 from io import BytesIO
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -11,10 +14,12 @@ import pypdfium2 as pdfium
 import pytest
 import zxingcpp
 from PIL import Image
+from sqlalchemy import select, update
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.files.documents.runs import FilledDocument
-from etiquette.stations import edits, line_finding, run_edits, runs, whole
+from etiquette.intake import job_saving, job_taking
+from etiquette.stations import edits, finished, line_finding, run_edits, runs, whole
 from etiquette.stations.bench import counting
 from etiquette.stations.copies import RowState, has_its_rows, ranges_of, rows_seen
 from etiquette.stations.lines import rows as rows_at_lines
@@ -25,9 +30,10 @@ from etiquette.stations.print import plating
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Plate, Run, Sheet
+from etiquette.store.blobs import Blobs
+from etiquette.store.models import DataTable, Design, Job, Plate, Run, Sheet, now
 from etiquette.store.states import SheetState
-from tests.stations.shop_floor import do, fill_shelf
+from tests.stations.shop_floor import do, emptied, fill_shelf
 
 CODE = {"what": "code", "name": "Code", "says": "{No}", "x_mm": 24, "y_mm": 3, "width_mm": 14, "height_mm": 14}
 NAME = {"what": "text", "name": "Name", "says": "{Name}", "x_mm": 2, "y_mm": 8, "width_mm": 20, "height_mm": 5}
@@ -233,6 +239,50 @@ def test_a_run_done_again_begins_without_rows(shop: Shop, design: int) -> None:
     again = int(shop.database.within(lambda session: whole.again(session, "run", run)))
     held = shop.database.within(lambda session: session.get_one(Run, again).document.filled)
     assert held == {}
+
+
+def test_saved_as_a_file_and_taken_in_elsewhere_its_print_files_are_the_same_bytes(
+    shop: Shop, design: int, tmp_path: Path
+) -> None:
+    run = nested(shop, design, 6)
+    (plate,) = plated(shop, run)
+    before = shop.blobs.read(shop.database.within(lambda session: session.get_one(Plate, plate).pdf_sha))
+    job = shop.database.within(lambda session: session.get_one(Design, design).job_id)
+    out = BytesIO()
+    job_saving.save(shop, job, out)
+    shop.database.within(emptied)
+    there = replace(shop, blobs=Blobs(tmp_path / "elsewhere"))
+    taken = job_taking.take(there, out.getvalue(), "JOB.zip")
+    (made,) = taken.designs
+    do(there, line_finding.find_lines, design_id=made)
+    (again,) = there.database.within(lambda session: session.scalars(select(Run.id)).all())
+    (second,) = plated(there, again)
+    assert sorted(summary(there, second).rows) == [1, 2, 4, 5, 6, 7]
+    after = there.blobs.read(there.database.within(lambda session: session.get_one(Plate, second).pdf_sha))
+    assert after == before
+
+
+def test_a_table_goes_with_its_finished_job_and_not_while_another_is_filled_from_it(shop: Shop, design: int) -> None:
+    def table(session: Any) -> tuple[int, int, str]:
+        row = session.get_one(Design, design)
+        held = session.get_one(DataTable, row.document.rows.table_id)
+        return row.job_id, held.id, held.source_sha
+
+    job, number, sha = shop.database.within(table)
+    again = int(shop.database.within(lambda session: whole.again(session, "job", job)))
+
+    def close(session: Any, *jobs: int) -> None:
+        session.execute(update(Job).where(Job.id.in_(jobs)).values(closed_at=now() - timedelta(days=40)))
+
+    shop.database.within(lambda session: finished.choose(session, finished.Choice("cleared", 30)))
+    shop.database.within(lambda session: close(session, job))
+    finished.sweep(shop)
+    assert shop.database.within(lambda session: session.get(DataTable, number)) is not None
+    shop.database.within(lambda session: close(session, again))
+    finished.sweep(shop)
+    assert shop.database.within(lambda session: session.get(DataTable, number)) is None
+    with pytest.raises(NotThere):
+        shop.blobs.path(sha)
 
 
 def test_stretches_of_rows() -> None:

@@ -39,7 +39,7 @@ export function useRows(id: number, row: number) {
   const queries = useQueryClient();
   const { design, error, change, step, keep } = useDesign(id);
   const revision = design?.revision ?? 0;
-  const table = useQuery(rowsQuery(id, revision)).data;
+  const { data: table, error: gone } = useQuery(rowsQuery(id, revision));
   const seen = useQuery(rowQuery(id, row, revision)).data;
   const [checked, setChecked] = useState<(Checked & { revision: number }) | null>(null);
   const asked = { onError: sayProblem, onSuccess: (fresh: Schemas["DesignShown"]) => keep(fresh) };
@@ -76,7 +76,7 @@ export function useRows(id: number, row: number) {
   const rows = design?.document.rows ?? NO_ROWS;
   return {
     design,
-    error,
+    error: error ?? gone,
     step,
     rows,
     table,

@@ -1,6 +1,6 @@
 """JOB.zip: a job as one file, with its art, its designs and its runs, and the things of the Shelf that they are made
 on. Inside: JOB.json (below), SHELF.json (files/shelf_file.py), the art under art/, the print files under prints/,
-files that belong to it under files/.
+files that belong to it under files/, tables that copies are filled from under tables/.
 
 Documents in it hold the numbers that things had where it was saved; JOB.json says what each number was."""
 
@@ -11,8 +11,9 @@ from pydantic import Field
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.files.contracts import Strict
+from etiquette.files.documents.fields import TableDocument
 
-JOB, SHELF, ART, PRINTS, FILES = "JOB.json", "SHELF.json", "art", "prints", "files"
+JOB, SHELF, ART, PRINTS, FILES, TABLES = "JOB.json", "SHELF.json", "art", "prints", "files", "tables"
 MOST_DESIGNS = 2000
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 Number = Annotated[int, Field(ge=1, le=2**31 - 1)]
@@ -68,6 +69,15 @@ class FileInFile(Strict):
     file: str = Field(pattern=r"^files/[^/\\]{1,230}$")
 
 
+class TableInFile(Strict):
+    """A table that copies of designs are filled from, as it came, and how it was read."""
+
+    id: Number
+    file_name: str = Field(min_length=1, max_length=200)
+    file: str = Field(pattern=r"^tables/[^/\\]{1,230}$")
+    how: TableDocument = TableDocument()
+
+
 class DesignInFile(Strict):
     """`document`: as in files/documents/designs.py."""
 
@@ -96,6 +106,7 @@ class JobFile(Strict):
     runs: list[RunInFile] = Field(default=[], max_length=MOST_DESIGNS)
     things: dict[Thing, dict[Number, Name]] = {}
     inks: dict[Number, Name] = {}
+    tables: list[TableInFile] = Field(default=[], max_length=MOST_DESIGNS)
     files: list[FileInFile] = Field(default=[], max_length=60)
     left_out: list[str] = Field(default=[], max_length=MOST_DESIGNS)
     """What belongs to it and is not in the file, in words."""

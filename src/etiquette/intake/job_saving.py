@@ -17,6 +17,7 @@ from etiquette.files.job_file import (
     JOB,
     PRINTS,
     SHELF,
+    TABLES,
     ArtInFile,
     DesignInFile,
     FileInFile,
@@ -24,6 +25,7 @@ from etiquette.files.job_file import (
     JobValues,
     RunInFile,
     StepInFile,
+    TableInFile,
     UsedRecipe,
 )
 from etiquette.files.shelf_file import ShelfFile
@@ -36,6 +38,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import (
     Art,
     Cutter,
+    DataTable,
     Frame,
     InkColour,
     Job,
@@ -93,6 +96,8 @@ def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
     inks = loaded(session, InkColour, _inks_named(documents))
     names = {number: f"{ART}/{number}-{_plain(row.file_name)}" for number, row in art.items()}
     kept = {f"{FILES}/{row.id}-{_plain(row.name)}": row for row in files_of(session, job.id)}
+    named = loaded(session, DataTable, (one.rows.table_id for one in documents if one.rows))
+    tables = {f"{TABLES}/{row.id}-{_plain(row.file_name)}": row for row in named.values()}
     file = JobFile(
         job=_values(session, job),
         meanings=next((meanings_of(session, design) for design in job.designs), {}),
@@ -101,11 +106,16 @@ def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
         runs=[_run(session, state) for state in states],
         things={kind: {row.id: row.name for row in rows.values()} for kind, rows in things.items()},  # type: ignore[misc]
         inks={number: row.name for number, row in inks.items()},
+        tables=[
+            TableInFile(id=row.id, file_name=row.file_name, file=name, how=row.note.how())
+            for name, row in tables.items()
+        ],
         files=[FileInFile(name=row.name, file=name) for name, row in kept.items()],
         left_out=[f"{name} has pieces of other jobs too." for name in shared],
     )
     blobs = {names[number]: row.content_sha for number, row in art.items()}
     blobs |= {name: row.content_sha for name, row in kept.items()}
+    blobs |= {name: row.source_sha for name, row in tables.items()}
     for state in states:
         blobs |= _prints(session, state)
     only = {kind: set(rows) for kind, rows in things.items()} | {"ink_colour": set(inks)}
@@ -156,7 +166,15 @@ def _art_of(session: Session, documents: Iterable[DesignDocument]) -> Iterator[A
 
 
 def _inks_named(documents: Iterable[DesignDocument]) -> set[int]:
-    named = (to for one in documents for to in (*one.spot_inks.values(), *(change.to for change in one.replaced)))
+    named = (
+        to
+        for one in documents
+        for to in (
+            *one.spot_inks.values(),
+            *(change.to for change in one.replaced),
+            *(one.rows.inks() if one.rows else ()),
+        )
+    )
     return {int(meant[4:]) for meant in named if meant.startswith("ink ")}
 
 

@@ -14,13 +14,15 @@ from etiquette.core.errors import JobError
 from etiquette.files.contracts import parse_file
 from etiquette.files.documents.designs import Arranged, DesignDocument
 from etiquette.files.documents.runs import RunDocument
-from etiquette.files.job_file import JOB, SHELF, DesignInFile, JobFile, RunInFile
+from etiquette.files.job_file import JOB, SHELF, DesignInFile, JobFile, RunInFile, TableInFile
 from etiquette.intake.job_saving import MODELS, without_addresses
 from etiquette.sandbox.art import ArtRead, arrange
 from etiquette.sandbox.packed import unpacked
+from etiquette.sandbox.tables import TableRead, table_of
 from etiquette.stations import runs
 from etiquette.stations.designs import WALK_IN, customer_key
 from etiquette.stations.floor import job_files
+from etiquette.stations.lines.rows import keep_table
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES, keep_art, read_pages
 from etiquette.stations.run_edits import give_code, refuse_strangers
 from etiquette.stations.shelf import exchange
@@ -49,6 +51,7 @@ class _Read:
     art: Mapping[int, ArtRead]
     arranged: Mapping[int, ArtRead]
     files: Mapping[str, bytes]
+    tables: Mapping[int, TableRead]
 
 
 def take(shop: Shop, content: bytes, name: str) -> Taken:
@@ -93,7 +96,14 @@ def _read(file: JobFile, held: Mapping[str, bytes], documents: Mapping[int, Desi
     for kept in file.files:
         if kept.file not in held:
             raise JobError(f"The file {kept.name} is not in it.", kept.file, "Save the job again.")
-    return _Read(art, arranged, held)
+    return _Read(art, arranged, held, {one.id: _table(one, held) for one in file.tables})
+
+
+def _table(one: TableInFile, held: Mapping[str, bytes]) -> TableRead:
+    """Read again behind the door, as it was read where it was saved. Raises JobError."""
+    if one.file not in held:
+        raise JobError(f"The table {one.file_name} is not in the file.", one.file, "Save the job again.")
+    return table_of(held[one.file], one.file_name, one.how.to_wish())
 
 
 def _shelf_taken(shop: Shop, file: JobFile, held: Mapping[str, bytes]) -> list[str]:
@@ -171,18 +181,22 @@ def _put(
     _keep_meanings(session, job, file)
     art = {one.id: keep_art(shop, session, read.art[one.id], one.file_name, one.page) for one in file.art}
     inks = {key: session.scalar(select(InkColour.id).where(InkColour.name == name)) for key, name in file.inks.items()}
+    tables = {
+        one.id: keep_table(shop, session, job.id, read.files[one.file], one.file_name, read.tables[one.id]).id
+        for one in file.tables
+    }
     made: dict[int, int] = {}
     for number, document in documents.items():
         own = art[document.arranged.of if document.arranged else document.art_id]
         shown = read.arranged.get(number)
         now_has = keep_art(shop, session, shown, own.file_name, own.page) if shown else own
-        design = Design(job_id=job.id, document=_here(document, art, own, now_has, inks))
+        design = Design(job_id=job.id, document=_here(document, art, own, now_has, inks, tables))
         session.add(design)
         session.flush()
         made[number] = design.id
     taken = Taken(job.id, list(made.values()), [*told, *file.left_out])
     for run in file.runs:
-        taken.told += _put_run(shop, session, file, run, made)
+        taken.told += _put_run(shop, session, file, run, made, tables)
     return taken
 
 
@@ -194,7 +208,12 @@ def _keep_meanings(session: Session, job: Job, file: JobFile) -> None:
 
 
 def _here(
-    document: DesignDocument, art: Mapping[int, Art], own: Art, now_has: Art, inks: Mapping[int, int | None]
+    document: DesignDocument,
+    art: Mapping[int, Art],
+    own: Art,
+    now_has: Art,
+    inks: Mapping[int, int | None],
+    tables: Mapping[int, int],
 ) -> DesignDocument:
     """The document with the numbers that art and colours have here. Raises JobError."""
 
@@ -213,12 +232,20 @@ def _here(
         arranged=arranged.model_copy(update={"of": own.id}) if arranged else None,
         spot_inks={spot: ink(meant) for spot, meant in document.spot_inks.items()},
         replaced=[one.model_copy(update={"to": ink(one.to)}) for one in document.replaced],
+        rows=document.rows and document.rows.renamed(tables.get(document.rows.table_id or 0), ink),
         **plates,
         **of_art,
     )
 
 
-def _put_run(shop: Shop, session: Session, file: JobFile, one: RunInFile, made: Mapping[int, int]) -> list[str]:
+def _put_run(
+    shop: Shop,
+    session: Session,
+    file: JobFile,
+    one: RunInFile,
+    made: Mapping[int, int],
+    tables: Mapping[int, int],
+) -> list[str]:
     """Raises JobError."""
     before = RunDocument.read(one.document)
     told: list[str] = []
@@ -229,7 +256,7 @@ def _put_run(shop: Shop, session: Session, file: JobFile, one: RunInFile, made: 
     more = [found for key in before.more_rolls if (found := _thing_here(session, file, "roll", key))]
     if things["stock"] is None or things["roll"] is None:
         raise JobError(f"The stock or the roll of {before.name} is not named in the file.", JOB, "Save the job again.")
-    document = _run_here(before, things, [key for key in more if key != things["roll"]], made)
+    document = _run_here(before, things, [key for key in more if key != things["roll"]], made, tables)
     refuse_strangers(session, document)
     run = Run(document=document, created_at=min(one.made_at.astimezone(UTC).replace(tzinfo=None), now()))
     session.add(run)
@@ -250,7 +277,11 @@ def _thing_here(session: Session, file: JobFile, kind: str, number: int | None) 
 
 
 def _run_here(
-    document: RunDocument, things: Mapping[str, int | None], more: Sequence[int], made: Mapping[int, int]
+    document: RunDocument,
+    things: Mapping[str, int | None],
+    more: Sequence[int],
+    made: Mapping[int, int],
+    tables: Mapping[int, int],
 ) -> RunDocument:
     """The run with the numbers that things and designs have here. Raises JobError."""
     try:
@@ -261,12 +292,24 @@ def _run_here(
                 "unplaced": [_renamed(one, made) for one in document.layout.unplaced],
             }
         )
+        filled = {
+            made[key]: one.model_copy(update={"table_id": tables.get(one.table_id or 0)})
+            for key, one in document.filled.items()
+        }
         pinned = [f"{made[int(key.split('-')[0])]}-{key.split('-', 1)[1]}" for key in document.pinned]
     except (KeyError, ValueError, IndexError):
         what = f"{document.name} has pieces of a design that is not in the file."
         raise JobError(what, JOB, "Save the job again.") from None
     numbers = {f"{kind}_id": number for kind, number in things.items()}
-    changes = {"items": items, "layout": layout, "pinned": pinned, "kept": [], "layout_key": None, "more_rolls": more}
+    changes = {
+        "items": items,
+        "layout": layout,
+        "pinned": pinned,
+        "filled": filled,
+        "kept": [],
+        "layout_key": None,
+        "more_rolls": more,
+    }
     return document.with_(**numbers, **changes)
 
 

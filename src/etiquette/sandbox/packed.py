@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from etiquette.core.errors import JobError
-from etiquette.files.job_file import ART, FILES, JOB, SHELF
+from etiquette.files.job_file import ART, FILES, JOB, SHELF, TABLES
 from etiquette.sandbox.door import Limits, ask
 
 LIMITS = Limits(seconds=60.0, bytes=1 << 30)
@@ -37,7 +37,7 @@ def unpack(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
                 raise _bad(f"It holds {len(inside)} files; the most is {MOST_FILES}.", name)
             for one in inside:
                 if one.is_dir() or not (
-                    one.filename in (JOB, SHELF) or one.filename.startswith((f"{ART}/", f"{FILES}/"))
+                    one.filename in (JOB, SHELF) or one.filename.startswith((f"{ART}/", f"{FILES}/", f"{TABLES}/"))
                 ):
                     continue
                 if one.filename in taken:

@@ -199,7 +199,14 @@ def _kept(session: Session, job_id: int) -> Sequence[KeptFile]:
 
 
 def _tables(session: Session, job_id: int) -> Sequence[DataTable]:
-    return session.scalars(select(DataTable).where(DataTable.job_id == job_id)).all()
+    """Tables of rows that came for this job or that its designs are filled from, but those that designs of other jobs
+    are filled from."""
+    named = func.json_value(Design.document_json, "$.rows.table_id")
+    others = select(named).join(Job).where(Design.job_id != job_id, Job.cleared_at.is_(None), named.is_not(None))
+    own = select(named).where(Design.job_id == job_id, named.is_not(None))
+    used, wanted = ({int(number) for number in session.scalars(asked)} for asked in (others, own))
+    wanted |= set(session.scalars(select(DataTable.id).where(DataTable.job_id == job_id)))
+    return list(loaded(session, DataTable, wanted - used).values())
 
 
 def _own_art(session: Session, job: Job) -> list[Art]:

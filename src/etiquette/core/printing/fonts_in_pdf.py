@@ -88,7 +88,7 @@ def _name(font: Font) -> str:
 def _subset(font: Font, used: Mapping[int, str]) -> bytes:
     options = Options(retain_gids=True, notdef_outline=True, hinting=False, drop_tables=_DROPPED, layout_features=[])
     options.passthrough_tables = False
-    whole = TTFont(BytesIO(font.content), lazy=True)
+    whole = TTFont(BytesIO(font.content), lazy=True, recalcTimestamp=False)  # the same plate is the same bytes
     subsetter = Subsetter(options)
     subsetter.populate(gids=list(used))
     subsetter.subset(whole)

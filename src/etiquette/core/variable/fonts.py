@@ -79,7 +79,7 @@ def checked_font(content: bytes, name: str) -> Font:
     if content[:4] == b"ttcf":
         raise JobError("This file holds several fonts.", name, "Give the one that is meant as a file of its own.")
     try:
-        font = TTFont(BytesIO(content), lazy=False)
+        font = TTFont(BytesIO(content), lazy=False, recalcTimestamp=False)
         glyphs, cmap = font.getGlyphOrder(), font.getBestCmap()
         if not glyphs or not cmap or not {"head", "hhea", "hmtx", "maxp"} <= set(font.keys()):
             raise JobError("The font has no letters.", name, do)

@@ -1,5 +1,6 @@
 """What is printed of a row on every copy of a design: fields, serials, how its table is read."""
 
+from collections.abc import Callable
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -141,6 +142,13 @@ class RowsDocument(_Held):
         """The colours of the shop that it names."""
         return {one.colour for one in self.fields if one.what != "picture" and one.colour.startswith("ink ")}
 
+    def renamed(self, table_id: int | None, ink: Callable[[str], str]) -> "RowsDocument":
+        """The same where the table and the colours have other numbers."""
+        fields = [
+            one if one.what == "picture" else one.model_copy(update={"colour": ink(one.colour)}) for one in self.fields
+        ]
+        return self.model_copy(update={"table_id": table_id, "fields": fields})
+
     def field_set(self, inks: Inks) -> FieldSet:
         return FieldSet(fields_of(self.fields, inks), tuple(one.to_serial() for one in self.serials), self.dpi)
 
@@ -178,6 +186,12 @@ class TableNote(Document):
     @property
     def names(self) -> list[str]:
         return [one.name for one in self.columns]
+
+    def how(self) -> TableDocument:
+        """The way in which it was read, to read it so again."""
+        return TableDocument(
+            encoding=self.encoding or None, delimiter=self.delimiter, header=self.header, sheet=self.sheet
+        )
 
 
 def paint_of(colour: str, inks: Inks) -> Paint:

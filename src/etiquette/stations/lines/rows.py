@@ -68,8 +68,17 @@ def _keep(
     words: str,
 ) -> None:
     state = designs.state_of(session, design_id)
+    table = keep_table(shop, session, state.design.job_id, content, name, read)
+    held = state.document.rows or RowsDocument()
+    rows = held.model_copy(update={"table_id": table.id, "left_out": []})
+    due = max(1, min(MOST_DUE, read.count))
+    edits.apply(session, "design", design_id, revision, words, {"rows": rows.model_dump(mode="json"), "due_count": due})
+
+
+def keep_table(shop: Shop, session: Session, job_id: int, content: bytes, name: str, read: TableRead) -> DataTable:
+    """A table that came for a job, as it came and as it was read."""
     table = DataTable(
-        job_id=state.design.job_id,
+        job_id=job_id,
         file_name=name[-200:],
         source_sha=shop.blobs.put(session, content, "application/octet-stream"),
         rows_sha=shop.blobs.put(session, read.rows_file, "application/jsonl"),
@@ -77,10 +86,7 @@ def _keep(
     )
     session.add(table)
     session.flush()
-    held = state.document.rows or RowsDocument()
-    rows = held.model_copy(update={"table_id": table.id, "left_out": []})
-    due = max(1, min(MOST_DUE, read.count))
-    edits.apply(session, "design", design_id, revision, words, {"rows": rows.model_dump(mode="json"), "due_count": due})
+    return table
 
 
 def _note(read: TableRead) -> TableNote:

@@ -12,12 +12,12 @@ from etiquette.store.models.base import Base, now
 
 
 class DataTable(Base):
-    """A customer's table, read one way: the file as it came, and its rows as files.rows_file keeps them. A design names
-    it in its document; read another way it is another row."""
+    """A customer's table, read one way: the file as it came, and its rows as files.rows_file keeps them. Designs name
+    it in their documents; read another way it is another row. `job_id`: the job it came for."""
 
     __tablename__ = "data_table"
     id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="SET NULL"), index=True)
     file_name: Mapped[str] = mapped_column(String(200))
     source_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     rows_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
