@@ -9,6 +9,7 @@ import httpx
 import numpy as np
 import pypdfium2 as pdfium
 import pytest
+import zxingcpp
 from PIL import Image
 from sqlalchemy import update
 from starlette.testclient import TestClient
@@ -208,3 +209,58 @@ def test_a_die_is_taken_from_its_drawing_and_used_for_a_web(shop: Shop, client: 
     refused = client.post("/api/webs/dies", files={"file": ("die.png", b"\x89PNG no")})
     assert refused.status_code == 422 and len(client.get("/api/webs/dies").json()) == 1
     assert client.delete(f"/api/webs/dies/{die['id']}").json() == []
+
+
+def read_pages(pdf: bytes) -> list[list[str]]:
+    """The codes of every page as another program (zxing-cpp) reads them, from the edge that is printed first and from
+    left to right."""
+    document = pdfium.PdfDocument(pdf)
+    pages = []
+    for page in document:
+        seen = page.render(scale=300 / 72).to_pil().convert("L")
+        found = zxingcpp.read_barcodes(np.asarray(seen), formats=zxingcpp.BarcodeFormat.DataMatrix)
+        placed = sorted((-round(one.position.top_left.y / 60), one.position.top_left.x, one.text) for one in found)
+        pages.append([words for _, _, words in placed])
+    document.close()
+    return pages
+
+
+@pytest.mark.parametrize(
+    ("rolls", "rows_from", "expected"),
+    [
+        ({"slit": True}, "head", [["1", "6", "2", "7"], ["3", "8", "4", "9"], ["5", "10"]]),
+        ({"slit": False}, "head", [["1", "2", "3", "4"], ["5", "6", "7", "8"], ["9", "10"]]),
+        ({"slit": True}, "tail", [["5", "10", "4", "9"], ["3", "8", "2", "7"], ["1", "6"]]),
+        # rolls of three: 1–3 and 4–6 beside each other, behind them 7–9 and 10
+        ({"slit": True, "per_roll": 3}, "head", [["1", "4", "2", "5"], ["3", "6"], ["7", "10", "8"], ["9"]]),
+    ],
+)
+def test_labels_are_filled_from_rows_that_follow_each_other_on_each_roll(
+    shop: Shop, client: httpx.Client, rolls: dict[str, Any], rows_from: str, expected: list[list[str]]
+) -> None:
+    design = picture(shop, (236, 230, 214))
+    shown = client.get(f"/api/designs/{design}").json()
+    code = {"what": "code", "name": "Code", "says": "{Row}", "x_mm": 12, "y_mm": 2, "width_mm": 16, "height_mm": 16}
+    changes = {"rows": {"fields": [code]}, "due_count": 10}
+    asked = {"revision": shown["revision"], "words": "rows", "changes": changes}
+    assert client.post(f"/api/designs/{design}/edits", json=asked).status_code == 200
+    web = begun(client, design)
+    web = change(
+        client, web, columns=2, rows=2, gap_across_mm=6.0, gap_along_mm=6.0, rows_from=rows_from,
+        rolls={**web["document"]["rolls"], **rolls},
+    )  # fmt: skip
+    assert web["filled"] == 10
+    files = made(shop, client, web)
+    assert read_pages(files["print.pdf"]) == expected
+    assert client.get(f"/api/webs/{web['id']}").json()["making"]["repeats"] == len(expected)
+    assert pdfium.PdfDocument(files["cut.pdf"])  # one repeat, as ever
+
+
+def test_a_web_is_not_made_while_a_row_is_wrong(shop: Shop, client: httpx.Client) -> None:
+    design = picture(shop, (236, 230, 214))
+    shown = client.get(f"/api/designs/{design}").json()
+    text = {"what": "text", "name": "No", "says": "{'x' * 1 if Row == 3 else Row}", "width_mm": 20, "height_mm": 6}
+    asked = {"revision": shown["revision"], "words": "rows", "changes": {"rows": {"fields": [text]}, "due_count": 4}}
+    assert client.post(f"/api/designs/{design}/edits", json=asked).status_code == 200
+    with pytest.raises(JobError, match=r"^Row 3, No: “x” is not a number"):
+        made(shop, client, begun(client, design))

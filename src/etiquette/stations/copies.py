@@ -143,21 +143,27 @@ def fills_of(state: runs.RunState) -> Fills | None:
     loose = frozenset(str(design_id) for design_id in state.rows)
     for design_id, rows in state.rows.items():
         by_row = {row: copy for copy, row in given.items() if copy[0] == str(design_id)}
-        made = dict[int, FilledCopy]()
-        odd = [one for one in rows.odd() if one.row in by_row]
-        found = check_rows(
-            rows.filling(), rows.each(sorted(by_row)), rows.document.field_set(rows.inks), odd,
-            lambda copy, made=made: made.__setitem__(copy.row, copy),  # type: ignore[misc]
-        )  # fmt: skip
-        if found.count:
-            told = " ".join(
-                f"Row {one.row}{f', {one.field}' if one.field else ''}: {one.why}" for one in found.troubles[:NAMED]
-            )
-            more = f" And {found.count - NAMED} more." if found.count > NAMED else ""
-            do = "Mend it at Lines, Rows, or leave these rows out there."
-            raise JobError(f"{told}{more}", rows.design, do)
+        made = filled_rows(rows, sorted(by_row))
         copies |= {copy: made[row] for row, copy in by_row.items()}
     return Fills(copies, lambda name: pictures[name](name), loose)
+
+
+def filled_rows(rows: Rows, numbers: Sequence[int]) -> dict[int, FilledCopy]:
+    """Copies by their row. Raises JobError when anything is wrong with one of them."""
+    made: dict[int, FilledCopy] = {}
+    wanted = set(numbers)
+    odd = [one for one in rows.odd() if one.row in wanted]
+    found = check_rows(
+        rows.filling(), rows.each(numbers), rows.document.field_set(rows.inks), odd,
+        lambda copy: made.__setitem__(copy.row, copy),
+    )  # fmt: skip
+    if found.count:
+        told = " ".join(
+            f"Row {one.row}{f', {one.field}' if one.field else ''}: {one.why}" for one in found.troubles[:NAMED]
+        )
+        more = f" And {found.count - NAMED} more." if found.count > NAMED else ""
+        raise JobError(f"{told}{more}", rows.design, "Mend it at Lines, Rows, or leave these rows out there.")
+    return made
 
 
 # --- what became of rows

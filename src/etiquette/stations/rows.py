@@ -16,6 +16,7 @@ from etiquette.core.variable.fields import Paint
 from etiquette.core.variable.filling import Filling, Trouble
 from etiquette.core.variable.fonts import Font, FontShelf
 from etiquette.core.variable.tables import MOST_ROWS
+from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.fields import Inks, RowsDocument, TableNote
 from etiquette.files.rows_file import RowsFile
 from etiquette.sandbox.art import read_art
@@ -102,6 +103,16 @@ def rows_of(shop: Shop, session: Session, state: DesignState) -> Rows | None:
         fonts={one.name: shop.blobs.path(one.content_sha) for one in fonts},
         pictures={one.name: shop.blobs.path(one.content_sha) for one in kept},
     )
+
+
+def printed_count(session: Session, document: DesignDocument) -> int:
+    """How many copies of a design are filled from rows of their own; 0: all are alike."""
+    rows = document.rows
+    if rows is None or not rows.fields:
+        return 0
+    table = session.get(DataTable, rows.table_id) if rows.table_id else None
+    count = table.note.count if table else min(document.due_count, MOST_ROWS)
+    return count - len([one for one in rows.left_out if one <= count])
 
 
 def _inks(session: Session, document: RowsDocument) -> Inks:

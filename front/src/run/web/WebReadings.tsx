@@ -76,7 +76,10 @@ function Files({ station: { web, making, make } }: { station: Station }) {
       )}
       {web.fresh && (
         <p className="mb-1">
-          <b className="font-semibold text-go">Both files match</b>, read back. Print the page {figure(web.making.repeats, 0)} times.
+          <b className="font-semibold text-go">Both files match</b>, read back.{" "}
+          {web.filled > 0
+            ? `Each label is filled from its row: print all ${figure(web.making.repeats, 0)} pages, once.`
+            : `Print the page ${figure(web.making.repeats, 0)} times.`}
         </p>
       )}
       {web.parts.length > 0 && !web.fresh && <p className="mt-2 text-check-text">The files below are of the web as it was.</p>}

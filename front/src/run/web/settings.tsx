@@ -172,13 +172,32 @@ export function Stock({ web, change }: Props) {
   );
 }
 
-export function Rolls({ web: { document: held }, change }: Props) {
+export function Rolls({ web: { document: held, filled }, change }: Props) {
   const { rolls, applicator } = held;
   const put = (changes: Partial<typeof rolls>) => change("rolls", { rolls: { ...rolls, ...changes } });
   const ask = (changes: Partial<typeof applicator>) => change("applicator", { applicator: { ...applicator, ...changes } });
   return (
     <>
-      <Count label="Labels wanted" value={rolls.count} most={100_000_000} why="Good labels of this web." put={(count) => put({ count })} />
+      {filled > 0 ? (
+        <ChoiceRow
+          label={`${filled} rows, the first`}
+          value={held.rows_from}
+          choices={[
+            ["head", "is printed first"],
+            ["tail", "is printed last"],
+          ]}
+          why="On each roll rows follow each other. Wound up, what was printed last is outside and comes off first."
+          onChange={(rows_from) => change("order of rows", { rows_from })}
+        />
+      ) : (
+        <Count
+          label="Labels wanted"
+          value={rolls.count}
+          most={100_000_000}
+          why="Good labels of this web."
+          put={(count) => put({ count })}
+        />
+      )}
       <NumberRow
         label="On a roll"
         kind="plain"

@@ -14,6 +14,7 @@ from etiquette.core.artwork.pdf_reader import page_frame
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import PdfPen, figure
+from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.images import picture_stream
 from etiquette.core.units import MM_PER_POINT
 
@@ -116,3 +117,10 @@ def separation(pdf: pikepdf.Pdf, name: str, look: Sequence[float]) -> pikepdf.Ob
     """The colour space of a spot ink (8.6.6.4), with what a screen shows for it in CMYK shares."""
     tint = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0, 0, 0, 0], C1=list(look), N=1)
     return pdf.make_indirect(Array([Name.Separation, Name("/" + name), Name.DeviceCMYK, tint]))
+
+
+def matrix_of(placement: Placement) -> str:
+    """From the millimetres of a design to those of a page, as a matrix in points."""
+    turn = np.radians(placement.rotation_deg)
+    cos, sin = np.cos(turn), np.sin(turn)
+    return " ".join(figure(value, 8) for value in (cos, sin, -sin, cos, points(placement.x_mm), points(placement.y_mm)))

@@ -30,25 +30,30 @@ class CodeOnPage:
     module_mm: float
     kind: CodeKind
     text: str
+    page: int = 0
 
 
 def codes_on_page(
     copies: Mapping[tuple[str, int], FilledCopy],
     placements: Sequence[Placement],
-    turned_about: tuple[float, float] | None,
+    turned_about: tuple[float, float] | None = None,
+    page: int = 0,
 ) -> list[CodeOnPage]:
-    """Every code on a frame; `turned_about`: the size of the page when it is printed by half a turn."""
+    """Every code on a page; `turned_about`: its size, where it is printed by half a turn."""
     found = []
     for one in placements:
         copy = copies.get((one.id, one.copy))
-        for code in copy.drawn if copy else ():
+        if copy is None:
+            continue
+        for code in copy.drawn:
             if isinstance(code, DrawnCode):
                 x0, y0, x1, y1 = _bounds(code, one)
                 if turned_about:
                     wide, high = turned_about
                     x0, y0, x1, y1 = wide - x1, high - y1, wide - x0, high - y0
                 place = (x0 - BESIDE_MM, y0 - BESIDE_MM, x1 - x0 + 2 * BESIDE_MM, y1 - y0 + 2 * BESIDE_MM)
-                found.append(CodeOnPage(copy.row, place, code.place.module_mm, code.symbol.kind, code.symbol.text))  # type: ignore[union-attr]
+                made = code.symbol
+                found.append(CodeOnPage(copy.row, place, code.place.module_mm, made.kind, made.text, page))
     return found
 
 
@@ -70,13 +75,13 @@ def _bounds(code: DrawnCode, placement: Placement) -> tuple[float, float, float,
 
 
 def unread(pdf: Path, codes: Sequence[CodeOnPage]) -> list[int]:
-    """Places in `codes` of those that are not read from the first page of `pdf`, or say something else."""
+    """Places in `codes` of those that are not read from their page of `pdf`, or say something else."""
     document = pypdfium2.PdfDocument(pdf)
     wrong = []
     try:
-        page = document[0]
-        wide, high = page.get_size()
         for number, one in enumerate(codes):
+            page = document[one.page]
+            wide, high = page.get_size()
             dpi = min(MOST_DPI, PIXELS_A_MODULE * MM_PER_INCH / one.module_mm)
             x, y, width, height = (value * 72 / MM_PER_INCH for value in one.place)
             crop = tuple(max(0.0, value) for value in (x, y, wide - x - width, high - y - height))

@@ -27,7 +27,17 @@ from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.marking.slugs import slug_outlines
 from etiquette.core.marking.strips import PATCH_MM, STOCK
 from etiquette.core.planning.problem import Placement
-from etiquette.core.printing.art_forms import Art, SpotArt, art_form, drawn, points, ring, separation, spot_form
+from etiquette.core.printing.art_forms import (
+    Art,
+    SpotArt,
+    art_form,
+    drawn,
+    matrix_of,
+    points,
+    ring,
+    separation,
+    spot_form,
+)
 from etiquette.core.printing.filled import FilledInk, PictureOf
 from etiquette.core.printing.intents import Intent
 from etiquette.core.units import MM_PER_POINT
@@ -174,7 +184,7 @@ class _Page:
         for name, form in forms.items():
             self._forms[names[name]] = form
         here = [one for one in self._content.placements if one.id in names]
-        self._drawn += [f"q {_matrix(one)} cm {names[one.id]} Do{self._filled(one, fills)} Q" for one in here]
+        self._drawn += [f"q {matrix_of(one)} cm {names[one.id]} Do{self._filled(one, fills)} Q" for one in here]
 
     def _filled(self, placement: Placement, fills: Fills | None) -> str:
         copy = fills.copies.get((placement.id, placement.copy)) if fills else None
@@ -315,9 +325,3 @@ def code_squares(place: CodePlace) -> list[Path]:
             x0, x1 = place.x + first * place.module_mm, place.x + last * place.module_mm
             bars.append(Path.from_points([(x0, y), (x1, y), (x1, y + height), (x0, y + height)]))
     return bars
-
-
-def _matrix(placement: Placement) -> str:
-    turn = np.radians(placement.rotation_deg)
-    cos, sin = np.cos(turn), np.sin(turn)
-    return " ".join(figure(value, 8) for value in (cos, sin, -sin, cos, points(placement.x_mm), points(placement.y_mm)))

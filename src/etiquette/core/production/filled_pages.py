@@ -9,11 +9,10 @@ from pikepdf import Array, Dictionary, Name
 from etiquette.core.geometry.pens import figure
 from etiquette.core.printing.art_forms import art_form, points, separation, spot_form
 from etiquette.core.printing.filled import FilledInk, PictureOf
+from etiquette.core.printing.page_trees import plant
 from etiquette.core.printing.plates import SPOT_LOOKS, SpotInk, set_intent
 from etiquette.core.production.frames import SPOTS, FrameDesign
 from etiquette.core.variable.filling import FilledCopy
-
-MOST_KIDS = 200
 
 
 class FilledPages:
@@ -89,23 +88,10 @@ def _page(pdf: pikepdf.Pdf, design: FrameDesign, content: pikepdf.Object, resour
 
 
 def _saved(pdf: pikepdf.Pdf, pages: Sequence[pikepdf.Object], title: str) -> bytes:
-    _plant(pdf, pages)
+    plant(pdf, pages)
     pdf.docinfo["/Title"] = title
     set_intent(pdf)
     out = BytesIO()
     # many small pages: kept in streams of objects they are a third of the size
     pdf.save(out, min_version="1.7", deterministic_id=True, object_stream_mode=pikepdf.ObjectStreamMode.generate)
     return out.getvalue()
-
-
-def _plant(pdf: pikepdf.Pdf, pages: Sequence[pikepdf.Object]) -> None:
-    """The tree of pages (ISO 32000-1, 7.7.3), in branches that a reader need not read all of."""
-    root = pdf.Root.Pages
-    branches = []
-    for at in range(0, len(pages), MOST_KIDS):
-        kids = pages[at : at + MOST_KIDS]
-        branch = pdf.make_indirect(Dictionary(Type=Name.Pages, Parent=root, Kids=Array(kids), Count=len(kids)))
-        for kid in kids:
-            kid.Parent = branch
-        branches.append(branch)
-    root.Kids, root.Count = Array(branches), len(pages)

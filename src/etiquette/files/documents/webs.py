@@ -1,6 +1,6 @@
 """What a label web holds."""
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import ConfigDict, Field
 
@@ -16,6 +16,8 @@ class WebDocument(WebValues, Document):
     designs: list[Annotated[int, Field(ge=1)]] = Field(min_length=1, max_length=200)
     stock_id: int | None = None
     print_mode_id: int | None = None
+    rows_from: Literal["head", "tail"] = "head"
+    """Where labels begin that are filled from rows: the first row is printed first on its roll, or last."""
 
 
 WebChanges = changes_of(WebDocument)

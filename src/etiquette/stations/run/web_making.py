@@ -1,5 +1,6 @@
 """The pair of files of a label web."""
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 import shapely
@@ -19,6 +20,8 @@ from etiquette.files.documents.webs import WebDocument
 from etiquette.stations import designs, line_finding
 from etiquette.stations.designs import DesignState
 from etiquette.stations.placed_art import art_of
+from etiquette.stations.rows import Rows, rows_of
+from etiquette.stations.run import web_rows
 from etiquette.stations.run.web_schemas import OfWeb, WebMade
 from etiquette.stations.run.webs import key_of, web_there
 from etiquette.stations.schemas import OfDesign
@@ -44,6 +47,7 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
         made[str(design_id)] = _label(shop, state, document)
     report(0.8, "Writing the pair of files")
     across = [str(design_id) for design_id in document.designs]
+    filling = shop.database.within(lambda session: _rows(shop, session, states))
     files = web_files(
         document.to_web(),
         made,
@@ -56,8 +60,17 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
     )
     if wrong := disagreements(files):
         raise JobError(f"The files do not match. {' '.join(wrong)}", document.name, "Tell us: this is our mistake.")
+    if filling:
+        report(0.85, "Filling the labels from their rows")
+        files = web_rows.filled(files, document, made, filling)
     key = key_of(document, states)
     return Outcome(WebMade(web_id=wanted.web_id), lambda session: _keep(shop, session, wanted.web_id, key, files))
+
+
+def _rows(shop: Shop, session: Session, states: Mapping[int, DesignState]) -> dict[str, Rows]:
+    """What labels are filled from, by design."""
+    filled = {key: one for key, one in states.items() if one.document.rows and one.document.rows.fields}
+    return {str(key): found for key, one in filled.items() if (found := rows_of(shop, session, one))}
 
 
 def _state(session: Session, web_id: int) -> tuple[WebDocument, dict[int, DesignState]]:

@@ -118,6 +118,8 @@ class WebShown(BaseModel):
     problems: list[Problem]
     applicator: list[str]
     making: MakingShown
+    filled: int
+    """Labels that are filled from rows of their own; 0: all are alike."""
     designs: list[DesignOfWeb]
     parts: list[WebPartShown]
     fresh: bool

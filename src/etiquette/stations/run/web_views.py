@@ -1,6 +1,6 @@
 """What is shown of label webs."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
@@ -10,6 +10,7 @@ from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import DieFile, RulesOfMarkFile
 from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
+from etiquette.stations.rows import printed_count
 from etiquette.stations.run import webs
 from etiquette.stations.run.web_schemas import (
     DesignOfWeb,
@@ -53,6 +54,7 @@ def web_shown(session: Session, web_id: int) -> WebShown:
     mark, parts = document.to_mark(), webs.parts_of_web(session, web_id)
     sizes = loaded(session, Blob, (part.content_sha for part in parts))
     key = webs.key_of(document, states)
+    filled = sum(printed_count(session, one.document) for one in states.values())
     return WebShown(
         id=row.id,
         revision=row.revision,
@@ -72,7 +74,8 @@ def web_shown(session: Session, web_id: int) -> WebShown:
         clearances=document.to_clearances(),
         problems=problems(web),
         applicator=applicator_problems(web, document.to_rolls(), document.to_applicator()),
-        making=_making(session, document),
+        making=_making(session, document, filled),
+        filled=filled,
         designs=[_design(state, document) for state in states.values()],
         parts=[WebPartShown(name=part.name, size=sizes[part.content_sha].size) for part in parts],
         fresh=bool(parts) and all(part.key == key for part in parts),
@@ -82,8 +85,10 @@ def web_shown(session: Session, web_id: int) -> WebShown:
     )  # fmt: skip
 
 
-def _making(session: Session, document: WebDocument) -> MakingShown:
-    made = making(document.to_web(), document.to_rolls())
+def _making(session: Session, document: WebDocument, filled: int) -> MakingShown:
+    """`filled`: labels that have rows of their own, which say how many there are."""
+    rolls = document.to_rolls()
+    made = making(document.to_web(), replace(rolls, count=filled) if filled else rolls)
     m2 = made.length_mm * document.width_mm / 1e6
     stock = session.get(Stock, document.stock_id) if document.stock_id else None
     mode = session.get(PrintMode, document.print_mode_id) if document.print_mode_id else None

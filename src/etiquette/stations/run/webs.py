@@ -77,7 +77,9 @@ def change(session: Session, web_id: int, revision: int, words: str, changes: di
 
 def key_of(document: WebDocument, states: Mapping[int, DesignState]) -> str:
     """Names all that the files are made from."""
-    values = document.model_dump(mode="json", exclude={"rolls", "applicator", "stock_id", "print_mode_id"})
+    filled = any(state.document.rows and state.document.rows.fields for state in states.values())
+    without = {"applicator", "stock_id", "print_mode_id", *(() if filled else ("rolls", "rows_from"))}
+    values = document.model_dump(mode="json", exclude=without)
     arts = [
         [state.art.content_sha, state.lines_key, state.document.width_mm, state.document.model_dump(mode="json")]
         for state in states.values()

@@ -1,0 +1,63 @@
+"""Labels of a web that differ: the print file gets a page for every repeat, and its codes are read back."""
+
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import replace
+
+from etiquette.core.cutting.web_pairs import WebFiles, placements
+from etiquette.core.errors import JobError
+from etiquette.core.planning.problem import Placement
+from etiquette.core.planning.web_rows import row_places
+from etiquette.core.printing.code_reading import codes_on_page
+from etiquette.core.printing.filled import PictureOf
+from etiquette.core.printing.filled_repeats import Filled, filled_repeats
+from etiquette.core.production.frames import FrameDesign
+from etiquette.core.variable.filling import FilledCopy
+from etiquette.files.documents.webs import WebDocument
+from etiquette.sandbox.codes import unread_of
+from etiquette.stations.copies import filled_rows
+from etiquette.stations.rows import Rows
+
+SAMPLE = 400
+"""Codes that are read back, about, evenly over the web."""
+
+
+def filled(
+    files: WebFiles, document: WebDocument, designs: Mapping[str, FrameDesign], rows: Mapping[str, Rows]
+) -> WebFiles:
+    """The pair with a print file of as many pages as the rows need. Raises JobError when anything is wrong with a row,
+    or a code cannot be read from the file."""
+    web, across = document.to_web(), [str(one) for one in document.designs]
+    placed = placements(web, designs, across)
+    by_page: dict[int, list[tuple[Placement, FilledCopy]]] = defaultdict(list)
+    pictures: dict[str, PictureOf] = {}
+    for name, one in rows.items():
+        numbers = one.printed()
+        copies = filled_rows(one, numbers)
+        where = row_places(web, document.to_rolls(), across, name, len(numbers), document.rows_from)
+        for number, (page, label) in zip(numbers, where, strict=True):
+            by_page[page].append((placed[label], copies[number]))
+        pictures |= {picture: one.picture_of() for picture in one.pictures}
+    pages: list[Filled] = [
+        [(placement, designs[placement.id].art.clip, copy) for placement, copy in by_page[page]]
+        for page in range(max(by_page) + 1)
+    ]
+    title = document.name
+    colour = filled_repeats(files.printed.colour, pages, title, lambda name: pictures[name](name))
+    _refuse_unread(colour, by_page, title)
+    empty: list[Filled] = [[] for _ in pages]
+    spots = {ink: plate and filled_repeats(plate, empty, title) for ink, plate in files.printed.spots.items()}
+    return replace(files, printed=replace(files.printed, colour=colour, spots=spots))
+
+
+def _refuse_unread(pdf: bytes, by_page: Mapping[int, list[tuple[Placement, FilledCopy]]], where: str) -> None:
+    codes = []
+    for page, held in by_page.items():
+        copies = {(placement.id, placement.copy): copy for placement, copy in held}
+        codes += codes_on_page(copies, [placement for placement, _ in held], page=page)
+    looked = codes[:: max(1, len(codes) // SAMPLE)]
+    wrong = unread_of(pdf, looked) if looked else []
+    if wrong:
+        first = ", ".join(str(looked[number].row) for number in wrong[:5])
+        what = f"{len(wrong)} of {len(looked)} codes cannot be read from the print file: rows {first}."
+        raise JobError(what, where, "Make them larger, or lay white under them, at Lines, Rows.")
