@@ -30,7 +30,6 @@ def main() -> None:
         keep(page, "set-up")
         page.goto(f"{url}/shelf")
         page.get_by_role("region", name="Line rules").get_by_role("button", name="Crease").click()
-        keep(page, "shelf-rules")
         page.get_by_role("button", name="Knife offset").click()
         page.get_by_role("button", name="Cut this card").click()
         expect(page.get_by_role("button", name="Read it by camera")).to_be_visible(timeout=60_000)
@@ -72,6 +71,7 @@ def main() -> None:
         page.get_by_role("region", name="Layouts side by side").get_by_role("button", name="Take it").first.click()
         keep(page, "run-compare")
         label_web(page, url)
+        filled_from_rows(page, url)
         page.goto(f"{url}/print/1")
         expect(page.get_by_role("button", name="Send to printer")).to_be_enabled(timeout=60_000)
         keep(page, "print")
@@ -116,6 +116,39 @@ def main() -> None:
         expect(by_hand).to_contain_text("1 of")
         keep(page, "bench-by-hand")
         browser.close()
+
+
+OWNERS = ("Ann Hale", "Öz Gürsel", "Bo Lind", "Zoë Marsh", "Mina Tran", "Ed Tern")
+TABLE = "Owner,Tower,Cast\n" + "".join(
+    f"{OWNERS[row % 6]},Tower {row % 4 + 1},{row % 28 + 1}.{row % 12 + 1}.2026\n" for row in range(240)
+)
+
+
+def filled_from_rows(page: Page, url: str) -> None:
+    """The sleeve with an owner, a number and a code on every copy; its last row is looked at."""
+    at, origin = f"{url}/api/rows/10", {"Origin": url}
+    design = page.request.get(f"{url}/api/designs/10").json()
+    table = {"name": "Bells.csv", "mimeType": "text/csv", "buffer": TABLE.encode()}
+    form = {"file": table, "revision": str(design["revision"])}
+    design = page.request.put(f"{at}/table", multipart=form, headers=origin).json()
+    text = {"what": "text", "width_mm": 32, "height_mm": 8, "align": "centre", "x_mm": 6}
+    fields = [
+        {**text, "name": "Owner", "says": "{Owner}", "y_mm": 42, "size_pt": 14},
+        {**text, "name": "Tower", "says": "{upper(Tower)}", "y_mm": 32, "size_pt": 11, "tracking": 80},
+        {**text, "name": "Cast", "says": "cast {show_day(Cast, 'DD.MM.YYYY')}", "y_mm": 22, "size_pt": 10},
+        {"what": "code", "name": "Code", "kind": "qr", "says": "{Serial}", "ground": True, "unique": True, "x_mm": 98,
+         "y_mm": 34, "width_mm": 14.5, "height_mm": 14.5},
+        {**text, "name": "Number", "says": "No. {Serial}", "x_mm": 97.5, "width_mm": 15.5, "y_mm": 26, "size_pt": 7},
+    ]  # fmt: skip
+    serial = {"name": "Serial", "start": 2401, "width": 5, "prefix": "B", "check": "mod 37,36"}
+    rows = {**design["document"]["rows"], "fields": fields, "serials": [serial]}
+    asked = {"revision": design["revision"], "words": "fields", "changes": {"rows": rows}}
+    page.request.post(f"{url}/api/designs/10/edits", data=asked, headers=origin)
+    page.goto(f"{url}/lines/10/rows")
+    page.get_by_role("button", name="Check every row").click()
+    expect(page.get_by_text("All 240 rows can be printed.")).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Longest").click()
+    keep(page, "rows")
 
 
 def label_web(page: Page, url: str) -> None:

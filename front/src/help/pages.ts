@@ -103,6 +103,16 @@ export const PAGES: Page[] = [
         ],
       },
       {
+        title: "Every copy different: names, numbers, codes",
+        words: [
+          "Make every copy different opens the rows. Take in the table (CSV or workbook); T puts a text on the art, C a code. " +
+            "In braces stands what the row says: {Name}, {Serial}.",
+          "Check every row before you print: what does not fit, is missing or double is told with its row, and one press " +
+            "leaves those rows out.",
+          "Serials count up without a table too, with a check character if you want one.",
+        ],
+      },
+      {
         title: "Always the same settings",
         words: ["Recipe, at the bottom: keep these choices under a name, and use them for other art in one press. Undo takes it back."],
       },

@@ -1,9 +1,14 @@
 import { type PointerEvent, useRef, useState } from "react";
 import type { Field } from "../../api/useRows";
+import { LinePaths } from "../LinePaths";
+import { pictureOf } from "../seen";
 import type { Shown } from "./RowsStation";
 
 type Box = Pick<Field, "x_mm" | "y_mm" | "width_mm" | "height_mm">;
 type Props = { station: Shown; row: number; chosen: number | null; choose: (index: number | null) => void };
+
+/** About as wide as the stage is: lines are drawn as thick as elsewhere. */
+const STAGE_PX = 800;
 
 const tenth = (value: number) => Number(value.toFixed(1));
 
@@ -56,6 +61,8 @@ export function FieldsOnArt({ station, row, chosen, choose }: Props) {
   };
   const bad = new Set(seen?.troubles.map((one) => one.field));
   const margin = Math.max(wide, high) * 0.03;
+  // with bleed the print is larger than the art
+  const [left = 0, low = 0, printWide = wide, printHigh = high] = design.lines ? (design.summary?.bleed?.box ?? []) : [];
   return (
     <div className="min-h-0 flex-1 overflow-hidden rounded-[4px] border border-rule bg-white">
       <svg
@@ -68,9 +75,19 @@ export function FieldsOnArt({ station, row, chosen, choose }: Props) {
         onPointerMove={drag}
         onPointerUp={end}
       >
-        <image href={`/api/designs/${design.id}/picture?of=${design.art_id}`} width={wide} height={high} preserveAspectRatio="none" />
+        <image
+          href={pictureOf(design, true)}
+          x={left}
+          y={high - low - printHigh}
+          width={printWide}
+          height={printHigh}
+          preserveAspectRatio="none"
+        />
         <image href={`/api/rows/${design.id}/${row}/picture?of=${design.revision}`} width={wide} height={high} preserveAspectRatio="none" />
         <rect width={wide} height={high} fill="none" className="stroke-rule" strokeWidth={1} vectorEffect="non-scaling-stroke" />
+        <g className="pointer-events-none" opacity={0.7}>
+          <LinePaths lines={design.lines ?? []} scale={STAGE_PX / (wide + 2 * margin)} />
+        </g>
         {rows.fields.map((field, index) => {
           const box = moved?.index === index ? moved.box : field;
           const look = bad.has(field.name) ? "stroke-stop" : chosen === index ? "stroke-pine" : "stroke-slate";
