@@ -2,11 +2,13 @@
 wrote; and what is refused."""
 
 from collections.abc import Iterator
+from decimal import Decimal
 from io import BytesIO
 from typing import Any
 
 import httpx
 import numpy as np
+import pikepdf
 import pypdfium2 as pdfium
 import pytest
 import zxingcpp
@@ -20,7 +22,7 @@ from etiquette.stations import finished, whole
 from etiquette.stations.lines import taking_in
 from etiquette.stations.run import tasks
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Job, Stock
+from etiquette.store.models import Design, Job, Printer, PrintMode, Stock
 from tests.outside.test_web_pairs import paths
 from tests.stations.shop_floor import do, fill_shelf
 from tests.vector_art import label_pdf
@@ -264,3 +266,42 @@ def test_a_web_is_not_made_while_a_row_is_wrong(shop: Shop, client: httpx.Client
     assert client.post(f"/api/designs/{design}/edits", json=asked).status_code == 200
     with pytest.raises(JobError, match=r"^Row 3, No: “x” is not a number"):
         made(shop, client, begun(client, design))
+
+
+def test_ink_is_told_of_the_files_that_were_made(shop: Shop, client: httpx.Client) -> None:
+    """A label of 40 × 20 mm in full black ink (PDF, 0 0 0 1 k), 100 of them: 0.08 m² of black, 12 ml on a full square
+    metre: 0.96 ml."""
+    wanted = {"width_mm": 40.0, "due_count": 100, "follow": "page"}
+    (design,) = taking_in.take_in(shop, _black_page(), "black.pdf", None, wanted)
+
+    def mode(session: Any) -> int:
+        session.get_one(Printer, 1).ink_price_ml = Decimal("0.5")
+        made = PrintMode(
+            name="Fast", stock_id=1, printer_id=1, dpi=300.0, passes=4, two_way=True, m2_per_hour=20.0, ink_ml_m2=12.0,
+            drying_minutes=0.0,
+        )  # fmt: skip
+        session.add(made)
+        session.flush()
+        return made.id
+
+    number = shop.database.within(mode)
+    web = begun(client, design)
+    assert web["making"]["ink_ml"] is None
+    web = change(client, web, stock_id=1)
+    web = change(client, web, print_mode_id=number)
+    made(shop, client, web)
+    told = client.get(f"/api/webs/{web['id']}").json()["making"]
+    assert told["ink_ml"] == pytest.approx(0.96, rel=0.03)
+    assert told["ink_cost"] == pytest.approx(0.48, abs=0.02)
+
+
+def _black_page() -> bytes:
+    """A PDF whose page of 40 × 20 mm is full black."""
+    out = BytesIO()
+    with pikepdf.new() as pdf:
+        size = [0, 0, 40 / 25.4 * 72, 20 / 25.4 * 72]
+        drawn = pdf.make_stream(f"0 0 0 1 k 0 0 {size[2]:.4f} {size[3]:.4f} re f".encode())
+        page = pikepdf.Dictionary(Type=pikepdf.Name.Page, MediaBox=size, Contents=drawn, Resources=pikepdf.Dictionary())
+        pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
+        pdf.save(out)
+    return out.getvalue()

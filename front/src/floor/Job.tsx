@@ -13,6 +13,7 @@ import { AsAWhole } from "../ui/AsAWhole";
 import { Big, Readings } from "../ui/Readings";
 import { Labelled, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
+import { WentOn } from "../ui/WentOn";
 import { dueWords } from "./due";
 import { CustomersYes } from "./CustomersYes";
 import { HandSteps } from "./HandSteps";
@@ -56,11 +57,9 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
               {job.words}
             </p>
             {job.cleared_at && (
-              <p className="mt-1.5">
-                Its art and files went on{" "}
-                {new Date(job.cleared_at).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" })}, with finished
-                work. To make it once more, take its art in again.
-              </p>
+              <div className="mt-1.5">
+                <WentOn what="Its art and files" at={job.cleared_at} />
+              </div>
             )}
           </div>
           <span className="flex gap-2">

@@ -14,6 +14,7 @@ import { LinesReadings } from "./LinesReadings";
 import { Strip } from "./Strip";
 import { TakeIn, TakeInButton, useTakeIn } from "./takeIn";
 import { type Station, useStation } from "./useStation";
+import { WentOn } from "../ui/WentOn";
 import { Versions } from "./Versions";
 
 type Listed = Schemas["DesignListed"];
@@ -106,6 +107,12 @@ function Head({ station, takingIn: { send, taking }, history, setHistory }: Head
 
 function Art({ station, over }: { station: Station; over: boolean }) {
   const { design, live, lines, view, looked, findings } = station;
+  if (design.cleared_at)
+    return (
+      <div className="flex min-h-0 flex-1 items-center justify-center rounded-[4px] border border-rule bg-white px-12">
+        <WentOn what="Its art" at={design.cleared_at} />
+      </div>
+    );
   return (
     <div
       className={`relative min-h-0 flex-1 overflow-hidden rounded-[4px] border bg-white ${over ? "border-2 border-pine" : "border-rule"}`}

@@ -168,7 +168,7 @@ function useLinesByThemselves({ design, find }: Pick<ReturnType<typeof useDesign
     finder.current = find;
   });
   useEffect(() => {
-    if (!design || design.lines !== null || design.document.width_mm === null) return;
+    if (!design || design.cleared_at || design.lines !== null || design.document.width_mm === null) return;
     const state = `${design.id} ${design.revision} ${JSON.stringify(design.meanings)}`;
     if (asked.current === state) return;
     asked.current = state;

@@ -163,6 +163,11 @@ function Sums({ web: { sums, making, document, currency } }: { web: Web }) {
           {figure(making.stock_cost, 2)} {currency}
         </Row>
       )}
+      {making.ink_ml !== null && (
+        <Row label="Ink">
+          {figure(making.ink_ml, 0)} ml{making.ink_cost !== null && ` · ${figure(making.ink_cost, 2)} ${currency}`}
+        </Row>
+      )}
       {making.minutes !== null && <Row label="Printing">{figure(making.minutes, 0)} min</Row>}
     </Section>
   );

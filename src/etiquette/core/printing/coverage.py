@@ -18,6 +18,8 @@ from etiquette.core.printing.coarser import coarser
 from etiquette.core.units import MM_PER_INCH
 
 DPI = 72
+ENOUGH_PIXELS, FINEST_DPI = 1_500_000, 300
+"""A small page is drawn finer: every dot that an edge touches counts as inked, half a dot too much all round."""
 MOST_PIXELS = 40_000_000
 MOST_BYTES = 500_000_000
 """Of the page as Ghostscript holds it; a larger one is drawn in bands."""
@@ -44,7 +46,9 @@ def coverage(pdf: bytes, name: str, profile: bytes | None = None) -> Coverage:
         with pikepdf.open(BytesIO(pdf)) as document:
             page = document.pages[0]
             width, height = (float(page.MediaBox[index]) * float(page.get("/UserUnit", 1)) / 72 for index in (2, 3))
-            dpi = min(DPI, (MOST_PIXELS / max(width * height, 1e-6)) ** 0.5)
+            area = max(width * height, 1e-6)
+            finer = min(FINEST_DPI, (ENOUGH_PIXELS / area) ** 0.5)
+            dpi = min(max(DPI, finer), (MOST_PIXELS / area) ** 0.5)
             coarser(document, dpi * float(page.get("/UserUnit", 1)))
             document.save(Path(folder) / "plate.pdf")
         command = [

@@ -26,6 +26,7 @@ _DROPPED = [
     "MATH",
     "cmap",
     "OS/2",
+    "PCLT",
     "post",
 ]
 """What shaping used already."""

@@ -32,6 +32,8 @@ class DesignShown(BaseModel):
     customer: str
     form: Form
     art_id: int
+    cleared_at: datetime | None
+    """When its art went, with finished work."""
     natural_width_mm: float | None
     natural_height_mm: float | None
     file_name: str

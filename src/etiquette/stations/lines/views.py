@@ -32,6 +32,7 @@ def design_shown(shop: Shop, state: designs.DesignState) -> DesignShown:
         customer=design.job.customer,
         form=art.form,  # type: ignore[arg-type]
         art_id=art.id,
+        cleared_at=art.cleared_at,
         natural_width_mm=art.natural_width_mm,
         natural_height_mm=art.natural_height_mm,
         file_name=art.file_name,

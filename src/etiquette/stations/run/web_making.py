@@ -12,6 +12,7 @@ from etiquette.core.cutting.web_pairs import WebFiles, die_line, disagreements, 
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import bled, region_of
 from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
+from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.colours import changes_of
 from etiquette.core.production.designs import PLATES
@@ -26,7 +27,7 @@ from etiquette.stations.run.web_schemas import OfWeb, WebMade
 from etiquette.stations.run.webs import key_of, web_there
 from etiquette.stations.schemas import OfDesign
 from etiquette.stations.shop import Shop
-from etiquette.store.models import WebPart
+from etiquette.store.models import ColourProfile, PrintMode, WebPart
 from etiquette.tasks.task import Outcome, Report
 
 
@@ -60,11 +61,12 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
     )
     if wrong := disagreements(files):
         raise JobError(f"The files do not match. {' '.join(wrong)}", document.name, "Tell us: this is our mistake.")
+    inks = _inks(shop, document, files)
     if filling:
         report(0.85, "Filling the labels from their rows")
         files = web_rows.filled(files, document, made, filling)
     key = key_of(document, states)
-    return Outcome(WebMade(web_id=wanted.web_id), lambda session: _keep(shop, session, wanted.web_id, key, files))
+    return Outcome(WebMade(web_id=wanted.web_id), lambda session: _keep(shop, session, wanted.web_id, key, files, inks))
 
 
 def _rows(shop: Shop, session: Session, states: Mapping[int, DesignState]) -> dict[str, Rows]:
@@ -78,7 +80,23 @@ def _state(session: Session, web_id: int) -> tuple[WebDocument, dict[int, Design
     return document, designs.states_of(session, list(dict.fromkeys(document.designs)))
 
 
-def _keep(shop: Shop, session: Session, web_id: int, key: str, files: WebFiles) -> None:
+def _inks(shop: Shop, document: WebDocument, files: WebFiles) -> dict[str, float]:
+    """The share of a page that each ink covers, through the profile of the print mode where it has one."""
+
+    def profile_of(session: Session) -> bytes | None:
+        mode = session.get(PrintMode, document.print_mode_id or 0)
+        profile = session.get(ColourProfile, mode.colour_profile_id or 0) if mode else None
+        return shop.blobs.read(profile.content_sha) if profile and profile.space == "CMYK" else None
+
+    profile = shop.database.within(profile_of)
+    found = coverage(files.printed.colour, document.name, profile).shares
+    for plate in files.printed.spots.values():
+        found = {**found, **(coverage(plate, document.name).shares if plate else {})}
+    return {name: round(share, 5) for name, share in found.items() if share > 0}
+
+
+def _keep(shop: Shop, session: Session, web_id: int, key: str, files: WebFiles, inks: Mapping[str, float]) -> None:
+    web_there(session, web_id).inks = dict(inks)
     plates = {f"{ink.lower()}.pdf": plate for ink, plate in files.printed.spots.items() if plate}
     held = {"print.pdf": files.printed.colour, **plates, "cut.pdf": files.cut_pdf, "cut.dxf": files.cut_dxf}
     held |= {"plate.dxf": files.plate_dxf} if files.plate_dxf else {}

@@ -71,7 +71,8 @@ class LabelShown(BaseModel):
 
 
 class MakingShown(BaseModel):
-    """`stock_cost`, `minutes` None: no stock or no print mode of the Shelf is chosen."""
+    """`stock_cost`, `minutes` None: no stock or no print mode of the Shelf is chosen; `ink_ml`, `ink_cost` None: nor
+    were files made yet."""
 
     repeats: int
     rolls: int
@@ -82,6 +83,8 @@ class MakingShown(BaseModel):
     outer_mm: float | None
     stock_cost: float | None
     minutes: float | None
+    ink_ml: float | None
+    ink_cost: float | None
 
 
 class WebPartShown(BaseModel):

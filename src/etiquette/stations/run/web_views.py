@@ -5,6 +5,7 @@ from dataclasses import asdict, replace
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
+from etiquette.core.costing.run_costs import Speed, ink_cost, ink_ml
 from etiquette.core.planning.webs import applicator_problems, cuts, making, problems, sums
 from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import DieFile, RulesOfMarkFile
@@ -23,7 +24,7 @@ from etiquette.stations.run.web_schemas import (
     WebPartShown,
     WebShown,
 )
-from etiquette.store.models import Blob, Finisher, KeptDie, LabelWeb, PrintMode, Stock
+from etiquette.store.models import Blob, Finisher, KeptDie, LabelWeb, Printer, PrintMode, Stock
 from etiquette.store.rows import loaded
 
 WEBS_SHOWN = 60
@@ -74,7 +75,7 @@ def web_shown(session: Session, web_id: int) -> WebShown:
         clearances=document.to_clearances(),
         problems=problems(web),
         applicator=applicator_problems(web, document.to_rolls(), document.to_applicator()),
-        making=_making(session, document, filled),
+        making=_making(session, document, filled, row.inks),
         filled=filled,
         designs=[_design(state, document) for state in states.values()],
         parts=[WebPartShown(name=part.name, size=sizes[part.content_sha].size) for part in parts],
@@ -85,15 +86,22 @@ def web_shown(session: Session, web_id: int) -> WebShown:
     )  # fmt: skip
 
 
-def _making(session: Session, document: WebDocument, filled: int) -> MakingShown:
-    """`filled`: labels that have rows of their own, which say how many there are."""
+def _making(session: Session, document: WebDocument, filled: int, inks: dict[str, float] | None) -> MakingShown:
+    """`filled`: labels that have rows of their own, which say how many there are; `inks`: shares of a page."""
     rolls = document.to_rolls()
     made = making(document.to_web(), replace(rolls, count=filled) if filled else rolls)
     m2 = made.length_mm * document.width_mm / 1e6
     stock = session.get(Stock, document.stock_id) if document.stock_id else None
     mode = session.get(PrintMode, document.print_mode_id) if document.print_mode_id else None
+    ink = cost = None
+    if mode and inks is not None:
+        printed = made.repeats * document.to_web().length_mm * document.width_mm / 1e6
+        ink = sum(ink_ml(inks, printed, Speed(mode.m2_per_hour, mode.ink_ml_m2)).values())
+        cost = ink_cost(ink, session.get_one(Printer, mode.printer_id).ink_price_ml)
     return MakingShown(
         **asdict(made),
+        ink_ml=None if ink is None else round(ink, 2),
+        ink_cost=None if cost is None else float(cost),
         stock_cost=round(m2 * float(stock.price_m2), 2) if stock else None,
         minutes=round(60 * m2 / mode.m2_per_hour, 1) if mode and mode.m2_per_hour else None,
     )

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Computed, ForeignKey, String
+from sqlalchemy import JSON, Computed, ForeignKey, String
 from sqlalchemy.orm import Mapped, mapped_column
 
 from etiquette.files.documents.webs import WebDocument
@@ -22,6 +22,8 @@ class LabelWeb(Base):
         String(120), Computed("left(json_value(document, '$.name'), 120)", persisted=True), index=True
     )
     """Kept from the document by the database."""
+    inks: Mapped[dict[str, float] | None] = mapped_column(JSON)
+    """The share of a page that each ink covers, of the files that were made last."""
     revision: Mapped[int] = mapped_column(default=1)
     created_at: Mapped[datetime] = mapped_column(default=now)
 
