@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from etiquette.core.cutting.web_pairs import outlines
 from etiquette.core.geometry.polygons import rounded
+from etiquette.core.planning.web_feeding import Feeding, feeding_problems, severed
 from etiquette.core.planning.web_marks import MarkRules, WebMark, clearances, mark_of
 from etiquette.core.planning.webs import (
     TURNS,
@@ -236,3 +237,33 @@ def test_corners_are_no_rounder_than_the_label_is_small() -> None:
     assert rounded((0, 0, 10, 4), 9.0).area == pytest.approx(6 * 4 + pi * 4, rel=1e-3)
     assert rounded((0, 0, 8, 8), 4.0).area == pytest.approx(pi * 16, rel=1e-3)  # a round label
     assert rounded((0, 0, 8, 8), 1e-300).area == 64.0
+
+
+@pytest.mark.parametrize(
+    ("feeding", "mark", "told"),
+    [
+        (Feeding(), False, []),
+        (Feeding(cut_already=True), False, ["found by nothing"]),
+        (Feeding(cut_already=True, finds="gap"), False, []),
+        (Feeding(finds="gap"), True, ["no gap to be found"]),
+        (Feeding(finds="mark"), False, ["none is printed"]),
+        (Feeding(finds="mark"), True, []),
+        (Feeding(cut_already=True, finds="mark"), False, []),  # it is on the stock
+        (Feeding(severs="each"), False, []),
+    ],
+)
+def test_what_a_printer_follows_has_to_be_there(feeding: Feeding, mark: bool, told: list[str]) -> None:
+    web = Web(Label(40, 20), 100, columns=2, rows=3, gap_across_mm=4, gap_along_mm=4, bleed_mm=1)
+    found = feeding_problems(web, feeding, mark)
+    assert [any(words in one.what for one in found) for words in told] == [True] * len(found)
+    assert len(found) == len(told)
+
+
+def test_it_is_not_severed_through_bleed_and_pieces_are_counted() -> None:
+    web = Web(Label(40, 20), 100, rows=3, gap_along_mm=1, bleed_mm=1)
+    assert "bleeds overlap" in feeding_problems(web, Feeding(severs="each"), False)[-1].what
+    made = making(web, Rolls(count=100))  # one lane, 34 repeats of 3 rows
+    assert made.repeats == 34
+    assert severed(web, Feeding(severs="each"), made) == 102
+    assert severed(web, Feeding(severs="every", every=5), made) == 21
+    assert severed(web, Feeding(), made) == 1

@@ -9,6 +9,7 @@ from etiquette.core.artwork.forms import form_of
 from etiquette.core.artwork.raster import read_picture, width_mm_of
 from etiquette.core.cutting.web_pairs import die_line, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
+from etiquette.core.planning.web_feeding import severed
 from etiquette.core.planning.webs import applicator_problems, making, sums
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.frames import FrameDesign, spots_of
@@ -42,8 +43,11 @@ def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
         )
     make_folder(out)
     spots = {f"{ink.lower()}.pdf": plate for ink, plate in made.printed.spots.items() if plate}
-    held = {"print.pdf": made.printed.colour, **spots, "cut.pdf": made.cut_pdf, "cut.dxf": made.cut_dxf}
-    held |= {"plate.dxf": made.plate_dxf} if made.plate_dxf else {}
+    held = {"print.pdf": made.printed.colour, **spots}
+    if not file.feeding.cut_already:
+        held |= {"cut.pdf": made.cut_pdf, "cut.dxf": made.cut_dxf}
+        held |= {"plate.dxf": made.plate_dxf} if made.plate_dxf else {}
+    made_of = making(web, file.to_rolls())
     written = [write_file(out / name, content) for name, content in held.items()]
     return {
         "out": str(out),
@@ -51,7 +55,7 @@ def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
         "sums": _rounded(asdict(sums(web))),
         "mark": _rounded(asdict(mark)) if mark else None,
         "clearances": [f"{one.words}: {one.there_mm:.2f} mm, {one.asked}" for one in rules],
-        "making": _rounded(asdict(making(web, file.to_rolls()))),
+        "making": _rounded({**asdict(made_of), "severed": severed(web, file.feeding.to_feeding(), made_of)}),
     }
 
 

@@ -5,8 +5,9 @@ from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, Field, model_validator
 
+from etiquette.core.planning.web_feeding import Feeding, Finds, Severs, feeding_problems
 from etiquette.core.planning.web_marks import Clearance, MarkRules, WebMark, clearances, mark_of
-from etiquette.core.planning.webs import Applicator, CutLook, Cylinder, Edges, Label, Rolls, Web, problems
+from etiquette.core.planning.webs import Applicator, CutLook, Cylinder, Edges, Label, Problem, Rolls, Web, problems
 from etiquette.files.contracts import Strict
 
 Length = Annotated[float, Field(ge=0, le=2000)]
@@ -120,6 +121,18 @@ class ApplicatorFile(Strict):
     most_outer_mm: Annotated[float, Field(ge=20, le=2000)] | None = None
 
 
+class FeedingFile(Strict):
+    """How the printer follows the web: whether its labels are cut already, what it finds them by, where it severs."""
+
+    cut_already: bool = False
+    finds: Finds = "nothing"
+    severs: Severs = "end"
+    every: Annotated[int, Field(ge=1, le=100_000)] = 1
+
+    def to_feeding(self) -> Feeding:
+        return Feeding(**self.model_dump())
+
+
 class DieFile(Strict):
     """A die as figures: what a web takes from it."""
 
@@ -153,6 +166,7 @@ class WebValues(BaseModel):
     cut: CutLookFile = CutLookFile()
     rolls: RollsFile = RollsFile()
     applicator: ApplicatorFile = ApplicatorFile()
+    feeding: FeedingFile = FeedingFile()
 
     def to_web(self) -> Web:
         values = {name: getattr(self, name) for name in Web.__dataclass_fields__ if name not in ("label", "unprinted")}
@@ -173,7 +187,12 @@ class WebValues(BaseModel):
         """Why it cannot be printed and cut so, in sentences."""
         rules = [one for one in self.to_clearances() if not one.kept]
         broken = [f"{one.words} is {one.there_mm:.2f} mm, not {one.asked}." for one in rules]
-        return [f"{one.what} {one.do}" for one in problems(self.to_web())] + broken
+        return [f"{one.what} {one.do}" for one in self.problems()] + broken
+
+    def problems(self) -> list[Problem]:
+        """What cannot be printed or cut as it is set."""
+        web = self.to_web()
+        return problems(web) + feeding_problems(web, self.feeding.to_feeding(), self.mark is not None)
 
     def to_rolls(self) -> Rolls:
         return Rolls(**self.rolls.model_dump())

@@ -158,6 +158,7 @@ function Sums({ web: { sums, making, document, currency } }: { web: Web }) {
           {said(making.outer_mm)} {unit} across
         </Row>
       )}
+      {document.feeding.severs !== "end" && <Row label="Pieces off the printer">{figure(making.severed, 0)}</Row>}
       {making.stock_cost !== null && (
         <Row label="Stock">
           {figure(making.stock_cost, 2)} {currency}

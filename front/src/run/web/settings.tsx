@@ -133,6 +133,57 @@ function Cylinder({ held, change }: { held: Web["document"]["cylinder"]; change:
   );
 }
 
+/** How the printer follows the web. */
+function Feeding({ held, change }: { held: Web["document"]["feeding"]; change: ChangeWeb }) {
+  const put = (words: string, changes: Partial<typeof held>) => change(words, { feeding: { ...held, ...changes } });
+  return (
+    <>
+      <ChoiceRow
+        label="Its labels"
+        value={held.cut_already ? "cut" : "whole"}
+        choices={[
+          ["whole", "are cut after printing"],
+          ["cut", "are cut already"],
+        ]}
+        why="Labels that lie cut out on the liner are only printed: there is no cut file."
+        onChange={(value) => put("labels that are cut already", { cut_already: value === "cut" })}
+      />
+      <ChoiceRow
+        label="The printer finds them by"
+        value={held.finds}
+        choices={[
+          ["nothing", "nothing"],
+          ["gap", "the gap between them"],
+          ["mark", "a black mark"],
+          ["notch", "a notch or a hole"],
+        ]}
+        why="What its sensor follows, so that the print stays on the labels."
+        onChange={(finds) => put("what labels are found by", { finds })}
+      />
+      <ChoiceRow
+        label="It severs"
+        value={held.severs}
+        choices={[
+          ["end", "at the end"],
+          ["each", "behind each row"],
+          ["every", "behind every so many"],
+        ]}
+        why="Where the printer cuts the web off."
+        onChange={(severs) => put("where it severs", { severs })}
+      />
+      {held.severs === "every" && (
+        <Count
+          label="Rows between two cuts"
+          value={held.every}
+          most={100_000}
+          why="Rows of labels on one piece."
+          put={(every) => put("rows on a piece", { every })}
+        />
+      )}
+    </>
+  );
+}
+
 export function Stock({ web, change }: Props) {
   const { document: held } = web;
   const edge = (key: keyof typeof held.unprinted, label: string) => (
@@ -155,6 +206,7 @@ export function Stock({ web, change }: Props) {
         why="A stock of the Shelf brings its width and its price."
         onChange={(value) => change("stock", { stock_id: Number(value) || null })}
       />
+      <Feeding held={held.feeding} change={change} />
       {web.modes.length > 0 && (
         <ChoiceRow
           label="Print mode"

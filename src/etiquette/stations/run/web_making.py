@@ -98,8 +98,10 @@ def _inks(shop: Shop, document: WebDocument, files: WebFiles) -> dict[str, float
 def _keep(shop: Shop, session: Session, web_id: int, key: str, files: WebFiles, inks: Mapping[str, float]) -> None:
     web_there(session, web_id).inks = dict(inks)
     plates = {f"{ink.lower()}.pdf": plate for ink, plate in files.printed.spots.items() if plate}
-    held = {"print.pdf": files.printed.colour, **plates, "cut.pdf": files.cut_pdf, "cut.dxf": files.cut_dxf}
-    held |= {"plate.dxf": files.plate_dxf} if files.plate_dxf else {}
+    held = {"print.pdf": files.printed.colour, **plates}
+    if not web_there(session, web_id).document.feeding.cut_already:
+        held |= {"cut.pdf": files.cut_pdf, "cut.dxf": files.cut_dxf}
+        held |= {"plate.dxf": files.plate_dxf} if files.plate_dxf else {}
     session.execute(delete(WebPart).where(WebPart.web_id == web_id))
     for name, content in held.items():
         media = "application/pdf" if name.endswith(".pdf") else "application/dxf"

@@ -81,6 +81,8 @@ class MakingShown(BaseModel):
     length_mm: float
     waste: float
     outer_mm: float | None
+    severed: int
+    """Pieces that come off the printer."""
     stock_cost: float | None
     minutes: float | None
     ink_ml: float | None

@@ -6,7 +6,8 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.costing.run_costs import Speed, ink_cost, ink_ml
-from etiquette.core.planning.webs import applicator_problems, cuts, making, problems, sums
+from etiquette.core.planning.web_feeding import severed
+from etiquette.core.planning.webs import applicator_problems, cuts, making, sums
 from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import DieFile, RulesOfMarkFile
 from etiquette.stations import designs, edits
@@ -73,7 +74,7 @@ def web_shown(session: Session, web_id: int) -> WebShown:
         mark=mark.box if mark else None,
         sums=sums(web),
         clearances=document.to_clearances(),
-        problems=problems(web),
+        problems=document.problems(),
         applicator=applicator_problems(web, document.to_rolls(), document.to_applicator()),
         making=_making(session, document, filled, row.inks),
         filled=filled,
@@ -100,6 +101,7 @@ def _making(session: Session, document: WebDocument, filled: int, inks: dict[str
         cost = ink_cost(ink, session.get_one(Printer, mode.printer_id).ink_price_ml)
     return MakingShown(
         **asdict(made),
+        severed=severed(document.to_web(), document.feeding.to_feeding(), made),
         ink_ml=None if ink is None else round(ink, 2),
         ink_cost=None if cost is None else float(cost),
         stock_cost=round(m2 * float(stock.price_m2), 2) if stock else None,
