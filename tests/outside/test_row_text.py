@@ -3,6 +3,7 @@ Rust crate unicode-bidi) orders them, and found again in a PDF by poppler."""
 
 import json
 import subprocess
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,10 @@ from typer.testing import CliRunner
 
 from etiquette.cli import app
 from etiquette.core.errors import JobError
+from etiquette.core.production.filled_pages import fields_alone
 from etiquette.core.variable.bidi import levels_of, visual_order
+from etiquette.core.variable.fields import Box, FieldSet, TextField
+from etiquette.core.variable.filling import Filling
 from etiquette.core.variable.fonts import FOLDER, FontShelf, checked_font
 from etiquette.core.variable.shaping import shaped
 from etiquette.sandbox.fonts import font_of
@@ -203,3 +207,25 @@ def test_a_font_cut_short_anywhere_is_refused_or_read() -> None:
             checked_font(whole[:end], "kite.ttf")
         except JobError as error:
             assert error.what.endswith(".")
+
+
+@pytest.mark.parametrize(
+    ("file", "kind"),
+    [("opentype/urw-base35/NimbusSans-Italic.otf", "CID Type 0C"), ("truetype/dejavu/DejaVuSans.ttf", "CID TrueType")],
+)
+def test_strangers_fonts_of_both_kinds_are_embedded_and_read_by_poppler(file: str, kind: str, tmp_path: Path) -> None:
+    """A font with PostScript outlines (Ghostscript's) and one with TrueType outlines."""
+    font = font_of((Path("/usr/share/fonts") / file).read_bytes(), Path(file).name)
+    field = TextField("T", Box(2, 2, 80, 12), "{A}", font=font.name, size_pt=18)
+    filling = Filling(FieldSet((field,)), ["A"], FontShelf({font.name: font}), date(2026, 11, 29))
+    pdf = tmp_path / "line.pdf"
+    pdf.write_bytes(fields_alone((84, 16), filling.filled(1, {"A": "Office AVA ½ fj"})))
+    said = subprocess.run(["pdftotext", str(pdf), "-"], capture_output=True, check=True, text=True).stdout
+    assert said.strip() == "Office AVA ½ fj"
+    (fonts,) = subprocess.run(["pdffonts", str(pdf)], capture_output=True, check=True, text=True).stdout.splitlines()[
+        2:
+    ]
+    assert kind in fonts
+    assert fonts.split()[-5:-2] == ["yes", "yes", "yes"]
+    gs = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=nullpage", str(pdf)]
+    assert subprocess.run(gs, capture_output=True, check=True, text=True).stdout == ""

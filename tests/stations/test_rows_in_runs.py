@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pikepdf
 import pypdfium2 as pdfium
 import pytest
 import zxingcpp
@@ -17,6 +18,8 @@ from PIL import Image
 from sqlalchemy import select, update
 
 from etiquette.core.errors import JobError, NotThere
+from etiquette.core.printing.pdf_parts import fonts_not_in_file
+from etiquette.demo.ink_profile import profile
 from etiquette.files.documents.runs import FilledDocument
 from etiquette.intake import job_saving, job_taking
 from etiquette.stations import edits, finished, line_finding, run_edits, runs, whole
@@ -29,9 +32,10 @@ from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print import plating
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
+from etiquette.stations.shelf import profiles
 from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
-from etiquette.store.models import DataTable, Design, Job, Plate, Run, Sheet, now
+from etiquette.store.models import DataTable, Design, InkColour, Job, Plate, PrintMode, Run, Sheet, now
 from etiquette.store.states import SheetState
 from tests.stations.shop_floor import do, emptied, fill_shelf
 
@@ -145,6 +149,31 @@ def test_a_sheet_that_is_printed_turned_has_its_codes_read_where_they_are(shop: 
     note = summary(shop, plate)
     assert (note.codes.there, note.codes.unread_count) == (6, 0)
     assert len(codes_by_height(shop, plate)) == 6
+
+
+@pytest.mark.parametrize("settings", [{"standard": "pdf/x-4"}, {"files": "one"}])
+def test_every_kind_of_print_file_holds_its_copies(shop: Shop, design: int, settings: dict[str, Any]) -> None:
+    """And a colour of the shop, which the file names, with the page's fonts in it (ISO 15930-7)."""
+
+    taken = profiles.take(shop, profile("Our inks"), "inks.icc", None)
+
+    def ink(session: Any) -> int:
+        values = {"m2_per_hour": 8.0, "ink_ml_m2": 9.0, "drying_minutes": 0.0, "colour_profile_id": taken}
+        session.add(PrintMode(name="Fine", stock_id=1, printer_id=1, dpi=600.0, passes=8, two_way=True, **values))
+        made = InkColour(name="Bell red", cyan=0, magenta=90, yellow=70, black=10)
+        session.add(made)
+        session.flush()
+        return made.id
+
+    number = shop.database.within(ink)
+    put(shop, design, fields=[CODE, {**NAME, "colour": f"ink {number}"}])
+    (plate,) = plated(shop, nested(shop, design, 3, **settings))
+    sha = shop.database.within(lambda session: session.get_one(Plate, plate).pdf_sha)
+    assert [words for _, _, words in codes_by_height(shop, plate)] == ["K-001", "K-002", "K-004"]
+    assert summary(shop, plate).inks["Bell red"] > 0
+    with pikepdf.open(BytesIO(shop.blobs.read(sha))) as pdf:
+        assert fonts_not_in_file(pdf) == []
+        assert next(iter(pdf.pages[0].Resources.Font.values())).BaseFont == "/ETIQUE+NotoSansRegular"
 
 
 def test_no_row_is_printed_twice_and_none_is_made_up(shop: Shop, design: int) -> None:
