@@ -19,11 +19,12 @@ from sqlalchemy import select, update
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.printing.pdf_parts import fonts_not_in_file
+from etiquette.core.variable.codes import symbol
 from etiquette.demo.ink_profile import profile
 from etiquette.files.documents.runs import FilledDocument
 from etiquette.intake import job_saving, job_taking
 from etiquette.stations import edits, finished, line_finding, run_edits, runs, whole
-from etiquette.stations.bench import counting
+from etiquette.stations.bench import counting, row_codes
 from etiquette.stations.copies import RowState, has_its_rows, ranges_of, rows_seen
 from etiquette.stations.lines import rows as rows_at_lines
 from etiquette.stations.lines import taking_in
@@ -215,6 +216,34 @@ def test_a_spoiled_copy_is_made_again_with_what_was_on_it(shop: Shop, design: in
     assert report[str(lost[0])]["Frame"] == summary(shop, second).code
     assert report["1"]["Name"] == "Bell 1"
     assert "3" not in report  # left out
+
+
+def test_codes_in_a_photo_of_a_sheet_are_told_against_its_rows(shop: Shop, design: int) -> None:
+    """The sheet as it was printed, as a coarse photo, one of its codes covered and a stranger's laid beside them."""
+    (plate,) = plated(shop, nested(shop, design, 6))
+    sheet = cut(shop, plate, "Bells-1")
+    sha = shop.database.within(lambda session: session.get_one(Plate, plate).pdf_sha)
+    document = pdfium.PdfDocument(shop.blobs.read(sha))
+    photo = document[0].render(scale=200 / 72).to_pil()
+    document.close()
+    whole_sheet, out = row_codes.codes_on(shop, sheet, png(photo), "photo.png"), photo.copy()
+    assert (whole_sheet.asked, whole_sheet.seen, whole_sheet.missing, whole_sheet.strange) == (6, 6, (), ())
+    y, x, words = codes_by_height(shop, plate)[2]
+    middle = (x / 25.4 * 200, photo.height - y / 25.4 * 200)
+    out.paste((128, 128, 128), tuple(round(value + by) for by in (-60, 60) for value in middle))
+    made = symbol("data matrix", "K-999").modules
+    stranger = Image.fromarray(np.where(np.pad(made, 2), 0, 255).astype(np.uint8)).resize((96, 96), 0)
+    out.paste(stranger, (8, photo.height // 2))
+    found = row_codes.codes_on(shop, sheet, png(out), "photo.png")
+    assert (found.seen, found.missing, found.strange) == (5, (int(words[2:]),), ("K-999",))
+    with pytest.raises(JobError):
+        row_codes.codes_on(shop, sheet, b"no picture", "photo.png")
+
+
+def png(picture: Image.Image) -> bytes:
+    out = BytesIO()
+    picture.save(out, "PNG")
+    return out.getvalue()
 
 
 def test_plates_are_other_ones_when_what_a_row_says_is_another(shop: Shop, design: int) -> None:

@@ -7,6 +7,7 @@ import { Row, Section } from "../ui/Row";
 import { Working } from "../ui/Working";
 import { ByHand } from "./ByHand";
 import { CutFiles } from "./CutFiles";
+import { CodesSeen } from "./CodesSeen";
 import { Doubt } from "./Doubt";
 import { JogDialog } from "./JogDialog";
 import { BenchLog, RollCut } from "./RollCut";
@@ -193,6 +194,7 @@ function Pieces({ station, bench }: Props) {
   return (
     <Section title="Pieces">
       <Row label="On this sheet">{pieces}</Row>
+      {bench.pieces.some((piece) => piece.row) && <CodesSeen id={bench.sheet.id} />}
       {lost.length > 0 && <Row label={lost.length === 1 ? "Spoiled: row" : "Spoiled: rows"}>{lost.join(", ")}</Row>}
       {state === "cut" ? (
         <>

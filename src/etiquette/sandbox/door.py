@@ -42,6 +42,7 @@ JOBS = {
     "unpack": "etiquette.sandbox.packed:unpack",
     "table": "etiquette.sandbox.tables:read",
     "font": "etiquette.sandbox.fonts:read",
+    "codes seen": "etiquette.sandbox.codes:look",
     "read codes": "etiquette.sandbox.codes:read",
     "profile": "etiquette.sandbox.profiles:read",
     "strip": "etiquette.sandbox.strips:read",

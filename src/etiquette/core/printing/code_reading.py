@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 import pypdfium2
 import zxingcpp
+from numpy.typing import NDArray
 
 from etiquette.core.planning.problem import Placement
 from etiquette.core.units import MM_PER_INCH
@@ -87,11 +88,22 @@ def unread(pdf: Path, codes: Sequence[CodeOnPage]) -> list[int]:
             crop = tuple(max(0.0, value) for value in (x, y, wide - x - width, high - y - height))
             seen = page.render(scale=dpi / 72, crop=crop).to_pil().convert("L")
             found = zxingcpp.read_barcodes(np.asarray(seen), formats=FORMATS[one.kind], text_mode=zxingcpp.TextMode.HRI)
-            if not any(_said(one.kind, said.text) == _said(one.kind, one.text) for said in found):
+            if not any(same_code(one.kind, said.text, one.text) for said in found):
                 wrong.append(number)
     finally:
         document.close()
     return wrong
+
+
+def texts_in(pixels: NDArray[np.uint8]) -> list[str]:
+    """What every code in a picture (rows, columns, RGBA) says, each text once."""
+    found = zxingcpp.read_barcodes(np.ascontiguousarray(pixels[..., :3]), text_mode=zxingcpp.TextMode.HRI)
+    return list(dict.fromkeys(one.text for one in found))
+
+
+def same_code(kind: CodeKind, text: str, other: str) -> bool:
+    """Whether two texts are what one code of the kind says."""
+    return _said(kind, text) == _said(kind, other)
 
 
 def _said(kind: CodeKind, text: str) -> str:

@@ -4,7 +4,7 @@ import base64
 from datetime import UTC
 from io import BytesIO
 
-from fastapi import APIRouter
+from fastapi import APIRouter, UploadFile
 from fastapi.responses import FileResponse
 from PIL import Image
 from sqlalchemy.orm import Session
@@ -13,9 +13,20 @@ from etiquette.core.errors import NotThere
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, sheet_log
-from etiquette.stations.bench import counting, cutting, mark_reading, pointing, rolls, tasks, tool_settings, views
+from etiquette.stations.bench import (
+    counting,
+    cutting,
+    mark_reading,
+    pointing,
+    rolls,
+    row_codes,
+    tasks,
+    tool_settings,
+    views,
+)
 from etiquette.stations.bench.schemas import (
     BenchShown,
+    CodesShown,
     CountAsked,
     CutAsked,
     CutWork,
@@ -56,6 +67,13 @@ def log(shop: ShopHere) -> list[EntryShown]:
         ]
 
     return within(shop, shown)
+
+
+@router.put("/sheets/{sheet_id}/codes")
+def read_codes(shop: ShopHere, sheet_id: int, file: UploadFile) -> CodesShown:
+    """A photo or scan of a sheet: which codes of its rows are seen in it."""
+    name = (file.filename or "picture")[-200:].encode(errors="replace").decode()
+    return CodesShown(**vars(row_codes.codes_on(shop, sheet_id, file.file.read(row_codes.MOST_BYTES + 1), name)))
 
 
 @router.post("/roll")

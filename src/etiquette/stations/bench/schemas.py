@@ -255,6 +255,15 @@ class MarksRead(BaseModel):
     verdict: Literal["go", "check", "stop"] | None = None
 
 
+class CodesShown(BaseModel):
+    """Codes of rows in a picture of a sheet; the rows of those that were not seen; what belongs to no row of it."""
+
+    asked: int
+    seen: int
+    missing: list[int]
+    strange: list[str]
+
+
 class CutWork(CutAsked):
     sheet_id: RowId
     anyway: bool = False
