@@ -79,6 +79,7 @@ def test_what_is_no_expression_is_refused_before_any_row(source: str) -> None:
         ("{day('31.02.2026')}", "there is no such day"),
         ("{show_day(Name, 'YY')}", "“Ann Hale” is not a day"),
         ("{upper()}", "upper takes 1 values"),
+        ("{" + "replace(" * 20 + "Name" + ",'n','nnnnnnnnnn')" * 20 + "}", "longer than 8000 characters"),
         ("{days_on(today, 99999999)}", "cannot be used|can be used"),
     ],
 )

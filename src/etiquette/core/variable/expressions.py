@@ -354,7 +354,10 @@ class _Worker:
         fewest, most, does = FUNCTIONS[node.func.id]
         if not fewest <= len(node.args) <= most:
             raise CannotSay(f"{node.func.id} takes {fewest if fewest == most else f'{fewest} or {most}'} values")
-        return does(*(self.of(one) for one in node.args))
+        value = does(*(self.of(one) for one in node.args))
+        if isinstance(value, str) and len(value) > LONGEST_RESULT:  # before the next function makes more of it
+            raise CannotSay(f"it is longer than {LONGEST_RESULT} characters")
+        return value
 
 
 def _holds(operator: ast.cmpop, left: Value, right: Value) -> bool:
