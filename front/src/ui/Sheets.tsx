@@ -14,8 +14,8 @@ type Shown = { open: boolean; close: () => void };
 export function KeySheet({ open, close }: Shown) {
   const [letters, setLetters] = useRemembered(LETTERS, true);
   return (
-    <Sheet open={open} close={close} title="Keys" width="w-[860px] p-6">
-      <div className="mt-3 columns-3 gap-x-8">
+    <Sheet open={open} close={close} title="Keys" width="w-[1160px] p-6">
+      <div className="mt-3 columns-4 gap-x-7">
         {KEY_SHEET.map(([place, keys]) => (
           <section key={place} className="mb-3 break-inside-avoid">
             <h2>{place}</h2>

@@ -62,6 +62,7 @@ export function WebReadings({ station, show }: { station: Station; show: (index:
 
 /** The pair of files: made, read back, and how often the page is printed. */
 function Files({ station: { web, making, make } }: { station: Station }) {
+  const { document } = web;
   const stops = web.problems.length + web.clearances.filter((one) => !one.kept).length;
   return (
     <div className="mt-3">
@@ -70,13 +71,23 @@ function Files({ station: { web, making, make } }: { station: Station }) {
       ) : (
         !web.fresh && (
           <Action main hint="Enter" disabled={stops > 0} onClick={make}>
-            {web.parts.length > 0 ? "Make the files again" : "Make print and cut file"}
+            {web.parts.length > 0
+              ? "Make the files again"
+              : document.feeding.cut_already
+                ? "Make the print file"
+                : "Make print and cut file"}
           </Action>
         )
       )}
       {web.fresh && (
         <p className="mb-1">
-          <b className="font-semibold text-go">Both files match</b>, read back.{" "}
+          {document.feeding.cut_already ? (
+            <b className="font-semibold text-go">The print file is made.</b>
+          ) : (
+            <>
+              <b className="font-semibold text-go">Both files match</b>, read back.
+            </>
+          )}{" "}
           {web.filled > 0
             ? `Each label is filled from its row: print all ${figure(web.making.repeats, 0)} pages, once.`
             : `Print the page ${figure(web.making.repeats, 0)} times.`}

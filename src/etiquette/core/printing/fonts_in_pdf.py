@@ -31,7 +31,7 @@ _DROPPED = [
 ]
 """What shaping used already."""
 _MOST_PAIRS = 100
-"""Pairs in one block of a CMap (Adobe Technical Note 5411)."""
+"""Pairs in one block of a CMap (ISO 32000-1, 9.10.3)."""
 
 
 def font_object(pdf: pikepdf.Pdf, font: Font, used: Mapping[int, str]) -> pikepdf.Object:
@@ -63,7 +63,9 @@ def font_object(pdf: pikepdf.Pdf, font: Font, used: Mapping[int, str]) -> pikepd
         Type=Name.Font,
         Subtype=Name.CIDFontType0 if is_cff else Name.CIDFontType2,
         BaseFont=Name("/" + name),
-        CIDSystemInfo=Dictionary(Registry=pikepdf.String("Adobe"), Ordering=pikepdf.String("Identity"), Supplement=0),
+        CIDSystemInfo=Dictionary(
+            Registry=pikepdf.String("Etiquette"), Ordering=pikepdf.String("Identity"), Supplement=0
+        ),
         FontDescriptor=pdf.make_indirect(descriptor),
         W=Array(widths),
     )
@@ -108,7 +110,8 @@ def _to_unicode(used: Mapping[int, str]) -> bytes:
     body = "\n".join(f"{len(block)} beginbfchar\n{chr(10).join(block)}\nendbfchar" for block in blocks)
     return (
         "/CIDInit /ProcSet findresource begin\n12 dict begin\nbegincmap\n"
-        "/CIDSystemInfo << /Registry (Adobe) /Ordering (UCS) /Supplement 0 >> def\n/CMapName /Adobe-Identity-UCS def\n"
+        "/CIDSystemInfo << /Registry (Etiquette) /Ordering (UCS) /Supplement 0 >> def\n"
+        "/CMapName /Etiquette-Identity-UCS def\n"
         f"/CMapType 2 def\n1 begincodespacerange\n<0000> <ffff>\nendcodespacerange\n{body}\n"
         "endcmap\nCMapName currentdict /CMap defineresource pop\nend\nend"
     ).encode()

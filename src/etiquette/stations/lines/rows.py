@@ -13,8 +13,9 @@ from etiquette.files.documents.fields import RowsDocument, TableDocument, TableN
 from etiquette.sandbox.fonts import font_of
 from etiquette.sandbox.tables import TableRead, table_of
 from etiquette.stations import designs, edits
-from etiquette.stations.lines.rows_schemas import FieldWorst, OfRows, RowsChecked, TroubleShown
+from etiquette.stations.lines.rows_schemas import FieldWorst, RowsChecked, TroubleShown
 from etiquette.stations.rows import Rows, rows_of, table_there
+from etiquette.stations.schemas import OfDesign
 from etiquette.stations.shop import Shop
 from etiquette.store.models import DataTable, ShopFont
 from etiquette.tasks.task import Outcome, Report
@@ -112,7 +113,7 @@ def one_copy(rows: Rows, number: int) -> FilledCopy:
     return rows.filling().filled(number, cells)
 
 
-def check(shop: Shop, wanted: OfRows, report: Report) -> Outcome[RowsChecked]:
+def check(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[RowsChecked]:
     """Task: every row that is printed, looked at."""
     rows = shop.database.within(lambda session: rows_here(shop, session, wanted.design_id))
     numbers, looked = rows.printed(), 0

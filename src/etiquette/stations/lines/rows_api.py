@@ -11,7 +11,6 @@ from etiquette.stations import designs
 from etiquette.stations.lines import rows, tasks
 from etiquette.stations.lines.rows_schemas import (
     FontTaken,
-    OfRows,
     ReadAsked,
     RowShown,
     RowsShown,
@@ -19,7 +18,7 @@ from etiquette.stations.lines.rows_schemas import (
 from etiquette.stations.lines.rows_views import report_csv, row_picture, row_shown, rows_shown
 from etiquette.stations.lines.schemas import DesignShown
 from etiquette.stations.lines.views import design_shown
-from etiquette.stations.schemas import Revision, TaskMade
+from etiquette.stations.schemas import OfDesign, Revision, TaskMade
 
 router = APIRouter(prefix="/api/rows", tags=["lines"], dependencies=[needs(Right.PREPARE)])
 
@@ -67,7 +66,7 @@ def read_otherwise(shop: ShopHere, design_id: int, asked: ReadAsked) -> DesignSh
 @router.put("/{design_id}/check")
 def check_rows(design_id: int, submit: TaskSubmitter) -> TaskMade:
     """Every row, looked at before any is printed."""
-    return TaskMade(task_id=submit(tasks.check_rows, OfRows(design_id=design_id)))
+    return TaskMade(task_id=submit(tasks.check_rows, OfDesign(design_id=design_id)))
 
 
 @router.get("/{design_id}/report.csv", response_class=Response)

@@ -6,11 +6,7 @@ from pydantic import BaseModel
 
 from etiquette.files.documents.fields import ColumnNote, OddNote, TableDocument
 from etiquette.stations.copies import RowState
-from etiquette.stations.schemas import Asked, Revision, RowId
-
-
-class OfRows(Asked):
-    design_id: RowId
+from etiquette.stations.schemas import Asked, Revision
 
 
 class TableShown(BaseModel):

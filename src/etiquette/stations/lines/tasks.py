@@ -1,6 +1,6 @@
 """The tasks of Lines."""
 
-from etiquette.stations.lines.rows_schemas import OfRows, RowsChecked
+from etiquette.stations.lines.rows_schemas import RowsChecked
 from etiquette.stations.schemas import LinesFound, OfDesign
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
@@ -14,7 +14,7 @@ def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFou
 
 
 @task("check rows")
-def check_rows(shop: Shop, wanted: OfRows, report: Report) -> Outcome[RowsChecked]:
+def check_rows(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[RowsChecked]:
     from etiquette.stations.lines import rows
 
     return rows.check(shop, wanted, report)
