@@ -16,6 +16,8 @@ import pytest
 import zxingcpp
 from PIL import Image
 from sqlalchemy import select, update
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.printing.pdf_parts import fonts_not_in_file
@@ -25,7 +27,7 @@ from etiquette.files.documents.runs import FilledDocument
 from etiquette.intake import job_saving, job_taking
 from etiquette.stations import edits, finished, line_finding, run_edits, runs, whole
 from etiquette.stations.bench import counting, row_codes
-from etiquette.stations.copies import RowState, has_its_rows, ranges_of, rows_seen
+from etiquette.stations.copies import RowState, give, has_its_rows, ranges_of, rows_seen
 from etiquette.stations.lines import rows as rows_at_lines
 from etiquette.stations.lines import taking_in
 from etiquette.stations.lines.rows_views import report_csv
@@ -187,6 +189,21 @@ def test_no_row_is_printed_twice_and_none_is_made_up(shop: Shop, design: int) ->
     assert sorted(summary(shop, plate).rows) == [7, 8]
     with pytest.raises(JobError, match="0 of its rows are left"):
         plated(shop, nested(shop, design, 1))
+
+
+def test_while_rows_are_given_no_other_run_is_given_any(shop: Shop, design: int) -> None:
+    run = nested(shop, design, 5)
+
+    def somebody_else(session: Any) -> None:
+        session.execute(select(Design.id).where(Design.id == design).with_for_update(nowait=True))
+
+    def given(session: Any) -> None:
+        give(shop, session, run)
+        with pytest.raises(OperationalError), Session(session.get_bind()) as other:  # a connection of its own
+            somebody_else(other)
+
+    shop.database.within(given)
+    shop.database.within(somebody_else)
 
 
 def test_a_spoiled_copy_is_made_again_with_what_was_on_it(shop: Shop, design: int) -> None:

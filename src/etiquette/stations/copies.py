@@ -18,7 +18,7 @@ from etiquette.files.documents.runs import FilledDocument
 from etiquette.stations import edits, runs
 from etiquette.stations.rows import Rows
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Plate, PlateItem, Run, RunItem, Sheet
+from etiquette.store.models import Design, Plate, PlateItem, Run, RunItem, Sheet
 from etiquette.store.states import SheetState
 
 NAMED = 3
@@ -58,6 +58,9 @@ def give(shop: Shop, session: Session, run_id: int) -> None:
     """Give the copies of a run their rows: those it has already, as far as they still count, and then the first that
     no other run has. Raises JobError when there are fewer rows than copies."""
     run = edits.locked(session, "run", run_id)
+    # two runs that ask in the same moment must not be given the same row: whoever holds the design gives
+    ids = sorted(item.design_id for item in run.document.items)
+    session.execute(select(Design.id).where(Design.id.in_(ids)).order_by(Design.id).with_for_update())
     state = runs.state_of(shop, session, run_id)
     placed = _placed(state)
     given = {}
