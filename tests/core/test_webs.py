@@ -12,7 +12,15 @@ from hypothesis import strategies as st
 from etiquette.core.cutting.web_pairs import outlines
 from etiquette.core.geometry.polygons import rounded
 from etiquette.core.planning.web_feeding import Feeding, feeding_problems, severed
-from etiquette.core.planning.web_marks import MarkRules, WebMark, clearances, mark_of
+from etiquette.core.planning.web_marks import (
+    MarkRules,
+    StationMark,
+    WebMark,
+    clearances,
+    mark_of,
+    station_boxes,
+    station_clearances,
+)
 from etiquette.core.planning.webs import (
     TURNS,
     UNWINDING,
@@ -267,3 +275,35 @@ def test_it_is_not_severed_through_bleed_and_pieces_are_counted() -> None:
     assert severed(web, Feeding(severs="each"), made) == 102
     assert severed(web, Feeding(severs="every", every=5), made) == 21
     assert severed(web, Feeding(), made) == 1
+
+
+def test_a_mark_for_several_repeats_makes_a_page_of_them() -> None:
+    """Three repeats of 70 mm: 10 mm of cut 30 high, then 5 mm more; worked by hand."""
+    one = Web(Label(50, 30), 100.0, rows=2, gap_along_mm=5.0, repeat_mm=70.0, from_first_mm=2.0)
+    three = replace(one, repeats=3)
+    assert three.length_mm == 210 and three.labels == 6
+    assert [low for _, low, _, _ in cuts(three)] == [2, 37, 72, 107, 142, 177]
+    assert sums(three).repeat_mm == 70 and sums(three).gap_to_next_mm == pytest.approx(5.0)
+    # 100 labels are 17 pages of 6: 51 repeats, 102 labels
+    made = making(three, Rolls(100))
+    assert (made.repeats, made.labels, made.length_mm) == (51, 102, 51 * 70.0)
+    # the finisher goes from mark to mark
+    told = clearances(three, WebMark(0, 0, 3, 3), MarkRules((3, 3), (3, 3), longest_repeat_mm=200))
+    assert {one.words: one.kept for one in told}["Repeat"] is False
+
+
+def test_the_sensor_of_a_rotary_station_sees_its_mark_and_nothing_else() -> None:
+    web = Web(Label(50, 30), 100.0, repeat_mm=60.0, bleed_mm=2.0, repeats=2)  # art from 23 to 77 across
+    both = StationMark("both", edge_mm=4.0, width_mm=8.0, height_mm=3.0, first_mm=10.0, lane_mm=5.0)
+    assert station_boxes(web, both) == [(4, 10, 12, 13), (88, 10, 96, 13), (4, 70, 12, 73), (88, 70, 96, 73)]
+    told = station_clearances(web, both, None)
+    assert [(one.there_mm, one.kept) for one in told] == [(11.0, True), (11.0, True)]
+    near = station_clearances(web, replace(both, edge_mm=12.0), WebMark(5, 0, 4, 4))
+    kept = {one.words: one.kept for one in near}
+    assert kept["From the art to the station's mark on the left"] is False  # 3 mm of 5
+    assert kept["From the black mark to the lane of the station's mark on the left"] is False
+    late = station_clearances(web, replace(both, side="left", first_mm=58.0), None)
+    assert [one.words for one in late if not one.kept] == ["The station's mark reaches into the next repeat"]
+    unprinted = replace(web, unprinted=Edges(left_mm=6.0))
+    off = station_clearances(unprinted, replace(both, side="left"), None)
+    assert [one.words for one in off if not one.kept] == ["The station's mark reaches into an edge that is not printed"]

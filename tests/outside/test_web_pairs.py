@@ -3,7 +3,7 @@
 
 import ctypes
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from io import BytesIO, StringIO
 from pathlib import Path
@@ -23,8 +23,8 @@ from etiquette.cli import app
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.cutting.web_pairs import WebFiles, disagreements, label_design, web_files
 from etiquette.core.errors import JobError
-from etiquette.core.planning.web_marks import WebMark
-from etiquette.core.planning.webs import UNWINDING, CutLook, Cylinder, Label, Web, cuts
+from etiquette.core.planning.web_marks import StationMark, WebMark, station_boxes
+from etiquette.core.planning.webs import UNWINDING, Box, CutLook, Cylinder, Label, Web, cuts
 from etiquette.core.printing.art_forms import PictureArt
 from etiquette.core.printing.plates import PlateWish
 
@@ -44,10 +44,16 @@ def picture(width: int = 430, height: int = 270) -> Picture:
     return Picture(np.array(image), 254.0)
 
 
-def pair(web: Web = WEB, mark: WebMark | None = MARK, look: CutLook = LOOK) -> WebFiles:
+def pair(
+    web: Web = WEB,
+    mark: WebMark | None = MARK,
+    look: CutLook = LOOK,
+    cylinder: Cylinder | None = None,
+    station: Sequence[Box] = (),
+) -> WebFiles:
     size = (web.label.width_mm + 2 * web.bleed_mm, web.label.height_mm + 2 * web.bleed_mm)
     design = label_design(PictureArt(picture(), *size, Polygon()), size, web, {})
-    return web_files(web, {"one": design}, ["one"], mark, "Labels", look, PlateWish())
+    return web_files(web, {"one": design}, ["one"], mark, "Labels", look, PlateWish(), cylinder, station)
 
 
 def paths(content: bytes) -> list[tuple[bool, bool, float, np.ndarray]]:
@@ -96,6 +102,23 @@ def test_the_files_of_a_pair_lie_on_each_other() -> None:
     # all outlines are one path of the page: its box is round all of them
     assert outlines[0] == pytest.approx([*asked[:, :2].min(axis=0), *asked[:, 2:].max(axis=0)], abs=WITHIN_MM)
     assert disagreements(files) == []
+
+
+def test_a_page_of_several_repeats_has_one_mark_and_a_stations_mark_beside_each() -> None:
+    web = replace(WEB, repeats=3)
+    station = station_boxes(web, StationMark("right", 3.0, 6.0, 2.0, first_mm=20.0))
+    files = pair(web, station=station, cylinder=Cylinder(60, 4.0, plate_mm=0.5))
+    printed = [box for fill, _, _, box in paths(files.printed.colour) if fill]
+    held = drawn(files.cut_dxf)
+    assert len(held["marks"]) == 1 and len(held["kiss"]) == 18 and len(drawn(files.plate_dxf or b"")["kiss"]) == 6
+    step = WEB.length_mm
+    assert [list(one) for one in station] == [[101, 20 + n * step, 107, 22 + n * step] for n in range(3)]
+    # all that the page itself fills is one path or several: its box is round mark and station's marks
+    whole = np.array(printed)
+    assert [*whole[:, :2].min(axis=0), *whole[:, 2:].max(axis=0)] == pytest.approx([7, 0, 107, 22 + 2 * step], abs=0.01)
+    assert disagreements(files) == []
+    moved = replace(files, station=tuple((x0, y0 + 0.05, x1, y1 + 0.05) for x0, y0, x1, y1 in station))
+    assert "A mark of the rotary station is not where it should be printed." in disagreements(moved)
 
 
 def test_the_cut_file_is_the_outlines_and_the_mark_above_them_and_nothing_else() -> None:

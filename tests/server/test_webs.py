@@ -187,8 +187,12 @@ def test_rules_of_finishers_are_kept_under_the_shops_own_names(client: httpx.Cli
     again = client.post("/api/webs/finishers", json={"name": "Finisher west", "rules": {**rules, "height_mm": [3, 3]}})
     assert [one["rules"]["height_mm"] for one in again.json()] == [[3.0, 3.0]]  # the same name, other rules
     assert client.post("/api/webs/finishers", json={"name": "x", "rules": {"width_mm": [2]}}).status_code == 422
-    assert client.delete(f"/api/webs/finishers/{kept[0]['id']}").json() == []
-    assert client.delete(f"/api/webs/finishers/{kept[0]['id']}").status_code == 404
+    falling = {"name": "x", "rules": {**rules, "width_mm": [4, 2]}}
+    assert client.post("/api/webs/finishers", json=falling).status_code == 422
+    (on_shelf,) = client.get("/api/shelf").json()["finisher"]
+    away = {"version": on_shelf["version"], "changes": {"away": True}}
+    assert client.post(f"/api/shelf/finisher/{on_shelf['id']}", json=away).status_code == 200
+    assert client.get("/api/webs/finishers").json() == []  # put away on the Shelf, not offered
 
 
 def test_a_cylinder_says_the_repeat_and_its_plate_gets_a_drawing(shop: Shop, client: httpx.Client) -> None:
@@ -210,7 +214,8 @@ def test_a_die_is_taken_from_its_drawing_and_used_for_a_web(shop: Shop, client: 
     assert other["document"]["label"] == web["document"]["label"] and other["document"]["gap_across_mm"] == 5
     refused = client.post("/api/webs/dies", files={"file": ("die.png", b"\x89PNG no")})
     assert refused.status_code == 422 and len(client.get("/api/webs/dies").json()) == 1
-    assert client.delete(f"/api/webs/dies/{die['id']}").json() == []
+    assert client.delete(f"/api/shelf/die/{die['id']}").status_code == 200
+    assert client.get("/api/webs/dies").json() == []
 
 
 def read_pages(pdf: bytes) -> list[list[str]]:

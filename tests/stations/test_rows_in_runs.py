@@ -6,6 +6,7 @@ import io
 from dataclasses import replace
 from datetime import timedelta
 from io import BytesIO
+from itertools import groupby
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,7 @@ from sqlalchemy import select, update
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
+from etiquette.core.cutting.motion import Motion
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.printing.pdf_parts import fonts_not_in_file
 from etiquette.core.variable.codes import symbol
@@ -27,11 +29,13 @@ from etiquette.files.documents.runs import FilledDocument
 from etiquette.intake import job_saving, job_taking
 from etiquette.stations import edits, finished, line_finding, run_edits, runs, whole
 from etiquette.stations.bench import counting, row_codes
+from etiquette.stations.bench.cut_progress import motion_of
 from etiquette.stations.copies import RowState, give, has_its_rows, ranges_of, rows_seen
 from etiquette.stations.lines import rows as rows_at_lines
 from etiquette.stations.lines import taking_in
 from etiquette.stations.lines.rows_views import report_csv
-from etiquette.stations.plate_sets import plates_of
+from etiquette.stations.machines import CutterHere
+from etiquette.stations.plate_sets import lines_of_plate, plates_of
 from etiquette.stations.print import plating
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
@@ -145,6 +149,29 @@ def test_the_last_row_is_printed_first_where_the_roll_runs_that_way(shop: Shop, 
     (plate,) = plated(shop, nested(shop, design, 6, rows_from="tail"))
     read = [words for _, _, words in codes_by_height(shop, plate)]
     assert read == ["K-007", "K-006", "K-005", "K-004", "K-002", "K-001"]
+
+
+def test_a_run_can_be_cut_in_the_order_of_its_rows(shop: Shop, design: int) -> None:
+    """Pieces are then cut as they are numbered, whatever the way."""
+    run = nested(shop, design, 6, rows_from="tail", cut_order="rows")
+    (number,) = plated(shop, run)
+    plate = shop.database.within(lambda session: session.get_one(Plate, number))
+    lines = lines_of_plate(shop, plate).lines
+    rows = plate.summary.rows
+
+    def cut() -> Motion:
+        motion, _ = motion_of(shop, plate, CutterHere(1, "cutter", "Cutter"), None)
+        return motion
+
+    by_rows = cut()
+    pieces = [lines[stroke.line].piece for stroke in by_rows.strokes]
+    order = [row for row, _ in groupby(rows[piece - 1] for piece in pieces if piece)]
+    assert order == [1, 2, 4, 5, 6, 7]
+    shop.database.within(lambda session: run_edits.change(session, run, None, "cut", {"cut_order": "shortest"}))
+    shortest = cut()
+    assert sorted(one.line for one in shortest.strokes) == sorted(one.line for one in by_rows.strokes)
+    assert shortest.travel_mm <= by_rows.travel_mm + 1e-6
+    assert shop.database.within(lambda session: len(plates_of(session, runs.state_of(shop, session, run)))) == 1
 
 
 def test_a_sheet_that_is_printed_turned_has_its_codes_read_where_they_are(shop: Shop, design: int) -> None:

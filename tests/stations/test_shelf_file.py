@@ -195,6 +195,26 @@ def test_a_part_of_the_shelf_is_a_file_of_its_own(client: httpx.Client, saved: s
     assert client.get("/api/shelf/file?kinds=people").status_code == 422
 
 
+def test_finishers_and_dies_come_along(client: httpx.Client) -> None:
+    """Out of a Shelf, taken off it, and in again: the same, open ranges and absent rules too."""
+    rules = {"width_mm": [2, 4], "height_mm": [2], "right_free_mm": 5, "longest_repeat_mm": 300}
+    client.post("/api/webs/finishers", json={"name": "Finisher west", "rules": rules})
+    made = client.post("/api/shelf/die", json={"name": "Oval, six up"}).json()
+    change = {"version": 1, "changes": {"columns": 2, "rows": 3, "gap_along_mm": 3.5}}
+    assert client.post(f"/api/shelf/die/{made['id']}", json=change).status_code == 200
+    saved = client.get("/api/shelf/file?kinds=finisher&kinds=die").text
+    asked = client.get("/api/webs/finishers").json()[0]["rules"]
+    for kind in ("finisher", "die"):
+        (row,) = client.get("/api/shelf").json()[kind]
+        assert client.delete(f"/api/shelf/{kind}/{row['id']}").status_code == 200
+    assert take(client, saved, compared(client, saved)).json() == {"added": 2, "changed": 0}
+    assert client.get("/api/webs/finishers").json()[0]["rules"] == asked
+    assert asked["height_mm"] == [2.0] and asked["left_mm"] is None
+    figures = client.get("/api/webs/dies").json()[0]["figures"]
+    assert (figures["columns"], figures["rows"], figures["gap_along_mm"]) == (2, 3, 3.5)
+    assert {one["state"] for one in compared(client, saved)} == {"same"}
+
+
 def test_what_is_chosen_has_to_be_in_the_file(client: httpx.Client, saved: str) -> None:
     refused = take(client, saved, [{"kind": "stock", "name": "Velvet"}])
     assert refused.status_code == 422 and refused.json()["title"] == "There is no stock Velvet in the file."

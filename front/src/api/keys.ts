@@ -9,6 +9,8 @@ export const keys = {
   checks: (id: number): QueryKey => ["print checks", id],
   sheet: (id: number): QueryKey => ["sheet", id],
   shelf: ["shelf"] as QueryKey,
+  /** Finishers and dies, as label webs use them. */
+  ofWebs: ["of webs"] as QueryKey,
   everyDesign: ["design"],
   everyRun: ["run"],
   versions: (design: number, revision: number): QueryKey => ["versions", design, revision],

@@ -12,7 +12,7 @@ type Change = { kind: ThingKind; id: number; changes: Record<string, unknown>; r
 
 /** The Shelf: every thing of the shop; changed, added and taken away one at a time. */
 export function useShelf() {
-  const held = useHeld<Shelf>(shelfQuery, [floorQuery.queryKey, openQuery.queryKey, keys.everyRun]);
+  const held = useHeld<Shelf>(shelfQuery, [floorQuery.queryKey, openQuery.queryKey, keys.everyRun, keys.ofWebs]);
   const steps = useShelfSteps();
   const send = async ({ kind, id, ...body }: Change, taken: (before: Shelf[ThingKind][number] | undefined) => void) => {
     // as it is when this goes out: the change before it may have been on its way when this was typed

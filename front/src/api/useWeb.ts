@@ -1,10 +1,11 @@
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, shown, told } from "./client";
 import { sayProblem, useChange, useHeld } from "./held";
+import { keys, shelfQuery } from "./keys";
 import { useTask } from "./tasks";
 
 export type Web = Schemas["WebShown"];
-export type Finisher = Schemas["FinisherShown"];
+export type Finisher = Schemas["FinisherOfWeb"];
 export type WebDocument = Web["document"];
 export type WebChanges = Schemas["WebChanges"];
 export type ChangeWeb = (words: string, changes: WebChanges) => void;
@@ -41,33 +42,34 @@ export function useWeb(id: number) {
 }
 
 const finishersQuery = queryOptions({
-  queryKey: ["finishers"],
+  queryKey: [...keys.ofWebs, "finishers"],
   queryFn: () => told(api.GET("/api/webs/finishers")) as unknown as Promise<Finisher[]>,
 });
 
+/** What is kept for webs stands on the Shelf too. */
+function useKept() {
+  const queries = useQueryClient();
+  const again = () => [keys.ofWebs, shelfQuery.queryKey].forEach((queryKey) => void queries.invalidateQueries({ queryKey }));
+  return { onSuccess: again, onError: sayProblem };
+}
+
 /** What finishers ask of a black mark, under the shop's own names. */
 export function useFinishers() {
-  const queries = useQueryClient();
   const { data: finishers = [] } = useQuery(finishersQuery);
-  const kept = { onSuccess: () => void queries.invalidateQueries({ queryKey: finishersQuery.queryKey }), onError: sayProblem };
+  const kept = useKept();
   const keep = useMutation({
     mutationFn: (body: Schemas["FinisherAsked"]) => told(api.POST("/api/webs/finishers", { body })),
     ...kept,
   });
-  const takeAway = useMutation({
-    mutationFn: (finisher_id: number) => told(api.DELETE("/api/webs/finishers/{finisher_id}", { params: { path: { finisher_id } } })),
-    ...kept,
-  });
-  return { finishers, keep, takeAway };
+  return { finishers, keep };
 }
 
-const diesQuery = queryOptions({ queryKey: ["dies"], queryFn: () => told(api.GET("/api/webs/dies")) });
+const diesQuery = queryOptions({ queryKey: [...keys.ofWebs, "dies"], queryFn: () => told(api.GET("/api/webs/dies")) });
 
 /** Dies that were taken in as drawings. */
 export function useDies() {
-  const queries = useQueryClient();
   const { data: dies = [] } = useQuery(diesQuery);
-  const kept = { onSuccess: () => void queries.invalidateQueries({ queryKey: diesQuery.queryKey }), onError: sayProblem };
+  const kept = useKept();
   const take = useMutation({
     mutationFn: (file: File) => {
       const body = new FormData();
@@ -76,11 +78,7 @@ export function useDies() {
     },
     ...kept,
   });
-  const takeAway = useMutation({
-    mutationFn: (die_id: number) => told(api.DELETE("/api/webs/dies/{die_id}", { params: { path: { die_id } } })),
-    ...kept,
-  });
-  return { dies, take, takeAway };
+  return { dies, take };
 }
 
 /** A new web of designs beside each other; returns its number. */

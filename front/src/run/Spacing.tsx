@@ -18,6 +18,18 @@ export function RowsSection({ run, change }: { run: Run; change: ChangeRun }) {
         why="Rows follow each other along the roll. A roll that is wound up has what was printed last outside."
         onChange={(value) => change("order of rows", { rows_from: value })}
       />
+      {run.document.way !== "only" && (
+        <ChoiceRow
+          label="They are cut"
+          value={run.document.cut_order}
+          choices={[
+            ["shortest", "by the shortest way"],
+            ["rows", "in the order of rows"],
+          ]}
+          why="In the order of rows pieces can be taken off as they are numbered; the head goes a longer way."
+          onChange={(value) => change("order of the cut", { cut_order: value })}
+        />
+      )}
       <ChoiceRow
         label="Codes read back"
         value={run.document.read_codes}

@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { type Prices as PricesShown, pricesQuery, usePriceChange } from "../api/useMoney";
 import { NumberRow } from "../ui/Field";
+import { figure } from "../ui/units";
 import { NamedTile } from "./NamedTile";
 
 const ROWS = [
@@ -27,7 +28,9 @@ export function PriceTiles({ chosen, choose }: { chosen: boolean; choose: () => 
         <NamedTile
           name="Prices of the shop"
           words={
-            Number(data.hour_hands) ? `hands ${data.hour_hands} ${data.currency} an hour · margin ${data.margin_percent} %` : "not set yet"
+            Number(data.hour_hands)
+              ? `hands ${figure(Number(data.hour_hands), 2)} ${data.currency} an hour · margin ${data.margin_percent} %`
+              : "not set yet"
           }
           chosen={chosen}
           choose={choose}

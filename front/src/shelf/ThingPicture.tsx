@@ -61,6 +61,30 @@ const PICTURES: Record<Kind, (row: Entry) => ReactNode> = {
       <rect x="-4" y="-7" width="8" height="14" fill={PINE} />
     </>
   ),
+  finisher: () => (
+    <>
+      <rect x="-18" y="-20" width="36" height="40" fill="white" stroke={RULE} />
+      <rect x="-12" y="-14" width="27" height="26" rx="3" fill={CARD} stroke={RULE} />
+      <rect x="-16" y="14" width="6" height="6" fill="var(--color-ink)" />
+    </>
+  ),
+  die: (row) => {
+    const [columns, rows] = [Math.min(3, Number(valueOf(row, "columns"))), Math.min(3, Number(valueOf(row, "rows")))];
+    const [wide, high] = [38 / columns, 38 / rows];
+    return [...Array(columns * rows).keys()].map((cell) => (
+      <rect
+        key={cell}
+        x={-19 + (cell % columns) * wide + 1.5}
+        y={-19 + Math.floor(cell / columns) * high + 1.5}
+        width={wide - 3}
+        height={high - 3}
+        rx="2.5"
+        fill="white"
+        stroke="var(--color-kiss)"
+        strokeWidth="1.6"
+      />
+    ));
+  },
   tool_card: () => <path d="M-5 -20H5V4L0 18L-5 4Z M-5 -4H5" fill={CARD} stroke="var(--color-slate)" strokeWidth="1.5" />,
   stock: () => <path d="M-16 -18H16V18H-16Z M16 18L8 18L16 10Z" fill="white" stroke={RULE} />,
   roll: (row) => {

@@ -3,6 +3,7 @@ import { useAsked, useShelf } from "../api/useShelf";
 import { Action, TextButton } from "../ui/Button";
 import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberField, TextField } from "../ui/Field";
+import { RangeField } from "../ui/RangeField";
 import { Section } from "../ui/Row";
 import { length, useUnit } from "../ui/units";
 import { MachineCare } from "./Care";
@@ -164,6 +165,9 @@ function Setting({ field, value, save }: { field: Field; value: Value; save: (va
   if (field.kind === "choice") {
     return <ChoiceRow label={field.label} why={field.why} value={String(value)} choices={field.choices} onChange={save} />;
   }
+  if (field.kind === "range") {
+    return <RangeField {...field} value={Array.isArray(value) ? value.map(Number) : []} save={save} />;
+  }
   if (field.kind === "thing") return <ThingSetting field={field} value={value} save={save} />;
   if (field.kind === "yes") {
     const choices: ["true" | "false", string][] = [
@@ -186,10 +190,13 @@ function Setting({ field, value, save }: { field: Field; value: Value; save: (va
           suffix={field.suffix}
           decimals={field.decimals ?? 1}
           value={Number(value)}
-          onChange={(next) => save(field.money ? String(next) : next)}
+          onChange={(next) => save(field.zero && next === 0 ? null : field.money ? String(next) : next)}
         />
       )}
-      <p className="mt-1 text-[12px] text-slate">{field.why}</p>
+      <p className="mt-1 text-[12px] text-slate">
+        {field.why}
+        {field.kind !== "words" && field.zero && ` 0: ${field.zero}.`}
+      </p>
     </div>
   );
 }

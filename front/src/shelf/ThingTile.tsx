@@ -32,6 +32,16 @@ const reader = (row: Entry, unit: "mm" | "in") => ({
   text: (name: string) => String(valueOf(row, name)),
   number: (name: string, decimals = 0) => figure(Number(valueOf(row, name)), decimals),
   size: (name: string, decimals = 0) => `${length(Number(valueOf(row, name)), unit, decimals)} ${unit}`,
+  range: (name: string) => {
+    const value = valueOf(row, name);
+    const [least = 0, most] = Array.isArray(value) ? value.map(Number) : [];
+    const said = length(least, unit, 1);
+    return most === undefined
+      ? `${said} ${unit} and more`
+      : most === least
+        ? `${said} ${unit}`
+        : `${said} to ${length(most, unit, 1)} ${unit}`;
+  },
   metres: (name: string) => metres(Number(valueOf(row, name))),
 });
 
@@ -50,6 +60,10 @@ const WORDS: Record<Kind, (row: Reader) => string> = {
     const count = text("count") === "more" ? "" : `${text("count")} × `;
     return `${count}${text("shape")} of ${size("size_mm", 1)}, ${size("clear_mm", 1)} kept clear`;
   },
+  finisher: ({ range, text, size }) =>
+    `mark ${range("width_mm")} × ${range("height_mm")}` +
+    (Number(text("longest_repeat_mm")) > 0 ? ` · repeats up to ${size("longest_repeat_mm")}` : ""),
+  die: ({ text, size }) => `${text("columns")} × ${text("rows")} of ${size("label_width_mm", 1)} × ${size("label_height_mm", 1)}`,
   colour_profile: ({ text, number }) =>
     text("ink_limit") ? `${text("space")}, ${number("ink_limit")} % ink at most` : text("space") === "GRAY" ? "grey" : text("space"),
   ink_colour: ({ number }) => `${["cyan", "magenta", "yellow", "black"].map((ink) => number(ink)).join(" · ")} %`,

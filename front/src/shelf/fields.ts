@@ -2,23 +2,28 @@
 import type { Schemas } from "../api/client";
 import { MARK_FIELDS } from "./markFields";
 import { MODE_FIELDS } from "./modeFields";
+import { DIE_FIELDS, FINISHER_FIELDS } from "./webFields";
 
 type Shelf = Schemas["ShelfShown"];
 export type Kind = Exclude<keyof Shelf, "mark_presets">;
 export type Entry = Shelf[Kind][number];
 export type Value = string | number | boolean | string[] | number[] | null;
-export type Field = { name: string; label: string; why: string } & (
-  | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean }
-  | { kind: "choice"; choices: [string, string][] }
-  /** Any of a few; `none`: what is said while none is chosen. */
-  | { kind: "several"; choices: [string, string][]; none: string }
-  | { kind: "yes" }
-  /** Another thing on the Shelf, or none of them. */
-  | { kind: "thing"; of: "colour_profile"; none: string }
-  /** Lengths, one after the other. */
-  | { kind: "places" }
-  | { kind: "words" }
-);
+export type Field = { name: string; label: string; why: string } &
+  /** `zero`: what is said, and saved as nothing, while it is 0. */
+  (
+    | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean; zero?: string }
+    /** The least and the most; `none`: what is said where there may be no range. */
+    | { kind: "range"; none?: string }
+    | { kind: "choice"; choices: [string, string][] }
+    /** Any of a few; `none`: what is said while none is chosen. */
+    | { kind: "several"; choices: [string, string][]; none: string }
+    | { kind: "yes" }
+    /** Another thing on the Shelf, or none of them. */
+    | { kind: "thing"; of: "colour_profile"; none: string }
+    /** Lengths, one after the other. */
+    | { kind: "places" }
+    | { kind: "words" }
+  );
 
 /** A value of a row by the name of its field. */
 export function valueOf(entry: Entry, name: string): Value {
@@ -365,5 +370,19 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
     one: "a mark set",
     none: "None yet. The marks that your cutter reads.",
     fields: MARK_FIELDS,
+  },
+  {
+    kind: "finisher",
+    title: "Finishers of label webs",
+    one: "a finisher",
+    none: "None yet. What a finisher asks of its black mark: a label web takes it in one press.",
+    fields: FINISHER_FIELDS,
+  },
+  {
+    kind: "die",
+    title: "Dies of label webs",
+    one: "a die",
+    none: "None yet. Typed here, or taken from its drawing on a label web.",
+    fields: DIE_FIELDS,
   },
 ];

@@ -36,6 +36,7 @@ def make_web(file: WebFile, folder: Path, out: Path) -> dict[str, Any]:
         file.to_look(),
         PlateWish(),
         file.cylinder.to_cylinder() if file.cylinder else None,
+        file.to_station_boxes(),
     )
     if wrong := disagreements(made):
         raise JobError(

@@ -4,7 +4,7 @@ each other by name: numbers are each shop's own."""
 from decimal import Decimal
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import AfterValidator, Field
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import LARGEST_OWN_MM
@@ -14,6 +14,7 @@ from etiquette.core.printing.intents import Intent
 from etiquette.files.contracts import Strict
 from etiquette.files.documents.plates import PlateName
 from etiquette.files.tool_cards import within
+from etiquette.files.web_file import Length, Size, rising
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 ModeName = Annotated[str, Field(min_length=1, max_length=60)]
@@ -22,6 +23,8 @@ Address = Annotated[str, Field(max_length=300)]
 OwnOffset = Annotated[float, Field(ge=-LARGEST_OWN_MM, le=LARGEST_OWN_MM)]
 """How far a printer's own knife is led beside its print."""
 Price = Annotated[Decimal, Field(ge=0, le=100_000, decimal_places=4)]
+Range = Annotated[list[Length], Field(max_length=2), AfterValidator(rising)]
+"""The least and the most, the least alone, or nothing."""
 MOST_THINGS = 5000
 MOST_PROFILES = 200
 MOST_ICC_LETTERS = 42_000_000
@@ -156,6 +159,31 @@ class InkColourValues(Values):
     black: float = Field(ge=0, le=100)
 
 
+class FinisherValues(Values):
+    """What a finisher of label webs asks of its black mark (WEB.json): no range or None where it does not matter."""
+
+    width_mm: Range = Field(min_length=1)
+    height_mm: Range = Field(min_length=1)
+    left_mm: Range = []
+    bottom_mm: Range = []
+    bottom_from: Literal["bottom", "top"] = "bottom"
+    not_below_mark: bool = False
+    right_of_mark_mm: Length | None = None
+    right_free_mm: Length | None = None
+    top_free_mm: Length | None = None
+    longest_repeat_mm: Annotated[float, Field(gt=0, le=10_000)] | None = None
+
+
+class DieValues(Values):
+    label_width_mm: Size
+    label_height_mm: Size
+    corner_mm: Length = 0.0
+    columns: Annotated[int, Field(ge=1, le=200)]
+    rows: Annotated[int, Field(ge=1, le=500)]
+    gap_across_mm: Length = 0.0
+    gap_along_mm: Length = 0.0
+
+
 class ShelfRoll(RollValues):
     """`code`: what its label shows; None, as in files of former versions: it gets one."""
 
@@ -200,3 +228,5 @@ class ShelfFile(Strict):
     print_mode: list[ShelfPrintMode] = Field(default=[], max_length=MOST_THINGS)
     tool_card: list[ShelfToolCard] = Field(default=[], max_length=MOST_THINGS)
     ink_colour: list[InkColourValues] = Field(default=[], max_length=MOST_THINGS)
+    finisher: list[FinisherValues] = Field(default=[], max_length=MOST_THINGS)
+    die: list[DieValues] = Field(default=[], max_length=MOST_THINGS)

@@ -1,18 +1,38 @@
-"""WEB.json: one repeat of a label web, with its art, its mark and how it is cut."""
+"""WEB.json: a page of a label web, with its art, its mark and how it is cut."""
 
+from collections.abc import Sequence
 from math import inf
-from typing import Annotated, Literal, Self
+from typing import Annotated, Literal, Self, TypeVar
 
-from pydantic import BaseModel, Field, model_validator
+from pydantic import AfterValidator, BaseModel, Field, model_validator
 
 from etiquette.core.planning.web_feeding import Feeding, Finds, Severs, feeding_problems
-from etiquette.core.planning.web_marks import Clearance, MarkRules, WebMark, clearances, mark_of
-from etiquette.core.planning.webs import Applicator, CutLook, Cylinder, Edges, Label, Problem, Rolls, Web, problems
+from etiquette.core.planning.web_marks import (
+    Clearance,
+    MarkRules,
+    StationMark,
+    WebMark,
+    clearances,
+    mark_of,
+    station_boxes,
+    station_clearances,
+)
+from etiquette.core.planning.webs import Applicator, Box, CutLook, Cylinder, Edges, Label, Problem, Rolls, Web, problems
 from etiquette.files.contracts import Strict
 
 Length = Annotated[float, Field(ge=0, le=2000)]
 Size = Annotated[float, Field(ge=1, le=2000)]
-Between = tuple[Length, Length] | tuple[Length]
+Lengths = TypeVar("Lengths", bound=Sequence[float])
+
+
+def rising(asked: Lengths) -> Lengths:
+    """A range as it is asked; raises ValueError when its most comes first."""
+    if list(asked) != sorted(asked):
+        raise ValueError("the least comes first, then the most")
+    return asked
+
+
+Between = Annotated[tuple[Length, Length] | tuple[Length], AfterValidator(rising)]
 """The least and the most; the least alone: that and more."""
 
 
@@ -65,9 +85,10 @@ class RulesOfMarkFile(Strict):
 
 
 class MarkFile(Strict):
-    """A black mark, where its rules let it stand, or where it is put."""
+    """A black mark, where its rules let it stand, or where it is put; `every`: one for so many repeats."""
 
     rules: RulesOfMarkFile
+    every: Annotated[int, Field(ge=1, le=100)] = 1
     x_mm: Length | None = None
     y_mm: Length | None = None
     width_mm: Size | None = None
@@ -81,6 +102,20 @@ class MarkFile(Strict):
             self.width_mm or by_rules.width_mm,
             self.height_mm or by_rules.height_mm,
         )
+
+
+class StationMarkFile(Strict):
+    """Marks beside every repeat for a rotary station, in a lane of the web that is theirs alone."""
+
+    side: Literal["left", "right", "both"] = "left"
+    edge_mm: Length
+    width_mm: Size
+    height_mm: Size
+    first_mm: Length = 0.0
+    lane_mm: Length = 0.0
+
+    def to_station(self) -> StationMark:
+        return StationMark(**self.model_dump())
 
 
 class CutLookFile(Strict):
@@ -163,13 +198,16 @@ class WebValues(BaseModel):
     unwinding: Annotated[int, Field(ge=1, le=8)] = 1
     windings: Annotated[int, Field(ge=1, le=9)] = 1
     mark: MarkFile | None = None
+    station: StationMarkFile | None = None
     cut: CutLookFile = CutLookFile()
     rolls: RollsFile = RollsFile()
     applicator: ApplicatorFile = ApplicatorFile()
     feeding: FeedingFile = FeedingFile()
 
     def to_web(self) -> Web:
-        values = {name: getattr(self, name) for name in Web.__dataclass_fields__ if name not in ("label", "unprinted")}
+        own = Web.__dataclass_fields__.keys() - {"label", "unprinted", "repeats"}
+        values = {name: getattr(self, name) for name in own}
+        values["repeats"] = self.mark.every if self.mark else 1
         if self.cylinder:
             values["repeat_mm"] = self.cylinder.to_cylinder().repeat_mm
         label, edges = Label(**self.label.model_dump()), Edges(**self.unprinted.model_dump())
@@ -178,10 +216,15 @@ class WebValues(BaseModel):
     def to_mark(self) -> WebMark | None:
         return self.mark.to_mark(self.to_web().length_mm) if self.mark else None
 
+    def to_station_boxes(self) -> list[Box]:
+        """Every mark of a rotary station on a page."""
+        return station_boxes(self.to_web(), self.station.to_station()) if self.station else []
+
     def to_clearances(self) -> list[Clearance]:
-        """Every rule of the mark with its measure."""
-        mark = self.to_mark()
-        return clearances(self.to_web(), mark, self.mark.rules.to_rules()) if self.mark and mark else []
+        """Every rule of the marks with its measure."""
+        web, mark = self.to_web(), self.to_mark()
+        found = clearances(web, mark, self.mark.rules.to_rules()) if self.mark and mark else []
+        return found + (station_clearances(web, self.station.to_station(), mark) if self.station else [])
 
     def what_is_wrong(self) -> list[str]:
         """Why it cannot be printed and cut so, in sentences."""

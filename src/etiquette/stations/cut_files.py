@@ -165,7 +165,8 @@ def cut_files_of(
             return (size - points if turned else points) - origin
 
         media = Media(plan.width_mm)  # its rollers stand beside a first mark that only it finds
-        motion = plan_motion(inset(lines, setting.profile.style.inset_mm), setting.profile, cards, laid, media=media)
+        inner = inset(lines, setting.profile.style.inset_mm)
+        motion = plan_motion(inner, setting.profile, cards, laid, media=media, ranks=ranks_of(shop, plate, inner))
         name = f"{plan.code}-{end}{wanted.ending}"
         if wanted.ending == ".plt":
             made: str | bytes = as_told(motion.strokes, setting, cards)
@@ -178,6 +179,16 @@ def cut_files_of(
             made = WRITERS[wanted.ending](motion, setting.profile, cards, drawn)
         files[name] = made.encode() if isinstance(made, str) else made
     return files
+
+
+def ranks_of(shop: Shop, plate: Plate, lines: Sequence[FinishLine]) -> list[int] | None:
+    """The row of the piece that each line is of, where a run is cut in the order of its rows; lines of no piece come
+    first. None: by the shortest way."""
+    rows = plate.summary.rows
+    document = shop.database.within(lambda session: session.get_one(Run, plate.run_id).document)
+    if not rows or document.cut_order != "rows":
+        return None
+    return [rows[line.piece - 1] if line.piece else 0 for line in lines]
 
 
 def of_kinds(lines: Sequence[FinishLine], kinds: Sequence[Kind] | None, where: str) -> list[FinishLine]:

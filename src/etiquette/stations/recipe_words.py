@@ -28,6 +28,7 @@ LABELS: dict[Part, dict[str, str]] = {
         "start_along_mm": "Begins after", "sheet_mm": "Sheets of", "files": "White and clear", "standard": "Print file",
         "half_turn": "Turned by 180°", "way": "Printed and cut", "sever": "Cut off by the printer",
         "tools": "Tools for the job", "rows_from": "First row", "read_codes": "Codes read back",
+        "cut_order": "Cut in the order of",
         "strip": "Colour strip", "lightness": "Lightness", "contrast": "Contrast",
         "saturation": "Saturation", "red_green": "Green to red", "yellow_blue": "Blue to yellow",
     },

@@ -1,10 +1,10 @@
 import { useState } from "react";
 import { type ChangeWeb, useFinishers, type Web, type WebDocument } from "../../api/useWeb";
-import { Button } from "../../ui/Button";
+import { Button, Way } from "../../ui/Button";
 import { ChoiceRow } from "../../ui/Choice";
-import { NumberRow } from "../../ui/Field";
 import { whiteLook } from "../../ui/look";
-import { Free } from "./rows";
+import { RangeField } from "../../ui/RangeField";
+import { Count, Free } from "./rows";
 
 type Props = { web: Web; change: ChangeWeb };
 type Rules = NonNullable<WebDocument["mark"]>["rules"];
@@ -22,6 +22,8 @@ const FIRST_RULES: Rules = {
   top_free_mm: null,
   longest_repeat_mm: null,
 };
+const BOOK = "As the finisher's book says.";
+const between = ([least = 0, most]: number[]): [number, number] | [number] => (most === undefined ? [least] : [least, most]);
 const PLAIN = { x_mm: null, y_mm: null, width_mm: null, height_mm: null };
 
 export function Mark({ web, change }: Props) {
@@ -34,17 +36,33 @@ export function Mark({ web, change }: Props) {
         value={mark ? "one" : "none"}
         choices={[
           ["none", "none"],
-          ["one", "a solid box a repeat"],
+          ["one", "a solid box"],
         ]}
         why="By it a finisher knows where the repeat begins. The rules below are those of the finisher: type them as its book says."
-        onChange={(value) => change("black mark", { mark: value === "one" ? { rules: FIRST_RULES, ...PLAIN } : null })}
+        onChange={(value) => change("black mark", { mark: value === "one" ? { rules: FIRST_RULES, every: 1, ...PLAIN } : null })}
       />
       {mark && (
         <>
-          <Finishers rules={mark.rules} use={(name, rules) => change(`mark as ${name} wants it`, { mark: { ...PLAIN, rules } })} />
-          <Range label="Its width" value={mark.rules.width_mm} put={(width_mm) => put({ width_mm })} />
-          <Range label="Its height" value={mark.rules.height_mm} put={(height_mm) => put({ height_mm })} />
-          <Range label="From the left edge" value={mark.rules.left_mm ?? [0]} put={(left_mm) => put({ left_mm })} />
+          <Finishers
+            rules={mark.rules}
+            use={(name, rules) => change(`mark as ${name} wants it`, { mark: { ...PLAIN, every: mark.every, rules } })}
+          />
+          <Count
+            label="One for so many repeats"
+            value={mark.every}
+            most={100}
+            why="The page is as many repeats long, and so is what is cut from mark to mark."
+            put={(every) => change("repeats a mark", { mark: { ...mark, every } })}
+          />
+          <RangeField label="Its width" why={BOOK} value={mark.rules.width_mm} save={(next) => put({ width_mm: between(next) })} />
+          <RangeField label="Its height" why={BOOK} value={mark.rules.height_mm} save={(next) => put({ height_mm: between(next) })} />
+          <RangeField
+            label="From the left edge"
+            why={BOOK}
+            none="no rule"
+            value={mark.rules.left_mm ?? []}
+            save={(next) => put({ left_mm: next.length > 0 ? between(next) : null })}
+          />
           <ChoiceRow
             label="Its bottom is measured"
             value={mark.rules.bottom_from}
@@ -55,7 +73,13 @@ export function Mark({ web, change }: Props) {
             why="Which edge of the page the finisher measures from."
             onChange={(bottom_from) => put({ bottom_from })}
           />
-          <Range label="To its bottom" value={mark.rules.bottom_mm ?? [0]} put={(bottom_mm) => put({ bottom_mm })} />
+          <RangeField
+            label="To its bottom"
+            why={BOOK}
+            none="no rule"
+            value={mark.rules.bottom_mm ?? []}
+            save={(next) => put({ bottom_mm: next.length > 0 ? between(next) : null })}
+          />
           <Free
             label="Art keeps right of it by"
             value={mark.rules.right_of_mark_mm}
@@ -102,23 +126,21 @@ export function Mark({ web, change }: Props) {
 
 /** Rules that are kept under the shop's own names: one press uses them. */
 function Finishers({ rules, use }: { rules: Rules; use: (name: string, rules: Rules) => void }) {
-  const { finishers, keep, takeAway } = useFinishers();
+  const { finishers, keep } = useFinishers();
   const [called, setCalled] = useState("");
   const put = () => called.trim() && keep.mutate({ name: called.trim(), rules }, { onSuccess: () => setCalled("") });
   return (
     <div className="border-b border-rule py-2">
       {finishers.map((one) => (
-        <div key={one.id} className="mb-1.5 flex items-center gap-1.5">
+        <div key={one.id} className="mb-1.5 flex items-center gap-2.5">
           <button
             type="button"
-            className={`h-9 flex-1 truncate rounded-[5px] px-2.5 text-left font-semibold ${whiteLook}`}
+            className={`h-9 min-w-0 flex-1 truncate rounded-[5px] px-2.5 text-left font-semibold ${whiteLook}`}
             onClick={() => use(one.name, one.rules)}
           >
             As {one.name} wants it
           </button>
-          <Button narrow aria-label={`Take ${one.name} away`} onClick={() => takeAway.mutate(one.id)}>
-            Take away
-          </Button>
+          <Way to={`/shelf?finisher=${one.id}`}>On the Shelf</Way>
         </div>
       ))}
       <div className="flex items-end gap-1.5">
@@ -137,30 +159,5 @@ function Finishers({ rules, use }: { rules: Rules; use: (name: string, rules: Ru
         </Button>
       </div>
     </div>
-  );
-}
-
-/** The least and the most of a measure; without a most, that and more. */
-function Range({ label, value, put }: { label: string; value: number[]; put: (range: [number, number] | [number]) => void }) {
-  const [least = 0, most] = value;
-  return (
-    <>
-      <NumberRow
-        label={`${label}, at least`}
-        value={least}
-        decimals={2}
-        least={0}
-        why="As the finisher's book says."
-        onChange={(next) => put(most === undefined ? [next] : [next, Math.max(next, most)])}
-      />
-      <NumberRow
-        label={`${label}, at most`}
-        value={most ?? null}
-        decimals={2}
-        least={0}
-        why="Not known: that and more."
-        onChange={(next) => put([Math.min(least, next), next])}
-      />
-    </>
   );
 }

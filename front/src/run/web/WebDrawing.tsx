@@ -9,10 +9,11 @@ type Place = { x: number; y: number };
 /** Room round the page for its figures, as shares of the drawing. */
 const ROOM = 0.14;
 
-/** The page of one repeat as it is printed, its first edge at the bottom, with the figures on it. */
+/** A page as it is printed: one repeat, or as many as one mark stands for, its first edge at the bottom, with the figures on it. */
 export function WebDrawing({ web, change, shown }: Props) {
   const wide = web.document.width_mm;
-  const long = web.sums.repeat_mm;
+  const long = web.page_mm;
+  const every = web.document.mark?.every ?? 1;
   const room = Math.max(wide, long) * ROOM;
   const whole = { width: wide + 2 * room, height: long + 2 * room };
   const up = (y: number) => long - y;
@@ -31,7 +32,7 @@ export function WebDrawing({ web, change, shown }: Props) {
           viewBox={`${-room} ${-room} ${whole.width} ${whole.height}`}
           className="absolute inset-0 h-full w-full"
           role="img"
-          aria-label={`One repeat with ${web.labels.length} labels`}
+          aria-label={`${every > 1 ? `${every} repeats` : "One repeat"} with ${web.labels.length} labels`}
         >
           <rect x={0} y={-room} width={wide} height={room - 1} className="fill-card" />
           <rect x={0} y={long + 1} width={wide} height={room - 1} className="fill-card" />
@@ -41,15 +42,9 @@ export function WebDrawing({ web, change, shown }: Props) {
           {web.labels.map((label, index) => (
             <LabelDrawn key={index} label={label} web={web} y={up(label.y + label.height)} bleed={bleed} thin={room / 110} />
           ))}
-          {web.mark && (
-            <rect
-              x={web.mark[0]}
-              y={up(web.mark[3])}
-              width={web.mark[2] - web.mark[0]}
-              height={web.mark[3] - web.mark[1]}
-              className="fill-black"
-            />
-          )}
+          {[...(web.mark ? [web.mark] : []), ...web.station].map(([x0, y0, x1, y1]) => (
+            <rect key={`${x0} ${y0}`} x={x0} y={up(y1)} width={x1 - x0} height={y1 - y0} className="fill-black" />
+          ))}
           {web.clearances.map((one, index) => (
             <line
               key={one.words}
@@ -151,13 +146,13 @@ function Figures({ web, change, at, room }: { web: Web; change: ChangeWeb; at: (
         put={(repeat_mm) => change("repeat", { repeat_mm, cylinder: null })}
       />
       <Figure
-        at={at({ x: held.width_mm / 2, y: sums.repeat_mm + room / 2 })}
+        at={at({ x: held.width_mm / 2, y: web.page_mm + room / 2 })}
         label="Width of the stock"
         value={held.width_mm}
         put={(width_mm) => change("width of the stock", { width_mm })}
       />
       <Figure
-        at={at({ x: held.width_mm + room / 2, y: sums.repeat_mm / 2 })}
+        at={at({ x: held.width_mm + room / 2, y: web.page_mm / 2 })}
         label="Bleed"
         value={held.bleed_mm}
         put={(bleed_mm) => change("bleed", { bleed_mm })}

@@ -6,6 +6,7 @@ import { Fold, Labelled, Row, Section } from "../../ui/Row";
 import { figure, length, metres, useUnit } from "../../ui/units";
 import { Working } from "../../ui/Working";
 import { Mark } from "./Mark";
+import { StationMark } from "./StationMark";
 import { CutLook, Repeat, Rolls, Stock } from "./settings";
 
 export type Station = ReturnType<typeof useWeb> & { web: Web };
@@ -30,8 +31,9 @@ export function WebReadings({ station, show }: { station: Station; show: (index:
       <Fold name="web stock" title="Stock" closed>
         <Stock web={web} change={change} />
       </Fold>
-      <Fold name="web mark" title="Black mark" closed={!web.mark}>
+      <Fold name="web mark" title="Marks" closed={!web.mark && !web.document.station}>
         <Mark web={web} change={change} />
+        <StationMark held={web.document.station} change={change} />
         {web.clearances.map((one, index) => (
           <div key={one.words} onPointerEnter={() => show(index)} onPointerLeave={() => show(null)}>
             <Row label={one.words} tone={one.kept ? "" : "text-stop"}>
@@ -89,8 +91,8 @@ function Files({ station: { web, making, make } }: { station: Station }) {
             </>
           )}{" "}
           {web.filled > 0
-            ? `Each label is filled from its row: print all ${figure(web.making.repeats, 0)} pages, once.`
-            : `Print the page ${figure(web.making.repeats, 0)} times.`}
+            ? `Each label is filled from its row: print all ${figure(web.making.repeats / (web.document.mark?.every ?? 1), 0)} pages, once.`
+            : `Print the page ${figure(web.making.repeats / (web.document.mark?.every ?? 1), 0)} times.`}
         </p>
       )}
       {web.parts.length > 0 && !web.fresh && <p className="mt-2 text-check-text">The files below are of the web as it was.</p>}

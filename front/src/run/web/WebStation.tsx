@@ -21,6 +21,7 @@ function One({ id }: { id: number }) {
   useKeys({ "ctrl+z": () => step("undo"), "ctrl+shift+z": () => step("redo"), Enter: station.make });
   if (error) return <Gone error={error} back="run/web" name="the label webs" />;
   if (!web) return <main className="flex-1" />;
+  const every = web.document.mark?.every ?? 1;
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col px-16 pt-[18px] pb-6" aria-label="Label web">
@@ -31,7 +32,7 @@ function One({ id }: { id: number }) {
               <Link to="/run/web" className="font-semibold text-pine hover:underline">
                 All label webs
               </Link>{" "}
-              · one repeat; what is at the bottom is printed first. Press a figure to change it.
+              · {every > 1 ? `${every} repeats` : "one repeat"}; what is at the bottom is printed first. Press a figure to change it.
             </p>
           </div>
           <span className="flex gap-2">

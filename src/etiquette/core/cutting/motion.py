@@ -69,11 +69,13 @@ def plan_motion(
     carry: Carry = lambda points: points,
     start: Points | None = None,
     media: Media | None = None,
+    ranks: Sequence[int] | None = None,
 ) -> Motion:
     """Strokes for `lines`, each point carried by `carry` (a fit) before anything is made of it; curves are flattened
     first, finely enough that the knife stays within the profile's tolerance of the bent curve. `start`: where the tool
     is, (0, 0) by default. `media`: what is known of the stock under the knife: through cuts under a roller keep ties,
-    those from side to side come last."""
+    those from side to side come last. `ranks`, one a line: each tool follows lines of a lower rank first, whatever the
+    way between them."""
     strokes: list[Stroke] = []
     turns: list[ToolTurn] = []
     at = np.zeros(2) if start is None else start
@@ -87,7 +89,8 @@ def plan_motion(
         closed = [lines[number].path.closed for number in numbers]
         first = len(strokes)
         apart = media if kind == "through" else None
-        for index, entry in _in_order(shapes, closed, at, profile, apart):
+        ranked = None if ranks is None else [ranks[number] for number in numbers]
+        for index, entry in _in_order(shapes, closed, at, profile, apart, ranked):
             whole = _entered(shapes[index], closed[index], entry)
             own = apart.card_for(whole, card) if apart else card
             for points, light in _spans(whole, closed[index], kind, own) * card.passes:
@@ -104,13 +107,24 @@ def plan_motion(
 
 
 def _in_order(
-    shapes: Sequence[Points], closed: Sequence[bool], at: Points, profile: DeviceProfile, media: Media | None
+    shapes: Sequence[Points],
+    closed: Sequence[bool],
+    at: Points,
+    profile: DeviceProfile,
+    media: Media | None,
+    ranks: Sequence[int] | None,
 ) -> list[tuple[int, int]]:
     """The order of the shapes of one tool, and where each is entered. What severs the stock comes after all else, and
     the nearest to the leading edge first: what lies before it falls off."""
     last = [number for number, shape in enumerate(shapes) if media and media.severed_by(shape)]
     before = [number for number in range(len(shapes)) if number not in set(last)]
-    order, entries = cutting_order([shapes[n] for n in before], [closed[n] for n in before], at, profile.stretch_mm)
+    order, entries = cutting_order(
+        [shapes[n] for n in before],
+        [closed[n] for n in before],
+        at,
+        profile.stretch_mm,
+        None if ranks is None else [ranks[n] for n in before],
+    )
     last.sort(key=lambda number: float(shapes[number][:, 1].max()))
     return [*((before[index], entry) for index, entry in zip(order, entries, strict=True)), *((n, 0) for n in last)]
 

@@ -6,6 +6,7 @@ stretch, so that the media moves little. Within these bounds the way in between 
 middles of what belongs together, then for the whole sequence the entry points that together make the shortest way."""
 
 from collections.abc import Sequence
+from itertools import groupby
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,11 +19,16 @@ ENTRIES = 24
 
 
 def cutting_order(
-    shapes: Sequence[Points], closed: Sequence[bool], start: Points, stretch_mm: float
+    shapes: Sequence[Points],
+    closed: Sequence[bool],
+    start: Points,
+    stretch_mm: float,
+    ranks: Sequence[int] | None = None,
 ) -> tuple[list[int], list[int]]:
     """The order of `shapes` (each (n, 2); a closed one repeats its first point), and for each in that order the index
     of the point where it is entered; an open one is entered at its first (0) or last (−1) point. `stretch_mm` is along
-    y, 0 for the whole length at once."""
+    y, 0 for the whole length at once. `ranks` (n,): shapes that lie in no other come by their rank, and only those of
+    one rank by the shortest way."""
     if not shapes:
         return [], []
     parents = _parents(shapes, closed)
@@ -31,7 +37,8 @@ def cutting_order(
         children.setdefault(parent, []).append(index)
     middles = np.array([(shape.min(axis=0) + shape.max(axis=0)) / 2 for shape in shapes])
     order: list[int] = []
-    pending: list[tuple[int, bool]] = [(one, False) for one in reversed(_way(children[-1], middles, start, stretch_mm))]
+    outer = _ranked(children[-1], middles, start, stretch_mm, ranks)
+    pending: list[tuple[int, bool]] = [(one, False) for one in reversed(outer)]
     while pending:  # a walk over the tree without recursion: drawings can be nested deeply
         index, inside_done = pending.pop()
         if inside_done or index not in children:
@@ -61,6 +68,19 @@ def _parents(shapes: Sequence[Points], closed: Sequence[bool]) -> list[int]:
         round_it = [outer for outer in round_it if polygons[outer].contains(inside)]
         parents.append(min(round_it, key=lambda outer: areas[outer], default=-1))
     return parents
+
+
+def _ranked(
+    members: list[int], middles: Points, start: Points, stretch_mm: float, ranks: Sequence[int] | None
+) -> list[int]:
+    """`members` by their rank, those of one rank in a short way."""
+    if ranks is None:
+        return _way(members, middles, start, stretch_mm)
+    way: list[int] = []
+    for _, alike in groupby(sorted(members, key=ranks.__getitem__), key=ranks.__getitem__):
+        held, at = list(alike), middles[way[-1]] if way else start
+        way += held if len(held) == 1 else _way(held, middles, at, stretch_mm)
+    return way
 
 
 def _way(members: list[int], middles: Points, start: Points, stretch_mm: float) -> list[int]:

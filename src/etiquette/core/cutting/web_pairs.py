@@ -35,13 +35,15 @@ AGREE_MM = 0.01
 
 @dataclass(frozen=True)
 class WebFiles:
-    """One repeat: what is printed, plates of further inks beside it, and how it is cut."""
+    """One page: what is printed, plates of further inks beside it, and how it is cut."""
 
     printed: FrameFiles
     cut_pdf: bytes
     cut_dxf: bytes
     plate_dxf: bytes | None = None
     """The drawing of a flexible plate, shorter along by what bending it adds."""
+    station: tuple[Box, ...] = ()
+    """Where the print file has marks that are not for the cut file."""
 
 
 def label_design(
@@ -64,7 +66,7 @@ def _middled(label: Label, size_mm: tuple[float, float]) -> Box:
 
 
 def placements(web: Web, designs: Mapping[str, FrameDesign], across: Sequence[str]) -> list[Placement]:
-    """Every label of a repeat; column by column the designs of `across`, again and again."""
+    """Every label of a page; column by column the designs of `across`, again and again."""
     made = []
     for number, (x0, y0, x1, y1) in enumerate(cuts(web)):
         name = across[number % web.columns % len(across)]
@@ -83,11 +85,14 @@ def web_files(
     look: CutLook,
     wish: PlateWish,
     cylinder: Cylinder | None = None,
+    station: Sequence[Box] = (),
 ) -> WebFiles:
-    """The pair for one repeat, and for a flexible plate its drawing."""
+    """The pair for a page, and for a flexible plate the drawing of one repeat. `station`: marks of a rotary station,
+    which are printed and not cut by."""
+    black = (*([mark.box] if mark else []), *station)
     plan = FramePlan(
         marks=(), codes=(), arrow=Polygon(), slug="", slug_at=(0.0, 0.0), shift=(0.0, 0.0), width_mm=web.width_mm,
-        length_mm=web.length_mm, work=art_box(cuts(web), 0.0), own_marks=True, black=mark.box if mark else None,
+        length_mm=web.length_mm, work=art_box(cuts(web), 0.0), own_marks=True, black=black,
     )  # fmt: skip
     printed = frame_files(designs, placements(web, designs, across), plan, MarkRecipe(), title, wish)
     profile = PROFILES["web-cutter"]
@@ -97,12 +102,14 @@ def web_files(
     marks = [Path.from_points(np.asarray(shapely.box(*mark.box).exterior.coords)[:-1])] if mark else []
     page = (web.width_mm, web.length_mm)
     motion = _motion(rings)
-    bent = _motion([ring * (1.0, cylinder.shrink) for ring in rings]) if cylinder and cylinder.plate_mm else None
+    around = outlines(replace(web, repeats=1), look)
+    bent = _motion([ring * (1.0, cylinder.shrink) for ring in around]) if cylinder and cylinder.plate_mm else None
     return WebFiles(
         printed,
         writers.pdf(motion, profile, {}, marks, page),
         writers.dxf(motion, profile, {}, marks),
         writers.dxf(bent, profile, {}) if bent else None,
+        tuple(station),
     )
 
 
@@ -127,12 +134,15 @@ def outlines(web: Web, look: CutLook) -> list[np.ndarray]:
 
 def disagreements(files: WebFiles, within_mm: float = AGREE_MM) -> list[str]:
     """Where the files of a pair do not match, in sentences; empty: they do. All of it is read from the files alone."""
-    arts, marks, size = _printed(files.printed.colour)
+    arts, printed_marks, size = _printed(files.printed.colour)
+    marks, missing = _without(printed_marks, files.station, within_mm)
     cut = read_page(open_pdf(files.cut_pdf, "cut.pdf"), 0, "cut.pdf")
     drawing = read_dxf(files.cut_dxf, "cut.dxf")
     found = []
     if not np.allclose(size, (cut.width_mm, cut.height_mm), atol=within_mm):
         found.append("The pages of the print file and of the cut file are not of one size.")
+    if missing:
+        found.append("A mark of the rotary station is not where it should be printed.")
     outlined, cut_marks = _boxes(cut, filled=False), _boxes(cut, filled=True)
     if not _same(marks, cut_marks, within_mm):
         found.append("The mark does not lie at one place in the print file and in the cut file.")
@@ -148,6 +158,17 @@ def disagreements(files: WebFiles, within_mm: float = AGREE_MM) -> list[str]:
         if over > within_mm:
             found.append(f"An outline leaves the art of its label by {over:.2f} mm.")
     return found
+
+
+def _without(marks: np.ndarray, station: Sequence[Box], within_mm: float) -> tuple[np.ndarray, bool]:
+    """`marks` but for those of the rotary station; whether one of these is not among them."""
+    kept = list(marks)
+    for box in station:
+        there = [number for number, one in enumerate(kept) if np.allclose(one, box, atol=within_mm)]
+        if not there:
+            return marks, True
+        del kept[there[0]]
+    return _rows(kept), False
 
 
 def _boxes(page: VectorPage, filled: bool) -> np.ndarray:

@@ -101,8 +101,8 @@ class FramePlan:
     own_marks: bool = False
     strip: Strip | None = None
     """Colour patches, where they are wanted."""
-    black: tuple[float, float, float, float] | None = None
-    """The solid box (x0, y0, x1, y1) by which a finisher of a web knows where the repeat begins."""
+    black: tuple[tuple[float, float, float, float], ...] = ()
+    """Solid boxes (x0, y0, x1, y1) by which a finisher or a rotary station knows where a web is."""
 
     def inward(self, mark: Mark) -> tuple[int, int]:
         """The directions from a mark to the middle of the work."""

@@ -1,8 +1,8 @@
-"""Black marks of label webs: a solid box a repeat, by which a finisher knows where the repeat begins, and the rules by
-which it finds that box."""
+"""Black marks of label webs: a solid box a page, by which a finisher knows where it begins, and the rules by which it
+finds that box; and the marks by which a rotary station keeps its cylinder on the print."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import inf
 from typing import Literal
 
@@ -58,6 +58,58 @@ class Clearance:
     along: Box
 
 
+@dataclass(frozen=True)
+class StationMark:
+    """A solid box beside every repeat, by which a rotary station keeps its cylinder on the print. Its sensor looks at
+    one lane of the web, so nothing else may pass there: the mark with `lane_mm` on each side of it. `edge_mm`: from the
+    edge of the web to the mark; `first_mm`: from the start of the repeat to the mark."""
+
+    side: Literal["left", "right", "both"]
+    edge_mm: float
+    width_mm: float
+    height_mm: float
+    first_mm: float = 0.0
+    lane_mm: float = 0.0
+
+
+def station_boxes(web: Web, station: StationMark) -> list[Box]:
+    """Every mark of a page, repeat by repeat, the left one first."""
+    left = station.edge_mm
+    sides = {"left": left, "right": web.width_mm - left - station.width_mm}
+    return [
+        (x, y, x + station.width_mm, y + station.height_mm)
+        for repeat in range(web.repeats)
+        for side, x in sides.items()
+        if station.side in (side, "both")
+        for y in (repeat * web.step_mm + station.first_mm,)
+    ]
+
+
+def station_clearances(web: Web, station: StationMark, mark: WebMark | None) -> list[Clearance]:
+    """Whether its sensor sees the mark and nothing else."""
+    x0, y0, x1, y1 = art_box(cuts(web), web.bleed_mm)
+    made = []
+    for left, low, right, top in station_boxes(replace(web, repeats=1), station):
+        on_left = left + right < web.width_mm
+        there = x0 - right if on_left else left - x1
+        along = (right, (y0 + y1) / 2, x0, (y0 + y1) / 2) if on_left else (x1, (y0 + y1) / 2, left, (y0 + y1) / 2)
+        side = "left" if on_left else "right"
+        made.append(_least(f"From the art to the station's mark on the {side}", station.lane_mm, there, along))
+        if mark is not None:
+            m0, _, m1, _ = mark.box
+            away = max(m0 - right, left - m1)
+            words = f"From the black mark to the lane of the station's mark on the {side}"
+            beside = (min(right, m1), mark.y, max(left, m0), mark.y)
+            made.append(_least(words, station.lane_mm, away, beside))
+        made += _on_the_page(web, WebMark(left, low, right - left, top - low), "The station's mark")
+        if top > web.step_mm + SLACK_MM:
+            box = (left, low, right, top)
+            made.append(
+                Clearance("The station's mark reaches into the next repeat", "0 mm", top - web.step_mm, False, box)
+            )
+    return made
+
+
 def mark_of(rules: MarkRules, page_length_mm: float) -> WebMark:
     """A mark by its rules, as small as they allow and in the middle of where they let it stand."""
     y = 0.0
@@ -110,7 +162,7 @@ def _least(words: str, least: float, there: float, along: Box) -> Clearance:
     return Clearance(words, f"at least {least:g} mm", there, there >= least - SLACK_MM, along)
 
 
-def _on_the_page(web: Web, mark: WebMark) -> Sequence[Clearance]:
+def _on_the_page(web: Web, mark: WebMark, words: str = "The mark") -> Sequence[Clearance]:
     """Whatever the rules say, a mark that is not printed is not read."""
     left, low, right, top = mark.box
     edges = web.unprinted
@@ -118,7 +170,7 @@ def _on_the_page(web: Web, mark: WebMark) -> Sequence[Clearance]:
                top - web.length_mm + edges.last_mm)  # fmt: skip
     if over <= SLACK_MM:
         return ()
-    return (Clearance("The mark reaches into an edge that is not printed", "0 mm", over, False, mark.box),)
+    return (Clearance(f"{words} reaches into an edge that is not printed", "0 mm", over, False, mark.box),)
 
 
 def _off_the_art(web: Web, mark: WebMark) -> Sequence[Clearance]:

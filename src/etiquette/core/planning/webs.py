@@ -1,6 +1,6 @@
 """Label webs: the labels of one repeat on stock that runs past a die, a finisher or an applicator, and the arithmetic
-that follows. Millimetres; a page is one repeat, x across from its left edge, y along from the edge that is printed
-first. Plain sums, so they are exact."""
+that follows. Millimetres; a page is one repeat, or as many as one black mark stands for, x across from its left edge, y
+along from the edge that is printed first. Plain sums, so they are exact."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -50,7 +50,8 @@ class Web:
     `from_left_mm`, `from_first_mm`: where the first cut begins, None for centred; `bleed_mm` is per side.
 
     `unwinding`: a key of UNWINDING; `windings`: how often the web is wound between the print and the applicator, once
-    where the printer winds the finished roll: each turns round which end comes first."""
+    where the printer winds the finished roll: each turns round which end comes first. `repeats`: how many lie behind
+    each other on a page."""
 
     label: Label
     width_mm: float
@@ -65,6 +66,7 @@ class Web:
     unprinted: Edges = Edges()
     unwinding: int = 1
     windings: int = 1
+    repeats: int = 1
 
     @property
     def turn_deg(self) -> float:
@@ -81,14 +83,19 @@ class Web:
         return self.label.width_mm if self.turn_deg % 180 else self.label.height_mm
 
     @property
-    def length_mm(self) -> float:
-        """Of a page: the repeat."""
+    def step_mm(self) -> float:
+        """From one repeat to the next."""
         return self.rows * (self.along_mm + self.gap_along_mm) if self.repeat_mm is None else self.repeat_mm
 
     @property
+    def length_mm(self) -> float:
+        """Of a page."""
+        return self.repeats * self.step_mm
+
+    @property
     def labels(self) -> int:
-        """On one repeat."""
-        return self.columns * self.rows
+        """On one page."""
+        return self.columns * self.rows * self.repeats
 
 
 @dataclass(frozen=True)
@@ -116,17 +123,18 @@ Box = tuple[float, float, float, float]
 
 
 def cuts(web: Web) -> list[Box]:
-    """The box (x0, y0, x1, y1) of every cut of a repeat, row by row from the edge that is printed first."""
+    """The box (x0, y0, x1, y1) of every cut of a page, row by row from the edge that is printed first."""
     wide = web.columns * web.across_mm + (web.columns - 1) * web.gap_across_mm
     long = web.rows * web.along_mm + (web.rows - 1) * web.gap_along_mm
     left = (web.width_mm - wide) / 2 if web.from_left_mm is None else web.from_left_mm
-    low = (web.length_mm - long) / 2 if web.from_first_mm is None else web.from_first_mm
+    low = (web.step_mm - long) / 2 if web.from_first_mm is None else web.from_first_mm
     return [
         (x, y, x + web.across_mm, y + web.along_mm)
+        for repeat in range(web.repeats)
         for row in range(web.rows)
         for column in range(web.columns)
         for x in (left + column * (web.across_mm + web.gap_across_mm),)
-        for y in (low + row * (web.along_mm + web.gap_along_mm),)
+        for y in (repeat * web.step_mm + low + row * (web.along_mm + web.gap_along_mm),)
     ]
 
 
@@ -142,7 +150,7 @@ def art_box(boxes: Sequence[Box], bleed_mm: float) -> Box:
 
 @dataclass(frozen=True)
 class Sums:
-    """The arithmetic of a repeat. `art_*`: how large the art of one label has to be; `gap_*_set`: the gap to set on the
+    """The arithmetic of a page. `art_*`: how large the art of one label has to be; `gap_*_set`: the gap to set on the
     printer, between arts with their bleed; `printable_*`: the page without its unprinted edges."""
 
     repeat_mm: float
@@ -162,7 +170,7 @@ def sums(web: Web) -> Sums:
     low, high = min(box[1] for box in boxes), max(box[3] for box in boxes)
     edges = web.unprinted
     return Sums(
-        repeat_mm=web.length_mm,
+        repeat_mm=web.step_mm,
         labels=web.labels,
         art_width_mm=web.label.width_mm + both,
         art_height_mm=web.label.height_mm + both,
@@ -205,7 +213,7 @@ def problems(web: Web) -> list[Problem]:
             what = f"The art reaches {over:.2f} mm into the {side} edge, which is not printed."
             found.append(Problem(what, x, y, "Fewer columns, smaller gaps, less bleed, or a wider stock."))
     if told.gap_to_next_mm < -SLACK_MM:
-        what = f"The repeat of {web.length_mm:.2f} mm is {-told.gap_to_next_mm:.2f} mm shorter than its labels."
+        what = f"The repeat of {web.step_mm:.2f} mm is {-told.gap_to_next_mm:.2f} mm shorter than its labels."
         found.append(Problem(what, x0, y1, "A longer repeat, or fewer rows."))
     if web.columns > 1 and told.gap_across_set_mm < -SLACK_MM:
         found.append(_overlap(-told.gap_across_set_mm, "beside each other", boxes[0][2], (y0 + y1) / 2))
@@ -242,8 +250,8 @@ class Rolls:
 
 @dataclass(frozen=True)
 class Making:
-    """`repeats`: pages to be printed; `length_mm`: of stock, leaders and tails too; `waste`: the share of that stock
-    that is no label that was asked for; `outer_mm`: diameter of a full roll."""
+    """`repeats`: to be printed, whole pages of them; `length_mm`: of stock, leaders and tails too; `waste`: the share
+    of that stock that is no label that was asked for; `outer_mm`: diameter of a full roll."""
 
     repeats: int
     rolls: int
@@ -258,7 +266,7 @@ def making(web: Web, rolls: Rolls) -> Making:
     """How much of it is printed for so many labels. Labels on a roll are those of one lane where it is slit, of the
     whole web else; lanes are printed side by side, so that as many rolls become full together."""
     lanes = web.columns if rolls.slit else 1
-    a_repeat = web.labels // lanes
+    a_page = web.labels // lanes
     per_roll = rolls.per_roll or ceil(rolls.count / lanes)
     number = ceil(rolls.count / per_roll)
     on_last = rolls.count - (number - 1) * per_roll
@@ -266,15 +274,14 @@ def making(web: Web, rolls: Rolls) -> Making:
     sets = [per_roll] * (number // lanes) + ([per_roll if number % lanes > 1 else on_last] if number % lanes else [])
     if number % lanes == 0 and lanes == 1:
         sets[-1] = on_last
-    pages = [ceil(labels / a_repeat) for labels in sets]
-    repeats = sum(pages)
-    length = repeats * web.length_mm + len(sets) * (rolls.leader_mm + rolls.tail_mm)
+    pages = [ceil(labels / a_page) for labels in sets]
+    length = sum(pages) * web.length_mm + len(sets) * (rolls.leader_mm + rolls.tail_mm)
     used = rolls.count * web.label.width_mm * web.label.height_mm
     full = max(pages) * web.length_mm + rolls.leader_mm + rolls.tail_mm
     return Making(
-        repeats=repeats,
+        repeats=sum(pages) * web.repeats,
         rolls=number,
-        labels=repeats * web.labels,
+        labels=sum(pages) * web.labels,
         on_last_roll=on_last,
         length_mm=length,
         waste=1 - used / (web.width_mm * length),

@@ -293,8 +293,9 @@ def srgb_profile() -> bytes:
 
 def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
     """PDF operators for marks in their ink, codes, arrow and slug in full black (CMYK 0 0 0 1), and the strip of colour
-    patches; the black mark of a web. Marks that the art brings along are not printed a second time."""
-    black = f"q 0 0 0 1 k {drawn([ring(shapely.box(*plan.black))], 'f')} Q" if plan.black else ""
+    patches; the marks of a web. Marks that the art brings along are not printed a second time."""
+    boxes = " ".join(drawn([ring(shapely.box(*box))], "f") for box in plan.black)
+    black = f"q 0 0 0 1 k {boxes} Q" if boxes else ""
     if plan.own_marks and not plan.codes:
         return black
     parts = [black, f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]

@@ -150,6 +150,8 @@ class RunDocument(ColourWishes, Document):
     """A strip of colour patches is printed at the tail of every frame that has marks of ours."""
     rows_from: Literal["head", "tail"] = "head"
     """Where copies begin that are filled from rows: the first row is printed first, or last."""
+    cut_order: Literal["shortest", "rows"] = "shortest"
+    """In what order copies that are filled from rows are cut."""
     read_codes: Literal["some", "all"] = "some"
     """Which codes of rows are read back from the print files: some of every frame, or every one."""
     filled: dict[int, FilledDocument] = {}

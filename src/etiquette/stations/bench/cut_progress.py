@@ -12,6 +12,7 @@ from etiquette.core.finishing.lines import FinishLine
 from etiquette.files.contracts import TransformFile
 from etiquette.files.documents.sheets import ProgressDocument
 from etiquette.files.lines_svg import read_lines
+from etiquette.stations.cut_files import ranks_of
 from etiquette.stations.machines import CutterHere
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import cards_for
@@ -46,11 +47,19 @@ def motion_of(
 ) -> tuple[Motion, dict[Any, Any]]:
     """The motion for the lines `numbers` (all: None) bent by `transform` (None: as planned), and the tool cards."""
     lines = lines_of_sheet(shop, plate)
+    ranks = ranks_of(shop, plate, lines)
     chosen = list(range(len(lines))) if numbers is None else list(numbers)
     cards = motion_cards(shop, plate, cutter)
     carry = transform.to_transform() if transform else (lambda points: points)
     setting, media = cutter.setting, Media(plate.summary.plan.width_mm, cutter.setting.rollers)
-    motion = plan_motion([lines[number] for number in chosen], setting.profile, cards, carry, media=media)
+    motion = plan_motion(
+        [lines[number] for number in chosen],
+        setting.profile,
+        cards,
+        carry,
+        media=media,
+        ranks=None if ranks is None else [ranks[number] for number in chosen],
+    )
     strokes = tuple(replace(stroke, line=chosen[stroke.line]) for stroke in motion.strokes)
     return replace(motion, strokes=strokes), cards
 

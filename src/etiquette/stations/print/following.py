@@ -239,5 +239,6 @@ def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:
     profile = PROFILES["knife"]
     media = Media(plate.summary.plan.width_mm)
     lines = lines_on_sheet(shop, plate).lines
-    motion = plan_motion(lines, profile, tools, carry=lambda points: points + offset, media=media)
+    ranks = cut_files.ranks_of(shop, plate, lines)
+    motion = plan_motion(lines, profile, tools, carry=lambda points: points + offset, media=media, ranks=ranks)
     return hpgl(motion, profile, tools).encode()

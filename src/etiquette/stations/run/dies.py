@@ -1,14 +1,13 @@
 """Dies are taken in as drawings: which of their paths are the die the line rules say, else all that is drawn in thin
 strokes. A die is kept as its figures, under the name of its file."""
 
-from dataclasses import asdict
 from pathlib import PurePath
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.line_rules import sort_paths
-from etiquette.core.errors import JobError, NotThere
+from etiquette.core.errors import JobError
 from etiquette.core.planning.dies import Die, die_of
 from etiquette.files.vectors import read_vectors
 from etiquette.sandbox.art import read_art
@@ -25,15 +24,21 @@ def take(shop: Shop, content: bytes, file_name: str) -> None:
     if len(content) > MOST_BYTES:
         raise JobError("The drawing is larger than 50 MB.", file_name, "A die is a few lines: save them alone.")
     rules = shop.database.within(rules_of)
-    figures = asdict(_read(content, file_name, rules))
+    die = _read(content, file_name, rules)
+    figures = {
+        "label_width_mm": die.label.width_mm, "label_height_mm": die.label.height_mm, "corner_mm": die.label.corner_mm,
+        "columns": die.columns, "rows": die.rows, "gap_across_mm": die.gap_across_mm, "gap_along_mm": die.gap_along_mm,
+    }  # fmt: skip
     name = PurePath(file_name).stem[:120] or "Die"
 
     def keep(session: Session) -> None:
         row = session.scalar(select(KeptDie).where(KeptDie.name == name).with_for_update())
         if row is None:
-            session.add(KeptDie(name=name, figures=figures))
+            session.add(KeptDie(name=name, **figures))
         else:
-            row.figures = figures
+            for key, value in figures.items():
+                setattr(row, key, value)
+            row.away = False
 
     shop.database.within(keep)
 
@@ -45,11 +50,3 @@ def _read(content: bytes, file_name: str, rules: tuple) -> Die:  # type: ignore[
     drawn = read_vectors(page.vectors).paths
     caught = [one.path for one in sort_paths(drawn, rules).caught if one.kind in CUTS]
     return die_of([path for one in caught or [one for one in drawn if one.stroke] for path in one.paths], file_name)
-
-
-def take_away(session: Session, die_id: int) -> None:
-    """Webs that took its figures keep them. Raises NotThere."""
-    row = session.get(KeptDie, die_id)
-    if row is None:
-        raise NotThere("There is no such die.", f"die {die_id}", "Look at the list again.")
-    session.delete(row)

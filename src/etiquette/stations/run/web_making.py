@@ -58,6 +58,7 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
         document.to_look(),
         PlateWish(),
         document.cylinder.to_cylinder() if document.cylinder else None,
+        document.to_station_boxes(),
     )
     if wrong := disagreements(files):
         raise JobError(f"The files do not match. {' '.join(wrong)}", document.name, "Tell us: this is our mistake.")

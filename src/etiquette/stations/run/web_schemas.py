@@ -33,13 +33,13 @@ class FinisherAsked(Asked):
     rules: RulesOfMarkFile
 
 
-class FinisherShown(BaseModel):
+class FinisherOfWeb(BaseModel):
     id: int
     name: str
     rules: RulesOfMarkFile
 
 
-class DieShown(BaseModel):
+class DieOfWeb(BaseModel):
     id: int
     name: str
     figures: DieFile
@@ -118,6 +118,9 @@ class WebShown(BaseModel):
     turn_deg: float
     labels: list[LabelShown]
     mark: tuple[float, float, float, float] | None
+    station: list[tuple[float, float, float, float]]
+    """Marks of a rotary station, as boxes like the black mark's."""
+    page_mm: float
     sums: Sums
     clearances: list[Clearance]
     problems: list[Problem]

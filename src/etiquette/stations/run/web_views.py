@@ -9,15 +9,15 @@ from etiquette.core.costing.run_costs import Speed, ink_cost, ink_ml
 from etiquette.core.planning.web_feeding import severed
 from etiquette.core.planning.webs import applicator_problems, cuts, making, sums
 from etiquette.files.documents.webs import WebDocument
-from etiquette.files.web_file import DieFile, RulesOfMarkFile
+from etiquette.files.web_file import DieFile, LabelFile, RulesOfMarkFile
 from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.rows import printed_count
 from etiquette.stations.run import webs
 from etiquette.stations.run.web_schemas import (
     DesignOfWeb,
-    DieShown,
-    FinisherShown,
+    DieOfWeb,
+    FinisherOfWeb,
     LabelShown,
     MakingShown,
     Named,
@@ -37,14 +37,30 @@ def webs_listed(session: Session) -> list[WebListed]:
     return [WebListed(id=number, name=name or f"Web {number}") for number, name in rows]
 
 
-def finishers_shown(session: Session) -> list[FinisherShown]:
-    rows = session.scalars(select(Finisher).order_by(Finisher.name))
-    return [FinisherShown(id=row.id, name=row.name, rules=RulesOfMarkFile.model_validate(row.rules)) for row in rows]
+def finishers_shown(session: Session) -> list[FinisherOfWeb]:
+    rows = session.scalars(select(Finisher).where(~Finisher.away).order_by(Finisher.name))
+    return [FinisherOfWeb(id=row.id, name=row.name, rules=_rules(row)) for row in rows]
 
 
-def dies_shown(session: Session) -> list[DieShown]:
-    rows = session.scalars(select(KeptDie).order_by(KeptDie.name))
-    return [DieShown(id=row.id, name=row.name, figures=DieFile.model_validate(row.figures)) for row in rows]
+def _rules(row: Finisher) -> RulesOfMarkFile:
+    values = {name: getattr(row, name) for name in RulesOfMarkFile.model_fields}
+    return RulesOfMarkFile.model_validate({name: None if value == [] else value for name, value in values.items()})
+
+
+def dies_shown(session: Session) -> list[DieOfWeb]:
+    rows = session.scalars(select(KeptDie).where(~KeptDie.away).order_by(KeptDie.name))
+    return [DieOfWeb(id=row.id, name=row.name, figures=_figures(row)) for row in rows]
+
+
+def _figures(row: KeptDie) -> DieFile:
+    label = LabelFile(width_mm=row.label_width_mm, height_mm=row.label_height_mm, corner_mm=row.corner_mm)
+    return DieFile(
+        label=label,
+        columns=row.columns,
+        rows=row.rows,
+        gap_across_mm=row.gap_across_mm,
+        gap_along_mm=row.gap_along_mm,
+    )
 
 
 def web_shown(session: Session, web_id: int) -> WebShown:
@@ -72,6 +88,8 @@ def web_shown(session: Session, web_id: int) -> WebShown:
             for number, (x0, y0, x1, y1) in enumerate(cuts(web))
         ],
         mark=mark.box if mark else None,
+        station=document.to_station_boxes(),
+        page_mm=web.length_mm,
         sums=sums(web),
         clearances=document.to_clearances(),
         problems=document.problems(),
@@ -96,7 +114,7 @@ def _making(session: Session, document: WebDocument, filled: int, inks: dict[str
     mode = session.get(PrintMode, document.print_mode_id) if document.print_mode_id else None
     ink = cost = None
     if mode and inks is not None:
-        printed = made.repeats * document.to_web().length_mm * document.width_mm / 1e6
+        printed = made.repeats * document.to_web().step_mm * document.width_mm / 1e6
         ink = sum(ink_ml(inks, printed, Speed(mode.m2_per_hour, mode.ink_ml_m2)).values())
         cost = ink_cost(ink, session.get_one(Printer, mode.printer_id).ink_price_ml)
     return MakingShown(

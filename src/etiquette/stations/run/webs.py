@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.files.documents.webs import WebDocument
-from etiquette.files.web_file import LabelFile, RollsFile
+from etiquette.files.web_file import LabelFile, RollsFile, RulesOfMarkFile
 from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.store.models import Finisher, LabelWeb, Stock, WebPart
@@ -20,6 +20,8 @@ WEB_RECIPE = 1
 FIRST_GAP_MM = 4.0
 """Between labels of a new web, and twice its bleed: a strip of waste as wide as this comes off in one piece."""
 FIRST_WIDTH_MM = 200.0
+RANGES = ("width_mm", "height_mm", "left_mm", "bottom_mm")
+"""What a finisher asks as a least and a most: kept as a list, empty where there is no rule."""
 NARROW_MM = 10.0
 """A new web is no wider than its labels and this much on each side, where no stock says how wide it is."""
 
@@ -87,21 +89,15 @@ def key_of(document: WebDocument, states: Mapping[int, DesignState]) -> str:
     return hashlib.sha256(json.dumps([WEB_RECIPE, values, arts], sort_keys=True).encode()).hexdigest()
 
 
-def keep_finisher(session: Session, name: str, rules: dict[str, Any]) -> None:
+def keep_finisher(session: Session, name: str, rules: RulesOfMarkFile) -> None:
     """Under this name from now on."""
     row = session.scalar(select(Finisher).where(Finisher.name == name).with_for_update())
     if row is None:
-        session.add(Finisher(name=name, rules=rules))
-    else:
-        row.rules = rules
-
-
-def take_finisher_away(session: Session, finisher_id: int) -> None:
-    """Webs that took its rules keep them. Raises NotThere."""
-    row = session.get(Finisher, finisher_id)
-    if row is None:
-        raise NotThere("There is no such finisher.", f"finisher {finisher_id}", "Look at the list again.")
-    session.delete(row)
+        row = Finisher(name=name)
+        session.add(row)
+    for key, value in rules.model_dump(mode="json").items():
+        setattr(row, key, [] if value is None and key in RANGES else value)
+    row.away = False
 
 
 def parts_of_web(session: Session, web_id: int) -> list[WebPart]:

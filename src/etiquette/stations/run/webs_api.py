@@ -10,9 +10,9 @@ from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import edits
 from etiquette.stations.run import dies, tasks, webs
 from etiquette.stations.run.web_schemas import (
-    DieShown,
+    DieOfWeb,
     FinisherAsked,
-    FinisherShown,
+    FinisherOfWeb,
     OfWeb,
     WebAsked,
     WebEdit,
@@ -31,40 +31,27 @@ def list_webs(shop: ShopHere) -> list[WebListed]:
 
 
 @router.get("/finishers")
-def list_finishers(shop: ShopHere) -> list[FinisherShown]:
+def list_finishers(shop: ShopHere) -> list[FinisherOfWeb]:
     """What finishers ask of a black mark, under the shop's own names."""
     return within(shop, finishers_shown)
 
 
 @router.post("/finishers", dependencies=[needs(Right.KEEP)])
-def keep_finisher(shop: ShopHere, asked: FinisherAsked) -> list[FinisherShown]:
-    rules = asked.rules.model_dump(mode="json")
-    within(shop, lambda session: webs.keep_finisher(session, asked.name, rules))
-    return list_finishers(shop)
-
-
-@router.delete("/finishers/{finisher_id}", dependencies=[needs(Right.KEEP)])
-def take_finisher_away(shop: ShopHere, finisher_id: int) -> list[FinisherShown]:
-    within(shop, lambda session: webs.take_finisher_away(session, finisher_id))
+def keep_finisher(shop: ShopHere, asked: FinisherAsked) -> list[FinisherOfWeb]:
+    within(shop, lambda session: webs.keep_finisher(session, asked.name, asked.rules))
     return list_finishers(shop)
 
 
 @router.get("/dies")
-def list_dies(shop: ShopHere) -> list[DieShown]:
+def list_dies(shop: ShopHere) -> list[DieOfWeb]:
     return within(shop, dies_shown)
 
 
 @router.post("/dies", dependencies=[needs(Right.KEEP)])
-def take_die(shop: ShopHere, file: Annotated[UploadFile, File()]) -> list[DieShown]:
+def take_die(shop: ShopHere, file: Annotated[UploadFile, File()]) -> list[DieOfWeb]:
     """A die from its drawing (PDF, SVG, DXF): its labels, how they stand, the gaps between them."""
     content = file.file.read(dies.MOST_BYTES + 1)
     dies.take(shop, content, (file.filename or "die")[-200:].encode(errors="replace").decode())
-    return list_dies(shop)
-
-
-@router.delete("/dies/{die_id}", dependencies=[needs(Right.KEEP)])
-def take_die_away(shop: ShopHere, die_id: int) -> list[DieShown]:
-    within(shop, lambda session: dies.take_away(session, die_id))
     return list_dies(shop)
 
 

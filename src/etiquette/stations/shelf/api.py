@@ -36,6 +36,8 @@ FileKind = Literal[
     "print_mode",
     "tool_card",
     "colour_profile",
+    "finisher",
+    "die",
 ]
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 

@@ -24,7 +24,7 @@ from etiquette.stations.tools import fill_cards
 from etiquette.store.models import ColourProfile, Cutter, Printer, Roll, Stock
 
 ORDER = ("printer", "stock", "laminator", "cutter", "mark_set", "ink_colour", "roll", "colour_profile",
-         "print_mode", "tool_card")  # fmt: skip
+         "print_mode", "tool_card", "finisher", "die")  # fmt: skip
 """What others refer to comes first."""
 REFERENCES: dict[str, dict[str, type[Any]]] = {
     "roll": {"stock": Stock},

@@ -47,6 +47,8 @@ WORDS = {
     "print_mode": "Mode",
     "ink_colour": "Shop colour",
     "colour_profile": "Profile",
+    "finisher": "Finisher",
+    "die": "Die",
 }
 """What a new thing is called until it has a name, with a number behind."""
 USUAL: dict[str, dict[str, Any]] = {
@@ -59,6 +61,11 @@ USUAL: dict[str, dict[str, Any]] = {
         "dpi": 600.0, "passes": 8, "two_way": True, "m2_per_hour": 10.0, "ink_ml_m2": 10.0, "drying_minutes": 0.0,
     },
     "ink_colour": {"cyan": 0.0, "magenta": 0.0, "yellow": 0.0, "black": 100.0},
+    "finisher": {"width_mm": [3.0, 6.0], "height_mm": [3.0, 6.0], "left_mm": [5.0, 20.0], "bottom_mm": [0.0, 0.0]},
+    "die": {
+        "label_width_mm": 60.0, "label_height_mm": 40.0, "corner_mm": 2.0, "columns": 1, "rows": 1,
+        "gap_across_mm": 3.0, "gap_along_mm": 3.0,
+    },
 }  # fmt: skip
 """Where a new thing begins: round values of our own, each to be set as the shop's is."""
 MOST_NAMED = 3

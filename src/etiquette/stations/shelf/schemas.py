@@ -13,6 +13,8 @@ from etiquette.stations.set_up import Place
 from etiquette.stations.shelf.things import (
     ColourProfileShown,
     CutterShown,
+    DieShown,
+    FinisherShown,
     InkColourShown,
     LaminatorShown,
     MarkSetShown,
@@ -67,6 +69,8 @@ class ShelfShown(BaseModel):
     mark_set: list[MarkSetShown]
     colour_profile: list[ColourProfileShown]
     ink_colour: list[InkColourShown]
+    finisher: list[FinisherShown]
+    die: list[DieShown]
     mark_presets: list[str]
     """Names of mark sets that can be added."""
 

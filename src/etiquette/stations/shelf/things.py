@@ -13,6 +13,8 @@ from etiquette.files import shelf_file
 from etiquette.files.shelf_file import (
     Address,
     ColourProfileValues,
+    DieValues,
+    FinisherValues,
     InkColourValues,
     LaminatorValues,
     MarkSetValues,
@@ -111,6 +113,14 @@ class InkColourShown(InkColourValues, _Shown):
     pass
 
 
+class FinisherShown(FinisherValues, _Shown):
+    pass
+
+
+class DieShown(DieValues, _Shown):
+    pass
+
+
 @dataclass(frozen=True)
 class ThingKind:
     """A kind of thing: its table, what of it can be set, and what is shown."""
@@ -131,4 +141,6 @@ KINDS: dict[str, ThingKind] = {
     "print_mode": ThingKind(models.PrintMode, PrintModeValues, PrintModeShown),
     "colour_profile": ThingKind(models.ColourProfile, ColourProfileValues, ColourProfileShown),
     "ink_colour": ThingKind(models.InkColour, InkColourValues, InkColourShown),
+    "finisher": ThingKind(models.Finisher, FinisherValues, FinisherShown),
+    "die": ThingKind(models.KeptDie, DieValues, DieShown),
 }

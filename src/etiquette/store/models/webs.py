@@ -34,16 +34,40 @@ class Finisher(Base):
     __tablename__ = "finisher"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
-    rules: Mapped[dict[str, Any]]
+    width_mm: Mapped[list[float]] = mapped_column(JSON, default=list, server_default="[]")
+    """The least and the most, or the least alone; so with the next three, where nothing is no rule."""
+    height_mm: Mapped[list[float]] = mapped_column(JSON, default=list, server_default="[]")
+    left_mm: Mapped[list[float]] = mapped_column(JSON, default=list, server_default="[]")
+    bottom_mm: Mapped[list[float]] = mapped_column(JSON, default=list, server_default="[]")
+    bottom_from: Mapped[str] = mapped_column(String(10), default="bottom", server_default="bottom")
+    not_below_mark: Mapped[bool] = mapped_column(default=False, server_default="0")
+    right_of_mark_mm: Mapped[float | None]
+    right_free_mm: Mapped[float | None]
+    top_free_mm: Mapped[float | None]
+    longest_repeat_mm: Mapped[float | None]
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: not offered any more."""
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+    __mapper_args__ = {"version_id_col": version}
 
 
 class KeptDie(Base):
-    """A die, read from its drawing: its figures under the name of the file."""
+    """A die: what a web takes from it. One that was read from a drawing has the name of its file."""
 
     __tablename__ = "die"
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(120), unique=True)
-    figures: Mapped[dict[str, Any]]
+    label_width_mm: Mapped[float] = mapped_column(server_default="0")
+    label_height_mm: Mapped[float] = mapped_column(server_default="0")
+    corner_mm: Mapped[float] = mapped_column(server_default="0")
+    columns: Mapped[int] = mapped_column(server_default="0")
+    rows: Mapped[int] = mapped_column(server_default="0")
+    gap_across_mm: Mapped[float] = mapped_column(server_default="0")
+    gap_along_mm: Mapped[float] = mapped_column(server_default="0")
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: not offered any more."""
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
+    __mapper_args__ = {"version_id_col": version}
 
 
 class WebPart(Base):
