@@ -263,6 +263,22 @@ def test_labels_are_filled_from_rows_that_follow_each_other_on_each_roll(
     assert pdfium.PdfDocument(files["cut.pdf"])  # one repeat, as ever
 
 
+def test_labels_that_were_spoiled_are_made_again_with_what_was_on_them(shop: Shop, client: httpx.Client) -> None:
+    design = picture(shop, (236, 230, 214))
+    shown = client.get(f"/api/designs/{design}").json()
+    code = {"what": "code", "name": "Code", "says": "{Row}", "x_mm": 12, "y_mm": 2, "width_mm": 16, "height_mm": 16}
+    changes = {"rows": {"fields": [code], "left_out": [5]}, "due_count": 10}
+    asked = {"revision": shown["revision"], "words": "rows", "changes": changes}
+    assert client.post(f"/api/designs/{design}/edits", json=asked).status_code == 200
+    web = change(client, begun(client, design), only_rows="3, 5-6,10")
+    assert web["filled"] == 3  # the fifth is left out
+    assert read_pages(made(shop, client, web)["print.pdf"]) == [["3"], ["6"], ["10"]]
+    gone = change(client, client.get(f"/api/webs/{web['id']}").json(), only_rows="12")
+    assert [one["what"] for one in gone["problems"]] == ["There are rows 1 to 10; 12 was asked for."]
+    revision = {"revision": gone["revision"], "words": "rows", "changes": {"only_rows": "all but 3"}}
+    assert client.post(f"/api/webs/{web['id']}/edits", json=revision).status_code == 422
+
+
 def test_a_web_is_not_made_while_a_row_is_wrong(shop: Shop, client: httpx.Client) -> None:
     design = picture(shop, (236, 230, 214))
     shown = client.get(f"/api/designs/{design}").json()

@@ -14,6 +14,7 @@ from etiquette.core.artwork.raster import Picture, read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path as Line
+from etiquette.core.planning.web_rows import named_rows
 from etiquette.core.printing.filled import PictureOf
 from etiquette.core.production.filled_pages import FilledPages, spot_pages, spots_with_areas
 from etiquette.core.production.frames import FrameDesign, frame_design, spots_of
@@ -33,10 +34,10 @@ MOST_TOLD = 1_000
 
 def fill(file: FieldsFile, folder: Path, table: Path, out: Path, rows: str | None, check: bool) -> dict[str, Any]:
     """Write colour.pdf, a page a row, and the plates of white and clear into `out`; paths in `file` start at `folder`.
-    `rows`: “1-100”, “5”, “3-”; `check`: nothing is written, what is wrong is told. Raises JobError, also when anything
-    is wrong with a row."""
+    `rows`: “1-100”, “5, 8”, “3-”; `check`: nothing is written, what is wrong is told. Raises JobError, also when
+    anything is wrong with a row."""
     read = table_of(read_beside(table.parent, table.name), table.name, file.table.to_wish())
-    wanted = [one for one in _range(rows, read.count) if one not in set(file.leave_out)]
+    wanted = [one for one in named_rows(rows or "", read.count) if one not in set(file.leave_out)]
     filling = Filling(
         file.field_set(),
         [one.name for one in read.columns],
@@ -102,20 +103,6 @@ def _design(file: FieldsFile, folder: Path) -> FrameDesign:
     else:
         art, ready, size = from_vectors(wish, page, folder, outline(1, 1))
     return frame_design(art, outline(*size), box(0, 0, *size), spots_of(ready.spots, raised=False), 0.0)
-
-
-def _range(rows: str | None, count: int) -> range:
-    """Raises JobError."""
-    first, last = 1, count
-    if rows is not None:
-        low, dash, high = rows.partition("-")
-        try:
-            first, last = int(low or 1), int(high or count) if dash else int(low)
-        except ValueError:
-            raise JobError(f"“{rows}” names no rows.", "--rows", "Write 1-100, 5 or 3-.") from None
-    if not 1 <= first <= last <= count:
-        raise JobError(f"The table has rows 1 to {count}; {rows} was asked for.", "--rows", "Ask for some of them.")
-    return range(first, last + 1)
 
 
 def _picture_names(file: FieldsFile, folder: Path) -> list[str]:

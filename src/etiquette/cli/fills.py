@@ -12,7 +12,7 @@ def fill(
     fields: Path,
     table: Path,
     out: Annotated[Path, typer.Option("-o", "--out", help="The folder for the plates.")],
-    rows: Annotated[str | None, typer.Option(help="Some rows alone: 1-100, 5, 3-.")] = None,
+    rows: Annotated[str | None, typer.Option(help="Some rows alone: 1-100, or 5, 8, 30-.")] = None,
     check: Annotated[bool, typer.Option("--check", help="Tell what does not fit, and write nothing.")] = False,
 ) -> None:
     """Fill a design from the rows of a table, CSV or XLSX: a page for every row."""

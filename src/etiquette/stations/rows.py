@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.raster import Picture, read_picture
 from etiquette.core.errors import JobError, NotThere
+from etiquette.core.planning.web_rows import named_rows
 from etiquette.core.printing.filled import PictureOf
 from etiquette.core.variable.fields import Paint
 from etiquette.core.variable.filling import Filling, Trouble
@@ -105,13 +106,16 @@ def rows_of(shop: Shop, session: Session, state: DesignState) -> Rows | None:
     )
 
 
-def printed_count(session: Session, document: DesignDocument) -> int:
-    """How many copies of a design are filled from rows of their own; 0: all are alike."""
+def printed_count(session: Session, document: DesignDocument, only: str = "") -> int:
+    """How many copies of a design are filled from rows of their own, of all rows or `only` those that are named; 0: all
+    are alike. Raises JobError when rows are named that are not there."""
     rows = document.rows
     if rows is None or not rows.fields:
         return 0
     table = session.get(DataTable, rows.table_id) if rows.table_id else None
     count = table.note.count if table else min(document.due_count, MOST_ROWS)
+    if only:
+        return len(set(named_rows(only, count)) - set(rows.left_out))
     return count - len([one for one in rows.left_out if one <= count])
 
 

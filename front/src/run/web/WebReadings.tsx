@@ -7,7 +7,8 @@ import { figure, length, metres, useUnit } from "../../ui/units";
 import { Working } from "../../ui/Working";
 import { Mark } from "./Mark";
 import { StationMark } from "./StationMark";
-import { CutLook, Repeat, Rolls, Stock } from "./settings";
+import { Rolls } from "./Rolls";
+import { CutLook, Repeat, Stock } from "./settings";
 
 export type Station = ReturnType<typeof useWeb> & { web: Web };
 

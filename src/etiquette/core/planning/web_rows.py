@@ -4,9 +4,32 @@ from collections.abc import Sequence
 from math import ceil
 from typing import Literal
 
+from etiquette.core.errors import JobError
 from etiquette.core.planning.webs import Rolls, Web, cuts
 
 From = Literal["head", "tail"]
+MOST_NAMED = 200
+"""Stretches of rows that may be named."""
+
+
+def named_rows(words: str, count: int) -> list[int]:
+    """The rows that are named as “12, 15-18, 40-”, of a table of `count`, each once and in order; nothing named: all.
+    Raises JobError."""
+    if not words.strip():
+        return list(range(1, count + 1))
+    found: set[int] = set()
+    for part in words.split(",")[:MOST_NAMED]:
+        low, dash, high = (one.strip() for one in part.partition("-"))
+        try:
+            first, last = int(low or 1) if dash else int(low), (int(high or count) if dash else int(low))
+        except ValueError:
+            raise JobError(f"“{part.strip()}” names no rows.", words, "Write 12, 15-18 or 40-.") from None
+        if not 1 <= first <= last <= count:
+            raise JobError(
+                f"There are rows 1 to {count}; {part.strip()} was asked for.", words, "Ask for some of them."
+            )
+        found.update(range(first, last + 1))
+    return sorted(found)
 
 
 def row_places(

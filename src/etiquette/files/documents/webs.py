@@ -18,6 +18,8 @@ class WebDocument(WebValues, Document):
     print_mode_id: int | None = None
     rows_from: Literal["head", "tail"] = "head"
     """Where labels begin that are filled from rows: the first row is printed first on its roll, or last."""
+    only_rows: str = Field(default="", max_length=1000, pattern=r"^[0-9,\- ]*$")
+    """The rows that are printed, as “12, 15-18”, such as those that were spoiled; empty: all."""
 
 
 WebChanges = changes_of(WebDocument)

@@ -7,7 +7,7 @@ from dataclasses import replace
 from etiquette.core.cutting.web_pairs import WebFiles, placements
 from etiquette.core.errors import JobError
 from etiquette.core.planning.problem import Placement
-from etiquette.core.planning.web_rows import row_places
+from etiquette.core.planning.web_rows import named_rows, row_places
 from etiquette.core.printing.code_reading import codes_on_page
 from etiquette.core.printing.filled import PictureOf
 from etiquette.core.printing.filled_repeats import Filled, filled_repeats
@@ -27,12 +27,16 @@ def filled(
 ) -> WebFiles:
     """The pair with a print file of as many pages as the rows need. Raises JobError when anything is wrong with a row,
     or a code cannot be read from the file."""
-    web, across = document.to_web(), [str(one) for one in document.designs]
+    web, title, across = document.to_web(), document.name, [str(one) for one in document.designs]
     placed = placements(web, designs, across)
     by_page: dict[int, list[tuple[Placement, FilledCopy]]] = defaultdict(list)
     pictures: dict[str, PictureOf] = {}
     for name, one in rows.items():
-        numbers = one.printed()
+        wanted = set(named_rows(document.only_rows, one.count))
+        numbers = [number for number in one.printed() if number in wanted]
+        if not numbers:
+            what = f"None of the rows {document.only_rows} is printed: all are left out."
+            raise JobError(what, title, "Name others, or take them in again at Lines, Rows.")
         copies = filled_rows(one, numbers)
         where = row_places(web, document.to_rolls(), across, name, len(numbers), document.rows_from)
         for number, (page, label) in zip(numbers, where, strict=True):

@@ -1,13 +1,15 @@
 """What is shown of label webs."""
 
+from collections.abc import Mapping
 from dataclasses import asdict, replace
 
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.costing.run_costs import Speed, ink_cost, ink_ml
+from etiquette.core.errors import JobError
 from etiquette.core.planning.web_feeding import severed
-from etiquette.core.planning.webs import applicator_problems, cuts, making, sums
+from etiquette.core.planning.webs import Problem, applicator_problems, cuts, making, sums
 from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import DieFile, LabelFile, RulesOfMarkFile
 from etiquette.stations import designs, edits
@@ -72,7 +74,7 @@ def web_shown(session: Session, web_id: int) -> WebShown:
     mark, parts = document.to_mark(), webs.parts_of_web(session, web_id)
     sizes = loaded(session, Blob, (part.content_sha for part in parts))
     key = webs.key_of(document, states)
-    filled = sum(printed_count(session, one.document) for one in states.values())
+    filled, wrong = _filled(session, document, states)
     return WebShown(
         id=row.id,
         revision=row.revision,
@@ -92,7 +94,7 @@ def web_shown(session: Session, web_id: int) -> WebShown:
         page_mm=web.length_mm,
         sums=sums(web),
         clearances=document.to_clearances(),
-        problems=document.problems(),
+        problems=document.problems() + wrong,
         applicator=applicator_problems(web, document.to_rolls(), document.to_applicator()),
         making=_making(session, document, filled, row.inks),
         filled=filled,
@@ -103,6 +105,15 @@ def web_shown(session: Session, web_id: int) -> WebShown:
         modes=[Named(id=number, name=name) for number, name in session.execute(_modes(document)).tuples()],
         currency=session.scalar(select(Stock.currency).order_by(Stock.id).limit(1)) or "",
     )  # fmt: skip
+
+
+def _filled(session: Session, document: WebDocument, states: Mapping[int, DesignState]) -> tuple[int, list[Problem]]:
+    """Labels that have rows of their own, and why the rows that are named cannot be printed."""
+    try:
+        return sum(printed_count(session, one.document, document.only_rows) for one in states.values()), []
+    except JobError as error:
+        all_rows = sum(printed_count(session, one.document) for one in states.values())
+        return all_rows, [Problem(error.what, document.width_mm / 2, 0.0, error.do)]
 
 
 def _making(session: Session, document: WebDocument, filled: int, inks: dict[str, float] | None) -> MakingShown:

@@ -80,7 +80,7 @@ def change(session: Session, web_id: int, revision: int, words: str, changes: di
 def key_of(document: WebDocument, states: Mapping[int, DesignState]) -> str:
     """Names all that the files are made from."""
     filled = any(state.document.rows and state.document.rows.fields for state in states.values())
-    without = {"applicator", "stock_id", "print_mode_id", *(() if filled else ("rolls", "rows_from"))}
+    without = {"applicator", "stock_id", "print_mode_id", *(() if filled else ("rolls", "rows_from", "only_rows"))}
     values = document.model_dump(mode="json", exclude=without)
     arts = [
         [state.art.content_sha, state.lines_key, state.document.width_mm, state.document.model_dump(mode="json")]
