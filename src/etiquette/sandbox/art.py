@@ -6,17 +6,18 @@ alpha as PNG; for vector art each page by itself, a picture of it, and its paint
 
 import re
 import tempfile
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from etiquette.core.artwork.arrangement import Arrangement
+from etiquette.core.artwork.arrangement import Arrangement, Box
 from etiquette.core.artwork.forms import Form, form_of
 from etiquette.sandbox.door import Limits, ask
 from etiquette.sandbox.reading import REACHED
 
 if TYPE_CHECKING:
+    from etiquette.core.artwork.raster import Picture
     from etiquette.core.artwork.spot_inks import Plate, ShopInk
 
 PICTURES = Limits(seconds=60.0, bytes=4 << 30)
@@ -75,14 +76,19 @@ def _pages(
 ) -> tuple[list[ArtRead], int]:
     """Pages, and how many the file has in all."""
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
-
-        def look() -> None:
-            said = re.fullmatch(rb"(\d{1,6}) (\d{1,6})", (_written(folder, REACHED) or b"")[:20])
-            if said:
-                reached(int(said[1]), int(said[2]))
-
-        said = _read(job, Path(folder), content, note, look)
+        said = _read(job, Path(folder), content, note, _looked(folder, reached))
         return [_page(folder, one, content) for one in said["pages"]], said["count"]
+
+
+def _looked(folder: str, reached: Callable[[int, int], None]) -> Callable[[], None]:
+    """Asks how far the child has come."""
+
+    def look() -> None:
+        said = re.fullmatch(rb"(\d{1,6}) (\d{1,6})", (_written(folder, REACHED) or b"")[:20])
+        if said:
+            reached(int(said[1]), int(said[2]))
+
+    return look
 
 
 def _page(folder: str, note: dict[str, Any], content: bytes) -> ArtRead:
@@ -106,6 +112,31 @@ def arrange(content: bytes, name: str, arrangement: Arrangement) -> ArtRead:
     """The one picture or page in `content` turned, mirrored and cropped; a DXF becomes an SVG. Raises JobError."""
     (page,), _ = _pages("arrange", content, {"name": name, "arrangement": asdict(arrangement)})
     return page
+
+
+def read_pixels(content: bytes, name: str) -> "Picture":
+    """The picture in `content`. Raises JobError."""
+    import numpy as np
+
+    from etiquette.core.artwork.raster import Picture
+
+    with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
+        said = _read("pixels", Path(folder), content, {"name": name})
+        return Picture(np.load(Path(folder) / "pixels.npy", mmap_mode="r"), said["dpi"])
+
+
+def cut_up(
+    content: bytes, name: str, crops: Sequence[Box], reached: Callable[[int, int], None] = lambda *_: None
+) -> Iterator[ArtRead]:
+    """Parts of the picture in `content`, each cropped to a box in shares of it, from its top left. Raises JobError."""
+    with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
+        said = _read("cut up", Path(folder), content, {"name": name, "crops": crops}, _looked(folder, reached))
+        for one in said["pages"]:
+            number = one["page"]
+            picture = (Path(folder) / f"picture-{number}.png").read_bytes()
+            thumb = (Path(folder) / f"thumb-{number}.png").read_bytes()
+            size = (one["width_px"], one["height_px"])
+            yield ArtRead("picture", 0, picture, picture, thumb, None, *size, None, one["width_mm"], False)
 
 
 def pdf_of_postscript(content: bytes, name: str) -> bytes:

@@ -33,6 +33,8 @@ waits."""
 JOBS = {
     "take in": "etiquette.sandbox.reading:take_in",
     "arrange": "etiquette.sandbox.reading:arrange",
+    "pixels": "etiquette.sandbox.reading:pixels",
+    "cut up": "etiquette.sandbox.reading:cut_up",
     "postscript": "etiquette.sandbox.reading:postscript",
     "separate": "etiquette.sandbox.reading:separate",
     "preview": "etiquette.sandbox.drawing:draw_preview",

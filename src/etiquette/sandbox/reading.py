@@ -127,6 +127,41 @@ def arrange(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     return {"pages": [_take_in_page(folder, 0, form, page, pdf)], "count": 1}
 
 
+def pixels(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    """A picture as it is, not squeezed once more: of a large one that takes longer than all else."""
+    import numpy as np
+
+    from etiquette.core.artwork.raster import read_picture
+
+    picture = read_picture((folder / "art").read_bytes(), note["name"])
+    np.save(folder / "pixels.npy", picture.pixels)
+    return {"dpi": picture.dpi}
+
+
+def cut_up(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    """Parts of a picture, each as an arranged one would be: it is decoded once for all of them."""
+    import numpy as np
+    from PIL import Image
+
+    from etiquette.core.artwork.arranging import arranged_pixels
+    from etiquette.core.artwork.raster import read_picture
+    from etiquette.core.units import MM_PER_INCH
+
+    came = read_picture((folder / "art").read_bytes(), note["name"])
+    pages = []
+    for number, crop in enumerate(note["crops"]):
+        part = arranged_pixels(came.pixels, Arrangement(tuple(crop)))
+        plain = part if part[..., 3].min() < 255 else part[..., :3]
+        image = Image.fromarray(np.ascontiguousarray(plain))
+        image.save(folder / f"picture-{number}.png", compress_level=3, dpi=(came.dpi, came.dpi) if came.dpi else None)
+        image.thumbnail((THUMB_PIXELS, THUMB_PIXELS))
+        image.save(folder / f"thumb-{number}.png")
+        width = round(part.shape[1] / came.dpi * MM_PER_INCH, 4) if came.dpi else None
+        pages.append(_note("picture", number, (part.shape[1], part.shape[0]), None, width))
+        _tell(folder, number + 1, len(note["crops"]))
+    return {"pages": pages, "count": len(pages)}
+
+
 def _ground_is_told(picture: "Picture") -> bool:
     """Whether art can be told from its ground; a photograph that fills its frame has none."""
     from etiquette.core.finishing.coverage import find_ground

@@ -22,7 +22,8 @@ class Pen(Protocol):
 
 def figure(value: float, places: int = 4) -> str:
     """A number as short as it can be without losing `places` decimals; never `-0`."""
-    text = f"{value:.{places}f}".rstrip("0").rstrip(".")
+    text = f"{value:.{places}f}"
+    text = text.rstrip("0").rstrip(".") if places else text
     return "0" if text in ("-0", "") else text
 
 

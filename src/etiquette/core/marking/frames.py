@@ -82,6 +82,17 @@ class CodePlace:
 
 
 @dataclass(frozen=True)
+class Note:
+    """Words with the place where their line begins, and by how much it is turned, counter-clockwise."""
+
+    words: str
+    x: float
+    y: float
+    height_mm: float
+    turn_deg: float = 0.0
+
+
+@dataclass(frozen=True)
 class FramePlan:
     """Everything of a frame but its pieces, in run millimetres (x across from the left edge, y along from the leading
     edge). `shift` is what the work moves by from where it was nested. `code` names the frame; with `own_marks` the art
@@ -102,7 +113,9 @@ class FramePlan:
     strip: Strip | None = None
     """Colour patches, where they are wanted."""
     black: tuple[tuple[float, float, float, float], ...] = ()
-    """Solid boxes (x0, y0, x1, y1) by which a finisher or a rotary station knows where a web is."""
+    """Solid boxes (x0, y0, x1, y1): by which a finisher or a rotary station knows where a web is, where tiles meet."""
+    notes: tuple[Note, ...] = ()
+    """Words beside the work."""
 
     def inward(self, mark: Mark) -> tuple[int, int]:
         """The directions from a mark to the middle of the work."""

@@ -45,6 +45,8 @@ class PageArt:
     clip: Polygon
     under: PictureArt | None = None
     """Bleed, laid under the page."""
+    at: tuple[float, float] = (0.0, 0.0)
+    """Where the lower left corner of the page lies in design millimetres: the design may be a part of it."""
 
 
 @dataclass(frozen=True)
@@ -69,12 +71,18 @@ def ring(polygon: Polygon) -> Path:
     return Path.from_points(np.asarray(polygon.exterior.coords))
 
 
+def clipped(polygon: Polygon) -> str:
+    """Operators that keep what is painted to `polygon`, off its holes too."""
+    rings = [Path.from_points(np.asarray(one.coords)) for one in (polygon.exterior, *polygon.interiors)]
+    return drawn(rings, "W* n" if polygon.interiors else "W n")
+
+
 def points(mm: float) -> float:
     return round(mm / MM_PER_POINT, 4)
 
 
 def art_form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
-    clip = drawn([ring(art.clip)], "W n")
+    clip = clipped(art.clip)
     held = Dictionary()
     parts = [f"q {clip}"]
     picture = art if isinstance(art, PictureArt) else art.under
@@ -103,7 +111,9 @@ def _page(pdf: pikepdf.Pdf, art: PageArt) -> tuple[pikepdf.Object, str]:
         page.trimbox = page.cropbox  # the form is bounded by the trim box
         form = pdf.copy_foreign(page.as_form_xobject(handle_transformations=False))
     scale = art.width_mm / natural / MM_PER_POINT
-    return form, " ".join(figure(value * scale, 8) for value in frame)
+    placed = [value * scale for value in frame]
+    placed[4:] = [value + points(moved) for value, moved in zip(placed[4:], art.at, strict=True)]
+    return form, " ".join(figure(value, 8) for value in placed)
 
 
 def spot_form(pdf: pikepdf.Pdf, art: SpotArt, space: pikepdf.Object) -> pikepdf.Object:

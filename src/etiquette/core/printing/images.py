@@ -15,9 +15,16 @@ from etiquette.core.artwork.raster import Picture
 
 BAND_ROWS = 128
 """Rows are filtered in bands that fit the processor's cache."""
-LEVEL = 6
+LEVEL, LARGE_LEVEL = 6, 4
+LARGE_BYTES = 24 << 20
+"""From so many bytes on a picture is deflated at a third of the time and 7 % larger (measured on a noisy one)."""
 SAMPLES, SAMPLE_ROWS = 8, 16
 NO_WORSE = 1.02
+PNG_SIGN = b"\x89PNG\r\n\x1a\n"
+PLAIN_CHUNKS = {b"IEND", b"pHYs", b"tEXt", b"iTXt", b"zTXt", b"tIME", b"eXIf"}
+"""Chunks of a PNG that say nothing of its colours; its orientation (eXIf) is not followed in a PNG."""
+PNG_SPACES = {0: (Name.DeviceGray, 1), 2: (Name.DeviceRGB, 3)}
+LARGE_PNG_BYTES = 4 << 20
 SPACES = {"L": (Name.DeviceGray, 1), "RGB": (Name.DeviceRGB, 3), "CMYK": (Name.DeviceCMYK, 4)}
 PROFILE_SPACES = {1: b"GRAY", 3: b"RGB ", 4: b"CMYK"}
 UPRIGHT = 1
@@ -29,9 +36,10 @@ APP14, START_OF_FRAME, START_OF_SCAN = 0xEE, 0xC0, 0xDA
 
 def picture_stream(pdf: pikepdf.Pdf, picture: Picture, source: bytes | None = None) -> pikepdf.Object:
     """An image of `picture`, its transparency as a soft mask. `source`, the file it was read from, goes in as it is
-    when it is a JPEG that a PDF can hold; other files in their own inks or with a colour profile keep both,
-    losslessly."""
-    passed = (_passed_through(pdf, source) or _in_own_colours(pdf, source)) if source else None
+    when it is a JPEG or a plain PNG that a PDF can hold; other files in their own inks or with a colour profile keep
+    both, losslessly."""
+    ways = (_passed_through, _plain_png, _in_own_colours)
+    passed = next((made for way in ways if (made := way(pdf, source))), None) if source else None
     if passed is not None:
         return passed
     image = deflated(pdf, picture.pixels[..., :3], Name.DeviceRGB)
@@ -66,6 +74,31 @@ def _passed_through(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
     if inverted:
         stream.Decode = Array([1, 0] * 4)
     return pdf.make_indirect(stream)
+
+
+def _plain_png(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
+    """The rows of a large PNG as they lie in it, filtered and deflated: what a PDF's predictors are made for (ISO
+    32000-1, 7.4.4.4). Of 8 bits, RGB or grey, not interlaced, with nothing that says what its colours or its clear
+    parts are; None for any other, and for small ones, which are squeezed better here."""
+    if not source.startswith(PNG_SIGN) or len(source) < LARGE_PNG_BYTES:
+        return None
+    at, rows, header = len(PNG_SIGN), [], b""
+    while at + 12 <= len(source):
+        length, kind = int.from_bytes(source[at : at + 4], "big"), source[at + 4 : at + 8]
+        held = source[at + 8 : at + 8 + length]
+        if kind == b"IHDR":
+            header = held
+        elif kind == b"IDAT":
+            rows.append(held)
+        elif kind not in PLAIN_CHUNKS:
+            return None
+        at += 12 + length
+    depth, colour, *_, interlaced = header[8:13] if len(header) == 13 else (0, 0, 0)
+    if depth != 8 or colour not in PNG_SPACES or interlaced or not rows:
+        return None
+    space, channels = PNG_SPACES[colour]
+    width, height = (int.from_bytes(header[start : start + 4], "big") for start in (0, 4))
+    return _image(pdf, b"".join(rows), (width, height), channels, space)
 
 
 def _in_own_colours(pdf: pikepdf.Pdf, source: bytes) -> pikepdf.Object | None:
@@ -110,7 +143,15 @@ def _says_inverted(jpeg: bytes) -> bool:
 def deflated(pdf: pikepdf.Pdf, pixels: NDArray[np.uint8], space: pikepdf.Object) -> pikepdf.Object:
     """An image stream of (h, w, channels) uint8."""
     height, width, channels = pixels.shape
-    stream = pikepdf.Stream(pdf, _squeezed(filtered_rows(pixels)))
+    return _image(pdf, _squeezed(filtered_rows(pixels)), (width, height), channels, space)
+
+
+def _image(
+    pdf: pikepdf.Pdf, rows: bytes, size: tuple[int, int], channels: int, space: pikepdf.Object
+) -> pikepdf.Object:
+    """An image stream of filtered and deflated `rows`."""
+    width, height = size
+    stream = pikepdf.Stream(pdf, rows)
     stream.stream_dict.update(
         Dictionary(
             Type=Name.XObject,
@@ -136,7 +177,7 @@ def _squeezed(rows: NDArray[np.uint8]) -> bytes:
 
 
 def _deflate(rows: NDArray[np.uint8], strategy: int) -> bytes:
-    squeeze = zlib.compressobj(LEVEL, strategy=strategy)
+    squeeze = zlib.compressobj(LARGE_LEVEL if rows.size > LARGE_BYTES else LEVEL, strategy=strategy)
     return squeeze.compress(rows.tobytes()) + squeeze.flush()
 
 

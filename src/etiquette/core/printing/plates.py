@@ -18,10 +18,10 @@ from pikepdf import Array, Dictionary, Name
 from PIL import ImageCms
 from shapely import Polygon, affinity
 
-from etiquette.core.geometry.paths import Path
+from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import figure
 from etiquette.core.marking.codes import code_modules
-from etiquette.core.marking.frames import CodePlace, FramePlan
+from etiquette.core.marking.frames import CodePlace, FramePlan, Note
 from etiquette.core.marking.marks import MARK_INKS, MarkRecipe, mark_paths
 from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.marking.slugs import slug_outlines
@@ -295,7 +295,8 @@ def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
     """PDF operators for marks in their ink, codes, arrow and slug in full black (CMYK 0 0 0 1), and the strip of colour
     patches; the marks of a web. Marks that the art brings along are not printed a second time."""
     boxes = " ".join(drawn([ring(shapely.box(*box))], "f") for box in plan.black)
-    black = f"q 0 0 0 1 k {boxes} Q" if boxes else ""
+    words = " ".join(drawn(note_outlines(note), "f") for note in plan.notes)
+    black = f"q 0 0 0 1 k {boxes} {words} Q" if boxes or words else ""
     if plan.own_marks and not plan.codes:
         return black
     parts = [black, f"q {' '.join(figure(one) for one in MARK_INKS[recipe.ink])} k"]
@@ -310,6 +311,16 @@ def marks_and_codes(plan: FramePlan, recipe: MarkRecipe) -> str:
             place = " ".join(figure(points(value)) for value in (x, y, PATCH_MM, PATCH_MM))
             parts.append(f"{' '.join(figure(one) for one in inks)} k {place} re f")
     return "\n".join([*parts, "Q"])
+
+
+def note_outlines(note: Note) -> list[Path]:
+    turn = np.exp(1j * np.radians(note.turn_deg))
+
+    def placed(points: Points) -> Points:
+        turned = (points[:, 0] + 1j * points[:, 1]) * turn
+        return np.column_stack([turned.real + note.x, turned.imag + note.y])
+
+    return [path.mapped(placed) for path in slug_outlines(note.words, 0.0, 0.0, note.height_mm)]
 
 
 def code_squares(place: CodePlace) -> list[Path]:
