@@ -28,6 +28,7 @@ from etiquette.stations.run_edits import give_code, refuse_strangers
 from etiquette.stations.shelf import exchange
 from etiquette.stations.shelf.schemas import ThingNamed
 from etiquette.stations.shop import Shop
+from etiquette.stations.whole import of_wholes
 from etiquette.store.models import Art, Customer, Design, Frame, InkColour, Job, Laminator, Roll, Run, Stock, now
 
 NEEDED = ("stock", "roll", "printer", "laminator", "cutter", "mark_set", "print_mode", "ink_colour")
@@ -194,6 +195,7 @@ def _put(
         session.add(design)
         session.flush()
         made[number] = design.id
+    of_wholes(session, made)
     taken = Taken(job.id, list(made.values()), [*told, *file.left_out])
     for run in file.runs:
         taken.told += _put_run(shop, session, file, run, made, tables)
@@ -232,6 +234,7 @@ def _here(
         arranged=arranged.model_copy(update={"of": own.id}) if arranged else None,
         spot_inks={spot: ink(meant) for spot, meant in document.spot_inks.items()},
         replaced=[one.model_copy(update={"to": ink(one.to)}) for one in document.replaced],
+        tiles=document.tiles and document.tiles.model_copy(update={"stock_id": None}),
         rows=document.rows and document.rows.renamed(tables.get(document.rows.table_id or 0), ink),
         **plates,
         **of_art,

@@ -187,6 +187,8 @@ def lines_key(
     meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in inks.items()}
     by_hand = [chosen] if (chosen := document.by_hand()) else []
     parts = [LINE_RECIPE, art.content_sha, values, ruled, meant, *by_hand, *(["merged"] if document.merge_own else [])]
+    if document.tile:
+        parts.append(["tile", document.tile.model_dump(exclude={"of", "key"})])
     if document.marked and not art.vectors_sha:
         parts.append(document.marked_within)
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()

@@ -12,8 +12,10 @@ from sqlalchemy import bindparam, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
+from etiquette.core.geometry.polygons import offset
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.pages import plan_page
+from etiquette.core.marking.tile_marks import ROOM_MM, placed
 from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke
@@ -202,9 +204,17 @@ def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]
             )
         if document.laying == "page":
             outline = _page_of(state)
+        if document.laying == "each" and state.document.tile:  # with room for what stands beside it
+            outline = offset(rectangle_of(state), ROOM_MM, join="mitre")
         strictest = max(document.turning, state.document.turning, key=STRICTNESS.index)
         pieces[str(item.design_id)] = Piece(str(item.design_id), outline, item.count, TURNINGS[strictest])
     return pieces
+
+
+def turns_of(state: RunState) -> dict[str, float]:
+    """By how much pieces that lie one to a frame are turned: tiles as their whole says."""
+    tiles = {key: one.document.tile for key, one in state.designs.items() if one.document.tile}
+    return {str(key): tile.turn_deg for key, tile in tiles.items()} if state.document.laying == "each" else {}
 
 
 def _page_of(state: DesignState) -> Polygon:
@@ -290,7 +300,21 @@ def frame_plans(
             work = (0.0, 0.0, room_mm(document, kit)[0], _bed_end(document, work[3]))
         lead = document.start_along_mm if sheet == 0 or document.sheet_mm is not None else 0.0
         plans.append(frame_plan(equipment, sheet + 1, codes[sheet + 1], work, where_of(document, kit, lead)))
+    if document.laying == "each":
+        placed = {one.sheet: one for one in document.layout.to_placements()}
+        plans = [_beside(plan, placed[sheet], designs) for plan, sheet in zip(plans, sorted(bounds), strict=True)]
     return tuple(plans)
+
+
+def _beside(plan: FramePlan, placement: Placement, designs: dict[int, DesignState]) -> FramePlan:
+    """A frame with the ticks and the words of the tile on it."""
+    state = designs[int(placement.id)]
+    tile, width, height = state.document.tile, state.document.width_mm, state.height_mm
+    if tile is None or width is None or height is None:
+        return plan
+    (there,) = placed_on(plan, [placement])
+    boxes, note = placed(tile.marks((width, height)), there.rotation_deg, there.x_mm, there.y_mm)
+    return replace(plan, black=tuple(boxes), notes=(note,))
 
 
 def _page_plan(
@@ -309,7 +333,7 @@ def _page_plan(
 
 def weed_of_frame(state: RunState, pieces: dict[str, Piece], frame: int) -> list[Stroke]:
     """What helps weeding one frame (from 0), in the millimetres of its own print; nothing on a page as it came."""
-    if state.document.laying == "page":
+    if state.document.laying in ("page", "each"):
         return []
     here = placements_on_frame(state.document, state.plans, frame)
     outlines = [placed_outline(pieces[one.id], one) for one in here]

@@ -1,6 +1,6 @@
 """A job, a design or a run as a whole: done again, put away, or deleted with what belongs to it alone."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -66,7 +66,9 @@ def again(session: Session, kind: Whole, number: int) -> int:
     if isinstance(row, Job):
         return _job_again(session, row)
     if isinstance(row, Design):
-        return _design_again(session, row, row.job_id, f"{row.document.name[:LONGEST_NAME]}, again", ready=False)
+        made = _design_again(session, row, row.job_id, f"{row.document.name[:LONGEST_NAME]}, again", ready=False)
+        of_wholes(session, {row.id: made})
+        return made
     return _run_again(session, row)
 
 
@@ -86,9 +88,21 @@ def _job_again(session: Session, job: Job) -> int:
     )
     session.add(made)
     session.flush()
-    for design in job.designs:
-        _design_again(session, design, made.id, design.document.name, design.document.ready)
+    numbers = {
+        design.id: _design_again(session, design, made.id, design.document.name, design.document.ready)
+        for design in job.designs
+    }
+    of_wholes(session, numbers)
     return made.id
+
+
+def of_wholes(session: Session, numbers: Mapping[int, int]) -> None:
+    """Tiles among designs that were made anew belong to the new number of their whole, or to none."""
+    for number in numbers.values():
+        row = session.get_one(Design, number)
+        if row.document.tile:
+            tile = row.document.tile.model_copy(update={"of": numbers.get(row.document.tile.of, 0)})
+            row.document = row.document.with_(tile=tile)
 
 
 def _design_again(session: Session, design: Design, job_id: int, name: str, ready: bool) -> int:

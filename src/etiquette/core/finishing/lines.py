@@ -52,7 +52,9 @@ class FinishLine:
 @dataclass(frozen=True)
 class EdgeSettings:
     """How a line follows the edge of the art. Lengths in mm; `distance` is a difference of colour within which a pixel
-    is ground, None for what the noise on the rim says; `area` is (x, y, width, height) from the top left."""
+    is ground, None for what the noise on the rim says; `area` is (x, y, width, height) from the top left;
+    `page_rings`: instead of the whole page these are gone round, the outline first, then its holes, design
+    millimetres."""
 
     kind: Kind = "kiss"
     ground: str = "auto"
@@ -67,6 +69,7 @@ class EdgeSettings:
     join: Join = "round"
     smooth_mm: float = 0.0
     area: tuple[float, float, float, float] | None = None
+    page_rings: tuple[tuple[tuple[float, float], ...], ...] = ()
 
     @property
     def keeps_holes(self) -> bool:
@@ -192,9 +195,11 @@ def areas_from_share(share: Field, mm_per_px: float, tolerance_mm: float) -> lis
 
 
 def line_round_page(width_mm: float, height_mm: float, settings: EdgeSettings) -> Edged:
-    """The rectangle of the whole picture or page, offset and rounded as `settings` say. Raises JobError."""
-    plain = replace(settings, follow="edge", min_area_mm2=0.0, holes="fill", merge_mm=0.0, smooth_mm=0.0)
-    found = line_from_areas([shapely.box(0, 0, width_mm, height_mm)], plain)
+    """The rectangle of the whole picture or page, or what of it is a part, offset and rounded as `settings` say. Raises
+    JobError."""
+    rings = settings.page_rings
+    plain = replace(settings, follow="edge", min_area_mm2=0.0, holes="keep", merge_mm=0.0, smooth_mm=0.0)
+    found = line_from_areas([Polygon(rings[0], rings[1:]) if rings else shapely.box(0, 0, width_mm, height_mm)], plain)
     words = ["A rectangle round the whole of it: an edge of the art is not looked for."]
     return found._replace(report=replace(found.report, ground="none", warnings=words))
 

@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from etiquette.core.marking.frames import Note
+
 Box = tuple[float, float, float, float]
 ROOM_MM = 12.0
 """Free round a tile for its ticks and its words: letters of 3 mm in a line of their own, and as much as a hand trims
@@ -57,3 +59,19 @@ def words_of(name: str, number: int, count: int, row: int, column: int, rows: in
         [*([f"row {row} of {rows}"] if rows > 1 else []), *([f"column {column} of {columns}"] if columns > 1 else [])]
     )
     return f"{name} · tile {number} of {count}{f' · {where}' if where else ''} · this is its foot"
+
+
+def placed(marks: TileMarks, turn_deg: float, dx: float, dy: float) -> tuple[list[Box], Note]:
+    """`marks` where their tile lies: turned about its lower left corner by quarters, then moved."""
+    turn = round(turn_deg / 90) % 4
+
+    def there(x: float, y: float) -> tuple[float, float]:
+        for _ in range(turn):
+            x, y = -y, x
+        return x + dx, y + dy
+
+    boxes = []
+    for x0, y0, x1, y1 in marks.ticks:
+        (a, b), (c, d) = there(x0, y0), there(x1, y1)
+        boxes.append((min(a, c), min(b, d), max(a, c), max(b, d)))
+    return boxes, Note(marks.words, *there(*marks.words_at), WORDS_MM, 90.0 * turn)

@@ -1,6 +1,7 @@
 """Pieces in straight rows: columns and rows, or as many as fit, centred or from the edge, every other row shifted by
 half a step if wanted. Plain arithmetic on the boxes round the pieces, so it is exact."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -86,17 +87,22 @@ def _stood(row: Row, rotation_deg: float, known: int, frame: int, y: float) -> l
     ]
 
 
-def pages(problem: Problem) -> Layout:
-    """Every copy by itself, as it is: one to a frame. Whether it has room is for its frame to say."""
+def one_each(problem: Problem, turns: Mapping[str, float] = {}) -> Layout:
+    """Every copy by itself, as it is or turned by `turns` (degrees, by piece): one to a frame. Whether it has room is
+    for its frame to say."""
     places = [(piece, copy) for piece in problem.pieces for copy in range(1, piece.count + 1)]
-    length = sum(piece.outline.bounds[3] for piece, _ in places)
+    boxes = {one.id: rotate(one.outline, turns.get(one.id, 0.0), origin=(0, 0)).bounds for one in problem.pieces}
+    length = sum(boxes[piece.id][3] - boxes[piece.id][1] for piece, _ in places)
     area = sum(piece.outline.area for piece, _ in places)
     return Layout(
         length_mm=length,
         utilisation=area / (problem.width_mm * length) if length else 0.0,
         seconds=0.0,
         stopped="optimal",
-        placements=tuple(Placement(piece.id, copy, frame, 0.0, 0.0, 0.0) for frame, (piece, copy) in enumerate(places)),
+        placements=tuple(
+            Placement(piece.id, copy, frame, -boxes[piece.id][0], -boxes[piece.id][1], turns.get(piece.id, 0.0))
+            for frame, (piece, copy) in enumerate(places)
+        ),
         unplaced=(),
     )
 

@@ -196,7 +196,7 @@ def ready_page(
             round_it, report, specks, _ = line_round_page(*size, edge)
         else:
             round_it, report, specks, _ = line_from_areas(areas, edge, progress)
-        own = [*round_it, *caught]
+        own = round_it if edge.page_rings else [*round_it, *caught]  # a part of a page is cut to that part alone
         report = _with_all(own, report)
     lines, report = _completed(own, report, settings)
     strokes = [path.mapped(partial(np.multiply, scale)) for suspect in page.sorted.suspects for path in suspect.paths]

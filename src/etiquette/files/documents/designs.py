@@ -16,6 +16,7 @@ from etiquette.core.production.designs import DesignSettings, LineChange, SpotSe
 from etiquette.files.documents.colours import ColourWishes
 from etiquette.files.documents.document import Document, changes_of
 from etiquette.files.documents.fields import RowsDocument
+from etiquette.files.documents.tiles import TileDocument, TilesDocument
 
 GROUND = r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$"
 
@@ -106,7 +107,8 @@ class DesignDocument(ColourWishes, Document):
     art_id: int
     arranged: Arranged | None = None
     width_mm: float | None = Field(default=None, ge=0.5, le=20_000)
-    due_count: int = Field(default=12, ge=1, le=100_000)
+    due_count: int = Field(default=12, ge=0, le=100_000)
+    """0: its tiles are due instead of it."""
     kind: Kind = "kiss"
     ground: str = Field(default="auto", pattern=GROUND)
     distance: float | None = Field(default=None, ge=0, le=100)
@@ -153,6 +155,10 @@ class DesignDocument(ColourWishes, Document):
     """A page that brings its marks along is a frame by itself."""
     rows: RowsDocument | None = None
     """What makes its copies differ; None: they are all alike."""
+    tiles: TilesDocument | None = None
+    """How it is taken apart; None: it is not."""
+    tile: TileDocument | None = None
+    """Of which design it is a part; None: it is whole."""
     ready: bool = False
 
     @field_validator("marked")
@@ -191,6 +197,7 @@ class DesignDocument(ColourWishes, Document):
     def settings(self) -> EdgeSettings:
         names = EdgeSettings.__dataclass_fields__
         values = {name: getattr(self, name) for name in names if name in type(self).model_fields}
+        values["page_rings"] = tuple(tuple(ring) for ring in self.tile.rings) if self.tile else ()
         return EdgeSettings(**{**values, "follow": "edge" if self.follow == "none" else self.follow})
 
     def more_lines(self) -> list[MoreLine]:

@@ -117,8 +117,8 @@ class RunDocument(ColourWishes, Document):
     improve_seconds: float = Field(default=40.0, ge=0, le=3600)
     """How long a better layout is looked for in the background; 0: not at all."""
     items: list[RunItem] = []
-    laying: Literal["nest", "grid", "bed", "page"] = "nest"
-    """Pages that bring their own marks are laid one to a frame, as they are."""
+    laying: Literal["nest", "grid", "bed", "each", "page"] = "nest"
+    """Each: one to a frame, so are tiles laid. Pages that bring their own marks are laid so too, as they are."""
     page_codes: bool = False
     """A code of ours stands before and behind every such page."""
     grid: GridDocument = GridDocument()

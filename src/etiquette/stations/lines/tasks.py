@@ -1,6 +1,7 @@
 """The tasks of Lines."""
 
 from etiquette.stations.lines.rows_schemas import RowsChecked
+from etiquette.stations.lines.tiles_schemas import SeamsFound, TilesMade
 from etiquette.stations.schemas import LinesFound, OfDesign
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
@@ -18,3 +19,17 @@ def check_rows(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[RowsChec
     from etiquette.stations.lines import rows
 
     return rows.check(shop, wanted, report)
+
+
+@task("find seams")
+def find_seams(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[SeamsFound]:
+    from etiquette.stations.lines import tiling
+
+    return tiling.find_seams(shop, wanted, report)
+
+
+@task("make tiles")
+def make_tiles(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[TilesMade]:
+    from etiquette.stations.lines import tiling
+
+    return tiling.make_tiles(shop, wanted, report)

@@ -118,6 +118,9 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         lines = file.lines if file and is_cut else []
         areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
+        tile = design.document.tile
+        if tile and state.document.laying == "each":  # all of it is printed but its openings
+            outline, past = designs.rectangle_of(design).difference(tile.openings()), 0.0
         ready = frame_design(art_of(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
         corrections = (design.document.correction(), state.document.correction())
         made[str(design_id)] = replace(ready, changes=changes_of(design.replaced, corrections, converted))

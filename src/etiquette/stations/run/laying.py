@@ -76,6 +76,10 @@ def key_of(placement: Placement | PlacementFile) -> str:
 
 
 def _refuse_pages(state: RunState) -> None:
+    if state.document.laying == "each":
+        raise JobError(
+            "Each piece lies on a frame of its own, in its middle.", state.document.name, "Change how pieces are laid."
+        )
     if state.document.laying == "page":
         raise JobError(
             "Pages that bring their own marks stay as they came.", state.document.name, "Change how many there are."

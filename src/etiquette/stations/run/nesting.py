@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.planning.bed_plans import bed_plan
-from etiquette.core.planning.grids import GridWish, grid, pages
+from etiquette.core.planning.grids import GridWish, grid, one_each
 from etiquette.core.planning.problem import Layout, Piece, Placement, Problem
 from etiquette.files.contracts import LayoutFile
 from etiquette.stations import edits, line_finding, run_edits, runs
@@ -164,8 +164,8 @@ def _laid(state: RunState, problem: Problem, progress: "Progress") -> Layout:
     longest = runs.longest_frame_mm(state)
     if state.document.laying == "grid":
         return grid(problem, GridWish(**state.document.grid.model_dump()), longest)
-    if state.document.laying == "page":
-        return pages(problem)
+    if state.document.laying in ("page", "each"):
+        return one_each(problem, runs.turns_of(state))
     if state.document.laying == "bed":
         return bed_plan(problem, runs.bed_wish(state.document), longest)
     return nest_in_frames(problem, longest, progress)

@@ -25,7 +25,8 @@ def _pieces_shown(shop: Shop, state: runs.RunState) -> list[PieceShown]:
     for item in document.items:
         design = state.designs[item.design_id]
         outline = designs.outline_of_design(shop, design)
-        is_whole = document.laying == "page" or (outline is None and document.way == "only")
+        of_tile = document.laying == "each" and design.document.tile is not None
+        is_whole = document.laying == "page" or of_tile or (outline is None and document.way == "only")
         if is_whole and design.document.width_mm:
             outline = designs.rectangle_of(design)
         width = design.document.width_mm or 0.0
