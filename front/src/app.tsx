@@ -12,6 +12,7 @@ const Job = lazy(() => import("./floor/Job"));
 const Records = lazy(() => import("./floor/Records"));
 const Jobs = lazy(() => import("./floor/Jobs"));
 const Lines = lazy(() => import("./lines/Lines"));
+const TilesStation = lazy(() => import("./lines/tiles/TilesStation"));
 const RowsStation = lazy(() => import("./lines/rows/RowsStation"));
 const Run = lazy(() => import("./run/Run"));
 const WebStation = lazy(() => import("./run/web/WebStation"));
@@ -50,6 +51,7 @@ export function App() {
               <Route path="/floor/job/:id" element={<Job />} />
               <Route path="/floor/records" element={<Records />} />
               <Route path="/lines/:id/rows" element={<RowsStation />} />
+              <Route path="/lines/:id/tiles" element={<TilesStation />} />
               <Route path="/lines/:id?" element={<Lines />} />
               <Route path="/run/web" element={<Webs />} />
               <Route path="/run/web/:id" element={<WebStation />} />

@@ -23,6 +23,7 @@ def faults(page: Page) -> list[str]:
         "floor/records",
         "lines",
         "rows",
+        "tiles",
         "run",
         "run/web",
         "web",
@@ -50,6 +51,12 @@ def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, 
         revision = api.ask("GET", f"/designs/{design}")["revision"]
         api.ask("POST", f"/designs/{design}/edits", json={"revision": revision, **changes})
         view = f"lines/{design}/rows"
+    if view == "tiles":
+        design = api.ask("GET", "/designs")[0]["id"]
+        revision = api.ask("GET", f"/designs/{design}")["revision"]
+        if api.ask("GET", f"/tiles/{design}")["document"] is None:
+            api.ask("POST", f"/tiles/{design}", json={"revision": revision})
+        view = f"lines/{design}/tiles"
     page_on.goto(f"{running.url}/{view}{first.get(view, '')}")
     page_on.get_by_role("main").wait_for()
     page_on.get_by_role("heading").first.wait_for()

@@ -20,7 +20,8 @@ from etiquette.stations.plate_sets import lines_of_plate
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, KeptFile, Plate
+from etiquette.store.models import Design, KeptFile, Plate, Roll, Stock
+from tests.server.test_statements import counted
 from tests.stations.shop_floor import do, emptied, fill_shelf
 
 
@@ -231,3 +232,31 @@ def test_a_job_with_tiles_goes_into_another_shop(shop: Shop, wall: int) -> None:
 
     whole, tiles = shop.database.within(there)
     assert sorted(tiles) == sorted(designs) and shown(shop, whole).fresh
+
+
+def test_however_many_stocks_there_are_they_take_no_more_statements(shop: Shop, wall: int) -> None:
+    change(shop, wall, media_mm=220.0)
+
+    def asked() -> tuple[int, int]:
+        with counted(shop) as said:
+            told = shown(shop, wall)
+        return len(said), len(told.stocks)
+
+    def more(session: Any) -> None:
+        for number in range(20):
+            stock = Stock(
+                name=f"Felt {number}",
+                width_mm=700.0 + number,
+                price_m2=1,
+                currency="EUR",
+                tolerance_mm=0.3,
+                takes_film=bool(number % 2),
+            )
+            session.add(stock)
+            session.flush()
+            session.add(Roll(name=f"Roll {number}", stock_id=stock.id, length_mm=9000.0, remaining_mm=9000.0))
+
+    few = asked()
+    shop.database.within(more)
+    many = asked()
+    assert many[1] == few[1] + 20 and many[0] == few[0]

@@ -73,10 +73,19 @@ export function LinesReadings({ station, opener, send }: Props) {
           taking={station.picking === "white" || station.picking === "clear" ? station.picking : null}
         />
       </Fold>
-      <Section title="Copies">
+      <Section title="Copies and tiles">
         <Link to={`/lines/${design.id}/rows`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">
           {document.rows?.fields.length ? "Filled from rows: fields and table" : "Make every copy different: names, numbers, codes"}
         </Link>
+        {document.tile ? (
+          <Link to={`/lines/${document.tile.of}/tiles`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">
+            Tile {document.tile.number} of {document.tile.whole}
+          </Link>
+        ) : (
+          <Link to={`/lines/${design.id}/tiles`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">
+            {document.tiles ? "Taken apart: its tiles" : "Larger than the stock: take it apart into tiles"}
+          </Link>
+        )}
       </Section>
       <UseRecipe name="lines recipe" use={station.useRecipe} from={{ design_id: design.id }} />
       <Fold name="lines marks" title="Marks it brings along" closed={!document.own_marks}>

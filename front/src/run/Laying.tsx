@@ -25,6 +25,7 @@ export function LayingSection({ run, change }: Props) {
           ["nest", "nested by their shapes"],
           ["grid", "in a straight grid"],
           ["bed", "on the places of a bed"],
+          ["each", "one to a frame"],
           ...(run.bring_marks || laying === "page" ? [["page", "pages as they came"] as ["page", string]] : []),
         ]}
         why="A grid is quick to weed and to count; nesting takes less stock; a bed plan prints one piece on every blank that lies there."

@@ -14,7 +14,7 @@ import { ItemRow, PlaceSection, StockSection, WeedSection } from "./settings";
 import { RowsSection, SpacingSection } from "./Spacing";
 import type { Station } from "./useStation";
 
-const LAY_WORDS = { grid: "Lay the grid", bed: "Lay the bed plan", page: "Lay the pages" } as const;
+const LAY_WORDS = { grid: "Lay the grid", bed: "Lay the bed plan", page: "Lay the pages", each: "Lay one to a frame" } as const;
 
 /** What is to be read and set of a run: its figures, the next step, the chosen pieces, designs, room, machines, cost. */
 export function RunReadings({ station }: { station: Station }) {

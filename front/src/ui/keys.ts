@@ -38,6 +38,15 @@ export const KEY_SHEET: [string, [string, string][]][] = [
     ],
   ],
   [
+    "Tiles",
+    [
+      ["E C", "even seams, where least is cut"],
+      ["T", "tint what is busy"],
+      ["W K", "draw a window, what stays whole"],
+      ["Enter", "next step"],
+    ],
+  ],
+  [
     "Rows",
     [
       ["← →", "the row before, the next"],

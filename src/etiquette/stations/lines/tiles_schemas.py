@@ -44,8 +44,6 @@ class TileShown(BaseModel):
     row: int
     column: int
     d: str
-    at: tuple[float, float]
-    """A place inside it, mm from the top left."""
     width_mm: float
     height_mm: float
     box: tuple[float, float, float, float]

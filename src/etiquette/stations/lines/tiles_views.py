@@ -54,12 +54,11 @@ def _tile(tile: Tile, height_mm: float, off: bool, made: dict[int, Design]) -> T
     pen = SvgPen(height_mm)
     for ring in (tile.outline.exterior, *tile.outline.interiors):
         Path.from_points(np.asarray(ring.coords)[:-1]).draw(pen)
-    x, y = tile.outline.representative_point().coords[0]
     x0, y0, x1, y1 = tile.printed
     left, low, right, top = tile.outline.bounds
     there = made.get(tile.number)
     return TileShown(
-        number=tile.number, row=tile.row, column=tile.column, d=pen.data, at=(round(x, 2), round(height_mm - y, 2)),
+        number=tile.number, row=tile.row, column=tile.column, d=pen.data,
         width_mm=round(right - left, 2), height_mm=round(top - low, 2),
         box=(round(x0, 2), round(height_mm - y1, 2), round(x1 - x0, 2), round(y1 - y0, 2)),
         off=off, design_id=there.id if there else None,
@@ -72,9 +71,9 @@ def _runs(session: Session, design_ids: list[int]) -> list[int]:
 
 
 def _stocks(session: Session) -> list[StockFor]:
-    rows = session.scalars(select(Stock).where(~Stock.away).order_by(Stock.name).limit(STOCKS_SHOWN))
-    rooms = ((row, tiling.room_on(session, row.id)) for row in rows)
-    return [StockFor(id=row.id, name=row.name, room_mm=room) for row, room in rooms if room and room >= 50]
+    there = tiling.rooms(session)
+    rows = session.scalars(select(Stock).where(Stock.id.in_(there)).order_by(Stock.name).limit(STOCKS_SHOWN))
+    return [StockFor(id=row.id, name=row.name, room_mm=there[row.id]) for row in rows]
 
 
 def tint_of(shop: Shop, session: Session, design_id: int) -> bytes:

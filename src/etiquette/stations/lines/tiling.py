@@ -4,7 +4,7 @@ part of the whole. So a tile has lines, plates, a frame, a count and a history l
 import hashlib
 import json
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -26,7 +26,8 @@ from etiquette.stations.lines.taking_in import keep_art
 from etiquette.stations.lines.tiles_schemas import SeamsFound, TilesMade
 from etiquette.stations.schemas import OfDesign
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Roll
+from etiquette.store.models import Design, Laminator, Roll, Stock
+from etiquette.store.rows import loaded
 from etiquette.tasks.task import Outcome, Report
 
 TILE_RECIPE = 1
@@ -37,6 +38,8 @@ NOT_OF_A_TILE: dict[str, Any] = {
     "turning": "none", "ready": True, "kind": "through", "join": "mitre",
 }  # fmt: skip
 """What a tile has otherwise than its whole."""
+NARROWEST_MM = 50.0
+"""No tile is narrower."""
 OF_THE_WHOLE_ALONE = {"name", "art_id", "width_mm", "due_count", "ready", "tiles", "tile"}
 
 
@@ -69,25 +72,31 @@ def apart(state: DesignState, document: TilesDocument) -> Apart:
         return Apart(wish, seams, (), error)
 
 
-def room_on(session: Session, stock_id: int) -> float | None:
-    """How wide a tile may be printed on a stock, between the marks of a run as it would begin there, with its ticks;
-    None: there is no roll of it."""
-    roll = session.scalar(select(Roll).where(Roll.stock_id == stock_id, ~Roll.away).limit(1))
-    if roll is None:
-        return None
-    document = run_edits.first_document(session, roll, "tiles", [])
-    return round(room_mm(document, kit_of(session, document))[0] - 2 * ROOM_MM, 1)
+def rooms(session: Session) -> dict[int, float]:
+    """How wide a tile may be printed on each stock that there is a roll of, between the marks of a run as it would
+    begin there, with its ticks; narrower ones are left out."""
+    there = session.scalars(select(Roll).where(~Roll.away).order_by(Roll.id)).all()
+    if not there:
+        return {}
+    document = run_edits.first_document(session, there[0], "tiles", [])
+    kit, film = kit_of(session, document), session.get(Laminator, document.laminator_id or 0)
+    stocks = loaded(session, Stock, (roll.stock_id for roll in there))
+    kits = (replace(kit, stock=one, laminator=film if one.takes_film else None) for one in stocks.values())
+    found = {one.stock.id: round(room_mm(document, one)[0] - 2 * ROOM_MM, 1) for one in kits if not one.stock.away}
+    return {number: room for number, room in found.items() if room >= NARROWEST_MM}
 
 
 def begin(session: Session, design_id: int, revision: int) -> None:
-    """Take a design apart as the widest stock allows. Raises JobError, Stale."""
+    """Take a design apart for the stock of its job, else for the widest white one. Raises JobError, Stale."""
     state = state_of(session, design_id)
-    stocks = list(session.scalars(select(Roll.stock_id).where(~Roll.away).distinct().order_by(Roll.stock_id)))
-    rooms = [(room, stock) for stock in stocks if (room := room_on(session, stock)) and room >= 50]
-    fitting = max(rooms, default=None)
+    there, of_job = rooms(session), state.design.job.stock_id
+    stocks = loaded(session, Stock, there)
+    fitting = max(
+        ((one.id == of_job, one.ground == "white", there[one.id], one.id) for one in stocks.values()), default=None
+    )
     fresh = TilesDocument(copies=max(1, state.document.due_count))
     if fitting:
-        fresh = fresh.model_copy(update={"media_mm": fitting[0], "stock_id": fitting[1]})
+        fresh = fresh.model_copy(update={"media_mm": fitting[2], "stock_id": fitting[3]})
     put(session, design_id, revision, "taken apart", fresh)
 
 
@@ -102,8 +111,8 @@ def change(session: Session, design_id: int, revision: int, words: str, changes:
     state = state_of(session, design_id)
     now = state.document.tiles or TilesDocument()
     if changes.get("stock_id") is not None:
-        room = room_on(session, changes["stock_id"])
-        if room is None or room < 50:
+        room = rooms(session).get(changes["stock_id"])
+        if room is None:
             raise JobError("There is no roll of this stock, or no room on it.", "stock", "Choose another one.")
         changes = {"media_mm": room, **changes}
     elif "media_mm" in changes:

@@ -182,7 +182,7 @@ def _art(shop: Shop, state: RunState) -> list[Check]:
         if dpi is not None and dpi < LOW_DPI:
             low.append(f"{name} ({dpi:.0f})")
         bleed = design.lines.summary.bleed if design.lines else None
-        if bleed and bleed.short_mm > 0.5:
+        if bleed and bleed.short_mm > 0.5 and design.document.tile is None:  # a tile ends at its seam
             short.append(f"{name} ({bleed.short_mm:.0f} mm of its line)")
         if design.lines and design.lines.print_sha:
             missing, transparent = _page_facts(shop.blobs.read(design.lines.print_sha))
