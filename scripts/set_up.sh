@@ -24,7 +24,8 @@ need_debian() { # package:program or package:/file ...
 need_programs() { # what Etiquette itself runs
   need_debian mariadb-server-core:mariadbd mariadb-server-core:mariadb-install-db mariadb-client-core:my_print_defaults \
     ghostscript:gs librsvg2-bin:rsvg-convert fonts-dejavu-core:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf \
-    fonts-noto-core:/usr/share/fonts/truetype/noto/NotoSans-Regular.ttf
+    fonts-noto-core:/usr/share/fonts/truetype/noto/NotoSans-Regular.ttf \
+    liblouis20:/usr/share/doc/liblouis20/copyright liblouis-data:/usr/share/liblouis/tables/en-ueb-g2.ctb
 }
 
 unchanged() { # stamp file ...: true when the files are as they were when the stamp was written

@@ -13,6 +13,7 @@ from etiquette.cli.fills import fill
 from etiquette.cli.lines import contour, lines
 from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
+from etiquette.cli.signs import braille
 from etiquette.cli.tiling import tiles
 from etiquette.cli.webs import web
 from etiquette.core.errors import JobError
@@ -34,7 +35,7 @@ def main() -> None:
         raise SystemExit(1) from None
 
 
-for command in (contour, lines, nest, plates, tiles, web, fill, align, cut, ask, plot):
+for command in (contour, lines, nest, plates, tiles, braille, web, fill, align, cut, ask, plot):
     app.command()(command)
 app.command("print")(print_file)
 

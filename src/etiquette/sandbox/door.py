@@ -44,6 +44,7 @@ JOBS = {
     "unpack": "etiquette.sandbox.packed:unpack",
     "table": "etiquette.sandbox.tables:read",
     "font": "etiquette.sandbox.fonts:read",
+    "braille": "etiquette.sandbox.braille:read",
     "codes seen": "etiquette.sandbox.codes:look",
     "read codes": "etiquette.sandbox.codes:read",
     "profile": "etiquette.sandbox.profiles:read",
