@@ -1,4 +1,5 @@
 import { memo, useEffect, useRef, useState } from "react";
+import type { Braille } from "../api/useBraille";
 import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
@@ -274,6 +275,9 @@ const Drawing = memo(function Drawing({
           opacity={view === "lines" ? 0.55 : view === "bleed" ? 0.8 : view === "white" || view === "clear" ? 0.35 : 1}
           style={{ imageRendering: scale > 40 ? "pixelated" : "auto" }}
         />
+        {design.document.braille && (view === "lines" || view === "print") && (
+          <BrailleDots braille={design.document.braille} size={[artWidth, artHeight]} mirrored={design.document.second_surface} />
+        )}
         {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
         {(view === "white" || view === "clear") && design[view] && (
           <path
@@ -291,6 +295,18 @@ const Drawing = memo(function Drawing({
     </svg>
   );
 });
+
+/** Every dot where it stands: on the front, as it is read, whatever side the art is printed on. */
+function BrailleDots({ braille, size: [width, height], mirrored }: { braille: Braille; size: [number, number]; mirrored: boolean }) {
+  return (
+    <g role="img" aria-label={`Braille: ${braille.cells}`} className="fill-ink stroke-white" strokeWidth={0.12}>
+      {braille.dots.map(([x, y]) => {
+        const across = braille.x_mm + x;
+        return <circle key={`${x} ${y}`} cx={mirrored ? width - across : across} cy={height - braille.y_mm - y} r={braille.dot_mm / 2} />;
+      })}
+    </g>
+  );
+}
 
 /** A ring round the place of a finding, and what it is. */
 function Callout({ finding, x, y, width }: { finding: Finding; x: number; y: number; width: number }) {

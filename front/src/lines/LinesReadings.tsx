@@ -9,6 +9,7 @@ import { Fold, Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { UseRecipe } from "../ui/UseRecipe";
 import { Working } from "../ui/Working";
+import { BrailleSection } from "./BrailleSection";
 import { ColourSettings } from "./ColourSettings";
 import { EdgeSettings } from "./EdgeSettings";
 import { movedBy, withEdit } from "./edits";
@@ -72,6 +73,9 @@ export function LinesReadings({ station, opener, send }: Props) {
           take={station.setPicking}
           taking={station.picking === "white" || station.picking === "clear" ? station.picking : null}
         />
+      </Fold>
+      <Fold name="lines braille" title="Braille" closed={!document.braille}>
+        <BrailleSection design={design} keep={station.keep} />
       </Fold>
       <Section title="Copies and tiles">
         <Link to={`/lines/${design.id}/rows`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">

@@ -131,6 +131,7 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
           ["colour", "colour"],
           ["clear", "clear"],
           ["height", "height"],
+          ["braille", "braille"],
         ],
       },
       {

@@ -66,7 +66,7 @@ class PrinterValues(Values):
     severs: bool
     sever_mm: float = Field(default=0, ge=0, le=200)
     has_knife: bool
-    plates: list[PlateName] = Field(default=["colour", "white", "clear"], min_length=1, max_length=5)
+    plates: list[PlateName] = Field(default=["colour", "white", "clear"], min_length=1, max_length=6)
     white_goes: Literal["under", "over", "either"] = "either"
 
 

@@ -22,7 +22,7 @@ from etiquette.stations.floor import api as floor
 from etiquette.stations.floor import jobs_api, money_api, whole_api
 from etiquette.stations.floor.lamps import LampWatcher
 from etiquette.stations.lines import api as lines
-from etiquette.stations.lines import rows_api, rules_api, tiles_api
+from etiquette.stations.lines import rows_api, rules_api, signs_api, tiles_api
 from etiquette.stations.lines.taking_progress import Takings
 from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
@@ -40,6 +40,7 @@ ROUTES = (
     money_api,
     lines,
     rows_api,
+    signs_api,
     tiles_api,
     rules_api,
     run,

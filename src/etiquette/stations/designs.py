@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 import shapely
-from shapely import Polygon
+from shapely import Point, Polygon
 from sqlalchemy import or_, select
 from sqlalchemy.orm import Session, joinedload
 
@@ -271,6 +271,18 @@ def own_marks_of(state: DesignState) -> tuple[MarkRecipe, list[tuple[float, floa
         count=("2", "3", "4", "more")[min(len(held.places), 5) - 2],  # type: ignore[arg-type]
     )
     return recipe, [(x * scale, y * scale) for x, y in held.places]
+
+
+def dots_of(state: DesignState) -> list[Polygon]:
+    """The dots of a design's braille, in design millimetres. Art that is printed on the back of its stock is mirrored,
+    and its dots with it: their plate is turned over as a whole, so that they are read on the front."""
+    held, width = state.document.braille, state.document.width_mm
+    if held is None or width is None:
+        return []
+    across = [x + held.x_mm for x, _ in held.dots]
+    if state.document.second_surface:
+        across = [width - x for x in across]
+    return [Point(x, y + held.y_mm).buffer(held.dot_mm / 2) for x, (_, y) in zip(across, held.dots, strict=True)]
 
 
 def plate_areas_of(shop: Shop, state: DesignState, plate: Plate) -> list[Polygon]:

@@ -14,7 +14,7 @@ from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Points
 from etiquette.files.documents.plates import ColourNote
 from etiquette.files.lines_svg import LinesFile, read_lines
-from etiquette.stations import runs
+from etiquette.stations import designs, runs
 from etiquette.stations.copies import has_its_rows, row_of_copies
 from etiquette.stations.kits import Kit
 from etiquette.stations.rows import rows_key
@@ -52,10 +52,16 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         *(["corrected", [asdict(one) for one in corrections]] if any(corrections) else []),
         *(["replaced", [[asdict(to) for to in one] for one in replaced]] if any(replaced) else []),
         *(["strip"] if state.document.strip else []),
+        *(["braille", said] if any(said := [_braille(one) for one in state.designs.values()]) else []),
         *_filled(state, frame),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def _braille(design: designs.DesignState) -> list[object] | None:
+    held = design.document.braille
+    return [held.model_dump(), design.document.second_surface] if held else None
 
 
 def _filled(state: runs.RunState, frame: int) -> list[object]:
@@ -106,6 +112,7 @@ def plate_files(plate: Plate) -> dict[str, str]:
         "colour": plate.pdf_sha,
         "clear": plate.clear_sha,
         "height": plate.height_sha,
+        "braille": plate.braille_sha,
     }
     return {name: sha for name in plate.summary.order if (sha := held[name])}
 

@@ -16,6 +16,8 @@ def needed_plates(state: RunState) -> tuple[PlateName, ...]:
             needed.add("white")
         if design.lines and design.lines.clear_sha:
             needed.add("height" if design.document.clear_raised else "clear")
+        if design.document.braille:
+            needed.add("braille")
     return in_order(needed, _seen_through(state))
 
 

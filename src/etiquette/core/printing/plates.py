@@ -56,12 +56,13 @@ PATCH_ROUND_MM = 1.0
 """White beyond the feed arrow and the slug."""
 
 
-SpotInk = Literal["Primer", "White", "Clear", "Height"]
+SpotInk = Literal["Primer", "White", "Clear", "Height", "Braille"]
 SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
     "Primer": (0.0, 0.05, 0.05, 0.06),
     "White": (0.12, 0.04, 0.0, 0.0),
     "Clear": (0.0, 0.12, 0.25, 0.0),
     "Height": (0.0, 0.25, 0.12, 0.0),
+    "Braille": (0.25, 0.0, 0.0, 0.25),
 }
 """How a screen shows the ink where it stands for itself, CMYK; a press uses the name."""
 
@@ -71,7 +72,7 @@ class PlateWish:
     """How plates are written. `half_turn`: the whole sheet turned by 180°; `patches`: white under marks and codes, for
     clear or dark stock; `primer`: primer under all that is printed; `profile`: the ICC profile of the output intent,
     None for sRGB; `intent`: what becomes of colours that its inks cannot reach, and with `black_point` the art's black
-    becomes their darkest."""
+    becomes their darkest; `mirrored`: seen from the other side of the stock, which is turned over its long edge."""
 
     half_turn: bool = False
     patches: bool = False
@@ -80,6 +81,7 @@ class PlateWish:
     profile_name: str = "sRGB"
     intent: Intent | None = None
     black_point: bool = False
+    mirrored: bool = False
 
 
 @dataclass(frozen=True)
@@ -125,14 +127,15 @@ def spot_plate(content: FrameContent, ink: SpotInk, wish: PlateWish = PlateWish(
 
 
 def one_file(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
-    """Colour and spots on one page. Spots are drawn last and multiplied: they take no colour away, and a screen
-    that does not know them shows the colours."""
+    """Colour and spots on one page, all but braille, whose plate is its own. Spots are drawn last and multiplied: they
+    take no colour away, and a screen that does not know them shows the colours."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
         page.place(_colour_forms(pdf, content), "/D", content.fills)
         page.draw(marks_and_codes(content.plan, content.recipe))
         for ink in SPOT_LOOKS:
-            page.place_spot(ink, over=True)
+            if ink != "Braille":
+                page.place_spot(ink, over=True)
         return page.written(content.title)
 
 
@@ -172,6 +175,8 @@ class _Page:
             how = Name.ON if wish.black_point else Name.OFF
             self._states.Colour = Dictionary(Type=Name.ExtGState, UseBlackPtComp=how)
             self._drawn.append(f"/{PDF_INTENTS[wish.intent]} ri /Colour gs")
+        if wish.mirrored:
+            self._drawn.append(f"-1 0 0 1 {figure(size[0])} 0 cm")
         if wish.half_turn:
             self._drawn.append(f"-1 0 0 -1 {figure(size[0])} {figure(size[1])} cm")
 
@@ -229,6 +234,8 @@ class _Page:
                     plan.width_mm - left,
                     plan.length_mm - low,
                 )
+            if self._wish.mirrored:
+                left, right = plan.width_mm - right, plan.width_mm - left
             return Array([points(value / unit) for value in (left, low, right, top)])
 
         page = Dictionary(

@@ -35,7 +35,7 @@ from etiquette.core.printing.recolouring import Change, recoloured_plate
 from etiquette.core.production.designs import Areas
 
 Box = tuple[float, float, float, float]
-SPOTS: tuple[SpotInk, ...] = ("Primer", "White", "Clear", "Height")
+SPOTS: tuple[SpotInk, ...] = ("Primer", "White", "Clear", "Height", "Braille")
 
 
 @dataclass(frozen=True)
@@ -89,9 +89,10 @@ def frame_design(
     return FrameDesign(art, lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in SPOTS})
 
 
-def spots_of(areas: Areas, raised: bool) -> Mapping[SpotInk, Sequence[Polygon]]:
-    """The areas of a design by the ink that fills them; clear that is `raised` is built up in passes."""
-    return {"White": areas.get("white", ()), "Height" if raised else "Clear": areas.get("clear", ())}
+def spots_of(areas: Areas, raised: bool, dots: Sequence[Polygon] = ()) -> Mapping[SpotInk, Sequence[Polygon]]:
+    """The areas of a design by the ink that fills them; clear that is `raised` is built up in passes; `dots` of
+    braille."""
+    return {"White": areas.get("white", ()), "Height" if raised else "Clear": areas.get("clear", ()), "Braille": dots}
 
 
 def work_of(bounds: Sequence[Box]) -> Box:
@@ -161,17 +162,19 @@ def frame_files(
     companion: bool = False,
     names: Mapping[Kind, str] = {},
     fills: Fills | None = None,
+    from_behind: bool = False,
 ) -> FrameFiles:
     """Everything of one frame. `placements` on its print; `together`: the other inks as spots of the colour file;
     `companion`: also a PDF with the finish lines as layers, called by `names`; `fills`: what differs from copy to
-    copy."""
+    copy; `from_behind`: colours are on the back and seen through the stock, braille is on its front."""
     arts = {name: one.art for name, one in designs.items()}
     spots = {ink: {name: one.spots[ink] for name, one in designs.items()} for ink in SPOTS}
     if wish.primer:  # wherever any ink may fall
         spots["Primer"] = {name: SpotArt((art.clip,), art.clip) for name, art in arts.items()}
     content = FrameContent(arts, spots, placements, plan, recipe, title, fills)
     colour, kept = _recoloured(one_file(content, wish) if together else colour_plate(content, wish), designs, content)
-    plates = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}
+    plates: dict[SpotInk, bytes | None] = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}
+    plates["Braille"] = spot_plate(content, "Braille", replace(wish, mirrored=from_behind))
     lines = frame_lines(designs, placements, weed)
     whole = None
     if companion:

@@ -13,6 +13,7 @@ from etiquette.core.finishing.more_lines import JOINED_WITHIN_MM, Course, MoreLi
 from etiquette.core.finishing.spot_areas import Extent
 from etiquette.core.marking.marks import Shape
 from etiquette.core.production.designs import DesignSettings, LineChange, SpotSettings
+from etiquette.files.documents.braille import BrailleDocument
 from etiquette.files.documents.colours import ColourWishes
 from etiquette.files.documents.document import Document, changes_of
 from etiquette.files.documents.fields import RowsDocument
@@ -155,6 +156,7 @@ class DesignDocument(ColourWishes, Document):
     """A page that brings its marks along is a frame by itself."""
     rows: RowsDocument | None = None
     """What makes its copies differ; None: they are all alike."""
+    braille: BrailleDocument | None = None
     tiles: TilesDocument | None = None
     """How it is taken apart; None: it is not."""
     tile: TileDocument | None = None

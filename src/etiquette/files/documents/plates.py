@@ -13,8 +13,8 @@ from etiquette.core.marking.strips import Strip
 from etiquette.core.printing.intents import Intent
 from etiquette.files.documents.document import Document, Upgrade, Values
 
-PlateName = Literal["primer", "white", "colour", "clear", "height"]
-FROM_THE_STOCK_UP: tuple[PlateName, ...] = ("primer", "white", "colour", "clear", "height")
+PlateName = Literal["primer", "white", "colour", "clear", "height", "braille"]
+FROM_THE_STOCK_UP: tuple[PlateName, ...] = ("primer", "white", "colour", "clear", "height", "braille")
 
 
 def in_order(plates: Collection[PlateName], seen_through: bool) -> tuple[PlateName, ...]:

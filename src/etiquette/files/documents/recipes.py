@@ -11,7 +11,7 @@ from etiquette.files.documents.runs import RunDocument
 
 ABOUT_ONE_ART = frozenset(
     ("name", "art_id", "arranged", "width_mm", "due_count", "area", "line_edits", "white_art_id", "clear_art_id",
-     "spot_inks", "replaced", "picked", "own_marks", "rows", "tiles", "tile", "ready")
+     "spot_inks", "replaced", "picked", "own_marks", "rows", "braille", "tiles", "tile", "ready")
 )  # fmt: skip
 """Of a design, what says something about its very art, and so is no choice for others."""
 ABOUT_ONE_RUN = frozenset(

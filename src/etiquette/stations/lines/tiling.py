@@ -181,6 +181,9 @@ def make_tiles(shop: Shop, wanted_of: OfDesign, report: Report) -> Outcome[Tiles
             state.document.name,
             "Lay both into one file in the program they came from.",
         )
+    if state.document.braille:
+        what = "A sign with braille is not taken apart: its dots would be cut."
+        raise JobError(what, state.document.name, "Take its braille away first.")
     made = apart(state, document)
     if made.wrong:
         raise made.wrong

@@ -47,7 +47,13 @@ from etiquette.tasks.task import Outcome, Report
 SAMPLE = 200
 """Codes of a frame that are read back, about, where not all are."""
 MOST_NAMED = 20
-NAMES: dict[SpotInk, PlateName] = {"Primer": "primer", "White": "white", "Clear": "clear", "Height": "height"}
+NAMES: dict[SpotInk, PlateName] = {
+    "Primer": "primer",
+    "White": "white",
+    "Clear": "clear",
+    "Height": "height",
+    "Braille": "braille",
+}
 
 
 def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade]:
@@ -121,7 +127,8 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         tile = design.document.tile
         if tile and state.document.laying == "each":  # all of it is printed but its openings
             outline, past = designs.rectangle_of(design).difference(tile.openings()), 0.0
-        ready = frame_design(art_of(shop, design), lines, outline, spots_of(areas, design.document.clear_raised), past)
+        spots = spots_of(areas, design.document.clear_raised, designs.dots_of(design))
+        ready = frame_design(art_of(shop, design), lines, outline, spots, past)
         corrections = (design.document.correction(), state.document.correction())
         made[str(design_id)] = replace(ready, changes=changes_of(design.replaced, corrections, converted))
     return made
@@ -153,7 +160,16 @@ def _made(
         document.half_turn, state.stock.ground != "white", state.stock.primer, **_printed_by(shop, state.kit)
     )
     files = frame_files(
-        made, placements, plan, recipe, title, wish, weed, together=document.files == "one", fills=fills
+        made,
+        placements,
+        plan,
+        recipe,
+        title,
+        wish,
+        weed,
+        together=document.files == "one",
+        fills=fills,
+        from_behind=any(one.document.second_surface for one in state.designs.values()),
     )
     if document.standard == "pdf/x-4":
         files = to_pdfx4(files, title, now())
@@ -245,6 +261,7 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
         white_sha=spot("White"),
         clear_sha=spot("Clear"),
         height_sha=spot("Height"),
+        braille_sha=spot("Braille"),
         lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
         preview_sha=shop.blobs.put(session, made.preview, "image/png"),
         summary=made.summary,

@@ -57,6 +57,7 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *_marks(shop, session, state),
         *([knife] if (knife := knife_check(shop, session, state)) else []),
         *_art(shop, state),
+        *_braille(state),
         *reprint_checks(session, state),
         *_yes(state),
         *_rows(session, state),
@@ -172,6 +173,21 @@ def _codes(session: Session, state: RunState) -> list[Check]:
     if known == len(set(codes)) == len(codes):
         return [Check("good", "Codes used nowhere else: " + ", ".join(codes))]
     return [Check("stop", "A frame code is not unique")]
+
+
+def _braille(state: RunState) -> list[Check]:
+    """Whether dots lie on their signs, and that somebody has to read them."""
+    found, names = [], []
+    for design in state.designs.values():
+        held, width, height = design.document.braille, design.document.width_mm, design.height_mm
+        if held is None or width is None or height is None:
+            continue
+        names.append(design.document.name)
+        x0, y0, x1, y1 = held.box
+        if x0 < 0 or y0 < 0 or x1 > width or y1 > height:
+            found.append(Check("stop", f"The braille of {design.document.name} reaches off the sign: move it at Lines"))
+    proof = Check("look", f"Braille on {', '.join(names)}: has a reader of braille proofed it?")
+    return [*found, proof] if names else []
 
 
 def _art(shop: Shop, state: RunState) -> list[Check]:

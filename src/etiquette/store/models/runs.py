@@ -99,6 +99,7 @@ class Plate(Base):
     white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     height_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    braille_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """PDFs of the other plates, in register with the colour; None where a run has none."""
     lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))

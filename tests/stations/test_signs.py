@@ -1,0 +1,166 @@
+"""Braille on a sign goes into a plate of its own, in register with its colours; on the back of clear stock colours are
+mirrored and dots are not. Plates are read by pikepdf and PDFium."""
+
+from io import BytesIO
+from typing import Any
+
+import numpy as np
+import pikepdf
+import pypdfium2 as pdfium
+import pytest
+from PIL import Image, ImageDraw
+from sqlalchemy import select
+
+from etiquette.core.errors import JobError
+from etiquette.stations import edits, line_finding, run_edits, runs
+from etiquette.stations.lines import signs, taking_in, tiling
+from etiquette.stations.lines.signs_schemas import BrailleAsked
+from etiquette.stations.lines.taking_in import ArrangeStep
+from etiquette.stations.print import plating
+from etiquette.stations.print.preflight import preflight
+from etiquette.stations.run import nesting
+from etiquette.stations.shop import Shop
+from etiquette.store.models import Design, Plate, Printer, Run
+from tests.stations.shop_floor import do, fill_shelf
+
+MM = 25.4 / 72
+
+
+@pytest.fixture
+def sign(shop: Shop) -> int:
+    """A cabin sign of 120 × 60 mm, blue with a red bar at its left."""
+
+    def shelf(session: Any) -> None:
+        fill_shelf(session)
+        for printer in session.scalars(select(Printer)):
+            printer.plates = ["white", "colour", "clear", "braille"]
+
+    shop.database.within(shelf)
+    picture = Image.new("RGB", (480, 240), (30, 60, 120))
+    ImageDraw.Draw(picture).rectangle((0, 0, 60, 240), fill=(200, 30, 30))
+    out = BytesIO()
+    picture.save(out, "PNG")
+    wanted = {"width_mm": 120.0, "due_count": 1, "follow": "page", "offset_mm": 0.0, "ready": True}
+    (made,) = taking_in.take_in(shop, out.getvalue(), "cabin.png", None, wanted)
+    return made
+
+
+def put(shop: Shop, design: int, text: str = "CABIN 12", **more: Any) -> Any:
+    number = shop.database.within(lambda session: edits.locked(session, "design", design).revision)
+    signs.put(shop, design, BrailleAsked(revision=number, text=text, **more))
+    return held(shop, design)
+
+
+def held(shop: Shop, design: int) -> Any:
+    return shop.database.within(lambda session: session.get_one(Design, design).document.braille)
+
+
+def plated(shop: Shop, design: int) -> Plate:
+    do(shop, line_finding.find_lines, design_id=design)
+    run = shop.database.within(lambda session: run_edits.create(session, "Signs", [{"design_id": design, "count": 1}]))
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    (plate,) = do(shop, plating.make_plates, run_id=run)["plate_ids"]
+    return shop.database.within(lambda session: session.get_one(Plate, plate))
+
+
+def dots_on(shop: Shop, plate: Plate) -> np.ndarray:
+    """Middles (n, 2) of what PDFium draws of the plate of braille, mm from its lower left corner."""
+    page = pdfium.PdfDocument(shop.blobs.read(plate.braille_sha))[0]
+    seen = np.asarray(page.render(scale=400 / 72).to_pil().convert("L")) < 235
+    from scipy import ndimage
+
+    labels, count = ndimage.label(seen)
+    places = np.array(ndimage.center_of_mass(seen, labels, range(1, count + 1)))
+    return np.column_stack([places[:, 1], seen.shape[0] - places[:, 0]]) * 25.4 / 400
+
+
+def test_dots_stand_on_a_plate_of_their_own_in_register(shop: Shop, sign: int) -> None:
+    made = put(shop, sign, x_mm=30.0, y_mm=12.0)
+    assert made.cells == "⠉⠁⠃⠔⠀⠼⠁⠃" and made.back == "cabin 12" and made.box[:2] == (30, 12)
+    plate = plated(shop, sign)
+    assert plate.summary.order[-1] == "braille"
+    with pikepdf.open(BytesIO(shop.blobs.read(plate.braille_sha))) as pdf:
+        named = [str(one[1]) for one in pdf.objects if isinstance(one, pikepdf.Array) and str(one[0]) == "/Separation"]
+        assert named == ["/Braille"]
+        box = [float(value) * MM for value in pdf.pages[0].mediabox]
+    assert box[2:] == pytest.approx([plate.summary.plan.width_mm, plate.summary.plan.length_mm], abs=0.01)
+    x0, y0, *_ = plate.summary.plan.work
+    asked = np.array(made.dots) + [x0 + 30, y0 + 12]
+    found = dots_on(shop, plate)
+    order = np.lexsort(found.round(1).T), np.lexsort(asked.round(1).T)
+    assert len(found) == len(asked) and np.abs(found[order[0]] - asked[order[1]]).max() < 0.08
+
+
+def test_dots_are_on_the_front_where_colours_are_on_the_back(shop: Shop, sign: int) -> None:
+    """Art is mirrored, as it is printed on the back; turned over its long edge, the stock has the dots where the sign
+    says, as they are read and not mirrored, the bar of the art to their left."""
+    made = put(shop, sign, x_mm=30.0, y_mm=12.0)
+    number = shop.database.within(lambda session: edits.locked(session, "design", sign).revision)
+    taking_in.arrange_art(shop, sign, number, ArrangeStep(do="second surface"))
+    plate = plated(shop, sign)
+    wide = plate.summary.plan.width_mm
+    x0, y0, x1, _ = plate.summary.plan.work
+    colours = np.asarray(pdfium.PdfDocument(shop.blobs.read(plate.pdf_sha))[0].render(scale=MM).to_pil().convert("RGB"))
+    middle = colours[colours.shape[0] - round(y0 + 30)].astype(int)
+    red = np.nonzero((middle[:, 0] - middle[:, 2]) > 80)[0]
+    assert red.max() > x1 - 3  # mirrored: the bar is at the right of the print
+    # seen from the front: the print's right edge is the left one
+    left = wide - x1
+    asked = np.array(made.dots) + [left + 30, y0 + 12]
+    found = dots_on(shop, plate)
+    order = np.lexsort(found.round(1).T), np.lexsort(asked.round(1).T)
+    assert np.abs(found[order[0]] - asked[order[1]]).max() < 0.08
+
+
+def checks(shop: Shop) -> list[Any]:
+    nobody = JobError("Nobody asked.", "printer", "Ask.")
+
+    def asked(session: Any) -> list[Any]:
+        return preflight(shop, session, runs.state_of(shop, session, session.scalar(select(Run.id))), nobody)
+
+    return shop.database.within(asked)
+
+
+def test_a_printer_that_lays_down_no_braille_is_told(shop: Shop, sign: int) -> None:
+    put(shop, sign)
+
+    plated(shop, sign)
+
+    def with_less(session: Any) -> None:
+        for printer in session.scalars(select(Printer)):
+            printer.plates = ["white", "colour"]
+
+    shop.database.within(with_less)
+    said = [one.words for one in checks(shop)]
+    assert any("lays down no braille" in one for one in said)
+    assert any("has a reader of braille proofed it?" in one for one in said)
+
+
+def test_braille_off_the_sign_stands_in_the_way(shop: Shop, sign: int) -> None:
+    put(shop, sign, x_mm=90.0, y_mm=12.0)
+    plated(shop, sign)
+    assert [one.state for one in checks(shop) if "reaches off the sign" in one.words] == ["stop"]
+
+
+def test_only_its_place_changes_once_it_is_made(shop: Shop, sign: int) -> None:
+    first = put(shop, sign)
+    moved = put(shop, sign, x_mm=50.0)
+    assert moved.dots == first.dots and moved.x_mm == 50
+    put(shop, sign, text="")
+    assert held(shop, sign) is None
+    with pytest.raises(JobError, match="asks for contracted"):
+        put(shop, sign, table="en-ueb-g1.ctb")
+    with pytest.raises(JobError, match="no sizes"):
+        put(shop, sign, sizes="large")
+    put(shop, sign)
+    number = shop.database.within(lambda session: edits.locked(session, "design", sign).revision)
+    shop.database.within(lambda session: tiling.begin(session, sign, number))
+    with pytest.raises(JobError, match="with braille is not taken apart"):
+        do(shop, tiling.make_tiles, design_id=sign)
+
+
+def test_heights_come_as_a_picture_of_sixteen_bits(shop: Shop, sign: int) -> None:
+    made = put(shop, sign)
+    picture = Image.open(BytesIO(signs.heights(shop, sign, 300)))
+    assert picture.mode.startswith("I;16")
+    assert picture.size == pytest.approx((made.width_mm / 25.4 * 300, made.height_mm / 25.4 * 300), abs=1)
