@@ -64,6 +64,15 @@ def test_designs_follow_each_other_and_frames_hold_whole_rows() -> None:
     assert [len(ys) // 2 for ys in by_frame.values()] == [8, 18, 4]
 
 
+def test_a_frame_takes_no_more_rows_than_are_asked_for() -> None:
+    """Ten pieces of 40 × 25 mm, three columns, two rows a frame: six on the first, four on the second."""
+    made = grid(problem([CARD]), GridWish(columns=3, rows=2), 500.0)
+    assert [one.sheet for one in made.placements] == [0] * 6 + [1] * 4
+    assert len({round(one.y_mm, 3) for one in made.placements if one.sheet == 0}) == 2
+    short = grid(problem([CARD]), GridWish(columns=3, rows=2), 30.0)  # one row is all that a frame holds
+    assert [one.sheet for one in short.placements] == [0] * 3 + [1] * 3 + [2] * 3 + [3]
+
+
 def test_turned_pieces_and_what_is_too_wide_or_too_long() -> None:
     turned = grid(problem([CARD]), GridWish(rotation_deg=90, place="from the edge"))
     assert placed_outline(CARD, turned.placements[0]).bounds == pytest.approx((3, 3, 28, 43))

@@ -72,6 +72,18 @@ function Grid({ run, change }: Props) {
         onChange={(value) => put("columns", { columns: value >= 1 ? Math.round(value) : null })}
       />
       <NumberRow
+        label="Rows of a frame"
+        kind="plain"
+        decimals={0}
+        step={1}
+        least={0}
+        most={1000}
+        value={grid.rows ?? 0}
+        zero="as many as fit"
+        why="How many stand behind each other before the next frame begins; 0 takes as many as fit."
+        onChange={(value) => put("rows", { rows: value >= 1 ? Math.round(value) : null })}
+      />
+      <NumberRow
         label="Gap across"
         least={0}
         value={grid.gap_across_mm}
@@ -96,7 +108,7 @@ function Grid({ run, change }: Props) {
         onChange={(place) => put("place of the grid", { place })}
       />
       <ChoiceRow
-        label="Rows"
+        label="Rows stand"
         value={grid.staggered ? "yes" : "no"}
         choices={[
           ["no", "under each other"],

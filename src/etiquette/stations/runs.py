@@ -152,12 +152,12 @@ def _rows(shop: Shop, session: Session, designs: dict[int, DesignState]) -> dict
 
 def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> str:
     """Names everything a layout depends on."""
-    how, paged = {"grid": document.grid, "bed": document.bed}.get(document.laying), document.laying == "page"
+    paged = document.laying == "page"
     parts = [
         document.gap_mm,
         document.edge_mm,
         document.turning,
-        [document.laying, how.model_dump() if how else None],
+        [document.laying, _how_laid(document)],
         [item.model_dump() for item in document.items],
         [document.start_across_mm, document.start_along_mm, document.sheet_mm],
         kit.stock.width_mm,
@@ -168,6 +168,13 @@ def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> st
         *([[own[1] if (own := own_marks_of(state)) else None for state in designs.values()]] if paged else []),
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
+
+
+def _how_laid(document: RunDocument) -> dict[str, Any] | None:
+    """What more a way of laying depends on; rows of a grid only where they are said, as former layouts have it."""
+    if document.laying == "grid":
+        return document.grid.model_dump(exclude=set() if document.grid.rows else {"rows"})
+    return document.bed.model_dump() if document.laying == "bed" else None
 
 
 def _with_own_marks(kit: Kit, designs: dict[int, DesignState]) -> Kit:

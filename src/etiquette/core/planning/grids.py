@@ -14,8 +14,8 @@ SLACK_MM = 1e-6
 
 @dataclass(frozen=True)
 class GridWish:
-    """`columns` None: as many as fit. The gaps lie between the boxes round the pieces; between two designs the greater
-    of the two."""
+    """`columns` None: as many as fit; `rows` None: as many as a frame holds, else no more. The gaps lie between the
+    boxes round the pieces; between two designs the greater of the two."""
 
     columns: int | None = None
     gap_across_mm: float = 2.0
@@ -23,6 +23,7 @@ class GridWish:
     place: Literal["centred", "from the edge"] = "centred"
     staggered: bool = False
     rotation_deg: float = 0.0
+    rows: int | None = None
 
 
 @dataclass(frozen=True)
@@ -47,14 +48,16 @@ def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> L
     placements: list[Placement] = []
     copies: dict[str, int] = {}
     too_long: dict[str, int] = {}
-    frame, y, tops, begun = 0, problem.edge_mm, {0: 0.0}, False
+    frame, y, tops, begun, stood = 0, problem.edge_mm, {0: 0.0}, False, 0
     area = 0.0
     for row in rows:
         if room is not None and row.height > room + SLACK_MM:
             too_long[row.piece.id] = too_long.get(row.piece.id, 0) + len(row.starts)
             continue
-        if begun and room is not None and y + row.height > problem.edge_mm + room + SLACK_MM:
-            frame, y = frame + 1, problem.edge_mm
+        full = room is not None and y + row.height > problem.edge_mm + room + SLACK_MM
+        if begun and (full or stood == wish.rows):
+            frame, y, stood = frame + 1, problem.edge_mm, 0
+        stood += 1
         known = copies.get(row.piece.id, 0)
         placements += _stood(row, wish.rotation_deg, known, frame, y)
         copies[row.piece.id] = known + len(row.starts)

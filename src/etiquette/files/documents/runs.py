@@ -29,9 +29,10 @@ class RunItem(BaseModel):
 
 
 class GridDocument(_Told):
-    """How pieces stand in a straight grid; `columns` None: as many as fit."""
+    """How pieces stand in a straight grid; `columns`, `rows` (of a frame) None: as many as fit."""
 
     columns: int | None = Field(default=None, ge=1, le=1000)
+    rows: int | None = Field(default=None, ge=1, le=1000)
     gap_across_mm: float = Field(default=2.0, ge=0, le=200)
     gap_along_mm: float = Field(default=2.0, ge=0, le=200)
     place: Literal["centred", "from the edge"] = "centred"
