@@ -14,14 +14,16 @@ from sqlalchemy import select
 from etiquette.core.errors import JobError
 from etiquette.intake import job_saving, job_taking
 from etiquette.stations import edits, runs
+from etiquette.stations.floor.quoting import quote_job
+from etiquette.stations.job_pieces import counted
 from etiquette.stations.lines import assembling, taking_in, tiling
 from etiquette.stations.lines.tiles_views import tiles_shown, tint_of
 from etiquette.stations.plate_sets import lines_of_plate
 from etiquette.stations.print import plating
-from etiquette.stations.run import nesting
+from etiquette.stations.run import nesting, webs
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, KeptFile, Plate, Roll, Stock
-from tests.server.test_statements import counted
+from tests.server.test_statements import counted as statements_counted
 from tests.stations.shop_floor import do, emptied, fill_shelf
 
 
@@ -238,7 +240,7 @@ def test_however_many_stocks_there_are_they_take_no_more_statements(shop: Shop, 
     change(shop, wall, media_mm=220.0)
 
     def asked() -> tuple[int, int]:
-        with counted(shop) as said:
+        with statements_counted(shop) as said:
             told = shown(shop, wall)
         return len(said), len(told.stocks)
 
@@ -260,3 +262,14 @@ def test_however_many_stocks_there_are_they_take_no_more_statements(shop: Shop, 
     shop.database.within(more)
     many = asked()
     assert many[1] == few[1] + 20 and many[0] == few[0]
+
+
+def test_what_is_taken_apart_is_quoted_by_its_tiles(shop: Shop, wall: int) -> None:
+    change(shop, wall, media_mm=220.0, overlap_mm=0.0)
+    made(shop, wall)
+    job = shop.database.within(lambda session: session.get_one(Design, wall).job_id)
+    told = shop.database.within(lambda session: quote_job(shop, session, job, [1.0]))
+    assert told.quotes[0].pieces == 6  # three tiles, twice; the whole is not counted besides
+    counts = shop.database.within(lambda session: counted(session, [wall]))
+    assert counts[wall].pieces.due == 0
+    assert shop.database.within(lambda session: webs.begin(session, [wall])) > 0

@@ -113,6 +113,23 @@ export const PAGES: Page[] = [
         ],
       },
       {
+        title: "Larger than the stock: tiles",
+        words: [
+          "Larger than the stock takes the art apart. Choose the stock; E sets even seams, C finds seams where least is cut, " +
+            "and any seam can be dragged or typed. Draw a window with W, what no seam may cross with K.",
+          "Press a tile to lift it off. Enter makes the tiles, then their run: one to a frame, with its number beside it. " +
+            "Assembly shows how they go together.",
+        ],
+      },
+      {
+        title: "Braille on a sign",
+        words: [
+          "Write what the sign says under Braille and put it into dots: the cells stand beside it, with what is read back out of them. " +
+            "Have a reader of braille proof it before you print.",
+          "The dots are a plate of their own. On the Shelf the printer says that it lays down braille.",
+        ],
+      },
+      {
         title: "Always the same settings",
         words: ["Recipe, at the bottom: keep these choices under a name, and use them for other art in one press. Undo takes it back."],
       },

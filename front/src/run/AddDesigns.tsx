@@ -13,7 +13,10 @@ type Props = { open: boolean; setOpen: (open: boolean) => void; items: Item[]; a
 export function AddDesigns({ open, setOpen, items, add }: Props) {
   const [text, setText] = useState("");
   const { data: designs } = useQuery(designsNamed(useDeferredValue(text)));
-  const rest = designs?.filter((design) => design.width_mm !== null && !items.some((item) => item.design_id === design.id)) ?? [];
+  const rest =
+    designs?.filter(
+      (design) => design.width_mm !== null && design.due_count > 0 && !items.some(({ design_id }) => design_id === design.id),
+    ) ?? [];
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger className={`${buttonLook} h-9 px-3.5`}>

@@ -22,7 +22,8 @@ export function NewRun() {
     onError: sayProblem,
   });
   if (!designs) return <main className="flex-1" />;
-  const ready = designs.filter((design) => design.ready);
+  // what is taken apart into tiles is not due itself
+  const ready = designs.filter((design) => design.ready && design.due_count > 0);
   const waiting = ready.filter((design) => design.planned === 0);
   const offered = waiting.length ? waiting : ready;
   const chosen = offered.filter((design) => !left.includes(design.id));

@@ -209,7 +209,13 @@ def _job(session: Session, name: str, customer: str, days: int) -> int:
 
 def _shelf(shop: Shop, session: Session) -> None:
     printer = Printer(
-        name="Printer east", print_width_mm=1300.0, dpi=150.0, ink_price_ml=Decimal("0.18"), severs=True, has_knife=True
+        name="Printer east",
+        print_width_mm=1300.0,
+        dpi=150.0,
+        ink_price_ml=Decimal("0.18"),
+        severs=True,
+        has_knife=True,
+        plates=["white", "colour", "clear", "braille"],  # braille for the cabin sign
     )
     session.add_all([printer, Laminator(name="Laminator", film_width_mm=1250.0, film_price_m2=Decimal("1.60"))])
     session.flush()

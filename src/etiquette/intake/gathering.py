@@ -26,8 +26,8 @@ def waiting(session: Session, folder_id: int) -> list[Order]:
 def length_mm(session: Session, orders: Sequence[Order]) -> float:
     """About how long a run of these orders is: rows of the boxes of their designs."""
     states = states_of(session, [design for order in orders for design in order.designs])
-    boxes = [Boxes(one.document.width_mm, one.height_mm, one.document.due_count)
-             for one in states.values() if one.document.width_mm and one.height_mm]  # fmt: skip
+    boxes = [Boxes(width, one.height_mm, one.document.due_count) for one in states.values()
+             if (width := one.document.width_mm) and one.height_mm and one.document.due_count]  # fmt: skip
     return rows_mm(boxes, max(50.0, _width_mm(session, orders) - SIDES_MM), GAP_MM)
 
 

@@ -28,6 +28,8 @@ from etiquette.store.models.proofs import NEVER_ASKED
 
 WIDEST_MM, HIGHEST_MM = 170.0, 120.0
 """How large a design can be on a page of a proof; a smaller one is shown at its size."""
+LATER = ("braille",)
+"""Values of a design that came after proofs: where there are none, a proof of before still is what it was."""
 ROUND_MM = 3.0
 """Room round a design for what is cut outside it."""
 STROKES: dict[Kind, tuple[str, str]] = {
@@ -123,7 +125,11 @@ def _fingerprint(designs: dict[int, DesignState]) -> str:
     """Names all that a proof shows."""
     parts = []
     for number, one in sorted(designs.items()):
-        document = {key: value for key, value in one.document.written().items() if key not in NEVER_ASKED}
+        document = {
+            key: value
+            for key, value in one.document.written().items()
+            if key not in NEVER_ASKED and (value is not None or key not in LATER)
+        }
         parts.append([number, document, one.art.content_sha, one.lines_key, [asdict(to) for to in one.replaced]])
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
@@ -132,13 +138,14 @@ def _shown(shop: Shop, session: Session, job_id: int) -> tuple[str, list[_Shown]
     """Raises NotThere, and JobError when there is nothing to show yet."""
     job = job_there(session, job_id)
     designs = states_of(session, [design.id for design in job.designs])
-    if not designs:
+    due = {number: one for number, one in designs.items() if one.document.due_count}
+    if not due:
         raise JobError(f"{job.name} has no art yet.", job.name, "Take art in first.")
-    for one in designs.values():
+    for one in due.values():
         if not one.document.width_mm or not one.height_mm or one.lines is None:
             name = one.document.name
             raise JobError(f"{name} has no size or no line yet.", name, "Open it in Lines first.")
-    return job.name, [_design(shop, one) for one in designs.values()], _fingerprint(designs)
+    return job.name, [_design(shop, one) for one in due.values()], _fingerprint(designs)
 
 
 def _design(shop: Shop, state: DesignState) -> _Shown:

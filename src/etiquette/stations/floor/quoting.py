@@ -68,7 +68,7 @@ class _Ground:
 def quote_job(shop: Shop, session: Session, job_id: int, times: Sequence[float]) -> JobQuote:
     """Raises NotThere, and JobError when there is nothing to work it out from."""
     job = job_there(session, job_id)
-    designs = states_of(session, [design.id for design in job.designs])
+    designs = states_of(session, [design.id for design in job.designs if design.due_count != 0])
     sized = {number: one for number, one in designs.items() if one.document.width_mm and one.height_mm}
     if not sized:
         raise JobError(f"The size of no design of {job.name} is known.", job.name, "Type a width in Lines first.")

@@ -54,7 +54,7 @@ def begin(session: Session, design_ids: Sequence[int]) -> int:
         gap_across_mm=FIRST_GAP_MM if columns > 1 else 0.0,
         gap_along_mm=FIRST_GAP_MM,
         bleed_mm=min(bleed, FIRST_GAP_MM / 2),
-        rolls=RollsFile(count=sum(state.document.due_count for state in states)),
+        rolls=RollsFile(count=max(1, sum(state.document.due_count for state in states))),
     )
     row = LabelWeb(document=document)
     session.add(row)
