@@ -128,7 +128,7 @@ def in_tiles(page: Page, url: str) -> None:
     asked("designs/4", "as wide as the ferry", {"width_mm": 2600})
     revision = page.request.get(f"{url}/api/designs/4").json()["revision"]
     page.request.post(f"{url}/api/tiles/4", data={"revision": revision}, headers=origin)
-    asked("tiles/4", "one lifted off", {"off": [4], "openings": [[820, 150, 260, 170]]})
+    asked("tiles/4", "one lifted off", {"off": [3], "openings": [[1150, 60, 300, 150]]})
     page.goto(f"{url}/lines/4/tiles")
     page.get_by_role("button", name=re.compile("^Tile 1, ")).wait_for()
     keep(page, "tiles")

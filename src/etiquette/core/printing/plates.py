@@ -62,7 +62,7 @@ SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
     "White": (0.12, 0.04, 0.0, 0.0),
     "Clear": (0.0, 0.12, 0.25, 0.0),
     "Height": (0.0, 0.25, 0.12, 0.0),
-    "Braille": (0.25, 0.0, 0.0, 0.25),
+    "Braille": (0.6, 0.3, 0.0, 0.6),
 }
 """How a screen shows the ink where it stands for itself, CMYK; a press uses the name."""
 
