@@ -10,6 +10,7 @@ import pypdfium2 as pdfium
 import pytest
 from PIL import Image, ImageDraw
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.stations import edits, line_finding, run_edits, runs
@@ -17,6 +18,7 @@ from etiquette.stations.lines import signs, taking_in, tiling
 from etiquette.stations.lines.signs_schemas import BrailleAsked
 from etiquette.stations.lines.taking_in import ArrangeStep
 from etiquette.stations.print import plating
+from etiquette.stations.print.following import documents_for
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
@@ -110,6 +112,16 @@ def test_dots_are_on_the_front_where_colours_are_on_the_back(shop: Shop, sign: i
     found = dots_on(shop, plate)
     order = np.lexsort(found.round(1).T), np.lexsort(asked.round(1).T)
     assert np.abs(found[order[0]] - asked[order[1]]).max() < 0.08
+    # it would be printed on the back with the rest: hands turn the stock over first
+    assert plate.summary.braille_apart and "braille" in plate.summary.order
+    sent = shop.database.within(lambda session: documents_of(shop, session, plate))
+    assert "colour" in sent and "braille" not in sent
+    assert any("when the stock is turned over" in one.words for one in checks(shop))
+
+
+def documents_of(shop: Shop, session: Session, plate: Plate) -> list[str]:
+    """What goes to the printer of a frame, by name."""
+    return [one.name for one in documents_for(shop, plate, session.get_one(Run, plate.run_id))]
 
 
 def checks(shop: Shop) -> list[Any]:

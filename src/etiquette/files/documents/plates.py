@@ -182,6 +182,8 @@ class PlateSetDocument(Document):
     tolerance_mm: float
     order: tuple[PlateName, ...]
     """In which the plates are printed."""
+    braille_apart: bool = False
+    """Braille is on the other side of the stock than the rest: it is not sent with it."""
     inks: dict[str, float] = {}
     """Share of the page that each ink covers."""
     most_ink: float | None = None

@@ -193,7 +193,7 @@ class _PrintJob:
         job = PrintJob(
             self._sheet.name,
             self._plate.summary.name,
-            self._documents(),
+            documents_for(self._shop, self._plate, self._run),
             media=fits[0].key if fits else "",
             sever=bool(self._run.document.sever),
             mode=self._plate.summary.mode,
@@ -214,14 +214,19 @@ class _PrintJob:
             words, sheet_id = f"{error.what} {error.do}", self._sheet.id
             self._shop.database.within(lambda session: noted(session, sheet_id, "look", words))
 
-    def _documents(self) -> tuple[Document, ...]:
-        shop, plate, way = self._shop, self._plate, self._run.document.way
-        documents = []
-        if way != "cut":
-            documents = [Document(name, shop.blobs.read(sha)) for name, sha in plate_files(plate).items()]
-        if way in ("both", "cut"):
-            documents.append(Document("cut", _own_cut(shop, plate, self._run), "application/vnd.hp-HPGL"))
-        return tuple(documents)
+
+def documents_for(shop: Shop, plate: Plate, run: Run) -> tuple[Document, ...]:
+    """What the printer gets of a frame: its plates in their order, its cut where the printer has a knife. Raises
+    JobError."""
+    way, documents = run.document.way, []
+    if way != "cut":
+        # on the other side of the stock, which hands have to turn over first
+        apart = {"braille"} if plate.summary.braille_apart else set()
+        held = {name: sha for name, sha in plate_files(plate).items() if name not in apart}
+        documents = [Document(name, shop.blobs.read(sha)) for name, sha in held.items()]
+    if way in ("both", "cut"):
+        documents.append(Document("cut", _own_cut(shop, plate, run), "application/vnd.hp-HPGL"))
+    return tuple(documents)
 
 
 def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:

@@ -159,6 +159,7 @@ def _made(
     wish = PlateWish(
         document.half_turn, state.stock.ground != "white", state.stock.primer, **_printed_by(shop, state.kit)
     )
+    from_behind = any(one.document.second_surface for one in state.designs.values())
     files = frame_files(
         made,
         placements,
@@ -169,7 +170,7 @@ def _made(
         weed,
         together=document.files == "one",
         fills=fills,
-        from_behind=any(one.document.second_surface for one in state.designs.values()),
+        from_behind=from_behind,
     )
     if document.standard == "pdf/x-4":
         files = to_pdfx4(files, title, now())
@@ -196,6 +197,7 @@ def _made(
         codes=_read_back(document, plan, files.colour, fills, placements) if fills else None,
         tolerance_mm=state.stock.tolerance_mm,
         order=_order(state, files),
+        braille_apart=from_behind and files.spots["Braille"] is not None,
         inks={name: share for one in shares for name, share in one.items() if share > 0},
         most_ink=round(inks.most, 2),
         art=_art_notes(files, made, placements),

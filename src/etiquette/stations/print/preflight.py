@@ -175,6 +175,12 @@ def _codes(session: Session, state: RunState) -> list[Check]:
     return [Check("stop", "A frame code is not unique")]
 
 
+ON_THE_FRONT = (
+    "Braille goes on the front and is not sent with the rest: save its plate, and print it when the stock is turned "
+    "over its long edge"
+)
+
+
 def _braille(state: RunState) -> list[Check]:
     """Whether dots lie on their signs, and that somebody has to read them."""
     found, names = [], []
@@ -186,8 +192,11 @@ def _braille(state: RunState) -> list[Check]:
         x0, y0, x1, y1 = held.box
         if x0 < 0 or y0 < 0 or x1 > width or y1 > height:
             found.append(Check("stop", f"The braille of {design.document.name} reaches off the sign: move it at Lines"))
-    proof = Check("look", f"Braille on {', '.join(names)}: has a reader of braille proofed it?")
-    return [*found, proof] if names else []
+    if not names:
+        return []
+    if any(one.document.second_surface for one in state.designs.values()):
+        found.append(Check("look", ON_THE_FRONT))
+    return [*found, Check("look", f"Braille on {', '.join(names)}: has a reader of braille proofed it?")]
 
 
 def _art(shop: Shop, state: RunState) -> list[Check]:
