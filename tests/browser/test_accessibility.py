@@ -8,8 +8,13 @@ from playwright.sync_api import Page, expect
 from tests.browser.test_worn_bench import Api
 from tests.conftest import RunningEtiquette
 
+SETTLED = """() => Promise.all([...document.querySelectorAll("[data-sonner-toast]")].flatMap((toast) =>
+  toast.getAnimations({ subtree: true }).map((fading) => fading.finished.catch(() => null))))"""
+"""What is said for a while fades in and out: half gone it has no contrast, and nobody is to read it."""
+
 
 def faults(page: Page) -> list[str]:
+    page.evaluate(SETTLED)
     found = Axe().run(page).response["violations"]
     return [f"{one['id']}: {node['html'][:120]}" for one in found for node in one["nodes"]]
 

@@ -1,6 +1,8 @@
 """Tiles: where seams stand, what every tile prints and is cut to. Numbers of the trade: common practice, no published
 source."""
 
+import subprocess
+import sys
 from itertools import combinations
 
 import numpy as np
@@ -158,3 +160,16 @@ def test_ticks_stand_off_the_print_at_both_ends_of_a_seam() -> None:
     marks = marks_beside((1000, 500), [Tick(True, 990, True), Tick(False, 20, False)], "Wall")
     assert marks.ticks[0] == (989.875, -7.5, 990.125, -1.5) and marks.ticks[1] == (989.875, 501.5, 990.125, 507.5)
     assert marks.ticks[2] == (-4.5, 19.875, -1.5, 20.125) and marks.words_at[1] < -7.5
+
+
+def test_words_are_drawn_by_several_threads_at_once() -> None:
+    """In a process that has drawn none yet: fontTools reads a glyph when it is first asked for."""
+    asked = (
+        "from concurrent.futures import ThreadPoolExecutor\n"
+        "from etiquette.core.marking.slugs import slug_outlines\n"
+        "words = 'Wall 12 · tile 3 of 9 · row 2 of 3 · this is its foot'\n"
+        "with ThreadPoolExecutor(max_workers=8) as threads:\n"
+        "    made = list(threads.map(lambda _: len(slug_outlines(words, 0, 0)), range(64)))\n"
+        "assert len(set(made)) == 1\n"
+    )
+    subprocess.run([sys.executable, "-c", asked], check=True, capture_output=True)

@@ -3,6 +3,7 @@
 from functools import cache
 from importlib.resources import files
 from io import BytesIO
+from threading import Lock
 
 import numpy as np
 from fontTools.pens.basePen import BasePen
@@ -10,6 +11,8 @@ from fontTools.ttLib import TTFont
 
 from etiquette.core.geometry.paths import Path, Points
 
+_ONE_AT_A_TIME = Lock()
+"""A font is read glyph by glyph as they are asked for, in a place that all threads share."""
 SLUG_HEIGHT_MM = 3.0
 """Height of a capital letter: read at arm's length."""
 
@@ -22,7 +25,8 @@ def slug_outlines(text: str, x: float, y: float, height_mm: float = SLUG_HEIGHT_
     for character in text:
         name = characters.get(ord(character), characters[ord("?")])
         pen = _Collector(glyphs)
-        glyphs[name].draw(pen)
+        with _ONE_AT_A_TIME:
+            glyphs[name].draw(pen)
         outlines.extend(_placed(path, scale, x, y) for path in pen.paths)
         x += glyphs[name].width * scale
     return outlines
