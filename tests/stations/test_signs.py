@@ -1,7 +1,9 @@
 """Braille on a sign goes into a plate of its own, in register with its colours; on the back of clear stock colours are
 mirrored and dots are not. Plates are read by pikepdf and PDFium."""
 
+import subprocess
 from io import BytesIO
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -91,6 +93,27 @@ def test_dots_stand_on_a_plate_of_their_own_in_register(shop: Shop, sign: int) -
     found = dots_on(shop, plate)
     order = np.lexsort(found.round(1).T), np.lexsort(asked.round(1).T)
     assert len(found) == len(asked) and np.abs(found[order[0]] - asked[order[1]]).max() < 0.08
+
+
+def test_ghostscript_finds_one_separation_of_braille_as_large_as_its_dots(
+    shop: Shop, sign: int, tmp_path: Path
+) -> None:
+    """At 600 dots an inch, by tiffsep: nothing in the process inks, and as much of Braille as so many bases of dots
+    cover; a pixel that a circle touches is painted."""
+    made = put(shop, sign, x_mm=30.0, y_mm=12.0)
+    plate = plated(shop, sign)
+    (tmp_path / "braille.pdf").write_bytes(shop.blobs.read(plate.braille_sha))
+    command = ["gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=tiffsep", "-r600"]
+    subprocess.run([*command, f"-sOutputFile={tmp_path}/sep.tif", str(tmp_path / "braille.pdf")], check=True)
+    inks = {
+        one.name.partition("(")[2].partition(")")[0]: 1 - np.asarray(Image.open(one).convert("L")) / 255
+        for one in tmp_path.glob("sep*(*)*")
+    }
+    assert set(inks) == {"Cyan", "Magenta", "Yellow", "Black", "Braille"}
+    assert all(inks[name].max() == 0 for name in ("Cyan", "Magenta", "Yellow", "Black"))
+    px, radius = 25.4 / 600, 0.775
+    touched = np.pi * radius**2 + 4 * radius * px + px**2  # pixels that a disc touches: Steiner's formula for a square
+    assert inks["Braille"].sum() * px**2 == pytest.approx(len(made.dots) * touched, rel=0.01)
 
 
 def test_dots_are_on_the_front_where_colours_are_on_the_back(shop: Shop, sign: int) -> None:

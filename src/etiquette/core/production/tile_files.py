@@ -50,15 +50,19 @@ def tile_lines(tile: Tile, kind: Kind) -> list[FinishLine]:
 
 def tile_marks(tile: Tile, name: str, count: int, rows: int, columns: int) -> TileMarks:
     """Ticks and words of a tile, its own millimetres."""
+    words = words_of(name, tile.number, count, tile.row, tile.column, rows, columns)
+    return marks_beside(tile.size_mm, ticks_of(tile), words)
+
+
+def ticks_of(tile: Tile) -> list[Tick]:
+    """At every seam, and where the neighbour's cut edge lies if that is another place; the tile's own millimetres."""
     x0, y0, _, _ = tile.printed
     ticks = []
     for one in tile.neighbours:
         across = one.side in ("left", "right")
-        from_edge = x0 if across else y0
-        places = {one.seam_mm: True} if one.edge_mm == one.seam_mm else {one.seam_mm: True, one.edge_mm: False}
-        ticks += [Tick(across, place - from_edge, is_seam) for place, is_seam in places.items()]
-    words = words_of(name, tile.number, count, tile.row, tile.column, rows, columns)
-    return marks_beside(tile.size_mm, ticks, words)
+        places = dict.fromkeys((one.seam_mm, one.edge_mm))
+        ticks += [Tick(across, place - (x0 if across else y0), place == one.seam_mm) for place in places]
+    return ticks
 
 
 def tile_file(art: Art, tile: Tile, marks: TileMarks, title: str, kind: Kind, wish: PlateWish) -> FrameFiles:

@@ -16,6 +16,7 @@ from etiquette.core.artwork.raster import read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.marking.tile_marks import ROOM_MM
 from etiquette.core.planning.tiles import Seams, Tile, TileWish, seams_by_content, seams_even, tiles, turn_of, wanted
+from etiquette.core.production.tile_files import ticks_of
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.tiles import TickDocument, TileDocument, TilesDocument
 from etiquette.sandbox.art import ArtRead, arrange, cut_up
@@ -232,12 +233,7 @@ def _values(state: DesignState, document: TilesDocument, made: Apart, tile: Tile
     """The settings of the design that a tile is, but for its art."""
     x0, y0, x1, _ = tile.printed
     rings = [tile.outline.exterior, *tile.outline.interiors]
-    ticks = []
-    for one in tile.neighbours:
-        across = one.side in ("left", "right")
-        for place in dict.fromkeys((one.seam_mm, one.edge_mm)):
-            at = round(place - (x0 if across else y0), 4)
-            ticks.append(TickDocument(across=across, at_mm=at, is_seam=place == one.seam_mm))
+    ticks = [TickDocument(across=one.across, at_mm=round(one.at_mm, 4), is_seam=one.is_seam) for one in ticks_of(tile)]
     note = TileDocument(
         of=state.design.id,
         whole=state.document.name,
