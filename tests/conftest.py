@@ -47,7 +47,8 @@ settings.register_profile("wide", max_examples=400, deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "check"))
 
 CHROMIUM_FLAGS = (
-    "--no-sandbox --disable-gpu --disable-background-networking --disable-component-update --disable-sync "
+    "--no-sandbox --disable-gpu --enable-unsafe-swiftshader --disable-background-networking "
+    "--disable-component-update --disable-sync "
     "--no-first-run"
 )
 
@@ -214,8 +215,8 @@ def machines(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Settings]:
 def room(shop: Shop, machines: Settings) -> Shop:
     """A shop with the machines, nothing printed, nothing on the cutter, nothing wrong with it."""
     made = replace(shop, settings=machines, blobs=Blobs(machines.files))
-    for printed in (machines.room / "sheets").iterdir():
-        shutil.rmtree(printed)  # what other tests printed under the same names
+    for printed in (machines.room / "sheets").iterdir():  # what other tests printed under the same names
+        wait_until(lambda printed=printed: shutil.rmtree(printed, ignore_errors=True) or not printed.exists())
     made.database.within(fill_shelf)
     machines_move_in(made)
     tell(made, "cutter", "unload")

@@ -12,6 +12,8 @@ const Job = lazy(() => import("./floor/Job"));
 const Records = lazy(() => import("./floor/Records"));
 const Jobs = lazy(() => import("./floor/Jobs"));
 const Lines = lazy(() => import("./lines/Lines"));
+const FoldStation = lazy(() => import("./lines/fold/FoldStation"));
+const Forms = lazy(() => import("./lines/fold/Forms"));
 const TilesStation = lazy(() => import("./lines/tiles/TilesStation"));
 const RowsStation = lazy(() => import("./lines/rows/RowsStation"));
 const Run = lazy(() => import("./run/Run"));
@@ -52,6 +54,8 @@ export function App() {
               <Route path="/floor/records" element={<Records />} />
               <Route path="/lines/:id/rows" element={<RowsStation />} />
               <Route path="/lines/:id/tiles" element={<TilesStation />} />
+              <Route path="/lines/:id/fold" element={<FoldStation />} />
+              <Route path="/lines/forms" element={<Forms />} />
               <Route path="/lines/:id?" element={<Lines />} />
               <Route path="/run/web" element={<Webs />} />
               <Route path="/run/web/:id" element={<WebStation />} />

@@ -29,6 +29,8 @@ def faults(page: Page) -> list[str]:
         "lines",
         "rows",
         "tiles",
+        "fold",
+        "lines/forms",
         "run",
         "run/web",
         "web",
@@ -62,6 +64,9 @@ def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, 
         if api.ask("GET", f"/tiles/{design}")["document"] is None:
             api.ask("POST", f"/tiles/{design}", json={"revision": revision})
         view = f"lines/{design}/tiles"
+    if view == "fold":
+        sleeve = next(one["id"] for one in api.ask("GET", "/designs") if one["name"] == "Bell sleeve")
+        view = f"lines/{sleeve}/fold"
     page_on.goto(f"{running.url}/{view}{first.get(view, '')}")
     page_on.get_by_role("main").wait_for()
     page_on.get_by_role("heading").first.wait_for()

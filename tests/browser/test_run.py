@@ -19,6 +19,14 @@ def new_run(running: RunningEtiquette, name: str, counts: dict[str, int]) -> int
     return run
 
 
+def typed(page: Page, label: str, text: str) -> None:
+    """A figure typed into its row, which is opened for it."""
+    page.get_by_role("button", name=label).click()
+    field = page.get_by_role("textbox", name=label)
+    field.fill(text)
+    field.press("Enter")
+
+
 def shown(running: RunningEtiquette, run: int) -> dict[str, object]:
     answer: dict[str, object] = running.get(f"/api/runs/{run}").json()
     return answer
@@ -119,7 +127,7 @@ def test_the_plate_is_looked_at_closely_held_and_sent(page_on: Page, running: Ru
     page_on.get_by_role("button", name="Send it").click()
     expect(page_on.get_by_role("button", name="Put film on")).to_be_visible()
     page_on.get_by_role("button", name="Mode").click()
-    page_on.get_by_role("radio", name="fine").click()
+    page_on.get_by_role("button", name="fine").click()
     expect(page_on.get_by_text(re.compile("12 passes, one way"))).to_be_visible()
 
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Route, expect
 
 from tests.conftest import RunningEtiquette, wait_until
 from tests.vector_art import RINGS_SVG, SLEEVE_SVG, label_pdf, steps_pdf
@@ -80,9 +80,15 @@ def test_line_rules_are_tried_before_they_are_kept(page_on: Page, running: Runni
     take_in(page_on, tmp_path, "folder.svg", SLEEVE_SVG)
     expect(page_on.get_by_text("One thin stroke looks like a line")).to_be_visible()
     page_on.get_by_role("link", name="Line rules").click()
-    page_on.get_by_role("button", name="Add a rule").click()
+    first = len(running.get("/api/rules").json()["rules"])
+    slow: list[Route] = []
+    page_on.route("**/api/rules", lambda route: slow.append(route), times=1)
+    with page_on.expect_request("**/api/rules"):
+        page_on.get_by_role("button", name="Add a rule").click()
     page_on.get_by_role("button", name=re.compile("^By words")).click()
-    page_on.get_by_role("radio", name="stroke colour").click()
+    page_on.get_by_role("radio", name="stroke colour").click()  # the server does not know the new rule yet
+    slow[0].continue_()
+    wait_until(lambda: len(running.get("/api/rules").json()["rules"]) == first + 1)
     page_on.get_by_label("Design to try the rules on").select_option(label="Folder")
     expect(page_on.get_by_role("status", name="Trial")).to_contain_text("2 paths as through")
     rules = running.get("/api/rules").json()["rules"]

@@ -1,5 +1,8 @@
 """Bed plans by arithmetic worked by hand; weed lines against Shapely, piece by piece."""
 
+from collections import Counter
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import shapely
@@ -10,8 +13,8 @@ from shapely import LineString, Point, Polygon, box
 from etiquette.core.errors import JobError
 from etiquette.core.marking.frames import Reach, Where, longest_on_sheet_mm, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
-from etiquette.core.planning.bed_plans import BedWish, bed_of, bed_plan
-from etiquette.core.planning.problem import Piece, placed_outline
+from etiquette.core.planning.bed_plans import BedWish, Place, bed_faults, bed_of, bed_plan
+from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.planning.weeding import WeedWish, cross_lines, weed_box
 from etiquette.files.run_file import RunFile
 from tests.core.test_planning import QUARTER, problem
@@ -24,8 +27,9 @@ def test_sixteen_sheets_of_12_by_18_inches_on_a_large_bed() -> None:
     """Common practice, no published source: 12 × 18 in sheets, sixteen to a large bed, the first at 0.75 in / 0."""
     wish = BedWish(12 * INCH, 18 * INCH, first_across_mm=0.75 * INCH)
     bed = bed_of(wish, 49.5 * INCH, 74 * INCH)
-    assert (bed.columns, bed.rows, len(bed.corners)) == (4, 4, 16)
-    assert bed.corners[0] == (0.75 * INCH, 0) and bed.corners[5] == pytest.approx((12.75 * INCH, 18 * INCH))
+    assert (bed.columns, bed.rows, len(bed.places)) == (4, 4, 16)
+    corners = [(place.x_mm, place.y_mm) for place in bed.places]
+    assert corners[0] == (0.75 * INCH, 0) and corners[5] == pytest.approx((12.75 * INCH, 18 * INCH))
     # 0.75 + 4 × 12 = 48.75 in: a hair less and the fourth column is gone
     assert bed_of(wish, 48.75 * INCH, 74 * INCH).columns == 4 and bed_of(wish, 48.74 * INCH, 74 * INCH).columns == 3
 
@@ -96,7 +100,7 @@ def test_a_frame_may_start_anywhere_and_a_sheet_keeps_its_length() -> None:
     recipe, reach = MarkRecipe(), Reach(1616, 3200)
     work = (0, 0, 300, 200)
     plain = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x")
-    moved = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, left_mm=40, lead_mm=75))
+    moved = plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, from_edge_mm=40, lead_mm=75))
     left = min(mark.x for mark in moved.marks)
     assert left - recipe.size_mm / 2 - recipe.clear_mm == pytest.approx(40)
     assert moved.length_mm == pytest.approx(plain.length_mm + 75)
@@ -117,4 +121,50 @@ def test_a_frame_may_start_anywhere_and_a_sheet_keeps_its_length() -> None:
     with pytest.raises(JobError, match="Printer east leaves 320 mm"):
         plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(320, "Printer east"))
     with pytest.raises(JobError, match="leaves 295 mm"):
-        plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, left_mm=700))
+        plan_frame(work, 1000, recipe, reach, "AB2CD3", "x", Where(990, from_edge_mm=700))
+
+
+def test_blanks_set_down_one_by_one_take_what_they_are_for() -> None:
+    small, disc = Piece("small", box(0, 0, 9, 9), 3, QUARTER), Piece("disc", Point(0, 0).buffer(10, 32), 2, QUARTER)
+    places = (
+        Place(10, 5, 30, 45, rotation_deg=90),  # any: the first design that fits
+        Place(60, 5, 22, 22, shape="ellipse", takes=frozenset(["disc"])),
+        Place(60, 40, 12, 12, takes=frozenset(["small", "disc"])),
+    )
+    layout = bed_plan(problem([replace(CARD, count=1), small, disc]), BedWish(1, 1, places=places), 100)
+    where = [(one.id, one.sheet, placed_outline(one_of(one), one).centroid.coords[0]) for one in layout.placements]
+    middles = {(25, 27.5), (71, 16), (66, 46)}
+    assert {tuple(round(value, 6) for value in middle) for _, _, middle in where} == middles
+    assert [(name, sheet) for name, sheet, _ in where] == [
+        ("card", 0), ("disc", 0), ("small", 0), ("small", 1), ("disc", 1), ("small", 1),
+    ]  # fmt: skip
+    assert not layout.unplaced and layout.length_mm == pytest.approx(2 * 52)
+
+
+def one_of(placement: Placement) -> Piece:
+    shapes = {"card": CARD, "small": Piece("small", box(0, 0, 9, 9), 3, QUARTER)}
+    return shapes.get(placement.id, Piece("disc", Point(0, 0).buffer(10, 32), 2, QUARTER))
+
+
+def test_nothing_is_put_beyond_a_round_blank() -> None:
+    # a square of 15 mm has a half diagonal of 10.6 mm: it fits a disc of 22 mm, not one of 21 mm
+    square = problem([Piece("square", box(0, 0, 15, 15), 1, QUARTER)])
+    fits = [bed_plan(square, BedWish(1, 1, places=(Place(0, 0, d, d, shape="ellipse"),)), 100) for d in (22, 21)]
+    assert [len(layout.placements) for layout in fits] == [1, 0]
+    assert fits[1].unplaced[0].reason == "It is larger than every blank that is for it."
+    other = bed_plan(square, BedWish(1, 1, places=(Place(0, 0, 30, 30, takes=frozenset(["x"])),)), 100)
+    assert other.unplaced[0].reason == "No blank on the bed is for it."
+
+
+def test_blanks_off_the_bed_or_on_each_other_are_told_and_stay_empty() -> None:
+    places = (Place(0, 0, 30, 30), Place(20, 20, 30, 30), Place(50, 0, 30, 30), Place(180, 0, 30, 30))
+    faults = bed_faults(places, 200, 100)
+    assert set(faults) == {2, 4}  # the third only touches the second, which is out already
+    assert faults[2].startswith("It lies on blank 1") and faults[4].startswith("It reaches 10.0 mm off the bed")
+    layout = bed_plan(problem([CARD_OF_30]), BedWish(1, 1, places=places), 100)
+    assert Counter(one.sheet for one in layout.placements) == {0: 2, 1: 2}
+    # two round ones whose boxes overlap, but not they
+    assert bed_faults((Place(0, 0, 20, 20, shape="ellipse"), Place(17, 17, 20, 20, shape="ellipse")), 200, 100) == {}
+
+
+CARD_OF_30 = Piece("square", box(0, 0, 30, 30), 4, QUARTER)

@@ -1,5 +1,8 @@
 """Motion: order, start points, time; worked by hand."""
 
+import re
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -10,7 +13,7 @@ from etiquette.core.cutting.knife import led
 from etiquette.core.cutting.motion import KIND_ORDER, plan_motion, run_seconds
 from etiquette.core.cutting.profiles import PROFILES, ToolCard, profile_named
 from etiquette.core.cutting.touring import tour
-from etiquette.core.cutting.writers import hpgl
+from etiquette.core.cutting.writers import hpgl, hpgl_part
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine, Kind
 from etiquette.core.geometry.paths import Path
@@ -243,3 +246,51 @@ def test_a_long_stroke_is_sent_in_pieces_a_controller_can_hold() -> None:
 def test_an_unknown_device_is_a_sentence() -> None:
     with pytest.raises(JobError, match="no device profile called “axe”"):
         profile_named("axe")
+
+
+def test_creases_across_the_grain_are_made_more_often_and_none_else() -> None:
+    upright, level = (
+        FinishLine("crease", Path.from_points(points, closed=False))
+        for points in ([(10.0, 0.0), (10.0, 50.0)], [(0.0, 60.0), (40.0, 61.0)])
+    )
+    outline = square(0, 0, 100, "through")
+
+    def strokes(grain: str, turned: bool = False) -> list[int]:
+        card = ToolCard(overcut_mm=0, passes=1, passes_across=3, grain=grain)  # type: ignore[arg-type]
+        tools: dict[Kind, ToolCard] = {"crease": card, "through": ToolCard(overcut_mm=0)}
+        carry = (lambda points: -points[:, ::-1]) if turned else (lambda points: points)
+        motion = plan_motion([upright, level, outline], KNIFE, tools, carry)
+        return [sum(stroke.line == number for stroke in motion.strokes) for number in range(3)]
+
+    # the grain goes along the feed, which is upright here: the level crease breaks the fibres
+    assert strokes("along") == [1, 3, 1]
+    assert strokes("across") == [3, 1, 1]
+    assert strokes("") == [1, 1, 1]  # nobody said which way it goes
+    # however the sheet lies on the cutter: the grain is the stock's
+    assert strokes("along", turned=True) == [1, 3, 1]
+    # never less than all lines are given
+    often = ToolCard(passes=4, passes_across=2, grain="along")
+    assert often.passes_of(np.array([(0.0, 0.0), (40.0, 1.0)])) == 4
+
+
+def test_creases_across_the_grain_are_made_harder_and_none_else() -> None:
+    upright, level = (
+        FinishLine("crease", Path.from_points(points, closed=False))
+        for points in ([(10.0, 0.0), (10.0, 50.0)], [(0.0, 60.0), (40.0, 61.0)])
+    )
+    card = ToolCard(overcut_mm=0, force_gf=120, force_across_gf=180, grain="along")
+    tools: dict[Kind, ToolCard] = {"crease": card}
+
+    def forces(grain: str, lines: list[FinishLine]) -> list[str]:
+        told = {"crease": replace(card, grain=grain)}  # type: ignore[arg-type]
+        return re.findall(r"FS(\d+);", hpgl(plan_motion(lines, KNIFE, told), KNIFE, told))  # type: ignore[arg-type]
+
+    # the grain goes along the feed: the level crease breaks the fibres
+    assert sorted(forces("along", [upright, level])) == ["120", "180"]
+    assert forces("along", [upright]) == ["120"] and forces("along", [level]) == ["180"]
+    assert forces("across", [upright]) == ["180"] and forces("", [level]) == ["120"]
+    # any stretch of what is sent that begins with a change of force says it
+    parts = hpgl_part(plan_motion([upright, level], KNIFE, tools).strokes, KNIFE, tools)
+    assert [part.count("FS") for part in parts] == [1, 1]
+    dashed = ToolCard(force_gf=100, force_across_gf=150, light_force_gf=20, grain="along")
+    assert [dashed.force_of(light, across) for light in (False, True) for across in (False, True)] == [100, 150, 20, 20]

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from etiquette.core.errors import JobError
-from etiquette.core.tactile.domes import LEVELS, height_map
+from etiquette.core.tactile.domes import LEVELS, Domes, domes_of, height_map
 from etiquette.core.tactile.signs import passes_for, sentence_case, set_out
 from etiquette.core.tactile.sizes import ADA_2010, SIZES
 from etiquette.core.tactile.tables import TABLES, dots_of, to_braille
@@ -26,7 +26,7 @@ def test_a_letter_stands_where_it_is_worked_out_by_hand() -> None:
 def test_dots_are_domes_as_high_as_they_should_be() -> None:
     """At 600 dots an inch: the cap of a sphere on a base of 1.55 mm, 0.75 mm high, by its own formula."""
     dots = set_out("for", "en-ueb-g2.ctb", ADA_2010)  # all six dots of one cell
-    made = height_map(dots, 600)
+    made = height_map([domes_of(dots)], (dots.width_mm, dots.height_mm), 600)
     assert made.dtype == np.uint16 and made.max() > 0.995 * LEVELS
     px = 25.4 / 600
     heights = made / LEVELS * ADA_2010.made_height
@@ -41,7 +41,18 @@ def test_dots_are_domes_as_high_as_they_should_be() -> None:
         6 * np.pi * 0.775**2, rel=0.01
     )
     with pytest.raises(JobError, match="too large"):
-        height_map(set_out("a long word " * 30, "en-ueb-g2.ctb", ADA_2010), 2880)
+        long = set_out("a long word " * 30, "en-ueb-g2.ctb", ADA_2010)
+        height_map([domes_of(long)], (long.width_mm, long.height_mm), 2880)
+
+
+def test_dots_of_two_heights_share_one_picture_of_heights() -> None:
+    high, low = (Domes(np.array([(x, 5.0)]), 1.6, height) for x, height in ((5.0, 0.8), (15.0, 0.4)))
+    made = height_map([high, low], (20.0, 10.0), 600)
+    px = 600 / 25.4
+    row = made.shape[0] - round(5.0 * px)
+    assert made[row, round(5.0 * px)] == pytest.approx(LEVELS, rel=0.002)
+    assert made[row, round(15.0 * px)] == pytest.approx(LEVELS / 2, rel=0.002)
+    assert (made > 0).sum() / px**2 == pytest.approx(2 * np.pi * 0.8**2, rel=0.02)
 
 
 def test_height_is_built_in_whole_passes() -> None:

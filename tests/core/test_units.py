@@ -59,3 +59,13 @@ def test_what_is_not_a_length_is_refused_with_a_sentence(text: str) -> None:
     with pytest.raises(JobError) as refused:
         parse_length(text)
     assert refused.value.what and refused.value.do
+
+
+def test_points_of_card_are_thousandths_of_an_inch_and_grammage_is_no_length() -> None:
+    """Common practice, no published source: 18 pt card is 0.018 in thick."""
+    assert parse_length("18pt", points="card") == pytest.approx(0.4572)
+    assert parse_length("18 pt + 0.1", points="card") == pytest.approx(0.5572)
+    assert parse_length("18pt") == pytest.approx(6.35)  # of type, where a thickness is not asked for
+    for grammage in ("300 g", "300g/m2", "300 gsm"):
+        with pytest.raises(JobError):
+            parse_length(grammage, points="card")

@@ -1,4 +1,6 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { act, cleanup, renderHook } from "@testing-library/react";
+import { createElement, type ReactNode } from "react";
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 
 /** A stream that the test speaks through. */
@@ -52,9 +54,12 @@ afterEach(() => {
   vi.unstubAllGlobals();
 });
 
+const queries = new QueryClient();
+const wrapper = ({ children }: { children: ReactNode }) => createElement(QueryClientProvider, { client: queries }, children);
+
 async function started(done: (found: object) => void, failed = () => undefined) {
   const { useTask } = await import("../../front/src/api/tasks");
-  const { result } = renderHook(() => useTask("layout", "nest 1", done, failed));
+  const { result } = renderHook(() => useTask("layout", "nest 1", done, failed), { wrapper });
   await act(() => result.current.start("Nesting", () => Promise.resolve({ task_id: 7 })));
   return result;
 }
@@ -118,16 +123,34 @@ test("what ended while the line was broken is found when it is back", async () =
 test("a page that was loaded anew goes on with its task", async () => {
   sessionStorage.setItem("task nest 1", "7");
   const { useTask } = await import("../../front/src/api/tasks");
-  const { result } = renderHook(() => useTask("layout", "nest 1", vi.fn()));
+  const { result } = renderHook(() => useTask("layout", "nest 1", vi.fn()), { wrapper });
   expect(result.current.progress?.taskId).toBe(7);
   await vi.waitFor(() => expect(asked).toContain("GET /api/tasks/7"));
 });
 
 test("two presses before the first is answered ask once", async () => {
   const { useTask } = await import("../../front/src/api/tasks");
-  const { result } = renderHook(() => useTask("print", "sending 1", vi.fn()));
+  const { result } = renderHook(() => useTask("print", "sending 1", vi.fn()), { wrapper });
   const sent = vi.fn(() => Promise.resolve({ task_id: 7 }));
   await act(() => Promise.all([result.current.start("Sending", sent), result.current.start("Sending", sent)]));
   expect(sent).toHaveBeenCalledOnce();
   expect(result.current.progress?.taskId).toBe(7);
+});
+
+test("work waits for the changes that were sent before it, so that it is done with them", async () => {
+  const { useTask } = await import("../../front/src/api/tasks");
+  const { result } = renderHook(() => useTask("layout", "nest 1", vi.fn()), { wrapper });
+  const order: string[] = [];
+  let answer = () => {};
+  const edit = queries.getMutationCache().build(queries, {
+    mutationFn: () => new Promise<void>((done) => (answer = done)).then(() => void order.push("edit")),
+  });
+  const edited = edit.execute(undefined);
+  const nest = vi.fn(() => Promise.resolve({ task_id: order.push("nest") }));
+  const nested = result.current.start("Nesting", nest);
+  await vi.waitFor(() => expect(queries.isMutating()).toBe(1));
+  expect(nest).not.toHaveBeenCalled();
+  answer();
+  await act(() => Promise.all([edited, nested]));
+  expect(order).toEqual(["edit", "nest"]);
 });

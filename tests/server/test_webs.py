@@ -326,3 +326,27 @@ def _black_page() -> bytes:
         pdf.pages.append(pikepdf.Page(pdf.make_indirect(page)))
         pdf.save(out)
     return out.getvalue()
+
+
+def test_a_special_ink_is_printed_on_every_label_and_two_sides_are_refused(shop: Shop, client: httpx.Client) -> None:
+    ink = client.post("/api/shelf/special_ink", json={"name": "Tinsel"}).json()["id"]
+    design = picture(shop, (20, 90, 160))
+
+    def asked(**changes: Any) -> None:
+        now = client.get(f"/api/designs/{design}").json()["revision"]
+        body = {"revision": now, "words": "an ink", "changes": changes}
+        client.post(f"/api/designs/{design}/edits", json=body).raise_for_status()
+
+    asked(specials=[{"ink": ink, "extent": "area", "choke_mm": 0.0, "area": [5.0, 5.0, 20.0, 6.0]}])
+    web = begun(client, design)
+    parts = made(shop, client, web)
+    labels = web["document"]["columns"] * web["document"]["rows"]
+    with pikepdf.open(BytesIO(parts["tinsel.pdf"])) as pdf:
+        spaces = [str(one) for one in pdf.objects if isinstance(one, pikepdf.Array) and "/Separation" in str(one[0])]
+        assert any("/Tinsel" in one for one in spaces)
+    page = pdfium.PdfDocument(parts["tinsel.pdf"])[0]
+    inked = np.asarray(page.render(scale=300 / 72).to_pil().convert("L")) < 250
+    assert inked.sum() * (25.4 / 300) ** 2 == pytest.approx(labels * 20 * 6, rel=0.02)
+    asked(both_sides={"other": None})
+    with pytest.raises(JobError, match="seen from both sides"):
+        do(shop, tasks.make_web_files.work, web_id=web["id"])

@@ -56,12 +56,12 @@ def choose(shop: Shop, way: Way, days: int = 30) -> Gone:
 def files(shop: Shop, plate: int) -> list[bool]:
     """Which of the PDFs of a plate set lie on the disk."""
     held = shop.database.within(lambda session: plate_files(session.get_one(Plate, plate)))
-    return [shop.blobs._place(sha).exists() for sha in held.values()]
+    return [shop.blobs.place(sha).exists() for sha in held.values()]
 
 
 def art_there(shop: Shop, design: int) -> bool:
     art = shop.database.within(lambda session: session.get_one(Art, session.get_one(Design, design).document.art_id))
-    return shop.blobs._place(art.content_sha).exists()
+    return shop.blobs.place(art.content_sha).exists()
 
 
 @pytest.fixture
@@ -101,7 +101,7 @@ def test_cleared_its_art_goes_and_what_it_was_stays(shop: Shop, done: tuple[int,
     shop.database.within(lambda session: job_files.keep(shop, session, job, [("order.txt", b"two of them")]))
     kept = shop.database.within(lambda session: session.scalar(select(KeptFile.content_sha)))
     assert choose(shop, "cleared").jobs == 1
-    assert not art_there(shop, design) and not shop.blobs._place(str(kept)).exists()
+    assert not art_there(shop, design) and not shop.blobs.place(str(kept)).exists()
     row = shop.database.within(lambda session: session.get_one(Job, job))
     assert row.away and row.cleared_at is not None
     thumb = shop.database.within(lambda session: session.scalar(select(Art.thumb_sha)))

@@ -16,15 +16,16 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.stations import edits, line_finding, run_edits, runs
-from etiquette.stations.lines import signs, taking_in, tiling
+from etiquette.stations.lines import editing, signs, taking_in, tiling
 from etiquette.stations.lines.signs_schemas import BrailleAsked
 from etiquette.stations.lines.taking_in import ArrangeStep
-from etiquette.stations.print import plating
+from etiquette.stations.print import heights, plating
 from etiquette.stations.print.following import documents_for
+from etiquette.stations.print.loading import modes_of
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Plate, Printer, Run
+from etiquette.store.models import Design, Plate, Printer, PrintMode, Run
 from tests.stations.shop_floor import do, fill_shelf
 
 MM = 25.4 / 72
@@ -199,3 +200,70 @@ def test_heights_come_as_a_picture_of_sixteen_bits(shop: Shop, sign: int) -> Non
     picture = Image.open(BytesIO(signs.heights(shop, sign, 300)))
     assert picture.mode.startswith("I;16")
     assert picture.size == pytest.approx((made.width_mm / 25.4 * 300, made.height_mm / 25.4 * 300), abs=1)
+
+
+def test_braille_is_built_up_in_a_mode_of_its_own_that_no_run_can_choose(shop: Shop, sign: int) -> None:
+    put(shop, sign)
+    plate = plated(shop, sign)
+
+    def mode(session: Session) -> list[str]:
+        run = session.get_one(Run, plate.run_id)
+        session.add(
+            PrintMode(
+                stock_id=run.document.stock_id, printer_id=run.document.printer_id, name="Dots", dpi=600, passes=30,
+                two_way=False, m2_per_hour=1, ink_ml_m2=10, drying_minutes=0, tactile=True,
+            )
+        )  # fmt: skip
+        session.flush()
+        return [one.name for one in modes_of(session, run.document)]
+
+    assert any("built up in the mode of the run" in one.words for one in checks(shop))
+    assert "Dots" not in shop.database.within(mode)
+    assert any("Braille is built up in Dots: 30 passes" in one.words for one in checks(shop))
+
+    def documents(session: Session) -> dict[str, str]:
+        held = documents_for(shop, session.get_one(Plate, plate.id), session.get_one(Run, plate.run_id))
+        return {one.name: one.mode for one in held}
+
+    assert shop.database.within(documents) == {"colour": "", "braille": "Dots"}
+
+
+def test_raised_letters_too_near_to_the_braille_are_told_with_their_place(shop: Shop, sign: int) -> None:
+    place = {"clear": "area", "clear_area": [10.0, 20.0, 60.0, 20.0], "clear_choke_mm": 0.0, "clear_raised": True}
+    shop.database.within(lambda session: editing.change(session, sign, None, "raised bar", place))
+    put(shop, sign, y_mm=12.0)
+    plated(shop, sign)
+
+    def told(session: Session) -> Any:
+        return signs.placement(shop, session, sign)
+
+    shown = shop.database.within(told)
+    assert shown.rules and "1220 mm" in shown.mounting
+    # the bar lies 20 to 40 mm above the foot; the dots reach up to less than 9.5 mm below it
+    assert any("from the braille: 9.5 mm at least" in one.words for one in shown.told)
+    assert any("(703.2.6), and 1 more at Lines" in one.words for one in checks(shop))
+    put(shop, sign, y_mm=2.0)
+    assert not any("from the braille" in one.words for one in shop.database.within(told).told)
+
+
+@pytest.mark.parametrize("behind", [False, True])
+def test_the_heights_of_a_frame_stand_where_its_plate_has_dots(shop: Shop, sign: int, behind: bool) -> None:
+    put(shop, sign, x_mm=30.0, y_mm=5.0)
+    if behind:
+        number = shop.database.within(lambda session: edits.locked(session, "design", sign).revision)
+        taking_in.arrange_art(shop, sign, number, ArrangeStep(do="second surface"))
+    plate = plated(shop, sign)
+    content = heights.heights_of(shop, plate.id, 400)
+    picture = np.asarray(Image.open(BytesIO(content)))
+    assert picture.dtype == np.uint16 and picture.max() > 65_000
+    from scipy import ndimage
+
+    labels, count = ndimage.label(picture)
+    places = np.array(ndimage.center_of_mass(picture, labels, range(1, count + 1)))
+    made = np.column_stack([places[:, 1] + 0.5, picture.shape[0] - places[:, 0] - 0.5]) * 25.4 / 400
+    seen = dots_on(shop, plate)
+    assert len(made) == len(seen)
+    away = np.hypot(*(made[:, None] - seen[None]).transpose(2, 0, 1))
+    assert away.min(axis=1).max() < 0.15  # two pixels
+    with pytest.raises(JobError, match="too large"):
+        heights.heights_of(shop, plate.id, 2880)

@@ -16,7 +16,7 @@ from etiquette.intake import job_saving, job_taking
 from etiquette.stations import edits, runs
 from etiquette.stations.floor.quoting import quote_job
 from etiquette.stations.job_pieces import counted
-from etiquette.stations.lines import assembling, taking_in, tiling
+from etiquette.stations.lines import assembling, editing, taking_in, tiling
 from etiquette.stations.lines.tiles_views import tiles_shown, tint_of
 from etiquette.stations.plate_sets import lines_of_plate
 from etiquette.stations.print import plating
@@ -192,6 +192,14 @@ def test_what_cannot_be_is_told_and_nothing_is_made(shop: Shop, wall: int) -> No
     with pytest.raises(JobError, match="not made yet"):
         shop.database.within(lambda session: tiling.make_run(session, wall))
     assert document(shop, wall).due_count == 2
+
+
+@pytest.mark.parametrize("layers", [{"both_sides": {}}, {"clear": "area", "clear_area": [0.0, 0.0, 50.0, 50.0]}])
+def test_what_would_not_be_parted_with_it_is_not_taken_apart(shop: Shop, wall: int, layers: dict[str, Any]) -> None:
+    shop.database.within(lambda session: editing.change(session, wall, None, "layers", layers))
+    change(shop, wall)
+    with pytest.raises(JobError, match="would not be parted"):
+        do(shop, tiling.make_tiles, design_id=wall)
 
 
 def test_the_assembly_is_kept_with_the_job_and_takes_the_place_of_the_one_before(shop: Shop, wall: int) -> None:

@@ -87,6 +87,13 @@ export const liesQuery = (id: number, of: unknown[]) =>
     queryFn: () => told(api.GET("/api/runs/{run_id}/printer", { params: { path: { run_id: id } } })),
     staleTime: 15_000,
   });
+/** How many more pieces fit into the room that a run leaves. */
+export const roomQuery = (id: number, revision: number) =>
+  queryOptions({
+    queryKey: ["room", id, revision],
+    queryFn: () => told(api.GET("/api/runs/{run_id}/room", { params: { path: { run_id: id } } })),
+    staleTime: Infinity,
+  });
 export const printQuery = (id: number) =>
   queryOptions({
     queryKey: keys.print(id),

@@ -1,3 +1,4 @@
+import { type QueryClient, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import { api, Problem, type Schemas, shown, told } from "./client";
@@ -12,6 +13,17 @@ export type Found<Word extends Result["found"]> = Extract<Result, { found: Word 
 const isFound = <Word extends Result["found"]>(result: Task["result"], word: Word): result is Found<Word> => result?.found === word;
 const ask = (taskId: number) => shown<"TaskShown">(api.GET("/api/tasks/{task_id}", { params: { path: { task_id: taskId } } }));
 
+/** Until every change that was sent is answered: work that is started after it must know it, and requests may overtake. */
+const answered = (queries: QueryClient) =>
+  new Promise<void>((done) => {
+    if (!queries.isMutating()) return done();
+    const leave = queries.getMutationCache().subscribe(() => {
+      if (queries.isMutating()) return;
+      leave();
+      done();
+    });
+  });
+
 /**
  * Start long work that finds a `found`, follow it to its end, cancel it. A broken line is taken up again by itself, and a reloaded
  * page finds its work again by `name`.
@@ -22,6 +34,7 @@ export function useTask<Word extends Result["found"]>(
   done: (result: Found<Word>) => void,
   failed: () => void = () => undefined,
 ) {
+  const queries = useQueryClient();
   const kept = `task ${name}`;
   const [taskId, setTaskId] = useState<number | null>(() => Number(sessionStorage.getItem(kept)) || null);
   const [told_, setTold] = useState<Omit<Progress, "taskId">>({ share: 0, words: "Going on" });
@@ -76,6 +89,7 @@ export function useTask<Word extends Result["found"]>(
       if (starting.current) return; // a second press before the first was answered: nothing is printed or cut twice
       starting.current = true;
       try {
+        await answered(queries);
         const { task_id } = await asked();
         sessionStorage.setItem(kept, String(task_id));
         setTold({ share: 0, words });
@@ -88,7 +102,7 @@ export function useTask<Word extends Result["found"]>(
         starting.current = false;
       }
     },
-    [kept],
+    [kept, queries],
   );
   const cancel = useCallback(() => {
     if (taskId !== null) void told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id: taskId } } }));

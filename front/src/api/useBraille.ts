@@ -26,5 +26,10 @@ export function useBraille(design: Schemas["DesignShown"], keep: (fresh: Schemas
     onSuccess: keep,
     onError: sayProblem,
   });
-  return { choices, held, put: put.mutate, putting: put.isPending };
+  const { data: placement } = useQuery({
+    queryKey: ["braille", design.id, design.revision, design.lines !== null],
+    queryFn: () => told(api.GET("/api/braille/{design_id}/placement", { params: { path: { design_id: design.id } } })),
+    enabled: held !== null,
+  });
+  return { choices, held, placement, put: put.mutate, putting: put.isPending };
 }

@@ -5,7 +5,9 @@ import { useTask } from "./tasks";
 
 export type Run = Schemas["RunShown"];
 export type RunChanges = Schemas["RunChanges"];
-export type ChangeRun = (words: string, changes: RunChanges) => void;
+/** What is changed; worked out from the run as it is when its turn comes, where it changes a part of a set of settings. */
+export type Changes = RunChanges | ((now: Run["document"]) => RunChanges);
+export type ChangeRun = (words: string, changes: Changes) => void;
 type HandStep = Schemas["HandStep"];
 
 /** A run at Run: its settings with undo, its layout by nesting and by hand, and what is set aside to compare. */
@@ -13,9 +15,11 @@ export function useRun(id: number) {
   const held = useHeld<Run>(runQuery(id), [floorQuery.queryKey]);
   const path = { params: { path: { run_id: id } } };
   const revision = () => held.now()?.revision ?? 0;
-  const edit = useChange(held, ({ words, changes }: { words: string; changes: RunChanges }) =>
-    shown<"RunShown">(api.POST("/api/runs/{run_id}/edits", { ...path, body: { revision: revision(), words, changes } })),
-  );
+  const edit = useChange(held, ({ words, changes }: { words: string; changes: Changes }) => {
+    const now = held.now();
+    const named = typeof changes !== "function" ? changes : now ? changes(now.document) : {};
+    return shown<"RunShown">(api.POST("/api/runs/{run_id}/edits", { ...path, body: { revision: revision(), words, changes: named } }));
+  });
   const step = useChange(held, (way: "undo" | "redo") =>
     shown<"RunShown">(api.POST("/api/runs/{run_id}/{way}", { params: { path: { run_id: id, way } }, body: { revision: revision() } })),
   );

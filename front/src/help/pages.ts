@@ -113,12 +113,29 @@ export const PAGES: Page[] = [
         ],
       },
       {
+        title: "Sleeves, boxes, tags: folded",
+        words: [
+          "See it folded turns the panels about their creases, with the art on them. What goes through what, glue flaps that " +
+            "carry ink and creases under ink are listed; every crease has its angle, less than 0 towards the printed side.",
+          "Draw a flat form makes a box, tube, sleeve or tag from the size of the goods and the thickness of the card; points are " +
+            "thousandths of an inch: 10 points are 0.01 in.",
+        ],
+      },
+      {
         title: "Larger than the stock: tiles",
         words: [
           "Larger than the stock takes the art apart. Choose the stock; E sets even seams, C finds seams where least is cut, " +
             "and any seam can be dragged or typed. Draw a window with W, what no seam may cross with K.",
           "Press a tile to lift it off. Enter makes the tiles, then their run: one to a frame, with its number beside it. " +
             "Assembly shows how they go together.",
+        ],
+      },
+      {
+        title: "Special inks, decals for both sides",
+        words: [
+          "Put the ink on the Shelf first. Under White, clear, other inks say where it lies, or which layer or colour of the art means it.",
+          "Seen from both sides lays colour, white, blocker, white and colour on clear stock. Print shows the stack of layers; the " +
+            "arrows change it.",
         ],
       },
       {
@@ -159,7 +176,23 @@ export const PAGES: Page[] = [
         title: "Grids, blanks, sheets",
         words: [
           "Laying puts pieces in a straight grid, or one on each place of a bed plan. Where it lies begins a run " +
-            "anywhere on the stock, or on sheets.",
+            "anywhere on the stock, from either edge, or on sheets; the last sheet can be filled.",
+          "What is shaded between the marks is left over; What is left says how many more pieces fit there.",
+        ],
+      },
+      {
+        title: "Blanks on a flat bed",
+        words: [
+          "Pieces on the places of a bed, blanks where they are set down: B shows the bed. Drag a blank, or choose it and type " +
+            "how far it lies from the left and from the near edge. A double press on the bare bed sets down one more.",
+          "Keep as a holder keeps the places; on the Shelf a holder is drawn, and made a design that can be cut.",
+        ],
+      },
+      {
+        title: "Words beside a frame",
+        words: [
+          "Words beside it changes what is printed behind the letters of the code: run, customer and date, your own " +
+            "words with fields in braces, or nothing. The feed arrow goes to the other side.",
         ],
       },
       { title: "Filling up", words: ["F adds copies wherever they still fit. Fill the roll adds whole frames until the roll is used."] },

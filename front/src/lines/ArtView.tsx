@@ -4,12 +4,13 @@ import type { Schemas } from "../api/client";
 import { useKeys } from "../ui/keys";
 import { length, useUnit } from "../ui/units";
 import { useSettled, useSize, useZoom } from "../ui/zoom";
+import { plateIn } from "./plateIn";
 import { LinePaths } from "./LinePaths";
 import { pictureOf, type Proof, seenOf } from "./seen";
 import { AreaSight, Sight } from "./Sight";
 import { ownMarks } from "./useStation";
 
-export type View = "art" | "lines" | "bleed" | "print" | "white" | "clear";
+export type View = "art" | "lines" | "bleed" | "print" | "white" | "clear" | `special ${number}`;
 type Design = Schemas["DesignShown"];
 type Finding = Schemas["Finding"];
 /** How far beside a path it is still pressed. */
@@ -251,6 +252,7 @@ const Drawing = memo(function Drawing({
   // with bleed the print is larger than the art
   const bleed = design.summary?.bleed;
   const [left = 0, low = 0, wide = artWidth, high = artHeight] = view !== "art" && bleed && design.lines ? bleed.box : [];
+  const plate = plateIn(view, design);
   return (
     <svg className="h-full w-full">
       <defs>
@@ -272,24 +274,14 @@ const Drawing = memo(function Drawing({
           width={wide}
           height={high}
           preserveAspectRatio="none"
-          opacity={view === "lines" ? 0.55 : view === "bleed" ? 0.8 : view === "white" || view === "clear" ? 0.35 : 1}
+          opacity={view === "lines" ? 0.55 : view === "bleed" ? 0.8 : plate ? 0.35 : 1}
           style={{ imageRendering: scale > 40 ? "pixelated" : "auto" }}
         />
         {design.document.braille && (view === "lines" || view === "print") && (
           <BrailleDots braille={design.document.braille} size={[artWidth, artHeight]} mirrored={design.document.second_surface} />
         )}
         {view === "bleed" && bleed && <BleedMap bleed={bleed} scale={scale} />}
-        {(view === "white" || view === "clear") && design[view] && (
-          <path
-            data-testid={`${view}-area`}
-            d={design[view]}
-            fillRule="evenodd"
-            fill={view === "white" ? "white" : "var(--color-varnish)"}
-            fillOpacity={view === "white" ? 0.92 : 0.5}
-            stroke={view === "white" ? "var(--color-slate)" : "var(--color-varnish-deep)"}
-            strokeWidth={1 / scale}
-          />
-        )}
+        {plate && <path data-testid={`${view}-area`} fillRule="evenodd" strokeWidth={1 / scale} {...plate} />}
         {view === "lines" && lines && <LinePaths lines={lines} scale={scale} faded={stale} chosen={chosen} choose={choose} move={move} />}
       </g>
     </svg>

@@ -10,7 +10,7 @@ type Props = { design: Schemas["DesignShown"]; keep: (fresh: Schemas["DesignShow
 
 /** Text as braille on a plate of its own: beside its cells, with what is read back out of them. Once it is made only its place changes. */
 export function BrailleSection({ design, keep }: Props) {
-  const { choices, held, put, putting } = useBraille(design, keep);
+  const { choices, held, placement, put, putting } = useBraille(design, keep);
   const [draft, setDraft] = useState<{ of: string; text: string }>({ of: "", text: "" });
   const now = held?.text ?? "";
   const text = draft.of === now ? draft.text : now;
@@ -81,6 +81,12 @@ export function BrailleSection({ design, keep }: Props) {
             why="To the lower edge of the lowest dot."
             onChange={(y_mm) => put({ y_mm })}
           />
+          {placement?.told.map(({ words, x, y }) => (
+            <p key={`${words} ${x} ${y}`} className="border-b border-rule py-1.5 text-[12px] text-check-text">
+              {words} <span className="text-slate">{`At ${x.toFixed(0)}, ${y.toFixed(0)} mm.`}</span>
+            </p>
+          ))}
+          {placement?.rules && <p className="py-1.5 text-[12px] text-slate">{placement.mounting}</p>}
           <Row label="It takes">
             {held.width_mm.toFixed(1)} × {held.height_mm.toFixed(1)} mm, dots {sizes?.height_mm ?? "?"} mm high
           </Row>

@@ -64,20 +64,20 @@ export function LinesReadings({ station, opener, send }: Props) {
       <Fold name="lines colour" title="Colour" closed={!isCorrected(design)}>
         <ColourSettings station={station} />
       </Fold>
-      <Fold name="lines white" title="White and clear">
+      <Fold name="lines white" title="White, clear, other inks">
         <Plates
           design={design}
           change={change}
           send={send}
           flip={() => arrange({ do: "second surface", by: 90, box: [0, 0, 1, 1] })}
           take={station.setPicking}
-          taking={station.picking === "white" || station.picking === "clear" ? station.picking : null}
+          taking={station.picksPlate}
         />
       </Fold>
       <Fold name="lines braille" title="Braille" closed={!document.braille}>
         <BrailleSection design={design} keep={station.keep} />
       </Fold>
-      <Section title="Copies and tiles">
+      <Section title="Copies, tiles, folding">
         <Link to={`/lines/${design.id}/rows`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">
           {document.rows?.fields.length ? "Filled from rows: fields and table" : "Make every copy different: names, numbers, codes"}
         </Link>
@@ -90,6 +90,12 @@ export function LinesReadings({ station, opener, send }: Props) {
             {document.tiles ? "Taken apart: its tiles" : "Larger than the stock: take it apart into tiles"}
           </Link>
         )}
+        <Link to={`/lines/${design.id}/fold`} className="flex min-h-9 items-center font-semibold text-pine hover:underline">
+          See it folded about its creases
+        </Link>
+        <Link to="/lines/forms" className="flex min-h-9 items-center font-semibold text-pine hover:underline">
+          Draw a flat form: box, tube, sleeve, tag
+        </Link>
       </Section>
       <UseRecipe name="lines recipe" use={station.useRecipe} from={{ design_id: design.id }} />
       <Fold name="lines marks" title="Marks it brings along" closed={!document.own_marks}>

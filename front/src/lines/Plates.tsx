@@ -2,32 +2,24 @@ import { shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useRef } from "react";
 import type { Schemas } from "../api/client";
-import { TextButton } from "../ui/Button";
-import { ChoiceRow, SeveralRow } from "../ui/Choice";
+import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
+import { AreaRows, wholeOf } from "./AreaRows";
+import { BothSides } from "./BothSides";
+import { FromPicture, MarkedRow, type PlatesProps } from "./Marked";
+import { SpecialInks } from "./SpecialInks";
 import { Row } from "../ui/Row";
 import { READS } from "./takeIn";
 import { pressedLook, whiteLook } from "../ui/look";
 
-type Design = Schemas["DesignShown"];
-type Document = Design["document"];
-type PlatesProps = {
-  design: Design;
-  change: (words: string, changes: Partial<Document>) => void;
-  send: (file: File, plate: "white" | "clear") => void;
-  flip: () => void;
-  /** A colour of the picture is pressed next, and means this plate. */
-  take: (plate: "white" | "clear" | null) => void;
-  taking: "white" | "clear" | null;
-};
-
-/** White and clear of a design: where they lie, how far they stand back, which named colours mean them. */
+/** White, clear and special inks of a design: where they lie, how far they stand back, which named colours mean them. */
 export function Plates({ design, change, send, flip, take, taking }: PlatesProps) {
   const document = design.document;
   const { data: shelf } = useQuery(shelfQuery);
   const caught = design.summary?.caught;
   const spots = caught?.spots ?? [];
   const library = shelf?.ink_colour ?? [];
+  const specials = (shelf?.special_ink ?? []).filter(({ away }) => !away);
   return (
     <>
       <ChoiceRow
@@ -51,8 +43,10 @@ export function Plates({ design, change, send, flip, take, taking }: PlatesProps
           onChange={(value) => change("choke of white", { white_choke_mm: value })}
         />
       )}
-      <MarkedRow plate="white" caught={caught} marked={document.marked} change={change} />
-      {design.form === "picture" && <FromPicture plate="white" document={document} change={change} take={take} taking={taking} />}
+      <MarkedRow plate="white" name="White" caught={caught} marked={document.marked} change={change} />
+      {design.form === "picture" && (
+        <FromPicture plate="white" name="White" document={document} change={change} take={take} taking={taking} />
+      )}
       <FileRow
         plate="white"
         held={document.white_art_id !== null}
@@ -66,10 +60,14 @@ export function Plates({ design, change, send, flip, take, taking }: PlatesProps
           ["none", "none"],
           ["art", "over the art"],
           ["line", "all inside the line"],
+          ["area", "in a rectangle"],
         ]}
         why="Varnish or clear ink, printed last."
-        onChange={(clear) => change("clear", { clear })}
+        onChange={(clear) => change("clear", { clear, ...(clear === "area" && !document.clear_area && { clear_area: wholeOf(design) }) })}
       />
+      {document.clear === "area" && document.clear_area && (
+        <AreaRows of="Clear" area={document.clear_area} put={(clear_area) => change("rectangle of clear", { clear_area })} />
+      )}
       {document.clear !== "none" && (
         <NumberRow
           label="Clear stands back by"
@@ -92,14 +90,17 @@ export function Plates({ design, change, send, flip, take, taking }: PlatesProps
           onChange={(how) => change("clear, flat or raised", { clear_raised: how === "raised" })}
         />
       )}
-      <MarkedRow plate="clear" caught={caught} marked={document.marked} change={change} />
-      {design.form === "picture" && <FromPicture plate="clear" document={document} change={change} take={take} taking={taking} />}
+      <MarkedRow plate="clear" name="Clear" caught={caught} marked={document.marked} change={change} />
+      {design.form === "picture" && (
+        <FromPicture plate="clear" name="Clear" document={document} change={change} take={take} taking={taking} />
+      )}
       <FileRow
         plate="clear"
         held={document.clear_art_id !== null}
         send={send}
         remove={() => change("clear of the file taken out", { clear_art_id: null })}
       />
+      <SpecialInks design={design} change={change} take={take} taking={taking} />
       {spots.map((spot) => (
         <ChoiceRow
           key={spot}
@@ -109,6 +110,7 @@ export function Plates({ design, change, send, flip, take, taking }: PlatesProps
             ["own", "a colour of its own"],
             ["white", "white"],
             ["clear", "clear"],
+            ...specials.map(({ id, name }) => [`special ${id}`, name] as [string, string]),
             ...library.map(({ id, name }) => [`ink ${id}`, name] as [string, string]),
           ]}
           why="What this named colour of the art means here. The shop's colours are on the Shelf."
@@ -123,79 +125,8 @@ export function Plates({ design, change, send, flip, take, taking }: PlatesProps
           {document.second_surface ? "yes, mirrored: print the front" : "no: mirror it for the back"}
         </button>
       </Row>
+      <BothSides design={design} change={change} />
     </>
-  );
-}
-
-/** White or clear that a layer or a colour of the art marks: what is painted there leaves the colour. */
-function MarkedRow({
-  plate,
-  caught,
-  marked,
-  change,
-}: {
-  plate: "white" | "clear";
-  caught: NonNullable<Design["summary"]>["caught"];
-  marked: Document["marked"];
-  change: PlatesProps["change"];
-}) {
-  const own = Object.keys(marked).filter((what) => marked[what] === plate);
-  const offered = [...(caught?.layers ?? []).map((name) => `layer ${name}`), ...(caught?.colours ?? []).map((hex) => `colour ${hex}`)];
-  const choices = [...new Set([...own, ...offered.filter((what) => !(what in marked))])];
-  if (!choices.length) return null;
-  return (
-    <SeveralRow
-      label={plate === "white" ? "White from the art" : "Clear from the art"}
-      none="nothing"
-      value={own}
-      choices={choices.map((what) => [what, inWords(what), <Marked key={what} what={what} />])}
-      why={`Layers and colours of the art that mean ${plate}: they leave the colour and go onto the plate, as they are drawn.`}
-      onChange={(chosen) => {
-        const others = Object.entries(marked).filter(([, meant]) => meant !== plate);
-        change(`${plate} from the art`, { marked: Object.fromEntries([...others, ...chosen.map((what) => [what, plate])]) });
-      }}
-    />
-  );
-}
-
-type FromPictureProps = Pick<PlatesProps, "change" | "take" | "taking"> & { plate: "white" | "clear"; document: Document };
-
-/** A colour of a picture stands for white or clear: a loud one that the artist used as a placeholder. */
-function FromPicture({ plate, document, change, take, taking }: FromPictureProps) {
-  const any = Object.values(document.marked).includes(plate);
-  return (
-    <>
-      {any && (
-        <NumberRow
-          label="And what is within"
-          why="How near a colour of the picture has to be to count as that one, ΔE 2000."
-          kind="plain"
-          suffix="ΔE"
-          least={0.5}
-          most={60}
-          step={1}
-          value={document.marked_within}
-          onChange={(value) => change("how near a marked colour is", { marked_within: value })}
-        />
-      )}
-      <TextButton onClick={() => take(taking === plate ? null : plate)}>
-        {taking === plate ? "Press the colour in the art, or stop here" : `Take a colour of the art as ${plate}`}
-      </TextButton>
-    </>
-  );
-}
-
-const inWords = (what: string) => (what.startsWith("layer ") ? `layer “${what.slice(6)}”` : what.slice(7));
-
-/** A layer by its name, a colour by itself too. */
-function Marked({ what }: { what: string }) {
-  return what.startsWith("layer ") ? (
-    <>{inWords(what)}</>
-  ) : (
-    <span className="flex items-center gap-2">
-      <span aria-hidden className="h-4 w-4 rounded-[3px] border border-rule" style={{ background: inWords(what) }} />
-      {inWords(what)}
-    </span>
   );
 }
 
@@ -236,7 +167,7 @@ export function Arranging({
   cropping,
   crop,
 }: {
-  design: Design;
+  design: Schemas["DesignShown"];
   step: (step: Schemas["ArrangeStep"]) => void;
   cropping: boolean;
   crop: () => void;

@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { Key } from "../ui/Button";
 import type { View } from "./ArtView";
 import { seenOf } from "./seen";
+import { plateIn } from "./plateIn";
 import type { Station } from "./useStation";
 import { rim } from "../ui/look";
 
@@ -47,17 +48,11 @@ export function Strip({ station, designs }: { station: Station; designs: Schemas
 }
 
 function ViewPicture({ design, name }: { design: Station["design"]; name: View }) {
-  if ((name === "white" || name === "clear") && design[name] && design.height_mm) {
+  const plate = plateIn(name, design);
+  if (plate && design.height_mm) {
     return (
       <svg viewBox={`0 0 ${design.document.width_mm} ${design.height_mm}`} className="h-full w-full" aria-hidden="true">
-        <path
-          d={design[name]}
-          fillRule="evenodd"
-          fill={name === "white" ? "white" : "var(--color-varnish)"}
-          stroke="var(--color-slate)"
-          strokeWidth="1"
-          vectorEffect="non-scaling-stroke"
-        />
+        <path {...plate} fillOpacity={1} fillRule="evenodd" strokeWidth="1" vectorEffect="non-scaling-stroke" />
       </svg>
     );
   }

@@ -27,8 +27,10 @@ export function useStation(id: number) {
   const [framing, setFraming] = useState<"area" | "crop" | null>(null);
   const [chosen, choose] = useState<number | null>(null);
   const [looked, setLooked] = useState<number | null>(null);
-  /** What a press on the art takes: a colour of the ground, a mark, or paths until that is ended. */
-  const [picking, setPicking] = useState<"ground" | "colour" | "white" | "clear" | "mark" | "path" | null>(null);
+  /** What a press on the art takes: a colour of the ground, or for a plate by its name, a mark, or paths until that is ended. */
+  const [picking, setPicking] = useState<string | null>(null);
+  /** A plate that the next colour pressed will mean. */
+  const picksPlate = picking !== null && !["ground", "colour", "mark", "path"].includes(picking) ? picking : null;
   const live = useLiveLines(id);
   useLinesByThemselves(held);
 
@@ -36,7 +38,10 @@ export function useStation(id: number) {
   const [last, setLast] = useState<Schemas["DesignShown"]["lines"]>(null);
   if (design?.lines && design.lines !== last) setLast(design.lines);
   const findings = design?.lines ? (design.summary?.findings ?? []) : [];
-  const views = VIEWS.filter(([name]) => (name !== "white" && name !== "clear") || design?.[name]);
+  const views = [
+    ...VIEWS.filter(([name]) => (name !== "white" && name !== "clear") || design?.[name]),
+    ...(design?.specials ?? []).filter(({ d }) => d).map(({ ink, name }): [View, string] => [`special ${ink}`, name]),
+  ];
 
   /** A colour of the art is printed as another one: white, until it is said which. */
   const replace = (colour: string) => {
@@ -47,9 +52,9 @@ export function useStation(id: number) {
   const pick = (colour: string) => {
     setPicking(null);
     if (picking === "colour") return replace(colour);
-    if (picking === "white" || picking === "clear") {
-      setView(picking);
-      return change(`${picking} from the art`, { marked: { ...design?.document.marked, [`colour ${colour}`]: picking } });
+    if (picksPlate) {
+      setView(picksPlate as View);
+      return change("an ink from the art", { marked: { ...design?.document.marked, [`colour ${colour}`]: picksPlate } });
     }
     const { ground } = design?.document ?? { ground: "auto" };
     const colours = ground.startsWith("#") ? [...new Set([...ground.split(","), colour])].slice(0, 8) : [colour];
@@ -132,6 +137,7 @@ export function useStation(id: number) {
     lookNext: () => findings.length > 0 && look(((looked ?? -1) + 1) % findings.length),
     mend,
     picking,
+    picksPlate,
     picksColour: picking !== null && picking !== "mark" && picking !== "path",
     setPicking,
     pick,

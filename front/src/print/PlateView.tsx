@@ -12,13 +12,15 @@ import { useSettled, useSize, useZoom } from "../ui/zoom";
 type Plate = Schemas["PlateShown"];
 
 const FINEST_DPI = 600;
+/** What is printed already, where it is only cut. */
+const FAINT = 0.2;
 
 type Props = { station: Station; plate: Plate; setDpi: (dpi: number | null) => void; setDrawn: (seen: Seen) => void };
 
 /** The plate as rendered from the PDF, turned a quarter clockwise so that the leading edge is on the left. Once the picture of the whole is
  * too coarse for the view, the stretch in view is rendered anew in its real pixels. */
 export function PlateView({ station, plate, setDpi, setDrawn }: Props) {
-  const { side, over, seen, proofed, place, setPlace, sight } = station;
+  const { side, over, faint, seen, proofed, place, setPlace, sight } = station;
   const frame = useRef<SVGSVGElement>(null);
   const [width, height] = useSize(frame);
   const { transform, fit } = useZoom(frame, 120);
@@ -75,24 +77,26 @@ export function PlateView({ station, plate, setDpi, setDrawn }: Props) {
             strokeWidth={1 / base}
           />
           <g transform={`matrix(0,1,-1,0,${plate.length_mm},0)`}>
-            <image
-              href={`/api/plates/${plate.id}/preview?plate=${side}&seen=${seen}`}
-              width={plate.width_mm}
-              height={plate.length_mm}
-              preserveAspectRatio="none"
-              onLoad={() => setDrawn(seen)}
-            />
-            {part && (
+            <g opacity={faint ? FAINT : 1}>
               <image
-                data-testid="real pixels"
-                href={`/api/plates/${plate.id}/part?${query.toString()}`}
-                x={x0}
-                y={plate.length_mm - u1}
-                width={x1 - x0}
-                height={u1 - u0}
+                href={`/api/plates/${plate.id}/preview?plate=${side}&seen=${seen}`}
+                width={plate.width_mm}
+                height={plate.length_mm}
                 preserveAspectRatio="none"
+                onLoad={() => setDrawn(seen)}
               />
-            )}
+              {part && (
+                <image
+                  data-testid="real pixels"
+                  href={`/api/plates/${plate.id}/part?${query.toString()}`}
+                  x={x0}
+                  y={plate.length_mm - u1}
+                  width={x1 - x0}
+                  height={u1 - u0}
+                  preserveAspectRatio="none"
+                />
+              )}
+            </g>
             {over && paths && <LinePaths lines={paths} scale={base * transform.k} />}
           </g>
           {place && <Crosshair x={place.y} y={place.x} pixel={1 / (base * transform.k)} />}

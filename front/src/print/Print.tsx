@@ -65,21 +65,24 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
 
 function Head({ station: { shown, plate, side, setSide, over, setOver } }: { station: Station }) {
   const order = plate?.order ?? [];
-  const named = order.length === 1 ? "colour plate" : `plates in this order: ${order.join(", ")}`;
+  const named = order.length === 1 ? "colour plate" : `${order.length} plates`;
+  const plates = order.length > 1 && (
+    <div className="shrink-0 [&_button:first-letter]:uppercase">
+      <Choice label="Plate" value={side} choices={order.map((name) => [name, name])} onChange={setSide} />
+    </div>
+  );
+  // more than fit beside the title have a row of their own
+  const apart = order.length > 3;
   return (
-    <div className="mb-2 flex items-start justify-between gap-4">
-      <div className="min-w-0">
+    <div className="mb-2 flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
+      <div className="min-w-0 flex-1">
         <h1 className="truncate">{shown.run.name}</h1>
         <p className="text-[12px] text-slate">
           {shown.stock_name} · {shown.printer}
           {plate ? ` · ${named}, ${figure(plate.bytes / 1000, 0)} kB` : ""}
         </p>
       </div>
-      {order.length > 1 && (
-        <div className="shrink-0 capitalize">
-          <Choice label="Plate" value={side} choices={order.map((name) => [name, name])} onChange={setSide} />
-        </div>
-      )}
+      {!apart && plates}
       {plate && (
         <div className="ml-auto flex shrink-0 gap-2">
           <Button hint="L" aria-pressed={over} onClick={() => setOver(!over)}>
@@ -88,8 +91,14 @@ function Head({ station: { shown, plate, side, setSide, over, setOver } }: { sta
           <a href={`/api/plates/${plate.id}/pdf?plate=${side}`} download className={`${buttonLook} h-9 px-3.5`}>
             Save the PDF
           </a>
+          {side === "braille" && (
+            <a href={`/api/plates/${plate.id}/heights.png`} download className={`${buttonLook} h-9 px-3.5`}>
+              Save its heights
+            </a>
+          )}
         </div>
       )}
+      {apart && <div className="w-full">{plates}</div>}
     </div>
   );
 }
@@ -144,7 +153,9 @@ function Plate({ station }: { station: Station }) {
   const [dpi, setDpi] = useState<number | null>(null);
   const [drawn, setDrawn] = useState<Seen>("plate");
   const sharpness = dpi === null ? "Coarse on screen only; zoom in for the real pixels." : "In the real pixels of the print.";
-  const lines = `Finish lines are not in it${over ? ": they are drawn over it here" : ""}.`;
+  const lines = station.faint
+    ? "Only cut: what is printed already is drawn faintly."
+    : `Finish lines are not in it${over ? ": they are drawn over it here" : ""}.`;
   return (
     <>
       <div className="relative min-h-0 flex-1 overflow-hidden rounded-[4px] border border-rule bg-table">

@@ -9,7 +9,9 @@ import { Fold, Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
 import { Working } from "../ui/Working";
 import { Checks } from "./Checks";
+import { ModeRow } from "./ModeRow";
 import { OnePrint } from "./OnePrint";
+import { Stack } from "./Stack";
 import { StripSeen } from "./StripSeen";
 import { Together } from "./Together";
 import type { Station } from "./useStation";
@@ -43,6 +45,7 @@ export function PrintReadings({ station }: { station: Station }) {
       <Queue station={station} />
       <Together station={station} />
       <Checks station={station} />
+      <Stack station={station} />
       <HowPrinted station={station} />
       <Fold name="print colour" title="Colour of the run" closed={!areCorrected(shown.settings)}>
         <p className="text-[12px] text-slate">On top of what is said of each design in Lines.</p>
@@ -184,21 +187,15 @@ function HowPrinted({ station: { shown, plate, set } }: { station: Station }) {
   ];
   return (
     <Section title="How it is printed">
+      <ModeRow shown={shown} choose={(print_mode_id) => set("print mode", { print_mode_id })} />
       <ChoiceRow
-        label="Mode"
-        value={String(settings.print_mode_id ?? "none")}
-        choices={shown.modes.map((mode) => [String(mode.id), mode.name.replace(`${shown.stock_name}, `, "")])}
-        why="Dots, passes and colour profile of this printer on this stock; it sets the time. One for the whole run."
-        onChange={(value) => set("print mode", { print_mode_id: Number(value) })}
-      />
-      <ChoiceRow
-        label="White and clear"
+        label="White, clear, other inks"
         value={settings.files}
         choices={[
           ["separate", "files of their own"],
           ["one", "in the colour file"],
         ]}
-        why="Plates in register, or spots named White and Clear in one file."
+        why="Plates in register, or spots by their names in one file."
         onChange={(files) => set("files of the plates", { files })}
       />
       <ChoiceRow

@@ -14,11 +14,13 @@ export function useStation(id: number) {
   const held = usePrint(id);
   const { shown, stopped, sending, hold, settle } = held;
   const [frame, setFrame] = useState(0);
-  const [over, setOver] = useState(false);
+  const [wantsLines, setOver] = useState<boolean | null>(null);
   const [chosen, setSide] = useState<Side>("colour");
   const [wished, setSeen] = useState<Seen>("plate");
   const [sight, setSight] = useState(false);
   const [pressed, setPlace] = useState<{ plate: number; x: number; y: number } | null>(null);
+  const way = shown?.settings.way;
+  const over = wantsLines ?? (way === "both" || way === "cut");
   const plate = shown?.plates[frame] ?? shown?.plates[0] ?? null;
   const order: Side[] = plate?.order ?? ["colour"];
   const side = order.includes(chosen) ? chosen : "colour";
@@ -37,8 +39,11 @@ export function useStation(id: number) {
     frame,
     setFrame,
     plate,
+    /** Lines over the plate: from the start where the machine cuts them. */
     over,
     setOver,
+    /** Only cut: what is printed already is seen faintly under its lines. */
+    faint: way === "cut",
     side,
     setSide,
     nextSide: () => setSide(order[(order.indexOf(side) + 1) % order.length] ?? "colour"),

@@ -1,4 +1,4 @@
-type Token = "ink" | "slate" | "rule" | "kraft" | "kraft-wash" | "kiss" | "go" | "stop" | "card";
+type Token = "felt" | "ink" | "slate" | "rule" | "kraft" | "kraft-wash" | "kiss" | "go" | "stop" | "card";
 const read = new Map<Token, string>();
 
 /** A colour of the theme, for a canvas. */

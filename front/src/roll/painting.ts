@@ -20,13 +20,23 @@ export function drawStock(context: CanvasRenderingContext2D, run: Run, view: Vie
   const end = (width - view.x) / view.scale + 1;
   context.fillStyle = "white";
   context.fillRect(0, 0, end, run.stock_width_mm);
+  drawRooms(context, run);
   context.strokeStyle = ink("rule");
   context.lineWidth = 1 / view.scale;
   context.strokeRect(0, 0, end, run.stock_width_mm);
 }
 
+/** The room that each frame has for work: what of it stays shaded is left over. */
+function drawRooms(context: CanvasRenderingContext2D, run: Run) {
+  const starts = frameStarts(run);
+  context.fillStyle = ink("kraft-wash");
+  run.rooms.forEach(([x0, y0, x1, y1], frame) => context.fillRect((starts[frame] ?? 0) + y0, x0, y1 - y0, x1 - x0));
+}
+
 /** One piece with its art and its line. */
 export function drawPiece(context: CanvasRenderingContext2D, piece: Placed, picture: Picture | undefined, px: number) {
+  context.fillStyle = "white";
+  context.fill(piece.outline);
   if (picture) {
     context.save();
     context.clip(piece.outline);
@@ -58,8 +68,8 @@ export function drawOver(context: CanvasRenderingContext2D, run: Run, pieces: Pl
     drawPlan(context, plan);
     context.strokeStyle = ink("slate");
     context.lineWidth = px;
-    for (const [x, y, w, h] of run.places)
-      if (y + h < plan.work[3] - plan.work[1] + 0.01) context.strokeRect(plan.work[1] + y, plan.work[0] + x, h, w);
+    for (const place of run.places)
+      if (place.y_mm + place.height_mm < plan.work[3] - plan.work[1] + 0.01) drawPlace(context, place, plan.work);
     drawWeed(context, run.weed[number] ?? [], px);
     // where the sheet of a frame ends
     context.strokeStyle = ink("slate");
@@ -72,6 +82,15 @@ export function drawOver(context: CanvasRenderingContext2D, run: Run, pieces: Pl
     context.restore();
   });
   for (const piece of pieces) if (run.document.pinned.includes(piece.key)) drawPin(context, piece.box, px);
+}
+
+/** A blank on the bed. */
+function drawPlace(context: CanvasRenderingContext2D, place: Run["places"][number], work: Run["plans"][number]["work"]) {
+  const [u, v] = [work[1] + place.y_mm, work[0] + place.x_mm];
+  context.beginPath();
+  if (place.shape === "rectangle") context.rect(u, v, place.height_mm, place.width_mm);
+  else context.ellipse(u + place.height_mm / 2, v + place.width_mm / 2, place.height_mm / 2, place.width_mm / 2, 0, 0, 2 * Math.PI);
+  context.stroke();
 }
 
 function drawWeed(context: CanvasRenderingContext2D, strokes: [number, number][][], px: number) {

@@ -2,16 +2,13 @@ import type { ChangeRun, Run } from "../api/useRun";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Section } from "../ui/Row";
+import { Note } from "../ui/Card";
+import { setDown } from "./bed/blanks";
+import { DEGREES, TURNS } from "./turns";
+import { length, useUnit } from "../ui/units";
 
 type Document = Run["document"];
 type Props = { run: Run; change: ChangeRun };
-const TURNS: ["0" | "90" | "180" | "270", string][] = [
-  ["0", "not"],
-  ["90", "90°"],
-  ["180", "180°"],
-  ["270", "270°"],
-];
-const DEGREES = { "0": 0, "90": 90, "180": 180, "270": 270 } as const;
 
 /** True shapes, a straight grid or places on a bed, and how they stand. */
 export function LayingSection({ run, change }: Props) {
@@ -51,13 +48,45 @@ export function LayingSection({ run, change }: Props) {
         </>
       )}
       {laying === "bed" && <BedPlan run={run} change={change} />}
+      {run.turned && <QuarterTurn run={run} change={change} turned={run.turned} />}
     </Section>
+  );
+}
+
+/** A quarter turn that holds more: offered, and taken in one press. */
+function QuarterTurn({ run, change, turned }: Props & { turned: NonNullable<Run["turned"]> }) {
+  const unit = useUnit((state) => state.unit);
+  const { laying, grid, bed } = run.document;
+  const turn = (deg: Document["grid"]["rotation_deg"]) => ((deg + 90) % 360) as Document["grid"]["rotation_deg"];
+  const take = () =>
+    laying === "bed"
+      ? change("blanks turned", {
+          bed: {
+            ...bed,
+            place_across_mm: bed.place_along_mm,
+            place_along_mm: bed.place_across_mm,
+            rotation_deg: turn(bed.rotation_deg),
+          },
+        })
+      : change("turn of the grid", { grid: { ...grid, rotation_deg: turn(grid.rotation_deg) } });
+  const gains = turned.fewer_sheets
+    ? `One quarter turn more takes ${turned.fewer_sheets} ${turned.fewer_sheets === 1 ? "sheet" : "sheets"} less.`
+    : turned.more
+      ? `One quarter turn more fits ${turned.more} more on ${laying === "bed" ? "the bed" : "a sheet"}.`
+      : `One quarter turn more saves ${length(turned.shorter_mm, unit, 0)} ${unit}.`;
+  return (
+    <Note>
+      {gains}{" "}
+      <button type="button" className="font-semibold text-pine underline" onClick={take}>
+        Turn them
+      </button>
+    </Note>
   );
 }
 
 function Grid({ run, change }: Props) {
   const { grid } = run.document;
-  const put = (words: string, changes: Partial<Document["grid"]>) => change(words, { grid: { ...grid, ...changes } });
+  const put = (words: string, changes: Partial<Document["grid"]>) => change(words, (now) => ({ grid: { ...now.grid, ...changes } }));
   return (
     <>
       <NumberRow
@@ -102,9 +131,10 @@ function Grid({ run, change }: Props) {
         value={grid.place}
         choices={[
           ["centred", "centred"],
-          ["from the edge", "from the edge"],
+          ["from the edge", "from the left"],
+          ["from the right", "from the right"],
         ]}
-        why="The whole grid in the middle between the marks, or from the left."
+        why="Rows that are not full, or of several designs: in the middle between the marks, or from one side."
         onChange={(place) => put("place of the grid", { place })}
       />
       <ChoiceRow
@@ -130,12 +160,40 @@ function Grid({ run, change }: Props) {
 
 function BedPlan({ run, change }: Props) {
   const { bed } = run.document;
-  const set = (words: string, changes: Partial<Document["bed"]>) => change(words, { bed: { ...bed, ...changes } });
+  const set = (words: string, changes: Partial<Document["bed"]>) => change(words, (now) => ({ bed: { ...now.bed, ...changes } }));
   return (
     <>
       <p className="py-1.5 text-[12px] text-slate" role="status">
         {run.places.length} places fit on one bed. Each gets one piece, design after design by their counts.
       </p>
+      <ChoiceRow
+        label="Blanks lie"
+        value={bed.places.length ? "one by one" : "in rows"}
+        choices={[
+          ["in rows", "in rows of one size"],
+          ["one by one", "where they are set down"],
+        ]}
+        why="One by one: drawn on the bed, each dragged or measured from two edges, of any size, for any design."
+        onChange={(value) =>
+          value === "in rows" ? set("blanks in rows", { places: [] }) : set("blanks set down", { places: setDown(run) })
+        }
+      />
+      {bed.places.length ? (
+        <p className="py-1.5 text-[12px] text-slate">
+          Drag blanks on the bed, or choose one and type where it lies. A double press on the bare bed sets down one more like the last.
+        </p>
+      ) : (
+        <BlanksInRows run={run} change={change} />
+      )}
+    </>
+  );
+}
+
+function BlanksInRows({ run, change }: Props) {
+  const { bed } = run.document;
+  const set = (words: string, changes: Partial<Document["bed"]>) => change(words, (now) => ({ bed: { ...now.bed, ...changes } }));
+  return (
+    <>
       <NumberRow
         label="Blanks beside each other"
         kind="plain"

@@ -9,6 +9,7 @@ import { useKeys } from "../ui/keys";
 import { Readings } from "../ui/Readings";
 import { RunStrip } from "../ui/RunStrip";
 import { AddDesigns } from "./AddDesigns";
+import { BedStage } from "./bed/BedStage";
 import { Comparison } from "./Comparison";
 import { NewRun } from "./NewRun";
 import { RunReadings } from "./RunReadings";
@@ -46,6 +47,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
     f: () => station.fillWith("frame"),
     k: () => void station.setAside(),
     c: () => station.setComparing(!station.comparing),
+    b: () => station.setArranging(!station.arranging),
     n: station.nest,
     a: () => station.setAdding(true),
     "ctrl+z": () => station.step("undo"),
@@ -60,6 +62,8 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
         <Head station={shown} />
         {station.comparing ? (
           <Comparison run={run} step={(done) => station.layouts.mutate(done)} close={() => station.setComparing(false)} />
+        ) : station.arranging && run.bed ? (
+          <BedStage run={run} bed={run.bed} chosen={station.blank} choose={station.chooseBlank} put={station.putBlanks} />
         ) : (
           <RollCanvas
             run={run}
@@ -88,6 +92,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
 /** What the frames of a run are, or why there are several. */
 function framesAre({ document }: Station["run"]) {
   if (document.laying === "page") return `pages as they came${document.page_codes ? "" : ", without a code"}`;
+  if (document.laying === "bed") return "beds";
   return document.sheet_mm === null ? "frames, because the cutter reads no further" : "sheets";
 }
 
@@ -115,6 +120,11 @@ function Head({ station }: { station: Station }) {
         {(run.document.kept.length > 0 || comparing) && (
           <Button hint="C" aria-pressed={comparing} onClick={() => setComparing(!comparing)}>
             Compare
+          </Button>
+        )}
+        {run.document.laying === "bed" && run.document.bed.places.length > 0 && (
+          <Button hint="B" aria-pressed={station.arranging} onClick={() => station.setArranging(!station.arranging)}>
+            Bed
           </Button>
         )}
         <StepButtons undo={run.undo} redo={run.redo} step={station.step} />

@@ -1,4 +1,6 @@
+import { useQuery } from "@tanstack/react-query";
 import { useNavigate } from "react-router";
+import { roomQuery } from "../api/keys";
 import { Action, TextButton } from "../ui/Button";
 import { Note } from "../ui/Card";
 import { Big } from "../ui/Readings";
@@ -7,10 +9,14 @@ import { figure, length, useUnit } from "../ui/units";
 import { UseRecipe } from "../ui/UseRecipe";
 import { AsAWhole } from "../ui/AsAWhole";
 import { Working } from "../ui/Working";
+import { BlankReadings } from "./bed/BlankReadings";
+import { Holders } from "./bed/Holders";
 import { ByHand } from "./ByHand";
 import { Offer } from "./Comparison";
 import { LayingSection } from "./Laying";
-import { ItemRow, PlaceSection, StockSection, WeedSection } from "./settings";
+import { PlaceSection } from "./PlaceSection";
+import { ItemRow, StockSection, WeedSection } from "./settings";
+import { SlugSection } from "./SlugSection";
 import { RowsSection, SpacingSection } from "./Spacing";
 import type { Station } from "./useStation";
 
@@ -24,14 +30,19 @@ export function RunReadings({ station }: { station: Station }) {
     <>
       <Figures run={run} />
       <Next station={station} />
+      {station.arranging && run.bed && station.blank !== null && (
+        <BlankReadings run={run} bed={run.bed} index={station.blank} choose={station.chooseBlank} put={station.putBlanks} />
+      )}
       <ByHand station={station} />
       <Designs station={station} />
       {run.plans.length > 0 && run.document.laying !== "page" && <Filling station={station} />}
       {figures && run.document.laying !== "page" && <SideBySide station={station} />}
       <LayingSection run={run} change={change} />
+      {run.document.laying === "bed" && <Holders run={run} put={station.putBlanks} />}
       {run.document.laying !== "page" && <WeedSection run={run} change={change} />}
       <StockSection run={run} machine={changeMachine} />
       <PlaceSection run={run} machine={changeMachine} />
+      <SlugSection run={run} change={change} />
       <RowsSection run={run} change={change} />
       <SpacingSection run={run} change={change} />
       <UseRecipe name="run recipe" use={station.useRecipe} from={{ run_id: run.id }} />
@@ -139,7 +150,6 @@ function Gap({ gap, use }: { gap: GapShown; use: (id: number) => void }) {
 }
 
 function Designs({ station: { run, change, setAdding } }: { station: Station }) {
-  const { items } = run.document;
   return (
     <Section title="Designs">
       {run.pieces.map((piece) => {
@@ -148,8 +158,10 @@ function Designs({ station: { run, change, setAdding } }: { station: Station }) 
           <ItemRow
             key={piece.design_id}
             piece={piece}
-            setCount={(count) => change(`count of ${piece.name}`, { items: items.map((item) => (isIt(item) ? { ...item, count } : item)) })}
-            remove={() => change(`take out ${piece.name}`, { items: items.filter((item) => !isIt(item)) })}
+            setCount={(count) =>
+              change(`count of ${piece.name}`, (now) => ({ items: now.items.map((item) => (isIt(item) ? { ...item, count } : item)) }))
+            }
+            remove={() => change(`take out ${piece.name}`, (now) => ({ items: now.items.filter((item) => !isIt(item)) }))}
           />
         );
       })}
@@ -164,6 +176,7 @@ function Filling({ station: { run, fillers, fillWith, fill } }: { station: Stati
   const names = run.pieces.filter((piece) => fillers.includes(piece.design_id)).map((piece) => piece.name);
   return (
     <Section title="What is left">
+      <Room run={run} />
       <p className="mb-1.5 text-[12px] text-slate">
         Filled with {fillers.length ? names.join(", ") : "all designs by turns; choose pieces first to fill with theirs"}.
       </p>
@@ -179,6 +192,33 @@ function Filling({ station: { run, fillers, fillWith, fill } }: { station: Stati
         </Action>
       </div>
     </Section>
+  );
+}
+
+/** The room that is shaded on the roll, in pieces. */
+function Room({ run }: { run: Station["run"] }) {
+  const { data } = useQuery(roomQuery(run.id, run.revision));
+  if (!data && run.rooms.length > 0) return <p className="mb-1.5 text-slate">Counting what still fits …</p>;
+  if (!data?.length) return null;
+  const more = data.filter((one) => one.more > 0);
+  const where = run.document.sheet_mm === null ? "between the marks" : "on the sheets";
+  return (
+    <p className="mb-1.5" aria-label="Room">
+      {more.length ? (
+        <>
+          Room {where} for{" "}
+          {more.map((one, index) => (
+            <span key={one.design_id}>
+              {index ? " or " : ""}
+              <b className="font-semibold">{one.more}</b> more {one.name}
+            </span>
+          ))}
+          .
+        </>
+      ) : (
+        `No room ${where} for one more.`
+      )}
+    </p>
   );
 }
 

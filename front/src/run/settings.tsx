@@ -2,6 +2,7 @@ import { liesQuery, shelfQuery } from "../api/keys";
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import type { ChangeRun } from "../api/useRun";
 import { ChoiceRow, SeveralRow } from "../ui/Choice";
 import { NumberField, NumberRow } from "../ui/Field";
 import { Row, Section } from "../ui/Row";
@@ -11,7 +12,7 @@ const framesIn = (frames: number[]) => (frames.length === 1 ? `Frame ${frames[0]
 
 type Run = Schemas["RunShown"];
 type Document = Run["document"];
-type Change = (words: string, changes: Partial<Document>) => void;
+type Change = ChangeRun;
 
 export function ItemRow({
   piece,
@@ -95,6 +96,7 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
       <Row label={<span className="text-[12px] text-slate">To use across, by {run.narrowest}</span>}>
         {length(run.usable_mm, unit, 0)} {unit}
       </Row>
+      {run.grain !== "" && <Row label="Grain of the stock">{run.grain === "along" ? "→ along the feed" : "↓ across the feed"}</Row>}
       <ChoiceRow
         label="Stock"
         value={String(document.stock_id)}
@@ -166,65 +168,10 @@ export function StockSection({ run, machine }: { run: Run; machine: Change }) {
   );
 }
 
-/** Where on the stock the run begins. */
-export function PlaceSection({ run, machine }: { run: Run; machine: Change }) {
-  const { document } = run;
-  const across = document.start_across_mm;
-  return (
-    <Section title="Where it lies">
-      <ChoiceRow
-        label="Across"
-        value={across === null ? "middle" : "from the left"}
-        choices={[
-          ["middle", "in the middle"],
-          ["from the left", "from the left edge"],
-        ]}
-        why="In the middle of the stock, or at a distance from its left edge (the upper one here)."
-        onChange={(value) => machine("place across", { start_across_mm: value === "middle" ? null : 5 })}
-      />
-      {across !== null && (
-        <NumberRow
-          label="From the left edge"
-          least={5}
-          value={across}
-          why="To the clear zone of the left marks."
-          onChange={(value) => machine("place across", { start_across_mm: Math.max(5, value) })}
-        />
-      )}
-      <NumberRow
-        label="Left free before it"
-        least={0}
-        value={document.start_along_mm}
-        why="Stock that stays empty before the first frame, past a print or a fault."
-        onChange={(value) => machine("start along", { start_along_mm: Math.max(0, value) })}
-      />
-      <ChoiceRow
-        label="Stock lies as"
-        value={document.sheet_mm === null ? "roll" : "sheets"}
-        choices={[
-          ["roll", "a roll"],
-          ["sheets", "sheets"],
-        ]}
-        why="Sheets are cut off first: each holds one frame with its own marks."
-        onChange={(value) => machine("roll or sheets", { sheet_mm: value === "roll" ? null : 700 })}
-      />
-      {document.sheet_mm !== null && (
-        <NumberRow
-          label="Length of a sheet"
-          least={100}
-          value={document.sheet_mm}
-          why="Along the feed; the width is that of the stock."
-          onChange={(value) => machine("length of a sheet", { sheet_mm: Math.max(100, value) })}
-        />
-      )}
-    </Section>
-  );
-}
-
 /** Lines that free the waste in strips. */
 export function WeedSection({ run, change }: { run: Run; change: Change }) {
   const { weed, way } = run.document;
-  const put = (words: string, changes: Partial<Document["weed"]>) => change(words, { weed: { ...weed, ...changes } });
+  const put = (words: string, changes: Partial<Document["weed"]>) => change(words, (now) => ({ weed: { ...now.weed, ...changes } }));
   if (way === "only") return null;
   return (
     <Section title="Weeding">

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "../api/client";
+import type { Blank } from "./bed/blanks";
 import { type Run, useRun } from "../api/useRun";
 
 /** The name of one copy on the roll. */
@@ -13,6 +14,8 @@ export function useStation(id: number) {
   const [selected, select] = useState<string[]>([]);
   const [comparing, setComparing] = useState(false);
   const [adding, setAdding] = useState(false);
+  const [wantsBed, setArranging] = useState<boolean | null>(null);
+  const [blank, chooseBlank] = useState<number | null>(null);
   const placements = run?.layout?.placements ?? [];
 
   const withChosen = (done: Omit<Parameters<typeof hand.mutate>[0], "keys">) => {
@@ -46,6 +49,18 @@ export function useStation(id: number) {
     setAside: () => run?.figures && layouts.mutate({ do: "keep", which: null }),
     adding,
     setAdding,
+    /** The bed is on the stage, and blanks are set down on it. */
+    arranging: (wantsBed ?? !run?.fresh) && run?.document.laying === "bed" && run.document.bed.places.length > 0,
+    setArranging,
+    nest: () => {
+      setArranging(null);
+      held.nest();
+    },
+    /** The chosen blank, from 0. */
+    blank,
+    chooseBlank,
+    putBlanks: (words: string, change: (now: Blank[]) => Blank[]) =>
+      held.change(words, ({ bed }) => ({ bed: { ...bed, places: change(bed.places) } })),
   };
 }
 

@@ -32,30 +32,47 @@ const HINTS: Record<Rule["by"], string> = {
 };
 const FRESH: Rule = { kind: "through", by: "words", values: ["my cut line"] };
 
+type Kept = { rules: Rule[]; names: Names; numbered: Numbered };
+const KEEPING = ["line rules"];
+
+/**
+ * The shop's line rules and changes to them. A change is on the screen at once, before the server has it: a rule that was just
+ * added is the one that the next press means. Changes go out one after the other, each with the version the one before made.
+ */
 export function useRules() {
   const queries = useQueryClient();
+  const key = rulesQuery.queryKey;
   const { data } = useQuery(rulesQuery);
-  const keep = useMutation({
-    mutationFn: (kept: { rules: Rule[]; names: Names; numbered: Numbered }) =>
-      told(api.PUT("/api/rules", { body: { version: data?.version ?? 0, ...kept } })),
+  const send = useMutation({
+    mutationKey: KEEPING,
+    scope: { id: KEEPING.join() },
+    mutationFn: (kept: Kept) =>
+      told(api.PUT("/api/rules", { body: { version: queries.getQueryData<Schemas["RulesShown"]>(key)?.version ?? 0, ...kept } })),
     onSuccess: (fresh) => {
-      queries.setQueryData(rulesQuery.queryKey, fresh);
+      const others = queries.isMutating({ mutationKey: KEEPING }) > 1; // what they change is on the screen already
+      queries.setQueryData<Schemas["RulesShown"]>(key, (held) => (others && held ? { ...held, version: fresh.version } : fresh));
       void queries.invalidateQueries({ queryKey: keys.everyDesign });
     },
     onError: (problem) => {
       sayProblem(problem);
-      void queries.invalidateQueries({ queryKey: rulesQuery.queryKey });
+      void queries.invalidateQueries({ queryKey: key });
     },
   });
-  const now = { rules: data?.rules ?? [], names: data?.names ?? {}, numbered: data?.numbered ?? [] };
+  const keep = (changes: Partial<Kept>) => {
+    const held = queries.getQueryData<Schemas["RulesShown"]>(key);
+    if (!held) return;
+    void queries.cancelQueries({ queryKey: key }); // what was asked before the change must not come back over it
+    queries.setQueryData(key, { ...held, ...changes });
+    send.mutate({ rules: held.rules, names: held.names, numbered: held.numbered, ...changes });
+  };
   return {
     rules: data?.rules,
     names: data?.names,
     numbered: data?.numbered,
-    keep: (rules: Rule[]) => keep.mutate({ ...now, rules }),
-    keepNames: (names: Names) => keep.mutate({ ...now, names }),
-    keepNumbered: (numbered: Numbered) => keep.mutate({ ...now, numbered }),
-    keepAll: (rules: Rule[], names: Names, numbered: Numbered) => keep.mutate({ rules, names, numbered }),
+    keep: (rules: Rule[]) => keep({ rules }),
+    keepNames: (names: Names) => keep({ names }),
+    keepNumbered: (numbered: Numbered) => keep({ numbered }),
+    keepAll: (rules: Rule[], names: Names, numbered: Numbered) => keep({ rules, names, numbered }),
   };
 }
 

@@ -2,6 +2,7 @@ import type { Schemas } from "../api/client";
 import type { ReactNode } from "react";
 import type { Entry, Kind } from "./fields";
 import { valueOf } from "./fields";
+import { inkColour } from "../ui/inkColour";
 
 /** A thing of the Shelf as a small picture. */
 export function ThingPicture({ kind, row }: { kind: Kind; row: Entry }) {
@@ -17,6 +18,12 @@ const CARD = "var(--color-card)";
 const PINE = "var(--color-pine)";
 
 const PICTURES: Record<Kind, (row: Entry) => ReactNode> = {
+  special_ink: (row) => (
+    <>
+      <rect x="-18" y="-18" width="36" height="36" rx="4" fill={processColour(row)} stroke={RULE} />
+      <path d="M-18 8L8 -18M-8 18L18 -8" stroke="white" strokeOpacity="0.7" strokeWidth="3" />
+    </>
+  ),
   ink_colour: (row) => <rect x="-18" y="-18" width="36" height="36" rx="4" fill={processColour(row)} stroke={RULE} />,
   mark_set: (row) => (
     <>
@@ -85,6 +92,14 @@ const PICTURES: Record<Kind, (row: Entry) => ReactNode> = {
       />
     ));
   },
+  holder: () => (
+    <>
+      <rect x="-20" y="-16" width="40" height="32" fill={CARD} stroke={RULE} />
+      {[-16, -4, 8].map((x) => (
+        <rect key={x} x={x} y="-10" width="8" height="20" rx="1" fill="white" stroke="var(--color-through)" strokeWidth="1.4" />
+      ))}
+    </>
+  ),
   tool_card: () => <path d="M-5 -20H5V4L0 18L-5 4Z M-5 -4H5" fill={CARD} stroke="var(--color-slate)" strokeWidth="1.5" />,
   stock: () => <path d="M-16 -18H16V18H-16Z M16 18L8 18L16 10Z" fill="white" stroke={RULE} />,
   roll: (row) => {
@@ -114,8 +129,4 @@ export function stockWhite(row: Entry) {
 }
 
 /** What the four inks look like on a screen, roughly. */
-function processColour(row: Entry) {
-  const share = (ink: string) => 1 - Number(valueOf(row, ink)) / 100;
-  const level = (ink: string) => Math.round(255 * share(ink) * share("black"));
-  return `rgb(${level("cyan")} ${level("magenta")} ${level("yellow")})`;
-}
+const processColour = (row: Entry) => inkColour(["cyan", "magenta", "yellow", "black"].map((ink) => Number(valueOf(row, ink)) / 100));

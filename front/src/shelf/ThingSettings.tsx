@@ -9,6 +9,7 @@ import { length, useUnit } from "../ui/units";
 import { MachineCare } from "./Care";
 import { Places } from "./Places";
 import { PrinterNames } from "./PrinterNames";
+import { HolderDrawing } from "./HolderDrawing";
 import { ProfileFacts } from "./Profiles";
 import { RollLedger } from "./RollLedger";
 import { type Entry, type Field, fieldsOf, isKnife, type Kind, type KINDS, type Value, valueOf } from "./fields";
@@ -42,6 +43,7 @@ export function ThingSettings({ kind, entry, opened, gone }: Props) {
       )}
       {(kind.kind === "printer" || kind.kind === "cutter") && !part && <WhoItIs kind={kind.kind} entry={entry} />}
       {kind.kind === "roll" && <RollLedger roll={entry} />}
+      {"play_mm" in entry && <HolderDrawing holder={entry} />}
       {kind.kind === "colour_profile" && <ProfileFacts profile={entry} />}
       {kind.fields.length > 0 && (
         <Section title="Settings">
@@ -188,6 +190,7 @@ function Setting({ field, value, save }: { field: Field; value: Value; save: (va
           why={field.why}
           kind={field.kind}
           suffix={field.suffix}
+          points={field.points}
           decimals={field.decimals ?? 1}
           value={Number(value)}
           onChange={(next) => save(field.zero && next === 0 ? null : field.money ? String(next) : next)}

@@ -32,6 +32,10 @@ const reader = (row: Entry, unit: "mm" | "in") => ({
   text: (name: string) => String(valueOf(row, name)),
   number: (name: string, decimals = 0) => figure(Number(valueOf(row, name)), decimals),
   size: (name: string, decimals = 0) => `${length(Number(valueOf(row, name)), unit, decimals)} ${unit}`,
+  count: (name: string) => {
+    const value = valueOf(row, name);
+    return Array.isArray(value) ? value.length : 0;
+  },
   range: (name: string) => {
     const value = valueOf(row, name);
     const [least = 0, most] = Array.isArray(value) ? value.map(Number) : [];
@@ -64,7 +68,9 @@ const WORDS: Record<Kind, (row: Reader) => string> = {
     `mark ${range("width_mm")} × ${range("height_mm")}` +
     (Number(text("longest_repeat_mm")) > 0 ? ` · repeats up to ${size("longest_repeat_mm")}` : ""),
   die: ({ text, size }) => `${text("columns")} × ${text("rows")} of ${size("label_width_mm", 1)} × ${size("label_height_mm", 1)}`,
+  holder: ({ size, count }) => `${count("places")} blanks on ${size("width_mm")} × ${size("length_mm")}`,
   colour_profile: ({ text, number }) =>
     text("ink_limit") ? `${text("space")}, ${number("ink_limit")} % ink at most` : text("space") === "GRAY" ? "grey" : text("space"),
+  special_ink: ({ text }) => `${text("goes") === "behind" ? "behind" : "before"} the colours · a plate of its own`,
   ink_colour: ({ number }) => `${["cyan", "magenta", "yellow", "black"].map((ink) => number(ink)).join(" · ")} %`,
 };

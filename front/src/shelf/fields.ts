@@ -1,8 +1,10 @@
 /** What stands on the Shelf, kind by kind, and what of it can be set. */
 import type { Schemas } from "../api/client";
+import { shares, SPECIAL_INK_FIELDS } from "./inkFields";
 import { MARK_FIELDS } from "./markFields";
 import { MODE_FIELDS } from "./modeFields";
-import { DIE_FIELDS, FINISHER_FIELDS } from "./webFields";
+import { STOCK_FIELDS } from "./stockFields";
+import { DIE_FIELDS, FINISHER_FIELDS, HOLDER_FIELDS } from "./webFields";
 
 type Shelf = Schemas["ShelfShown"];
 export type Kind = Exclude<keyof Shelf, "mark_presets">;
@@ -11,7 +13,7 @@ export type Value = string | number | boolean | string[] | number[] | null;
 export type Field = { name: string; label: string; why: string } &
   /** `zero`: what is said, and saved as nothing, while it is 0. */
   (
-    | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean; zero?: string }
+    | { kind: "length" | "plain"; suffix?: string; decimals?: number; money?: boolean; zero?: string; points?: "card" }
     /** The least and the most; `none`: what is said where there may be no range. */
     | { kind: "range"; none?: string }
     | { kind: "choice"; choices: [string, string][] }
@@ -19,7 +21,7 @@ export type Field = { name: string; label: string; why: string } &
     | { kind: "several"; choices: [string, string][]; none: string }
     | { kind: "yes" }
     /** Another thing on the Shelf, or none of them. */
-    | { kind: "thing"; of: "colour_profile"; none: string }
+    | { kind: "thing"; of: "colour_profile" | "printer"; none: string }
     /** Lengths, one after the other. */
     | { kind: "places" }
     | { kind: "words" }
@@ -53,30 +55,7 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
     title: "Stocks",
     one: "a stock",
     none: "None yet. A stock is a material with its width, price and tolerance.",
-    fields: [
-      { name: "width_mm", label: "Width", why: "Across the feed.", kind: "length", decimals: 0 },
-      { name: "price_m2", label: "Price of a square metre", why: "What the shop pays.", kind: "plain", decimals: 2, money: true },
-      {
-        name: "ground",
-        label: "Ground",
-        why: "What shows where nothing is printed. On clear or dark stock marks and codes get a white patch of their own.",
-        kind: "choice",
-        choices: [
-          ["white", "white"],
-          ["clear", "clear"],
-          ["dark", "dark"],
-        ],
-      },
-      { name: "takes_film", label: "Film", why: "Stock that takes none goes from the printer to the cutter.", kind: "yes" },
-      {
-        name: "primer",
-        label: "Wants primer",
-        why: "Ink holds on it only over primer, which is then printed under everything.",
-        kind: "yes",
-      },
-      { name: "thickness_mm", label: "Thickness", why: "With its liner. 0: not known.", kind: "length", decimals: 2 },
-      { name: "tolerance_mm", label: "Tolerance", why: "How far a cut may miss before the Bench says check.", kind: "length", decimals: 2 },
-    ],
+    fields: STOCK_FIELDS,
   },
   {
     kind: "roll",
@@ -128,12 +107,14 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
         choices: [
           ["primer", "primer"],
           ["white", "white"],
+          ["blocker", "blocker"],
           ["colour", "colour"],
           ["clear", "clear"],
           ["height", "height"],
           ["braille", "braille"],
         ],
       },
+      { name: "ink_bends", label: "Its ink bends", why: "If not, ink on a crease is told before a run is sent.", kind: "yes" },
       {
         name: "white_goes",
         label: "White goes",
@@ -319,8 +300,23 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
       {
         name: "passes",
         label: "Passes",
-        why: "How often every line is followed; heavy stock is creased twice.",
+        why: "How often every line is followed: more in thick stock.",
         kind: "plain",
+        decimals: 0,
+      },
+      {
+        name: "passes_across",
+        label: "Passes across the grain",
+        why: "Where a line runs across the grain of the stock. 0: as often as others.",
+        kind: "plain",
+        decimals: 0,
+      },
+      {
+        name: "force_across_gf",
+        label: "Force across the grain",
+        why: "How hard such a line is made, so that a crease is deeper there. 0: as others.",
+        kind: "plain",
+        suffix: "gf",
         decimals: 0,
       },
       {
@@ -356,14 +352,14 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
     title: "Colours",
     one: "a colour",
     none: "None yet. Named colours of customers' art can be printed as a colour of the shop's own.",
-    fields: ["cyan", "magenta", "yellow", "black"].map((ink) => ({
-      name: ink,
-      label: ink[0]?.toUpperCase() + ink.slice(1),
-      why: "Percent of this ink where the colour is full.",
-      kind: "plain",
-      suffix: "%",
-      decimals: 0,
-    })),
+    fields: shares("Percent of this ink where the colour is full."),
+  },
+  {
+    kind: "special_ink",
+    title: "Special inks",
+    one: "a special ink",
+    none: "None yet. What a printer lays down beside its colours, white and clear: a metal, a gloss, a fluorescent.",
+    fields: SPECIAL_INK_FIELDS,
   },
   {
     kind: "mark_set",
@@ -385,5 +381,12 @@ export const KINDS: { kind: Kind; title: string; one: string | null; none: strin
     one: "a die",
     none: "None yet. Typed here, or taken from its drawing on a label web.",
     fields: DIE_FIELDS,
+  },
+  {
+    kind: "holder",
+    title: "Holders for blanks",
+    one: "a holder",
+    none: "None yet. A bed plan at Run is kept as one.",
+    fields: HOLDER_FIELDS,
   },
 ];

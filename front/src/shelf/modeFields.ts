@@ -42,6 +42,12 @@ export const MODE_FIELDS: Field[] = [
     ],
   },
   {
+    name: "tactile",
+    label: "For braille alone",
+    why: "Dots are built up in it wherever a run of this printer has braille. No run can choose it.",
+    kind: "yes",
+  },
+  {
     name: "colour_profile_id",
     label: "Colour profile",
     why: "How these inks look on this stock. It goes into the print file, and the proof is seen through it.",

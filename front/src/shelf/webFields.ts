@@ -38,3 +38,15 @@ export const DIE_FIELDS: Field[] = [
   { name: "gap_across_mm", label: "Gap across", why: "Between cuts beside each other.", kind: "length", decimals: 2 },
   { name: "gap_along_mm", label: "Gap along", why: "Between cuts behind each other.", kind: "length", decimals: 2 },
 ];
+
+export const HOLDER_FIELDS: Field[] = [
+  { name: "width_mm", label: "Width", why: "Across the bed.", kind: "length", decimals: 1 },
+  { name: "length_mm", label: "Length", why: "Away from the near edge.", kind: "length", decimals: 1 },
+  {
+    name: "play_mm",
+    label: "Play",
+    why: "How much wider than its blank each opening is cut, on every side.",
+    kind: "length",
+    decimals: 2,
+  },
+];

@@ -10,6 +10,8 @@ type NumberRowProps = {
   onChange: (value: number) => void;
   /** `length` takes units and sums; `plain` is a bare number. */
   kind?: "length" | "plain";
+  /** Points that are typed are of the thickness of card, not of type. */
+  points?: "card";
   suffix?: string;
   /** Shown instead of 0. */
   zero?: string;
@@ -65,6 +67,7 @@ export function NumberField({
   least = -1e6,
   most = 1e6,
   suffix,
+  points,
   slide,
   onLive,
   close,
@@ -89,7 +92,9 @@ export function NumberField({
     if (text.trim() === written) return closing && close?.();
     try {
       const read =
-        kind === "length" ? (await told(api.GET("/api/length", { params: { query: { text, unit } } }))).mm : Number(text.replace(",", "."));
+        kind === "length"
+          ? (await told(api.GET("/api/length", { params: { query: { text, unit, points } } }))).mm
+          : Number(text.replace(",", "."));
       if (!Number.isFinite(read)) throw new Error(`“${text}” is not a number.`);
       setWrong(null);
       onChange(read);

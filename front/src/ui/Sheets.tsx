@@ -40,10 +40,13 @@ export function KeySheet({ open, close }: Shown) {
   );
 }
 
+const valueOf = (one: { kind: string; path: string; name: string }) => `${one.kind} ${one.path} ${one.name}`.trim();
+
 /** What is found of a text, by the server; stations and the sheet of keys by their names here. */
 export function Find({ open, close, showKeys }: Shown & { showKeys: () => void }) {
   const navigate = useNavigate();
   const [text, setText] = useState("");
+  const [chosen, choose] = useState("");
   const { data } = useQuery({ ...findQuery(useDeferredValue(text)), enabled: open && text.trim() !== "" });
   const found = text.trim() ? (data ?? []) : [];
   const named = (name: string) => name.toLowerCase().includes(text.trim().toLowerCase());
@@ -55,10 +58,18 @@ export function Find({ open, close, showKeys }: Shown & { showKeys: () => void }
     leave();
     void navigate(path);
   };
+  const others = [
+    ...(named("All jobs") ? ["all jobs"] : []),
+    ...(named("Keys") ? ["keys"] : []),
+    ...STATIONS.filter(([, name]) => named(name)).map(([, name]) => `station ${name}`),
+  ];
+  // what Enter takes is always something that is there: what was chosen may be gone when an answer comes
+  const values = [...found.map(valueOf), ...others];
+  const taken = values.includes(chosen) ? chosen : (values[0] ?? "");
   const item = "flex h-10 cursor-pointer items-center gap-3 rounded-[5px] px-3 data-[selected=true]:bg-pine-wash";
   return (
     <Sheet open={open} close={leave} title="Find anything" titleShown={false} width="w-[560px] p-2">
-      <Command label="Find anything" shouldFilter={false}>
+      <Command label="Find anything" shouldFilter={false} value={taken} onValueChange={choose}>
         <Command.Input
           // eslint-disable-next-line jsx-a11y/no-autofocus -- the field is what Ctrl K asks for
           autoFocus
@@ -70,12 +81,7 @@ export function Find({ open, close, showKeys }: Shown & { showKeys: () => void }
         <Command.List className="mt-1 max-h-[420px] overflow-y-auto">
           <Command.Empty className="p-4 text-slate">Nothing has that name.</Command.Empty>
           {found.map((one) => (
-            <Command.Item
-              key={`${one.kind}${one.path}${one.name}`}
-              value={`${one.kind} ${one.path} ${one.name}`}
-              onSelect={() => go(one.path)}
-              className={item}
-            >
+            <Command.Item key={`${one.kind}${one.path}${one.name}`} value={valueOf(one)} onSelect={() => go(one.path)} className={item}>
               <span className="flex h-8 w-8 shrink-0 items-center justify-center">
                 {one.thumb && <img src={one.thumb} alt="" loading="lazy" className="max-h-full max-w-full object-contain" />}
               </span>

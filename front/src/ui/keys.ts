@@ -47,6 +47,14 @@ export const KEY_SHEET: [string, [string, string][]][] = [
     ],
   ],
   [
+    "Folded",
+    [
+      ["F", "fold it up, lay it flat"],
+      ["arrows", "look from another side"],
+      ["+ −", "nearer, away"],
+    ],
+  ],
+  [
     "Rows",
     [
       ["← →", "the row before, the next"],
@@ -64,6 +72,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
       ["F", "fill the gaps"],
       ["K", "set the layout aside"],
       ["C", "compare layouts"],
+      ["B", "bed with its blanks"],
       [", .", "turn the piece"],
       ["P", "pin it or let it go"],
       ["D", "double it"],

@@ -10,6 +10,7 @@ import typer
 
 from etiquette.cli.cutting import align, cut
 from etiquette.cli.fills import fill
+from etiquette.cli.keeping import backup, check, restore
 from etiquette.cli.lines import contour, lines
 from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
@@ -35,7 +36,7 @@ def main() -> None:
         raise SystemExit(1) from None
 
 
-for command in (contour, lines, nest, plates, tiles, braille, web, fill, align, cut, ask, plot):
+for command in (contour, lines, nest, plates, tiles, braille, web, fill, align, cut, ask, plot, backup, restore, check):
     app.command()(command)
 app.command("print")(print_file)
 

@@ -120,7 +120,9 @@ def _frame(
 ) -> tuple[FramePlan, FrameFiles]:
     pieces = {name: Piece(name, one.outline, 1, (0.0,)) for name, one in designs.items()}
     recipe = run.recipe()
-    equipment = RunEquipment(run.name, (run.customer, run.date), run.stock.width_mm, recipe, run.reach(), run.strip)
+    equipment = RunEquipment(
+        run.slug_fields(), run.stock.width_mm, recipe, run.reach(), run.strip, run.slug, run.arrow_side
+    )
     work = work_of([placed_outline(pieces[one.id], one).bounds for one in nested])
     plan = frame_plan(equipment, number, code, work, run.where(number - 1))
     placements, title = placed_on(plan, nested), frame_title(run.name, number, count)

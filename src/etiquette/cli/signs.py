@@ -22,14 +22,14 @@ def braille(
 ) -> None:
     """Put text into braille: a drawing with one circle a dot, and for printers that build height a picture of it."""
     from etiquette.cli.run_plates import write_file
-    from etiquette.core.tactile.domes import height_png
+    from etiquette.core.tactile.domes import domes_of, height_png
     from etiquette.core.tactile.drawing import dots_svg
     from etiquette.core.tactile.signs import NOTE, passes_for, sentence_case
     from etiquette.sandbox.braille import braille_of
 
     said = text if as_typed else sentence_case(text)
     dots = braille_of(said, table, sizes)
-    picture = height_png(dots, dpi) if heights else None
+    picture = height_png([domes_of(dots)], (dots.width_mm, dots.height_mm), dpi) if heights else None
     passes = passes_for(dots.sizes.made_height, pass_mm) if pass_mm else None
     write_file(out, dots_svg(dots).encode())
     if heights and picture:

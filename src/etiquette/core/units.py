@@ -10,11 +10,14 @@
 
 import re
 from dataclasses import dataclass
+from typing import Literal
 
 from etiquette.core.errors import JobError
 
 MM_PER_INCH = 25.4
 MM_PER_POINT = MM_PER_INCH / 72
+MM_PER_CALIPER_POINT = MM_PER_INCH / 1000
+"""Points of thickness, as card is sold: thousandths of an inch."""
 HPGL_UNIT_MM = 0.025
 """HP 7475A Interfacing and Programming Manual, 1983: one plotter unit."""
 
@@ -28,6 +31,7 @@ _UNITS = {
     "″": MM_PER_INCH,
     "pt": MM_PER_POINT,
 }
+Points = Literal["type", "card"]
 _NUMBER = r"(?:\d+(?:[.,]\d*)?|[.,]\d+)"
 _TOKEN = re.compile(
     rf"\s*(?:(?P<mixed>\d+\s+\d+/\d+)|(?P<fraction>\d+/\d+)(?![.,\d])|(?P<number>{_NUMBER})"
@@ -43,13 +47,14 @@ class _Value:
     is_length: bool
 
 
-def parse_length(text: str, unit: str = "mm") -> float:
-    """Millimetres from text such as `12`, `12,5`, `1.2cm`, `3 1/2"` or `3*25.4`; a bare number is in `unit`.
+def parse_length(text: str, unit: str = "mm", points: Points = "type") -> float:
+    """Millimetres from text such as `12`, `12,5`, `1.2cm`, `3 1/2"` or `3*25.4`; a bare number is in `unit`. `points`:
+    whether `10pt` are points of type (1/72 in) or of thickness (1/1000 in).
 
     A comma is a decimal comma; thousands separators are not accepted. Raises JobError.
     """
     tokens = _tokens(text)
-    reader = _Reader(tokens, _UNITS[unit], text)
+    reader = _Reader(tokens, _UNITS[unit], text, MM_PER_POINT if points == "type" else MM_PER_CALIPER_POINT)
     value = reader.sum()
     if reader.rest:
         raise _not_a_length(text)
@@ -82,8 +87,9 @@ def _tokens(text: str) -> list[tuple[str, str]]:
 class _Reader:
     """A recursive-descent reader of sums, products and units."""
 
-    def __init__(self, tokens: list[tuple[str, str]], default: float, text: str) -> None:
+    def __init__(self, tokens: list[tuple[str, str]], default: float, text: str, point_mm: float) -> None:
         self.rest = tokens
+        self._units = {**_UNITS, "pt": point_mm}
         self._default = default
         self._text = text
 
@@ -132,7 +138,7 @@ class _Reader:
         if self.rest and self.rest[0][0] == "unit":
             if value.is_length:
                 raise _not_a_length(self._text)
-            value = _Value(value.number * _UNITS[self.rest.pop(0)[1]], True)
+            value = _Value(value.number * self._units[self.rest.pop(0)[1]], True)
         return value
 
     def _number(self, text: str) -> float:

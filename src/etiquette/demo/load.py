@@ -40,6 +40,7 @@ from etiquette.store.models import (
     Roll,
     Setting,
     ShopPrice,
+    SpecialInk,
     Stock,
 )
 from etiquette.tasks.task import A, R, TaskType
@@ -215,12 +216,13 @@ def _shelf(shop: Shop, session: Session) -> None:
         ink_price_ml=Decimal("0.18"),
         severs=True,
         has_knife=True,
-        plates=["white", "colour", "clear", "braille"],  # braille for the cabin sign
+        plates=["white", "blocker", "colour", "clear", "braille"],  # braille for the cabin sign
     )
     session.add_all([printer, Laminator(name="Laminator", film_width_mm=1250.0, film_price_m2=Decimal("1.60"))])
     session.flush()
     _stocks(session, printer, _profile(shop, session))
     session.add(InkColour(name="Quillmere green", cyan=90, magenta=20, yellow=70, black=45))
+    session.add(SpecialInk(name="Tinsel silver", cyan=0, magenta=0, yellow=0, black=28, goes="behind"))
     session.add(
         Cutter(name="Cutter north", reach_across_mm=1600.0, reach_along_mm=3000.0, speed_mm_s=300.0, holder="45° blade")
     )

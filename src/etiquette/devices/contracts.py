@@ -71,11 +71,12 @@ class Status:
 
 @dataclass(frozen=True)
 class Document:
-    """One file of a job: `format` is its media type."""
+    """One file of a job: `format` is its media type; `mode` a print mode of its own, empty: that of the job."""
 
     name: str
     content: bytes
     format: str = "application/pdf"
+    mode: str = ""
 
 
 @dataclass(frozen=True)

@@ -36,6 +36,7 @@ class FolderPrinter:
             "files": [f"{job.key}{suffix}" for suffix in files],
             "media": job.media,
             "mode": job.mode,
+            **({"modes": modes} if (modes := {one.name: one.mode for one in job.documents if one.mode}) else {}),
             "profile": job.profile,
             "intent": job.intent,
             "sever": job.sever,

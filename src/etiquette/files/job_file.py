@@ -96,7 +96,7 @@ class RunInFile(Strict):
 
 
 class JobFile(Strict):
-    """`things`: what the numbers in runs were called, by kind; `inks`: the colours of the library."""
+    """`things`: what the numbers in runs were called, by kind; `inks`: the colours of the library, `special_inks`."""
 
     version: Literal[1] = 1
     job: JobValues
@@ -106,6 +106,7 @@ class JobFile(Strict):
     runs: list[RunInFile] = Field(default=[], max_length=MOST_DESIGNS)
     things: dict[Thing, dict[Number, Name]] = {}
     inks: dict[Number, Name] = {}
+    special_inks: dict[Number, Name] = {}
     tables: list[TableInFile] = Field(default=[], max_length=MOST_DESIGNS)
     files: list[FileInFile] = Field(default=[], max_length=60)
     left_out: list[str] = Field(default=[], max_length=MOST_DESIGNS)

@@ -2,13 +2,14 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
-from etiquette.core.marking.frames import Reach, Where, printable_mm
+from etiquette.core.marking.frames import Along, Reach, Side, Where, printable_mm
 from etiquette.core.marking.marks import Count, MarkInk, MarkRecipe, Shape, printed_past_mm
+from etiquette.core.marking.slug_words import unknown_in
 from etiquette.core.printing.corrections import Replaced, levels_of
 from etiquette.core.printing.intents import Intent
 from etiquette.core.production.designs import DesignSettings, SpotSettings
@@ -118,8 +119,14 @@ class RunFile(ColourWishes, Strict):
 
     name: Annotated[str, Field(min_length=1, max_length=120)] = "Run"
     customer: str = ""
+    job: str = ""
     date: str = ""
     """Printed in the slug."""
+    slug: Annotated[str, Field(max_length=120)] | None = None
+    """What the slug says after the code of its frame: none, the run, customer and date; empty, no slug at all; else
+    these words, with {run}, {customer}, {job}, {date} and {stock} filled in."""
+    arrow_side: Side = "left"
+    """Where the feed arrow stands; the slug stands on the other one."""
     stock: RunStockFile
     designs: Annotated[list[RunDesignFile], Field(min_length=1)]
     layout: LayoutFile | str
@@ -135,7 +142,11 @@ class RunFile(ColourWishes, Strict):
     printer_dpi: Annotated[float, Field(ge=72, le=2880)] = 150.0
     """Modules of the codes are whole dots of it."""
     start_across_mm: Annotated[float, Field(ge=0)] | None = None
+    start_side: Side = "left"
+    """From which edge of the stock that is measured."""
     start_along_mm: Annotated[float, Field(ge=0)] = 0.0
+    along: Along = "head"
+    """At which end of its sheet a frame lies that is shorter."""
     files: Literal["separate", "one"] = "separate"
     """Primer, white, clear and height as files of their own, in register, or as spots of the colour file."""
     half_turn: bool = False
@@ -172,4 +183,19 @@ class RunFile(ColourWishes, Strict):
         lead = self.start_along_mm if frame == 0 or self.stock.sheet_mm is not None else 0.0
         usable = printable_mm(self.stock.width_mm)
         sever = self.stock.sever_mm if self.stock.sheet_mm is None else 0.0
-        return Where(usable, self.stock.name or "the stock", self.start_across_mm, lead, self.stock.sheet_mm, sever)
+        name, sheet = self.stock.name or "the stock", self.stock.sheet_mm
+        return Where(usable, name, self.start_across_mm, lead, sheet, sever, self.start_side, self.along)
+
+    def slug_fields(self) -> dict[str, str]:
+        """What the fields of its slug say."""
+        return {
+            "run": self.name, "customer": self.customer, "job": self.job, "date": self.date, "stock": self.stock.name,
+        }  # fmt: skip
+
+    @field_validator("slug")
+    @classmethod
+    def _fields_are_known(cls, words: str | None) -> str | None:
+        strange = unknown_in(words or "")
+        if strange:
+            raise ValueError(f"{strange} is no field of a slug")
+        return words

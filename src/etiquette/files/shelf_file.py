@@ -8,11 +8,14 @@ from pydantic import AfterValidator, Field
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.calibrating.cards import LARGEST_OWN_MM
+from etiquette.core.cutting.profiles import Grain
 from etiquette.core.marking.codes import CodeKind
 from etiquette.core.marking.marks import MarkInk, Shape
 from etiquette.core.printing.intents import Intent
+from etiquette.core.printing.plates import SPOT_LOOKS
+from etiquette.core.printing.stack import PLATES, Goes
 from etiquette.files.contracts import Strict
-from etiquette.files.documents.plates import PlateName
+from etiquette.files.documents.runs import MOST_BLANKS, Blank
 from etiquette.files.tool_cards import within
 from etiquette.files.web_file import Length, Size, rising
 
@@ -23,6 +26,8 @@ Address = Annotated[str, Field(max_length=300)]
 OwnOffset = Annotated[float, Field(ge=-LARGEST_OWN_MM, le=LARGEST_OWN_MM)]
 """How far a printer's own knife is led beside its print."""
 Price = Annotated[Decimal, Field(ge=0, le=100_000, decimal_places=4)]
+LaidDown = Literal["primer", "white", "blocker", "colour", "clear", "height", "braille"]
+"""What a printer can lay down; special inks say themselves where they are."""
 Range = Annotated[list[Length], Field(max_length=2), AfterValidator(rising)]
 """The least and the most, the least alone, or nothing."""
 MOST_THINGS = 5000
@@ -47,6 +52,9 @@ class StockValues(Values):
     primer: bool = False
     """Ink holds on it only over primer."""
     thickness_mm: float = Field(default=0, ge=0, le=20)
+    grammage_g_m2: float = Field(default=0, ge=0, le=5000)
+    """Noted; it says nothing of the thickness."""
+    grain: Grain = ""
     names: dict[str, Annotated[str, Field(max_length=120)]] = Field(default={}, max_length=100)
     """What printers call it: in a file by the name of the printer."""
 
@@ -66,8 +74,10 @@ class PrinterValues(Values):
     severs: bool
     sever_mm: float = Field(default=0, ge=0, le=200)
     has_knife: bool
-    plates: list[PlateName] = Field(default=["colour", "white", "clear"], min_length=1, max_length=6)
+    plates: list[LaidDown] = Field(default=["colour", "white", "clear"], min_length=1, max_length=7)
     white_goes: Literal["under", "over", "either"] = "either"
+    ink_bends: bool = True
+    """Its ink does not crack where the stock is folded."""
 
 
 class LaminatorValues(Values):
@@ -108,6 +118,8 @@ class ToolCardValues(Values):
     overcut_mm: Annotated[float, within("overcut_mm")]
     offset_mm: Annotated[float, within("offset_mm")]
     passes: Annotated[int, within("passes")]
+    passes_across: Annotated[int, within("passes_across")] = 0
+    force_across_gf: Annotated[float, within("force_across_gf")] = 0.0
     deep_mm: Annotated[float, within("deep_mm")]
     light_mm: Annotated[float, within("light_mm")]
     light_force_gf: Annotated[float, within("light_force_gf")]
@@ -137,6 +149,8 @@ class PrintModeValues(Values):
     two_way: bool
     m2_per_hour: float = Field(gt=0, le=2000)
     ink_ml_m2: float = Field(gt=0, le=200)
+    tactile: bool = False
+    """For braille alone: what builds it up, which no run can choose."""
     drying_minutes: float = Field(ge=0, le=10_080)
     touch_dry_minutes: float = Field(default=0, ge=0, le=10_080)
     rest: Literal["", "loose", "hung"] = ""
@@ -184,6 +198,44 @@ class DieValues(Values):
     gap_along_mm: Length = 0.0
 
 
+class HolderValues(Values):
+    """A holder for blanks: its size, where they lie in it, and how much wider each opening is on every side."""
+
+    width_mm: Size
+    length_mm: Size
+    play_mm: Annotated[float, Field(ge=0, le=10)] = 0.0
+    places: Annotated[list[Blank], Field(max_length=MOST_BLANKS)] = []
+
+
+def _no_plate_of_ours(name: str) -> str:
+    if name.strip().casefold() in (
+        *PLATES,
+        *(ink.casefold() for ink in SPOT_LOOKS),
+        "cyan",
+        "magenta",
+        "yellow",
+        "black",
+    ):
+        raise ValueError("that is the name of a plate that is there already")
+    return name
+
+
+class SpecialInkValues(InkColourValues):
+    """An ink beside process inks, white and clear; the percents are what a screen shows for it."""
+
+    name: Annotated[
+        str, Field(min_length=1, max_length=60, pattern=r"^[^/#()<>\[\]{}%]+$"), AfterValidator(_no_plate_of_ours)
+    ]
+    goes: Goes = "behind"
+    """The eye sees it behind the colours, or before them."""
+
+
+class ShelfSpecialInk(SpecialInkValues):
+    """`printer`: the one that holds it; None: any may."""
+
+    printer: Name | None = None
+
+
 class ShelfRoll(RollValues):
     """`code`: what its label shows; None, as in files of former versions: it gets one."""
 
@@ -228,5 +280,7 @@ class ShelfFile(Strict):
     print_mode: list[ShelfPrintMode] = Field(default=[], max_length=MOST_THINGS)
     tool_card: list[ShelfToolCard] = Field(default=[], max_length=MOST_THINGS)
     ink_colour: list[InkColourValues] = Field(default=[], max_length=MOST_THINGS)
+    special_ink: list[ShelfSpecialInk] = Field(default=[], max_length=MOST_THINGS)
     finisher: list[FinisherValues] = Field(default=[], max_length=MOST_THINGS)
     die: list[DieValues] = Field(default=[], max_length=MOST_THINGS)
+    holder: list[HolderValues] = Field(default=[], max_length=MOST_THINGS)

@@ -6,7 +6,7 @@ from pydantic import Field, RootModel
 from pydantic.fields import FieldInfo
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.cutting.profiles import BOUNDS, START_FORCE_GF, ToolCard
+from etiquette.core.cutting.profiles import BOUNDS, START_FORCE_GF, Grain, ToolCard
 from etiquette.files.contracts import Strict, parse_file
 
 
@@ -24,6 +24,12 @@ class ToolCardFile(Strict):
     tool: Annotated[str, Field(max_length=60)] = ""
     offset_mm: Annotated[float, within("offset_mm")] = 0.0
     passes: Annotated[int, within("passes")] = 1
+    passes_across: Annotated[int, within("passes_across")] = 0
+    """Where a line runs across the grain; 0: as often as others."""
+    force_across_gf: Annotated[float, within("force_across_gf")] = 0.0
+    """How hard such a line is made; 0: as others."""
+    grain: Grain = ""
+    """Which way the grain of the stock goes: along the feed, across it, or none."""
     deep_mm: Annotated[float, within("deep_mm")] = 3.0
     light_mm: Annotated[float, within("light_mm")] = 1.0
     light_force_gf: Annotated[float, within("light_force_gf")] = 0.0

@@ -2,6 +2,7 @@
 
 import gzip
 import json
+from collections.abc import Mapping
 from typing import Any
 
 import numpy as np
@@ -84,3 +85,13 @@ def write_areas(areas: list[Polygon]) -> bytes:
 def read_areas(content: bytes) -> list[Polygon]:
     """The areas that `write_areas` kept, mm."""
     return [Polygon(rings[0], rings[1:]) for rings in json.loads(content)]
+
+
+def write_plates(plates: Mapping[str, list[Polygon]]) -> bytes:
+    """Areas of several plates in mm, to be read again by `read_plates`."""
+    return json.dumps({name: json.loads(write_areas(areas)) for name, areas in sorted(plates.items())}).encode()
+
+
+def read_plates(content: bytes) -> dict[str, list[Polygon]]:
+    """What `write_plates` kept, mm."""
+    return {name: [Polygon(one[0], one[1:]) for one in areas] for name, areas in json.loads(content).items()}

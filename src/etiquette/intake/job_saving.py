@@ -48,6 +48,7 @@ from etiquette.store.models import (
     PrintMode,
     Roll,
     RunItem,
+    SpecialInk,
     Stock,
     ToolCard,
 )
@@ -94,6 +95,7 @@ def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
     states = [runs.state_of(shop, session, run_id) for run_id in own]
     things = _things(session, (state.document for state in states), job)
     inks = loaded(session, InkColour, _inks_named(documents))
+    specials = loaded(session, SpecialInk, (number for one in documents for number in one.special_inks()))
     names = {number: f"{ART}/{number}-{_plain(row.file_name)}" for number, row in art.items()}
     kept = {f"{FILES}/{row.id}-{_plain(row.name)}": row for row in files_of(session, job.id)}
     named = loaded(session, DataTable, (one.rows.table_id for one in documents if one.rows))
@@ -106,6 +108,7 @@ def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
         runs=[_run(session, state) for state in states],
         things={kind: {row.id: row.name for row in rows.values()} for kind, rows in things.items()},  # type: ignore[misc]
         inks={number: row.name for number, row in inks.items()},
+        special_inks={number: row.name for number, row in specials.items()},
         tables=[
             TableInFile(id=row.id, file_name=row.file_name, file=name, how=row.note.how())
             for name, row in tables.items()
@@ -119,6 +122,7 @@ def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
     for state in states:
         blobs |= _prints(session, state)
     only = {kind: set(rows) for kind, rows in things.items()} | {"ink_colour": set(inks)}
+    only["special_ink"] = set(specials)
     only["tool_card"] = set(session.scalars(_cards(only)))
     only["colour_profile"] = {row.colour_profile_id for row in things["print_mode"].values() if row.colour_profile_id}
     return _Gathered(file, without_addresses(exchange.written(shop, session, only=only)), blobs)
@@ -132,6 +136,9 @@ def without_addresses(shelf: str) -> str:
         for key in ("address", "eye", "table_eye"):
             if key in machine:
                 machine[key] = ""
+    there = {one["name"] for one in held["printer"]}
+    for ink in held["special_ink"]:
+        ink["printer"] = ink["printer"] if ink["printer"] in there else None
     return ShelfFile.model_validate(held).model_dump_json(indent=1) + "\n"
 
 

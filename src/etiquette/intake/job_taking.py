@@ -29,7 +29,20 @@ from etiquette.stations.shelf import exchange
 from etiquette.stations.shelf.schemas import ThingNamed
 from etiquette.stations.shop import Shop
 from etiquette.stations.whole import of_wholes
-from etiquette.store.models import Art, Customer, Design, Frame, InkColour, Job, Laminator, Roll, Run, Stock, now
+from etiquette.store.models import (
+    Art,
+    Customer,
+    Design,
+    Frame,
+    InkColour,
+    Job,
+    Laminator,
+    Roll,
+    Run,
+    SpecialInk,
+    Stock,
+    now,
+)
 
 NEEDED = ("stock", "roll", "printer", "laminator", "cutter", "mark_set", "print_mode", "ink_colour")
 COMES_ALONG = {"tool_card", "colour_profile"}
@@ -135,10 +148,11 @@ def _missing(session: Session, file: JobFile) -> list[tuple[str, str]]:
     another shop does not lie on this one."""
     named = [(kind, name) for kind in NEEDED[:-1] for name in file.things.get(kind, {}).values()]  # type: ignore[call-overload]
     named += [("ink_colour", name) for name in file.inks.values()]
+    named += [("special_ink", name) for name in file.special_inks.values()]
     stocks = _stocks_of_rolls(file)
     missing = []
     for kind, name in dict.fromkeys(named):
-        model = MODELS.get(kind, InkColour)
+        model: Any = {**MODELS, "special_ink": SpecialInk}.get(kind, InkColour)
         if session.scalar(select(model.id).where(model.name == name)) is not None:
             continue
         if kind == "roll" and session.scalar(_rolls_of(stocks.get(name))) is not None:
@@ -182,6 +196,10 @@ def _put(
     _keep_meanings(session, job, file)
     art = {one.id: keep_art(shop, session, read.art[one.id], one.file_name, one.page) for one in file.art}
     inks = {key: session.scalar(select(InkColour.id).where(InkColour.name == name)) for key, name in file.inks.items()}
+    specials = {
+        key: session.scalar(select(SpecialInk.id).where(SpecialInk.name == name))
+        for key, name in file.special_inks.items()
+    }
     tables = {
         one.id: keep_table(shop, session, job.id, read.files[one.file], one.file_name, read.tables[one.id]).id
         for one in file.tables
@@ -191,7 +209,10 @@ def _put(
         own = art[document.arranged.of if document.arranged else document.art_id]
         shown = read.arranged.get(number)
         now_has = keep_art(shop, session, shown, own.file_name, own.page) if shown else own
-        design = Design(job_id=job.id, document=_here(document, art, own, now_has, inks, tables))
+        here = _here(document, art, own, now_has, inks, tables).with_special_inks(specials)
+        if here.both_sides and here.both_sides.other not in documents:
+            here = here.with_(both_sides=here.both_sides.model_copy(update={"other": None}))
+        design = Design(job_id=job.id, document=here)
         session.add(design)
         session.flush()
         made[number] = design.id
@@ -309,6 +330,7 @@ def _run_here(
         "layout": layout,
         "pinned": pinned,
         "filled": filled,
+        "bed": document.bed.renamed(made, keep_stock=False),
         "kept": [],
         "layout_key": None,
         "more_rolls": more,

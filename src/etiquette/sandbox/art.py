@@ -48,13 +48,12 @@ class ArtRead:
 @dataclass(frozen=True)
 class Separated:
     """Vector art without its finish lines: the page as PDF, a picture of it as PNG, its painted areas (files.vectors),
-    and the areas of white and clear that its named colours mark."""
+    and the areas of white, clear and special inks that its colours and layers mark."""
 
     pdf: bytes
     picture: bytes
     areas: bytes
-    white: bytes | None = None
-    clear: bytes | None = None
+    marked: bytes | None = None
     left_out: tuple[str, ...] = ()
     """What was taken out of the file because it must not run or be fetched, in words."""
 
@@ -155,8 +154,8 @@ def separate(
     drawn: bytes | None = None,
 ) -> Separated:
     """The page in `content` without the paths numbered in `removals` (all of one, or its stroke). `inks` says what
-    spots mean: "white", "clear" or an ink of the shop; `marked` which "colours" (#rrggbb) and "layers" are white or
-    clear; `drawn` is the picture of the page as it came, which is not drawn once more where nothing is taken out.
+    spots mean: a plate or an ink of the shop; `marked` which "colours" (#rrggbb) and "layers" are areas of a
+    plate; `drawn` is the picture of the page as it came, which is not drawn once more where nothing is taken out.
     Raises JobError."""
     as_it_came = drawn is not None and not (removals or inks or any((marked or {}).values()))
     with tempfile.TemporaryDirectory(prefix="etq-art-") as folder:
@@ -173,8 +172,7 @@ def separate(
             (Path(folder) / "print.pdf").read_bytes(),
             drawn if as_it_came and drawn else (Path(folder) / "picture-0.png").read_bytes(),
             (Path(folder) / "areas").read_bytes(),
-            _written(folder, "areas-white"),
-            _written(folder, "areas-clear"),
+            _written(folder, "marked"),
             tuple(said["left_out"]),
         )
 

@@ -255,14 +255,14 @@ def _run(command: list[str], name: str, what: str) -> None:
 def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, without
-    from etiquette.core.artwork.spot_inks import PLATES, Marked, ShopInk, part_taken, recolour
+    from etiquette.core.artwork.spot_inks import Marked, ShopInk, part_taken, recolour
     from etiquette.core.artwork.svg_reader import SvgArt
     from etiquette.files.vectors import write_areas
 
     content, name = (folder / "art").read_bytes(), note["name"]
     removals = {int(number): way for number, way in note["removals"].items()}
     inks: dict[str, Any] = note["inks"]
-    marked = Marked({spot: meant for spot, meant in inks.items() if meant in PLATES}, **note["marked"])
+    marked = Marked({spot: meant for spot, meant in inks.items() if isinstance(meant, str)}, **note["marked"])
     form = form_of(content)
     left_out: list[str] = []
     if form == "pdf":
@@ -297,13 +297,12 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
 def _keep_marked(
     folder: Path, page: "VectorPage", marked: "Marked", removals: dict[int, "Removal"]
 ) -> dict[int, "Removal"]:
-    """Write the areas of white and clear that the art marks; returns what goes from the colour for it, by path."""
+    """Write the areas of plates that the art marks; returns what goes from the colour for it, by path."""
     from etiquette.core.artwork.spot_inks import part_taken, plate_areas
-    from etiquette.files.vectors import write_areas
+    from etiquette.files.vectors import write_plates
 
     paths = [path for path in page.paths if path.number not in removals]
-    for plate, areas in plate_areas(paths, marked).items():
-        (folder / f"areas-{plate}").write_bytes(write_areas(areas))
+    (folder / "marked").write_bytes(write_plates(plate_areas(paths, marked)))
     taken = {path.number: part_taken(path, marked) for path in paths}
     return {number: part for number, part in taken.items() if part != "keep"}
 

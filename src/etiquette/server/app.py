@@ -14,6 +14,7 @@ from etiquette.demo import api as room
 from etiquette.intake import api as intake
 from etiquette.intake.watching import FolderWatch
 from etiquette.server import task_api
+from etiquette.server.copying import NightlyCopies
 from etiquette.server.guards import Guards
 from etiquette.server.problems import add_problem_handlers, problem
 from etiquette.server.tidying import Tidying
@@ -22,13 +23,13 @@ from etiquette.stations.floor import api as floor
 from etiquette.stations.floor import jobs_api, money_api, whole_api
 from etiquette.stations.floor.lamps import LampWatcher
 from etiquette.stations.lines import api as lines
-from etiquette.stations.lines import rows_api, rules_api, signs_api, tiles_api
+from etiquette.stations.lines import folding_api, rows_api, rules_api, signs_api, tiles_api
 from etiquette.stations.lines.taking_progress import Takings
 from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
 from etiquette.stations.run import webs_api
 from etiquette.stations.shelf import api as shelf
-from etiquette.stations.shelf import cards_api, care_api, finished_api, recipes_api
+from etiquette.stations.shelf import cards_api, care_api, copies_api, finished_api, recipes_api
 from etiquette.stations.shop import Shop
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.work import release_all
@@ -40,6 +41,7 @@ ROUTES = (
     money_api,
     lines,
     rows_api,
+    folding_api,
     signs_api,
     tiles_api,
     rules_api,
@@ -51,6 +53,7 @@ ROUTES = (
     cards_api,
     care_api,
     finished_api,
+    copies_api,
     recipes_api,
     intake,
     room,
@@ -74,11 +77,14 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
             watch.start()
             tidying = Tidying(shop)
             tidying.start()
+            copies = NightlyCopies(shop)
+            copies.start()
             try:
                 yield
             finally:
                 watch.stop()
                 tidying.stop()
+                copies.stop()
                 app.state.lamps.stop()
                 engine.stop()
 

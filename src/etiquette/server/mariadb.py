@@ -5,6 +5,7 @@ import os
 import secrets
 import shutil
 import subprocess
+import tempfile
 import time
 from pathlib import Path
 from urllib.parse import quote
@@ -16,6 +17,7 @@ from etiquette.server.ports import listening
 
 DATABASE = "etiquette"
 START_PATIENCE_SECONDS = 90.0
+TRIES = 4
 LONGEST_SOCKET = 100
 """A socket's path may be 107 bytes long at most; a data directory that is deeper is reached over loopback."""
 ACCOUNTS = (
@@ -54,19 +56,12 @@ class PrivateMariaDB:
         self.port = 0
         if len(str(self.socket)) > LONGEST_SOCKET:
             self.socket = None
-            with listening(3310) as held:
-                self.port = int(held.getsockname()[1])
+            self._choose_port()
         self.child = Child("database", self._command(), self._log)
 
     @property
     def url(self) -> str:
-        """Without TLS: it never leaves this machine, and to make TLS ready takes longer than most questions."""
-        where = (
-            f"localhost/{DATABASE}?unix_socket={quote(str(self.socket))}&"
-            if self.socket
-            else f"127.0.0.1:{self.port}/{DATABASE}?"
-        )
-        return f"mysql+pymysql://{DATABASE}:{self._password}@{where}charset=utf8mb4&ssl_disabled=true"
+        return _url(self._password, self.socket, self.port)
 
     def connect(self) -> pymysql.Connection:  # type: ignore[type-arg]
         """A connection of our one account, past SQLAlchemy. Raises pymysql.MySQLError."""
@@ -86,17 +81,33 @@ class PrivateMariaDB:
         Raises DatabaseDidNotStart."""
         if not (self._directory / "data" / "mysql").exists():
             self._install()
-        self.child.start()
+        for _ in range(TRIES):
+            self.child.start()
+            if self._answers():
+                return
+            self.stop()
+            if self.socket is not None:
+                break
+            # somebody may have taken the port between the look for a free one and the start
+            self._choose_port()
+            self.child = Child("database", self._command(), self._log)
+        raise DatabaseDidNotStart(f"The database server did not start. Its log is {self._log}.")
+
+    def _answers(self) -> bool:
+        """Wait until it does. False when it has ended, or does not for too long."""
         deadline = time.monotonic() + START_PATIENCE_SECONDS
-        while True:
+        while not self.child.has_ended and time.monotonic() < deadline:
             try:
                 self.connect().close()
-                return
+                return True
             except pymysql.MySQLError:
-                if self.child.has_ended or time.monotonic() > deadline:
-                    self.stop()
-                    raise DatabaseDidNotStart(f"The database server did not start. Its log is {self._log}.") from None
                 time.sleep(0.1)
+        return False
+
+    def _choose_port(self) -> None:
+        with listening(3310) as held:
+            self.port = int(held.getsockname()[1])
+        (self._directory / "port").write_text(str(self.port))
 
     def stop(self) -> None:
         self.child.stop(patience_seconds=30)
@@ -115,19 +126,22 @@ class PrivateMariaDB:
         unfinished = self._directory / "data.unfinished"
         shutil.rmtree(unfinished, ignore_errors=True)
         unfinished.mkdir()
-        with open(self._log, "ab") as log:
+        # its script takes a folder whose name has spaces for several: it gets a way round them
+        with open(self._log, "ab") as log, tempfile.TemporaryDirectory(prefix="etq-db-", dir="/tmp") as plain:
+            way = Path(plain) / "data"
+            way.symlink_to(unfinished)
             done = subprocess.run(
                 [
                     "mariadb-install-db",
                     "--no-defaults",
-                    f"--datadir={unfinished}",
+                    f"--datadir={way}",
                     f"--user={getpass.getuser()}",
                     "--auth-root-authentication-method=normal",
                     "--skip-test-db",
                 ],
                 stdout=log,
                 stderr=subprocess.STDOUT,
-                env={**os.environ, "TMPDIR": str(self._tmp)},
+                env={**os.environ, "TMPDIR": plain},
                 check=False,
             )
         if done.returncode:
@@ -160,6 +174,20 @@ class PrivateMariaDB:
             "--max-allowed-packet=64M",
             f"--innodb-flush-log-at-trx-commit={1 if self._durable else 2}",
         ]
+
+
+def url_of_running(directory: Path) -> str:
+    """How the server is reached that another process has started on these data. Raises OSError without one."""
+    socket, password = directory / "socket", (directory / "password").read_text()
+    if len(str(socket)) > LONGEST_SOCKET:
+        return _url(password, None, int((directory / "port").read_text()))
+    return _url(password, socket, 0)
+
+
+def _url(password: str, socket: Path | None, port: int) -> str:
+    """Without TLS: it never leaves this machine, and to make TLS ready takes longer than most questions."""
+    where = f"localhost/{DATABASE}?unix_socket={quote(str(socket))}&" if socket else f"127.0.0.1:{port}/{DATABASE}?"
+    return f"mysql+pymysql://{DATABASE}:{password}@{where}charset=utf8mb4&ssl_disabled=true"
 
 
 def _server_program() -> str:

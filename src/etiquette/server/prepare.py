@@ -3,6 +3,31 @@ small:
 `python -m etiquette.server.prepare [--demo]`, its database named by ETIQUETTE_DATABASE_URL."""
 
 import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from etiquette.stations.shop import Shop
+
+
+KEPT = 3
+"""Copies from before an upgrade; older ones go."""
+
+
+def copy_before_upgrade(shop: "Shop", folder: Path) -> None:
+    """What an upgrade changes cannot be taken back: a copy is made first. Raises JobError, and then nothing is
+    changed."""
+    from etiquette.store import backups
+
+    there, own = shop.database.version()
+    if there in (None, own):
+        return
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+    out = folder / f"before-{own}-from-{there}.zip"
+    print(f"Data of version {there} are brought to {own}; a copy of them goes to {out}.", file=sys.stderr)
+    backups.write(shop.database, shop.blobs, out)
+    for old in sorted(folder.glob("before-*.zip"), key=lambda one: one.stat().st_mtime)[:-KEPT]:
+        old.unlink()
 
 
 def main() -> int:
@@ -19,6 +44,7 @@ def main() -> int:
     shop = Shop.opened(settings, settings.database_url)
     try:
         with shop.database.held_alone():
+            copy_before_upgrade(shop, settings.data / "backups")
             shop.database.migrate()
             shop.blobs.sweep_unfinished()
             if "--demo" in sys.argv:

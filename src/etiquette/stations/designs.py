@@ -2,7 +2,7 @@
 
 import hashlib
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from typing import Any
 
@@ -13,25 +13,29 @@ from sqlalchemy.orm import Session, joinedload
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import LineRule, Word
-from etiquette.core.artwork.spot_inks import Plate, ShopInk
+from etiquette.core.artwork.spot_inks import PLATES, Plate, ShopInk
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.printing.corrections import Replaced, levels_of
+from etiquette.core.printing.stack import SpecialInk
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.line_rules import RulesFile
 from etiquette.files.lines_svg import LinesFile, read_lines
-from etiquette.files.vectors import read_areas
+from etiquette.files.vectors import read_areas, read_plates
 from etiquette.stations import edits
 from etiquette.stations.line_rules import rules_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Art, Customer, Design, InkColour, Job, LineResult
+from etiquette.store.models import SpecialInk as SpecialInkRow
 from etiquette.store.rows import all_in, loaded, newest_named
 
 WALK_IN = "Walk-in"
 LINE_RECIPE = 18
 """Goes into the key of computed lines: raise it when the computation changes, and old results are made anew."""
-_PLATES = ("white", "white_choke_mm", "clear", "clear_choke_mm", "white_art_id", "clear_art_id", "spot_inks", "marked")
+_LATER_PLATES = ("clear_area", "specials")
+_PLATES = ("white", "white_choke_mm", "clear", "clear_choke_mm", "white_art_id", "clear_art_id", "spot_inks", "marked",
+           *_LATER_PLATES)  # fmt: skip
 _SHAPES_THE_LINE = (
     "art_id",
     "width_mm",
@@ -77,8 +81,16 @@ class DesignState:
     """What named colours mean, those of the library as ShopInk."""
     replaced: tuple[Replaced, ...]
     """Colours that are printed as others."""
+    specials: tuple[SpecialInk, ...]
+    """The shop's inks that it names, by their numbers, as `called` has them."""
+    called: dict[Plate, str]
+    """What special inks (“special N”) are called."""
+    held_by: dict[str, int | None]
+    """The printer that holds each of them, by its name; None: any may."""
     lines_key: str | None
     lines: LineResult | None
+    other: "DesignState | None"
+    """The design that is seen from its other side, where that is another one."""
     undo: str | None
     redo: str | None
 
@@ -93,9 +105,9 @@ def state_of(session: Session, design_id: int) -> DesignState:
     return replace(states_of(session, [design_id])[design_id], undo=undo, redo=redo)
 
 
-def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignState]:
+def states_of(session: Session, design_ids: Sequence[int], with_others: bool = True) -> dict[int, DesignState]:
     """Designs in the order asked for, however many in the same number of statements, without what undo and redo would
-    do. Raises NotThere."""
+    do. `with_others`: with what is on their other sides. Raises NotThere."""
     wanted = select(Design).options(joinedload(Design.job)).where(Design.id.in_(set(design_ids)))
     rows = {row.id: row for row in session.scalars(wanted)}
     for design_id in design_ids:
@@ -110,6 +122,9 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
         meant for one in documents.values() for meant in (*one.spot_inks.values(), *(to.to for to in one.replaced))
     )
     colours = loaded(session, InkColour, (_colour_id(meant) for meant in named))
+    held = loaded(session, SpecialInkRow, (ink for one in documents.values() for ink in one.special_inks()))
+    sides = {one.both_sides.other for one in documents.values() if one.both_sides and one.both_sides.other}
+    others = _others(session, sides) if with_others else {}
     rules = rules_of(session)
     made = {}
     for design_id, document in documents.items():
@@ -118,11 +133,29 @@ def states_of(session: Session, design_ids: Sequence[int]) -> dict[int, DesignSt
         inks = _inks(colours, document)
         key = lines_key(art, document, rules, meanings, inks)
         replaced = _replaced(colours, document)
+        own = {number: held[number] for number in document.special_inks() if number in held}
+        specials, called = tuple(map(_special, own.values())), {f"special {key}": one.name for key, one in own.items()}
+        held_by = {one.name: one.printer_id for one in own.values()}
+        other = others.get(document.both_sides.other or 0) if document.both_sides else None
         made[design_id] = DesignState(
-            rows[design_id], document, art, rules, meanings, inks, replaced, key, None, None, None
-        )
+            rows[design_id], document, art, rules, meanings, inks, replaced, specials, called, held_by, key, None,
+            other, None, None,
+        )  # fmt: skip
     lines = loaded(session, LineResult, (state.lines_key for state in made.values()))
     return {design_id: replace(state, lines=lines.get(state.lines_key)) for design_id, state in made.items()}
+
+
+def _others(session: Session, numbers: Collection[int]) -> dict[int, DesignState]:
+    """Designs that others show on their other side, those that are there; what is on theirs is not looked at."""
+    if not numbers:
+        return {}
+    there = session.scalars(select(Design.id).where(Design.id.in_(numbers))).all()
+    return states_of(session, there, with_others=False)
+
+
+def _special(row: SpecialInkRow) -> SpecialInk:
+    look = (row.cyan / 100, row.magenta / 100, row.yellow / 100, row.black / 100)
+    return SpecialInk(row.name, look, row.goes)  # type: ignore[arg-type]
 
 
 def customer_key(job: Job) -> str:
@@ -182,13 +215,15 @@ def lines_key(
     is not known."""
     if document.width_mm is None:
         return None
-    values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id", "picked", "merge_own"})
+    values = document.model_dump(include=set(_SHAPES_THE_LINE) - {"art_id", "picked", "merge_own", *_LATER_PLATES})
     ruled = [RulesFile.of(rules).model_dump()["rules"], meanings] if art.vectors_sha else []
     meant = {spot: ink if isinstance(ink, str) else asdict(ink) for spot, ink in inks.items()}
     by_hand = [chosen] if (chosen := document.by_hand()) else []
     parts = [LINE_RECIPE, art.content_sha, values, ruled, meant, *by_hand, *(["merged"] if document.merge_own else [])]
     if document.tile:
         parts.append(["tile", document.tile.model_dump(exclude={"of", "key"})])
+    later = {name: held for name, held in document.model_dump(include=set(_LATER_PLATES)).items() if held}
+    parts += [later] if later else []
     if document.marked and not art.vectors_sha:
         parts.append(document.marked_within)
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
@@ -286,6 +321,19 @@ def dots_of(state: DesignState) -> list[Polygon]:
 
 
 def plate_areas_of(shop: Shop, state: DesignState, plate: Plate) -> list[Polygon]:
-    """The computed areas of white or clear, in design millimetres."""
+    """The computed areas of white, clear or a special ink, in design millimetres."""
+    if plate not in PLATES:
+        sha = state.lines.specials_sha if state.lines else None
+        return read_plates(shop.blobs.read(sha)).get(plate, []) if sha else []
     sha = (state.lines.white_sha if plate == "white" else state.lines.clear_sha) if state.lines else None
     return read_areas(shop.blobs.read(sha)) if sha else []
+
+
+def areas_of(shop: Shop, state: DesignState) -> dict[Plate, list[Polygon]]:
+    """The computed areas of every plate that the design names."""
+    return {plate: plate_areas_of(shop, state, plate) for plate in (*PLATES, *state.called)}
+
+
+def specials_of(states: Iterable[DesignState]) -> tuple[SpecialInk, ...]:
+    """The shop's inks that designs name, each once."""
+    return tuple({ink.name: ink for design in states for ink in design.specials}.values())

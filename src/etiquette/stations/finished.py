@@ -12,9 +12,9 @@ from sqlalchemy.orm import Session
 from etiquette.stations.designs import states_of
 from etiquette.stations.shop import Shop
 from etiquette.stations.web_uses import used_in_webs
+from etiquette.store.database import FILES_LOCK
 from etiquette.store.models import (
     Art,
-    Base,
     Blob,
     DataTable,
     Design,
@@ -29,6 +29,7 @@ from etiquette.store.models import (
     Task,
     now,
 )
+from etiquette.store.naming import NAMES_OF_ART, is_named
 from etiquette.store.rows import loaded
 from etiquette.store.states import SheetState, TaskState
 
@@ -39,11 +40,9 @@ UNDER_WAY = tuple(set(SheetState) - {SheetState.FAILED, SheetState.CUT, SheetSta
 AT_WORK = (TaskState.WAITING, TaskState.RUNNING)
 PDFS = ("pdf_sha", "primer_sha", "white_sha", "clear_sha", "height_sha", "braille_sha")
 ART = ("content_sha", "picture_sha", "vectors_sha")
-LINES = ("lines_sha", "print_sha", "print_picture_sha", "under_sha", "areas_sha", "white_sha", "clear_sha")
+LINES = ("lines_sha", "print_sha", "print_picture_sha", "under_sha", "areas_sha", "white_sha", "clear_sha",
+         "specials_sha")  # fmt: skip
 TABLES = ("source_sha", "rows_sha")
-STAYS = {Art.__table__.c.thumb_sha, Plate.__table__.c.preview_sha, Plate.__table__.c.lines_sha}
-"""What is still shown of work that was cleared."""
-NAMES_OF_ART = ("$.art_id", "$.arranged.of", "$.white_art_id", "$.clear_art_id")
 
 
 @dataclass(frozen=True)
@@ -81,7 +80,8 @@ def would_go(session: Session, choice: Choice, at: datetime | None = None) -> Go
         return Gone()
     limit = _limit(choice, at)
     plates = list(session.scalars(_plates(limit)))
-    shas = _files(loaded(session, Plate, plates).values(), PDFS)
+    rows = list(loaded(session, Plate, plates).values())
+    shas = _files(rows, PDFS) | _files((more for row in rows for more in row.more), ("sha",))
     jobs = list(session.scalars(_jobs(session, limit))) if choice.way == "cleared" else []
     for number in jobs:
         job = session.get_one(Job, number)
@@ -97,6 +97,11 @@ def sweep(shop: Shop, at: datetime | None = None) -> Gone:
     choice = shop.database.within(choice_of)
     if choice.way == "kept":
         return Gone()
+    with shop.database.lock(FILES_LOCK, 0) as held:
+        return _swept(shop, choice, at) if held else Gone()  # a copy is being made: the next time
+
+
+def _swept(shop: Shop, choice: Choice, at: datetime | None) -> Gone:
     limit, gone = _limit(choice, at), Gone()
     for number in shop.database.within(lambda session: session.scalars(_plates(limit)).all()):
         freed = shop.database.within(lambda session, number=number: _clear_plate(shop, session, number, limit))  # type: ignore[misc]
@@ -167,10 +172,11 @@ def _jobs(session: Session, limit: datetime) -> Select[int]:
 
 def _clear_plate(shop: Shop, session: Session, number: int, limit: datetime) -> int:
     plate = session.get_one(Plate, number, with_for_update=True)
-    shas = _held(session, _files([plate], PDFS))
+    shas = _held(session, _files([plate], PDFS) | _files(plate.more, ("sha",)))
     if session.scalar(_plates(limit).where(Plate.id == number)) is None:
         return 0  # somebody began something with it
     plate.cleared_at = now()
+    plate.more = []  # these rows name nothing but files
     session.flush()
     return _drop(shop, session, shas)
 
@@ -233,17 +239,4 @@ def _held(session: Session, shas: set[str]) -> list[str]:
 
 
 def _drop(shop: Shop, session: Session, shas: Iterable[str]) -> int:
-    return sum(shop.blobs.drop(sha) for sha in shas if not _named(session, sha))
-
-
-def _named(session: Session, sha: str) -> bool:
-    """Whether a row needs the file: any column of any table that names files, but those of what was cleared."""
-    for table in Base.metadata.sorted_tables:
-        for column in table.c:
-            if any(key.column.table.name == "blob" for key in column.foreign_keys):
-                wanted = select(func.count()).select_from(table).where(column == sha)
-                if "cleared_at" in table.c and column not in STAYS:
-                    wanted = wanted.where(table.c.cleared_at.is_(None))
-                if session.scalar(wanted):
-                    return True
-    return False
+    return sum(shop.blobs.drop(sha) for sha in shas if not is_named(session, sha))

@@ -164,7 +164,8 @@ def where_of(document: RunDocument, kit: Kit, lead_mm: float = 0.0) -> Where:
     """Where a frame may lie on the stock."""
     usable, narrowest = kit.usable()
     sever = kit.printer.sever_mm if kit.printer and document.sheet_mm is None else 0.0  # a sheet is cut off already
-    return Where(usable, narrowest, document.start_across_mm, lead_mm, document.sheet_mm, sever)
+    across, side = document.start_across_mm, document.start_side
+    return Where(usable, narrowest, across, lead_mm, document.sheet_mm, sever, side, document.along)
 
 
 def room_mm(document: RunDocument, kit: Kit) -> tuple[float, float]:

@@ -23,6 +23,7 @@ from etiquette.core.production.designs import (
     PLATES,
     DesignSettings,
     ReadyDesign,
+    both,
     marked_areas,
     ready_page,
     ready_picture,
@@ -32,7 +33,7 @@ from etiquette.core.production.proposing import Proposal, propose
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.lines import BleedReport, BleedStretch, CaughtReport, LinesDocument
 from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
-from etiquette.files.vectors import read_areas, read_vectors, write_areas
+from etiquette.files.vectors import read_areas, read_vectors, write_areas, write_plates
 from etiquette.sandbox.art import Separated, separate
 from etiquette.sandbox.parts import parts_of
 from etiquette.stations import designs
@@ -100,6 +101,7 @@ def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFou
 
         picture = png_of(ready.picture) if ready.picture else parts.picture if parts else None
         spots = {plate: write_areas(list(areas)) if areas else None for plate, areas in ready.spots.items()}
+        specials = {plate: list(areas) for plate, areas in ready.spots.items() if areas and plate not in PLATES}
         session.add(
             LineResult(
                 key=key,
@@ -110,6 +112,7 @@ def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFou
                 areas_sha=kept(parts.areas if parts else None, "application/json"),
                 white_sha=kept(spots["white"], "application/json"),
                 clear_sha=kept(spots["clear"], "application/json"),
+                specials_sha=kept(write_plates(specials) if specials else None, "application/json"),
                 summary=found.document(state.document.to_settings()),
                 outline=shapely.to_wkb(outline),
             )
@@ -127,9 +130,8 @@ def _of_picture(shop: Shop, state: DesignState, width: float, report: Report) ->
         return Found(ready_picture(picture, width, document.to_settings(), more, progress=report))
     within, tolerance = document.marked_within, document.tolerance_mm
     alone, marked = marked_areas(picture, width, colours, within, tolerance)
-    both = {plate: [*marked[plate], *more.get(plate, ())] for plate in PLATES}
     # the line goes round all of the art; what is printed of it is the rest
-    ready = ready_picture(picture, width, document.to_settings(), both, progress=report)
+    ready = ready_picture(picture, width, document.to_settings(), both(marked, more), progress=report)
     if ready.picture is not None:
         alone, _ = marked_areas(ready.picture, width, colours, within, tolerance)
     return Found(replace(ready, picture=alone))
@@ -146,7 +148,7 @@ def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Fo
     parts = parts_of(page, found, separated, art.file_name)
     more = _areas_of_files(shop, document, width)
     ready = ready_page(parts, width, document.to_settings(), more, progress=report)
-    left_in = tuple(spot for spot in page.unreached if state.inks.get(spot) in ("white", "clear"))
+    left_in = tuple(spot for spot in page.unreached if isinstance(state.inks.get(spot), str))
     left_in += tuple(name for name in page.unreached_layers if f"layer {name}" in document.marked)
     return Found(ready, page, found, separated, left_in)
 

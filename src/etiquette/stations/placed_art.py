@@ -1,9 +1,13 @@
 """A design as it goes onto a plate: its page without its finish lines, or its picture, with the bleed it was given."""
 
+from dataclasses import replace
+
+import shapely
 from shapely import Polygon
 
 from etiquette.core.artwork.raster import read_picture
-from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
+from etiquette.core.errors import JobError
+from etiquette.core.printing.art_forms import Art, OtherSide, PageArt, PictureArt
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shop import Shop
 
@@ -16,6 +20,33 @@ def art_of(shop: Shop, design: DesignState) -> Art:
         return PageArt(shop.blobs.read(found.print_sha), *_size(design), Polygon(), under)
     made = found.print_picture_sha if found else None
     return _picture(shop, made or design.art.picture_sha, design)
+
+
+def other_side_of(shop: Shop, design: DesignState) -> OtherSide | None:
+    """What is seen of a design from its other side, middle on middle. Art for the back is mirrored already, so one that
+    is seen from the other side than the design lies as it is. Raises JobError when it is gone."""
+    sides = design.document.both_sides
+    if sides is None:
+        return None
+    if sides.other is not None and design.other is None:
+        name = design.document.name
+        raise JobError(f"What is to be seen from the other side of {name} is gone.", name, "Choose again in Lines.")
+    other = design.other or design
+    art, (width, height) = art_of(shop, other), _size(other)
+    bleed = other.lines.summary.bleed if other.lines else None
+    reach = shapely.box(*_corners(bleed.box)) if bleed else shapely.box(0, 0, width, height)
+    if isinstance(art, PageArt):
+        art = replace(art, clip=reach, under=replace(art.under, clip=reach) if art.under else None)
+    else:
+        art = replace(art, clip=reach)
+    mirrored = other is design or other.document.second_surface == design.document.second_surface
+    own_width, own_height = _size(design)
+    return OtherSide(art, (width / 2, height / 2), (own_width / 2, own_height / 2), mirrored)
+
+
+def _corners(box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
+    x, y, width, height = box
+    return x, y, x + width, y + height
 
 
 def _size(design: DesignState) -> tuple[float, float]:

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import NotThere
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Points
+from etiquette.core.printing.stack import AGAIN
 from etiquette.files.documents.plates import ColourNote
 from etiquette.files.lines_svg import LinesFile, read_lines
 from etiquette.stations import designs, runs
@@ -52,7 +53,10 @@ def plate_key(state: runs.RunState, frame: int) -> str:
         *(["corrected", [asdict(one) for one in corrections]] if any(corrections) else []),
         *(["replaced", [[asdict(to) for to in one] for one in replaced]] if any(replaced) else []),
         *(["strip"] if state.document.strip else []),
+        *_otherwise_beside(state, frame),
         *(["braille", said] if any(said := [_braille(one) for one in state.designs.values()]) else []),
+        *(["layers", said] if any(said := [_layers(one) for one in state.designs.values()]) else []),
+        *(["stack", state.document.stack] if state.document.stack else []),
         *_filled(state, frame),
         *(["no lines"] if state.document.way == "only" else []),  # a plate without lines is none for a cut
     ]
@@ -62,6 +66,27 @@ def plate_key(state: runs.RunState, frame: int) -> str:
 def _braille(design: designs.DesignState) -> list[object] | None:
     held = design.document.braille
     return [held.model_dump(), design.document.second_surface] if held else None
+
+
+def _layers(design: designs.DesignState) -> list[object] | None:
+    """What of a design lies on plates beside those that every design may have."""
+    sides, other = design.document.both_sides, design.other
+    specials = [[asdict(ink) for ink in design.specials], list(design.called.items())] if design.specials else None
+    if sides is None:
+        return specials
+    turned = [design.document.second_surface, other.document.second_surface if other else None]
+    of_other = [
+        other.lines_key, other.art.content_sha, other.document.width_mm, [asdict(to) for to in other.replaced],
+        asdict(correction) if (correction := other.document.correction()) else None,
+    ] if other else []  # fmt: skip
+    return [specials, sides.model_dump(), turned, of_other]
+
+
+def _otherwise_beside(state: runs.RunState, frame: int) -> list[object]:
+    """Where a frame lies and what it says, where that is not as usual."""
+    document, plan = state.document, state.plans[frame]
+    usual = (document.slug, document.arrow_side, document.start_side, document.along) == (None, "left", "left", "head")
+    return [] if usual else ["beside", plan.slug, plan.slug_at, plan.shift]
 
 
 def _filled(state: runs.RunState, frame: int) -> list[object]:
@@ -113,6 +138,8 @@ def plate_files(plate: Plate) -> dict[str, str]:
         "clear": plate.clear_sha,
         "height": plate.height_sha,
         "braille": plate.braille_sha,
+        **{one.name: one.sha for one in plate.more},
+        AGAIN: plate.white_sha,
     }
     return {name: sha for name in plate.summary.order if (sha := held[name])}
 

@@ -24,8 +24,10 @@ LABELS: dict[Part, dict[str, str]] = {
         "stock": "Stock", "printer": "Printer", "laminator": "Film", "cutter": "Cutter", "mark_set": "Marks",
         "print_mode": "Print mode", "gap_mm": "Gap", "edge_mm": "Edge left free", "turning": "Pieces may be turned",
         "seconds": "Nests for", "improve_seconds": "Looks on for", "laying": "Laid as", "page_codes": "Codes on pages",
-        "grid": "Grid", "bed": "Bed", "weed": "Weed lines", "start_across_mm": "Begins from the left",
-        "start_along_mm": "Begins after", "sheet_mm": "Sheets of", "files": "White and clear", "standard": "Print file",
+        "grid": "Grid", "bed": "Bed", "weed": "Weed lines", "start_across_mm": "Begins from the edge",
+        "start_side": "That edge", "start_along_mm": "Begins after", "sheet_mm": "Sheets of",
+        "along": "On its sheet at", "fill_last": "Last sheet filled", "slug": "Slug", "arrow_side": "Arrow",
+        "files": "White and clear", "standard": "Print file",
         "half_turn": "Turned by 180°", "way": "Printed and cut", "sever": "Cut off by the printer",
         "tools": "Tools for the job", "rows_from": "First row", "read_codes": "Codes read back",
         "cut_order": "Cut in the order of",
@@ -83,8 +85,9 @@ def in_words(part: Part, key: str, value: Any) -> str:
     """As a person says it; what is a set of its own is only counted."""
     if value is None:
         return (
-            "without film" if key == "laminator" else "by itself" if key in ("distance", "start_across_mm") else "none"
-        )
+            "without film" if key == "laminator"
+            else "by itself" if key in ("distance", "start_across_mm", "slug") else "none"
+        )  # fmt: skip
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, int | float):
@@ -95,4 +98,4 @@ def in_words(part: Part, key: str, value: Any) -> str:
     if isinstance(value, dict):
         return ", ".join(f"{name.removesuffix('_mm').replace('_', ' ')} {in_words(part, name, one)}"
                          for name, one in value.items()) or "none"  # fmt: skip
-    return str(value)
+    return str(value) or "nothing"

@@ -134,7 +134,8 @@ def chosen_of(session: Session, design: DesignDocument | None, run: RunDocument 
     if design is not None:
         chosen["lines"] = choices_in(design, LinesChoices)
     if run is not None:
-        chosen["run"] = choices_in(run, RunChoices)
+        # blanks keep their places, but not whose they were
+        chosen["run"] = choices_in(run.with_(bed=run.bed.renamed({}, keep_stock=False)), RunChoices)
         for thing in THINGS:
             number = getattr(run, f"{thing}_id")
             row = session.get(MODELS[thing], number) if number else None

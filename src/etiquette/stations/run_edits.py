@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import new_code
+from etiquette.core.marking.slug_words import FIELDS, unknown_in
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import edits, recipes
 from etiquette.stations.designs import own_marks_of, states_of
@@ -114,7 +115,9 @@ def _first(session: Session, model: type[M]) -> M | None:
 
 def _mode_for(session: Session, stock_id: int, printer_id: int | None) -> int | None:
     """The first mode of this printer on this stock."""
-    of_both = select(PrintMode.id).where(PrintMode.stock_id == stock_id, PrintMode.printer_id == printer_id)
+    of_both = select(PrintMode.id).where(
+        PrintMode.stock_id == stock_id, PrintMode.printer_id == printer_id, ~PrintMode.tactile
+    )
     return session.scalar(of_both.order_by(PrintMode.id).limit(1))
 
 
@@ -260,6 +263,13 @@ def refuse_strangers(session: Session, document: RunDocument) -> None:
     if document.way in ("both", "cut") and not (printer and printer.has_knife):
         raise JobError(
             "This printer has no knife of its own.", "printer", "Choose one that has, or print for another cutter."
+        )
+    strange = unknown_in(document.slug or "")
+    if strange:
+        raise JobError(
+            f"{strange} is no field of a slug.",
+            "slug",
+            f"Take it out, or write one of {', '.join(f'{{{field}}}' for field in FIELDS)}.",
         )
     ids = [item.design_id for item in document.items]
     if len(ids) != len(set(ids)) or any(session.get(Design, key) is None for key in ids):

@@ -15,11 +15,12 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.core.geometry.polygons import offset
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.pages import plan_page
+from etiquette.core.marking.slug_words import slug_of
 from etiquette.core.marking.tile_marks import ROOM_MM, placed
-from etiquette.core.planning.bed_plans import Bed, BedWish, bed_of
+from etiquette.core.planning.grids import GridWish
 from etiquette.core.planning.problem import Piece, Placement, Problem, Turning, placed_outline
 from etiquette.core.planning.weeding import Stroke
-from etiquette.core.production.frames import Box, RunEquipment, frame_plan, frame_slug, placed_on, weed_strokes, work_of
+from etiquette.core.production.frames import Box, RunEquipment, frame_plan, placed_on, weed_strokes, work_of
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations import edits
@@ -33,6 +34,8 @@ from etiquette.stations.designs import (
 )
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.rows import Rows, rows_of
+from etiquette.stations.run_beds import bed_end, bed_for
+from etiquette.stations.run_words import slug_fields
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Roll, Run, Stock
 
@@ -95,6 +98,7 @@ KIT_SETTINGS = {
     "cutter_id",
     "mark_set_id",
     "start_across_mm",
+    "start_side",
     "start_along_mm",
     "sheet_mm",
     "way",
@@ -165,6 +169,7 @@ def _key(document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> st
         asdict(replace(kit.recipe, spacing_mm=0.0)),
         [kit.reach.across_mm, kit.reach.along_mm],
         [[state.lines_key, state.document.turning] for state in designs.values()],
+        *(["last sheet filled"] if document.fill_last and document.sheet_mm is not None else []),
         *([[own[1] if (own := own_marks_of(state)) else None for state in designs.values()]] if paged else []),
     ]
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
@@ -174,7 +179,9 @@ def _how_laid(document: RunDocument) -> dict[str, Any] | None:
     """What more a way of laying depends on; rows of a grid only where they are said, as former layouts have it."""
     if document.laying == "grid":
         return document.grid.model_dump(exclude=set() if document.grid.rows else {"rows"})
-    return document.bed.model_dump() if document.laying == "bed" else None
+    if document.laying == "bed":
+        return document.bed.model_dump(exclude=set() if document.bed.places else {"places"})
+    return None
 
 
 def _with_own_marks(kit: Kit, designs: dict[int, DesignState]) -> Kit:
@@ -195,7 +202,8 @@ def laid_key(session: Session, state: RunState) -> str:
         number: replace(one, lines_key=lines_key_anywhere(session, one)) for number, one in state.designs.items()
     }
     items = [item.model_copy(update={"design_id": place}) for place, item in enumerate(state.document.items, 1)]
-    return _key(state.document.with_(items=items), state.kit, designs)
+    bed = state.document.bed.renamed({item.design_id: place for place, item in enumerate(state.document.items, 1)})
+    return _key(state.document.with_(items=items, bed=bed), state.kit, designs)
 
 
 def pieces_of(shop: Shop, document: RunDocument, designs: dict[int, DesignState]) -> dict[str, Piece]:
@@ -251,21 +259,9 @@ def problem_of(state: RunState, pieces: tuple[Piece, ...]) -> Problem:
     )
 
 
-def bed_wish(document: RunDocument) -> BedWish:
-    """What the run asks of a bed plan."""
-    return BedWish(**document.bed.model_dump())
-
-
-def bed_for(document: RunDocument, kit: Kit) -> Bed:
-    """The places of one frame, from the corner between its marks."""
-    return bed_of(bed_wish(document), *room_mm(document, kit))
-
-
-def _bed_end(document: RunDocument, top: float) -> float:
-    """Where the last row of a bed ends that holds a piece which reaches up to `top`."""
-    bed = document.bed
-    row = int((top - bed.first_along_mm) // (bed.place_along_mm + bed.gap_along_mm))
-    return bed.first_along_mm + row * (bed.place_along_mm + bed.gap_along_mm) + bed.place_along_mm
+def grid_wish(document: RunDocument) -> GridWish:
+    """What the run asks of a grid."""
+    return GridWish(**document.grid.model_dump())
 
 
 def frame_plans(
@@ -289,22 +285,21 @@ def frame_plans(
         dx, dy = placement.x_mm, placement.y_mm
         bounds.setdefault(placement.sheet, []).append((x0 + dx, y0 + dy, x1 + dx, y1 + dy))
     codes = dict(session.execute(_CODES, {"run": run.id}).tuples().all())
-    customers = ", ".join(
-        sorted({state.design.job.customer for state in designs.values() if state.design.job.customer})
+    fields = slug_fields(run, document, kit, designs)
+    equipment = RunEquipment(
+        fields, kit.stock.width_mm, kit.recipe, kit.reach, document.strip, document.slug, document.arrow_side
     )
-    words = (customers, f"{run.created_at:%Y-%m-%d}")
-    equipment = RunEquipment(document.name, words, kit.stock.width_mm, kit.recipe, kit.reach, document.strip)
     plans = []
     if document.laying == "page":
         pages = sorted(document.layout.to_placements(), key=lambda one: one.sheet)
         return tuple(
-            _page_plan(document, kit, designs[int(one.id)], codes[one.sheet + 1], number, words)
+            _page_plan(document, kit, designs[int(one.id)], codes[one.sheet + 1], number, fields)
             for number, one in enumerate(pages)
         )
     for sheet in sorted(bounds):
         work = work_of(bounds[sheet])
         if document.laying == "bed":  # the places stay where they are, however few are filled
-            work = (0.0, 0.0, room_mm(document, kit)[0], _bed_end(document, work[3]))
+            work = (0.0, 0.0, room_mm(document, kit)[0], bed_end(bed_for(document, kit, designs), bounds[sheet]))
         lead = document.start_along_mm if sheet == 0 or document.sheet_mm is not None else 0.0
         plans.append(frame_plan(equipment, sheet + 1, codes[sheet + 1], work, where_of(document, kit, lead)))
     if document.laying == "each":
@@ -325,7 +320,7 @@ def _beside(plan: FramePlan, placement: Placement, designs: dict[int, DesignStat
 
 
 def _page_plan(
-    document: RunDocument, kit: Kit, design: DesignState, code: str, number: int, words: tuple[str, ...]
+    document: RunDocument, kit: Kit, design: DesignState, code: str, number: int, fields: Mapping[str, str]
 ) -> FramePlan:
     """The frame `number` (from 0) that a page with its own marks is. Raises JobError."""
     _, _, width, height = _page_of(design).bounds
@@ -334,8 +329,8 @@ def _page_plan(
     lead = document.start_along_mm if number == 0 or document.sheet_mm is not None else 0.0
     where = where_of(document, kit, lead)
     beside = kit.of_set if document.page_codes else None
-    slug = frame_slug(code, number + 1, document.name, words)
-    return plan_page((width, height), own[1], kit.stock.width_mm, kit.reach, code, where, beside, slug)
+    slug, wide, side = slug_of(code, number + 1, fields, document.slug), kit.stock.width_mm, document.arrow_side
+    return plan_page((width, height), own[1], wide, kit.reach, code, where, beside, slug, side)
 
 
 def weed_of_frame(state: RunState, pieces: dict[str, Piece], frame: int) -> list[Stroke]:

@@ -34,7 +34,8 @@ USUAL: dict[Kind, ToolCard] = {
 }
 """What is taken until a card is on the Shelf: rather too light than too heavy, because a line that is cut once more is
 saved and a liner that is cut is not. The test card of the stock finds what is right."""
-CARD_FIELDS = tuple(ToolCard.__dataclass_fields__)
+CARD_FIELDS = tuple(name for name in ToolCard.__dataclass_fields__ if name != "grain")
+"""What a row of the Shelf says; the grain is the stock's."""
 
 
 @dataclass(frozen=True)
@@ -94,12 +95,14 @@ def cutter_of(session: Session, run: RunDocument) -> models.Cutter:
 
 
 def cards_of(session: Session, cutter_id: int, stock_id: int) -> dict[Kind, ToolCard]:
-    """A card for every kind: the Shelf's, else what is usual."""
+    """A card for every kind: the Shelf's, else what is usual; each knows the grain of the stock."""
     cards = dict(USUAL)
     held = select(models.ToolCard).where(models.ToolCard.cutter_id == cutter_id, models.ToolCard.stock_id == stock_id)
     for row in session.scalars(held):
         cards[row.kind] = ToolCard(**{name: getattr(row, name) for name in CARD_FIELDS})  # type: ignore[index]
-    return cards
+    stock = session.get(models.Stock, stock_id)
+    grain: Any = stock.grain if stock else ""
+    return {kind: replace(card, grain=grain) for kind, card in cards.items()}
 
 
 def cards_for(session: Session, cutter_id: int, run: RunDocument) -> dict[Kind, ToolCard]:

@@ -97,12 +97,16 @@ def _job_again(session: Session, job: Job) -> int:
 
 
 def of_wholes(session: Session, numbers: Mapping[int, int]) -> None:
-    """Tiles among designs that were made anew belong to the new number of their whole, or to none."""
+    """Tiles among designs that were made anew belong to the new number of their whole, or to none; what is on the other
+    side of one is what was made with it, else the same as before."""
     for number in numbers.values():
         row = session.get_one(Design, number)
         if row.document.tile:
             tile = row.document.tile.model_copy(update={"of": numbers.get(row.document.tile.of, 0)})
             row.document = row.document.with_(tile=tile)
+        sides = row.document.both_sides
+        if sides and sides.other is not None and sides.other in numbers:
+            row.document = row.document.with_(both_sides=sides.model_copy(update={"other": numbers[sides.other]}))
 
 
 def _design_again(session: Session, design: Design, job_id: int, name: str, ready: bool) -> int:

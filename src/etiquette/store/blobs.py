@@ -3,8 +3,11 @@
 import errno
 import hashlib
 import os
+import re
 import tempfile
+from collections.abc import Iterable, Iterator
 from pathlib import Path
+from typing import IO
 
 from sqlalchemy.orm import Session
 
@@ -22,7 +25,7 @@ class Blobs:
 
     def path(self, sha256: str) -> Path:
         """Where it lies. Raises NotThere when it went with finished work, or was removed by hand."""
-        path = self._place(sha256)
+        path = self.place(sha256)
         if not path.exists():
             raise NotThere(
                 "This file is not there any more: it went with finished work, or somebody removed it.",
@@ -31,7 +34,8 @@ class Blobs:
             )
         return path
 
-    def _place(self, sha256: str) -> Path:
+    def place(self, sha256: str) -> Path:
+        """Where it lies, or would."""
         return self._directory / sha256[:2] / sha256
 
     def read(self, sha256: str) -> bytes:
@@ -40,13 +44,13 @@ class Blobs:
     def put(self, session: Session, content: bytes, media_type: str) -> str:
         """Write `content` durably and add its row to `session`. Returns the SHA-256. Raises DiskFull."""
         sha256 = hashlib.sha256(content).hexdigest()
-        target = self._place(sha256)
+        target = self.place(sha256)
         row = session.get(Blob, sha256)
         if row is not None:  # held here, it is not dropped between the look at it and what will name it
             session.refresh(row, with_for_update={"read": True})
         if not target.exists():
             try:
-                self._write(target, content)
+                self._write(target, [content])
             except OSError as error:
                 if error.errno in (errno.ENOSPC, errno.EDQUOT):
                     raise DiskFull from error
@@ -56,14 +60,27 @@ class Blobs:
             session.flush()
         return sha256
 
-    def _write(self, target: Path, content: bytes) -> None:
+    def keep(self, sha256: str, source: IO[bytes]) -> None:
+        """Put a file of a copy in its place. Raises ValueError when it is not what its name says."""
+        if not re.fullmatch("[0-9a-f]{64}", sha256):
+            raise ValueError(f"{sha256[:80]} is no name of a file")
+        self._write(self.place(sha256), _pieces(source), sha256)
+
+    def _write(self, target: Path, pieces: Iterable[bytes], expected: str | None = None) -> None:
+        """Durably; nothing is at `target` before. Raises ValueError when it is not what is `expected`."""
         target.parent.mkdir(parents=True, exist_ok=True)
         handle, name = tempfile.mkstemp(dir=self._unfinished)
+        found = hashlib.sha256()
         try:
             with os.fdopen(handle, "wb") as file:
-                file.write(content)
+                for piece in pieces:
+                    file.write(piece)
+                    if expected:
+                        found.update(piece)
                 file.flush()
                 os.fsync(file.fileno())
+            if expected and found.hexdigest() != expected:
+                raise ValueError(f"the file {expected[:12]}… in it is damaged")
             os.replace(name, target)
         except BaseException:
             Path(name).unlink(missing_ok=True)
@@ -77,7 +94,7 @@ class Blobs:
     def drop(self, sha256: str) -> int:
         """Remove the file; its row stays. Only for who holds the row and knows that nothing needs the file. Returns the
         bytes that are free now."""
-        path = self._place(sha256)
+        path = self.place(sha256)
         size = path.stat().st_size if path.exists() else 0
         path.unlink(missing_ok=True)
         return size
@@ -89,3 +106,8 @@ class Blobs:
             leftover.unlink()
             gone += 1
         return gone
+
+
+def _pieces(source: IO[bytes]) -> Iterator[bytes]:
+    while piece := source.read(1 << 20):
+        yield piece

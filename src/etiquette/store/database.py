@@ -24,6 +24,8 @@ AWAY_PAUSE_SECONDS = 0.2
 TRIES = 5
 MOST_CONNECTIONS = 45
 """More than the web server has threads for requests: none waits for a connection until it gives up."""
+FILES_LOCK = "etiquette files"
+"""Whoever removes files of the store holds it, and whoever copies them."""
 HOLD_SECONDS = 10
 """How long a starter waits for the one before it to be gone."""
 
@@ -63,10 +65,30 @@ class Database:
                 time.sleep(0.02 * 2**attempt)
         raise AssertionError("unreachable")
 
-    def migrate(self) -> None:
-        """Bring the tables to this version. DDL is not transactional: a lock keeps a second starter out."""
-        from alembic import command  # large: only where it works
+    def version(self) -> tuple[str | None, str]:
+        """The version of the tables (None: there are none yet), and that of this Etiquette. Raises JobError when the
+        tables are of a newer one."""
+        from alembic.migration import MigrationContext  # large: only where it works
+        from alembic.script import ScriptDirectory
 
+        scripts = ScriptDirectory.from_config(alembic_config(self.url))
+        own = str(scripts.get_current_head())
+        with self.engine.connect() as connection:
+            there = MigrationContext.configure(connection).get_current_revision()
+        if there is not None and there not in {one.revision for one in scripts.walk_revisions()}:
+            raise JobError(
+                f"These data are of a newer Etiquette (version {there}; this one knows {own}).",
+                "database",
+                "Start that one. Nothing was changed.",
+            )
+        return there, own
+
+    def migrate(self) -> None:
+        """Bring the tables to this version. DDL is not transactional: a lock keeps a second starter out. Raises
+        JobError when they are of a newer one."""
+        from alembic import command
+
+        self.version()
         with self.engine.connect() as connection:
             connection.execute(text("SELECT GET_LOCK('etiquette-migrate', 120)"))
             try:
@@ -90,6 +112,18 @@ class Database:
                     "End it, or give this one a database of its own in ETIQUETTE_DATABASE_URL.",
                 )
             yield
+
+    @contextmanager
+    def lock(self, name: str, seconds: float) -> Iterator[bool]:
+        """Hold a lock of this database for as long as the block lasts; whether it was to be had within `seconds`."""
+        key = {"key": f"{name} ", "seconds": seconds}
+        with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            held = connection.execute(text("SELECT GET_LOCK(CONCAT(:key, MD5(DATABASE())), :seconds)"), key).scalar()
+            try:
+                yield bool(held)
+            finally:
+                if held:
+                    connection.execute(text("SELECT RELEASE_LOCK(CONCAT(:key, MD5(DATABASE())))"), key)
 
     def close(self) -> None:
         self.engine.dispose()

@@ -1,11 +1,11 @@
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useParams } from "react-router";
 import type { Design } from "../../api/useDesign";
 import { type Field, type RowsStation as Station, useRows } from "../../api/useRows";
-import { StepButtons } from "../../ui/Button";
 import { Gone } from "../../ui/Gone";
 import { useKeys } from "../../ui/keys";
 import { Readings } from "../../ui/Readings";
+import { OfDesign } from "../OfDesign";
 import { FieldsOnArt } from "./FieldsOnArt";
 import { OneRow } from "./OneRow";
 import { RowsReadings } from "./RowsReadings";
@@ -56,7 +56,7 @@ function One({ id }: { id: number }) {
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col px-16 pt-[18px] pb-6" aria-label="Rows">
-        <Head station={shown} />
+        <OfDesign design={shown.design} as="row by row" hint="drag a field to move it, its corner to make it larger" step={shown.step} />
         <FieldsOnArt station={shown} row={row} chosen={chosen} choose={choose} />
         <OneRow station={shown} row={row} go={go} />
       </main>
@@ -64,24 +64,5 @@ function One({ id }: { id: number }) {
         <RowsReadings station={shown} chosen={chosen} choose={choose} add={add} remove={remove} go={go} />
       </Readings>
     </>
-  );
-}
-
-function Head({ station: { design, step } }: { station: Shown }) {
-  return (
-    <div className="mb-2 flex items-start justify-between gap-4">
-      <div className="min-w-0">
-        <h1 className="truncate">{design.document.name}, row by row</h1>
-        <p className="text-[12px] text-slate">
-          <Link to={`/lines/${design.id}`} className="font-semibold text-pine hover:underline">
-            Its lines
-          </Link>{" "}
-          · drag a field to move it, its corner to make it larger
-        </p>
-      </div>
-      <span className="flex gap-2">
-        <StepButtons undo={design.undo} redo={design.redo} step={step} />
-      </span>
-    </div>
   );
 }

@@ -1,10 +1,10 @@
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { useNavigate, useParams } from "react-router";
 import { type Shown, useTiles } from "../../api/useTiles";
-import { StepButtons } from "../../ui/Button";
 import { Gone } from "../../ui/Gone";
 import { useKeys } from "../../ui/keys";
 import { Readings } from "../../ui/Readings";
+import { OfDesign } from "../OfDesign";
 import { TilesReadings } from "./TilesReadings";
 import { TilesStage } from "./TilesStage";
 
@@ -41,20 +41,12 @@ function One({ id }: { id: number }) {
   return (
     <>
       <main className="flex min-w-0 flex-1 flex-col px-16 pt-[18px] pb-6" aria-label="Tiles">
-        <div className="mb-2 flex items-start justify-between gap-4">
-          <div className="min-w-0">
-            <h1 className="truncate">{design.document.name}, in tiles</h1>
-            <p className="text-[12px] text-slate">
-              <Link to={`/lines/${design.id}`} className="font-semibold text-pine hover:underline">
-                Its lines
-              </Link>{" "}
-              · {drawing ? "drag over the art" : "drag a seam to move it; press a tile to lift it off or put it back"}
-            </p>
-          </div>
-          <span className="flex gap-2">
-            <StepButtons undo={design.undo} redo={design.redo} step={step} />
-          </span>
-        </div>
+        <OfDesign
+          design={design}
+          as="in tiles"
+          hint={drawing ? "drag over the art" : "drag a seam to move it; press a tile to lift it off or put it back"}
+          step={step}
+        />
         <TilesStage station={shown} tint={tint} drawing={drawing} drawn={() => draw(null)} />
       </main>
       <Readings label="Readings">

@@ -1,6 +1,7 @@
 """Colours and layers of art given another meaning: named colours (spots) an ink of the shop, any of them an area of
 white or clear."""
 
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any, Literal
@@ -14,8 +15,10 @@ from shapely.geometry.base import BaseGeometry
 from etiquette.core.artwork.vectors import Ink, PaintedPath, path_area
 from etiquette.core.geometry.polygons import polygons_of
 
-Plate = Literal["white", "clear"]
+Plate = str
+"""“white”, “clear”, or “special N”, an ink of the shop by its number."""
 PLATES: tuple[Plate, ...] = ("white", "clear")
+"""Those that every design may have."""
 Part = Literal["keep", "fill", "stroke", "all"]
 DEEPEST_OBJECTS = 60
 
@@ -30,8 +33,8 @@ class ShopInk:
 
 @dataclass(frozen=True)
 class Marked:
-    """What of the art is an area of white or clear and no colour: by named colours (spots), by other colours (#rrggbb),
-    by layers."""
+    """What of the art is an area of white, clear or a special ink and no colour: by named colours (spots), by
+    other colours (#rrggbb), by layers."""
 
     spots: Mapping[str, Plate] = field(default_factory=dict)
     colours: Mapping[str, Plate] = field(default_factory=dict)
@@ -65,14 +68,14 @@ def part_taken(path: PaintedPath, marked: Marked) -> Part:
 
 def plate_areas(paths: Sequence[PaintedPath], marked: Marked) -> dict[Plate, list[Polygon]]:
     """The areas of each plate, in the millimetres of the page."""
-    found: dict[Plate, list[BaseGeometry]] = {"white": [], "clear": []}
+    found: dict[Plate, list[BaseGeometry]] = defaultdict(list)
     for path in paths:
         fill, stroke = marked.plates_of(path)
         for plate, alone in ((fill, replace(path, stroke=None)), (stroke, replace(path, fill=None))):
             if plate:
                 area = path_area(alone)
                 found[plate].append(area if path.clip is None else area.intersection(path.clip))
-    return {plate: polygons_of(shapely.union_all(areas)) for plate, areas in found.items() if areas}
+    return {plate: polygons_of(shapely.union_all(areas)) for plate, areas in found.items()}
 
 
 def recolour(pdf: pikepdf.Pdf, inks: Mapping[str, ShopInk]) -> int:

@@ -27,12 +27,13 @@ Carry = Callable[[Points], Points]
 @dataclass(frozen=True)
 class Stroke:
     """One path of a tool without lifting: `points` (n, 2) in cutter millimetres; `line` is the number of the finish
-    line it follows, `light` a light span of a perforation."""
+    line it follows, `light` a light span of a perforation, `across` one that runs across the grain."""
 
     kind: Kind
     points: Points
     line: int = 0
     light: bool = False
+    across: bool = False
 
 
 @dataclass(frozen=True)
@@ -93,10 +94,12 @@ def plan_motion(
         for index, entry in _in_order(shapes, closed, at, profile, apart, ranked):
             whole = _entered(shapes[index], closed[index], entry)
             own = apart.card_for(whole, card) if apart else card
-            for points, light in _spans(whole, closed[index], kind, own) * card.passes:
+            drawn = lines[numbers[index]].path.flatten(profile.flat_mm)
+            passes, across = card.passes_of(drawn), card.is_across(drawn)
+            for points, light in _spans(whole, closed[index], kind, own) * passes:
                 if card.offset_mm > 0:
                     points, heading = led(points, card.offset_mm, heading, profile.rest_mm)
-                strokes.append(Stroke(kind, points, numbers[index], light))
+                strokes.append(Stroke(kind, points, numbers[index], light, across))
             at = strokes[-1].points[-1]
         turns.append(
             ToolTurn(kind, first, _seconds(strokes[first:], card, profile), _change(turns, kind, tools, profile))

@@ -4,8 +4,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+import numpy as np
+
 from etiquette.core.artwork.kinds import KINDS, Kind
 from etiquette.core.errors import JobError
+from etiquette.core.geometry.paths import Points
 from etiquette.core.units import HPGL_UNIT_MM
 
 LARGEST_USUAL_OFFSET_MM = 1.0
@@ -20,6 +23,8 @@ BOUNDS: dict[str, tuple[float, float]] = {
     "overcut_mm": (0, 10),
     "offset_mm": (0, 5),
     "passes": (1, 9),
+    "passes_across": (0, 9),
+    "force_across_gf": (0, 2000),
     "deep_mm": (0.1, 100),
     "light_mm": (0, 100),
     "light_force_gf": (0, 2000),
@@ -30,15 +35,20 @@ BOUNDS: dict[str, tuple[float, float]] = {
 and for whatever is sent. Wide enough for any machine we know of, and no wider."""
 
 
+Grain = Literal["", "along", "across"]
+"""Which way the fibres of a stock lie; empty: it has none, or nobody said."""
+
+
 @dataclass(frozen=True)
 class ToolCard:
     """Settings of one tool on one stock, within BOUNDS; JobError is raised for others. Lengths in mm. The force has to
     be found on a test card: what is right depends on the blade, the stock and the machine.
 
     `tool`: what has to be in the holder, in words; `offset_mm`: how far the tip of a drag knife trails its pivot;
-    `passes`: how often every line is followed. A perforation is `deep_mm` with the full force, then `light_mm` with
-    `light_force_gf`, 0 for lifted. `tie_mm`: length of the bridges left in a through cut, about every
-    `tie_every_mm`."""
+    `passes`: how often every line is followed, `passes_across` and `force_across_gf`: how often, and how hard, where it
+    runs across the `grain` of the stock, which goes along the feed or across it; 0: as elsewhere. A perforation is
+    `deep_mm` with the full force, then `light_mm` with `light_force_gf`, 0 for lifted. `tie_mm`: length of the bridges
+    left in a through cut, about every `tie_every_mm`."""
 
     force_gf: float = START_FORCE_GF
     speed_mm_s: float = 300.0
@@ -51,6 +61,26 @@ class ToolCard:
     light_force_gf: float = 0.0
     tie_mm: float = 0.0
     tie_every_mm: float = 60.0
+    passes_across: int = 0
+    force_across_gf: float = 0.0
+    grain: Grain = ""
+
+    def passes_of(self, points: Points) -> int:
+        """How often a line through `points` (n, 2; across the stock, along the feed) is followed."""
+        return max(self.passes, self.passes_across) if self.is_across(points) else self.passes
+
+    def is_across(self, points: Points) -> bool:
+        """Whether that line runs across the grain more than along it."""
+        if not self.grain:
+            return False
+        across, along = np.abs(np.diff(points, axis=0)).sum(axis=0)
+        return bool(across > along if self.grain == "along" else along > across)
+
+    def force_of(self, light: bool, across: bool) -> float:
+        """How hard a stroke is made: a light span of a perforation, one across the grain, or any other."""
+        if light:
+            return self.light_force_gf
+        return self.force_across_gf if across and self.force_across_gf else self.force_gf
 
     def __post_init__(self) -> None:
         for name, (least, most) in BOUNDS.items():

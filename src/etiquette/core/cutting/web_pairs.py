@@ -26,6 +26,7 @@ from etiquette.core.planning.web_marks import WebMark
 from etiquette.core.planning.webs import Box, CutLook, Cylinder, Label, Web, art_box, cuts
 from etiquette.core.printing.art_forms import Art
 from etiquette.core.printing.plates import PlateWish, SpotInk
+from etiquette.core.printing.stack import SpecialInk
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_design, frame_files
 from etiquette.core.units import MM_PER_POINT
 
@@ -86,15 +87,16 @@ def web_files(
     wish: PlateWish,
     cylinder: Cylinder | None = None,
     station: Sequence[Box] = (),
+    specials: Sequence[SpecialInk] = (),
 ) -> WebFiles:
     """The pair for a page, and for a flexible plate the drawing of one repeat. `station`: marks of a rotary station,
-    which are printed and not cut by."""
+    which are printed and not cut by; `specials`: the shop's inks among the areas of the designs."""
     black = (*([mark.box] if mark else []), *station)
     plan = FramePlan(
         marks=(), codes=(), arrow=Polygon(), slug="", slug_at=(0.0, 0.0), shift=(0.0, 0.0), width_mm=web.width_mm,
         length_mm=web.length_mm, work=art_box(cuts(web), 0.0), own_marks=True, black=black,
     )  # fmt: skip
-    printed = frame_files(designs, placements(web, designs, across), plan, MarkRecipe(), title, wish)
+    printed = frame_files(designs, placements(web, designs, across), plan, MarkRecipe(), title, wish, specials=specials)
     profile = PROFILES["web-cutter"]
     style = replace(profile.style, stroke_mm=look.stroke_mm, marks="over" if look.mark_last else "under")
     profile = replace(profile, style=style, arcs=True)

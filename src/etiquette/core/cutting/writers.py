@@ -39,15 +39,15 @@ def hpgl_part(strokes: Iterable[Stroke], profile: DeviceProfile, tools: Mapping[
     """The commands of `strokes`, one text a stroke; each change of tool or depth is in the text of the stroke before
     which it happens, so any stretch of them that begins with such a change stands by itself."""
     texts = []
-    current: tuple[Kind, bool] | None = None
+    current: tuple[Kind, float] | None = None
     for stroke in strokes:
         text = ""
-        if (stroke.kind, stroke.light) != current:
-            current = (stroke.kind, stroke.light)
-            card = tools.get(stroke.kind, ToolCard())
+        card = tools.get(stroke.kind, ToolCard())
+        force = card.force_of(stroke.light, stroke.across)
+        if (stroke.kind, force) != current:
+            current = (stroke.kind, force)
             text = f"PU;SP{KIND_ORDER.index(stroke.kind) + 1};"
             text += f"VS{round(card.speed_mm_s / 10)};" if profile.sets_speed else ""
-            force = card.light_force_gf if stroke.light else card.force_gf
             text += f"FS{round(force)};\n" if profile.sets_force else "\n"
         texts.append(text + (_hpgl_arcs if profile.arcs else _hpgl_lines)(on_device(stroke.points, profile), profile))
     return texts

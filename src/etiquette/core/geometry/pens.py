@@ -52,10 +52,16 @@ class SvgPen:
         self._add("C", x1, y1, x2, y2, x, y)
 
     def arc_to(self, cx: float, cy: float, sweep: float, x: float, y: float) -> None:
-        """Round (cx, cy) by `sweep` radians, positive counter-clockwise as it is seen, to (x, y)."""
-        radius = figure(math.hypot(x - cx, y - cy))
-        large, clockwise = int(abs(sweep) > math.pi), int(sweep < 0)
-        self._parts.append(f"A{radius},{radius} 0 {large} {clockwise} {figure(x)},{figure(self._height - y)}")
+        """Round (cx, cy) by `sweep` radians, positive counter-clockwise as it is seen, to (x, y), in quarter turns at
+        most: of a half turn the middle would move by 0.1 mm where the last digit of the radius is rounded."""
+        radius, clockwise = math.hypot(x - cx, y - cy), int(sweep < 0)
+        count = max(1, math.ceil(abs(sweep) / (math.pi / 2) - 1e-9))
+        last = math.atan2(y - cy, x - cx)
+        for left in reversed(range(count)):
+            angle = last - sweep * left / count
+            at = (cx + radius * math.cos(angle), cy + radius * math.sin(angle)) if left else (x, y)
+            round_by = f"{figure(radius)},{figure(radius)} 0 0 {clockwise}"
+            self._parts.append(f"A{round_by} {figure(at[0])},{figure(self._height - at[1])}")
 
     def close_path(self) -> None:
         self._parts.append("Z")

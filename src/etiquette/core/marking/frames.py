@@ -5,6 +5,7 @@ the work by their clear zone. The order from the leading edge: roller margin, ro
 row, roller margin."""
 
 from dataclasses import dataclass
+from typing import Literal
 
 from shapely import Polygon
 
@@ -27,6 +28,10 @@ BAR_HEIGHT_MM = 8.0
 """Height of a linear code: a head that comes a little askew still crosses all bars."""
 ANY_CODE = FrameCode("AAAAAA", "head")
 """Every frame code is as large as this one."""
+Side = Literal["left", "right"]
+Along = Literal["head", "middle", "tail"]
+SHARE_BEFORE: dict[Along, float] = {"head": 0.0, "middle": 0.5, "tail": 1.0}
+"""How much of what a sheet is longer than its frame lies before it."""
 
 
 @dataclass(frozen=True)
@@ -40,16 +45,19 @@ class Reach:
 @dataclass(frozen=True)
 class Where:
     """Where a frame may lie on its stock. `usable_mm`: how much of the width may be used, in the middle of the stock,
-    and `narrowest` says whose limit that is; `left_mm`: where the clear zone of the left marks begins, None for
-    centred; `lead_mm` stays free before the frame; `sheet_mm`: the length of the sheet it lies on, None for a roll;
-    `sever_mm` stays free behind it, for cutting it off the roll."""
+    and `narrowest` says whose limit that is; `from_edge_mm`: how far from the edge at `side` the clear zone of the
+    marks begins, None for centred; `lead_mm` stays free before the frame (at the tail of a sheet: behind it);
+    `sheet_mm`: the length of the sheet it lies on, None for a roll, and `along` at which end of it; `sever_mm` stays
+    free behind it, for cutting it off the roll. Marks at the edges of the stock stay there: only the work moves."""
 
     usable_mm: float
     narrowest: str = "the stock"
-    left_mm: float | None = None
+    from_edge_mm: float | None = None
     lead_mm: float = 0.0
     sheet_mm: float | None = None
     sever_mm: float = 0.0
+    side: Side = "left"
+    along: Along = "head"
 
 
 @dataclass(frozen=True)
@@ -151,9 +159,9 @@ def width_between_marks_mm(stock_width_mm: float, recipe: MarkRecipe, where: Whe
 
 
 def _usable_mm(stock_width_mm: float, where: Where) -> float:
-    if where.left_mm is None:
+    if where.from_edge_mm is None:
         return where.usable_mm
-    return min(where.usable_mm, stock_width_mm - INSIDE_STOCK_MM - where.left_mm)
+    return min(where.usable_mm, stock_width_mm - INSIDE_STOCK_MM - where.from_edge_mm)
 
 
 def longest_work_mm(recipe: MarkRecipe, reach: Reach) -> float:
@@ -187,24 +195,27 @@ def plan_frame(
     slug: str,
     where: Where | None = None,
     with_strip: bool = False,
+    arrow_side: Side = "left",
 ) -> FramePlan:
     """Marks and codes round `work` (x0, y0, x1, y1 as nested), which lies in the middle between the marks. `slug` is
-    cut off where the row ends, after its first word at the earliest. `with_strip`: colour patches in the tail row.
+    cut off where its room ends, after its first word at the earliest. `with_strip`: colour patches in the tail row.
+    `arrow_side`: where the feed arrow stands; the slug stands on the other one.
 
     Raises JobError, naming the rule, when the mark set, the machines or the sheet leave no room.
     """
     where = where or Where(printable_mm(stock_width_mm))
     x0, y0, x1, y1 = work
     half_row = _half_row(recipe)
-    row = _Row.of(recipe, slug, with_strip)
+    row = _Row.of(recipe, slug, with_strip, arrow_side)
     left, right = _sides(max(x1 - x0, row.needs), stock_width_mm, recipe, where)
     centre = (left + right) / 2
-    head_row = where.lead_mm + recipe.head_margin_mm + half_row
+    ends = where.lead_mm + recipe.head_margin_mm + recipe.tail_margin_mm + where.sever_mm
+    needs = ends + 2 * (2 * half_row + _row_to_work(recipe)) + (y1 - y0)
+    length = length_on_sheet(needs, where, f"Work, marks and margins need {needs:.0f} mm")
+    head_row = before_mm(length - needs, where) + recipe.head_margin_mm + half_row
     work_start = head_row + half_row + _row_to_work(recipe)
     work_end = work_start + (y1 - y0)
     tail_row = work_end + _row_to_work(recipe) + half_row
-    length = tail_row + half_row + recipe.tail_margin_mm + where.sever_mm
-    length = length_on_sheet(length, where, f"Work, marks and margins need {length:.0f} mm")
     refuse_beyond_reach(right - left, tail_row - head_row, reach)
     height = code_size_mm(recipe.code, recipe.code_module_mm)[1]
     code_x = centre + row.code_at
@@ -212,19 +223,26 @@ def plan_frame(
     def code(end: str, middle: float) -> CodePlace:
         return CodePlace(FrameCode(frame_code, end), code_x, middle - height / 2, recipe.code, recipe.code_module_mm)  # type: ignore[arg-type]
 
+    arrow_x, slug_x, slug_end = row.places(left, right)
+    middle = _middle_of_work(x1 - x0, (left, right), stock_width_mm, recipe, where)
     return FramePlan(
         marks=_marks((left, centre, right), (head_row, tail_row), recipe),
         codes=(code("head", head_row), code("tail", tail_row)),
-        arrow=feed_arrow(left + recipe.out_mm + BESIDE_MM, head_row - ARROW_LENGTH_MM / 2),
-        slug=row.slug_within(right - recipe.out_mm - centre),
-        slug_at=(centre + row.slug_at, head_row - SLUG_HEIGHT_MM / 2),
-        shift=(centre - (x0 + x1) / 2, work_start - y0),
+        arrow=feed_arrow(arrow_x, head_row - ARROW_LENGTH_MM / 2),
+        slug=row.slug_within(slug_end - slug_x),
+        slug_at=(slug_x, head_row - SLUG_HEIGHT_MM / 2),
+        shift=(middle - (x0 + x1) / 2, work_start - y0),
         width_mm=stock_width_mm,
         length_mm=length,
-        work=(centre - (x1 - x0) / 2, work_start, centre + (x1 - x0) / 2, work_end),
+        work=(middle - (x1 - x0) / 2, work_start, middle + (x1 - x0) / 2, work_end),
         code=frame_code,
         strip=strip_within(left + row.aside, centre - row.aside, tail_row) if with_strip else None,
     )
+
+
+def before_mm(spare: float, where: Where) -> float:
+    """What stays free before a frame whose sheet is longer than it needs by `spare`."""
+    return spare * SHARE_BEFORE[where.along] + (0.0 if where.along == "tail" else where.lead_mm)
 
 
 def length_on_sheet(length: float, where: Where, words: str) -> float:
@@ -242,30 +260,44 @@ def length_on_sheet(length: float, where: Where, words: str) -> float:
 
 @dataclass(frozen=True)
 class _Row:
-    """The head row is one line: corner, arrow, middle mark, code, slug, corner; the tail row has the strip where the
-    head row has the arrow. Where code and slug begin from the middle, how wide the rows have to be for the first word
-    of the slug and the shortest strip, and how far both keep from marks."""
+    """The head row is one line: corner, arrow, middle mark, code, slug, corner; with the arrow on the right corner,
+    slug, middle mark, code, arrow, corner; the tail row has the strip on the left. Where the code begins from the
+    middle and what stands beside it, how wide the rows have to be for the first word of the slug and the shortest
+    strip, and how far both keep from marks."""
 
     slug: str
     code_at: float
-    slug_at: float
+    past_code: float
     needs: float
     aside: float
+    arrow_side: Side
 
     @classmethod
-    def of(cls, recipe: MarkRecipe, slug: str, with_strip: bool = False) -> "_Row":
+    def of(cls, recipe: MarkRecipe, slug: str, with_strip: bool = False, arrow_side: Side = "left") -> "_Row":
         quiet = quiet_modules(recipe.code)[0] * recipe.code_module_mm
         beside = max(BESIDE_MM, quiet)
         code_at = recipe.out_mm + beside
-        slug_at = code_at + code_size_mm(recipe.code, recipe.code_module_mm)[0] + beside
+        past_code = code_at + code_size_mm(recipe.code, recipe.code_module_mm)[0] + beside
         least = slug_width_mm(slug.split(" ")[0])
         aside = recipe.out_mm + BESIDE_MM
-        half = max(slug_at + least + BESIDE_MM, least_width_mm() + 2 * aside if with_strip else 0.0)
-        return cls(slug, code_at, slug_at, 2 * half, aside)
+        if arrow_side == "left":
+            half = past_code + least + BESIDE_MM
+        else:
+            half = max(past_code + ARROW_WIDTH_MM + BESIDE_MM, least + 2 * aside)
+        if with_strip:
+            half = max(half, least_width_mm() + 2 * aside)
+        return cls(slug, code_at, past_code, 2 * half, aside, arrow_side)
 
-    def slug_within(self, half_mm: float) -> str:
-        """As much of the slug as stands before `half_mm` from the middle."""
-        fit = int((half_mm - self.slug_at - BESIDE_MM + 1e-6) // slug_width_mm("0"))
+    def places(self, left: float, right: float) -> tuple[float, float, float]:
+        """Where the arrow begins, and where the slug begins and its room ends, between the marks at both sides."""
+        middle = (left + right) / 2
+        if self.arrow_side == "left":
+            return left + self.aside, middle + self.past_code, right - self.aside
+        return right - self.aside - ARROW_WIDTH_MM, left + self.aside, middle - self.aside
+
+    def slug_within(self, room_mm: float) -> str:
+        """As much of the slug as has room."""
+        fit = int((room_mm + 1e-6) // slug_width_mm("0"))
         return self.slug[: max(fit, len(self.slug.split(" ")[0]))].rstrip()
 
 
@@ -297,7 +329,9 @@ def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where
                 "Lower the inset, use a wider stock, or nest again.",
             )
     else:
-        centre = stock_width_mm / 2 if where.left_mm is None else where.left_mm + taken / 2
+        centre = stock_width_mm / 2 if where.from_edge_mm is None else where.from_edge_mm + taken / 2
+        if where.side == "right":
+            centre = stock_width_mm - centre
         aside = width / 2 + recipe.aside_mm + recipe.out_mm
         left, right = centre - aside, centre + aside
     if min(left, stock_width_mm - right) < recipe.cutter_edge_mm - 1e-6:
@@ -308,6 +342,20 @@ def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where
             "Nest narrower, or choose another mark set or cutter.",
         )
     return left, right
+
+
+def _middle_of_work(
+    width: float, marks: tuple[float, float], stock_width_mm: float, recipe: MarkRecipe, where: Where
+) -> float:
+    """Midway between the marks; where these stay at the edges of the stock, as near to the edge as is asked for."""
+    left, right = marks
+    if recipe.place != "stock" or where.from_edge_mm is None:
+        return (left + right) / 2
+    inside = recipe.out_mm + recipe.aside_mm
+    asked = where.from_edge_mm + beside_work_mm(recipe) + width / 2
+    if where.side == "right":
+        asked = stock_width_mm - asked
+    return min(max(asked, left + inside + width / 2), right - inside - width / 2)
 
 
 def _marks(across: tuple[float, float, float], rows: tuple[float, float], recipe: MarkRecipe) -> tuple[Mark, ...]:

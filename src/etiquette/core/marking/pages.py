@@ -19,7 +19,9 @@ from etiquette.core.marking.frames import (
     FramePlan,
     Mark,
     Reach,
+    Side,
     Where,
+    before_mm,
     code_size_mm,
     feed_arrow,
     length_on_sheet,
@@ -38,10 +40,12 @@ def plan_page(
     where: Where,
     beside: MarkRecipe | None = None,
     slug: str = "",
+    arrow_side: Side = "left",
 ) -> FramePlan:
     """A page as wide and high as `size_mm` that brings its own `marks` (millimetres from its lower left corner): it and
-    they stay as they are, in the middle of the stock or from `where.left_mm`. With `beside` a code of that mark set
-    stands before and behind it, clear of the page, the feed arrow and `slug` in line with the first.
+    they stay as they are, in the middle of the stock or from the edge that `where` names. With `beside` a code of that
+    mark set stands before and behind it, clear of the page, the feed arrow at `arrow_side` and `slug` in line with the
+    first.
 
     Raises JobError when it is wider than may be used, or its marks lie further apart than the cutter reads.
     """
@@ -55,10 +59,12 @@ def plan_page(
         )
     row = _code_row_mm(beside) if beside else 0.0
     margins = (beside.head_margin_mm, beside.tail_margin_mm) if beside else (0.0, 0.0)
-    low = where.lead_mm + margins[0] + row
-    length = low + height + row + margins[1] + where.sever_mm
-    length = length_on_sheet(length, where, f"The page{' and its codes are' if beside else ' is'} {length:.0f} mm long")
-    left = (stock_width_mm - width) / 2 if where.left_mm is None else where.left_mm
+    needs = where.lead_mm + sum(margins) + 2 * row + height + where.sever_mm
+    length = length_on_sheet(needs, where, f"The page{' and its codes are' if beside else ' is'} {needs:.0f} mm long")
+    low = before_mm(length - needs, where) + margins[0] + row
+    left = (stock_width_mm - width) / 2 if where.from_edge_mm is None else where.from_edge_mm
+    if where.side == "right":
+        left = stock_width_mm - width - left
     shift = (left, low)
     places = [(x + left, y + low) for x, y in marks]
     across, along = np.ptp(np.array(places), axis=0) if places else (0.0, 0.0)
@@ -76,7 +82,7 @@ def plan_page(
         code=frame_code,
         own_marks=True,
     )
-    return _with_codes(bare, beside, slug, (low - row, low + height + row)) if beside else bare
+    return _with_codes(bare, beside, slug, (low - row, low + height + row), arrow_side) if beside else bare
 
 
 def _code_row_mm(recipe: MarkRecipe) -> float:
@@ -86,16 +92,20 @@ def _code_row_mm(recipe: MarkRecipe) -> float:
     return max(height + quiet, ARROW_LENGTH_MM) + max(CODE_TO_WORK_MM, quiet)
 
 
-def _with_codes(plan: FramePlan, recipe: MarkRecipe, slug: str, ends: tuple[float, float]) -> FramePlan:
-    """A page with a code before and behind it, each in the middle of its width, at the outer ends of their rows. The
-    slug is cut off where the page ends, after its first word at the earliest."""
+def _with_codes(
+    plan: FramePlan, recipe: MarkRecipe, slug: str, ends: tuple[float, float], arrow_side: Side
+) -> FramePlan:
+    """A page with a code before and behind it, each in the middle of its width, at the outer ends of their rows, the
+    arrow and the slug on its sides. The slug is cut off where its room ends, after its first word at the earliest."""
     width, height = code_size_mm(recipe.code, recipe.code_module_mm)
     aside, above = (modules * recipe.code_module_mm for modules in quiet_modules(recipe.code))
     free = max(BESIDE_MM, aside)
     left, _, right, _ = plan.work
     x, first = (left + right - width) / 2, ends[0] + above
-    slug_x = x + width + free
-    fit = max(int((right - slug_x + 1e-6) // slug_width_mm("0")), len(slug.split(" ")[0]))
+    arrow_x, slug_x, slug_end = x - free - ARROW_WIDTH_MM, x + width + free, right
+    if arrow_side == "right":
+        arrow_x, slug_x, slug_end = x + width + free, left, x - free
+    fit = max(int((slug_end - slug_x + 1e-6) // slug_width_mm("0")), len(slug.split(" ")[0]))
 
     def code(end: End, y: float) -> CodePlace:
         return CodePlace(FrameCode(plan.code, end), x, y, recipe.code, recipe.code_module_mm)
@@ -103,7 +113,7 @@ def _with_codes(plan: FramePlan, recipe: MarkRecipe, slug: str, ends: tuple[floa
     return replace(
         plan,
         codes=(code("head", first), code("tail", ends[1] - above - height)),
-        arrow=feed_arrow(x - free - ARROW_WIDTH_MM, ends[0]),
+        arrow=feed_arrow(arrow_x, ends[0]),
         slug=slug[:fit].rstrip(),
         slug_at=(slug_x, first + (height - SLUG_HEIGHT_MM) / 2),
     )

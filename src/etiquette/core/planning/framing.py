@@ -47,6 +47,25 @@ def nest_in_frames(problem: Problem, longest_mm: float, progress: Progress = lam
         count += 1
 
 
+def nest_on_sheets(problem: Problem, longest_mm: float, progress: Progress = lambda *_: True) -> Layout:
+    """The layout of sheets that each hold `longest_mm` of work: as few as can be, each as full as can be and the last
+    with what is left, so that a part of it stays whole. Where one sheet holds all, that is as short as can be."""
+    problem, refused = _short_enough(problem, longest_mm)
+    area = sum(piece.outline.area * piece.count for piece in problem.pieces)
+    several = area > problem.width_mm * longest_mm or any(pin.sheet for pin in problem.pinned)
+    if not several:
+        alone = nest(replace(problem, seconds=None if problem.seconds is None else problem.seconds / 2), progress)
+        if alone.length_mm - 2 * problem.edge_mm <= longest_mm + 1e-6:
+            return replace(alone, unplaced=(*alone.unplaced, *refused))
+        problem = replace(problem, seconds=None if problem.seconds is None else problem.seconds / 2)
+    layout = nest(replace(problem, length_mm=longest_mm + 2 * problem.edge_mm), progress)
+    pieces = {piece.id: piece for piece in problem.pieces}
+    ends = [0.0] * (1 + max((one.sheet for one in layout.placements), default=0))
+    for one in layout.placements:
+        ends[one.sheet] = max(ends[one.sheet], placed_outline(pieces[one.id], one).bounds[3] + problem.edge_mm)
+    return replace(layout, length_mm=round(sum(ends), 3), unplaced=(*layout.unplaced, *refused))
+
+
 def _short_enough(problem: Problem, longest_mm: float) -> tuple[Problem, list[Unplaced]]:
     """Without the pieces that are longer than a frame at every turn, and those with the reason."""
     kept: list[Piece] = []

@@ -1,8 +1,8 @@
 """Pieces in straight rows: columns and rows, or as many as fit, centred or from the edge, every other row shifted by
 half a step if wanted. Plain arithmetic on the boxes round the pieces, so it is exact."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from shapely.affinity import rotate
@@ -10,6 +10,11 @@ from shapely.affinity import rotate
 from etiquette.core.planning.problem import Layout, Piece, Placement, Problem, Unplaced
 
 SLACK_MM = 1e-6
+Place = Literal["centred", "from the edge", "from the right"]
+LEAST_SHORTER_MM = 1.0
+"""Less is not worth a glance."""
+MOST_ON_SHEET = 10_000
+"""More pieces than that no run holds."""
 
 
 @dataclass(frozen=True)
@@ -20,7 +25,7 @@ class GridWish:
     columns: int | None = None
     gap_across_mm: float = 2.0
     gap_along_mm: float = 2.0
-    place: Literal["centred", "from the edge"] = "centred"
+    place: Place = "centred"
     staggered: bool = False
     rotation_deg: float = 0.0
     rows: int | None = None
@@ -41,30 +46,22 @@ def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> L
     `longest_mm` of work long. Pinned pieces and keep-outs are not looked at. What does not fit is named with the
     reason."""
     rows, unplaced = _rows(problem, wish)
-    room = longest_mm
-    if problem.length_mm is not None:
-        sheet = problem.length_mm - 2 * problem.edge_mm
-        room = sheet if room is None else min(room, sheet)
+    room = _room_along(problem, longest_mm)
     placements: list[Placement] = []
     copies: dict[str, int] = {}
     too_long: dict[str, int] = {}
-    frame, y, tops, begun, stood = 0, problem.edge_mm, {0: 0.0}, False, 0
+    frame, tops = 0, {0: 0.0}
     area = 0.0
-    for row in rows:
-        if room is not None and row.height > room + SLACK_MM:
+    for row, place in zip(rows, _along(rows, wish, problem.edge_mm, room), strict=True):
+        if place is None:
             too_long[row.piece.id] = too_long.get(row.piece.id, 0) + len(row.starts)
             continue
-        full = room is not None and y + row.height > problem.edge_mm + room + SLACK_MM
-        if begun and (full or stood == wish.rows):
-            frame, y, stood = frame + 1, problem.edge_mm, 0
-        stood += 1
+        frame, y = place
         known = copies.get(row.piece.id, 0)
         placements += _stood(row, wish.rotation_deg, known, frame, y)
         copies[row.piece.id] = known + len(row.starts)
         area += row.piece.outline.area * len(row.starts)
-        begun = True
         tops[frame] = y + row.height + problem.edge_mm
-        y += row.height + wish.gap_along_mm
     unplaced += [
         Unplaced(name, count, f"It is longer than the {room:.0f} mm that one frame holds.")
         for name, count in too_long.items()
@@ -79,6 +76,95 @@ def grid(problem: Problem, wish: GridWish, longest_mm: float | None = None) -> L
         tuple(placements),
         tuple(unplaced),
     )
+
+
+def _room_along(problem: Problem, longest_mm: float | None) -> float | None:
+    """How long the work of one frame may be; None: endless."""
+    if problem.length_mm is None:
+        return longest_mm
+    sheet = problem.length_mm - 2 * problem.edge_mm
+    return sheet if longest_mm is None else min(longest_mm, sheet)
+
+
+def _along(rows: Sequence[Row], wish: GridWish, edge_mm: float, room: float | None) -> list[tuple[int, float] | None]:
+    """The frame of every row (from 0) and where it begins in it, or None where it is longer than a frame."""
+    places: list[tuple[int, float] | None] = []
+    frame, y, begun, stood = 0, edge_mm, False, 0
+    for row in rows:
+        if room is not None and row.height > room + SLACK_MM:
+            places.append(None)
+            continue
+        full = room is not None and y + row.height > edge_mm + room + SLACK_MM
+        if begun and (full or stood == wish.rows):
+            frame, y, stood = frame + 1, edge_mm, 0
+        places.append((frame, y))
+        begun, stood, y = True, stood + 1, y + row.height + wish.gap_along_mm
+    return places
+
+
+@dataclass(frozen=True)
+class Turned:
+    """What a quarter turn more of all pieces of a grid gains: pieces on one sheet, whole sheets, length of a roll."""
+
+    more: int = 0
+    fewer_sheets: int = 0
+    shorter_mm: float = 0.0
+
+
+def quarter_turn(problem: Problem, wish: GridWish, longest_mm: float | None, on_sheets: bool) -> Turned | None:
+    """What the same grid gains with its pieces turned by 90°; None: nothing, or less of it would fit."""
+    other = replace(wish, rotation_deg=(wish.rotation_deg + 90) % 360)
+    room = _room_along(problem, longest_mm)
+    if on_sheets and len(problem.pieces) == 1:
+        now, then = (_on_first(problem, one, room) for one in (wish, other))
+        return Turned(more=then - now) if then > now else None
+    left, frames, length = _extent(problem, wish, room)
+    left_then, frames_then, length_then = _extent(problem, other, room)
+    if left_then > left:
+        return None
+    if on_sheets:
+        return Turned(fewer_sheets=frames - frames_then) if frames_then < frames else None
+    return Turned(shorter_mm=length - length_then) if length_then < length - LEAST_SHORTER_MM else None
+
+
+def with_last_filled(problem: Problem, wish: GridWish, longest_mm: float | None) -> Problem:
+    """The same with so many more of the last design that the last frame is full."""
+    room = _room_along(problem, longest_mm)
+    _, frames, _ = _extent(problem, wish, room)
+    last = problem.pieces[-1]
+
+    def fits(more: int) -> bool:
+        pieces = (*problem.pieces[:-1], replace(last, count=last.count + more))
+        left, taken, _ = _extent(replace(problem, pieces=pieces), wish, room)
+        return not left and taken == frames
+
+    low, high = 0, 1
+    while fits(high) and high < MOST_ON_SHEET:
+        low, high = high, 2 * high
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if fits(middle) else (low, middle)
+    return replace(problem, pieces=(*problem.pieces[:-1], replace(last, count=last.count + low)))
+
+
+def _on_first(problem: Problem, wish: GridWish, room: float | None) -> int:
+    """How many of the only design one frame holds."""
+    (piece,) = problem.pieces
+    rows, _ = _rows(replace(problem, pieces=(replace(piece, count=MOST_ON_SHEET),)), wish)
+    places = _along(rows, wish, problem.edge_mm, room)
+    return sum(len(row.starts) for row, place in zip(rows, places, strict=True) if place and place[0] == 0)
+
+
+def _extent(problem: Problem, wish: GridWish, room: float | None) -> tuple[int, int, float]:
+    """How many pieces stay out, how many frames the others take and how long these are together."""
+    rows, unplaced = _rows(problem, wish)
+    left, tops = sum(one.count for one in unplaced), {0: 0.0}
+    for row, place in zip(rows, _along(rows, wish, problem.edge_mm, room), strict=True):
+        if place is None:
+            left += len(row.starts)
+        else:
+            tops[place[0]] = place[1] + row.height
+    return left, len(tops), sum(tops.values())
 
 
 def _stood(row: Row, rotation_deg: float, known: int, frame: int, y: float) -> list[Placement]:
@@ -150,6 +236,9 @@ def _rows_of(
         odd = wish.staggered and len(rows) % 2 == 1 and shifted > 0
         here = min(left, shifted if odd else columns)
         first = begin + (shift if odd else 0.0)
-        rows.append(Row(piece, tuple(first + number * pitch for number in range(here)), width, height))
+        starts = [first + number * pitch for number in range(here)]
+        if wish.place == "from the right":  # the same as from the left, seen from the other edge
+            starts = [2 * edge + room - width - start for start in reversed(starts)]
+        rows.append(Row(piece, tuple(starts), width, height))
         left -= here
     return rows

@@ -1,5 +1,5 @@
 """A design as a form of a PDF (ISO 32000-1, 8.10): its picture or its page, clipped to where it may print; its areas of
-white and clear."""
+white, clear and special inks; the art of its other side."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -60,6 +60,17 @@ class SpotArt:
 Art = PictureArt | PageArt
 
 
+@dataclass(frozen=True)
+class OtherSide:
+    """What is seen from the other side of a design: `art`, its middle laid on `middle` (design millimetres), `mirrored`
+    across where the two sides are seen from opposite sides of their layers."""
+
+    art: Art
+    own_middle: tuple[float, float]
+    middle: tuple[float, float]
+    mirrored: bool
+
+
 def drawn(paths: Sequence[Path], operator: str) -> str:
     pen = PdfPen()
     for path in paths:
@@ -94,6 +105,17 @@ def art_form(pdf: pikepdf.Pdf, art: Art) -> pikepdf.Object:
         held.Page, matrix = _page(pdf, art)
         parts.append(f"q {matrix} cm /Page Do Q")
     return as_form(pdf, "\n".join([*parts, "Q"]), art.clip, Dictionary(XObject=held))
+
+
+def other_side_form(pdf: pikepdf.Pdf, other: OtherSide, clip: Polygon) -> pikepdf.Object:
+    """The art of the other side in the millimetres of the design, kept to `clip`."""
+    across = -1 if other.mirrored else 1
+    moved = (
+        points(at - across * own) for at, own, across in zip(other.middle, other.own_middle, (across, 1), strict=True)
+    )
+    matrix = f"{across} 0 0 1 {' '.join(figure(value) for value in moved)}"
+    content = f"q {clipped(clip)} q {matrix} cm /Other Do Q Q"
+    return as_form(pdf, content, clip, Dictionary(XObject=Dictionary(Other=art_form(pdf, other.art))))
 
 
 def as_form(pdf: pikepdf.Pdf, content: str, clip: Polygon, resources: pikepdf.Object) -> pikepdf.Object:

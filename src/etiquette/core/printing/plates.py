@@ -1,15 +1,14 @@
 """The plates of a run, each one PDF page. Colour: art placed, marks, codes, arrow and slug in; finish lines not. White
-and clear: areas of one spot, in register with it.
+and the other inks: areas of one spot, in register with it. What is seen from the other side is a plate of colours too.
 
 Every distinct design is one form XObject, placed as often as it is needed; its picture is embedded once, losslessly
 (ISO 32000-1: 8.10 form XObjects, 8.9 images, 7.4.4 Flate with PNG predictors). The page has the leading edge at the
 bottom and is as large as the run."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache
 from io import BytesIO
-from typing import Literal
 
 import numpy as np
 import pikepdf
@@ -29,10 +28,12 @@ from etiquette.core.marking.strips import PATCH_MM, STOCK
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.art_forms import (
     Art,
+    OtherSide,
     SpotArt,
     art_form,
     drawn,
     matrix_of,
+    other_side_form,
     points,
     ring,
     separation,
@@ -56,15 +57,18 @@ PATCH_ROUND_MM = 1.0
 """White beyond the feed arrow and the slug."""
 
 
-SpotInk = Literal["Primer", "White", "Clear", "Height", "Braille"]
-SPOT_LOOKS: dict[SpotInk, tuple[float, float, float, float]] = {
+SpotInk = str
+"""One of SPOT_LOOKS, or the name of a special ink."""
+Look = tuple[float, float, float, float]
+SPOT_LOOKS: dict[SpotInk, Look] = {
     "Primer": (0.0, 0.05, 0.05, 0.06),
     "White": (0.12, 0.04, 0.0, 0.0),
+    "Blocker": (0.0, 0.0, 0.0, 0.75),
     "Clear": (0.0, 0.12, 0.25, 0.0),
     "Height": (0.0, 0.25, 0.12, 0.0),
     "Braille": (0.6, 0.3, 0.0, 0.6),
 }
-"""How a screen shows the ink where it stands for itself, CMYK; a press uses the name."""
+"""How a screen shows the ink where it stands for itself, CMYK; a press uses the name. Those that Etiquette knows."""
 
 
 @dataclass(frozen=True)
@@ -86,8 +90,8 @@ class PlateWish:
 
 @dataclass(frozen=True)
 class FrameContent:
-    """What is printed on one frame: the designs by name, their areas of each spot, where they lie in run
-    millimetres."""
+    """What is printed on one frame: the designs by name, their areas of each spot, where they lie in run millimetres.
+    `looks`: how a screen shows special inks; `others`: what is seen of designs from the other side."""
 
     arts: Mapping[str, Art]
     spots: Mapping[SpotInk, Mapping[str, SpotArt]]
@@ -96,6 +100,11 @@ class FrameContent:
     recipe: MarkRecipe
     title: str
     fills: "Fills | None" = None
+    looks: Mapping[SpotInk, Look] = field(default_factory=dict)
+    others: Mapping[str, OtherSide] = field(default_factory=dict)
+
+    def look(self, ink: SpotInk) -> Look:
+        return SPOT_LOOKS.get(ink) or self.looks[ink]
 
 
 @dataclass(frozen=True)
@@ -112,7 +121,7 @@ def colour_plate(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
     """The PDF of the colours with marks and codes."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
-        page.place(_colour_forms(pdf, content), "/D", content.fills)
+        page.place(_colour_forms(pdf, content), form_names(content), content.fills)
         page.draw(marks_and_codes(content.plan, content.recipe))
         return page.written(content.title)
 
@@ -126,14 +135,27 @@ def spot_plate(content: FrameContent, ink: SpotInk, wish: PlateWish = PlateWish(
         return page.written(f"{content.title}, {ink.lower()}") if page.place_spot(ink, over=False) else None
 
 
+def other_side_plate(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes | None:
+    """The colours that are seen from the other side, in register with the colour plate, without marks or codes: these
+    are read where the colour is. None when no design has any."""
+    names = {name: number for name, number in form_names(content).items() if name in content.others}
+    if not names:
+        return None
+    with pikepdf.new() as pdf:
+        page = _Page(pdf, content, wish)
+        forms = {name: other_side_form(pdf, content.others[name], content.arts[name].clip) for name in names}
+        page.place(forms, names)
+        return page.written(f"{content.title}, other side")
+
+
 def one_file(content: FrameContent, wish: PlateWish = PlateWish()) -> bytes:
     """Colour and spots on one page, all but braille, whose plate is its own. Spots are drawn last and multiplied: they
     take no colour away, and a screen that does not know them shows the colours."""
     with pikepdf.new() as pdf:
         page = _Page(pdf, content, wish)
-        page.place(_colour_forms(pdf, content), "/D", content.fills)
+        page.place(_colour_forms(pdf, content), form_names(content), content.fills)
         page.draw(marks_and_codes(content.plan, content.recipe))
-        for ink in SPOT_LOOKS:
+        for ink in (*SPOT_LOOKS, *content.looks):
             if ink != "Braille":
                 page.place_spot(ink, over=True)
         return page.written(content.title)
@@ -183,9 +205,10 @@ class _Page:
     def draw(self, operators: str) -> None:
         self._drawn.append(operators)
 
-    def place(self, forms: Mapping[str, pikepdf.Object], prefix: str, fills: Fills | None = None) -> None:
-        """Every placement of a design in `forms` draws it, and what is filled into its copy."""
-        names = {name: f"{prefix}{number}" for number, name in enumerate(forms, 1)}
+    def place(self, forms: Mapping[str, pikepdf.Object], called: Mapping[str, str], fills: Fills | None = None) -> None:
+        """Every placement of a design in `forms` draws it, by the name it is `called`, and what is filled into its
+        copy."""
+        names = {name: f"/{called[name]}" for name in forms}
         for name, form in forms.items():
             self._forms[names[name]] = form
         here = [one for one in self._content.placements if one.id in names]
@@ -209,16 +232,18 @@ class _Page:
         under = patches(content.plan, content.recipe) if asked.get(ink) else []
         if not areas and not under:
             return False
-        look = (0, 0, 0, 0) if over else SPOT_LOOKS[ink]
+        look = (0, 0, 0, 0) if over else content.look(ink)
         space = separation(self._pdf, ink, look)
         if over:
             # not overprinted as well: the colours below would then be multiplied by themselves
             self._states.Over = Dictionary(Type=Name.ExtGState, BM=Name.Multiply)
             self.draw("q /Over gs")
-        self.place({name: spot_form(self._pdf, art, space) for name, art in areas.items()}, f"/{ink}")
+        key = ink if ink in SPOT_LOOKS else f"Special{list(content.looks).index(ink)}n"  # any letters are in a name
+        forms = {name: spot_form(self._pdf, art, space) for name, art in areas.items()}
+        self.place(forms, {name: f"{key}{number}" for number, name in enumerate(forms, 1)})
         if under:
-            self._spaces[f"/{ink}"] = space
-            self.draw(f"q /{ink} cs 1 scn {drawn([ring(one) for one in under], 'f')} Q")
+            self._spaces[f"/{key}"] = space
+            self.draw(f"q /{key} cs 1 scn {drawn([ring(one) for one in under], 'f')} Q")
         if over:
             self.draw("Q")
         return True

@@ -1,5 +1,6 @@
 """One design made ready: its finish lines, its print with bleed, its areas of white and clear."""
 
+from collections import defaultdict
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
@@ -51,10 +52,12 @@ class LineChange:
 
 @dataclass(frozen=True)
 class SpotSettings:
-    """Where white or clear goes, and by how much it is smaller than that."""
+    """Where white, clear or a special ink goes, and by how much it is smaller than that. `area`: x, y, width, height in
+    mm from the top left of the art."""
 
     extent: Extent = "none"
     choke_mm: float = 0.0
+    area: Box | None = None
 
 
 @dataclass(frozen=True)
@@ -145,7 +148,7 @@ def ready_picture(
     def art() -> Sequence[Polygon]:
         return [box(0, 0, *size)] if whole else areas_from_pixels(picture, width_mm, edge)
 
-    spots = _spots(settings, lines, art, more)
+    spots = _spots(settings, lines, art, more, size[1])
     made, bleed = _bleed(lines, picture, share, width_mm, settings.bleed_mm, under=False)
     return ReadyDesign(lines, report, bleed, findings, made.picture if made else None, spots=spots)
 
@@ -155,7 +158,7 @@ def marked_areas(
 ) -> tuple[Picture, Areas]:
     """A picture printed `width_mm` wide without what is painted in marked colours ("#rrggbb", and what is `within`
     CIEDE2000 of them), and where that is, by the plate that each colour means, in design millimetres."""
-    pixels, areas = picture.pixels.copy(), {plate: list[Polygon]() for plate in PLATES}
+    pixels, areas = picture.pixels.copy(), defaultdict[Plate, list[Polygon]](list)
     for colour, plate in colours.items():
         art = coverage(picture, find_ground(picture, colour), within)
         there = np.minimum(picture.alpha, 255 - art)
@@ -201,12 +204,17 @@ def ready_page(
     lines, report = _completed(own, report, settings)
     strokes = [path.mapped(partial(np.multiply, scale)) for suspect in page.sorted.suspects for path in suspect.paths]
     findings = tuple(check_lines(lines, size, strokes, not settings.own_lines_only, edge.tolerance_mm, specks))
-    named: Areas = {plate: [*scaled(page.named.get(plate, ()), scale), *more.get(plate, ())] for plate in PLATES}
-    spots = _spots(settings, lines, lambda: areas, named)
+    named = both({plate: scaled(found, scale) for plate, found in page.named.items()}, more)
+    spots = _spots(settings, lines, lambda: areas, named, size[1])
     progress(0.9, "Looking at the bleed")
     made, bleed = _bleed(lines, page.picture, page.picture.alpha, width_mm, settings.bleed_mm, under=True)
     seen = laid_over(page.picture, made, width_mm) if made else None
     return ReadyDesign(lines, report, bleed, findings, seen, made.picture if made else None, spots)
+
+
+def both(some: Areas, more: Areas) -> Areas:
+    """The areas of every plate from two sources."""
+    return {plate: [*some.get(plate, ()), *more.get(plate, ())] for plate in {**some, **more}}
 
 
 def caught_lines(found: Sorted, scale: float, join_mm: float) -> list[FinishLine]:
@@ -262,15 +270,22 @@ def _with_all(lines: list[FinishLine], report: LineReport) -> LineReport:
 
 
 def _spots(
-    settings: DesignSettings, lines: list[FinishLine], art: Callable[[], Sequence[Polygon]], more: Areas
+    settings: DesignSettings,
+    lines: list[FinishLine],
+    art: Callable[[], Sequence[Polygon]],
+    more: Areas,
+    height_mm: float,
 ) -> Areas:
-    """The areas of white and clear: of the art or the lines, and `more`."""
+    """The areas of every plate: of the art, the lines or a rectangle on it, and `more`."""
     made = {}
-    for plate in PLATES:
+    for plate in dict.fromkeys([*PLATES, *settings.spots, *more]):
         asked = settings.spots.get(plate, SpotSettings())
-        made[plate] = spot_area(
-            asked.extent, art() if asked.extent == "art" else (), lines, asked.choke_mm, more.get(plate, ())
-        )
+        area = None
+        if asked.area and asked.extent == "area":
+            x, y, wide, high = asked.area
+            area = box(x, height_mm - y - high, x + wide, height_mm - y)
+        printed = art() if asked.extent == "art" else ()
+        made[plate] = spot_area(asked.extent, printed, lines, asked.choke_mm, more.get(plate, ()), area)
     return made
 
 

@@ -12,12 +12,13 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import FramePlan, Reach, Where, plan_frame
+from etiquette.core.marking.frames import FramePlan, Reach, Side, Where, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.proofs import proof
+from etiquette.core.marking.slug_words import slug_of
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
-from etiquette.core.printing.art_forms import Art, PageArt, SpotArt
+from etiquette.core.printing.art_forms import Art, OtherSide, PageArt, SpotArt
 from etiquette.core.printing.companion import with_lines
 from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.placed_lines import placed_lines
@@ -29,13 +30,15 @@ from etiquette.core.printing.plates import (
     colour_plate,
     form_names,
     one_file,
+    other_side_plate,
     spot_plate,
 )
 from etiquette.core.printing.recolouring import Change, recoloured_plate
+from etiquette.core.printing.stack import SpecialInk
 from etiquette.core.production.designs import Areas
 
 Box = tuple[float, float, float, float]
-SPOTS: tuple[SpotInk, ...] = ("Primer", "White", "Clear", "Height", "Braille")
+SPOTS: tuple[SpotInk, ...] = ("Primer", "White", "Blocker", "Clear", "Height", "Braille")
 
 
 @dataclass(frozen=True)
@@ -49,25 +52,29 @@ class FrameDesign:
     spots: Mapping[SpotInk, SpotArt]
     changes: tuple[Change, ...] = ()
     """What becomes of its colours, one after the other."""
+    other: OtherSide | None = None
+    other_changes: tuple[Change, ...] = ()
+    """What is seen from its other side, and what becomes of those colours."""
 
 
 @dataclass(frozen=True)
 class RunEquipment:
-    """What every frame of a run is planned for. `words`: what the slug says after the code, besides the name; `strip`:
-    whether colour patches are printed."""
+    """What every frame of a run is planned for. `fields` and `slug`: see slug_of; `strip`: whether colour patches are
+    printed."""
 
-    name: str
-    words: tuple[str, ...]
+    fields: Mapping[str, str]
     stock_width_mm: float
     recipe: MarkRecipe
     reach: Reach
     strip: bool = False
+    slug: str | None = None
+    arrow_side: Side = "left"
 
 
 @dataclass(frozen=True)
 class FrameFiles:
     """What is made of one frame. `spots`: the plates beside the colour, None where nothing is on them, or where all is
-    in one file; `lines`: in the millimetres of the print."""
+    in one file; `lines`: in the millimetres of the print; `other`: the colours seen from the other side."""
 
     colour: bytes
     spots: Mapping[SpotInk, bytes | None]
@@ -75,6 +82,7 @@ class FrameFiles:
     companion: bytes | None = None
     kept: Mapping[str, list[str]] = field(default_factory=dict)
     """What of a design kept its colours although they were to be changed, by design, in words."""
+    other: bytes | None = None
 
 
 def frame_design(
@@ -86,13 +94,18 @@ def frame_design(
         art = replace(art, clip=clip, under=replace(art.under, clip=clip) if art.under else None)
     else:
         art = replace(art, clip=clip)
-    return FrameDesign(art, lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in SPOTS})
+    inks = dict.fromkeys([*SPOTS, *areas])
+    return FrameDesign(art, lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in inks})
 
 
-def spots_of(areas: Areas, raised: bool, dots: Sequence[Polygon] = ()) -> Mapping[SpotInk, Sequence[Polygon]]:
+def spots_of(
+    areas: Areas, raised: bool, dots: Sequence[Polygon] = (), called: Mapping[str, SpotInk] = {}
+) -> Mapping[SpotInk, Sequence[Polygon]]:
     """The areas of a design by the ink that fills them; clear that is `raised` is built up in passes; `dots` of
-    braille."""
-    return {"White": areas.get("white", ()), "Height" if raised else "Clear": areas.get("clear", ()), "Braille": dots}
+    braille; special inks by what they are `called`."""
+    clear: SpotInk = "Height" if raised else "Clear"
+    more = {called[plate]: found for plate, found in areas.items() if plate in called}
+    return {"White": areas.get("white", ()), clear: areas.get("clear", ()), "Braille": dots, **more}
 
 
 def work_of(bounds: Sequence[Box]) -> Box:
@@ -105,14 +118,9 @@ def work_of(bounds: Sequence[Box]) -> Box:
 def frame_plan(equipment: RunEquipment, number: int, code: str, work: Box, where: Where) -> FramePlan:
     """Marks and codes round the `work` of frame `number` (from 1). Raises JobError when they have no room, or the
     cutter cannot read that far."""
-    slug = frame_slug(code, number, equipment.name, equipment.words)
+    slug = slug_of(code, number, equipment.fields, equipment.slug)
     wide, recipe, reach = equipment.stock_width_mm, equipment.recipe, equipment.reach
-    return plan_frame(work, wide, recipe, reach, code, slug, where, equipment.strip)
-
-
-def frame_slug(code: str, number: int, name: str, words: Sequence[str]) -> str:
-    """What is printed of frame `number` (from 1) for people to read."""
-    return " · ".join(part for part in (f"{code}-{number} {name}", *words) if part)
+    return plan_frame(work, wide, recipe, reach, code, slug, where, equipment.strip, equipment.arrow_side)
 
 
 def frame_title(name: str, number: int, count: int) -> str:
@@ -163,41 +171,57 @@ def frame_files(
     names: Mapping[Kind, str] = {},
     fills: Fills | None = None,
     from_behind: bool = False,
+    specials: Sequence[SpecialInk] = (),
 ) -> FrameFiles:
     """Everything of one frame. `placements` on its print; `together`: the other inks as spots of the colour file;
     `companion`: also a PDF with the finish lines as layers, called by `names`; `fills`: what differs from copy to
-    copy; `from_behind`: colours are on the back and seen through the stock, braille is on its front."""
+    copy; `from_behind`: colours are on the back and seen through the stock, braille is on its front; `specials`: the
+    shop's inks among their spots. Raises JobError."""
     arts = {name: one.art for name, one in designs.items()}
-    spots = {ink: {name: one.spots[ink] for name, one in designs.items()} for ink in SPOTS}
+    others = {name: one.other for name, one in designs.items() if one.other}
+    if together and others:
+        raise JobError(
+            "What is seen from the other side is a second layer of colours: it has no room in the file of the first.",
+            title,
+            "Let white and clear have files of their own in Print.",
+        )
+    inks = [*SPOTS, *(special.name for special in specials)]
+    spots = {ink: {name: one.spots[ink] for name, one in designs.items() if ink in one.spots} for ink in inks}
     if wish.primer:  # wherever any ink may fall
         spots["Primer"] = {name: SpotArt((art.clip,), art.clip) for name, art in arts.items()}
-    content = FrameContent(arts, spots, placements, plan, recipe, title, fills)
-    colour, kept = _recoloured(one_file(content, wish) if together else colour_plate(content, wish), designs, content)
-    plates: dict[SpotInk, bytes | None] = {ink: None if together else spot_plate(content, ink, wish) for ink in SPOTS}
+    looks = {special.name: special.look for special in specials}
+    content = FrameContent(arts, spots, placements, plan, recipe, title, fills, looks, others)
+    changes = {name: one.changes for name, one in designs.items()}
+    colour, kept = _recoloured(one_file(content, wish) if together else colour_plate(content, wish), changes, content)
+    plates: dict[SpotInk, bytes | None] = {ink: None if together else spot_plate(content, ink, wish) for ink in inks}
     plates["Braille"] = spot_plate(content, "Braille", replace(wish, mirrored=from_behind))
+    other = other_side_plate(content, wish)
+    if other:
+        other, _ = _recoloured(other, {name: one.other_changes for name, one in designs.items()}, content)
     lines = frame_lines(designs, placements, weed)
     whole = None
     if companion:
-        alone = _recoloured(colour_plate(content, wish), designs, content)[0] if together else colour
+        alone = _recoloured(colour_plate(content, wish), changes, content)[0] if together else colour
         whole = with_lines(alone, lines, wish.half_turn, names)
-    return FrameFiles(colour, plates, lines, whole, kept)
+    return FrameFiles(colour, plates, lines, whole, kept, other)
 
 
 def to_pdfx4(files: FrameFiles, title: str, made: datetime) -> FrameFiles:
     """The plates of a frame as PDF/X-4. Raises JobError."""
     spots = {ink: as_pdfx4(pdf, f"{title}, {ink.lower()}", made) if pdf else None for ink, pdf in files.spots.items()}
-    return replace(files, colour=as_pdfx4(files.colour, title, made), spots=spots)
+    other = as_pdfx4(files.other, f"{title}, other side", made) if files.other else None
+    return replace(files, colour=as_pdfx4(files.colour, title, made), spots=spots, other=other)
 
 
 def _recoloured(
-    plate: bytes, designs: Mapping[str, FrameDesign], content: FrameContent
+    plate: bytes, changes: Mapping[str, tuple[Change, ...]], content: FrameContent
 ) -> tuple[bytes, dict[str, list[str]]]:
-    """A plate with the colours of its designs changed as they ask for; what kept them, by design."""
+    """A plate with the colours of its designs changed, by their names; what kept them, by design."""
     forms = form_names(content)
-    changes = {forms[name]: one.changes for name, one in designs.items() if one.changes and name in forms}
-    if not changes:
+    of_forms = {forms[name]: one for name, one in changes.items() if one and name in forms}
+    if not of_forms:
         return plate, {}
-    made, kept = recoloured_plate(plate, changes)
+    made, kept = recoloured_plate(plate, of_forms)
     return made, {name: kept[form] for name, form in forms.items() if kept.get(form)}
 
 

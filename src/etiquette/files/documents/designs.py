@@ -1,7 +1,8 @@
 """The settings of a design that are edited."""
 
 import re
-from typing import Literal
+from collections.abc import Mapping
+from typing import Annotated, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
@@ -19,6 +20,9 @@ from etiquette.files.documents.document import Document, changes_of
 from etiquette.files.documents.fields import RowsDocument
 from etiquette.files.documents.tiles import TileDocument, TilesDocument
 
+SHOP_INK = r"^(white|clear|special \d{1,9})$"
+Rectangle = tuple[float, float, float, float]
+"""x, y, width, height in mm from the top left of the art."""
 GROUND = r"^(auto|alpha|#[0-9a-f]{6}(,#[0-9a-f]{6}){0,7})$"
 
 
@@ -100,6 +104,38 @@ class ReplacedColour(BaseModel):
     """How near another colour is changed too (CIEDE2000)."""
 
 
+class SpecialArea(BaseModel):
+    """Where an ink of the shop goes on a design; what layers and colours of the art mark comes on top of it."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    ink: int = Field(ge=1)
+    """Its number on the Shelf."""
+    extent: Extent = "none"
+    choke_mm: float = Field(default=0.0, ge=-20, le=20)
+    area: Rectangle | None = None
+
+
+class BothSides(BaseModel):
+    """A design that is seen from both sides of its stock: between its colours and those of the other side lie white, a
+    blocker and white."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
+    other: int | None = None
+    """The design that is seen from the other side, middle on middle; None: the same art."""
+    blocker: bool = True
+    blocker_choke_mm: float = Field(default=0.2, ge=0, le=20)
+    """How far it stays inside the white."""
+
+
+class FoldAngle(BaseModel):
+    """By how much a crease is folded, known by its middle: positive away from the printed side."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+    x_mm: float
+    y_mm: float
+    degrees: float = Field(ge=-180, le=180)
+
+
 class DesignDocument(ColourWishes, Document):
     """The settings of a design that are edited; `width_mm` None: nobody has said how large it is."""
 
@@ -130,21 +166,27 @@ class DesignDocument(ColourWishes, Document):
     join_mm: float = Field(default=JOINED_WITHIN_MM, ge=0, le=5)
     merge_own: bool = False
     """Lines that came with the art and overlap become one outline."""
-    white: Extent = "none"
+    white: Literal["none", "art", "line"] = "none"
     white_choke_mm: float = Field(default=0.1, ge=-20, le=20)
     clear: Extent = "none"
     clear_choke_mm: float = Field(default=0.0, ge=-20, le=20)
     clear_raised: bool = False
     """Clear is built up in passes until it can be felt: the plate of height."""
+    clear_area: Rectangle | None = None
+    """Where clear goes that lies in a rectangle."""
+    specials: list[SpecialArea] = Field(default=[], max_length=12)
+    """Inks of the shop, each once."""
+    both_sides: BothSides | None = None
     white_art_id: int | None = None
     clear_art_id: int | None = None
     """Areas that came as a file of their own."""
     second_surface: bool = False
     """Printed on the back of clear stock and seen through it: the art is mirrored, white comes last."""
     spot_inks: dict[str, str] = Field(default={}, max_length=60)
-    """What named colours of the art mean here: “white”, “clear”, or “ink N”, a colour of the shop's library."""
-    marked: dict[str, Plate] = Field(default={}, max_length=60)
-    """What else of the art is an area of white or clear: “layer NAME” or “colour #rrggbb”."""
+    """What named colours of the art mean here: “white”, “clear”, “special N”, a special ink of the shop, or “ink N”, a
+    colour of its library."""
+    marked: dict[str, Annotated[Plate, Field(pattern=SHOP_INK)]] = Field(default={}, max_length=60)
+    """What else of the art is an area of white, clear or a special ink: “layer NAME” or “colour #rrggbb”."""
     marked_within: float = Field(default=10.0, ge=0.5, le=60)
     """How near a colour of a picture is to a marked one to count as it (CIEDE2000)."""
     bleed_mm: float = Field(default=0.0, ge=0, le=50)
@@ -161,6 +203,8 @@ class DesignDocument(ColourWishes, Document):
     """How it is taken apart; None: it is not."""
     tile: TileDocument | None = None
     """Of which design it is a part; None: it is whole."""
+    folds: list[FoldAngle] = Field(default=[], max_length=200)
+    """Creases that are not folded square."""
     ready: bool = False
 
     @field_validator("marked")
@@ -183,15 +227,42 @@ class DesignDocument(ColourWishes, Document):
     @classmethod
     def _inks_are_known(cls, inks: dict[str, str]) -> dict[str, str]:
         for meant in inks.values():
-            if meant not in ("white", "clear") and not re.fullmatch(r"ink \d{1,9}", meant):
-                raise ValueError("a named colour is white, clear or a colour of the library")
+            if not re.fullmatch(SHOP_INK, meant) and not re.fullmatch(r"ink \d{1,9}", meant):
+                raise ValueError("a named colour is white, clear, a special ink or a colour of the library")
         return inks
 
-    @field_validator("area")
+    @field_validator("specials")
     @classmethod
-    def _area_has_a_size(
-        cls, area: tuple[float, float, float, float] | None
-    ) -> tuple[float, float, float, float] | None:
+    def _each_once(cls, specials: list[SpecialArea]) -> list[SpecialArea]:
+        if len({one.ink for one in specials}) < len(specials):
+            raise ValueError("an ink is named twice")
+        return specials
+
+    def special_inks(self) -> list[int]:
+        """The numbers of the shop's inks that something of the design is printed in, or could be."""
+        marked = (*self.spot_inks.values(), *self.marked.values())
+        named = [int(meant[8:]) for meant in marked if meant.startswith("special ")]
+        return sorted({*named, *(one.ink for one in self.specials)})
+
+    def with_special_inks(self, numbers: Mapping[int, int | None]) -> Self:
+        """The same with other numbers of special inks; one that has none is left out."""
+
+        def there(meant: str) -> str | None:
+            if not meant.startswith("special "):
+                return meant
+            number = numbers.get(int(meant[8:]))
+            return f"special {number}" if number else None
+
+        specials = [one.model_copy(update={"ink": numbers[one.ink]}) for one in self.specials if numbers.get(one.ink)]
+        meanings = ("spot_inks", "marked")
+        kept = {
+            key: {what: now for what, meant in getattr(self, key).items() if (now := there(meant))} for key in meanings
+        }
+        return self.with_(specials=specials, **kept)
+
+    @field_validator("area", "clear_area")
+    @classmethod
+    def _area_has_a_size(cls, area: Rectangle | None) -> Rectangle | None:
         if area is not None and not (area[2] >= 0.5 and area[3] >= 0.5):
             raise ValueError("the area is too small")
         return area
@@ -215,7 +286,8 @@ class DesignDocument(ColourWishes, Document):
         changes = tuple(LineChange(one.line, one.kind, one.close, one.move_mm) for one in self.line_edits)
         spots = {
             "white": SpotSettings(self.white, self.white_choke_mm),
-            "clear": SpotSettings(self.clear, self.clear_choke_mm),
+            "clear": SpotSettings(self.clear, self.clear_choke_mm, self.clear_area),
+            **{f"special {one.ink}": SpotSettings(one.extent, one.choke_mm, one.area) for one in self.specials},
         }
         return DesignSettings(
             name=self.name,
@@ -226,7 +298,7 @@ class DesignDocument(ColourWishes, Document):
             join_mm=self.join_mm,
             merge_own=self.merge_own,
             bleed_mm=self.bleed_mm,
-            spots=spots,  # type: ignore[arg-type]
+            spots=spots,
         )
 
 

@@ -1,6 +1,5 @@
 """The plate set of one frame: where marks, codes and work stand on it, and what is shown of it."""
 
-from collections.abc import Collection
 from typing import ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict
@@ -11,18 +10,8 @@ from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.strips import Strip
 from etiquette.core.printing.intents import Intent
+from etiquette.core.printing.stack import PlateName
 from etiquette.files.documents.document import Document, Upgrade, Values
-
-PlateName = Literal["primer", "white", "colour", "clear", "height", "braille"]
-FROM_THE_STOCK_UP: tuple[PlateName, ...] = ("primer", "white", "colour", "clear", "height", "braille")
-
-
-def in_order(plates: Collection[PlateName], seen_through: bool) -> tuple[PlateName, ...]:
-    """`plates` as they are laid down: primer on the bare stock, white under the colour, or over it where clear stock is
-    seen through."""
-    white, colour = ("colour", "white") if seen_through else ("white", "colour")
-    order: dict[PlateName, PlateName] = {"white": white, "colour": colour}  # type: ignore[dict-item]
-    return tuple(name for place in FROM_THE_STOCK_UP if (name := order.get(place, place)) in plates)
 
 
 class CodeNote(BaseModel):
@@ -182,6 +171,11 @@ class PlateSetDocument(Document):
     tolerance_mm: float
     order: tuple[PlateName, ...]
     """In which the plates are printed."""
+    """“White again” is the plate of white once more."""
+    looks: dict[PlateName, tuple[float, float, float, float]] = {}
+    """What a screen shows for special inks, CMYK shares from 0 to 1."""
+    seen_through: bool = False
+    """The colours are seen through the stock."""
     braille_apart: bool = False
     """Braille is on the other side of the stock than the rest: it is not sent with it."""
     inks: dict[str, float] = {}

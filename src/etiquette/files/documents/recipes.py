@@ -11,12 +11,13 @@ from etiquette.files.documents.runs import RunDocument
 
 ABOUT_ONE_ART = frozenset(
     ("name", "art_id", "arranged", "width_mm", "due_count", "area", "line_edits", "white_art_id", "clear_art_id",
-     "spot_inks", "replaced", "picked", "own_marks", "rows", "braille", "tiles", "tile", "ready")
+     "clear_area", "specials", "both_sides", "spot_inks", "replaced", "picked", "own_marks", "rows", "braille", "tiles",
+     "tile", "folds", "ready")
 )  # fmt: skip
 """Of a design, what says something about its very art, and so is no choice for others."""
 ABOUT_ONE_RUN = frozenset(
     ("name", "roll_id", "more_rolls", "items", "pinned", "filled", "layout", "layout_key", "kept", "stock_id",
-     "printer_id", "laminator_id", "cutter_id", "mark_set_id", "print_mode_id")
+     "printer_id", "laminator_id", "cutter_id", "mark_set_id", "print_mode_id", "stack")
 )  # fmt: skip
 """Of a run, what says something about it alone. Its stock and its machines are named instead of numbered."""
 THINGS = ("stock", "printer", "laminator", "cutter", "mark_set", "print_mode")

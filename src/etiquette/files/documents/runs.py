@@ -1,11 +1,15 @@
 """What a run is told: the settings that are edited, and its layout with the key of what it was laid from."""
 
+from collections.abc import Mapping
 from decimal import Decimal
-from typing import Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.marking.frames import Along, Side
+from etiquette.core.planning.bed_plans import Place, Shape
+from etiquette.core.planning.grids import Place as GridPlace
 from etiquette.core.planning.weeding import WeedWish
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.colours import ColourWishes
@@ -14,6 +18,8 @@ from etiquette.files.documents.document import Document, changes_of
 Way = Literal["print", "both", "cut", "only"]
 """Printed for a cutter; on a printer with a knife of its own printed and cut, or cut what it printed last; only
 printed: no cutter, no marks, no lines."""
+MOST_BLANKS = 200
+"""On one bed."""
 MOST_KEPT = 4
 """Layouts kept side by side."""
 
@@ -35,13 +41,37 @@ class GridDocument(_Told):
     rows: int | None = Field(default=None, ge=1, le=1000)
     gap_across_mm: float = Field(default=2.0, ge=0, le=200)
     gap_along_mm: float = Field(default=2.0, ge=0, le=200)
-    place: Literal["centred", "from the edge"] = "centred"
+    place: GridPlace = "centred"
     staggered: bool = False
     rotation_deg: Literal[0, 90, 180, 270] = 0
 
 
+class Blank(_Told):
+    """A blank on a bed or in a holder: its left and its near edge from the corner, its size, and by how much the piece
+    on it is turned."""
+
+    x_mm: float = Field(ge=0, le=10_000)
+    y_mm: float = Field(ge=0, le=10_000)
+    width_mm: float = Field(ge=5, le=5000)
+    height_mm: float = Field(ge=5, le=5000)
+    shape: Shape = "rectangle"
+    rotation_deg: Literal[0, 90, 180, 270] = 0
+
+    def to_place(self, takes: frozenset[str] | None = None) -> Place:
+        return Place(self.x_mm, self.y_mm, self.width_mm, self.height_mm, self.rotation_deg, self.shape, takes)
+
+
+class BedPlace(Blank):
+    """A blank that was set down on the bed of a run, and what may lie on it; `design_id` None: any; `stock_id`: what it
+    is made of, where that is not the stock of the run."""
+
+    design_id: int | None = None
+    stock_id: int | None = None
+
+
 class BedDocument(_Told):
-    """Where blanks or sheets lie on a bed, each for one piece; `columns`, `rows` None: as many as fit."""
+    """Where blanks or sheets lie on a bed, each for one piece: in rows of one size (`columns`, `rows` None: as many as
+    fit), or the `places` where they were set down one by one."""
 
     place_across_mm: float = Field(default=100.0, ge=5, le=5000)
     place_along_mm: float = Field(default=100.0, ge=5, le=5000)
@@ -52,6 +82,20 @@ class BedDocument(_Told):
     columns: int | None = Field(default=None, ge=1, le=1000)
     rows: int | None = Field(default=None, ge=1, le=1000)
     rotation_deg: Literal[0, 90, 180, 270] = 0
+    places: list[BedPlace] = Field(default=[], max_length=MOST_BLANKS)
+
+    def renamed(self, numbers: Mapping[int, int], keep_stock: bool = True) -> Self:
+        """The same with other numbers of designs; what has none may be any."""
+        kept = [
+            one.model_copy(
+                update={
+                    "design_id": numbers.get(one.design_id or 0),
+                    "stock_id": one.stock_id if keep_stock else None,
+                }
+            )
+            for one in self.places
+        ]
+        return self.model_copy(update={"places": kept})
 
 
 class WeedDocument(_Told):
@@ -126,14 +170,26 @@ class RunDocument(ColourWishes, Document):
     bed: BedDocument = BedDocument()
     weed: WeedDocument = WeedDocument()
     start_across_mm: float | None = Field(default=None, ge=0, le=5000)
-    """From the left edge of the stock to what is printed first; None: in the middle of the stock."""
+    """From the edge of the stock at `start_side` to what is printed first; None: in the middle of the stock."""
+    start_side: Side = "left"
     start_along_mm: float = Field(default=0.0, ge=0, le=50_000)
-    """What is left free before the run begins."""
+    """What is left free before the run begins; behind its frame on a sheet where that lies at the tail."""
     sheet_mm: float | None = Field(default=None, ge=100, le=10_000)
     """The stock is cut into sheets of this length, one frame on each; None: a roll."""
+    along: Along = "head"
+    """At which end of its sheet a frame lies that is shorter."""
+    fill_last: bool = False
+    """The last sheet is filled with more copies than are due."""
+    slug: str | None = Field(default=None, max_length=120)
+    """What people read beside the code of a frame: None, the run, its customers and date; empty, nothing; else these
+    words with their fields filled in (core.marking.slug_words)."""
+    arrow_side: Side = "left"
+    """Where the feed arrow stands; the slug stands on the other one."""
     print_mode_id: int | None = None
     files: Literal["separate", "one"] = "separate"
     """White and clear as files of their own, or as spots of the colour file."""
+    stack: list[Annotated[str, Field(max_length=60)]] = Field(default=[], max_length=24)
+    """The plates in the order in which hands want them laid down, the stock first; empty: as is usual."""
     standard: Literal["plain", "pdf/x-4"] = "plain"
     """What the print files keep to: PDF, or PDF/X-4."""
     half_turn: bool = False
@@ -173,6 +229,7 @@ LAYOUT_SETTINGS = (
     "grid",
     "bed",
     "sheet_mm",
+    "fill_last",
     "pinned",
     "layout",
     "layout_key",

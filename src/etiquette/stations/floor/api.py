@@ -5,7 +5,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Request
 
-from etiquette.core.units import parse_length
+from etiquette.core.units import Points, parse_length
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations.floor.floor_views import bar_shown, floor_shown
@@ -36,7 +36,9 @@ def show_bar(shop: ShopHere, lamps: LampsSeen) -> BarShown:
 
 @router.get("/length")
 def read_length(
-    text: Annotated[str, Query(max_length=100)], unit: str = Query("mm", pattern="^(mm|in)$")
+    text: Annotated[str, Query(max_length=100)],
+    unit: str = Query("mm", pattern="^(mm|in)$"),
+    points: Points = "type",
 ) -> LengthRead:
-    """One reader of lengths for every field: `3 1/2"`, `12,5`, `3*25.4`."""
-    return LengthRead(mm=parse_length(text, unit))
+    """One reader of lengths for every field: `3 1/2"`, `12,5`, `3*25.4`; `10pt` of type, or of card."""
+    return LengthRead(mm=parse_length(text, unit, points))

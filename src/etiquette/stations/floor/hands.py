@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, aliased
 from etiquette.stations.care import Due, due_care
 from etiquette.stations.floor.board import Board
 from etiquette.stations.job_pieces import GETS_FILM
+from etiquette.stations.safekeeping import copies_of, last_of
 from etiquette.store.models import (
     Cutter,
     Design,
@@ -44,15 +45,16 @@ class Rank(IntEnum):
     TOOL = 0
     UNCLEAR = 1
     CARE = 2
-    ROLL = 3
-    AGAIN = 4
-    FILM = 5
-    LOAD = 6
-    COUNT = 7
-    ORDER = 8
-    LINES = 9
-    HAND_OVER = 10
-    DRYING = 11
+    COPY = 3
+    ROLL = 4
+    AGAIN = 5
+    FILM = 6
+    LOAD = 7
+    COUNT = 8
+    ORDER = 9
+    LINES = 10
+    HAND_OVER = 11
+    DRYING = 12
 
 
 @dataclass(frozen=True)
@@ -101,7 +103,7 @@ class _Open(NamedTuple):
 def hands(session: Session, board: Board) -> list[Hand]:
     """All of it, the most pressing first."""
     found = [*_of_sheets(_open_sheets(session)), *_of_jobs(board), *_of_care(due_care(session)),
-             *_of_orders(session)]  # fmt: skip
+             *_of_orders(session), *_of_copies(session)]  # fmt: skip
     return sorted(found, key=lambda one: (one.rank, one.due or date.max))
 
 
@@ -218,6 +220,15 @@ def _of_orders(session: Session) -> Iterable[Hand]:
         path = path or (f"/run/{row.run_id}" if row.run_id else f"/lines/{row.designs[0]}" if row.designs else "/shelf")
         thumb = f"/api/designs/{row.designs[0]}/thumb" if row.designs else ""
         yield Hand(Rank.ORDER, f"Look at {row.file_name}", "it came by itself", row.words, path, thumb)
+
+
+def _of_copies(session: Session) -> Iterable[Hand]:
+    """The copy of a night that was not made, or is not whole."""
+    last = last_of(session)
+    if last and last.problem and copies_of(session).folder:
+        yield Hand(
+            Rank.COPY, "Look at the copies of the shop", "the last one is not whole", last.problem, "/shelf?copies=0"
+        )
 
 
 def _counted(count: int, unit: str) -> str:

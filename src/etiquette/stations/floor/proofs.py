@@ -16,7 +16,7 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError, NotThere
 from etiquette.sandbox.papers import pdf_of
 from etiquette.sandbox.proofing import Changed, picture_seen
-from etiquette.stations.designs import DesignState, lines_of, plate_areas_of, states_of
+from etiquette.stations.designs import DesignState, areas_of, lines_of, states_of
 from etiquette.stations.edits import Stale
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.floor.papers import page_of
@@ -28,7 +28,7 @@ from etiquette.store.models.proofs import NEVER_ASKED
 
 WIDEST_MM, HIGHEST_MM = 170.0, 120.0
 """How large a design can be on a page of a proof; a smaller one is shown at its size."""
-LATER = ("braille",)
+LATER = ("braille", "clear_area", "specials", "both_sides")
 """Values of a design that came after proofs: where there are none, a proof of before still is what it was."""
 ROUND_MM = 3.0
 """Room round a design for what is cut outside it."""
@@ -128,9 +128,12 @@ def _fingerprint(designs: dict[int, DesignState]) -> str:
         document = {
             key: value
             for key, value in one.document.written().items()
-            if key not in NEVER_ASKED and (value is not None or key not in LATER)
+            if key not in NEVER_ASKED and (value or key not in LATER)
         }
-        parts.append([number, document, one.art.content_sha, one.lines_key, [asdict(to) for to in one.replaced]])
+        other = [one.other.art.content_sha] if one.other else []
+        parts.append(
+            [number, document, one.art.content_sha, one.lines_key, [asdict(to) for to in one.replaced], *other]
+        )
     return hashlib.sha256(json.dumps(parts, sort_keys=True).encode()).hexdigest()
 
 
@@ -180,7 +183,9 @@ def _facts(shop: Shop, state: DesignState, lines: Sequence[LineShown]) -> list[s
         of_kind[line.kind] = of_kind.get(line.kind, 0) + 1
     facts = ["cut: " + ", ".join(f"{count} {kind}" for kind, count in of_kind.items()) if of_kind else "not cut"]
     facts.append(f"bleed {document.bleed_mm:g} mm" if document.bleed_mm else "no bleed")
-    facts += [f"with {plate}" for plate in ("white", "clear") if plate_areas_of(shop, state, plate)]  # type: ignore[arg-type]
+    facts += [f"with {state.called.get(plate, plate)}" for plate, areas in areas_of(shop, state).items() if areas]
+    if document.both_sides:
+        facts.append(f"from the other side: {state.other.document.name if state.other else 'the same'}")
     if document.second_surface:
         facts.append("seen through the stock: printed mirrored")
     spots = ", ".join(

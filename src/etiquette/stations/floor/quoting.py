@@ -16,10 +16,9 @@ from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import path_length
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.sharing import Boxes, rows_mm
-from etiquette.core.production.designs import PLATES
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import runs
-from etiquette.stations.designs import DesignState, lines_of, plate_areas_of, states_of
+from etiquette.stations.designs import DesignState, areas_of, lines_of, plate_areas_of, states_of
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.kits import Kit, kit_of, room_mm
 from etiquette.stations.prices import prices_of
@@ -150,7 +149,9 @@ def _ink_ml(shop: Shop, kit: Kit, design: DesignState, profile: bytes | None) ->
     printed = design.lines.print_picture_sha if design.lines else None
     share = _share(shop.blobs.path(printed or design.art.picture_sha), profile)
     width, height = _box(design)
-    spots = sum(area.area for plate in PLATES for area in plate_areas_of(shop, design, plate))
+    spots = sum(area.area for areas in areas_of(shop, design).values() for area in areas)
+    if design.document.both_sides:  # colours once more, white once more
+        share, spots = 2 * share, spots + sum(area.area for area in plate_areas_of(shop, design, "white"))
     return float((share * width * height + spots) / 1e6 * kit.mode.ink_ml_m2)
 
 

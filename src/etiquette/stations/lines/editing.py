@@ -1,5 +1,6 @@
 """Edits of a design, its versions, and what a customer's words mean."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -10,9 +11,10 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.line_rules import MEANINGS, Word
 from etiquette.core.errors import JobError, NotThere
+from etiquette.files.documents.designs import DesignDocument
 from etiquette.stations import edits, recipes
 from etiquette.stations.designs import _LEAVES_LINES_IN_ORDER, _SHAPES_THE_LINE, customer_key
-from etiquette.store.models import Art, Customer, Design, Edit
+from etiquette.store.models import Art, Customer, Design, Edit, SpecialInk
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,7 @@ def change(session: Session, design_id: int, revision: int | None, words: str, c
     document = design.document.changed(merged)
     if session.get(Art, document.art_id) is None:
         raise JobError("There is no such art.", document.name, "Take the file in again.")
+    _refuse_unknown(session, design, document, changes)
     if document.ready and document.width_mm is None:
         raise JobError("The design has no size yet.", "size", "Type its width first.")
     checked = document.written()
@@ -76,6 +79,22 @@ def change(session: Session, design_id: int, revision: int | None, words: str, c
         words,
         {name: value for name, value in checked.items() if value != now.get(name)},
     )
+
+
+def _refuse_unknown(session: Session, design: Design, document: DesignDocument, changes: Mapping[str, Any]) -> None:
+    """What is chosen now has to be there; what was chosen and is gone stands in the way of no other change. Raises
+    JobError for an ink that is not on the Shelf, and for another side that is none of its job."""
+    if changes.keys() & {"specials", "marked", "spot_inks"}:
+        for number in document.special_inks():
+            if session.get(SpecialInk, number) is None:
+                raise JobError("There is no such special ink.", document.name, "Choose one that is on the Shelf.")
+    other = document.both_sides.other if document.both_sides else None
+    if other is None or "both_sides" not in changes:
+        return
+    shown = session.get(Design, other)
+    if other == design.id or shown is None or shown.job_id != design.job_id:
+        what = "What is seen from the other side is another design of the same job."
+        raise JobError(what, document.name, "Take its art into this job first, or choose the same art.")
 
 
 def versions_of(session: Session, design_id: int) -> list[Version]:

@@ -24,6 +24,16 @@ class PreviewShown(BaseModel):
     lines: list[LineShown]
 
 
+class SpecialShown(BaseModel):
+    """A special ink of the shop on a design: where it goes, as SVG path data."""
+
+    ink: int
+    name: str
+    look: tuple[float, float, float, float]
+    """CMYK shares from 0 to 1."""
+    d: str | None
+
+
 class DesignShown(BaseModel):
     id: int
     revision: int
@@ -48,6 +58,7 @@ class DesignShown(BaseModel):
     white: str | None
     """SVG path data as of lines, filled by the even-odd rule; None where nothing is."""
     clear: str | None
+    specials: list[SpecialShown]
     undo: str | None
     redo: str | None
 

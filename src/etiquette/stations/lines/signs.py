@@ -4,14 +4,23 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.tactile.signs import Dots, sentence_case
-from etiquette.core.tactile.sizes import SIZES
-from etiquette.core.tactile.tables import TABLES, Braille
+from etiquette.core.tactile.raised import MOUNTING
+from etiquette.core.tactile.signs import sentence_case
+from etiquette.core.tactile.sizes import ADA_2010, SIZES
+from etiquette.core.tactile.tables import TABLES
 from etiquette.files.documents.braille import BrailleDocument
 from etiquette.sandbox.braille import braille_of
 from etiquette.stations import edits
 from etiquette.stations.designs import state_of
-from etiquette.stations.lines.signs_schemas import BrailleAsked, BrailleChoices, SizesShown, TableShown
+from etiquette.stations.lines.signs_schemas import (
+    BrailleAsked,
+    BrailleChoices,
+    PlacementShown,
+    PlacementTold,
+    SizesShown,
+    TableShown,
+)
+from etiquette.stations.raised import raised_told_of
 from etiquette.stations.shop import Shop
 
 FIRST_AT_MM = 10.0
@@ -72,12 +81,21 @@ def put(shop: Shop, design_id: int, asked: BrailleAsked) -> None:
     shop.database.within(keep)
 
 
+def placement(shop: Shop, session: Session, design_id: int) -> PlacementShown:
+    """What 703.2 and 703.3.2 say of a sign whose braille has the sizes of 703.3. Raises NotThere."""
+    state = state_of(session, design_id)
+    held = state.document.braille
+    rules = held is not None and held.sizes == ADA_2010.key
+    told = [PlacementTold(words=one.words, x=one.x, y=one.y) for one in raised_told_of(shop, state)] if rules else []
+    return PlacementShown(rules=rules, told=told, mounting=MOUNTING)
+
+
 def heights(shop: Shop, design_id: int, dpi: float) -> bytes:
     """The picture of heights of a design's braille, a 16-bit PNG of the box of its dots. Raises JobError, NotThere."""
-    from etiquette.core.tactile.domes import height_png
+    from etiquette.core.tactile.domes import Domes, height_png
 
     held = shop.database.within(lambda session: state_of(session, design_id)).document.braille
     if held is None:
         raise JobError("There is no braille on this design.", f"design {design_id}", "Write what it says first.")
-    told = Braille(tuple(held.cells.splitlines()), tuple(held.back.splitlines()))
-    return height_png(Dots(told, SIZES[held.sizes], np.array(held.dots), held.width_mm, held.height_mm), dpi)
+    domes = Domes(np.array(held.dots), held.dot_mm, SIZES[held.sizes].made_height)
+    return height_png([domes], (held.width_mm, held.height_mm), dpi)

@@ -10,7 +10,7 @@ from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import designs
 from etiquette.stations.lines import signs
 from etiquette.stations.lines.schemas import DesignShown
-from etiquette.stations.lines.signs_schemas import BrailleAsked, BrailleChoices
+from etiquette.stations.lines.signs_schemas import BrailleAsked, BrailleChoices, PlacementShown
 from etiquette.stations.lines.views import design_shown
 
 router = APIRouter(prefix="/api/braille", tags=["lines"], dependencies=[needs(Right.PREPARE)])
@@ -26,6 +26,12 @@ def show_choices() -> BrailleChoices:
 def put_braille(shop: ShopHere, design_id: int, asked: BrailleAsked) -> DesignShown:
     signs.put(shop, design_id, asked)
     return within(shop, lambda session: design_shown(shop, designs.state_of(session, design_id)))
+
+
+@router.get("/{design_id}/placement")
+def show_placement(shop: ShopHere, design_id: int) -> PlacementShown:
+    """What the rules of braille and raised characters say of a sign."""
+    return within(shop, lambda session: signs.placement(shop, session, design_id))
 
 
 @router.get("/{design_id}/heights.png", response_class=Response)

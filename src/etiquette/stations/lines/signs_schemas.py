@@ -34,6 +34,22 @@ class SizesShown(BaseModel):
     """Uncontracted braille is refused."""
 
 
+class PlacementTold(BaseModel):
+    """What is not as the 2010 ADA Standards have it, and where: millimetres of the design, y up."""
+
+    words: str
+    x: float
+    y: float
+
+
+class PlacementShown(BaseModel):
+    """`rules`: whether the sizes that were chosen are those that the rules belong to; `mounting`: where it hangs."""
+
+    rules: bool
+    told: list[PlacementTold]
+    mounting: str
+
+
 class BrailleChoices(BaseModel):
     tables: list[TableShown]
     sizes: list[SizesShown]

@@ -185,6 +185,10 @@ def make_tiles(shop: Shop, wanted_of: OfDesign, report: Report) -> Outcome[Tiles
     if state.document.braille:
         what = "A sign with braille is not taken apart: its dots would be cut."
         raise JobError(what, state.document.name, "Take its braille away first.")
+    in_rectangle = state.document.clear == "area" or any(one.extent == "area" for one in state.document.specials)
+    if state.document.both_sides or in_rectangle:
+        what = "Its other side, or an ink in a rectangle, would not be parted with it."
+        raise JobError(what, state.document.name, "Take that back in Lines, or let a layer of the art mean the ink.")
     made = apart(state, document)
     if made.wrong:
         raise made.wrong

@@ -13,7 +13,7 @@ from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import designs
 from etiquette.stations.lines.path_picking import Picked
-from etiquette.stations.lines.schemas import DesignListed, DesignShown, PathPressed
+from etiquette.stations.lines.schemas import DesignListed, DesignShown, PathPressed, SpecialShown
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable, lines_shown
 from etiquette.store.models import Art, Design, RunItem
@@ -46,6 +46,10 @@ def design_shown(shop: Shop, state: designs.DesignState) -> DesignShown:
         meanings=state.meanings,
         white=_areas_drawn(shop, state, "white"),
         clear=_areas_drawn(shop, state, "clear"),
+        specials=[
+            SpecialShown(ink=int(plate[8:]), name=ink.name, look=ink.look, d=_areas_drawn(shop, state, plate))
+            for plate, ink in zip(state.called, state.specials, strict=True)
+        ],
         undo=state.undo,
         redo=state.redo,
     )

@@ -8,12 +8,13 @@ from fastapi.responses import FileResponse, Response
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.files.documents.plates import PlateName
+from etiquette.core.printing.stack import PlateName
 from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, plate_sets, runs
 from etiquette.stations.print import film, loading, own_knife, previews, queue, sending, strips
+from etiquette.stations.print.heights import heights_of
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.print.schemas import (
     AllSent,
@@ -244,6 +245,13 @@ def plate_companion(shop: ShopHere, plate_id: int, kinds: Annotated[list[Kind] |
     name = quote(f"{held.summary.name}, with lines.pdf")
     headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{name}"}
     return Response(previews.companion_of(shop, held, kinds), media_type="application/pdf", headers=headers)
+
+
+@router.get("/plates/{plate_id}/heights.png", response_class=Response)
+def plate_heights(shop: ShopHere, plate_id: int, dpi: Annotated[float, Query(ge=50, le=2880)] = 300.0) -> Response:
+    """The braille of a frame as a 16-bit picture of heights."""
+    shown = {"Content-Disposition": 'attachment; filename="heights.png"'}
+    return Response(heights_of(shop, plate_id, dpi), media_type="image/png", headers=shown)
 
 
 @router.get("/plates/{plate_id}/pdf", response_class=FileResponse)

@@ -21,6 +21,7 @@ from etiquette.stations.machines import names_at, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
 from etiquette.stations.print.own_knife import refuse_other_tool
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
+from etiquette.stations.print.tactile_checks import tactile_mode
 from etiquette.stations.run_rolls import roll_of
 from etiquette.stations.sheet_log import noted
 from etiquette.stations.sheets import goes_on
@@ -223,7 +224,11 @@ def documents_for(shop: Shop, plate: Plate, run: Run) -> tuple[Document, ...]:
         # on the other side of the stock, which hands have to turn over first
         apart = {"braille"} if plate.summary.braille_apart else set()
         held = {name: sha for name, sha in plate_files(plate).items() if name not in apart}
-        documents = [Document(name, shop.blobs.read(sha)) for name, sha in held.items()]
+        braille = (
+            shop.database.within(lambda session: tactile_mode(session, run.document)) if "braille" in held else None
+        )
+        own = {"braille": braille.name if braille else ""}
+        documents = [Document(name, shop.blobs.read(sha), mode=own.get(name, "")) for name, sha in held.items()]
     if way in ("both", "cut"):
         documents.append(Document("cut", _own_cut(shop, plate, run), "application/vnd.hp-HPGL"))
     return tuple(documents)

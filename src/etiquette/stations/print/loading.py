@@ -12,9 +12,12 @@ from etiquette.store.models import Printer, PrintMode, Roll, Stock
 
 
 def modes_of(session: Session, document: RunDocument) -> list[PrintMode]:
-    """The modes of the run's printer on its stock."""
+    """The modes of the run's printer on its stock; none that is put away or for braille alone, but for the one it is
+    printed in."""
     of_both = select(PrintMode).where(
-        PrintMode.stock_id == document.stock_id, PrintMode.printer_id == document.printer_id
+        PrintMode.stock_id == document.stock_id,
+        PrintMode.printer_id == document.printer_id,
+        (~PrintMode.away & ~PrintMode.tactile) | (PrintMode.id == document.print_mode_id),
     )
     return list(session.scalars(of_both.order_by(PrintMode.id)))
 

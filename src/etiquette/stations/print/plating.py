@@ -4,21 +4,24 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
+from shapely import Polygon
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
+from etiquette.core.finishing.spot_areas import blocker_area
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.code_reading import codes_on_page
 from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.coverage import coverage
-from etiquette.core.printing.plates import Fills, PlateWish, SpotInk
+from etiquette.core.printing.plates import SPOT_LOOKS, Fills, PlateWish, SpotInk
 from etiquette.core.printing.profiles import ProofWish
+from etiquette.core.printing.recolouring import Change
+from etiquette.core.printing.stack import AGAIN, PlateName, SpecialInk, stack_of, usual_stack
 from etiquette.core.production.colours import changes_of
-from etiquette.core.production.designs import PLATES
 from etiquette.core.production.frames import (
     FrameDesign,
     FrameFiles,
@@ -28,7 +31,7 @@ from etiquette.core.production.frames import (
     spots_of,
     to_pdfx4,
 )
-from etiquette.files.documents.plates import ArtNote, CodesNote, PlanNote, PlateName, PlateSetDocument, in_order
+from etiquette.files.documents.plates import ArtNote, CodesNote, PlanNote, PlateSetDocument
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.sandbox.codes import unread_of
@@ -36,24 +39,20 @@ from etiquette.sandbox.drawing import colours_of_designs, preview_of_pdf
 from etiquette.stations import designs, runs
 from etiquette.stations.copies import fills_of, give, has_its_rows, row_of_copies
 from etiquette.stations.kits import Kit
-from etiquette.stations.placed_art import art_of
+from etiquette.stations.line_finding import find_lines
+from etiquette.stations.placed_art import art_of, other_side_of
 from etiquette.stations.plate_sets import colour_of, plate_key, plates_of
 from etiquette.stations.print.schemas import PlatesMade
-from etiquette.stations.schemas import OfRun
+from etiquette.stations.schemas import OfDesign, OfRun
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Plate, now
+from etiquette.store.models import MorePlate, Plate, now
 from etiquette.tasks.task import Outcome, Report
 
 SAMPLE = 200
 """Codes of a frame that are read back, about, where not all are."""
 MOST_NAMED = 20
-NAMES: dict[SpotInk, PlateName] = {
-    "Primer": "primer",
-    "White": "white",
-    "Clear": "clear",
-    "Height": "height",
-    "Braille": "braille",
-}
+COLUMNS = ("Primer", "White", "Clear", "Height", "Braille")
+"""Spots that a plate set keeps in columns of its own, by their names in small letters."""
 
 
 def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade]:
@@ -70,6 +69,7 @@ def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade
     if not has_its_rows(state):
         shop.database.within(lambda session: give(shop, session, run_id))
         state = shop.database.within(lambda session: runs.state_of(shop, session, run_id))
+    state = _with_other_sides(shop, state, report)
     made_designs, fills = _designs(shop, state, report), fills_of(state)
     pieces = runs.pieces_of(shop, state.document, state.designs)
     count = len(state.plans)
@@ -85,6 +85,18 @@ def make_plates(shop: Shop, wanted: OfRun, report: Report) -> Outcome[PlatesMade
         return PlatesMade(plate_ids=[_kept(shop, session, run_id, one) for one in made])
 
     return Outcome(PlatesMade(plate_ids=[]), publish)
+
+
+def _with_other_sides(shop: Shop, state: runs.RunState, report: Report) -> runs.RunState:
+    """The run once the lines of what is seen from its other sides are found: a page is printed without them. Raises
+    JobError."""
+    others = {one.other.design.id: one.other for one in state.designs.values() if one.other}
+    missing = [number for number, other in others.items() if other.lines is None]
+    for number in missing:
+        report(0.0, f"Finding the lines of {others[number].document.name}")
+        done = find_lines(shop, OfDesign(design_id=number), report)
+        done.published(shop.database)
+    return shop.database.within(lambda session: runs.state_of(shop, session, state.run.id)) if missing else state
 
 
 def _printed_by(shop: Shop, kit: Kit) -> dict[str, Any]:
@@ -122,16 +134,29 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
         is_page = state.document.laying == "page"
         outline = outline_of(file.lines) if file and not is_page else designs.rectangle_of(design)
         lines = file.lines if file and is_cut else []
-        areas = {plate: designs.plate_areas_of(shop, design, plate) for plate in PLATES}
         past = 0.0 if is_page else state.kit.bleed_mm
         tile = design.document.tile
         if tile and state.document.laying == "each":  # all of it is printed but its openings
             outline, past = designs.rectangle_of(design).difference(tile.openings()), 0.0
-        spots = spots_of(areas, design.document.clear_raised, designs.dots_of(design))
-        ready = frame_design(art_of(shop, design), lines, outline, spots, past)
-        corrections = (design.document.correction(), state.document.correction())
-        made[str(design_id)] = replace(ready, changes=changes_of(design.replaced, corrections, converted))
+        ready = frame_design(art_of(shop, design), lines, outline, _spots(shop, design), past)
+
+        def changes(of: designs.DesignState) -> tuple[Change, ...]:
+            return changes_of(of.replaced, (of.document.correction(), state.document.correction()), converted)
+
+        other = other_side_of(shop, design)
+        of_other = changes(design.other or design) if other else ()
+        made[str(design_id)] = replace(ready, changes=changes(design), other=other, other_changes=of_other)
     return made
+
+
+def _spots(shop: Shop, design: designs.DesignState) -> Mapping[SpotInk, Sequence[Polygon]]:
+    """The areas of a design by their inks."""
+    document, areas = design.document, designs.areas_of(shop, design)
+    spots = spots_of(areas, document.clear_raised, designs.dots_of(design), design.called)
+    sides = document.both_sides
+    if sides is None or not sides.blocker:
+        return spots
+    return {**spots, "Blocker": blocker_area(areas["white"], sides.blocker_choke_mm)}
 
 
 @dataclass(frozen=True)
@@ -153,53 +178,39 @@ def _made(
     weed: Sequence[Stroke],
     fills: Fills | None,
 ) -> _Made:
-    plan, recipe, document = state.plans[frame], state.kit.recipe, state.document
+    plan, document = state.plans[frame], state.document
     placements = runs.placements_on_frame(document, state.plans, frame)
     title = frame_title(document.name, frame + 1, len(state.plans))
-    wish = PlateWish(
-        document.half_turn, state.stock.ground != "white", state.stock.primer, **_printed_by(shop, state.kit)
-    )
-    from_behind = any(one.document.second_surface for one in state.designs.values())
+    printed_by = _printed_by(shop, state.kit)
     files = frame_files(
         made,
         placements,
         plan,
-        recipe,
+        state.kit.recipe,
         title,
-        wish,
+        PlateWish(document.half_turn, state.stock.ground != "white", state.stock.primer, **printed_by),
         weed,
         together=document.files == "one",
         fills=fills,
-        from_behind=from_behind,
+        from_behind=_from_behind(state),
+        specials=_specials(state),
     )
     if document.standard == "pdf/x-4":
         files = to_pdfx4(files, title, now())
-    placed = tuple(int(placement.id) for placement in placements)
-    given = row_of_copies(state)
-    rows = tuple(given.get((one.id, one.copy), 0) for one in placements) if fills else ()
     if document.laying == "page":  # a page brings its pieces along
         files = replace(files, lines=pieces_apart(files.lines))
-        pieces = max((line.piece or 0 for line in files.lines), default=0) or 1
-        placed, rows = placed * pieces, rows * pieces
-    profile = wish.profile if state.kit.profile and state.kit.profile.space == "CMYK" else None
-    inks = coverage(files.colour, title, profile)
-    shares = [inks.shares, *(coverage(one, title).shares for one in files.spots.values() if one)]
+    profile = printed_by.get("profile") if state.kit.profile and state.kit.profile.space == "CMYK" else None
     preview, dpi = preview_of_pdf(files.colour)
     summary = PlateSetDocument(
         plan=PlanNote.of(plan),
-        marks=recipe,
+        marks=state.kit.recipe,
         name=title,
         stock=state.stock.name,
         frame=frame + 1,
-        pieces=len(placed),
-        placed=placed,
-        rows=rows,
+        **_pieces(state, files, placements, fills),
         codes=_read_back(document, plan, files.colour, fills, placements) if fills else None,
         tolerance_mm=state.stock.tolerance_mm,
-        order=_order(state, files),
-        braille_apart=from_behind and files.spots["Braille"] is not None,
-        inks={name: share for one in shares for name, share in one.items() if share > 0},
-        most_ink=round(inks.most, 2),
+        **_layers(state, files, title, profile),
         art=_art_notes(files, made, placements),
         half_turn=document.half_turn,
         standard=document.standard,
@@ -209,6 +220,55 @@ def _made(
         bytes=len(files.colour),
     )
     return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
+
+
+def _from_behind(state: runs.RunState) -> bool:
+    return any(one.document.second_surface for one in state.designs.values())
+
+
+def _specials(state: runs.RunState) -> tuple[SpecialInk, ...]:
+    return designs.specials_of(state.designs.values())
+
+
+def _pieces(
+    state: runs.RunState, files: FrameFiles, placements: Sequence[Placement], fills: Fills | None
+) -> dict[str, Any]:
+    """The pieces of a frame: how many, of which design each, and the row it is filled from."""
+    placed, given = tuple(int(placement.id) for placement in placements), row_of_copies(state)
+    rows = tuple(given.get((one.id, one.copy), 0) for one in placements) if fills else ()
+    if state.document.laying == "page":
+        pieces = max((line.piece or 0 for line in files.lines), default=0) or 1
+        placed, rows = placed * pieces, rows * pieces
+    return {"pieces": len(placed), "placed": placed, "rows": rows}
+
+
+def _layers(state: runs.RunState, files: FrameFiles, title: str, profile: bytes | None) -> dict[str, Any]:
+    """What lies on what, and how much ink each takes. Raises JobError."""
+    stack, from_behind = _stack(state, files), _from_behind(state)
+    inks = coverage(files.colour, title, profile)
+    return {
+        "order": stack,
+        "looks": {ink.name: ink.look for ink in _specials(state) if ink.name in stack},
+        "seen_through": from_behind,
+        "braille_apart": from_behind and files.spots["Braille"] is not None,
+        "inks": _shares(files, stack, inks.shares, title, profile),
+        "most_ink": round(inks.most, 2),
+    }
+
+
+def _shares(
+    files: FrameFiles, stack: Sequence[PlateName], colour: Mapping[str, float], title: str, profile: bytes | None
+) -> dict[str, float]:
+    """The share of the page that each ink covers, all its layers together."""
+    found = [colour, *(coverage(one, title).shares for one in files.spots.values() if one)]
+    found += [coverage(files.other, title, profile).shares] if files.other else []
+    if AGAIN in stack and files.spots["White"]:
+        found.append(coverage(files.spots["White"], title).shares)
+    sums: dict[str, float] = {}
+    for one in found:
+        for name, share in one.items():
+            sums[name] = sums.get(name, 0.0) + share
+    return {name: share for name, share in sums.items() if share > 0}
 
 
 def _read_back(
@@ -252,18 +312,17 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
     if known and known.cleared_at is None:
         return known.id
 
-    def spot(ink: SpotInk) -> str | None:
-        content = made.files.spots[ink]
+    def put(content: bytes | None) -> str | None:
         return shop.blobs.put(session, content, "application/pdf") if content else None
 
+    files = made.files
+    further = {"other side": files.other, **{_plate_of(ink): pdf for ink, pdf in files.spots.items()
+                                             if ink not in COLUMNS}}  # fmt: skip
     plate = known or Plate(run_id=run_id, key=made.key)
-    held = dict(
-        pdf_sha=shop.blobs.put(session, made.files.colour, "application/pdf"),
-        primer_sha=spot("Primer"),
-        white_sha=spot("White"),
-        clear_sha=spot("Clear"),
-        height_sha=spot("Height"),
-        braille_sha=spot("Braille"),
+    held: dict[str, Any] = dict(
+        pdf_sha=put(files.colour),
+        **{f"{ink.lower()}_sha": put(files.spots[ink]) for ink in COLUMNS},
+        more=[MorePlate(name=name, sha=sha) for name, pdf in further.items() if (sha := put(pdf))],
         lines_sha=shop.blobs.put(session, made.lines.encode(), "image/svg+xml"),
         preview_sha=shop.blobs.put(session, made.preview, "image/png"),
         summary=made.summary,
@@ -276,16 +335,30 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
     return plate.id
 
 
-def _order(state: runs.RunState, files: FrameFiles) -> tuple[PlateName, ...]:
-    """The order in which the plates are printed. Raises JobError when white would have to lie under and over the
-    colour."""
-    made: set[PlateName] = {"colour", *(NAMES[ink] for ink, content in files.spots.items() if content)}
+def _plate_of(ink: SpotInk) -> PlateName:
+    return ink.lower() if ink in SPOT_LOOKS else ink
+
+
+def _stack(state: runs.RunState, files: FrameFiles) -> tuple[PlateName, ...]:
+    """The plates in the order in which they are printed. Raises JobError when white would have to lie under and over
+    the colour, or one piece needs layers that another one must not have."""
+    made = {"colour", *(_plate_of(ink) for ink, content in files.spots.items() if content)}
+    if files.other:
+        made |= {"other side", AGAIN} if "white" in made else {"other side"}
     second = {design.document.second_surface for design in state.designs.values()}
-    if "white" in made and len(second) > 1:
+    sides = {design.document.both_sides is not None for design in state.designs.values()}
+    if len(sides) > 1:
+        raise JobError(
+            "Designs that are seen from both sides share this run with others, whose white is laid down once only.",
+            state.document.name,
+            "Put them in two runs.",
+        )
+    if made & {"white", *(ink.name for ink in _specials(state))} and len(second) > 1:
         raise JobError(
             "Designs for the second surface and others share this run: white would have to lie under and over the "
             "colour.",
             state.document.name,
             "Put them in two runs.",
         )
-    return in_order(made, seen_through=second == {True})
+    usual = usual_stack(made, second == {True}, {ink.name: ink.goes for ink in _specials(state)})
+    return stack_of(usual, state.document.stack)

@@ -22,8 +22,11 @@ from etiquette.stations.copies import ranges_of
 from etiquette.stations.designs import DesignState
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print.colour_checks import colour_checks
+from etiquette.stations.print.layer_checks import layer_checks
 from etiquette.stations.print.own_knife import knife_check
 from etiquette.stations.print.reprints import reprint_checks
+from etiquette.stations.print.tactile_checks import tactile_checks
+from etiquette.stations.printed_ink import inked_creases
 from etiquette.stations.run_needs import beyond_the_machines
 from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.runs import RunState
@@ -57,7 +60,9 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *_marks(shop, session, state),
         *([knife] if (knife := knife_check(shop, session, state)) else []),
         *_art(shop, state),
-        *_braille(state),
+        *tactile_checks(shop, session, state),
+        *_creases(shop, state),
+        *layer_checks(state, [plate.summary for plate in plates_of(session, state)]),
         *reprint_checks(session, state),
         *_yes(state),
         *_rows(session, state),
@@ -175,28 +180,18 @@ def _codes(session: Session, state: RunState) -> list[Check]:
     return [Check("stop", "A frame code is not unique")]
 
 
-ON_THE_FRONT = (
-    "Braille goes on the front and is not sent with the rest: save its plate, and print it when the stock is turned "
-    "over its long edge"
-)
-
-
-def _braille(state: RunState) -> list[Check]:
-    """Whether dots lie on their signs, and that somebody has to read them."""
-    found, names = [], []
-    for design in state.designs.values():
-        held, width, height = design.document.braille, design.document.width_mm, design.height_mm
-        if held is None or width is None or height is None:
-            continue
-        names.append(design.document.name)
-        x0, y0, x1, y1 = held.box
-        if x0 < 0 or y0 < 0 or x1 > width or y1 > height:
-            found.append(Check("stop", f"The braille of {design.document.name} reaches off the sign: move it at Lines"))
-    if not names:
+def _creases(shop: Shop, state: RunState) -> list[Check]:
+    """Ink that cannot bend cracks where it is folded."""
+    printer = state.kit.printer
+    if printer is None or printer.ink_bends:
         return []
-    if any(one.document.second_surface for one in state.designs.values()):
-        found.append(Check("look", ON_THE_FRONT))
-    return [*found, Check("look", f"Braille on {', '.join(names)}: has a reader of braille proofed it?")]
+    found = {one.document.name: len(inked_creases(shop, one)) for one in state.designs.values()}
+    named = ", ".join(f"{name} ({count})" for name, count in found.items() if count)
+    return (
+        [Check("look", f"The ink of {printer.name} cracks where it is folded, and lies on creases: {named}")]
+        if named
+        else []
+    )
 
 
 def _art(shop: Shop, state: RunState) -> list[Check]:
@@ -248,7 +243,12 @@ def _page_facts(pdf: bytes) -> tuple[bool, bool]:
 def costs_of(session: Session, state: RunState, plates: list[Plate]) -> RunCosts | None:
     """What the run takes, once its plates are made and a print mode is chosen."""
     mode = session.get(PrintMode, state.document.print_mode_id or 0)
-    if mode is None or not plates:
+    return costs_in(state, plates, mode) if mode else None
+
+
+def costs_in(state: RunState, plates: list[Plate], mode: PrintMode) -> RunCosts | None:
+    """The same in a mode of its printer on its stock; None without plates."""
+    if not plates:
         return None
     frames = [(one.summary.plan.width_mm * one.summary.plan.length_mm / 1e6, one.summary.inks) for one in plates]
     laminator, printer = state.kit.laminator, state.kit.printer

@@ -6,8 +6,8 @@ from typing import Literal
 from pydantic import BaseModel, Field
 
 from etiquette.core.costing.run_costs import RunCosts
+from etiquette.core.printing.stack import PlateName
 from etiquette.files.documents.colours import ColourWishes
-from etiquette.files.documents.plates import PlateName
 from etiquette.files.documents.runs import Way
 from etiquette.stations.schemas import Asked, Revision, RowId, RunListed, SheetShown
 
@@ -33,8 +33,15 @@ class PrintSettled(BaseModel):
 
 
 class ModeShown(BaseModel):
+    """A mode, with what the run takes in it."""
+
     id: int
     name: str
+    minutes: float | None
+    """Of printing; None until the run is laid out."""
+    drying_minutes: float
+    costs: RunCosts | None
+    """None until its plates are made."""
 
 
 class PrintSettings(ColourWishes):
@@ -48,6 +55,8 @@ class PrintSettings(ColourWishes):
     half_turn: bool
     way: Way
     sever: bool
+    stack: list[str]
+    """The plates in the order that hands chose; empty: as is usual."""
 
 
 class CheckShown(BaseModel):
@@ -77,6 +86,10 @@ class PlateShown(BaseModel):
     code: str
     order: list[PlateName]
     """The plates in the order in which they are printed."""
+    looks: dict[str, list[float]]
+    """What a screen shows for special inks, CMYK shares from 0 to 1."""
+    seen_through: bool
+    """The colours are seen through the stock."""
     inks: dict[str, float]
     """The share of the page that each ink covers."""
     mode: str

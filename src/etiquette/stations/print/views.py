@@ -9,7 +9,7 @@ from etiquette.stations import plate_sets, runs, sheets
 from etiquette.stations.machines import printer_here
 from etiquette.stations.print import queue
 from etiquette.stations.print.loading import modes_of
-from etiquette.stations.print.preflight import costs_of
+from etiquette.stations.print.preflight import costs_in, costs_of
 from etiquette.stations.print.schemas import (
     ModeShown,
     PlateShown,
@@ -86,12 +86,25 @@ def plate_shown(plate: PlateSet) -> PlateShown:
         length_mm=summary.plan.length_mm,
         pieces=summary.pieces,
         order=list(summary.order),
+        looks={name: list(look) for name, look in summary.looks.items()},
+        seen_through=summary.seen_through,
         inks=summary.inks,
         mode=summary.mode,
         profile=summary.colour.profile if summary.colour else None,
         colours=summary.colour.intent if summary.colour else None,
         frame=summary.frame,
         code=summary.code,
+    )
+
+
+def _mode_shown(state: runs.RunState, plates: list[PlateSet], mode: PrintMode) -> ModeShown:
+    area = state.stock.width_mm * state.figures.length_mm / 1e6 if state.figures else None
+    return ModeShown(
+        id=mode.id,
+        name=mode.name,
+        minutes=area / mode.m2_per_hour * 60 if area is not None else None,
+        drying_minutes=mode.drying_minutes,
+        costs=costs_in(state, plates, mode),
     )
 
 
@@ -123,9 +136,10 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
             half_turn=document.half_turn,
             way=document.way,
             sever=document.sever,
+            stack=document.stack,
             **asdict(document.correction()),
         ),
-        modes=[ModeShown(id=one.id, name=one.name) for one in modes_of(session, document)],
+        modes=[_mode_shown(state, plates, one) for one in modes_of(session, document)],
         can_sever=bool(state.kit.printer and state.kit.printer.severs),
         can_cut=bool(state.kit.printer and state.kit.printer.has_knife),
         plates=[plate_shown(plate) for plate in plates],

@@ -9,11 +9,14 @@ from sqlalchemy.orm import Session
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import edits, recipes, remakes, run_edits, runs
-from etiquette.stations.run import comparing, laying, tasks
+from etiquette.stations.run import comparing, holders, laying, room, tasks
 from etiquette.stations.run.pictures import run_thumb
 from etiquette.stations.run.schemas import (
     FillAsked,
+    FitsShown,
     HandAsked,
+    HolderAsked,
+    HolderKept,
     LayoutAsked,
     NestWork,
     PrinterSays,
@@ -53,6 +56,12 @@ def show_run(shop: ShopHere, run_id: int) -> RunShown:
     return within(shop, lambda session: run_shown(shop, session, runs.state_of(shop, session, run_id)))
 
 
+@router.get("/{run_id}/room")
+def count_room(shop: ShopHere, run_id: int) -> list[FitsShown]:
+    """How many more of each design would still fit between the marks."""
+    return within(shop, lambda session: room.still_fit(shop, session, run_id))
+
+
 @router.get("/{run_id}/printer")
 def ask_what_lies(shop: ShopHere, run_id: int) -> list[PrinterSays]:
     """What the printer of the run holds, beside what it wants: asked while it is planned."""
@@ -90,6 +99,13 @@ def layout_thumb(shop: ShopHere, run_id: int, which: Annotated[int, Path(ge=0, l
     """A layout that was set aside, as a small SVG."""
     state = within(shop, lambda session: comparing.kept_state(shop, session, run_id, which))
     return Response(run_thumb(shop, state), media_type="image/svg+xml")
+
+
+@router.post("/{run_id}/holder", dependencies=[needs(Right.KEEP)])
+def keep_holder(shop: ShopHere, run_id: int, asked: HolderAsked) -> HolderKept:
+    """The blanks on the bed of the run as a holder on the Shelf."""
+    kept = within(shop, lambda session: holders.keep(shop, session, run_id, asked.name, asked.play_mm))
+    return HolderKept(id=kept)
 
 
 @router.post("/{run_id}/edits")

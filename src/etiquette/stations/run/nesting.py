@@ -2,6 +2,8 @@
 
 import os
 import threading
+from collections import Counter
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
@@ -10,13 +12,14 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.core.planning.bed_plans import bed_plan
-from etiquette.core.planning.grids import GridWish, grid, one_each
+from etiquette.core.planning.grids import grid, one_each, with_last_filled
 from etiquette.core.planning.problem import Layout, Piece, Placement, Problem
 from etiquette.files.contracts import LayoutFile
 from etiquette.stations import edits, line_finding, run_edits, runs
 from etiquette.stations.designs import DesignState
 from etiquette.stations.run import tasks
 from etiquette.stations.run.schemas import Improved, Nested, NestWork
+from etiquette.stations.run_beds import bed_wish
 from etiquette.stations.runs import RunState, state_of
 from etiquette.stations.schemas import OfDesign
 from etiquette.stations.shop import Shop
@@ -59,6 +62,8 @@ def nest_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Nested]:
     longer = state.document.improve_seconds
     found = Nested(run_id=run_id, length_mm=layout.length_mm, unplaced=sum(one.count for one in layout.unplaced))
     goes_on = state.document.laying == "nest" and not steps and longer > 0 and layout.stopped == "time"
+    if state.document.sheet_mm is not None:
+        goes_on = goes_on and _sheets(layout.placements) > 1
 
     def publish(session: Session) -> Nested:
         current = state_of(shop, session, run_id)
@@ -70,7 +75,10 @@ def nest_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Nested]:
             )
         _give_codes(session, run_id, layout)
         words = "nest" if state.document.laying == "nest" else state.document.laying
-        row = edits.apply(session, "run", run_id, None, words, layout_changes(layout, problem, state.key))
+        changes = layout_changes(layout, problem, state.key)
+        if state.document.fill_last:
+            changes |= _with_what_was_added(state, layout)
+        row = edits.apply(session, "run", run_id, None, words, changes)
         assert isinstance(row, Run)
         row.offer = None
         more = submit(session, tasks.improve, NestWork(run_id=run_id)) if goes_on else None
@@ -112,6 +120,8 @@ def improve_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Improve
             return None
         placed, before = len(layout.placements), len(there.placements)
         saves = there.length_mm - layout.length_mm
+        if state.document.sheet_mm is not None:  # what is shorter on its sheet saves nothing
+            saves = state.document.sheet_mm * (_sheets(there.to_placements()) - _sheets(layout.placements))
         if placed < before or (placed == before and saves < WORTH_OFFERING_MM):
             return None
         _give_codes(session, run_id, layout)
@@ -120,6 +130,10 @@ def improve_run(shop: Shop, wanted: NestWork, report: Report) -> Outcome[Improve
         return Improved(run_id=run_id, saves_mm=round(saves, 2))
 
     return Outcome(Improved(run_id=run_id), publish)
+
+
+def _sheets(placements: Sequence[Placement]) -> int:
+    return len({one.sheet for one in placements})
 
 
 def _in_the_way(shop: Shop, session: Session, state: RunState) -> bool:
@@ -159,16 +173,41 @@ def _problem(shop: Shop, state: RunState) -> Problem:
 
 
 def _laid(state: RunState, problem: Problem, progress: "Progress") -> Layout:
-    from etiquette.core.planning.framing import nest_in_frames  # compiled kernels: only where they work
+    from etiquette.core.planning.framing import nest_in_frames, nest_on_sheets  # compiled kernels: only here
 
     longest = runs.longest_frame_mm(state)
+    fills = state.document.fill_last and state.document.sheet_mm is not None
     if state.document.laying == "grid":
-        return grid(problem, GridWish(**state.document.grid.model_dump()), longest)
+        wish = runs.grid_wish(state.document)
+        return grid(with_last_filled(problem, wish, longest) if fills else problem, wish, longest)
     if state.document.laying in ("page", "each"):
         return one_each(problem, runs.turns_of(state))
     if state.document.laying == "bed":
-        return bed_plan(problem, runs.bed_wish(state.document), longest)
-    return nest_in_frames(problem, longest, progress)
+        return bed_plan(problem, bed_wish(state.document, state.designs), longest)
+    if state.document.sheet_mm is None:
+        return nest_in_frames(problem, longest, progress)
+    layout = nest_on_sheets(problem, longest, progress)
+    return _with_last_filled(problem, layout, longest) if fills and layout.placements else layout
+
+
+def _with_last_filled(problem: Problem, layout: Layout, longest_mm: float) -> Layout:
+    """More copies of every design, by turns, wherever the last sheet has room for them."""
+    from etiquette.core.planning.filling import filled_up
+
+    last = max(one.sheet for one in layout.placements)
+    names = [piece.id for piece in problem.pieces]
+    more = filled_up(replace(problem, length_mm=longest_mm), layout.placements, last, names)
+    return replace(layout, placements=(*layout.placements, *more))
+
+
+def _with_what_was_added(state: RunState, layout: Layout) -> dict[str, Any]:
+    """Counts as they are laid, where that is more than were asked for."""
+    laid = Counter(one.id for one in layout.placements)
+    items = [
+        item.model_copy(update={"count": max(item.count, laid[str(item.design_id)])}) for item in state.document.items
+    ]
+    changes = {"items": [item.model_dump() for item in items]}
+    return {**changes, "layout_key": runs.key_of_run(state, state.document.changed(changes))}
 
 
 def _give_codes(session: Session, run_id: int, layout: Layout) -> None:

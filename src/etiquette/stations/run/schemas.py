@@ -4,6 +4,8 @@ from typing import Literal
 
 from pydantic import BaseModel, Field
 
+from etiquette.core.cutting.profiles import Grain
+from etiquette.core.planning.bed_plans import Shape
 from etiquette.files.contracts import LayoutFile
 from etiquette.files.documents.runs import RunChanges, RunDocument, RunItem
 from etiquette.stations.nearest import Gone
@@ -30,6 +32,38 @@ class PieceShown(BaseModel):
 class PrinterSays(BaseModel):
     state: Literal["good", "look", "stop"]
     words: str
+
+
+class PlaceShown(BaseModel):
+    x_mm: float
+    y_mm: float
+    width_mm: float
+    height_mm: float
+    shape: Shape
+
+
+class BedShown(BaseModel):
+    """How large the bed is between its marks, and what is wrong with blanks that were set down, by number (from 1)."""
+
+    across_mm: float
+    along_mm: float
+    faults: dict[int, str]
+
+
+class FitsShown(BaseModel):
+    """How many more of a design alone fit into the room that the run leaves."""
+
+    design_id: int
+    name: str
+    more: int
+
+
+class TurnedShown(BaseModel):
+    """What a quarter turn more gains: pieces on a sheet or places on a bed, whole sheets, length of a roll."""
+
+    more: int = 0
+    fewer_sheets: int = 0
+    shorter_mm: float = 0.0
 
 
 class RollShown(BaseModel):
@@ -61,6 +95,8 @@ class RunShown(BaseModel):
     document: RunDocument
     stock_name: str
     stock_width_mm: float
+    grain: Grain
+    """Which way the fibres of the stock lie."""
     roll_name: str
     roll_left_mm: float
     roll_length_mm: float
@@ -79,8 +115,12 @@ class RunShown(BaseModel):
     """For every frame the lines that help weeding, in its own millimetres."""
     bring_marks: bool
     """All its designs are pages that bring their own marks: it can be laid as they came."""
-    places: list[tuple[float, float, float, float]]
-    """The places of a bed plan on one frame: corner, width, height, in the millimetres of its work."""
+    places: list[PlaceShown]
+    """The places of a bed plan on one frame, in the millimetres of its work."""
+    bed: BedShown | None
+    rooms: list[tuple[float, float, float, float]]
+    """The room for work on every frame (x0, y0, x1, y1), in its own millimetres."""
+    turned: TurnedShown | None
     usable_mm: float
     narrowest: str
     """Whose limit the usable width is."""
@@ -116,6 +156,15 @@ class RunAsked(Asked):
     """On which stock; None: on that with the fullest roll."""
     with_remakes: bool = False
     """What was spoiled of other jobs and waits for this stock joins it."""
+
+
+class HolderAsked(Asked):
+    name: str = Field(min_length=1, max_length=120)
+    play_mm: float = Field(default=0.0, ge=0, le=10)
+
+
+class HolderKept(BaseModel):
+    id: int
 
 
 class NestWork(OfRun):

@@ -5,11 +5,14 @@ from dataclasses import asdict
 import numpy as np
 from sqlalchemy.orm import Session
 
+from etiquette.core.planning.bed_plans import bed_faults
 from etiquette.stations import designs, runs
-from etiquette.stations.kits import Kit
+from etiquette.stations.kits import Kit, room_mm
 from etiquette.stations.nearest import gaps
 from etiquette.stations.run import comparing
-from etiquette.stations.run.schemas import GapShown, PieceShown, RollShown, RunShown
+from etiquette.stations.run.room import rooms_of, turned_shown
+from etiquette.stations.run.schemas import BedShown, GapShown, PieceShown, PlaceShown, RollShown, RunShown
+from etiquette.stations.run_beds import bed_for, bed_wish
 from etiquette.stations.run_needs import beyond_the_machines
 from etiquette.stations.run_rolls import allotted, rolls_of
 from etiquette.stations.shop import Shop
@@ -55,7 +58,7 @@ def _cut_by(kit: Kit) -> str:
 def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
     document = state.document
     usable, narrowest = state.kit.usable()
-    bed = runs.bed_for(document, state.kit) if document.laying == "bed" else None
+    bed = bed_for(document, state.kit, state.designs) if document.laying == "bed" else None
     return RunShown(
         id=state.run.id,
         revision=state.run.revision,
@@ -63,6 +66,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         document=document,
         stock_name=state.stock.name,
         stock_width_mm=state.stock.width_mm,
+        grain=state.stock.grain,  # type: ignore[arg-type]
         roll_name=state.roll.name,
         roll_left_mm=state.roll.remaining_mm,
         roll_length_mm=state.roll.length_mm,
@@ -78,9 +82,10 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         figures=state.figures,
         weed=_weed_shown(shop, state),
         bring_marks=all(designs.own_marks_of(design) for design in state.designs.values()) and bool(state.designs),
-        places=[(*corner, document.bed.place_across_mm, document.bed.place_along_mm) for corner in bed.corners]
-        if bed
-        else [],
+        places=[PlaceShown(**asdict(place)) for place in bed.places] if bed else [],
+        bed=_bed_shown(state) if bed else None,
+        rooms=rooms_of(state),
+        turned=turned_shown(shop, state),
         usable_mm=usable,
         narrowest=narrowest,
         offer=comparing.offered(shop, session, state),
@@ -90,6 +95,12 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         undo=state.undo,
         redo=state.redo,
     )
+
+
+def _bed_shown(state: runs.RunState) -> BedShown:
+    across, along = room_mm(state.document, state.kit)
+    placed = bed_wish(state.document, state.designs).places
+    return BedShown(across_mm=across, along_mm=along, faults=bed_faults(placed, across, along))
 
 
 def _weed_shown(shop: Shop, state: runs.RunState) -> list[list[list[tuple[float, float]]]]:

@@ -15,7 +15,6 @@ from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.colours import changes_of
-from etiquette.core.production.designs import PLATES
 from etiquette.core.production.frames import FrameDesign, spots_of
 from etiquette.files.documents.webs import WebDocument
 from etiquette.stations import designs, line_finding
@@ -37,7 +36,7 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
     if why := document.what_is_wrong():
         raise JobError(" ".join(why), document.name, "Change it on the drawing, then make the files.")
     for number, state in enumerate(states.values()):
-        if state.lines is None and state.art.vectors_sha:  # only then its page is taken apart
+        if state.lines is None and _taken_apart(state):
             report(0.4 * number / len(states), f"Finding the lines of {state.document.name}")
             done = line_finding.find_lines(shop, OfDesign(design_id=state.design.id), lambda *_: True)
             done.published(shop.database)
@@ -59,6 +58,7 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
         PlateWish(),
         document.cylinder.to_cylinder() if document.cylinder else None,
         document.to_station_boxes(),
+        designs.specials_of(states.values()),
     )
     if wrong := disagreements(files):
         raise JobError(f"The files do not match. {' '.join(wrong)}", document.name, "Tell us: this is our mistake.")
@@ -68,6 +68,13 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
         files = web_rows.filled(files, document, made, filling)
     key = key_of(document, states)
     return Outcome(WebMade(web_id=wanted.web_id), lambda session: _keep(shop, session, wanted.web_id, key, files, inks))
+
+
+def _taken_apart(state: DesignState) -> bool:
+    """Whether what is printed of a label is known only when its lines are: of a page, and of any inks of its own."""
+    document = state.document
+    own = document.white != "none" or document.clear != "none" or document.specials or document.marked
+    return bool(state.art.vectors_sha or own or document.white_art_id or document.clear_art_id)
 
 
 def _rows(shop: Shop, session: Session, states: Mapping[int, DesignState]) -> dict[str, Rows]:
@@ -115,9 +122,12 @@ def _label(shop: Shop, state: DesignState, document: WebDocument) -> FrameDesign
     size = state.document.width_mm or 0.0, state.height_mm or 0.0
     if not all(size):
         raise JobError("The size of the art is not known.", state.document.name, "Open it in Lines and type its width.")
-    areas = {plate: designs.plate_areas_of(shop, state, plate) for plate in PLATES}
+    if state.document.both_sides:
+        what = f"{state.document.name} is seen from both sides, which labels on a web are not."
+        raise JobError(what, state.document.name, "Take that back in Lines, or print it in a run.")
+    areas = designs.areas_of(shop, state)
     art = _reaching(shop, state, size, document)
-    ready = label_design(art, size, web, spots_of(areas, state.document.clear_raised))
+    ready = label_design(art, size, web, spots_of(areas, state.document.clear_raised, called=state.called))
     return replace(ready, changes=changes_of(state.replaced, (state.document.correction(),), None))
 
 

@@ -3,6 +3,7 @@
 import hashlib
 import json
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from sqlalchemy import select
@@ -83,7 +84,10 @@ def key_of(document: WebDocument, states: Mapping[int, DesignState]) -> str:
     without = {"applicator", "stock_id", "print_mode_id", *(() if filled else ("rolls", "rows_from", "only_rows"))}
     values = document.model_dump(mode="json", exclude=without)
     arts = [
-        [state.art.content_sha, state.lines_key, state.document.width_mm, state.document.model_dump(mode="json")]
+        [
+            *(state.art.content_sha, state.lines_key, state.document.width_mm, state.document.model_dump(mode="json")),
+            [asdict(ink) for ink in state.specials],
+        ]
         for state in states.values()
     ]
     return hashlib.sha256(json.dumps([WEB_RECIPE, values, arts], sort_keys=True).encode()).hexdigest()

@@ -5,11 +5,12 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, File, Form, Query, UploadFile
 from fastapi.responses import FileResponse, Response
 
+from etiquette.core.cutting.drawings import MEDIA, DrawingForm
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import set_up
 from etiquette.stations.schemas import RowId
-from etiquette.stations.shelf import asking, colours, exchange, filling, keeping, profiles
+from etiquette.stations.shelf import asking, colours, exchange, filling, holders, keeping, profiles
 from etiquette.stations.shelf.schemas import (
     AddAsked,
     FileAsked,
@@ -36,8 +37,10 @@ FileKind = Literal[
     "print_mode",
     "tool_card",
     "colour_profile",
+    "special_ink",
     "finisher",
     "die",
+    "holder",
 ]
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
@@ -45,6 +48,14 @@ router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Righ
 @router.get("")
 def show_shelf(shop: ShopHere) -> ShelfShown:
     return within(shop, keeping.everything)
+
+
+@router.get("/holders/{holder_id}/drawing", response_class=Response)
+def draw_holder(shop: ShopHere, holder_id: int, form: DrawingForm = "svg") -> Response:
+    """A holder for blanks as a drawing at its true size: openings and edge through, numbers with a pen."""
+    made = within(shop, lambda session: holders.drawing(session, holder_id, form))
+    headers = {"Content-Disposition": f"attachment; filename=holder-{holder_id}.{form}"}
+    return Response(made, media_type=MEDIA[form], headers=headers)
 
 
 @router.get("/file", response_class=Response)

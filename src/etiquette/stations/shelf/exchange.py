@@ -24,16 +24,17 @@ from etiquette.stations.tools import fill_cards
 from etiquette.store.models import ColourProfile, Cutter, Printer, Roll, Stock
 
 ORDER = ("printer", "stock", "laminator", "cutter", "mark_set", "ink_colour", "roll", "colour_profile",
-         "print_mode", "tool_card", "finisher", "die")  # fmt: skip
+         "print_mode", "tool_card", "special_ink", "finisher", "die", "holder")  # fmt: skip
 """What others refer to comes first."""
 REFERENCES: dict[str, dict[str, type[Any]]] = {
     "roll": {"stock": Stock},
     "print_mode": {"stock": Stock, "printer": Printer, "colour_profile": ColourProfile},
     "cutter": {"printer": Printer},
+    "special_ink": {"printer": Printer},
     "tool_card": {"cutter": Cutter, "stock": Stock},
 }
 WORDS = {"mark_set": "mark set", "print_mode": "print mode", "tool_card": "tool card", "ink_colour": "colour",
-         "colour_profile": "profile"}  # fmt: skip
+         "colour_profile": "profile", "special_ink": "special ink"}  # fmt: skip
 MOST_WORDS = 4
 
 

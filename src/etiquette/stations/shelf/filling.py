@@ -33,6 +33,7 @@ from etiquette.store.models import (
     RollEntry,
     Run,
     Sheet,
+    SpecialInk,
     Stock,
     ToolCard,
 )
@@ -46,9 +47,11 @@ WORDS = {
     "mark_set": "Mark set",
     "print_mode": "Mode",
     "ink_colour": "Shop colour",
+    "special_ink": "Special ink",
     "colour_profile": "Profile",
     "finisher": "Finisher",
     "die": "Die",
+    "holder": "Holder",
 }
 """What a new thing is called until it has a name, with a number behind."""
 USUAL: dict[str, dict[str, Any]] = {
@@ -61,11 +64,13 @@ USUAL: dict[str, dict[str, Any]] = {
         "dpi": 600.0, "passes": 8, "two_way": True, "m2_per_hour": 10.0, "ink_ml_m2": 10.0, "drying_minutes": 0.0,
     },
     "ink_colour": {"cyan": 0.0, "magenta": 0.0, "yellow": 0.0, "black": 100.0},
+    "special_ink": {"cyan": 0.0, "magenta": 0.0, "yellow": 0.0, "black": 30.0},
     "finisher": {"width_mm": [3.0, 6.0], "height_mm": [3.0, 6.0], "left_mm": [5.0, 20.0], "bottom_mm": [0.0, 0.0]},
     "die": {
         "label_width_mm": 60.0, "label_height_mm": 40.0, "corner_mm": 2.0, "columns": 1, "rows": 1,
         "gap_across_mm": 3.0, "gap_along_mm": 3.0,
     },
+    "holder": {"width_mm": 500.0, "length_mm": 300.0},
 }  # fmt: skip
 """Where a new thing begins: round values of our own, each to be set as the shop's is."""
 MOST_NAMED = 3
@@ -247,11 +252,7 @@ def _users(session: Session, row: Any) -> Iterator[str]:
         also = run.document_json.get("more_rolls", []) if isinstance(row, Roll) else []
         if run.document_json.get(key) == row.id or row.id in also:
             yield f"the run {run.document_json.get('name')}"
-    if isinstance(row, InkColour):
-        for design in session.scalars(select(Design)):
-            document = design.document
-            if f"ink {row.id}" in (*document.spot_inks.values(), *(one.to for one in document.replaced)):
-                yield f"the design {document.name}"
+    yield from _users_of_ink(session, row)
     if isinstance(row, ColourProfile):
         for mode in session.scalars(select(PrintMode).where(PrintMode.colour_profile_id == row.id)):
             yield f"the print mode {mode.name}"
@@ -265,6 +266,22 @@ def _users(session: Session, row: Any) -> Iterator[str]:
         count = session.scalar(select(func.count()).select_from(model).where(getattr(model, column) == row.id))
         if count:
             yield f"{count} {words}"
+
+
+def _users_of_ink(session: Session, row: Any) -> Iterator[str]:
+    """Designs that name an ink of the shop, and inks that a printer holds."""
+    if isinstance(row, InkColour):
+        for design in session.scalars(select(Design)):
+            document = design.document
+            if f"ink {row.id}" in (*document.spot_inks.values(), *(one.to for one in document.replaced)):
+                yield f"the design {document.name}"
+    if isinstance(row, SpecialInk):
+        for design in session.scalars(select(Design)):
+            if row.id in design.document.special_inks():
+                yield f"the design {design.document.name}"
+    if isinstance(row, Printer):
+        for ink in session.scalars(select(SpecialInk).where(SpecialInk.printer_id == row.id)):
+            yield f"the special ink {ink.name}"
 
 
 def _model(kind: str) -> type[Any]:

@@ -44,6 +44,8 @@ def change(session: Session, kind: str, row_id: int, version: int, changes: dict
         )
     if changes.get("colour_profile_id") and session.get(ColourProfile, changes["colour_profile_id"]) is None:
         raise JobError("The profile is not on the Shelf any more.", row.name, "Choose another one.")
+    if changes.get("printer_id") and session.get(Printer, changes["printer_id"]) is None:
+        raise JobError("The printer is not on the Shelf any more.", row.name, "Choose another one.")
     if kind == "cutter" and {"name", "away"} & changes.keys():
         refuse_knife(row, "Rename its printer, or say of it that it has no knife.")
     if "name" in changes and kind != "tool_card":

@@ -15,12 +15,14 @@ from etiquette.stations.shelf.things import (
     CutterShown,
     DieShown,
     FinisherShown,
+    HolderShown,
     InkColourShown,
     LaminatorShown,
     MarkSetShown,
     PrinterShown,
     PrintModeShown,
     RollShown,
+    SpecialInkShown,
     StockShown,
     ToolCardShown,
 )
@@ -69,8 +71,10 @@ class ShelfShown(BaseModel):
     mark_set: list[MarkSetShown]
     colour_profile: list[ColourProfileShown]
     ink_colour: list[InkColourShown]
+    special_ink: list[SpecialInkShown]
     finisher: list[FinisherShown]
     die: list[DieShown]
+    holder: list[HolderShown]
     mark_presets: list[str]
     """Names of mark sets that can be added."""
 

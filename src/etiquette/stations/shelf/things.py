@@ -15,6 +15,7 @@ from etiquette.files.shelf_file import (
     ColourProfileValues,
     DieValues,
     FinisherValues,
+    HolderValues,
     InkColourValues,
     LaminatorValues,
     MarkSetValues,
@@ -50,6 +51,10 @@ class CutterValues(shelf_file.CutterValues):
 
 class PrintModeValues(shelf_file.PrintModeValues):
     colour_profile_id: int | None = Field(default=None, ge=1)
+
+
+class SpecialInkValues(shelf_file.SpecialInkValues):
+    printer_id: int | None = Field(default=None, ge=1)
 
 
 class _Shown(BaseModel):
@@ -113,11 +118,19 @@ class InkColourShown(InkColourValues, _Shown):
     pass
 
 
+class SpecialInkShown(SpecialInkValues, _Shown):
+    pass
+
+
 class FinisherShown(FinisherValues, _Shown):
     pass
 
 
 class DieShown(DieValues, _Shown):
+    pass
+
+
+class HolderShown(HolderValues, _Shown):
     pass
 
 
@@ -141,6 +154,8 @@ KINDS: dict[str, ThingKind] = {
     "print_mode": ThingKind(models.PrintMode, PrintModeValues, PrintModeShown),
     "colour_profile": ThingKind(models.ColourProfile, ColourProfileValues, ColourProfileShown),
     "ink_colour": ThingKind(models.InkColour, InkColourValues, InkColourShown),
+    "special_ink": ThingKind(models.SpecialInk, SpecialInkValues, SpecialInkShown),
     "finisher": ThingKind(models.Finisher, FinisherValues, FinisherShown),
     "die": ThingKind(models.KeptDie, DieValues, DieShown),
+    "holder": ThingKind(models.Holder, HolderValues, HolderShown),
 }

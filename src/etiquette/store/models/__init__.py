@@ -2,6 +2,7 @@
 decimal."""
 
 from etiquette.store.models.base import Base, Setting, now
+from etiquette.store.models.beds import Holder
 from etiquette.store.models.care import Care
 from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, KeptFile, LineResult, LineRules
 from etiquette.store.models.handovers import Handover, HandoverItem
@@ -10,7 +11,7 @@ from etiquette.store.models.pieces import PlateItem, RunItem
 from etiquette.store.models.proofs import Proof
 from etiquette.store.models.recipes import Recipe
 from etiquette.store.models.rows import DataTable, ShopFont
-from etiquette.store.models.runs import BenchEntry, Edit, Frame, Plate, Run, Sheet
+from etiquette.store.models.runs import BenchEntry, Edit, Frame, MorePlate, Plate, Run, Sheet
 from etiquette.store.models.shelf import (
     CardReading,
     ColourProfile,
@@ -23,6 +24,7 @@ from etiquette.store.models.shelf import (
     Roll,
     RollEntry,
     ShopPrice,
+    SpecialInk,
     Stock,
     ToolCard,
 )
@@ -47,6 +49,7 @@ __all__ = [
     "Frame",
     "Handover",
     "HandoverItem",
+    "Holder",
     "InkColour",
     "Job",
     "KeptDie",
@@ -57,6 +60,7 @@ __all__ = [
     "LineRules",
     "Machine",
     "MarkSet",
+    "MorePlate",
     "Order",
     "OrderState",
     "Plate",
@@ -73,6 +77,7 @@ __all__ = [
     "Sheet",
     "ShopFont",
     "ShopPrice",
+    "SpecialInk",
     "Stock",
     "Task",
     "TaskEvent",

@@ -150,7 +150,9 @@ class LineResult(Base):
     """What vector art paints, in its own millimetres: for quick lines while a control moves."""
     white_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     clear_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
-    """Areas of white and clear in design millimetres (files.vectors); None where there are none."""
+    specials_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
+    """Areas of white and clear, and those of every special ink, in design millimetres (files.vectors); None where there
+    are none."""
     outline: Mapped[bytes | None] = mapped_column(MEDIUMBLOB)
     """What the design takes on the stock, as WKB, flattened as the lines of a piece are; None in rows of former
     versions."""

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Mapped, Mapper, mapped_column
 from etiquette.store.models.base import Base, Sha, now, who
 from etiquette.store.models.designs import Design
 
-NEVER_ASKED = frozenset(("ready", "turning", "tiles", "tile"))
+NEVER_ASKED = frozenset(("ready", "turning", "tiles", "tile", "folds"))
 """Settings of a design that no customer is asked about."""
 
 

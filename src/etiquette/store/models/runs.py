@@ -101,6 +101,9 @@ class Plate(Base):
     height_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     braille_sha: Mapped[str | None] = mapped_column(ForeignKey("blob.sha256"))
     """PDFs of the other plates, in register with the colour; None where a run has none."""
+    more: Mapped[list["MorePlate"]] = relationship(
+        order_by="MorePlate.id", cascade="all, delete-orphan", passive_deletes=True, lazy="selectin"
+    )
     lines_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
@@ -111,6 +114,17 @@ class Plate(Base):
     cleared_at: Mapped[datetime | None]
     """When its PDFs went with finished work; its lines and its preview stay."""
     created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class MorePlate(Base):
+    """A further plate of a frame, by its name: what is seen from the other side, a blocker, a special ink."""
+
+    __tablename__ = "more_plate"
+    __table_args__ = (UniqueConstraint("plate_id", "name"),)
+    id: Mapped[int] = mapped_column(primary_key=True)
+    plate_id: Mapped[int] = mapped_column(ForeignKey("plate.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(60))
+    sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
 
 
 class Sheet(Base):

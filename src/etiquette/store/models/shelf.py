@@ -29,6 +29,10 @@ class Stock(Base):
     tolerance_mm: Mapped[float]
     thickness_mm: Mapped[float] = mapped_column(default=0.0, server_default="0")
     """0: not known."""
+    grammage_g_m2: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """0: not known."""
+    grain: Mapped[str] = mapped_column(String(6), default="", server_default="")
+    """Which way its fibres lie: along the feed, across it, or empty."""
     ground: Mapped[str] = mapped_column(String(6), default="white", server_default="white")
     """What is seen where nothing is printed: white, clear or dark."""
     takes_film: Mapped[bool] = mapped_column(default=True, server_default="1")
@@ -121,6 +125,8 @@ class Printer(Base):
     """Which plates it can lay down."""
     white_goes: Mapped[str] = mapped_column(String(6), default="either", server_default="either")
     """Where it can lay white: under the colour, over it, or either."""
+    ink_bends: Mapped[bool] = mapped_column(default=True, server_default="1")
+    """Its ink does not crack where the stock is folded."""
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
@@ -205,6 +211,9 @@ class ToolCard(Base):
     overcut_mm: Mapped[float] = mapped_column(default=0.5)
     offset_mm: Mapped[float] = mapped_column(default=0.0)
     passes: Mapped[int] = mapped_column(default=1)
+    passes_across: Mapped[int] = mapped_column(default=0, server_default="0")
+    force_across_gf: Mapped[float] = mapped_column(default=0.0, server_default="0")
+    """Where a line runs across the grain; 0: as others."""
     deep_mm: Mapped[float] = mapped_column(default=3.0)
     light_mm: Mapped[float] = mapped_column(default=1.0)
     light_force_gf: Mapped[float] = mapped_column(default=0.0)
@@ -269,6 +278,8 @@ class PrintMode(Base):
     m2_per_hour: Mapped[float]
     ink_ml_m2: Mapped[float]
     """What one ink takes where it is full."""
+    tactile: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """For braille alone: what builds it up, which no run can choose."""
     drying_minutes: Mapped[float]
     """From the print to the film: what was in the ink is out."""
     touch_dry_minutes: Mapped[float] = mapped_column(default=0.0, server_default="0")
@@ -329,4 +340,24 @@ class InkColour(Base):
     away: Mapped[bool] = mapped_column(default=False, server_default="0")
     """Put away: kept for what used it, and not offered any more."""
     version: Mapped[int] = mapped_column(default=1)
+    __mapper_args__ = {"version_id_col": version}
+
+
+class SpecialInk(Base):
+    """An ink of the shop beside process inks, white and clear. Percents are what a screen shows for it."""
+
+    __tablename__ = "special_ink"
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(60), unique=True)
+    cyan: Mapped[float]
+    magenta: Mapped[float]
+    yellow: Mapped[float]
+    black: Mapped[float]
+    goes: Mapped[str] = mapped_column(String(6), default="behind", server_default="behind")
+    """Where it belongs as the eye sees it (core.printing.stack.Goes)."""
+    printer_id: Mapped[int | None] = mapped_column(ForeignKey("printer.id"))
+    """The printer that holds it; None: any may."""
+    away: Mapped[bool] = mapped_column(default=False, server_default="0")
+    """Put away: kept for what used it, and not offered any more."""
+    version: Mapped[int] = mapped_column(default=1, server_default="1")
     __mapper_args__ = {"version_id_col": version}

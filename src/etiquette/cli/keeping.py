@@ -1,0 +1,27 @@
+"""The commands that keep a shop safe: they hand over to a process that knows its database."""
+
+import os
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+
+def backup(file: Annotated[Path, typer.Argument(help="Where to write the copy, a ZIP.")]) -> None:
+    """Copy the shop into one file, while it works: its rows as they are at one moment, and the files they name."""
+    _handed_over("backup", str(file))
+
+
+def restore(file: Annotated[Path, typer.Argument(help="A copy that backup made.")]) -> None:
+    """Put a copy into an empty folder (ETIQUETTE_DATA). What was under way is not begun again."""
+    _handed_over("restore", str(file))
+
+
+def check() -> None:
+    """Look whether all that is kept is whole: files, ledgers, documents, keys, states."""
+    _handed_over("check")
+
+
+def _handed_over(*what: str) -> None:
+    os.execv(sys.executable, [sys.executable, "-m", "etiquette.server.safekeeping", *what])

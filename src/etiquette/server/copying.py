@@ -1,0 +1,71 @@
+"""The copy of a night, made by a process of its own while the shop works."""
+
+import json
+import os
+import subprocess
+import sys
+import threading
+from datetime import datetime
+from pathlib import Path
+
+import structlog
+from sqlalchemy.exc import SQLAlchemyError
+
+from etiquette.stations import safekeeping
+from etiquette.stations.safekeeping import Copies, Last
+from etiquette.stations.shop import Shop
+from etiquette.store.models import now
+
+EVERY_SECONDS = 10.0
+log = structlog.stdlib.get_logger(__name__)
+
+
+class NightlyCopies:
+    """A thread that looks whether a copy is due, and waits for it."""
+
+    def __init__(self, shop: Shop) -> None:
+        self._shop, self._ended = shop, threading.Event()
+
+    def start(self) -> None:
+        threading.Thread(target=self._keep, daemon=True).start()
+
+    def stop(self) -> None:
+        self._ended.set()
+
+    def _keep(self) -> None:
+        while not self._ended.wait(EVERY_SECONDS):
+            try:
+                copy_if_due(self._shop, now())
+            except (SQLAlchemyError, OSError) as error:  # a database or a disk that is away comes back
+                log.warning("a copy could not be looked after", error=type(error).__name__)
+
+
+def copy_if_due(shop: Shop, at: datetime) -> bool:
+    """Make a copy if one is due, note what became of it, and take the oldest ones away; whether one was due."""
+    if not shop.database.within(lambda session: safekeeping.is_due(session, at)):
+        return False
+    copies = shop.database.within(safekeeping.copies_of)
+    last = _copied(shop, copies, at)
+    shop.database.within(lambda session: safekeeping.note(session, last))
+    if last.problem:
+        log.warning("no copy was made", problem=last.problem)
+    else:
+        gone = safekeeping.rotate(Path(copies.folder), copies.kept)
+        log.info("a copy was made", file=last.file, bytes=last.bytes, older_ones_gone=len(gone))
+    return True
+
+
+def _copied(shop: Shop, copies: Copies, at: datetime) -> Last:
+    file = Path(copies.folder) / safekeeping.name_at(at)
+    command = [sys.executable, "-m", "etiquette.server.safekeeping", "backup", str(file)]
+    place = {"ETIQUETTE_DATA": str(shop.settings.data), "ETIQUETTE_DATABASE_URL": shop.database.url}
+    done = subprocess.run(command, env={**os.environ, **place}, capture_output=True, text=True, check=False)
+    try:
+        told = json.loads(done.stdout)
+    except ValueError:
+        return Last(at, problem=f"The process that copies ended with {done.returncode}.")
+    if "error" in told:
+        return Last(at, problem=f"{told['error']['what']} {told['error']['do']}")
+    bad = len(told["damaged"]) + len(told["missing"])
+    problem = f"{bad} files are damaged or gone: run “etiquette check”." if bad else ""
+    return Last(at, str(file), file.stat().st_size, problem)

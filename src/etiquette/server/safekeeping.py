@@ -1,0 +1,119 @@
+"""Copies of a shop, and whether it is whole: `python -m etiquette.server.safekeeping backup FILE`, `restore FILE`,
+`check`. One JSON object on stdout; exit 0 done, 1 cannot be done or something is wrong.
+
+A process of its own beside a shop that works, or alone with its data: then it starts their database itself."""
+
+import json
+import os
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+MOST_TOLD = 200
+
+
+def main(arguments: list[str]) -> int:
+    # not above: every child of the sandbox's fork server imports the main module again, this one
+    from etiquette.core.errors import JobError
+
+    try:
+        told, well = _done(*arguments)
+    except JobError as error:
+        told, well = {"error": {"what": error.what, "where": error.where, "do": error.do}}, False
+    print(json.dumps(told, ensure_ascii=False))
+    return 0 if well else 1
+
+
+def _done(what: str, file: str = "") -> tuple[dict[str, Any], bool]:
+    """What was done, and whether all is well. Raises JobError."""
+    if what == "backup":
+        return _backup(Path(file).absolute())
+    if what == "restore":
+        return _restore(Path(file).absolute())
+    return _check()
+
+
+def _backup(file: Path) -> tuple[dict[str, Any], bool]:
+    from etiquette.store import backups
+
+    with _opened() as (database, blobs, _):
+        copied = backups.write(database, blobs, file)
+    told = {"out": str(file), **asdict(copied), "rows": sum(copied.tables.values())}
+    del told["tables"]
+    return told, not (copied.damaged or copied.missing)
+
+
+def _restore(file: Path) -> tuple[dict[str, Any], bool]:
+    from etiquette.store import backups, checking
+    from etiquette.store.settling import settle
+
+    with _opened(empty=True) as (database, blobs, _):
+        copied = backups.restore(database, blobs, file)
+        settled = database.within(settle)
+        checked = checking.Checked()
+        found = database.within(lambda session: list(checking.faults(session, blobs, checked)))
+    told = {"restored": str(file), "made_at": copied.made_at, "files": copied.files, "rows": checked.rows, **settled}
+    return {**told, "found": [asdict(one) for one in found[:MOST_TOLD]]}, not found
+
+
+def _check() -> tuple[dict[str, Any], bool]:
+    from etiquette.store import checking
+
+    checked = checking.Checked()
+    with _opened() as (database, blobs, _):
+        found = database.within(lambda session: list(checking.faults(session, blobs, checked)))
+    return {**asdict(checked), "found": [asdict(one) for one in found[:MOST_TOLD]]}, not found
+
+
+@contextmanager
+def _opened(empty: bool = False) -> Iterator[Any]:
+    """The database and the files of this installation, and whether a shop works with them. `empty`: there must be none
+    yet. Raises JobError."""
+    from etiquette.core.errors import JobError
+    from etiquette.server.lock import AlreadyRunning, InstanceLock
+    from etiquette.server.mariadb import DatabaseDidNotStart, PrivateMariaDB, url_of_running
+    from etiquette.settings import from_environment
+    from etiquette.store.blobs import Blobs
+    from etiquette.store.database import Database
+
+    settings = from_environment()
+    folder = settings.data / "mariadb"
+    if not empty and settings.database_url is None and not (folder / "data" / "mysql").exists():
+        raise JobError("There is no shop here.", str(settings.data), "Set ETIQUETTE_DATA to where it keeps its things.")
+    private, lock, works = None, None, False
+    try:
+        lock = InstanceLock(settings.data)
+    except AlreadyRunning as error:
+        works = True
+        if empty:
+            raise JobError(
+                str(error), str(settings.data), "Restore into an empty folder: set ETIQUETTE_DATA."
+            ) from None
+    try:
+        if settings.database_url is not None:
+            url = settings.database_url
+        elif works:
+            url = url_of_running(folder)
+        else:
+            private = PrivateMariaDB(folder)
+            private.start()
+            url = private.url
+        database = Database(url)
+        try:
+            yield database, Blobs(settings.files), works
+        finally:
+            database.close()
+    except DatabaseDidNotStart as error:
+        raise JobError(str(error), str(folder), "Look at its log.") from None
+    finally:
+        if private is not None:
+            private.stop()
+        del lock
+
+
+if __name__ == "__main__":
+    os.umask(0o077)  # a copy holds everything
+    raise SystemExit(main(sys.argv[1:]))
