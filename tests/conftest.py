@@ -14,10 +14,12 @@ from functools import partial
 from pathlib import Path
 from random import Random
 from typing import Any
+from urllib.parse import urlsplit
 
 import httpx
 import pytest
 from hypothesis import settings
+from playwright.sync_api import Page
 from sqlalchemy.orm import Session
 
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
@@ -228,6 +230,9 @@ def room(shop: Shop, machines: Settings) -> Shop:
     return made
 
 
+OWNER = {"name": "Oriel", "password": "thistle ferry 41 lantern"}
+
+
 class RunningEtiquette:
     """`etiquette serve`, with the demo or empty, on a data directory of its own: from the sources, or by the `command`
     of an installed wheel, whose data lie in the user's data directory."""
@@ -235,6 +240,8 @@ class RunningEtiquette:
     def __init__(self, data: Path, command: Path | None = None, demo: bool = True) -> None:
         self.data, self._command, self._demo = data, command, demo
         self.url = ""
+        self.cookies: dict[str, str] = {}
+        """Of whoever opened the link that was printed: the demo's operator, or the first owner."""
         self.process: subprocess.Popen[str] | None = None
 
     def start(self) -> None:
@@ -251,11 +258,32 @@ class RunningEtiquette:
         assert self.process.stdout is not None
         line = self.process.stdout.readline()
         assert line.startswith("http://127.0.0.1:"), (line, self.process.stderr and self.process.stderr.read())
-        self.url = line.strip().rstrip("/")
+        self.url, _, key = line.strip().rstrip("/").partition("/enter#")
+        self.cookies = {}
+        with self.client() as client:
+            if key:
+                owner = {} if self._demo else OWNER
+                client.post("/api/people/enter", json={"key": key, **owner}).raise_for_status()
+            else:
+                client.post("/api/people/sign-in", json=OWNER).raise_for_status()
+            self.cookies = dict(client.cookies)
 
     def client(self) -> httpx.Client:
         """Asks as a page of it would, and waits as long as it takes."""
-        return httpx.Client(base_url=self.url, headers={"Origin": self.url}, timeout=PATIENCE, verify=NO_CERTIFICATES)
+        return httpx.Client(
+            base_url=self.url,
+            headers={"Origin": self.url},
+            cookies=self.cookies,
+            timeout=PATIENCE,
+            verify=NO_CERTIFICATES,
+        )
+
+    def let_in(self, page: Page) -> None:
+        """A page of the same person."""
+        at = urlsplit(self.url).hostname or ""
+        page.context.add_cookies(
+            [{"name": name, "value": key, "domain": at, "path": "/"} for name, key in self.cookies.items()]
+        )
 
     def get(self, path: str) -> httpx.Response:
         with self.client() as client:

@@ -1,6 +1,5 @@
 import { lazy, Suspense, useState } from "react";
 import { Navigate, Route, Routes, useLocation, useNavigate } from "react-router";
-import { Toaster } from "sonner";
 import { Bar, STATIONS } from "./ui/Bar";
 import { Broken } from "./ui/Broken";
 import { useKeys } from "./ui/keys";
@@ -23,6 +22,7 @@ const Print = lazy(() => import("./print/Print"));
 const Bench = lazy(() => import("./bench/Bench"));
 const SetUp = lazy(() => import("./shelf/setup/SetUp"));
 const Shelf = lazy(() => import("./shelf/Shelf"));
+const People = lazy(() => import("./people/People"));
 
 export function App() {
   const navigate = useNavigate();
@@ -64,6 +64,7 @@ export function App() {
               <Route path="/bench/:id?" element={<Bench />} />
               <Route path="/shelf" element={<Shelf />} />
               <Route path="/set-up" element={<SetUp />} />
+              <Route path="/people" element={<People />} />
               <Route path="*" element={<Navigate to="/floor" replace />} />
             </Routes>
           </Suspense>
@@ -71,7 +72,6 @@ export function App() {
       </div>
       <KeySheet open={sheet === "keys"} close={() => setSheet(null)} />
       <Find open={sheet === "find"} close={() => setSheet(null)} showKeys={() => setSheet("keys")} />
-      <Toaster position="bottom-left" duration={8000} toastOptions={{ className: "!bg-paper !text-ink !border-rule !font-sans" }} />
     </div>
   );
 }

@@ -1,17 +1,46 @@
 """Where this installation keeps its things: read once from the environment."""
 
+import contextlib
 import hashlib
+import ipaddress
 import os
 import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 
 LONGEST_TMP = 70
+LINK_FILE = "link"
+"""In the folder for what is needed for a moment: the end of the address that a start prints, where it opens a door."""
 PACKAGE = Path(__file__).resolve().parent
 CHECKOUT = PACKAGE.parents[1] if (PACKAGE.parents[1] / "pyproject.toml").exists() else None
 """Where the sources lie; None: Etiquette was installed from its wheel."""
 ROOT = CHECKOUT or PACKAGE.parent
 """From here the stand-ins are imported."""
+
+
+@dataclass(frozen=True)
+class Network:
+    """Where it listens, and how it is reached: on this machine alone, or from others by TLS."""
+
+    host: str = "127.0.0.1"
+    names: tuple[str, ...] = ()
+    """Further names and addresses that it is asked by; a request for any other host is refused."""
+    certificate: Path | None = None
+    key: Path | None = None
+    proxy: str | None = None
+    """The address of the one proxy that ends TLS and is believed what it says of who asks."""
+
+    @property
+    def off_loopback(self) -> bool:
+        return not is_loopback(self.host)
+
+
+def is_loopback(host: str) -> bool:
+    if host == "localhost":
+        return True
+    with contextlib.suppress(ValueError):
+        return ipaddress.ip_address(host).is_loopback
+    return False
 
 
 @dataclass(frozen=True)
@@ -21,6 +50,7 @@ class Settings:
     data: Path
     database_url: str | None
     """A server that exists already (ETIQUETTE_DATABASE_URL); None: start a private one under `data`."""
+    network: Network = Network()
 
     @property
     def files(self) -> Path:
@@ -50,6 +80,18 @@ def from_environment() -> Settings:
     return Settings(
         data=Path(os.environ.get("ETIQUETTE_DATA") or _usual_data()).resolve(),
         database_url=os.environ.get("ETIQUETTE_DATABASE_URL"),
+        network=_network(),
+    )
+
+
+def _network() -> Network:
+    told = {name: os.environ.get(f"ETIQUETTE_{name.upper()}") or None for name in ("certificate", "key", "proxy")}
+    return Network(
+        host=os.environ.get("ETIQUETTE_HOST") or "127.0.0.1",
+        names=tuple(name.strip() for name in os.environ.get("ETIQUETTE_NAMES", "").split(",") if name.strip()),
+        certificate=Path(told["certificate"]) if told["certificate"] else None,
+        key=Path(told["key"]) if told["key"] else None,
+        proxy=told["proxy"],
     )
 
 

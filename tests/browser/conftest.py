@@ -49,6 +49,7 @@ def page_on(page: Page, running: RunningEtiquette) -> Iterator[Page]:
 
     page.on("pageerror", failed)
     page.on("request", asked)
+    running.let_in(page)
     page.goto(running.url)
     page.get_by_role("heading", name="Needs your hands").wait_for()  # keys work from here on
     yield page

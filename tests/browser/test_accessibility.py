@@ -40,7 +40,7 @@ def faults(page: Page) -> list[str]:
     ],
 )
 def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, view: str) -> None:
-    api = Api(running.url)
+    api = Api(running)
     first = {
         "floor/job": "/1",
         "lines": f"/{api.ask('GET', '/designs')[0]['id']}",

@@ -19,7 +19,7 @@ def the_power_goes(running: RunningEtiquette, after: int) -> None:
 
 
 def test_what_was_under_the_knife_is_asked_and_a_held_key_cuts_once(page_on: Page, running: RunningEtiquette) -> None:
-    api = Api(running.url)
+    api = Api(running)
     run = new_run(running, "Broken off", {"Spark decal": 12})
     api.done("PUT", f"/runs/{run}/nest")
     sheet = api.filmed(run)

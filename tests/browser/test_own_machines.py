@@ -45,7 +45,7 @@ def test_a_printer_that_nobody_here_wrote_is_added_asked_and_taken_away(
 
 
 def test_a_cutter_without_an_eye_is_shown_each_mark_and_cuts(page_on: Page, running: RunningEtiquette) -> None:
-    api = Api(running.url)
+    api = Api(running)
     run = new_run(running, "By hand", {"Spark decal": 12})
     api.done("PUT", f"/runs/{run}/nest")
     sheet = api.filmed(run)

@@ -2,7 +2,6 @@
 
 import re
 
-import httpx
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_walk import nested_quickly
@@ -151,16 +150,16 @@ def test_another_roll_on_the_printer_stands_in_the_way(page_on: Page, running: R
 
 def test_all_frames_are_sent_at_once_and_one_of_them_is_held(page_on: Page, running: RunningEtiquette) -> None:
     run = new_run(running, "Three sheets", {"Spark decal": 250})
-    api = httpx.Client(base_url=f"{running.url}/api", headers={"Origin": running.url}, timeout=60)
+    api = running.client()
     api.post(
-        f"/runs/{run}/edits", json={"revision": 2, "words": "sheets", "changes": {"sheet_mm": 300}}
+        f"/api/runs/{run}/edits", json={"revision": 2, "words": "sheets", "changes": {"sheet_mm": 300}}
     ).raise_for_status()
     page_on.goto(f"{running.url}/run/{run}")
     page_on.get_by_role("button", name="Nest N").click()
     page_on.get_by_role("button", name="To the printer").click()
     everything = page_on.get_by_role("button", name="Send all")
     expect(everything).to_be_visible()
-    api.post(f"/room/runs/{run}/roll").raise_for_status()
+    api.post(f"/api/room/runs/{run}/roll").raise_for_status()
     page_on.reload()
     expect(everything).to_be_enabled()
     everything.click()
@@ -172,7 +171,7 @@ def test_all_frames_are_sent_at_once_and_one_of_them_is_held(page_on: Page, runn
     expect(queue).to_have_count(0)
 
     def states() -> list[str]:
-        return [one["state"] for one in api.get(f"/print/{run}").json()["sheets"]]
+        return [one["state"] for one in api.get(f"/api/print/{run}").json()["sheets"]]
 
     wait_until(lambda: "printing" not in states())
     assert sorted(set(states())) == ["held", "printed"] and states().count("held") == 1

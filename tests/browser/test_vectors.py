@@ -3,7 +3,6 @@
 import re
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import Page, Route, expect
 
@@ -106,8 +105,8 @@ def test_line_rules_are_tried_before_they_are_kept(page_on: Page, running: Runni
     wait_until(lambda: len(running.get("/api/rules").json()["rules"]) == len(rules))
     current = running.get("/api/rules").json()
     kept = [rule for rule in current["rules"] if rule["by"] != "colour"]
-    answer = httpx.put(f"{running.url}/api/rules", json={"version": current["version"], "rules": kept})
-    assert answer.status_code == 200  # as the other tests expect them
+    with running.client() as client:  # as the other tests expect them
+        assert client.put("/api/rules", json={"version": current["version"], "rules": kept}).status_code == 200
 
 
 @pytest.mark.parametrize(

@@ -3,7 +3,6 @@
 import re
 from typing import Any
 
-import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -14,8 +13,8 @@ from tests.conftest import RunningEtiquette, wait_until
 class Api:
     """What hands would do at other screens."""
 
-    def __init__(self, url: str) -> None:
-        self._client = httpx.Client(base_url=url, headers={"Origin": url}, timeout=60)
+    def __init__(self, running: RunningEtiquette) -> None:
+        self._client = running.client()
 
     def ask(self, way: str, path: str, **more: Any) -> Any:
         answer = self._client.request(way, f"/api{path}", **more)
@@ -47,7 +46,7 @@ class Api:
 
 @pytest.fixture(scope="module")
 def api(running: RunningEtiquette) -> Api:
-    return Api(running.url)
+    return Api(running)
 
 
 @pytest.fixture(scope="module")

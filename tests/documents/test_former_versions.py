@@ -21,10 +21,10 @@ from etiquette.files.documents.lines import LinesDocument
 from etiquette.files.documents.plates import PlanNote, PlateSetDocument
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.documents.sheets import CutDocument, ProgressDocument, ReadingDocument
-from etiquette.server.app import create_app
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, LineResult, Plate, Run, Sheet
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, on_shelf
 
 HELD: dict[str, dict[str, Any]] = json.loads((Path(__file__).parent / "version_1.json").read_text())
@@ -97,7 +97,7 @@ def former(room: Shop) -> Iterator[TestClient]:
             session.execute(update(row).values(values))
 
     room.database.within(grow_old)
-    with TestClient(create_app(room), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(room) as made:
         yield made
 
 

@@ -12,12 +12,12 @@ from schemathesis import Case
 from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
-from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating, sending
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
+from tests.signed_in import client_of
 from tests.stations.shop_floor import do, fill_shelf
 
 EXAMPLES = int(os.environ.get("SCHEMATHESIS_EXAMPLES", "6"))
@@ -36,7 +36,7 @@ def client(shop: Shop, tmp_path: Path) -> TestClient:
     do(shop, nesting.nest_run, run_id=run, steps=1)
     plate = do(shop, plating.make_plates, run_id=run)["plate_ids"][0]
     shop.database.within(lambda session: sending.new_sheet(session, plate, hold=True))
-    return TestClient(create_app(shop), base_url="http://127.0.0.1:8700", raise_server_exceptions=False)
+    return client_of(shop, raise_server_exceptions=False)
 
 
 @pytest.mark.parametrize("share", range(SHARES))

@@ -14,7 +14,6 @@ from pathlib import Path
 import httpx
 import pytest
 from sqlalchemy.orm import Session
-from starlette.testclient import TestClient
 
 from etiquette.core.calibrating.cards import CARDS, result_of
 from etiquette.core.calibrating.patterns import pattern_of
@@ -27,12 +26,12 @@ from etiquette.devices.byte_line import ByteLine
 from etiquette.devices.contracts import LineBroken
 from etiquette.devices.drivers import cutter_at, eye_at, printer_at
 from etiquette.server import guards
-from etiquette.server.app import create_app
 from etiquette.stations.floor.lamps import lamps
 from etiquette.stations.lines import taking_in
 from etiquette.stations.shelf import card_cutting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Job, Run
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf, tell
 from tests.strangers import free_port
 
@@ -40,7 +39,7 @@ from tests.strangers import free_port
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
     shop.database.within(fill_shelf)
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

@@ -9,18 +9,17 @@ import pytest
 
 from etiquette.demo.art import art_file
 from etiquette.sandbox.art import ArtRead, read_art
-from etiquette.server.app import create_app
 from etiquette.stations.lines import taking_in
 from etiquette.stations.shop import Shop
 from etiquette.tasks.work import Worker
+from tests.signed_in import signed_in
 from tests.vector_art import SLEEVE_SVG, label_pdf, steps_pdf
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    from starlette.testclient import TestClient
 
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

@@ -9,16 +9,15 @@ from typing import Any
 import httpx
 import pytest
 from sqlalchemy import select
-from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
 from etiquette.intake import gathering, orders
 from etiquette.intake.watching import REST_SECONDS, FolderWatch
-from etiquette.server.app import create_app
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, DropFolder, Job, Order, Plate, Recipe, Run, Sheet, Task
 from etiquette.store.states import TaskState
 from etiquette.tasks.work import Worker
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import fill_shelf
 
 SPARK = art_file("spark")[1]
@@ -28,7 +27,7 @@ GRID = {"laying": "grid", "gap_mm": 3.0, "improve_seconds": 0.0}
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
     shop.database.within(fill_shelf)
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

@@ -9,11 +9,9 @@ import httpx
 import pytest
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
-from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
 from etiquette.files.documents.sheets import ProgressDocument
-from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.floor.figures import PULSE
 from etiquette.stations.lines import taking_in
@@ -23,13 +21,14 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Care, Cutter, Job, Plate, Printer, PrintMode, Roll, RollEntry, Run, Sheet, now
 from etiquette.store.states import SheetState
 from tests.conftest import wait_until
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
     shop.database.within(fill_shelf)
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

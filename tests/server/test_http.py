@@ -11,19 +11,18 @@ import pytest
 from etiquette.core.geometry.paths import path_length
 from etiquette.demo.art import art_file
 from etiquette.files.lines_svg import _paths
-from etiquette.server.app import create_app
 from etiquette.server.children import MOST_LOG_BYTES, Child, rotate
 from etiquette.stations.lines import taking_in
 from etiquette.stations.shop import Shop
 from etiquette.tasks.work import Worker
 from tests.conftest import wait_until
+from tests.signed_in import signed_in
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    from starlette.testclient import TestClient
 
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

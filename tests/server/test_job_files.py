@@ -12,13 +12,11 @@ import httpx
 import pytest
 from PIL import Image
 from sqlalchemy import func, select
-from starlette.testclient import TestClient
 
 from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
 from etiquette.demo.ink_profile import profile
 from etiquette.intake import job_saving, job_taking
-from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits, whole
 from etiquette.stations.floor.job_files import files_of as files_kept
 from etiquette.stations.floor.job_files import keep
@@ -45,6 +43,7 @@ from etiquette.store.models import (
     Run,
     Stock,
 )
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, emptied, fill_shelf
 from tests.vector_art import label_pdf
 
@@ -292,7 +291,7 @@ def test_what_is_wrong_with_a_file_is_a_sentence_and_nothing_is_kept(shop: Shop)
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

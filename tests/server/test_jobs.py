@@ -9,12 +9,10 @@ import httpx
 import numpy as np
 import pytest
 from sqlalchemy import select, text
-from starlette.testclient import TestClient
 
 from etiquette.core.marking.codes import FrameCode
 from etiquette.demo.art import art_file
 from etiquette.files.documents.sheets import ProgressDocument
-from etiquette.server.app import create_app
 from etiquette.stations import edits, line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating
@@ -22,13 +20,14 @@ from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Frame, Job, Laminator, Plate, PlateItem, Run, RunItem, Sheet
 from etiquette.store.states import RunState, SheetState
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
     shop.database.within(fill_shelf)
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

@@ -7,25 +7,24 @@ from typing import Any
 import httpx
 import pytest
 from sqlalchemy import select
-from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.recipes import ABOUT_ONE_ART, ABOUT_ONE_RUN, THINGS, LinesChoices, RunChoices
 from etiquette.files.documents.runs import RunDocument
-from etiquette.server.app import create_app
 from etiquette.stations import run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.recipe_words import LABELS
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Job, Stock
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import fill_shelf
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
     shop.database.within(fill_shelf)
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

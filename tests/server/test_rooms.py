@@ -3,17 +3,11 @@
 import ast
 from pathlib import Path
 
-import pytest
 from fastapi.routing import APIRoute
-from fastapi.testclient import TestClient
 
 import etiquette
-from etiquette.people.rights import OPERATOR, Person, Right
 from etiquette.server import dependencies
 from etiquette.server.app import ROUTES, create_app
-from etiquette.stations.shop import Shop
-from etiquette.store.models import Edit
-from tests.stations.shop_floor import fill_shelf
 
 SOURCE = Path(etiquette.__file__).parent
 STATIONS = ("floor", "lines", "run", "print", "bench", "shelf")
@@ -74,19 +68,3 @@ def test_every_route_declares_the_right_it_needs() -> None:
     assert {route.path_format for route in routes} == set(create_app(None).openapi()["paths"])  # there are no others
     for route in routes:
         assert any(isinstance(one.call, dependencies.Needs) for one in route.dependant.dependencies), route.path
-
-
-def test_who_may_only_look_changes_nothing_and_records_say_who(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
-    shop.database.within(fill_shelf)
-    client = TestClient(create_app(shop), base_url="http://127.0.0.1")
-    someone = Person("Wren", frozenset({Right.SEE}))
-    monkeypatch.setattr(dependencies, "person_of", lambda request: someone)
-    assert client.get("/api/runs").status_code == 200
-    refused = client.post("/api/runs", json={"name": "One", "items": []})
-    assert refused.status_code == 403 and refused.json()["title"] == "Wren may not prepare."
-    assert client.post("/api/bench/1/cut", json={}).status_code == 403
-    monkeypatch.setattr(dependencies, "person_of", lambda request: Person("Moss", OPERATOR.rights))
-    run = client.post("/api/runs", json={"name": "One", "items": []}).json()["id"]
-    changed = client.post(f"/api/runs/{run}/edits", json={"revision": 1, "words": "gap", "changes": {"gap_mm": 3}})
-    assert changed.status_code == 200
-    assert {edit.who for edit in shop.database.within(lambda session: session.query(Edit).all())} == {"Moss"}

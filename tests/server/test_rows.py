@@ -9,13 +9,12 @@ import numpy as np
 import pytest
 import zxingcpp
 from PIL import Image
-from starlette.testclient import TestClient
 
-from etiquette.server.app import create_app
 from etiquette.stations.lines import taking_in, tasks
 from etiquette.stations.lines.rows_schemas import RowsChecked
 from etiquette.stations.shop import Shop
 from tests.outside.test_row_text import a_font
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf
 
 TEXT = {"what": "text", "name": "Name", "says": "{Name}", "x_mm": 2, "y_mm": 10, "width_mm": 20, "height_mm": 6}
@@ -26,7 +25,7 @@ TABLE = "No;Name\nK-001;Ann\nK-002;Öz Gürsel\nK-002;A name much too long for i
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
     shop.database.within(fill_shelf)
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

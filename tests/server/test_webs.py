@@ -14,16 +14,15 @@ import pytest
 import zxingcpp
 from PIL import Image
 from sqlalchemy import update
-from starlette.testclient import TestClient
 
 from etiquette.core.errors import JobError
-from etiquette.server.app import create_app
 from etiquette.stations import finished, whole
 from etiquette.stations.lines import taking_in
 from etiquette.stations.run import tasks
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Job, Printer, PrintMode, Stock
 from tests.outside.test_web_pairs import paths
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf
 from tests.vector_art import label_pdf
 
@@ -31,7 +30,7 @@ from tests.vector_art import label_pdf
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
     shop.database.within(fill_shelf)
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

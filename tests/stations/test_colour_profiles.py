@@ -10,11 +10,9 @@ from pikepdf import Dictionary, Name
 from PIL import Image
 from sqlalchemy import select
 from sqlalchemy.orm import Session
-from starlette.testclient import TestClient
 
 from etiquette.core.errors import JobError
 from etiquette.demo import ink_profile
-from etiquette.server.app import create_app
 from etiquette.stations import edits, line_finding, plate_sets, run_edits, runs
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.print import plating, previews, sending
@@ -26,6 +24,7 @@ from etiquette.stations.shelf import exchange, filling, keeping, profiles
 from etiquette.stations.shelf.schemas import ThingNamed
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Blob, ColourProfile, InkColour, Plate, PrintMode
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf
 from tests.stations.test_only_printed import run_of
 from tests.vector_art import MM, add_page, rect, saved
@@ -128,7 +127,7 @@ def pixels(png: bytes) -> np.ndarray:
 
 def test_profiles_stand_on_the_shelf_like_everything_else(shelf: tuple[Shop, int]) -> None:
     shop, mode = shelf
-    with TestClient(create_app(shop), base_url="http://127.0.0.1") as client:
+    with signed_in(shop) as client:
         sent = client.post("/api/shelf/profiles", files={"file": ("vinyl.icc", VINYL)})
         made = sent.json()["id"]
         (told,) = sent.json()["shelf"]["colour_profile"]
@@ -242,7 +241,7 @@ def test_a_corrected_design_prints_so_and_its_art_and_lines_stay(shelf: tuple[Sh
     coloured = np.ptp(was, axis=-1) > 40
     assert coloured.sum() > 1000 and np.ptp(became[coloured], axis=-1).max() <= 3
     assert became[coloured].mean() > was[coloured].mean() + 5
-    with TestClient(create_app(shop), base_url="http://127.0.0.1") as client:
+    with signed_in(shop) as client:
         art = client.get(f"/api/designs/{design}/picture")
         seen = pixels(client.get(f"/api/designs/{design}/seen/plate").content)
         assert (
@@ -309,7 +308,7 @@ def test_a_replaced_colour_is_printed_as_the_shop_s_and_its_places_are_shown(she
     assert (np.abs(was - rose).max(axis=-1) < 3).sum() > 5000
     assert (np.abs(seen - rose).max(axis=-1) < 3).sum() < 50  # nothing of it is left
     assert ((seen[..., 2] > 200) & (seen[..., 0] < 40)).sum() > 5000
-    with TestClient(create_app(shop), base_url="http://127.0.0.1") as client:
+    with signed_in(shop) as client:
         shown = pixels(client.get(f"/api/designs/{design}/seen/plate", params={"mark": 0}).content)
     striped = (shown == (128, 76, 209)).all(axis=-1)
     assert 0.2 < striped.sum() / (np.abs(was - rose).max(axis=-1) < 3).sum() < 0.7

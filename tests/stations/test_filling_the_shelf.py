@@ -7,23 +7,22 @@ from typing import Any
 import httpx
 import pytest
 from sqlalchemy.orm import Session
-from starlette.testclient import TestClient
 
 from etiquette.core.errors import JobError
 from etiquette.devices import hpgl_cutter
 from etiquette.devices.contracts import Identity
-from etiquette.server.app import create_app
 from etiquette.stations import run_edits
 from etiquette.stations.ledger import book
 from etiquette.stations.machines import PrinterHere, printer_here
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Printer, Run
+from tests.signed_in import signed_in
 from tests.strangers import SlowPlotter, eve_printer, free_port
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

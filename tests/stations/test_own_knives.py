@@ -8,11 +8,9 @@ import numpy as np
 import pytest
 from sqlalchemy import select
 from sqlalchemy.orm import Session
-from starlette.testclient import TestClient
 
 from etiquette.core.calibrating.printed import DISC_MM, DISCS
 from etiquette.core.errors import JobError
-from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits, runs
 from etiquette.stations.lines import editing
 from etiquette.stations.machines import printer_of_sheet
@@ -25,6 +23,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import CardReading, Cutter, MarkSet, Printer, Run, Sheet, Stock, ToolCard
 from standins.cuts import Cuts
 from standins.room import Room
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf, on_shelf, sheet_of, tell, with_its_knife
 from tests.stations.test_only_printed import run_of
 
@@ -248,7 +247,7 @@ def test_a_card_that_is_asked_for_twice_is_made_once(shop: Shop) -> None:
     """A request that was repeated on its way: one task, one piece of stock."""
     shop.database.within(fill_shelf)
     card = {"card": "nozzles", "printer_id": 1, "stock_id": 1, "readings": {}, "key": "0123-4567"}
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as client:
+    with signed_in(shop) as client:
         made = [client.post("/api/test-cards/print", json=card).json()["task_id"] for _ in range(2)]
         other = client.post("/api/test-cards/print", json=card | {"key": "8901-2345"}).json()["task_id"]
     assert made[0] == made[1] != other

@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 from shapely import box
 from sqlalchemy import select
-from starlette.testclient import TestClient
 
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
@@ -18,7 +17,6 @@ from etiquette.core.geometry.paths import Path as Curve
 from etiquette.core.marking.proofs import proof
 from etiquette.demo import hands
 from etiquette.files.documents.runs import RunDocument
-from etiquette.server.app import create_app
 from etiquette.stations import cut_files, designs, run_edits, runs
 from etiquette.stations.bench import counting, cutting, mark_reading, mats, rolls
 from etiquette.stations.lines import editing, page_marks, taking_in
@@ -27,6 +25,7 @@ from etiquette.stations.run import laying, nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Plate, Run
 from tests.pages import DECALS, EIGHT, HIGH_MM, WIDE_MM, page_svg
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import cut_report, do, fill_shelf, sheet_of
 
 
@@ -207,7 +206,7 @@ def test_marks_follow_the_size_and_are_gone_with_the_art(shop: Shop) -> None:
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

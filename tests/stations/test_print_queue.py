@@ -4,10 +4,8 @@ from collections.abc import Iterator
 
 import httpx
 import pytest
-from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
-from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating
@@ -16,6 +14,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Roll, Sheet, Task
 from etiquette.store.states import TaskState
 from etiquette.tasks.following import by_turn
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf
 
 KEY = "a-key-of-the-screen"
@@ -41,7 +40,7 @@ def framed(shop: Shop) -> tuple[Shop, int]:
 
 @pytest.fixture
 def client(framed: tuple[Shop, int]) -> Iterator[httpx.Client]:
-    with TestClient(create_app(framed[0]), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(framed[0]) as made:
         yield made
 
 

@@ -13,7 +13,6 @@ import httpx
 import pytest
 from sqlalchemy import func, select, update
 from sqlalchemy.orm import Session
-from starlette.testclient import TestClient
 
 from etiquette.core.errors import DiskFull, JobError, NotThere
 from etiquette.core.printing.previews import part
@@ -22,7 +21,6 @@ from etiquette.demo.art import art_file
 from etiquette.devices.contracts import LineBroken, Progress, Unreachable
 from etiquette.devices.ipp_message import IppLine
 from etiquette.devices.ipp_printer import IppPrinter
-from etiquette.server.app import create_app
 from etiquette.stations import cut_files, line_finding, plate_sets, run_edits, runs, sheet_log
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.lines import taking_in
@@ -35,6 +33,7 @@ from etiquette.store.models import Cutter, Laminator, MarkSet, Printer, Roll, Ru
 from etiquette.store.states import SheetState, TaskState
 from etiquette.tasks.following import cancel
 from etiquette.tasks.work import Worker, release_all
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell, with_its_knife
 
 
@@ -65,7 +64,7 @@ def left_mm(shop: Shop) -> float:
 
 @pytest.fixture
 def client(room: Shop) -> Iterator[httpx.Client]:
-    with TestClient(create_app(room), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(room) as made:
         yield made
 
 

@@ -6,16 +6,15 @@ from pathlib import Path
 
 import httpx
 import pytest
-from starlette.testclient import TestClient
 
 from etiquette.core.printing.roll_labels import label_payload, roll_code
 from etiquette.demo.art import art_file
-from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Printer, Roll
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf
 
 
@@ -24,7 +23,7 @@ def client(shop: Shop, tmp_path: Path) -> Iterator[httpx.Client]:
     """A shop whose printer is a folder, which never says what lies on it."""
     shop.database.within(fill_shelf)
     shop.database.within(lambda session: setattr(session.get_one(Printer, 1), "address", f"folder:{tmp_path}"))
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

@@ -8,16 +8,15 @@ import httpx
 import numpy as np
 import pytest
 from PIL import Image
-from starlette.testclient import TestClient
 
 from etiquette.core.aligning.windows import Window
 from etiquette.core.errors import JobError
 from etiquette.devices.contracts import Identity
 from etiquette.devices.eyes import table_camera
-from etiquette.server.app import create_app
 from etiquette.stations.shelf import card_printing
 from etiquette.stations.shelf.schemas import PrintedCard
 from etiquette.stations.shop import Shop
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do
 
 MAT = {"markers": "DICT_4X4_250", "side_mm": 20.0, "step_mm": 50.0, "across": 4, "first_mm": [0, 0], "photo_mm": 500.0}
@@ -25,7 +24,7 @@ MAT = {"markers": "DICT_4X4_250", "side_mm": 20.0, "step_mm": 50.0, "across": 4,
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

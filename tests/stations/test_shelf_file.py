@@ -8,19 +8,18 @@ from typing import Any
 import httpx
 import pytest
 from jsonschema_rs import Draft202012Validator
-from starlette.testclient import TestClient
 
 from etiquette.demo.load import _shelf, _tools
 from etiquette.files.schemas import schema_text
-from etiquette.server.app import create_app
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Printer
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import emptied
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 

@@ -8,19 +8,18 @@ from pathlib import Path
 import httpx
 import pytest
 from PIL import Image, ImageEnhance
-from starlette.testclient import TestClient
 
 from etiquette.demo import hands
-from etiquette.server.app import create_app
 from etiquette.stations import run_edits
 from etiquette.stations.print import following, plating, sending
 from etiquette.stations.shop import Shop
+from tests.signed_in import client_of
 from tests.stations.shop_floor import do, on_shelf, sheet_of
 
 
 @pytest.fixture
 def client(room: Shop) -> httpx.Client:
-    return TestClient(create_app(room), base_url="http://127.0.0.1:8700")
+    return client_of(room)
 
 
 def picture_of(shop: Shop, sheet: int, folder: Path) -> Image.Image:

@@ -10,13 +10,11 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import func, select
-from starlette.testclient import TestClient
 
 from etiquette.core.errors import JobError
 from etiquette.demo import hands
 from etiquette.demo.art import art_file
 from etiquette.devices.drivers import printer_at
-from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits, runs, sheet_log
 from etiquette.stations.ledger import book, correct, opened
 from etiquette.stations.lines import taking_in
@@ -27,13 +25,14 @@ from etiquette.stations.run_needs import beyond_the_machines, needed_plates
 from etiquette.stations.shop import Shop
 from etiquette.stations.what_lies import ask_printer
 from etiquette.store.models import Cutter, MarkSet, Printer, PrintMode, Roll, RollEntry, Sheet, Stock, now
+from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, emptied, fill_shelf, sheet_of, tell
 from tests.strangers import eve_printer
 
 
 @pytest.fixture
 def client(shop: Shop) -> Iterator[httpx.Client]:
-    with TestClient(create_app(shop), base_url="http://127.0.0.1:8700") as made:
+    with signed_in(shop) as made:
         yield made
 
 
@@ -193,7 +192,7 @@ def test_film_that_comes_too_early_is_noted(room: Shop) -> None:
     (plate,) = do(room, plating.make_plates, run_id=run)["plate_ids"]
     key = "key-of-this-one"
     sheet = room.database.within(lambda session: sending.printed_elsewhere(room, session, plate, None, key))
-    with TestClient(create_app(room), base_url="http://127.0.0.1:8700") as client:
+    with signed_in(room) as client:
         (shown,) = client.get("/api/sheets").json()
     assert shown["rest"] == "hung" and shown["touch_dry_at"] < shown["dry_at"]
     with pytest.raises(JobError, match="dries for 600 more minutes"):

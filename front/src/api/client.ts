@@ -10,6 +10,7 @@ export class Problem extends Error {
     readonly what: string,
     readonly cure: string,
     readonly status: number,
+    readonly where = "",
   ) {
     super(cure ? `${what} ${cure}` : what);
   }
@@ -26,8 +27,8 @@ export async function told<T>(asked: Promise<Answer<T>>): Promise<T> {
     throw new Problem("Etiquette is not answering.", "Check that it is running; nothing you confirmed is lost.", 0);
   }
   if (answer.response.ok) return answer.data as T;
-  const body = (answer.error ?? {}) as { title?: string; do?: string };
-  throw new Problem(body.title ?? "That did not work.", body.do ?? "Try it again.", answer.response.status);
+  const body = (answer.error ?? {}) as { title?: string; do?: string; where?: string };
+  throw new Problem(body.title ?? "That did not work.", body.do ?? "Try it again.", answer.response.status, body.where);
 }
 
 /** What openapi-fetch makes of a schema: its mapped type turns pairs into plain arrays. */

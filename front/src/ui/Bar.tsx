@@ -1,6 +1,7 @@
 import { Popover } from "radix-ui";
 import type { Schemas } from "../api/client";
 import { useBar } from "../api/useBar";
+import { Who } from "../people/Who";
 import { NavLink } from "react-router";
 import { Key } from "./Button";
 import { sheetLook, whiteLook } from "./look";
@@ -81,6 +82,7 @@ export function Bar({ find, help }: { find: () => void; help: () => void }) {
         >
           {unit}
         </button>
+        <Who />
       </div>
     </header>
   );

@@ -4,13 +4,14 @@ Everything heavy is imported inside its command: importing it all costs seconds.
 """
 
 import json
+from pathlib import Path
 from typing import Annotated
 
 import typer
 
 from etiquette.cli.cutting import align, cut
 from etiquette.cli.fills import fill
-from etiquette.cli.keeping import backup, check, restore
+from etiquette.cli.keeping import backup, check, link, restore
 from etiquette.cli.lines import contour, lines
 from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
@@ -36,7 +37,24 @@ def main() -> None:
         raise SystemExit(1) from None
 
 
-for command in (contour, lines, nest, plates, tiles, braille, web, fill, align, cut, ask, plot, backup, restore, check):
+for command in (
+    contour,
+    lines,
+    nest,
+    plates,
+    tiles,
+    braille,
+    web,
+    fill,
+    align,
+    cut,
+    ask,
+    plot,
+    backup,
+    restore,
+    check,
+    link,
+):
     app.command()(command)
 app.command("print")(print_file)
 
@@ -46,8 +64,14 @@ def serve(
     demo: Annotated[
         bool, typer.Option("--demo", help="Load the demo into an empty database and start the simulated devices.")
     ] = False,
-    host: Annotated[str, typer.Option(help="Loopback addresses only, until accounts exist.")] = "127.0.0.1",
+    host: Annotated[
+        str, typer.Option(help="Where to listen. Others than this machine's own need TLS and an owner's account.")
+    ] = "127.0.0.1",
     port: Annotated[int, typer.Option(help="The first port to try.")] = 8700,
+    names: Annotated[str, typer.Option(help="Names and addresses it is opened by, with commas between.")] = "",
+    certificate: Annotated[Path | None, typer.Option(help="TLS certificate, with its chain (PEM).")] = None,
+    key: Annotated[Path | None, typer.Option(help="The certificate's private key (PEM).")] = None,
+    proxy: Annotated[str, typer.Option(help="Address of the proxy that ends TLS and says who asks.")] = "",
 ) -> None:
     """Start the database, the workers, the web server and, for the demo, the simulated devices."""
     import os
@@ -55,4 +79,7 @@ def serve(
 
     # a process without what this command has imported: it stays for as long as the rest
     more = ["--demo"] if demo else []
+    for name, value in (("NAMES", names), ("CERTIFICATE", certificate), ("KEY", key), ("PROXY", proxy)):
+        if value:
+            os.environ[f"ETIQUETTE_{name}"] = str(value)
     os.execv(sys.executable, [sys.executable, "-m", "etiquette.server.supervisor", host, str(port), *more])

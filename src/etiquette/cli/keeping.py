@@ -23,5 +23,13 @@ def check() -> None:
     _handed_over("check")
 
 
+def link(
+    name: Annotated[str, typer.Argument(help="Whose account; none: the only owner's, or a new owner's.")] = "",
+) -> None:
+    """Make a link that signs somebody in once, to set a password anew: for whoever has this machine, when the only
+    owner's is forgotten or the telephone with its codes is lost."""
+    _handed_over("link", name)
+
+
 def _handed_over(*what: str) -> None:
     os.execv(sys.executable, [sys.executable, "-m", "etiquette.server.safekeeping", *what])

@@ -116,14 +116,19 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
 DEMO, LOADING, LOADED = "demo", "loading", "loaded"
 """The setting that says that a database is the demo's: written first, so that a load that was cut off is known as
 one."""
-LEFT_ALONE = frozenset(("machine",))
-"""Locks of machines are no data of anybody's."""
+LEFT_ALONE = frozenset(("machine", "sign_in_link", "sign_in_failure"))
+"""Locks of machines and links of former starts are no data of anybody's."""
 
 
 def is_empty(session: Session) -> bool:
     """Whether no table holds anything at all."""
     tables = [table for table in Base.metadata.sorted_tables if table.name not in LEFT_ALONE]
     return all(session.execute(select(literal(1)).select_from(table).limit(1)).first() is None for table in tables)
+
+
+def is_demo(session: Session) -> bool:
+    """Whether the database is the demo's."""
+    return session.get(Setting, DEMO) is not None
 
 
 def claim(session: Session) -> bool:

@@ -20,8 +20,8 @@ from etiquette.stations.lines import tasks as line_tasks
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES
 from etiquette.stations.schemas import Asked, OfDesign, RowId
 
-router = APIRouter(prefix="/api", tags=["orders"], dependencies=[needs(Right.PREPARE)])
-keeping = [needs(Right.KEEP)]
+router = APIRouter(prefix="/api", tags=["orders"], dependencies=[needs(Right.PREPARE, see=Right.BOOKS)])
+owning = [needs(Right.OWN, see=Right.BOOKS)]
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 Pattern = Annotated[str, StringConstraints(max_length=200)]
@@ -74,7 +74,7 @@ def list_folders(shop: ShopHere) -> list[FolderShown]:
     return within(shop, shown.folders_shown)
 
 
-@router.post("/folders", dependencies=keeping)
+@router.post("/folders", dependencies=owning)
 def add_folder(shop: ShopHere, asked: FolderAsked) -> list[FolderShown]:
     within(shop, lambda session: folders.add(shop, session, asked.model_dump()))
     return list_folders(shop)
@@ -87,7 +87,7 @@ def try_pattern(pattern: Pattern, name: Annotated[str, Query(max_length=255)]) -
     return NameRead(**vars(read))
 
 
-@router.patch("/folders/{folder_id}", dependencies=keeping)
+@router.patch("/folders/{folder_id}", dependencies=owning)
 def change_folder(shop: ShopHere, folder_id: int, asked: FolderChanges) -> list[FolderShown]:
     within(shop, lambda session: folders.change(shop, session, folder_id, asked.version, asked.named()))
     return list_folders(shop)

@@ -13,11 +13,15 @@ from starlette.middleware.gzip import GZipMiddleware
 from etiquette.demo import api as room
 from etiquette.intake import api as intake
 from etiquette.intake.watching import FolderWatch
+from etiquette.people import api as people
+from etiquette.people import guarded, owners_api
 from etiquette.server import task_api
 from etiquette.server.copying import NightlyCopies
+from etiquette.server.doors import Doors
 from etiquette.server.guards import Guards
 from etiquette.server.problems import add_problem_handlers, problem
 from etiquette.server.tidying import Tidying
+from etiquette.settings import Network
 from etiquette.stations.bench import api as bench
 from etiquette.stations.floor import api as floor
 from etiquette.stations.floor import jobs_api, money_api, whole_api
@@ -56,6 +60,8 @@ ROUTES = (
     copies_api,
     recipes_api,
     intake,
+    people,
+    owners_api,
     room,
     task_api,
 )
@@ -96,6 +102,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
         redoc_url=None,
         openapi_url="/api/openapi.json",
     )
+    guarded.watch()
     app.state.shop, app.state.engine = shop, engine
     app.state.lamps, app.state.takings = LampWatcher(shop) if shop else None, Takings()
     add_problem_handlers(app)
@@ -104,7 +111,8 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
     if front and front.exists():
         _serve_front(app, front)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
-    app.add_middleware(Guards)
+    app.add_middleware(Doors)
+    app.add_middleware(Guards, network=shop.settings.network if shop else Network())
     return app
 
 

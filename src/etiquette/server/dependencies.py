@@ -1,16 +1,22 @@
 """What handlers share: the shop, a session, who asks and whether they may, and submitting tasks."""
 
 import secrets
+import time
 from collections.abc import Callable
+from functools import partial
 from typing import Annotated, Any, TypeVar
 
 from fastapi import Depends, Request
+from fastapi.concurrency import run_in_threadpool
 from sqlalchemy.orm import Session
 from structlog.contextvars import bind_contextvars
 
-from etiquette.people.rights import OPERATOR, Person, Right
+from etiquette.people import audit
+from etiquette.people.guarded import ASKS
+from etiquette.people.rights import NotAllowed, Person, Right
+from etiquette.server.doors import SAFE, known, person_of, where_of
 from etiquette.stations.shop import Shop
-from etiquette.store.models.base import WHO
+from etiquette.store.models.base import DOING, WHO, Doing
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.task import A, TaskType
 from etiquette.tasks.work import submit
@@ -28,27 +34,70 @@ def get_engine(request: Request) -> LocalEngine | None:
     return engine
 
 
-def person_of(request: Request) -> Person:
-    """Who asks."""
-    return OPERATOR
-
-
 class Needs:
-    """What the routes of a router need: to look the right to see, to change anything `right`. Records made meanwhile
-    carry the person's name."""
+    """What the routes of a router need: to look the right `see`, to change anything `right`; None: nobody need be
+    known. Records made meanwhile carry the person's name, and the trail tells of changes."""
 
-    def __init__(self, right: Right) -> None:
-        self.right = right
+    def __init__(self, right: Right | None, see: Right | None) -> None:
+        self.right, self.see = right, see
 
     async def __call__(self, request: Request) -> None:
+        looks = request.method in SAFE
+        wanted = self.see if looks else self.right
+        if wanted is None:
+            return
         person = person_of(request)
-        person.demand(Right.SEE if request.method in ("GET", "HEAD") else self.right)
+        await self._demand(request, person, wanted)
+        ASKS.set(person)
         WHO.set(person.name)
         bind_contextvars(request=secrets.token_hex(4), path=request.url.path, who=person.name)
+        if not looks:
+            DOING.set(Doing(doing(request), asked_for(request), person.way, where_of(request).address))
+
+    async def _demand(self, request: Request, person: Person, wanted: Right) -> None:
+        """Raises NotAllowed; the trail tells of who would have changed something."""
+        try:
+            person.demand(wanted)
+        except NotAllowed:
+            if request.method not in SAFE:
+                told = partial(
+                    audit.note, did=doing(request), who=person.name, outcome="refused", what=asked_for(request),
+                    address=where_of(request).address,
+                )  # fmt: skip
+                await run_in_threadpool(get_shop(request).database.within, told)
+            raise
 
 
-def needs(right: Right) -> Any:
-    return Depends(Needs(right))
+def doing(request: Request) -> str:
+    """What a request does, in the words of its route."""
+    return str(request.scope["endpoint"].__name__).replace("_", " ")[:80]
+
+
+def asked_for(request: Request) -> str:
+    return request.url.path.removeprefix("/api/")[:200]
+
+
+def needs(right: Right, see: Right = Right.SEE) -> Any:
+    return Depends(Needs(right, see))
+
+
+def for_anybody() -> Any:
+    return Depends(Needs(None, None))
+
+
+class Still:
+    """Whether who opened a stream is signed in yet: asked now and then while it goes on."""
+
+    EVERY_SECONDS = 10.0
+
+    def __init__(self, request: Request) -> None:
+        self._request, self._asked = request, time.monotonic()
+
+    async def __call__(self) -> bool:
+        if time.monotonic() - self._asked < self.EVERY_SECONDS:
+            return True
+        self._asked = time.monotonic()
+        return await run_in_threadpool(known, self._request) is not None
 
 
 ShopHere = Annotated[Shop, Depends(get_shop)]

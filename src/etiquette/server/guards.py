@@ -5,6 +5,7 @@ from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from etiquette.server.problems import problem
+from etiquette.settings import Network
 
 CSP = (
     "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src "
@@ -17,14 +18,17 @@ MOST_UPLOAD_BYTES = 420 << 20
 MOST_TEXT_BYTES = 64 << 20
 """A Shelf with its colour profiles in it."""
 TOO_LARGE = "This is more than Etiquette takes at a time: 400 MB of files."
+YEAR_SECONDS = 365 * 24 * 3600
 LOCAL = {"127.0.0.1", "localhost", "[::1]"}
 
 
 class Guards:
     """Refuses requests for another host (DNS rebinding) or from a page of another origin, and adds the headers."""
 
-    def __init__(self, app: ASGIApp) -> None:
+    def __init__(self, app: ASGIApp, network: Network) -> None:
         self._app = app
+        self._hosts = LOCAL | {_name(name.lower()) for name in (network.host, *network.names)} - {"0.0.0.0", ":"}
+        self._encrypted = network.off_loopback
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -33,8 +37,10 @@ class Guards:
         headers = Headers(scope=scope)
         host = headers.get("host", "")
         origin = headers.get("origin")
-        if _name(host) not in LOCAL:
-            await self._refuse("Etiquette answers on this machine's own address only.", scope, receive, send)
+        if _name(host.lower()) not in self._hosts:
+            await self._refuse(f"Etiquette does not answer to the name {_name(host)[:80]}.", scope, receive, send)
+        elif self._encrypted and scope["scheme"] != "https":
+            await self._refuse("Etiquette answers encrypted requests only.", scope, receive, send)
         elif (origin is not None and origin not in (f"http://{host}", f"https://{host}")) or _from_elsewhere(headers):
             await self._refuse("A page from elsewhere may not talk to Etiquette.", scope, receive, send)
         else:
@@ -42,7 +48,7 @@ class Guards:
             if body.declared_too_large(headers):
                 await self._too_large(scope, receive, send)
                 return
-            await self._app(scope, body, _with_headers(send))
+            await self._app(scope, body, _with_headers(send, scope["scheme"] == "https"))
 
     async def _too_large(self, scope: Scope, receive: Receive, send: Send) -> None:
         answer = problem(
@@ -54,7 +60,7 @@ class Guards:
         await answer(scope, receive, _with_headers(send))
 
     async def _refuse(self, words: str, scope: Scope, receive: Receive, send: Send) -> None:
-        answer = problem(403, words, "request", "Open the address that ./start printed.")
+        answer = problem(403, words, "request", "Open the address that was printed at the start.")
         await answer(scope, receive, _with_headers(send))
 
 
@@ -92,7 +98,7 @@ def _name(host: str) -> str:
     return host.rsplit(":", 1)[0] if not host.endswith("]") else host
 
 
-def _with_headers(send: Send) -> Send:
+def _with_headers(send: Send, encrypted: bool = False) -> Send:
     async def sending(message: Message) -> None:
         if message["type"] == "http.response.start":
             headers = MutableHeaders(scope=message)
@@ -100,6 +106,9 @@ def _with_headers(send: Send) -> Send:
             headers["X-Content-Type-Options"] = "nosniff"
             headers["Referrer-Policy"] = "no-referrer"
             headers["Cross-Origin-Resource-Policy"] = "same-origin"
+            headers["Cross-Origin-Opener-Policy"] = "same-origin"
+            if encrypted:
+                headers["Strict-Transport-Security"] = f"max-age={YEAR_SECONDS}"
         await send(message)
 
     return sending

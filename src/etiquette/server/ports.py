@@ -1,20 +1,23 @@
 """Ports: taken by whoever will listen there, never looked for and then lost."""
 
+import errno
 import socket
 
 TRIES = 200
 
 
-def listening(wanted: int) -> socket.socket:
-    """A socket that listens on the first free loopback port from `wanted` on (0: any). Raises OSError when TRIES ports
-    in a row are taken."""
+def listening(wanted: int, host: str = "127.0.0.1") -> socket.socket:
+    """A socket that listens on the first free port of `host` from `wanted` on (0: any). Raises OSError when TRIES ports
+    in a row are taken, or `host` is no address of this machine."""
     for port in range(wanted, wanted + TRIES):
-        made = socket.socket()
+        made = socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET)
         made.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            made.bind(("127.0.0.1", port))
-        except OSError:
+            made.bind((host, port))
+        except OSError as error:
             made.close()
+            if error.errno not in (errno.EADDRINUSE, errno.EACCES):
+                raise
             continue
         made.listen(256)
         return made

@@ -2,9 +2,12 @@
 small:
 `python -m etiquette.server.prepare [--demo]`, its database named by ETIQUETTE_DATABASE_URL."""
 
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from etiquette.settings import LINK_FILE
 
 if TYPE_CHECKING:
     from etiquette.stations.shop import Shop
@@ -30,6 +33,29 @@ def copy_before_upgrade(shop: "Shop", folder: Path) -> None:
         old.unlink()
 
 
+def let_in(shop: "Shop", demo: bool) -> None:
+    """Leave a link for the start to print, to the demo's operator or for the first owner; once people have accounts
+    none. Raises JobError: on the network there has to be an owner first."""
+    from etiquette.core.errors import JobError
+    from etiquette.demo.load import is_demo
+    from etiquette.people import accounts, links
+
+    off = shop.settings.network.off_loopback
+    if off and not shop.database.within(accounts.has_owner):
+        raise JobError(
+            "Nobody has an account yet, and other machines would reach this one.",
+            "--host",
+            "Start it without --host, open the link that it prints, make the owner's account, then start it so.",
+        )
+    if off:
+        return
+    key = shop.database.within(lambda session: links.first_link(session, demo and is_demo(session)))
+    if key is not None:
+        file = os.open(shop.settings.tmp / LINK_FILE, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+        with open(file, "w") as out:
+            out.write(f"{links.PATH}{key}")
+
+
 def main() -> int:
     # not above: every child of the sandbox's fork server imports the main module again, this one, before it reads a
     # file
@@ -53,6 +79,7 @@ def main() -> int:
 
                 load_demo(shop, with_devices=True)
                 machines_move_in(shop)
+            let_in(shop, "--demo" in sys.argv)
     except JobError as error:
         print(f"{error.what} {error.do}", file=sys.stderr)
         return 1

@@ -3,19 +3,34 @@
 from collections.abc import Mapping
 from typing import Any
 
+import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
 from pydantic import ValidationError
-from sqlalchemy.exc import DataError
+from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
 from etiquette.core.errors import DiskFull, JobError, NotThere
 from etiquette.devices.holds import Busy
-from etiquette.people.rights import NotAllowed
+from etiquette.people.rights import NotAllowed, NotSignedIn
+from etiquette.people.sign_in import CodeWanted
+from etiquette.people.throttle import TooOften
 from etiquette.stations.edits import Stale
 
-STATUS: dict[type[JobError], int] = {NotThere: 404, NotAllowed: 403, Busy: 409, DiskFull: 507}
+STATUS: dict[type[JobError], int] = {
+    NotThere: 404,
+    NotAllowed: 403,
+    NotSignedIn: 401,
+    CodeWanted: 401,
+    TooOften: 429,
+    Busy: 409,
+    DiskFull: 507,
+}
+AWAY = ("The database does not answer.", "database", "Nothing was changed. Try again in a moment.")
+
+
+logger = structlog.get_logger(__name__)
 
 
 def problem(status: int, what: str, where: str = "", do: str = "", **more: object) -> JSONResponse:
@@ -29,7 +44,15 @@ def add_problem_handlers(app: FastAPI) -> None:
         if isinstance(error, Stale):
             return problem(409, error.what, error.where, error.do, revision=error.revision)
         status = next((status for kind, status in STATUS.items() if isinstance(error, kind)), 422)
-        return problem(status, error.what, error.where, error.do)
+        answer = problem(status, error.what, error.where, error.do)
+        if isinstance(error, TooOften):
+            answer.headers["Retry-After"] = f"{error.wait:.0f}"
+        return answer
+
+    @app.exception_handler(OperationalError)
+    def away(_: Request, error: OperationalError) -> JSONResponse:
+        logger.warning("the database does not answer", error=str(error.orig))
+        return problem(503, *AWAY)
 
     @app.exception_handler(DataError)
     @app.exception_handler(UnicodeEncodeError)

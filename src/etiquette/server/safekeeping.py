@@ -1,5 +1,5 @@
 """Copies of a shop, and whether it is whole: `python -m etiquette.server.safekeeping backup FILE`, `restore FILE`,
-`check`. One JSON object on stdout; exit 0 done, 1 cannot be done or something is wrong.
+`check`, `link NAME`. One JSON object on stdout; exit 0 done, 1 cannot be done or something is wrong.
 
 A process of its own beside a shop that works, or alone with its data: then it starts their database itself."""
 
@@ -31,6 +31,8 @@ def _done(what: str, file: str = "") -> tuple[dict[str, Any], bool]:
     """What was done, and whether all is well. Raises JobError."""
     if what == "backup":
         return _backup(Path(file).absolute())
+    if what == "link":
+        return _link(file)
     if what == "restore":
         return _restore(Path(file).absolute())
     return _check()
@@ -57,6 +59,17 @@ def _restore(file: Path) -> tuple[dict[str, Any], bool]:
         found = database.within(lambda session: list(checking.faults(session, blobs, checked)))
     told = {"restored": str(file), "made_at": copied.made_at, "files": copied.files, "rows": checked.rows, **settled}
     return {**told, "found": [asdict(one) for one in found[:MOST_TOLD]]}, not found
+
+
+def _link(name: str) -> tuple[dict[str, Any], bool]:
+    from etiquette.people import links
+    from etiquette.settings import from_environment
+
+    with _opened() as (database, _, works):
+        key = database.within(lambda session: links.link_for(session, name))
+    kept = from_environment().data / "address"
+    address = kept.read_text() if works and kept.exists() else ""
+    return {"link": f"{address}{links.PATH}{key}", "hours": round(links.VALID.total_seconds() / 3600)}, True
 
 
 def _check() -> tuple[dict[str, Any], bool]:

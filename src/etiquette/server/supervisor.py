@@ -3,7 +3,6 @@ rest."""
 
 import contextlib
 import http.client
-import ipaddress
 import os
 import shutil
 import signal
@@ -17,7 +16,7 @@ from etiquette.server.lock import AlreadyRunning, InstanceLock
 from etiquette.server.mariadb import DatabaseDidNotStart, PrivateMariaDB
 from etiquette.server.ports import listening
 from etiquette.server.room import no_room, start_room
-from etiquette.settings import Settings, from_environment
+from etiquette.settings import LINK_FILE, Network, Settings, from_environment
 
 LOOK_SECONDS = 0.3
 WEB_LOOKS = 600
@@ -25,10 +24,11 @@ WEB_LOOKS = 600
 
 def run(demo: bool, host: str, port: int) -> int:
     """Start all, print one address, wait for Ctrl-C, end all. Returns the exit code."""
-    if not _is_loopback(host):
-        print("Etiquette listens on this machine only, until it has accounts. Use --host 127.0.0.1.", file=sys.stderr)
-        return 2
+    os.environ["ETIQUETTE_HOST"] = "127.0.0.1" if host == "localhost" else host
     settings = from_environment()
+    if wrong := _wrong_with(settings.network):
+        print(wrong, file=sys.stderr)
+        return 2
     os.environ.setdefault("NUMBA_CACHE_DIR", str(settings.data / "numba"))
     try:
         lock = InstanceLock(settings.data)
@@ -65,7 +65,11 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
     environment = {"ETIQUETTE_DATABASE_URL": url, "ETIQUETTE_DATA": str(settings.data)}
     if end.is_set() or not _prepare(demo, environment):
         return 0 if end.is_set() else 1
-    listener = listening(port)
+    try:
+        listener = listening(port, settings.network.host)
+    except OSError as error:
+        print(f"Etiquette cannot listen at {settings.network.host}: {error}", file=sys.stderr)
+        return 1
     stack.callback(listener.close)
     log = settings.data / "log" / "web.log"
     handle = listener.fileno()
@@ -73,14 +77,44 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
     web.start()
     stack.callback(web.stop)
     tended.append(web)
-    if not _answers(web, listener):
+    if not _answers(web, listener, settings.network.certificate is not None):
         print(f"The web server did not start. See {log}.", file=sys.stderr)
         return 1
-    print(f"http://127.0.0.1:{listener.getsockname()[1]}/", flush=True)
+    address = _address(settings.network, listener)
+    (settings.data / "address").write_text(address)
+    link = settings.tmp / LINK_FILE
+    opens = link.read_text() if link.exists() else ""
+    link.unlink(missing_ok=True)
+    print(f"{address}{opens or '/'}", flush=True)
     while not end.wait(LOOK_SECONDS):
         for child in tended:
             child.tend()
     return 0
+
+
+def _wrong_with(network: Network) -> str | None:
+    """Why nothing can be started so."""
+    if bool(network.certificate) != bool(network.key):
+        return "A certificate and its key go together: give --certificate and --key."
+    if network.off_loopback and not (network.certificate or network.proxy):
+        return (
+            f"At {network.host} Etiquette is reached from other machines: there it speaks TLS only. Give --certificate "
+            "and --key, or with --proxy the address of the one that ends TLS before it."
+        )
+    for file in (network.certificate, network.key):
+        if file and not os.access(file, os.R_OK):
+            return f"{file} cannot be read. Look whether it is there, and whose it is."
+    return None
+
+
+def _address(network: Network, listener: socket.socket) -> str:
+    """How it is opened: by the first of its names, if it has any."""
+    kind = "https" if network.certificate else "http"
+    port = listener.getsockname()[1]
+    if network.off_loopback and network.names:
+        return f"https://{network.names[0]}{'' if network.proxy else f':{port}'}"
+    host = "127.0.0.1" if network.host in ("0.0.0.0", "::") else network.host
+    return f"{kind}://{f'[{host}]' if ':' in host else host}:{port}"
 
 
 def _prepare(demo: bool, environment: dict[str, str]) -> bool:
@@ -88,25 +122,30 @@ def _prepare(demo: bool, environment: dict[str, str]) -> bool:
     return subprocess.run(command, env={**os.environ, **environment}, check=False).returncode == 0
 
 
-def _answers(web: Child, listener: socket.socket) -> bool:
+def _answers(web: Child, listener: socket.socket, encrypted: bool) -> bool:
     """Wait until the web server answers. False when it has ended, or does not answer for minutes."""
     for _ in range(WEB_LOOKS):
         if web.has_ended:
             return False
-        connection = http.client.HTTPConnection("127.0.0.1", listener.getsockname()[1], timeout=LOOK_SECONDS)
+        connection = _connection(listener, encrypted)
         with contextlib.suppress(OSError, http.client.HTTPException), contextlib.closing(connection):
-            connection.request("GET", "/api/tasks/0")  # any answer will do
+            connection.request("GET", "/")  # any answer will do
             connection.getresponse()
             return True
     return False
 
 
-def _is_loopback(host: str) -> bool:
-    if host == "localhost":
-        return True
-    with contextlib.suppress(ValueError):
-        return ipaddress.ip_address(host).is_loopback
-    return False
+def _connection(listener: socket.socket, encrypted: bool) -> http.client.HTTPConnection:
+    """To our own child, by the socket that it was given: whose certificate it shows is not looked at."""
+    host, port = listener.getsockname()[:2]
+    host = {"0.0.0.0": "127.0.0.1", "::": "::1"}.get(host, host)
+    if not encrypted:
+        return http.client.HTTPConnection(host, port, timeout=LOOK_SECONDS)
+    import ssl
+
+    context = ssl.create_default_context()
+    context.check_hostname, context.verify_mode = False, ssl.CERT_NONE
+    return http.client.HTTPSConnection(host, port, timeout=LOOK_SECONDS, context=context)
 
 
 if __name__ == "__main__":

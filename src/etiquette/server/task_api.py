@@ -6,14 +6,14 @@ from collections.abc import AsyncIterator
 from functools import partial
 from typing import Annotated
 
-from fastapi import APIRouter, Header
+from fastapi import APIRouter, Header, Request
 from fastapi.concurrency import run_in_threadpool
 from pydantic import BaseModel
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from etiquette.people.rights import Right
 from etiquette.server.all_tasks import FOUND
-from etiquette.server.dependencies import ShopHere, needs, within
+from etiquette.server.dependencies import ShopHere, Still, needs, within
 from etiquette.store.states import TaskState
 from etiquette.tasks import following
 from etiquette.tasks.task import TASKS
@@ -41,7 +41,9 @@ class Told(BaseModel):
 
 
 @router.get("/events", responses={200: {"model": Told}})
-async def follow_all(shop: ShopHere, last_event_id: Annotated[int | None, Header(ge=0)] = None) -> EventSourceResponse:
+async def follow_all(
+    request: Request, shop: ShopHere, last_event_id: Annotated[int | None, Header(ge=0)] = None
+) -> EventSourceResponse:
     """What happens to every task from now on, or from the one after Last-Event-ID on: one stream for all pages of a
     browser. Events are `Told`."""
     first = last_event_id
@@ -50,7 +52,8 @@ async def follow_all(shop: ShopHere, last_event_id: Annotated[int | None, Header
 
     async def events() -> AsyncIterator[ServerSentEvent]:
         seen = first
-        while True:
+        still = Still(request)
+        while await still():
             for event, state in await run_in_threadpool(within, shop, partial(following.all_events_after, number=seen)):
                 seen = event.id
                 told = Told(task_id=event.task_id, share=event.share, words=event.words, ended=state in ENDED)
@@ -68,13 +71,16 @@ def show_task(shop: ShopHere, task_id: int) -> TaskShown:
 
 
 @router.get("/{task_id}/events")
-async def follow(shop: ShopHere, task_id: int, last_event_id: Annotated[int, Header()] = 0) -> EventSourceResponse:
+async def follow(
+    request: Request, shop: ShopHere, task_id: int, last_event_id: Annotated[int, Header()] = 0
+) -> EventSourceResponse:
     """Numbered events from the one after Last-Event-ID on; the last one is `end` with the task itself."""
     await run_in_threadpool(show_task, shop, task_id)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
         seen = last_event_id
-        while True:
+        still = Still(request)
+        while await still():
             # the state first: an event written between the two looks is then still told
             task = await run_in_threadpool(show_task, shop, task_id)
             for event in await run_in_threadpool(

@@ -25,7 +25,17 @@ def main() -> None:
     engine = LocalEngine(partial(for_worker, settings, settings.database_url), "etiquette.server.workers")
     app = create_app(Shop.opened(settings, settings.database_url), settings.built_front, engine)
     stay()
-    config = uvicorn.Config(app, log_config=None, timeout_graceful_shutdown=3)
+    network = settings.network
+    config = uvicorn.Config(
+        app,
+        log_config=None,
+        timeout_graceful_shutdown=3,
+        ssl_certfile=network.certificate,
+        ssl_keyfile=network.key,
+        proxy_headers=network.proxy is not None,  # nobody else is believed what he says of who asks
+        forwarded_allow_ips=network.proxy,
+        server_header=False,
+    )
     uvicorn.Server(config).run([socket.socket(fileno=int(sys.argv[1]))])
 
 

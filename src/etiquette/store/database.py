@@ -9,9 +9,11 @@ from typing import TYPE_CHECKING, TypeVar
 
 from sqlalchemy import Engine, create_engine, event, text
 from sqlalchemy.exc import IntegrityError, OperationalError
-from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
 
 from etiquette.core.errors import JobError
+from etiquette.store.models.base import DOING, Doing, now
+from etiquette.store.models.people import AuditEntry
 
 if TYPE_CHECKING:
     from alembic.config import Config
@@ -22,6 +24,8 @@ AWAY = (2002, 2003, 2006, 2013, 2055, 1053, 1927)
 """Errors of a server that cannot be reached, went away, or is going down."""
 AWAY_PAUSE_SECONDS = 0.2
 TRIES = 5
+CHANGED = "changed"
+"""The note of a session that something was written in it."""
 MOST_CONNECTIONS = 45
 """More than the web server has threads for requests: none waits for a connection until it gives up."""
 FILES_LOCK = "etiquette files"
@@ -41,6 +45,8 @@ class Database:
         )
         event.listen(self.engine, "connect", _use_utc)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+        event.listen(self._sessions, "after_flush", _note_flush)
+        event.listen(self._sessions, "do_orm_execute", _note_statement)
 
     def within(self, work: Callable[[Session], T], patience_seconds: float = 0.0) -> T:
         """Run `work` in one transaction and return its value. Raises what `work` raises, after rolling back. With
@@ -50,7 +56,11 @@ class Database:
         for attempt in itertools.count():
             try:
                 with self._sessions.begin() as session:
-                    return work(session)
+                    made = work(session)
+                    told = _trail(session)
+                if told:
+                    told.written = True
+                return made
             except IntegrityError as error:
                 # two wrote the same at once: begun anew, the second finds what the first has written
                 if error.orig is None or error.orig.args[0] != DUPLICATE or attempt >= TRIES - 1:
@@ -127,6 +137,28 @@ class Database:
 
     def close(self) -> None:
         self.engine.dispose()
+
+
+def _trail(session: Session) -> Doing | None:
+    """Tell what a request does in the transaction of its first change; None: it was told, or nothing was changed."""
+    doing = DOING.get()
+    if doing is None or doing.written:
+        return None
+    if not (session.info.get(CHANGED) or session.new or session.dirty or session.deleted):
+        return None
+    session.add(
+        AuditEntry(did=doing.did, what=doing.what, way=doing.way, address=doing.address, outcome="done", at=now())
+    )
+    return doing
+
+
+def _note_flush(session: Session, _context: object) -> None:
+    session.info[CHANGED] = True
+
+
+def _note_statement(state: ORMExecuteState) -> None:
+    if state.is_insert or state.is_update or state.is_delete:
+        state.session.info[CHANGED] = True
 
 
 def alembic_config(url: str) -> "Config":

@@ -25,7 +25,7 @@ from etiquette.stations.floor.money_schemas import (
 from etiquette.stations.floor.money_views import prices_shown, quote_page, quote_rows, quotes_shown, spent_shown
 from etiquette.stations.floor.spent import spent
 
-router = APIRouter(prefix="/api", tags=["money"], dependencies=[needs(Right.PREPARE)])
+router = APIRouter(prefix="/api", tags=["money"], dependencies=[needs(Right.PREPARE, see=Right.BOOKS)])
 
 Times = Annotated[list[Annotated[float, Field(gt=0, le=1000)]], Query(min_length=1, max_length=6)]
 Text = Annotated[str, Query(max_length=120)]

@@ -5,6 +5,7 @@ from dataclasses import asdict
 from sqlalchemy import select
 from sqlalchemy.orm import Session, defer
 
+from etiquette.people.guarded import hidden
 from etiquette.stations import plate_sets, runs, sheets
 from etiquette.stations.machines import printer_here
 from etiquette.stations.print import queue
@@ -104,7 +105,7 @@ def _mode_shown(state: runs.RunState, plates: list[PlateSet], mode: PrintMode) -
         name=mode.name,
         minutes=area / mode.m2_per_hour * 60 if area is not None else None,
         drying_minutes=mode.drying_minutes,
-        costs=costs_in(state, plates, mode),
+        costs=hidden(costs_in(state, plates, mode)),
     )
 
 
@@ -124,9 +125,9 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
         roll_name=state.roll.name,
         roll_left_mm=state.roll.remaining_mm,
         length_mm=figures.length_mm if figures else None,
-        stock_cost=figures.stock_cost if figures else None,
+        stock_cost=hidden(figures.stock_cost if figures else None),
         currency=state.stock.currency,
-        costs=costs,
+        costs=hidden(costs),
         settings=PrintSettings(
             revision=state.run.revision,
             print_mode_id=document.print_mode_id,

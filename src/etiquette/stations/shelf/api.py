@@ -43,6 +43,7 @@ FileKind = Literal[
     "holder",
 ]
 router = APIRouter(prefix="/api/shelf", tags=["shelf"], dependencies=[needs(Right.KEEP)])
+books = [needs(Right.KEEP, see=Right.BOOKS)]
 
 
 @router.get("")
@@ -58,7 +59,7 @@ def draw_holder(shop: ShopHere, holder_id: int, form: DrawingForm = "svg") -> Re
     return Response(made, media_type=MEDIA[form], headers=headers)
 
 
-@router.get("/file", response_class=Response)
+@router.get("/file", response_class=Response, dependencies=books)
 def save_shelf(shop: ShopHere, kinds: Annotated[list[FileKind] | None, Query()] = None) -> Response:
     """The Shelf, or these kinds of things on it, as SHELF.json."""
     text = within(shop, lambda session: exchange.written(shop, session, kinds or ()))
@@ -100,7 +101,7 @@ def take_profile(
     return ThingAdded(id=made, shelf=show_shelf(shop))
 
 
-@router.get("/profiles/{row_id}/file", response_class=FileResponse)
+@router.get("/profiles/{row_id}/file", response_class=FileResponse, dependencies=books)
 def save_profile(shop: ShopHere, row_id: int) -> FileResponse:
     """The ICC file as it came."""
     held = within(shop, lambda session: profiles.profile_there(session, row_id))
@@ -109,14 +110,14 @@ def save_profile(shop: ShopHere, row_id: int) -> FileResponse:
     )
 
 
-@router.get("/open")
+@router.get("/open", dependencies=books)
 def show_open(shop: ShopHere) -> list[OpenShown]:
     """What the shop still lacks before it can work."""
     open_now = within(shop, set_up.still_open)
     return [OpenShown(what=one.what, words=one.words, place=one.place) for one in open_now]
 
 
-@router.get("/nearby")
+@router.get("/nearby", dependencies=books)
 def look_round() -> list[NearbyShown]:
     """Machines that announce themselves on the network, and the ports of this computer; takes a few seconds."""
     return [
@@ -136,7 +137,7 @@ def change_shelf(shop: ShopHere, kind: str, row_id: int, asked: ShelfEdit) -> Sh
     return show_shelf(shop)
 
 
-@router.get("/roll/{row_id}/ledger")
+@router.get("/roll/{row_id}/ledger", dependencies=books)
 def show_ledger(shop: ShopHere, row_id: int) -> list[RollEntryShown]:
     """Newest first; it adds up to what is left."""
     return within(shop, lambda session: keeping.ledger_shown(session, row_id))

@@ -13,7 +13,7 @@ from etiquette.stations import safekeeping
 from etiquette.stations.safekeeping import MOST_KEPT, Copies
 from etiquette.stations.schemas import Asked
 
-router = APIRouter(prefix="/api/shop-copies", tags=["shelf"], dependencies=[needs(Right.KEEP)])
+router = APIRouter(prefix="/api/shop-copies", tags=["shelf"], dependencies=[needs(Right.OWN, see=Right.OWN)])
 
 
 class CopiesAsked(Asked):

@@ -11,7 +11,7 @@ from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import finished
 from etiquette.stations.schemas import Asked
 
-router = APIRouter(prefix="/api", tags=["shelf"], dependencies=[needs(Right.PREPARE)])
+router = APIRouter(prefix="/api", tags=["shelf"], dependencies=[needs(Right.PREPARE, see=Right.BOOKS)])
 Days = Annotated[int, Field(ge=finished.LEAST_DAYS, le=finished.MOST_DAYS)]
 
 

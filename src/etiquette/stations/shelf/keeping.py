@@ -10,6 +10,8 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.core.marking.marks import PRESETS
 from etiquette.core.printing.roll_labels import label_page
 from etiquette.files.shelf_file import RollValues
+from etiquette.people.guarded import may
+from etiquette.people.rights import Right
 from etiquette.stations.edits import Stale
 from etiquette.stations.ledger import correct, ledger_of
 from etiquette.stations.shelf.own_knives import keep_knife, refuse_knife
@@ -17,13 +19,19 @@ from etiquette.stations.shelf.schemas import RollEntryShown, ShelfShown
 from etiquette.stations.shelf.things import KINDS
 from etiquette.store.models import ColourProfile, Printer, Roll
 
+OF_THE_BOOKS = {"price_m2", "ink_price_ml", "film_price_m2", "address", "eye", "table_eye"}
+
 
 def everything(session: Session) -> ShelfShown:
-    """All rows by kind."""
+    """All rows by kind; prices and addresses only for who may see the books."""
     rows = {
         kind: [one.shown.model_validate(row) for row in session.scalars(select(one.model).order_by(one.model.id))]
         for kind, one in KINDS.items()
     }
+    if not may(Right.BOOKS):
+        for row in (row for of_kind in rows.values() for row in of_kind):
+            for name in OF_THE_BOOKS & type(row).model_fields.keys():
+                setattr(row, name, type(getattr(row, name))())
     return ShelfShown(**rows, mark_presets=list(PRESETS))  # type: ignore[arg-type]
 
 

@@ -12,7 +12,7 @@ from etiquette.stations import designs, recipes, runs
 from etiquette.stations.recipe_words import ChoiceShown, Part, choices_shown
 from etiquette.stations.schemas import Asked, RowId
 
-router = APIRouter(prefix="/api/recipes", tags=["recipes"], dependencies=[needs(Right.PREPARE)])
+router = APIRouter(prefix="/api/recipes", tags=["recipes"], dependencies=[needs(Right.PREPARE, see=Right.BOOKS)])
 
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 MOST_TEXT = 1_000_000

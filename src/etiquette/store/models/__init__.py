@@ -7,6 +7,7 @@ from etiquette.store.models.care import Care
 from etiquette.store.models.designs import Art, Blob, Customer, Design, Job, KeptFile, LineResult, LineRules
 from etiquette.store.models.handovers import Handover, HandoverItem
 from etiquette.store.models.intake import DropFolder, Order, OrderState
+from etiquette.store.models.people import Account, AuditEntry, ShopToken, SignIn, SignInFailure, SignInLink
 from etiquette.store.models.pieces import PlateItem, RunItem
 from etiquette.store.models.proofs import Proof
 from etiquette.store.models.recipes import Recipe
@@ -32,7 +33,9 @@ from etiquette.store.models.tasks import Machine, Task, TaskEvent
 from etiquette.store.models.webs import Finisher, KeptDie, LabelWeb, WebPart
 
 __all__ = [
+    "Account",
     "Art",
+    "AuditEntry",
     "Base",
     "BenchEntry",
     "Blob",
@@ -77,6 +80,10 @@ __all__ = [
     "Sheet",
     "ShopFont",
     "ShopPrice",
+    "ShopToken",
+    "SignIn",
+    "SignInFailure",
+    "SignInLink",
     "SpecialInk",
     "Stock",
     "Task",

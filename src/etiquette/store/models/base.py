@@ -1,6 +1,7 @@
 """What all tables have in common: names of keys, moments, who."""
 
 from contextvars import ContextVar
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from decimal import Decimal
 from typing import Any
@@ -23,6 +24,20 @@ Sha = String(64)
 
 WHO: ContextVar[str] = ContextVar("who", default=SHOP)
 """Who is at work: set for a request by its guard, for a task by its worker."""
+
+
+@dataclass
+class Doing:
+    """What a request does, for the trail: written with the first change that it makes."""
+
+    did: str
+    what: str
+    way: str
+    address: str
+    written: bool = False
+
+
+DOING: ContextVar[Doing | None] = ContextVar("doing", default=None)
 
 
 def now() -> datetime:

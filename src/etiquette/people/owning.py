@@ -1,0 +1,93 @@
+"""What an owner sees and does with the accounts and tokens of others."""
+
+from dataclasses import asdict
+from typing import cast
+
+from sqlalchemy.orm import Session
+
+from etiquette.core.errors import JobError
+from etiquette.people import accounts, audit, links, tokens
+from etiquette.people.rights import Right, Role
+from etiquette.people.schemas import (
+    AccountChanges,
+    AccountShown,
+    LinkMade,
+    TokenAsked,
+    TokenMade,
+    TokenRight,
+    TokenShown,
+    TrailEntry,
+    TrailShown,
+    told_at,
+)
+from etiquette.store.models.people import AuditEntry, ShopToken
+
+
+def accounts_shown(session: Session) -> list[AccountShown]:
+    return [AccountShown(**{**asdict(one), "seen_at": told_at(one.seen_at)}) for one in accounts.facts(session)]
+
+
+def invited(session: Session, name: str, role: Role) -> LinkMade:
+    """Raises NameTaken."""
+    return _made(links.new_link(session, accounts.add(session, name, role), links.INVITED))
+
+
+def link_again(session: Session, account_id: int) -> LinkMade:
+    """Raises NotThere, JobError."""
+    account = accounts.account_there(session, account_id)
+    if account.demo or account.away:
+        raise JobError(
+            f"{account.name} has no password to set.", "account", "The link of the demo is printed at its start."
+        )
+    return _made(links.new_link(session, account, links.INVITED))
+
+
+def _made(key: str) -> LinkMade:
+    return LinkMade(path=f"{links.PATH}{key}", days=links.INVITED.days)
+
+
+def change(session: Session, account_id: int, asked: AccountChanges) -> None:
+    """Raises NotThere, NameTaken, LastOwner."""
+    accounts.change(session, account_id, asked.name, asked.role, asked.away)
+    if asked.second is False:
+        accounts.account_there(session, account_id).second_secret = None
+        accounts.sign_out_everywhere(session, account_id)
+
+
+def tokens_shown(session: Session) -> list[TokenShown]:
+    return [_shown(one) for one in tokens.all_of(session)]
+
+
+def _shown(token: ShopToken) -> TokenShown:
+    return TokenShown(
+        id=token.id,
+        name=token.name,
+        rights=[cast(TokenRight, right.name) for right in tokens.rights_of(token)],
+        made_by=token.made_by,
+        made_at=told_at(token.made_at),
+        expires_at=told_at(token.expires_at),
+        seen_at=told_at(token.seen_at),
+    )
+
+
+def new_token(session: Session, asked: TokenAsked) -> TokenMade:
+    made, key = tokens.add(session, asked.name, [Right[name] for name in asked.rights], asked.days)
+    return TokenMade(key=key, token=_shown(made))
+
+
+def trail_shown(session: Session, wanted: audit.Wanted, skip: int) -> TrailShown:
+    found = audit.entries(session, wanted, skip, audit.PAGE + 1)
+    return TrailShown(entries=[_entry(one) for one in found[: audit.PAGE]], more=len(found) > audit.PAGE)
+
+
+def _entry(one: AuditEntry) -> TrailEntry:
+    return TrailEntry(
+        id=one.id,
+        at=told_at(one.at),
+        who=one.who,
+        way=one.way,
+        did=one.did,
+        what=one.what,
+        outcome=one.outcome,
+        address=one.address,
+    )
