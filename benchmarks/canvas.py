@@ -9,8 +9,9 @@ import subprocess
 import sys
 import tempfile
 
-import httpx
 from playwright.sync_api import Page, sync_playwright
+
+from tests.let_in import cookies_for, let_in
 
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 PIECES = {"Jar label": 700, "Radish decal": 700, "Spark decal": 600}
@@ -54,9 +55,10 @@ def main() -> None:
         command = [sys.executable, "-m", "etiquette.cli", "serve", "--demo", "--port", "8950"]
         server = subprocess.Popen(command, stdout=subprocess.PIPE, text=True, env=environment)
         assert server.stdout is not None
-        url = server.stdout.readline().strip().rstrip("/")
+        printed = server.stdout.readline()
         try:
-            with httpx.Client(base_url=url, headers={"Origin": url}, timeout=120) as client, sync_playwright() as play:
+            with let_in(printed) as client, sync_playwright() as play:
+                url = str(client.base_url).rstrip("/")
                 designs = {one["name"]: one["id"] for one in client.get("/api/designs").json()}
                 items = [{"design_id": designs[name], "count": count} for name, count in PIECES.items()]
                 full = client.post("/api/runs", json={"name": "Two thousand", "items": items}).json()["id"]
@@ -68,6 +70,7 @@ def main() -> None:
                     pass
                 browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
                 page = browser.new_page(viewport={"width": 1280, "height": 800})
+                page.context.add_cookies(cookies_for(client))  # type: ignore[arg-type]
                 for name, run in (("empty run", empty), ("2,000 pieces", full)):
                     page.goto(f"{url}/run/{run}")
                     page.wait_for_timeout(3000)

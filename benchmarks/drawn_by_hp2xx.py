@@ -20,6 +20,7 @@ from shapely import LineString, MultiLineString
 
 sys.path.insert(0, str(Path(__file__).parents[1]))  # hp2xx is asked as in the tests
 
+from tests.let_in import let_in
 from tests.outside.test_plotters import drawn_by_hp2xx
 
 STEP_MM = 0.05
@@ -52,9 +53,8 @@ def main() -> None:
         environment = {**os.environ, "ETIQUETTE_DATA": f"{data}/data"}
         with subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True) as process:
             assert process.stdout is not None
-            url = process.stdout.readline().strip().rstrip("/")
             try:
-                client = httpx.Client(base_url=url, headers={"Origin": url}, timeout=120)
+                client = let_in(process.stdout.readline())
                 for card in client.get("/api/shelf").json()["tool_card"]:
                     asked = {"version": card["version"], "changes": {"offset_mm": 0.0, "overcut_mm": 0.0}}
                     client.post(f"/api/shelf/tool_card/{card['id']}", json=asked).raise_for_status()

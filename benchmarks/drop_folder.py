@@ -23,8 +23,9 @@ import httpx
 import numpy as np
 from PIL import Image, ImageDraw
 
+from tests.let_in import let_in
+
 PORT = 8795
-URL = f"http://127.0.0.1:{PORT}"
 
 
 def picture(number: int) -> bytes:
@@ -40,20 +41,16 @@ def picture(number: int) -> bytes:
     return out.getvalue()
 
 
-def started(data: Path) -> subprocess.Popen[bytes]:
-    """Etiquette with its demo, in a process group of its own, once it answers."""
+def started(data: Path) -> tuple[subprocess.Popen[str], httpx.Client]:
+    """Etiquette with its demo, in a process group of its own, and a client of it."""
     environment = {**os.environ, "ETIQUETTE_DATA": str(data)}
     command = [str(Path(sys.executable).with_name("etiquette")), "serve", "--demo", "--port", str(PORT)]
-    process = subprocess.Popen(command, env=environment, start_new_session=True, stdout=subprocess.DEVNULL)
-    while True:
-        with suppress(httpx.HTTPError):
-            if httpx.get(f"{URL}/api/bar", timeout=5).status_code == 200:
-                return process
-        assert process.poll() is None, "Etiquette did not start"
-        time.sleep(0.2)
+    process = subprocess.Popen(command, env=environment, start_new_session=True, stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    return process, let_in(process.stdout.readline(), 60)
 
 
-def kill_all(process: subprocess.Popen[bytes]) -> None:
+def kill_all(process: subprocess.Popen[str]) -> None:
     """Every process of the group, workers and database too, at once."""
     os.killpg(process.pid, signal.SIGKILL)
     process.wait()
@@ -68,32 +65,32 @@ def main() -> None:
         data, orders = Path(base) / "data", Path(base) / "orders"
         orders.mkdir()
         contents = [picture(number) for number in range(asked.files)]
-        process = started(data)
+        process, client = started(data)
         try:
-            recipe = httpx.post(f"{URL}/api/recipes", json={"name": "Grid"}).json()
+            recipe = client.post("/api/recipes", json={"name": "Grid"}).json()
             run = {"laying": "grid", "improve_seconds": 0.0, "stock": "Gloss white vinyl 760"}
-            httpx.patch(f"{URL}/api/recipes/{recipe['id']}", json={"version": 1, "run": run}).raise_for_status()
-            httpx.post(f"{URL}/api/folders", json={"name": "Orders", "path": str(orders)}).raise_for_status()
+            client.patch(f"/api/recipes/{recipe['id']}", json={"version": 1, "run": run}).raise_for_status()
+            client.post("/api/folders", json={"name": "Orders", "path": str(orders)}).raise_for_status()
             wish = {"version": 1, "recipe_id": recipe["id"], "pattern": "{name} {count}x"}
-            httpx.patch(f"{URL}/api/folders/1", json=wish).raise_for_status()
+            client.patch("/api/folders/1", json=wish).raise_for_status()
             begun = time.perf_counter()
             for number, content in enumerate(contents):
                 (orders / f"Shape {number} 6x.png").write_bytes(content)
             killed = not asked.kill
             first = 0.0
             while True:
-                counts = httpx.get(f"{URL}/api/folders", timeout=60).json()[0]["states"]
+                counts = client.get("/api/folders", timeout=60).json()[0]["states"]
                 made = counts.get("done", 0)
                 first = first or (time.perf_counter() if sum(counts.values()) else 0.0)
                 print(f"{time.perf_counter() - begun:.0f} s: {counts}", file=sys.stderr, flush=True)
                 if not killed and made >= asked.files / 3:
                     kill_all(process)
-                    process, killed = started(data), True
+                    (process, client), killed = started(data), True
                 if made + counts.get("asks", 0) + counts.get("refused", 0) >= asked.files:
                     break
                 time.sleep(1.0)
             ended = time.perf_counter()
-            runs = [one for one in httpx.get(f"{URL}/api/runs?text=Shape", timeout=60).json()]
+            runs = [one for one in client.get("/api/runs?text=Shape", timeout=60).json()]
             names = [one["name"] for one in runs]
             print(json.dumps({
                 "files": asked.files, "killed": asked.kill, "states": counts, "seconds": round(ended - first, 1),

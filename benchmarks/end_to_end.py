@@ -5,26 +5,28 @@ cut in frames of 700 mm at most, every frame head first and, from another print,
 who alone knows what the film did, says how far the cut lies from the print; beside it the same cut placed by one mark
 without the fit."""
 
-import json
 import os
 import subprocess
 import sys
 import tempfile
 import time
-import urllib.request
 from typing import Any
+
+import httpx
+
+from tests.let_in import let_in
 
 PORT = 8761
 FRAME_MM = 700
+CLIENTS: list[httpx.Client] = []
+"""Who was let in to the Etiquette that runs."""
 
 
 def ask(path: str, body: Any = None, method: str | None = None) -> Any:
-    data = None if body is None and method is None else json.dumps(body or {}).encode()
-    request = urllib.request.Request(
-        f"http://127.0.0.1:{PORT}/api{path}", data, {"Content-Type": "application/json"}, method=method
-    )
-    with urllib.request.urlopen(request) as answer:
-        return json.load(answer)
+    way = method or ("GET" if body is None else "POST")
+    answer = CLIENTS[-1].request(way, f"/api{path}", json=None if way == "GET" else body or {})
+    answer.raise_for_status()
+    return answer.json()
 
 
 def done(made: dict[str, int]) -> dict[str, Any]:
@@ -81,7 +83,7 @@ def main() -> None:
         )  # fmt: skip
         try:
             assert shop.stdout is not None
-            shop.stdout.readline()
+            CLIENTS.append(let_in(shop.stdout.readline()))
             (cutter,) = ask("/shelf")["cutter"]
             ask(
                 f"/shelf/cutter/{cutter['id']}", {"version": cutter["version"], "changes": {"reach_along_mm": FRAME_MM}}

@@ -19,6 +19,8 @@ import numpy as np
 from PIL import Image, ImageFilter
 from playwright.sync_api import Page, sync_playwright
 
+from tests.let_in import cookies_for, let_in
+
 PORT = 8766
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 SIDE = 2000
@@ -71,8 +73,10 @@ def main() -> None:
         command = [sys.executable, "-m", "etiquette.cli", "serve", "--demo", "--port", str(PORT)]
         shop = subprocess.Popen(command, env={**os.environ, "ETIQUETTE_DATA": data}, stdout=subprocess.PIPE, text=True)
         assert shop.stdout is not None
-        url = shop.stdout.readline().strip().rstrip("/")
+        client = let_in(shop.stdout.readline())
+        url = str(client.base_url).rstrip("/")
         page = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS).new_page()
+        page.context.add_cookies(cookies_for(client))  # type: ignore[arg-type]
         page.goto(f"{url}/lines/1")
         page.get_by_role("main").get_by_test_id("finish-line").first.wait_for()
         svg = "image/svg+xml"

@@ -36,6 +36,7 @@ sys.path.insert(0, str(Path(__file__).parents[1]))  # strangers are those of the
 
 from benchmarks.several_machines import Shop
 from etiquette.core.cutting.instructions import Pacer
+from tests.let_in import let_in
 from tests.strangers import EvePrinter, eve_printer
 
 VICTIMS = ("web", "worker", "database", "line", "cutter")
@@ -124,7 +125,7 @@ class Running:
         environment = {**os.environ, "ETIQUETTE_DATA": str(data)}
         self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
         assert self.process.stdout is not None
-        self.url = self.process.stdout.readline().strip().rstrip("/")
+        self.client = let_in(self.process.stdout.readline(), 60)
 
     def pids(self, sign: bytes) -> list[int]:
         found = []
@@ -323,7 +324,7 @@ def killed(place: Path, rounds: Iterable[tuple[str, str]]) -> Counted:
     with eve_printer(place) as printer:
         etiquette, cutter = Running(place / "data"), NotingCutter()
         try:
-            shop = Shop(etiquette.url)
+            shop = Shop(etiquette.client)
             run = planned(
                 shop,
                 shop.add("printer", {"address": printer.uri}),

@@ -18,7 +18,6 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-import httpx
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
@@ -26,6 +25,7 @@ from etiquette.server.mariadb import url_of_running
 from etiquette.settings import Settings
 from etiquette.stations.shop import Shop
 from etiquette.store.models import KeptFile
+from tests.let_in import let_in
 
 FILE_BYTES, EDITS, AT_ONCE, ASKED = 4_000_000, 100_000, 5000, 60
 PAGE = "/api/floor"
@@ -109,10 +109,10 @@ def _keep(shop: Shop, session: Session, numbers: range) -> None:
         session.add(KeptFile(job_id=1, name=f"scan {number}.bin", content_sha=sha, size=FILE_BYTES))
 
 
-def _asked(url: str, goes_on: Callable[[], bool]) -> str:
+def _asked(printed: str, goes_on: Callable[[], bool]) -> str:
     """The times of one page, asked ASKED times, and then for as long as it `goes_on`."""
     times = []
-    with httpx.Client(base_url=url, timeout=60) as client:
+    with let_in(printed, 60) as client:
         for _ in range(5):
             client.get(PAGE).raise_for_status()
         while len(times) < ASKED or goes_on():

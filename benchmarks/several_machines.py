@@ -26,6 +26,7 @@ import httpx
 
 from etiquette.core.cutting.instructions import Pacer
 from etiquette.demo.art import art_file
+from tests.let_in import let_in
 
 LINES = 11
 
@@ -61,8 +62,8 @@ class Cutter:
 
 
 class Shop:
-    def __init__(self, url: str) -> None:
-        self._client = httpx.Client(base_url=url, timeout=60)
+    def __init__(self, client: httpx.Client) -> None:
+        self._client = client
 
     def ask(self, method: str, path: str, **more: Any) -> Any:
         answer = self._client.request(method, f"/api{path}", **more)
@@ -118,7 +119,7 @@ def running() -> Iterator[Shop]:
         with subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True) as process:
             assert process.stdout is not None
             try:
-                yield Shop(process.stdout.readline().strip().rstrip("/"))
+                yield Shop(let_in(process.stdout.readline(), 60))
             finally:
                 process.terminate()
 

@@ -1,4 +1,5 @@
-"""Take the pictures of docs/screenshots from a freshly loaded demo: python scripts/screenshots.py URL"""
+"""Take the pictures of docs/screenshots from a freshly loaded demo: python scripts/screenshots.py LINK, the address
+that its start printed."""
 
 import re
 import sys
@@ -15,12 +16,14 @@ FLAGS = (
 
 
 def main() -> None:
-    url = sys.argv[1].rstrip("/")
+    url = sys.argv[1].partition("/enter")[0]
     TARGET.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS.split())
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.on("pageerror", lambda error: print("the page failed:", error, file=sys.stderr))
+        page.goto(sys.argv[1])
+        page.get_by_role("heading", name="Needs your hands").wait_for()
         for name in ("floor", "run", "shelf"):
             page.goto(f"{url}/{name}")
             keep(page, name)

@@ -3,7 +3,6 @@
 import contextlib
 import os
 import shutil
-import ssl
 import subprocess
 import sys
 import threading
@@ -14,7 +13,6 @@ from functools import partial
 from pathlib import Path
 from random import Random
 from typing import Any
-from urllib.parse import urlsplit
 
 import httpx
 import pytest
@@ -40,6 +38,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from etiquette.store.database import Database
 from etiquette.store.models import Base
+from tests.let_in import client_at, cookies_for, let_in
 from tests.made_once import made_once
 from tests.stations.shop_floor import fill_shelf, tell
 
@@ -54,8 +53,6 @@ CHROMIUM_FLAGS = (
     "--no-first-run"
 )
 
-NO_CERTIFICATES = ssl.SSLContext(ssl.PROTOCOL_TLS_CLIENT)
-"""For clients on the loopback: to load the authorities of the world for each takes ten times as long as an answer."""
 PATIENCE = 300.0
 """Seconds until a wait fails: nothing here depends on how fast the machine is."""
 
@@ -230,9 +227,6 @@ def room(shop: Shop, machines: Settings) -> Shop:
     return made
 
 
-OWNER = {"name": "Oriel", "password": "thistle ferry 41 lantern"}
-
-
 class RunningEtiquette:
     """`etiquette serve`, with the demo or empty, on a data directory of its own: from the sources, or by the `command`
     of an installed wheel, whose data lie in the user's data directory."""
@@ -240,6 +234,7 @@ class RunningEtiquette:
     def __init__(self, data: Path, command: Path | None = None, demo: bool = True) -> None:
         self.data, self._command, self._demo = data, command, demo
         self.url = ""
+        self.page_cookies: list[dict[str, str]] = []
         self.cookies: dict[str, str] = {}
         """Of whoever opened the link that was printed: the demo's operator, or the first owner."""
         self.process: subprocess.Popen[str] | None = None
@@ -258,32 +253,18 @@ class RunningEtiquette:
         assert self.process.stdout is not None
         line = self.process.stdout.readline()
         assert line.startswith("http://127.0.0.1:"), (line, self.process.stderr and self.process.stderr.read())
-        self.url, _, key = line.strip().rstrip("/").partition("/enter#")
-        self.cookies = {}
-        with self.client() as client:
-            if key:
-                owner = {} if self._demo else OWNER
-                client.post("/api/people/enter", json={"key": key, **owner}).raise_for_status()
-            else:
-                client.post("/api/people/sign-in", json=OWNER).raise_for_status()
+        with let_in(line, PATIENCE) as client:
+            self.url = line.strip().rstrip("/").partition("/enter#")[0]
             self.cookies = dict(client.cookies)
+            self.page_cookies = cookies_for(client)
 
     def client(self) -> httpx.Client:
         """Asks as a page of it would, and waits as long as it takes."""
-        return httpx.Client(
-            base_url=self.url,
-            headers={"Origin": self.url},
-            cookies=self.cookies,
-            timeout=PATIENCE,
-            verify=NO_CERTIFICATES,
-        )
+        return client_at(self.url, self.cookies, PATIENCE)
 
     def let_in(self, page: Page) -> None:
         """A page of the same person."""
-        at = urlsplit(self.url).hostname or ""
-        page.context.add_cookies(
-            [{"name": name, "value": key, "domain": at, "path": "/"} for name, key in self.cookies.items()]
-        )
+        page.context.add_cookies(self.page_cookies)  # type: ignore[arg-type]
 
     def get(self, path: str) -> httpx.Response:
         with self.client() as client:

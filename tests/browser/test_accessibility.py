@@ -37,6 +37,7 @@ def faults(page: Page) -> list[str]:
         "print",
         "bench",
         "shelf",
+        "people",
     ],
 )
 def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, view: str) -> None:

@@ -81,8 +81,15 @@ def test_line_rules_are_tried_before_they_are_kept(page_on: Page, running: Runni
     page_on.get_by_role("link", name="Line rules").click()
     first = len(running.get("/api/rules").json()["rules"])
     slow: list[Route] = []
-    page_on.route("**/api/rules", lambda route: slow.append(route), times=1)
-    with page_on.expect_request("**/api/rules"):
+
+    def hold_first_change(route: Route) -> None:
+        if route.request.method == "PUT" and not slow:
+            slow.append(route)
+        else:
+            route.continue_()
+
+    page_on.route("**/api/rules", hold_first_change)
+    with page_on.expect_request(lambda asked: asked.method == "PUT"):
         page_on.get_by_role("button", name="Add a rule").click()
     page_on.get_by_role("button", name=re.compile("^By words")).click()
     page_on.get_by_role("radio", name="stroke colour").click()  # the server does not know the new rule yet

@@ -7,13 +7,17 @@ import pytest
 from fastapi.routing import APIRoute
 from starlette.testclient import TestClient
 
+from etiquette.demo.art import art_file
 from etiquette.people.rights import OF_TOKENS, RIGHTS, Right, Role
 from etiquette.server.app import ROUTES, create_app
 from etiquette.server.doors import OPEN
+from etiquette.stations import line_finding, run_edits
+from etiquette.stations.lines import taking_in
+from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Edit, Printer, Recipe
 from tests.signed_in import AT, PAGE, client_of, sign_in_to
-from tests.stations.shop_floor import fill_shelf
+from tests.stations.shop_floor import do, fill_shelf
 
 BY_ANYBODY = {
     ("GET", "/api/people/start"),
@@ -167,3 +171,30 @@ def test_recipes_that_send_by_themselves_are_the_owners(shop: Shop) -> None:
     sign_in_to(client, shop, "operator")
     assert put(3, run={"gap_mm": 5}) == 403  # it would be sent as the operator changed it
     assert shop.database.within(lambda session: session.get_one(Recipe, made["id"]).document.run) == {"gap_mm": 4}
+
+
+def costs_in(value: object, name: str = "") -> list[str]:
+    """Names of all that says what something costs, where it says more than nothing."""
+    if isinstance(value, dict):
+        return [found for key, one in value.items() for found in costs_in(one, key)]
+    if isinstance(value, list):
+        return [found for one in value for found in costs_in(one, name)]
+    said = value not in (None, "", 0) and not (isinstance(value, str) and not value.strip("0."))
+    return [name] if said and re.search("cost|price", name) else []
+
+
+def test_no_station_tells_a_customer_what_it_costs(shop: Shop) -> None:
+    shop.database.within(fill_shelf)
+    (design,) = taking_in.take_in(shop, art_file("spark")[1], "spark.png", None, {})
+    do(shop, line_finding.find_lines, design_id=design)
+    shop.database.within(lambda session: run_edits.create(session, "One", [{"design_id": design, "count": 12}]))
+    do(shop, nesting.nest_run, run_id=1, steps=1)
+    boss, customer = client_of(shop), client_of(shop, "viewer")
+    revision = boss.get("/api/runs/1").json()["revision"]
+    kept = boss.post("/api/runs/1/layouts", json={"revision": revision, "step": {"do": "keep"}})
+    assert kept.status_code == 200, kept.json()
+    assert boss.post("/api/webs", json={"designs": [design]}).status_code == 200
+    paths = ["/api/runs/1", "/api/print/1", "/api/webs/1", "/api/floor", "/api/jobs", "/api/shelf", "/api/designs/1"]
+    told = {path: (costs_in(boss.get(path).json()), costs_in(customer.get(path).json())) for path in paths}
+    assert {path for path, (_, theirs) in told.items() if theirs} == set()
+    assert {"/api/runs/1", "/api/print/1", "/api/shelf"} <= {path for path, (ours, _) in told.items() if ours}

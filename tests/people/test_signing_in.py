@@ -17,7 +17,7 @@ from etiquette.people.throttle import TooOften
 from etiquette.server.app import create_app
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Account, AuditEntry, SignIn
-from tests.conftest import OWNER
+from tests.let_in import OWNER
 from tests.signed_in import AT, PAGE, client_of
 from tests.stations.shop_floor import fill_shelf
 

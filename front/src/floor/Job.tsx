@@ -4,6 +4,7 @@ import { barQuery } from "../api/keys";
 import { type Job as JobShown, useJob } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
 import { useRecipes } from "../api/useRecipes";
+import { useMay } from "../people/usePeople";
 import { TakeInButton, useTakeIn } from "../lines/takeIn";
 import { Action, Button, buttonLook, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
@@ -35,6 +36,7 @@ export default function Job() {
 
 function Shown({ held, job }: { held: Held; job: JobShown }) {
   const { data: bar } = useQuery(barQuery);
+  const books = useMay("BOOKS");
   const [when, tone] = dueWords(job.due, bar?.today ?? "");
   const { over, taking, send, target } = useTakeIn(undefined, job.id);
   return (
@@ -63,9 +65,11 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             )}
           </div>
           <span className="flex gap-2">
-            <a href={`/api/jobs/${job.id}/traveller`} target="_blank" rel="noreferrer" className={`${buttonLook} h-9 px-3.5`}>
-              Traveller
-            </a>
+            {books && (
+              <a href={`/api/jobs/${job.id}/traveller`} target="_blank" rel="noreferrer" className={`${buttonLook} h-9 px-3.5`}>
+                Traveller
+              </a>
+            )}
             <TakeInButton send={send} taking={taking} />
           </span>
         </div>
@@ -77,7 +81,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
             <p className="text-slate">No art belongs to this job. Drop art here, or move a design here from another job.</p>
           )}
         </div>
-        {job.parts.length > 0 && !job.cleared_at && <Money job={job} />}
+        {books && job.parts.length > 0 && !job.cleared_at && <Money job={job} />}
       </main>
       <Readings label="This job">
         <div className="flex justify-between">

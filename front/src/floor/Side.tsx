@@ -1,5 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
+import { useMay } from "../people/usePeople";
 import { Big, Readings } from "../ui/Readings";
 import { Section } from "../ui/Row";
 import { figure, metres } from "../ui/units";
@@ -48,6 +49,7 @@ const BAR_PX = 64;
 
 /** Metres taken off rolls on each of the last seven days, and how much of it was spoiled. */
 function Week({ week }: { week: Floor["week"] }) {
+  const books = useMay("BOOKS");
   const most = Math.max(...week.map((day) => day.used_mm));
   if (most === 0) return null;
   const spoiled = week.reduce((sum, day) => sum + day.spoiled_mm, 0);
@@ -56,9 +58,11 @@ function Week({ week }: { week: Floor["week"] }) {
     <Section
       title="This week"
       aside={
-        <Link to="/floor/records" className="text-[13px] font-semibold text-pine hover:underline">
-          Records
-        </Link>
+        books && (
+          <Link to="/floor/records" className="text-[13px] font-semibold text-pine hover:underline">
+            Records
+          </Link>
+        )
       }
     >
       <div className="flex items-end gap-2" style={{ height: BAR_PX + 20 }}>

@@ -9,7 +9,7 @@ export default function Help({ close }: { close: () => void }) {
   const { pathname } = useLocation();
   const [text, setText] = useState("");
   const here = pathname.split("/")[1] ?? "";
-  const page = PAGES.find((one) => one.station === here) ?? PAGES[here === "set-up" ? 5 : 0]!;
+  const page = PAGES.find((one) => one.station === here) ?? PAGES[["set-up", "people"].includes(here) ? 5 : 0]!;
   useEffect(() => {
     const pressed = (event: KeyboardEvent) => event.key === "Escape" && !event.defaultPrevented && close();
     window.addEventListener("keydown", pressed);

@@ -323,6 +323,23 @@ export const PAGES: Page[] = [
         ],
       },
       {
+        title: "Who may what",
+        words: [
+          "Press your name at the right of the bar. Owners let people in by a link, put them away, and see what was done. " +
+            "Addresses of machines, watched folders, recipes that send by themselves and copies of the shop are theirs.",
+          "Operators do all else. Who may only look sees the work, and neither prices nor the books.",
+          "A password is forgotten: an owner makes a link for a new one. The only owner's: “etiquette link” on the machine itself.",
+        ],
+      },
+      {
+        title: "Several people at one screen",
+        words: [
+          "Say so when you sign in. Then the next person presses the name in the bar and types a PIN, or scans a badge; both " +
+            "are made in Your account.",
+          "Whoever goes on by PIN or badge does not have an owner's rights there: sign in with the password for these.",
+        ],
+      },
+      {
         title: "Another computer",
         words: [
           "Save the Shelf keeps all of it as a file. Take in a file shows what is new or other than here, and takes what " + "you tick.",

@@ -29,13 +29,15 @@ export const browsersQuery = queryOptions({ queryKey: ["browsers"], queryFn: () 
 
 export const useMe = () => useQuery(meQuery).data ?? null;
 
+/** Whether whoever is signed in has a right: what one may not see is not asked for. */
+export const useMay = (right: string) => useMe()?.rights.includes(right) ?? false;
+
 /** Somebody else is at work here, or nobody: nothing that was asked before is shown. */
 export function useTurn() {
   const queries = useQueryClient();
   return async () => {
-    const me = await queries.fetchQuery({ ...meQuery, staleTime: 0 });
-    queries.removeQueries({ predicate: ({ queryKey }) => !["me", "start", "link"].includes(String(queryKey[0])) });
-    if (me) await queries.invalidateQueries();
+    await queries.fetchQuery({ ...meQuery, staleTime: 0 });
+    await queries.resetQueries({ predicate: ({ queryKey }) => !["me", "link"].includes(String(queryKey[0])) });
   };
 }
 

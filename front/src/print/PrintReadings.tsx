@@ -2,6 +2,7 @@ import { ColoursHere } from "./ColoursHere";
 import { Companion } from "./Companion";
 import { Action, Button } from "../ui/Button";
 import type { PlateSet, Sheet } from "../api/usePrint";
+import { useMay } from "../people/usePeople";
 import { areCorrected, ColourRows } from "../ui/ColourRows";
 import { ChoiceRow } from "../ui/Choice";
 import { Big } from "../ui/Readings";
@@ -19,6 +20,7 @@ import type { Station } from "./useStation";
 /** What is to be read and done at Print: the next step, what is checked before, how it is printed, what it takes, the sheets. */
 export function PrintReadings({ station }: { station: Station }) {
   const unit = useUnit((state) => state.unit);
+  const books = useMay("BOOKS");
   const { shown, next, sending, filming, hands, stopped } = station;
   const held = shown.sheets.filter((sheet) => sheet.state === "held").sort((one, other) => one.id - other.id);
   const states = { hands, sending: sending.progress, filming: filming.progress, blocked: stopped };
@@ -31,7 +33,9 @@ export function PrintReadings({ station }: { station: Station }) {
     <>
       <div className="flex justify-between">
         <Big label="length" value={shown.length_mm === null ? "–" : length(shown.length_mm, unit, 0)} unit={unit} />
-        <Big label={shown.costs ? "cost" : "stock"} value={shown.costs?.total ?? shown.stock_cost ?? "–"} unit={shown.currency} end />
+        {(books || shown.stock_cost) && (
+          <Big label={shown.costs ? "cost" : "stock"} value={shown.costs?.total ?? shown.stock_cost ?? "–"} unit={shown.currency} end />
+        )}
       </div>
       {station.place && (
         <ColoursHere plate={station.place.plate} x={station.place.x} y={station.place.y} close={() => station.setPlace(null)} />

@@ -70,7 +70,7 @@ function Words({
   best,
 }: {
   run: Run;
-  row: { name: string; length_mm: number; used_share: number; pieces: number; cost: string };
+  row: { name: string; length_mm: number; used_share: number; pieces: number; cost: string | null };
   best: boolean;
 }) {
   const unit = useUnit((state) => state.unit);

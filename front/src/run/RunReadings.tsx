@@ -46,7 +46,7 @@ export function RunReadings({ station }: { station: Station }) {
       <RowsSection run={run} change={change} />
       <SpacingSection run={run} change={change} />
       <UseRecipe name="run recipe" use={station.useRecipe} from={{ run_id: run.id }} />
-      {figures && (
+      {figures?.stock_cost && (
         <Section title="Cost">
           <Row label="Stock">
             {figures.stock_cost} {figures.currency}

@@ -1,6 +1,7 @@
 import { Popover } from "radix-ui";
 import type { Schemas } from "../api/client";
 import { useBar } from "../api/useBar";
+import { useMay } from "../people/usePeople";
 import { Who } from "../people/Who";
 import { NavLink } from "react-router";
 import { Key } from "./Button";
@@ -22,6 +23,7 @@ export const STATIONS = [
 export function Bar({ find, help }: { find: () => void; help: () => void }) {
   const bar = useBar();
   const { unit, toggle } = useUnit();
+  const may = { books: useMay("BOOKS"), prepare: useMay("PREPARE") };
   const live: Record<string, string> = bar
     ? {
         floor: `${figure(bar.open, 0)} open`,
@@ -42,7 +44,7 @@ export function Bar({ find, help }: { find: () => void; help: () => void }) {
         Etiquette
       </div>
       <nav aria-label="Stations" className="flex">
-        {STATIONS.map(([path, name], index) => (
+        {STATIONS.filter(([path]) => path !== "shelf" || may.books).map(([path, name], index) => (
           <NavLink
             key={path}
             to={`/${path}`}
@@ -82,6 +84,7 @@ export function Bar({ find, help }: { find: () => void; help: () => void }) {
         >
           {unit}
         </button>
+        {!may.prepare && <span className="text-[12px] text-slate">you may look, not change</span>}
         <Who />
       </div>
     </header>

@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
+import { useMay } from "../people/usePeople";
 import { recipesQuery, type RecipeAsked, useRecipes } from "../api/useRecipes";
 import { Button } from "./Button";
 import { Fold } from "./Row";
@@ -14,7 +15,7 @@ type Props = {
 
 /** The shop's recipes: one press does it that way; how it is done now is kept under a name. */
 export function UseRecipe({ name, use, from }: Props) {
-  const { data: recipes = [] } = useQuery(recipesQuery);
+  const { data: recipes = [] } = useQuery({ ...recipesQuery, enabled: useMay("BOOKS") });
   const { add } = useRecipes();
   const [called, setCalled] = useState("");
   const keep = () => {

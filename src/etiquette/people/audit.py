@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session
 
-from etiquette.store.models.base import now
+from etiquette.store.models.base import DOING, now
 from etiquette.store.models.people import AuditEntry
 
 PAGE = 100
@@ -36,6 +36,13 @@ def note(session: Session, did: str, who: str, outcome: str = "done", what: str 
     session.add(
         AuditEntry(way="page", did=did, who=who[:120], what=what[:200], outcome=outcome, address=address[:45], at=now())
     )
+
+
+def tell_of(name: str) -> None:
+    """The trail names what this request is about, besides its address."""
+    doing = DOING.get()
+    if doing is not None:
+        doing.what = f"{doing.what}: {name}"[:200]
 
 
 def entries(session: Session, wanted: Wanted, skip: int = 0, most: int = PAGE) -> Sequence[AuditEntry]:

@@ -29,12 +29,14 @@ def accounts_shown(session: Session) -> list[AccountShown]:
 
 def invited(session: Session, name: str, role: Role) -> LinkMade:
     """Raises NameTaken."""
+    audit.tell_of(f"{name}, {role}")
     return _made(links.new_link(session, accounts.add(session, name, role), links.INVITED))
 
 
 def link_again(session: Session, account_id: int) -> LinkMade:
     """Raises NotThere, JobError."""
     account = accounts.account_there(session, account_id)
+    audit.tell_of(account.name)
     if account.demo or account.away:
         raise JobError(
             f"{account.name} has no password to set.", "account", "The link of the demo is printed at its start."
@@ -48,6 +50,9 @@ def _made(key: str) -> LinkMade:
 
 def change(session: Session, account_id: int, asked: AccountChanges) -> None:
     """Raises NotThere, NameTaken, LastOwner."""
+    values = asked.model_dump(exclude_none=True)
+    words = ", ".join(f"{name.replace('_', ' ')} {value}" for name, value in values.items())
+    audit.tell_of(f"{accounts.account_there(session, account_id).name}, {words}")
     accounts.change(session, account_id, asked.name, asked.role, asked.away)
     if asked.second is False:
         accounts.account_there(session, account_id).second_secret = None
@@ -71,6 +76,7 @@ def _shown(token: ShopToken) -> TokenShown:
 
 
 def new_token(session: Session, asked: TokenAsked) -> TokenMade:
+    audit.tell_of(f"{asked.name}, {' '.join(asked.rights).lower()}, {asked.days} days")
     made, key = tokens.add(session, asked.name, [Right[name] for name in asked.rights], asked.days)
     return TokenMade(key=key, token=_shown(made))
 

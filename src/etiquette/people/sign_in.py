@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
@@ -13,7 +13,7 @@ from etiquette.people.keys import digest, new_key
 from etiquette.people.rights import RIGHTS, NotSignedIn, Person, Right
 from etiquette.store.database import Database
 from etiquette.store.models.base import now
-from etiquette.store.models.people import Account, SignIn
+from etiquette.store.models.people import Account, ShopToken, SignIn, SignInLink
 
 LONGEST, IDLE = timedelta(days=30), timedelta(days=3)
 """After the first a person signs in anew; after the second, when nothing was asked meanwhile: a long weekend."""
@@ -209,3 +209,13 @@ def sign_out(session: Session, sign_in_id: int | None) -> None:
     entry = session.get(SignIn, sign_in_id or 0)
     if entry is not None:
         session.delete(entry)
+
+
+def forget_what_is_over(session: Session, at: datetime | None = None) -> None:
+    """Sign-ins, links and tokens that open nothing any more, and the trail beyond what is kept of it."""
+    at = at or now()
+    old = (SignIn.made_at < at - LONGEST) | (SignIn.seen_at < at - IDLE)
+    session.execute(delete(SignIn).where(old))
+    session.execute(delete(SignInLink).where(SignInLink.expires_at < at))
+    session.execute(delete(ShopToken).where(ShopToken.expires_at < at - LONGEST))
+    audit.forget(session, at)

@@ -1,10 +1,11 @@
-"""Once an hour what was chosen for finished work is done, beside the server."""
+"""Once an hour what was chosen for finished work is done, beside the server; what is over of sign-ins goes."""
 
 import threading
 
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
+from etiquette.people.sign_in import forget_what_is_over
 from etiquette.stations.finished import sweep
 from etiquette.stations.shop import Shop
 
@@ -28,6 +29,7 @@ class Tidying:
         while not self._ended.wait(EVERY_SECONDS):
             try:
                 gone = sweep(self._shop)
+                self._shop.database.within(forget_what_is_over)
             except (SQLAlchemyError, OSError) as error:  # a database or a disk that is away comes back
                 log.warning("finished work could not be cleared", error=type(error).__name__)
                 continue

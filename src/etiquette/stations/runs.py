@@ -52,15 +52,15 @@ _CODES = select(Frame.number, Frame.code).where(Frame.run_id == bindparam("run")
 
 @dataclass(frozen=True)
 class Figures:
-    """What a layout costs and uses; lengths in mm."""
+    """What a layout costs and uses; lengths in mm. Costs None: for who may not see the books."""
 
     length_mm: float
     used_share: float
     pieces: int
     per_metre: float
     waste_m2: float
-    stock_cost: Decimal
-    each_cost: Decimal
+    stock_cost: Decimal | None
+    each_cost: Decimal | None
     currency: str
 
 

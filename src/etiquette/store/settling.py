@@ -1,10 +1,10 @@
 """What was under way when a copy was made is not begun again by itself where it is restored: nothing physical happens
 because of a copy."""
 
-from sqlalchemy import select
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from etiquette.store.models import DropFolder, Machine, Order, OrderState, Sheet, Task
+from etiquette.store.models import DropFolder, Machine, Order, OrderState, Sheet, SignIn, SignInLink, Task
 from etiquette.store.states import ENDED, SheetState, TaskState
 
 STOPPED = {
@@ -17,7 +17,7 @@ STOPPED = {
 def settle(session: Session) -> dict[str, int]:
     """Work that waits or runs is cancelled, prints of which nobody knows are unclear, machines are free, orders that
     came by themselves ask somebody (a recipe may send what is made of them), and watched folders are put away until
-    somebody wants them again. How many of each."""
+    somebody wants them again. Everybody signs in anew. How many of each."""
     tasks = session.scalars(select(Task).where(Task.state.not_in(ENDED))).all()
     for task in tasks:
         task.state, task.problem, task.lease_until = TaskState.CANCELLED, STOPPED, None
@@ -34,5 +34,7 @@ def settle(session: Session) -> dict[str, int]:
     folders = session.scalars(select(DropFolder).where(~DropFolder.away)).all()
     for folder in folders:
         folder.away = True
+    for opens in (SignIn, SignInLink):  # whoever holds the copy may not come in by what was open then
+        session.execute(delete(opens))
     counts = {"tasks_stopped": len(tasks), "prints_unclear": len(sheets), "orders_asking": len(orders)}
     return {**counts, "folders_put_away": len(folders)}

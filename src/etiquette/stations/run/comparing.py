@@ -45,7 +45,7 @@ def compare(shop: Shop, session: Session, run_id: int, revision: int, step: Layo
 
 def _keep(session: Session, state: RunState, revision: int) -> None:
     document, figures = state.document, state.figures
-    if document.layout is None or figures is None:
+    if document.layout is None or figures is None or figures.stock_cost is None:
         raise JobError("There is no layout of the run as it is now.", document.name, "Press N to nest it first.")
     if len(document.kept) >= MOST_KEPT:
         raise JobError(f"{MOST_KEPT} layouts are kept already.", document.name, "Let one go first.")

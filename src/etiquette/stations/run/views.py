@@ -1,11 +1,13 @@
 """What Run shows of a run."""
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
 
 import numpy as np
 from sqlalchemy.orm import Session
 
 from etiquette.core.planning.bed_plans import bed_faults
+from etiquette.people.guarded import may
+from etiquette.people.rights import Right
 from etiquette.stations import designs, runs
 from etiquette.stations.kits import Kit, room_mm
 from etiquette.stations.nearest import gaps
@@ -63,7 +65,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         id=state.run.id,
         revision=state.run.revision,
         state=state.run.state,
-        document=document,
+        document=document if may(Right.BOOKS) else document.with_(kept=()),
         stock_name=state.stock.name,
         stock_width_mm=state.stock.width_mm,
         grain=state.stock.grain,  # type: ignore[arg-type]
@@ -79,7 +81,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         pieces=_pieces_shown(shop, state),
         layout=document.layout,
         plans=[plan_shown(plan, state.kit.recipe) for plan in state.plans],
-        figures=state.figures,
+        figures=_of_the_books(state.figures),
         weed=_weed_shown(shop, state),
         bring_marks=all(designs.own_marks_of(design) for design in state.designs.values()) and bool(state.designs),
         places=[PlaceShown(**asdict(place)) for place in bed.places] if bed else [],
@@ -88,13 +90,18 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         turned=turned_shown(shop, state),
         usable_mm=usable,
         narrowest=narrowest,
-        offer=comparing.offered(shop, session, state),
+        offer=_of_the_books(comparing.offered(shop, session, state)),
         trouble=f"{state.trouble.what} {state.trouble.do}" if state.trouble else None,
         beyond=beyond_the_machines(state),
         gaps=[GapShown(**asdict(one)) for one in gaps(session, state)],
         undo=state.undo,
         redo=state.redo,
     )
+
+
+def _of_the_books(figures: runs.Figures | None) -> runs.Figures | None:
+    """With costs for who may see the books."""
+    return figures if figures is None or may(Right.BOOKS) else replace(figures, stock_cost=None, each_cost=None)
 
 
 def _bed_shown(state: runs.RunState) -> BedShown:

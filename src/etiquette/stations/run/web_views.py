@@ -12,6 +12,7 @@ from etiquette.core.planning.web_feeding import severed
 from etiquette.core.planning.webs import Problem, applicator_problems, cuts, making, sums
 from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import DieFile, LabelFile, RulesOfMarkFile
+from etiquette.people.guarded import hidden
 from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.rows import printed_count
@@ -132,8 +133,8 @@ def _making(session: Session, document: WebDocument, filled: int, inks: dict[str
         **asdict(made),
         severed=severed(document.to_web(), document.feeding.to_feeding(), made),
         ink_ml=None if ink is None else round(ink, 2),
-        ink_cost=None if cost is None else float(cost),
-        stock_cost=round(m2 * float(stock.price_m2), 2) if stock else None,
+        ink_cost=hidden(None if cost is None else float(cost)),
+        stock_cost=hidden(round(m2 * float(stock.price_m2), 2) if stock else None),
         minutes=round(60 * m2 / mode.m2_per_hour, 1) if mode and mode.m2_per_hour else None,
     )
 
