@@ -19,14 +19,14 @@ def let_in(printed: str, seconds: float = 120) -> httpx.Client:
     """Opens the link that was `printed`, as the demo's operator or the first owner; without one the owner of an earlier
     start signs in."""
     url, _, key = printed.strip().rstrip("/").partition("/enter#")
-    client = client_at(url, {}, seconds)
-    if key:
-        opens = client.post("/api/people/link", json={"key": key}).json()["opens"]
-        owner = OWNER if opens == "owner" else {}
-        client.post("/api/people/enter", json={"key": key, **owner}).raise_for_status()
-    else:
-        client.post("/api/people/sign-in", json=OWNER).raise_for_status()
-    return client
+    with client_at(url, {}, seconds) as door:
+        if key:
+            opens = door.post("/api/people/link", json={"key": key}).json()["opens"]
+            owner = OWNER if opens == "owner" else {}
+            door.post("/api/people/enter", json={"key": key, **owner}).raise_for_status()
+        else:
+            door.post("/api/people/sign-in", json=OWNER).raise_for_status()
+        return client_at(url, dict(door.cookies), seconds)
 
 
 def cookies_for(client: httpx.Client) -> list[dict[str, str]]:
