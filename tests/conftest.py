@@ -18,6 +18,8 @@ import httpx
 import pytest
 from hypothesis import settings
 from playwright.sync_api import Page
+from pwdlib import PasswordHash
+from pwdlib.hashers.argon2 import Argon2Hasher
 from sqlalchemy.orm import Session
 
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
@@ -29,6 +31,7 @@ from etiquette.demo.room import Room as RoomClient
 from etiquette.devices.byte_line import ByteLine
 from etiquette.devices.http_eye import HttpEye
 from etiquette.devices.ipp_message import IppLine
+from etiquette.people import passwords
 from etiquette.sandbox import art, door, drawing
 from etiquette.server.mariadb import PrivateMariaDB
 from etiquette.server.room import start_room
@@ -144,6 +147,15 @@ def nothing_slow_in_a_transaction() -> Iterator[None]:
 def the_same_is_made_once() -> Iterator[None]:
     patch = pytest.MonkeyPatch()
     made_once(patch)
+    yield
+    patch.undo()
+
+
+@pytest.fixture(scope="session", autouse=True)
+def passwords_are_quick() -> Iterator[None]:
+    """Of the same kind, with less work in them: what they cost is chosen against those who guess, not for tests."""
+    patch = pytest.MonkeyPatch()
+    patch.setattr(passwords, "_HASHER", PasswordHash((Argon2Hasher(time_cost=1, memory_cost=64, parallelism=1),)))
     yield
     patch.undo()
 

@@ -37,6 +37,7 @@ from etiquette.store.models import Design, DropFolder, Machine, Order, OrderStat
 from etiquette.store.settling import settle
 from etiquette.store.states import SheetState, TaskState
 from tests.conftest import RunningEtiquette
+from tests.let_in import client_at, let_in
 from tests.stations.shop_floor import do, fill_shelf
 
 
@@ -324,6 +325,10 @@ def test_commands_copy_a_shop_that_works_and_one_that_was_restored_starts(
     assert code == 0 and said["files"] > 20 and said["rows"] > 100
     assert out.stat().st_mode & 0o077 == 0  # it holds everything: nobody else reads it
     assert told(running.data, "check")[1]["found"] == []
+    code, said = told(running.data, "link")
+    assert code == 0 and said["link"].startswith(f"{running.url}/enter#")
+    with let_in(said["link"]) as client:
+        assert client.get("/api/people/me").json()["demo"] is True
     code, said = told(running.data, "restore", str(out))
     assert code == 1 and "already running" in said["error"]["what"]
     home = tmp_path / "new machine" / "shop"
@@ -335,6 +340,9 @@ def test_commands_copy_a_shop_that_works_and_one_that_was_restored_starts(
     restored = RunningEtiquette(home, demo=False)
     restored.start()
     try:
+        (key,) = running.cookies.values()
+        with client_at(restored.url, {name: key for name in restored.cookies}, 60) as client:
+            assert client.get("/api/designs").status_code == 401  # who was signed in when it was made
         with restored.client() as client:
             assert [one["name"] for one in client.get("/api/designs").json()] == before
             thumbs = [client.get(f"/api/designs/{one['id']}/thumb") for one in client.get("/api/designs").json()]

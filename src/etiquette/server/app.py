@@ -15,10 +15,11 @@ from etiquette.intake import api as intake
 from etiquette.intake.watching import FolderWatch
 from etiquette.people import api as people
 from etiquette.people import guarded, owners_api
-from etiquette.server import task_api
+from etiquette.server import health_api, task_api
 from etiquette.server.copying import NightlyCopies
 from etiquette.server.doors import Doors
 from etiquette.server.guards import Guards
+from etiquette.server.metrics import Measured, RequestTimes
 from etiquette.server.problems import add_problem_handlers, problem
 from etiquette.server.tidying import Tidying
 from etiquette.settings import Network
@@ -62,6 +63,7 @@ ROUTES = (
     intake,
     people,
     owners_api,
+    health_api,
     room,
     task_api,
 )
@@ -105,6 +107,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
     guarded.watch()
     app.state.shop, app.state.engine = shop, engine
     app.state.lamps, app.state.takings = LampWatcher(shop) if shop else None, Takings()
+    app.state.times = RequestTimes()
     add_problem_handlers(app)
     for module in ROUTES:
         app.include_router(module.router)
@@ -112,6 +115,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
         _serve_front(app, front)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Doors)
+    app.add_middleware(Measured, times=app.state.times)
     app.add_middleware(Guards, network=shop.settings.network if shop else Network())
     return app
 

@@ -19,6 +19,7 @@ OPEN = frozenset({"/api/people/start", "/api/people/sign-in", "/api/people/link"
 """What is asked before anybody is known."""
 MOST_OPEN_BYTES = 16 << 10
 """Of such a request: a name and a password are short."""
+DATA = ("/api/", "/metrics")
 SAFE = ("GET", "HEAD")
 NOBODY = "Nobody is signed in here."
 
@@ -30,7 +31,7 @@ class Doors:
         self._app = app
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http" or not scope["path"].startswith("/api/"):
+        if scope["type"] != "http" or not scope["path"].startswith(DATA):
             await self._app(scope, receive, send)
             return
         refused = await self._refused(scope)

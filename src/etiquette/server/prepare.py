@@ -1,6 +1,7 @@
 """Bring the database to this version and, for the demo, fill it; a process of its own, so that the supervisor stays
 small:
-`python -m etiquette.server.prepare [--demo]`, its database named by ETIQUETTE_DATABASE_URL."""
+`python -m etiquette.server.prepare [--demo]`, its database named by ETIQUETTE_DATABASE_URL, or the private one that
+runs."""
 
 import os
 import sys
@@ -60,14 +61,12 @@ def main() -> int:
     # not above: every child of the sandbox's fork server imports the main module again, this one, before it reads a
     # file
     from etiquette.core.errors import JobError
+    from etiquette.server.mariadb import url_of_running
     from etiquette.settings import from_environment
     from etiquette.stations.shop import Shop
 
     settings = from_environment()
-    if settings.database_url is None:
-        print("Start Etiquette with ./start: it brings the database along.", file=sys.stderr)
-        return 2
-    shop = Shop.opened(settings, settings.database_url)
+    shop = Shop.opened(settings, settings.database_url or url_of_running(settings.data / "mariadb"))
     try:
         with shop.database.held_alone():
             copy_before_upgrade(shop, settings.data / "backups")

@@ -26,6 +26,7 @@ def run(demo: bool, host: str, port: int) -> int:
     """Start all, print one address, wait for Ctrl-C, end all. Returns the exit code."""
     os.environ["ETIQUETTE_HOST"] = "127.0.0.1" if host == "localhost" else host
     settings = from_environment()
+    os.environ.pop("ETIQUETTE_DATABASE_URL", None)  # its password is for those alone who need it
     if wrong := _wrong_with(settings.network):
         print(wrong, file=sys.stderr)
         return 2
@@ -51,18 +52,19 @@ def run(demo: bool, host: str, port: int) -> int:
 
 
 def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack, end: threading.Event) -> int:
-    url, tended = settings.database_url, list[Child]()
-    if url is None:
+    tended = list[Child]()
+    if settings.database_url is None:
         database = PrivateMariaDB(settings.data / "mariadb")
         stack.callback(database.stop)
         database.start()
-        url = database.url
         tended.append(database.child)
     if demo:
         start_room(settings, stack, tended)
     else:
         no_room(settings)
-    environment = {"ETIQUETTE_DATABASE_URL": url, "ETIQUETTE_DATA": str(settings.data)}
+    environment = {"ETIQUETTE_DATA": str(settings.data)}
+    if settings.database_url:
+        environment["ETIQUETTE_DATABASE_URL"] = settings.database_url
     if end.is_set() or not _prepare(demo, environment):
         return 0 if end.is_set() else 1
     try:

@@ -1,6 +1,7 @@
 """The web server process: `python -m etiquette.server.web HANDLE`, a socket that listens already; its database is named
-by ETIQUETTE_DATABASE_URL."""
+by ETIQUETTE_DATABASE_URL, or is the private one that its supervisor started."""
 
+import os
 import socket
 import sys
 from functools import partial
@@ -12,6 +13,7 @@ def main() -> None:
 
     from etiquette.server.app import create_app
     from etiquette.server.logs import set_up_logs
+    from etiquette.server.mariadb import url_of_running
     from etiquette.server.memory import stay
     from etiquette.server.workers import for_worker
     from etiquette.settings import from_environment
@@ -19,11 +21,11 @@ def main() -> None:
     from etiquette.tasks.local import LocalEngine
 
     settings = from_environment()
-    if settings.database_url is None:
-        raise SystemExit("Start Etiquette with ./start: it brings the database along.")
+    url = settings.database_url or url_of_running(settings.data / "mariadb")
+    os.environ.pop("ETIQUETTE_DATABASE_URL", None)  # no child of this process finds its password there
     set_up_logs()
-    engine = LocalEngine(partial(for_worker, settings, settings.database_url), "etiquette.server.workers")
-    app = create_app(Shop.opened(settings, settings.database_url), settings.built_front, engine)
+    engine = LocalEngine(partial(for_worker, settings, url), "etiquette.server.workers")
+    app = create_app(Shop.opened(settings, url), settings.built_front, engine)
     stay()
     network = settings.network
     config = uvicorn.Config(
