@@ -15,7 +15,14 @@ from etiquette.core.marking.slugs import slug_width_mm
 
 RECIPE, REACH = MarkRecipe(), Reach(1600, 3000)
 WORK = (0.0, 0.0, 300.0, 200.0)
-FIELDS = {"run": "Jars", "customer": "Seed swap", "job": "J 7", "date": "2031-05-04", "stock": "Matt 80"}
+FIELDS = {
+    "run": "Jars",
+    "customer": "Seed swap",
+    "job": "J 7",
+    "date": "2031-05-04",
+    "stock": "Matt 80",
+    "operator": "Wren",
+}
 
 
 def planned(where: Where, recipe: MarkRecipe = RECIPE, slug: str = "AB2CD3-1 Jars", side: str = "left") -> FramePlan:
@@ -92,6 +99,7 @@ def test_a_slug_says_what_it_is_told_to() -> None:
     assert slug_of("AB2CD3", 2, {**FIELDS, "customer": ""}) == "AB2CD3-2 Jars · 2031-05-04"
     assert slug_of("AB2CD3", 2, FIELDS, "") == ""
     assert slug_of("AB2CD3", 2, FIELDS, "{job} on {stock}") == "AB2CD3-2 J 7 on Matt 80"
+    assert slug_of("AB2CD3", 2, FIELDS, "laid by {operator}") == "AB2CD3-2 laid by Wren"
     # what is empty leaves no hole, and what a customer is called is never read as a field
     assert slug_of("AB2CD3", 2, {**FIELDS, "customer": ""}, "for {customer} by hand") == "AB2CD3-2 for by hand"
     assert slug_of("AB2CD3", 2, {**FIELDS, "customer": "{stock}"}, "{customer}") == "AB2CD3-2 {stock}"

@@ -202,3 +202,25 @@ def test_no_station_tells_a_customer_what_it_costs(shop: Shop) -> None:
     told = {path: (costs_in(boss.get(path).json()), costs_in(customer.get(path).json())) for path in paths}
     assert {path for path, (_, theirs) in told.items() if theirs} == set()
     assert {"/api/runs/1", "/api/print/1", "/api/shelf"} <= {path for path, (ours, _) in told.items() if ours}
+
+
+def test_the_slug_says_who_changed_the_run_last(shop: Shop) -> None:
+    shop.database.within(fill_shelf)
+    (design,) = taking_in.take_in(shop, art_file("spark")[1], "spark.png", None, {})
+    do(shop, line_finding.find_lines, design_id=design)
+    wren, oriel = client_of(shop, "operator"), client_of(shop)
+    run = wren.post("/api/runs", json={"name": "One", "items": [{"design_id": design, "count": 12}]}).json()["id"]
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+
+    def slug(client: TestClient) -> str:
+        return str(client.get(f"/api/runs/{run}").json()["plans"][0]["slug"])
+
+    def change(client: TestClient, changes: dict[str, object]) -> None:
+        revision = client.get(f"/api/runs/{run}").json()["revision"]
+        edit = {"revision": revision, "words": "slug", "changes": changes}
+        assert client.post(f"/api/runs/{run}/edits", json=edit).status_code == 200
+
+    change(wren, {"slug": "laid by {operator}"})
+    assert slug(wren).endswith("laid by Wren") and slug(oriel) == slug(wren)  # whoever looks
+    change(oriel, {"arrow_side": "right"})
+    assert slug(wren).endswith("laid by Oriel")

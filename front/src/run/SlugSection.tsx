@@ -4,7 +4,7 @@ import { ChoiceRow } from "../ui/Choice";
 import { TextField } from "../ui/Field";
 import { Section } from "../ui/Row";
 
-const FIELDS = ["run", "customer", "job", "date", "stock"] as const;
+const FIELDS = ["run", "customer", "job", "date", "stock", "operator"] as const;
 const kindOf = (slug: string | null) => (slug === null ? "usual" : slug === "" ? "none" : "own");
 
 /** What people read beside the code of a frame, and on which side the feed arrow stands. */
@@ -27,7 +27,7 @@ export function SlugSection({ run, change }: { run: Run; change: ChangeRun }) {
           ["own", "own words"],
           ["none", "none"],
         ]}
-        why="Printed in the head row behind the letters of the frame's code. None: nobody can type the code where no reader reads it."
+        why="Printed in the head row behind the letters of the frame's code. The operator is who changed the run last. None: nobody can type the code where no reader reads it."
         onChange={(next) => (next === "own" ? setWriting(true) : put(next === "none" ? "" : null))}
       />
       {kind === "own" && (

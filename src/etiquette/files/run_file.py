@@ -120,6 +120,7 @@ class RunFile(ColourWishes, Strict):
     name: Annotated[str, Field(min_length=1, max_length=120)] = "Run"
     customer: str = ""
     job: str = ""
+    operator: str = ""
     date: str = ""
     """Printed in the slug."""
     slug: Annotated[str, Field(max_length=120)] | None = None
@@ -190,6 +191,7 @@ class RunFile(ColourWishes, Strict):
         """What the fields of its slug say."""
         return {
             "run": self.name, "customer": self.customer, "job": self.job, "date": self.date, "stock": self.stock.name,
+            "operator": self.operator,
         }  # fmt: skip
 
     @field_validator("slug")

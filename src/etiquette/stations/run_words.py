@@ -1,9 +1,12 @@
 """What the slug of a run can say."""
 
+from sqlalchemy import select
+from sqlalchemy.orm import object_session
+
 from etiquette.files.documents.runs import RunDocument
 from etiquette.stations.designs import DesignState
 from etiquette.stations.kits import Kit
-from etiquette.store.models import Run
+from etiquette.store.models import Edit, Run
 
 
 def slug_fields(run: Run, document: RunDocument, kit: Kit, designs: dict[int, DesignState]) -> dict[str, str]:
@@ -15,4 +18,14 @@ def slug_fields(run: Run, document: RunDocument, kit: Kit, designs: dict[int, De
         "job": ", ".join(sorted({job.name for job in jobs.values()})),
         "date": f"{run.created_at:%Y-%m-%d}",
         "stock": kit.stock.name,
+        "operator": last_hand(run) if "{operator}" in (document.slug or "") else "",
     }
+
+
+def last_hand(run: Run) -> str:
+    """Who changed the run last: the same for everybody who looks, until it is changed again."""
+    session = object_session(run)
+    if session is None:
+        return ""
+    asked = select(Edit.who).where(Edit.subject == "run", Edit.subject_id == run.id).order_by(Edit.id.desc()).limit(1)
+    return session.scalars(asked).first() or ""

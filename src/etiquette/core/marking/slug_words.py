@@ -4,7 +4,7 @@ shop's own with fields in them, or nothing."""
 import re
 from collections.abc import Mapping
 
-FIELDS = ("run", "customer", "job", "date", "stock")
+FIELDS = ("run", "customer", "job", "date", "stock", "operator")
 """What can be named in own words, in braces."""
 _FIELD = re.compile(r"\{([^{}]*)\}")
 _BRACE = re.compile(r"[{}]")
