@@ -70,7 +70,6 @@ def main() -> None:
         expect(page.get_by_text("2 of 4 set aside.")).to_be_visible()
         page.keyboard.press("c")
         page.get_by_role("region", name="Layouts side by side").get_by_role("button", name="Take it").first.click()
-        keep(page, "run-compare")
         label_web(page, url)
         filled_from_rows(page, url)
         page.goto(f"{url}/print/1")
@@ -111,6 +110,7 @@ def main() -> None:
         expect(page.locator("canvas[data-drawn]")).to_be_visible(timeout=60_000)
         page.wait_for_timeout(1500)  # its art is on it
         keep(page, "folded")
+        people(page, url)
         browser.close()
 
 
@@ -183,6 +183,20 @@ def label_web(page: Page, url: str) -> None:
     page.get_by_role("button", name="Make print and cut file").click()
     page.get_by_text("Both files match").wait_for(timeout=60_000)
     keep(page, "web")
+
+
+def people(page: Page, url: str) -> None:
+    page.goto(f"{url}/people")
+    for name, role in (("Tansy", "Operator"), ("Yarrow", "Owner"), ("Sedge", "May only look")):
+        page.get_by_role("button", name="Let somebody in").click()
+        page.get_by_label("Name, as it stands beside what is done").fill(name)
+        page.get_by_role("radio", name=role).click()
+        page.get_by_role("button", name="Make the account").click()
+        page.get_by_text("/enter#").wait_for()
+    page.get_by_role("button", name="Tansy Operator").click()
+    page.reload()
+    page.get_by_role("button", name="Tansy Operator").click()
+    keep(page, "people")
 
 
 def keep(page: Page, name: str) -> None:

@@ -11,6 +11,7 @@ import { NewToken, TokenSettings } from "./Tokens";
 import { Trail } from "./Trail";
 import { accountsQuery, type Account, ROLE_WORDS, tokensQuery, useMe, when } from "./usePeople";
 
+/** What is chosen; a number that changes begins a new one anew. */
 type Chosen = { of: "me" | "account" | "invite" | "token" | "new token"; id: number };
 
 /** Who works here, what other systems may, and what was done: an owner's. Others see the own account. */
@@ -28,9 +29,9 @@ export default function People() {
       </main>
       <Readings label="Readings">
         {chosen.of === "account" && <AccountSettings id={chosen.id} />}
-        {chosen.of === "invite" && <Invite />}
+        {chosen.of === "invite" && <Invite key={chosen.id} />}
         {chosen.of === "token" && <TokenSettings id={chosen.id} ended={() => choose({ of: "me", id: 0 })} />}
-        {chosen.of === "new token" && <NewToken />}
+        {chosen.of === "new token" && <NewToken key={chosen.id} />}
         {chosen.of === "me" && <Myself />}
         {chosen.of === "me" && me.owns && <Browsers />}
       </Readings>
@@ -49,7 +50,7 @@ function Accounts({ mine, chosen, choose }: Props & { mine: number }) {
     <section aria-label="Accounts" className="mb-6">
       <h2 className="mb-2.5 flex items-center gap-4">
         People
-        <button type="button" className={linkLook} onClick={() => choose({ of: "invite", id: 0 })}>
+        <button type="button" className={linkLook} onClick={() => choose({ of: "invite", id: chosen.id + 1 })}>
           Let somebody in
         </button>
         {data.some(({ away }) => away) && (
@@ -89,7 +90,7 @@ function Tokens({ chosen, choose }: Props) {
     <section aria-label="Tokens" className="mb-6">
       <h2 className="mb-2.5 flex items-center gap-4">
         Other systems
-        <button type="button" className={linkLook} onClick={() => choose({ of: "new token", id: 0 })}>
+        <button type="button" className={linkLook} onClick={() => choose({ of: "new token", id: chosen.id + 1 })}>
           Make a token
         </button>
       </h2>

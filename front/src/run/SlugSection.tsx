@@ -27,7 +27,10 @@ export function SlugSection({ run, change }: { run: Run; change: ChangeRun }) {
           ["own", "own words"],
           ["none", "none"],
         ]}
-        why="Printed in the head row behind the letters of the frame's code. The operator is who changed the run last. None: nobody can type the code where no reader reads it."
+        why={
+          "Printed in the head row behind the letters of the frame's code. The operator is who changed the run last. " +
+          "None: nobody can type the code where no reader reads it."
+        }
         onChange={(next) => (next === "own" ? setWriting(true) : put(next === "none" ? "" : null))}
       />
       {kind === "own" && (
