@@ -10,7 +10,7 @@ from pathlib import Path
 
 LONGEST_TMP = 70
 LINK_FILE = "link"
-"""In the folder for what is needed for a moment: the end of the address that a start prints, where it opens a door."""
+"""Among the data for a moment: the end of the address that a start prints, where it opens a door."""
 PACKAGE = Path(__file__).resolve().parent
 CHECKOUT = PACKAGE.parents[1] if (PACKAGE.parents[1] / "pyproject.toml").exists() else None
 """Where the sources lie; None: Etiquette was installed from its wheel."""

@@ -52,7 +52,7 @@ def let_in(shop: "Shop", demo: bool) -> None:
         return
     key = shop.database.within(lambda session: links.first_link(session, demo and is_demo(session)))
     if key is not None:
-        file = os.open(shop.settings.tmp / LINK_FILE, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+        file = os.open(shop.settings.data / LINK_FILE, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
         with open(file, "w") as out:
             out.write(f"{links.PATH}{key}")
 

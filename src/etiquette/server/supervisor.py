@@ -65,6 +65,8 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
     environment = {"ETIQUETTE_DATA": str(settings.data)}
     if settings.database_url:
         environment["ETIQUETTE_DATABASE_URL"] = settings.database_url
+    link = settings.data / LINK_FILE
+    link.unlink(missing_ok=True)  # of a start that was cut off
     if end.is_set() or not _prepare(demo, environment):
         return 0 if end.is_set() else 1
     try:
@@ -84,7 +86,6 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
         return 1
     address = _address(settings.network, listener)
     (settings.data / "address").write_text(address)
-    link = settings.tmp / LINK_FILE
     opens = link.read_text() if link.exists() else ""
     link.unlink(missing_ok=True)
     print(f"{address}{opens or '/'}", flush=True)
