@@ -32,7 +32,8 @@ class Network:
 
     @property
     def off_loopback(self) -> bool:
-        return not is_loopback(self.host)
+        """Reached from other machines: by its own address, or through a proxy, wherever that stands."""
+        return self.proxy is not None or not is_loopback(self.host)
 
 
 def is_loopback(host: str) -> bool:

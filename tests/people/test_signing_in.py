@@ -212,6 +212,9 @@ def test_a_changed_password_ends_every_other_sign_in(shop: Shop, owner: Account)
 
 def test_signing_out_ends_it_on_the_server(shop: Shop, visitor: TestClient, owner: Account) -> None:
     visitor.post("/api/people/sign-in", json=OWNER)
+    former = visitor.cookies["etiquette_8700"]
+    visitor.post("/api/people/sign-in", json=OWNER)
+    assert known(shop, former, datetime.now()) is None  # who signs in anew leaves nothing open behind
     key = visitor.cookies["etiquette_8700"]
     assert visitor.post("/api/people/sign-out").status_code == 204
     visitor.cookies.set("etiquette_8700", key)  # somebody kept it

@@ -3,7 +3,7 @@
 from fastapi import APIRouter, Request, Response
 
 from etiquette.people import accounts, links, oneself, sign_in
-from etiquette.people.rights import Right
+from etiquette.people.rights import Person, Right
 from etiquette.people.schemas import (
     BadgeShown,
     BrowserShown,
@@ -36,6 +36,7 @@ def show_start(shop: ShopHere) -> StartShown:
 @router.post("/sign-in", dependencies=anybody, status_code=204)
 def sign_in_here(shop: ShopHere, request: Request, asked: SignInAsked) -> Response:
     key = sign_in.by_password(shop.database, asked.name, asked.password, asked.code, asked.shared, where_of(request))
+    _leave(shop, request)
     return _keep(request, Response(status_code=204), key)
 
 
@@ -50,6 +51,7 @@ def look_at_link(shop: ShopHere, asked: LinkAsked) -> LinkShown:
 def enter_by_link(shop: ShopHere, request: Request, response: Response, asked: EnterAsked) -> Entered:
     key = sign_in.by_link(shop.database, asked.key, asked.name, asked.password, where_of(request))
     if key is not None:
+        _leave(shop, request)
         _keep(request, response, key)
     return Entered(signed_in=key is not None)
 
@@ -134,6 +136,13 @@ def sign_out_elsewhere(shop: ShopHere, request: Request) -> list[BrowserShown]:
     person = person_of(request)
     within(shop, lambda session: accounts.sign_out_everywhere(session, person.account_id or 0, person.sign_in_id))
     return list_browsers(shop, request)
+
+
+def _leave(shop: ShopHere, request: Request) -> None:
+    """Whoever was signed in at this browser before is no more: nothing is left open that nobody sees."""
+    former: Person | None = request.state.person
+    if former is not None:
+        within(shop, lambda session: sign_in.sign_out(session, former.sign_in_id))
 
 
 def _encrypted(request: Request) -> bool:
