@@ -93,7 +93,9 @@ def test_line_rules_are_tried_before_they_are_kept(page_on: Page, running: Runni
         page_on.get_by_role("button", name="Add a rule").click()
     page_on.get_by_role("button", name=re.compile("^By words")).click()
     page_on.get_by_role("radio", name="stroke colour").click()  # the server does not know the new rule yet
-    slow[0].continue_()
+    with page_on.expect_response(lambda answer: '"by":"colour"' in (answer.request.post_data or "")):
+        slow[0].continue_()
+    page_on.unroute("**/api/rules")
     wait_until(lambda: len(running.get("/api/rules").json()["rules"]) == first + 1)
     page_on.get_by_label("Design to try the rules on").select_option(label="Folder")
     expect(page_on.get_by_role("status", name="Trial")).to_contain_text("2 paths as through")

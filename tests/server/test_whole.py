@@ -50,14 +50,14 @@ def whole(client: httpx.Client, kind: str, number: int) -> dict[str, Any]:
 
 
 def test_a_job_that_was_only_planned_goes_with_all_that_is_its_own(shop: Shop, client: httpx.Client) -> None:
-    before = rows(shop, "blob", "art", "line_result", "task", "task_event")
+    before = rows(shop, "blob", "art", "line_result", "task", "task_event", "audit_entry")
     job, _, run = job_with(shop, client)
     do(shop, plating.make_plates, run_id=run)
     assert whole(client, "job", job) == {
         "away": False, "words": "Targets goes for good, with 1 design and 1 run.", "held": "",
     }  # fmt: skip
     assert client.delete(f"/api/whole/job/{job}").status_code == 204
-    assert rows(shop, "blob", "art", "line_result", "task", "task_event") == before
+    assert rows(shop, "blob", "art", "line_result", "task", "task_event", "audit_entry") == before
     assert client.get(f"/api/jobs/{job}").status_code == client.get(f"/api/runs/{run}").status_code == 404
 
 

@@ -49,6 +49,7 @@ export function useRules() {
     mutationFn: (kept: Kept) =>
       told(api.PUT("/api/rules", { body: { version: queries.getQueryData<Schemas["RulesShown"]>(key)?.version ?? 0, ...kept } })),
     onSuccess: (fresh) => {
+      void queries.cancelQueries({ queryKey: key }); // an answer from before this change must not come over it
       const others = queries.isMutating({ mutationKey: KEEPING }) > 1; // what they change is on the screen already
       queries.setQueryData<Schemas["RulesShown"]>(key, (held) => (others && held ? { ...held, version: fresh.version } : fresh));
       void queries.invalidateQueries({ queryKey: keys.everyDesign });
