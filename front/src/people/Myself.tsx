@@ -1,4 +1,4 @@
-import { useMutation } from "@tanstack/react-query";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
@@ -6,7 +6,7 @@ import { Action, Button } from "../ui/Button";
 import { OpenRow } from "../ui/Row";
 import { Second } from "./Second";
 import { Form, Line, Send } from "./Slip";
-import { type Me, ROLE_WORDS, useMe, useMyself } from "./usePeople";
+import { type Me, meQuery, ROLE_WORDS, useMe, useMyself } from "./usePeople";
 
 /** The own account: password, PIN, badge, second step. */
 export function Myself() {
@@ -110,10 +110,14 @@ function Pin({ me, close }: { me: Me; close: () => void }) {
 }
 
 function Badge({ me, close }: { me: Me; close: () => void }) {
+  const queries = useQueryClient();
   const [password, setPassword] = useState("");
   const make = useMutation({
     mutationFn: () => told(api.POST("/api/people/me/badge", { body: { password } })),
-    onSuccess: () => setPassword(""),
+    onSuccess: () => {
+      setPassword("");
+      void queries.invalidateQueries(meQuery);
+    },
     onError: sayProblem,
   });
   const off = useMyself<void>(() => told(api.DELETE("/api/people/me/badge")), close);

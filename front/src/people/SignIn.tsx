@@ -12,6 +12,7 @@ export function SignIn() {
   return (
     <Slip title="Sign in">
       <Fields />
+      <p className="mt-3 text-[12px] text-slate">Forgotten? An owner makes you a link.</p>
     </Slip>
   );
 }
@@ -53,7 +54,6 @@ function Fields() {
       )}
       <Tick words="Several people work at this screen" checked={shared} set={setShared} />
       <Send disabled={!name || !password || send.isPending}>Sign in</Send>
-      <p className="mt-3 text-[12px] text-slate">Forgotten? An owner makes you a link.</p>
     </Form>
   );
 }
