@@ -196,6 +196,7 @@ class Printer:
             },
         )
         self._last = None if job.sever else name
+        self._room.clear_away()
         if cut is not None:
             self._cut(name, cut)
 

@@ -9,6 +9,7 @@ truth.json     what film did to the sheet: kept by the laminator, read by the ju
 import json
 import os
 import re
+import shutil
 from pathlib import Path
 from typing import Any
 
@@ -19,6 +20,8 @@ from PIL import Image
 from standins.wire import Refused
 
 THUMB_PIXELS = 700
+MOST_CUT, MOST_SHEETS = 30, 150
+"""So many sheets that were cut stay on the shelf, and so many in all: the oldest are thrown away."""
 
 
 def chance(seed: int | None) -> np.random.Generator:
@@ -48,6 +51,13 @@ class Room:
 
     def write_note(self, name: str, note: dict[str, Any]) -> None:
         write_whole(self.folder(name) / "sheet.json", json.dumps(note).encode())
+
+    def clear_away(self) -> None:
+        """Throw away the oldest sheets, those that were cut first; one that is cut again is new again."""
+        notes = sorted(self.shelf.glob("*/sheet.json"), key=lambda note: note.stat().st_mtime, reverse=True)
+        done = [note for note in notes if (note.parent / "cuts.json").exists()]
+        for note in {*done[MOST_CUT:], *notes[MOST_SHEETS:]}:
+            shutil.rmtree(note.parent)
 
     def pixels(self, name: str) -> np.ndarray:
         """(height, width, 3) uint8, the far end of the sheet in the first row; a part is read when it is looked at."""

@@ -1,5 +1,6 @@
 """The simulated devices by themselves: they must be right, or every proof made with them is worth nothing."""
 
+import os
 from io import BytesIO
 from pathlib import Path
 
@@ -288,3 +289,20 @@ def test_faults_happen_once_they_are_due() -> None:
     assert faults.slip() is None
     faults.set({"kind": "drop", "on": "answer", "after": 1, "bytes": 7})
     assert [faults.dropped(on) for on in ("look", "answer", "answer", "answer")] == [None, None, 7, None]
+
+
+def test_the_shelf_of_the_room_holds_so_many_sheets_and_no_more(room: Room, monkeypatch: pytest.MonkeyPatch) -> None:
+    """What was cut goes first, the oldest first; what waits for its cut stays as long as there is place."""
+    monkeypatch.setattr("standins.room.MOST_CUT", 2)
+    monkeypatch.setattr("standins.room.MOST_SHEETS", 4)
+    for number in range(7):
+        folder = room.folder(f"S-{number}")
+        folder.mkdir()
+        room.write_note(f"S-{number}", {"name": f"S-{number}"})
+        os.utime(folder / "sheet.json", (number, number))
+        if number not in (0, 3):
+            (folder / "cuts.json").write_text("")
+    room.clear_away()
+    assert sorted(file.name for file in room.shelf.iterdir()) == ["S-3", "S-5", "S-6"]
+    room.clear_away()
+    assert len(list(room.shelf.iterdir())) == 3

@@ -5,7 +5,8 @@ import { Action } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { TextField } from "../ui/Field";
 import { LinkToGive, ROLE_WHY, ROLES } from "./Invite";
-import { type Account, accountsQuery, useList, when } from "./usePeople";
+import { type Account, accountsQuery, useList } from "./usePeople";
+import { when } from "../ui/moments";
 
 /** One of the others, as an owner sees it. */
 export function AccountSettings({ id }: { id: number }) {

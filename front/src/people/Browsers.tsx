@@ -2,7 +2,8 @@ import { useQuery } from "@tanstack/react-query";
 import { api, told } from "../api/client";
 import { Button } from "../ui/Button";
 import { Section } from "../ui/Row";
-import { browsersQuery, useList, when } from "./usePeople";
+import { browsersQuery, useList } from "./usePeople";
+import { when } from "../ui/moments";
 
 /** Where one is signed in, and the way out of all others. */
 export function Browsers() {

@@ -9,7 +9,8 @@ import { Invite } from "./Invite";
 import { Myself } from "./Myself";
 import { NewToken, TokenSettings } from "./Tokens";
 import { Trail } from "./Trail";
-import { accountsQuery, type Account, ROLE_WORDS, tokensQuery, useMe, when } from "./usePeople";
+import { accountsQuery, type Account, ROLE_WORDS, tokensQuery, useMe } from "./usePeople";
+import { when } from "../ui/moments";
 
 /** What is chosen; a number that changes begins a new one anew. */
 type Chosen = { of: "me" | "account" | "invite" | "token" | "new token"; id: number };

@@ -4,7 +4,8 @@ import { api, told } from "../api/client";
 import { Action } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { Form, Line, Send, Tick } from "./Slip";
-import { type Token, tokensQuery, useList, when } from "./usePeople";
+import { type Token, tokensQuery, useList } from "./usePeople";
+import { when } from "../ui/moments";
 
 type TokenRight = Token["rights"][number];
 const RIGHTS: [TokenRight, string][] = [

@@ -2,7 +2,8 @@ import { useInfiniteQuery, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { Button, buttonLook } from "../ui/Button";
-import { accountsQuery, when } from "./usePeople";
+import { accountsQuery } from "./usePeople";
+import { when } from "../ui/moments";
 
 const FIELD = "h-9 rounded-[6px] border border-rule bg-white px-2.5";
 type Entry = Schemas["TrailEntry"];

@@ -59,6 +59,3 @@ export function useList<T, V>(key: readonly string[], ask: (wish: V) => Promise<
   const queries = useQueryClient();
   return useMutation({ mutationFn: ask, onSuccess: (fresh) => queries.setQueryData(key, fresh), onError: sayProblem });
 }
-
-export const when = (at: string | null | undefined) =>
-  at ? new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" }) : "never";

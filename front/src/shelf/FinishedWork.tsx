@@ -6,6 +6,7 @@ import { Action } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { figure } from "../ui/units";
+import { when } from "../ui/moments";
 import { NamedTile } from "./NamedTile";
 
 type Finished = Schemas["FinishedShown"];
@@ -97,6 +98,7 @@ export function FinishedSettings() {
         />
       )}
       {now.way !== "kept" && shown && <p className="mt-3">{gone(shown)}</p>}
+      <p className="mt-3 text-slate">{collected(held)}</p>
       {changed && (
         <div className="mt-3 flex flex-col gap-2">
           <Action main disabled={choose.isPending || !shown} onClick={() => choose.mutate(now)}>
@@ -109,13 +111,23 @@ export function FinishedSettings() {
   );
 }
 
+/** What nothing needs goes by itself, whatever was chosen. */
+function collected({ collected_at, collected_files, collected_bytes }: Finished): string {
+  const always =
+    "Files that nothing needs any more, of settings that were tried and runs that were changed, go by themselves after a month.";
+  if (!collected_at) return always;
+  const went = collected_files ? `${files(collected_files)} went, ${megabytes(collected_bytes)}` : "none went";
+  return `${always} Looked for last on ${when(collected_at)}: ${went}.`;
+}
+
+const files = (count: number) => `${figure(count, 0)} ${count === 1 ? "file" : "files"}`;
+const megabytes = (bytes: number) => `${figure(bytes / 1e6, bytes < 1e7 ? 1 : 0)} MB`;
+
 function gone({ jobs, print_files, bytes }: Finished): string {
   const parts = [
     jobs && `${figure(jobs, 0)} ${jobs === 1 ? "job" : "jobs"}`,
     print_files && `the print files of ${figure(print_files, 0)} ${print_files === 1 ? "frame" : "frames"}`,
   ];
   const words = parts.filter(Boolean).join(" and ");
-  return words
-    ? `As things are now, ${words} go within the hour: about ${figure(bytes / 1e6, bytes < 1e7 ? 1 : 0)} MB.`
-    : "As things are now, nothing would go.";
+  return words ? `As things are now, ${words} go within the hour: about ${megabytes(bytes)}.` : "As things are now, nothing would go.";
 }

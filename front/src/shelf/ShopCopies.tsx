@@ -5,6 +5,7 @@ import { Action } from "../ui/Button";
 import { NumberRow, TextField } from "../ui/Field";
 import { Labelled } from "../ui/Row";
 import { figure } from "../ui/units";
+import { when } from "../ui/moments";
 import { NamedTile } from "./NamedTile";
 
 type Copies = Schemas["CopiesShown"];
@@ -15,8 +16,6 @@ const copiesQuery = queryOptions({
   queryFn: () => told(api.GET("/api/shop-copies")),
   refetchInterval: (query) => (query.state.data?.under_way ? LOOK_MS : false),
 });
-
-const when = (at: string) => new Date(at).toLocaleString([], { dateStyle: "medium", timeStyle: "short" });
 
 export function CopiesTile({ chosen, choose }: { chosen: boolean; choose: () => void }) {
   const { data } = useQuery(copiesQuery);

@@ -11,7 +11,7 @@ import typer
 
 from etiquette.cli.cutting import align, cut
 from etiquette.cli.fills import fill
-from etiquette.cli.keeping import backup, check, link, restore
+from etiquette.cli.keeping import backup, check, collect, link, restore
 from etiquette.cli.lines import contour, lines
 from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
@@ -53,6 +53,7 @@ for command in (
     backup,
     restore,
     check,
+    collect,
     link,
 ):
     app.command()(command)

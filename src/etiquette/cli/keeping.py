@@ -23,6 +23,13 @@ def check() -> None:
     _handed_over("check")
 
 
+def collect(
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Change nothing, and say what would go.")] = False,
+) -> None:
+    """Take away what nothing needs for a month: a shop does so by itself several times a day."""
+    _handed_over("collect", *(["dry"] if dry_run else []))
+
+
 def link(
     name: Annotated[str, typer.Argument(help="Whose account; none: the only owner's, or a new owner's.")] = "",
 ) -> None:

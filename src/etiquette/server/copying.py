@@ -1,9 +1,5 @@
 """The copy of a night, made by a process of its own while the shop works."""
 
-import json
-import os
-import subprocess
-import sys
 import threading
 from datetime import datetime
 from pathlib import Path
@@ -11,6 +7,8 @@ from pathlib import Path
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
+from etiquette.core.errors import JobError
+from etiquette.server.beside import done_beside
 from etiquette.stations import safekeeping
 from etiquette.stations.safekeeping import Copies, Last
 from etiquette.stations.shop import Shop
@@ -57,15 +55,10 @@ def copy_if_due(shop: Shop, at: datetime) -> bool:
 
 def _copied(shop: Shop, copies: Copies, at: datetime) -> Last:
     file = Path(copies.folder) / safekeeping.name_at(at)
-    command = [sys.executable, "-m", "etiquette.server.safekeeping", "backup", str(file)]
-    place = {"ETIQUETTE_DATA": str(shop.settings.data), "ETIQUETTE_DATABASE_URL": shop.database.url}
-    done = subprocess.run(command, env={**os.environ, **place}, capture_output=True, text=True, check=False)
     try:
-        told = json.loads(done.stdout)
-    except ValueError:
-        return Last(at, problem=f"The process that copies ended with {done.returncode}.")
-    if "error" in told:
-        return Last(at, problem=f"{told['error']['what']} {told['error']['do']}")
+        told = done_beside(shop, "backup", str(file))
+    except JobError as error:
+        return Last(at, problem=f"{error.what} {error.do}")
     bad = len(told["damaged"]) + len(told["missing"])
     problem = f"{bad} files are damaged or gone: run “etiquette check”." if bad else ""
     return Last(at, str(file), file.stat().st_size, problem)

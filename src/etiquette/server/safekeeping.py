@@ -1,14 +1,16 @@
 """Copies of a shop, and whether it is whole: `python -m etiquette.server.safekeeping backup FILE`, `restore FILE`,
-`check`, `link NAME`. One JSON object on stdout; exit 0 done, 1 cannot be done or something is wrong.
+`check`, `collect [dry]`, `link NAME`. One JSON object on stdout; exit 0 done, 1 cannot be done or something is wrong.
 
-A process of its own beside a shop that works, or alone with its data: then it starts their database itself."""
+A process of its own beside a shop that works, or alone with its data: then it starts their database itself. A shop
+that starts it says the address of its database, with the password in it, on stdin (ETIQUETTE_DATABASE_URL=-): what is
+in the environment of a process others can read."""
 
 import json
 import os
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +37,8 @@ def _done(what: str, file: str = "") -> tuple[dict[str, Any], bool]:
         return _link(file)
     if what == "restore":
         return _restore(Path(file).absolute())
+    if what == "collect":
+        return _collect(file == "dry")
     return _check()
 
 
@@ -59,6 +63,18 @@ def _restore(file: Path) -> tuple[dict[str, Any], bool]:
         found = database.within(lambda session: list(checking.faults(session, blobs, checked)))
     told = {"restored": str(file), "made_at": copied.made_at, "files": copied.files, "rows": checked.rows, **settled}
     return {**told, "found": [asdict(one) for one in found[:MOST_TOLD]]}, not found
+
+
+def _collect(dry: bool) -> tuple[dict[str, Any], bool]:
+    from etiquette.settings import from_environment
+    from etiquette.stations.collecting import collect, note
+    from etiquette.stations.shop import Shop
+
+    with _opened() as (database, blobs, _):
+        gone = collect(Shop(from_environment(), database, blobs), dry=dry)
+        if not dry:
+            database.within(lambda session: note(session, gone))
+    return {"would_go" if dry else "gone": asdict(gone)}, True
 
 
 def _link(name: str) -> tuple[dict[str, Any], bool]:
@@ -93,6 +109,8 @@ def _opened(empty: bool = False) -> Iterator[Any]:
     from etiquette.store.database import Database
 
     settings = from_environment()
+    if settings.database_url == "-":
+        settings = replace(settings, database_url=sys.stdin.readline().strip())
     folder = settings.data / "mariadb"
     if not empty and settings.database_url is None and not (folder / "data" / "mysql").exists():
         raise JobError("There is no shop here.", str(settings.data), "Set ETIQUETTE_DATA to where it keeps its things.")
@@ -129,4 +147,5 @@ def _opened(empty: bool = False) -> Iterator[Any]:
 
 if __name__ == "__main__":
     os.umask(0o077)  # a copy holds everything
+    os.nice(10)  # the work of the shop comes first
     raise SystemExit(main(sys.argv[1:]))

@@ -10,10 +10,13 @@ from sqlalchemy import Select, bindparam, delete, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
+from etiquette.store import differences
 from etiquette.store.models import Design, Edit, LabelWeb, Run
 
 Subject = Literal["design", "run", "web"]
 Model = Design | Run | LabelWeb
+MOST_EDITS = 500
+"""Of one subject so many are kept; older ones are collected (stations/collecting.py)."""
 MODELS: dict[Subject, type[Model]] = {"design": Design, "run": Run, "web": LabelWeb}
 
 
@@ -61,8 +64,11 @@ def apply(
     if backward == changes:
         return row
     session.execute(delete(Edit).where(Edit.subject == subject, Edit.subject_id == subject_id, Edit.undone))
-    session.add(Edit(subject=subject, subject_id=subject_id, words=words, forward=changes, backward=backward))
     _set(row, changes)
+    written = row.document.written()
+    then = {name: written[name] for name in changes}
+    forward, backward = differences.kept(now, then), differences.kept(then, backward)
+    session.add(Edit(subject=subject, subject_id=subject_id, words=words, forward=forward, backward=backward))
     return row
 
 
@@ -80,7 +86,8 @@ def step(
     if edit is None:
         return row, None
     edit.undone = way == "undo"
-    _set(row, edit.backward if way == "undo" else edit.forward)
+    held = edit.backward if way == "undo" else edit.forward
+    _set(row, differences.values_of(held, row.document.written()))
     return row, edit.words
 
 

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import IO
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import DiskFull, NotThere
@@ -45,9 +46,11 @@ class Blobs:
         """Write `content` durably and add its row to `session`. Returns the SHA-256. Raises DiskFull."""
         sha256 = hashlib.sha256(content).hexdigest()
         target = self.place(sha256)
-        row = session.get(Blob, sha256)
-        if row is not None:  # held here, it is not dropped between the look at it and what will name it
-            session.refresh(row, with_for_update={"read": True})
+        # held here, it is not dropped between the look at it and what will name it
+        held = select(Blob).where(Blob.sha256 == sha256).with_for_update(read=True)
+        row = session.scalar(held.execution_options(populate_existing=True))
+        if row is not None and row.unneeded_since is not None:
+            row.unneeded_since = None
         if not target.exists():
             try:
                 self._write(target, [content])
@@ -98,6 +101,11 @@ class Blobs:
         size = path.stat().st_size if path.exists() else 0
         path.unlink(missing_ok=True)
         return size
+
+    def lying(self) -> Iterator[Path]:
+        """All files that lie here under their names."""
+        for folder in sorted(self._directory.glob("[0-9a-f][0-9a-f]")):
+            yield from (file for file in folder.iterdir() if re.fullmatch("[0-9a-f]{64}", file.name))
 
     def sweep_unfinished(self) -> int:
         """Remove what a crash left half-written; call only while nobody writes. Returns how many files went."""

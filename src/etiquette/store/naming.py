@@ -15,16 +15,16 @@ NAMES_OF_ART = ("$.art_id", "$.arranged.of", "$.white_art_id", "$.clear_art_id")
 """Where the document of a design names art."""
 
 
-def is_named(session: Session, sha: str) -> bool:
-    """Whether a row needs the file."""
-    return any(session.scalar(_of(column, func.count()).where(column == sha)) for column in _columns())
+def is_named(session: Session, sha: str, cleared: bool = False) -> bool:
+    """Whether a row needs the file; with `cleared`, whether one names it, be it of work that was cleared."""
+    return any(session.scalar(_of(column, func.count(), cleared).where(column == sha)) for column in _columns())
 
 
-def named_files(session: Session) -> dict[str, str]:
-    """Every file that a row needs, with one of the tables that name it."""
+def named_files(session: Session, cleared: bool = False) -> dict[str, str]:
+    """Every file that a row needs, or with `cleared` names, with one of the tables that name it."""
     found: dict[str, str] = {}
     for column in _columns():
-        named = session.scalars(_of(column, column).where(column.is_not(None)).distinct())
+        named = session.scalars(_of(column, column, cleared).where(column.is_not(None)).distinct())
         found |= {sha: column.table.name for sha in named}
     return found
 
@@ -36,8 +36,8 @@ def _columns() -> Iterator[Any]:
                 yield column
 
 
-def _of(column: Any, what: ColumnElement[Any]) -> Select[Any]:
+def _of(column: Any, what: ColumnElement[Any], cleared: bool) -> Select[Any]:
     wanted = select(what).select_from(column.table)
-    if "cleared_at" in column.table.c and (column.table.name, column.name) not in STAYS:
+    if not cleared and "cleared_at" in column.table.c and (column.table.name, column.name) not in STAYS:
         wanted = wanted.where(column.table.c.cleared_at.is_(None))
     return wanted

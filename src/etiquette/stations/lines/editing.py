@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import Kind
@@ -14,6 +14,7 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.stations import edits, recipes
 from etiquette.stations.designs import _LEAVES_LINES_IN_ORDER, _SHAPES_THE_LINE, customer_key
+from etiquette.store import differences
 from etiquette.store.models import Art, Customer, Design, Edit, SpecialInk
 
 
@@ -98,10 +99,13 @@ def _refuse_unknown(session: Session, design: Design, document: DesignDocument, 
 
 
 def versions_of(session: Session, design_id: int) -> list[Version]:
-    """Every state the design had, newest first; undone ones are not among them."""
+    """Every state of the design that is kept, newest first; undone ones are not among them."""
     design = edits.locked(session, "design", design_id)
-    found = session.scalars(_done_edits(design_id).order_by(Edit.id.desc()))
-    return [*(Version(edit.id, edit.words, edit.at) for edit in found), Version(0, "as taken in", design.created_at)]
+    found = session.scalars(_done_edits(design_id).order_by(Edit.id.desc())).all()
+    of_all = select(func.count()).where(Edit.subject == "design", Edit.subject_id == design_id)
+    whole = (session.scalar(of_all) or 0) < edits.MOST_EDITS  # else older ones may have gone
+    first = Version(0, "as taken in" if whole else "before all that is kept", design.created_at)
+    return [*(Version(edit.id, edit.words, edit.at) for edit in found), first]
 
 
 def _done_edits(design_id: int) -> Any:
@@ -117,7 +121,7 @@ def return_to(session: Session, design_id: int, revision: int, version_id: int) 
     now = design.document.written()
     document = dict(now)
     for edit in session.scalars(_done_edits(design_id).where(Edit.id > version_id).order_by(Edit.id.desc())):
-        document.update(edit.backward)
+        document.update(differences.values_of(edit.backward, document))
     edits.apply(
         session,
         "design",

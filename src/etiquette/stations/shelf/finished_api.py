@@ -1,5 +1,6 @@
 """What happens to finished work."""
 
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -8,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations import finished
+from etiquette.stations import collecting, finished
 from etiquette.stations.schemas import Asked
 
 router = APIRouter(prefix="/api", tags=["shelf"], dependencies=[needs(Right.PREPARE, see=Right.BOOKS)])
@@ -21,13 +22,17 @@ class FinishedAsked(Asked):
 
 
 class FinishedShown(BaseModel):
-    """The shop's choice, and what it would take as things are now."""
+    """The shop's choice, and what it would take as things are now. `collected…`: of what nothing needed when it was
+    looked for last, None if it never was."""
 
     way: finished.Way
     days: int
     jobs: int
     print_files: int
     bytes: int
+    collected_at: datetime | None
+    collected_files: int
+    collected_bytes: int
 
 
 @router.get("/finished-work")
@@ -40,7 +45,15 @@ def show_finished_work(
         held = finished.choice_of(session)
         choice = finished.Choice(way or held.way, days or held.days)
         gone = finished.would_go(session, choice)
-        return FinishedShown(way=choice.way, days=choice.days, **vars(gone))
+        last = collecting.last_of(session)
+        return FinishedShown(
+            way=choice.way,
+            days=choice.days,
+            **vars(gone),
+            collected_at=last.at.replace(tzinfo=UTC) if last else None,
+            collected_files=last.files if last else 0,
+            collected_bytes=last.bytes if last else 0,
+        )
 
     return within(shop, shown)
 

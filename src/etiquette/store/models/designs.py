@@ -21,6 +21,8 @@ class Blob(Base):
     size: Mapped[int]
     media_type: Mapped[str] = mapped_column(String(80))
     created_at: Mapped[datetime] = mapped_column(default=now)
+    unneeded_since: Mapped[datetime | None]
+    """When it was seen first that no row needs it (stations/collecting.py); None: one does, or nobody has looked."""
 
 
 class Job(Base):
@@ -159,3 +161,5 @@ class LineResult(Base):
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
     summary = Held(LinesDocument, "summary_json")
     created_at: Mapped[datetime] = mapped_column(default=now)
+    unneeded_since: Mapped[datetime | None]
+    """When it was seen first that no design is as it was made for."""

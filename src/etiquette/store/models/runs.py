@@ -114,6 +114,8 @@ class Plate(Base):
     cleared_at: Mapped[datetime | None]
     """When its PDFs went with finished work; its lines and its preview stay."""
     created_at: Mapped[datetime] = mapped_column(default=now)
+    unneeded_since: Mapped[datetime | None]
+    """When it was seen first that its run is another by now, and nothing was printed of it."""
 
 
 class MorePlate(Base):
