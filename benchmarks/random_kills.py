@@ -6,7 +6,8 @@ A running Etiquette is filled from empty as a stranger would: a printer that spe
 nobody here wrote) and a cutter on a TCP port that follows HP-GL at its own pace and notes every stroke. Each round
 prints a sheet and cuts it, and in the middle of one of them, at a random moment, one of these is killed: the web
 server, the worker that speaks with machines, the database (kill -9 each), the line to the cutter, the cutter itself
-(its line and what it was told are gone). In every twentieth round the printer is suspended for 30 s instead. Then
+(its line and what it was told are gone); or all of Etiquette is ended as it should be, and started again, where besides
+nobody may be asked what became of anything. In every twentieth round the printer is suspended for 30 s instead. Then
 hands do what the screen says: what is unclear is asked of the printer, and where that knows nothing of it and nothing
 came out, this is said and it is sent again; lines in doubt are said to be cut, or spoiled, never cut again. Counted:
 strokes that were cut twice, prints that were made twice, and sheets that were left without a way on. Asked for: none of
@@ -39,7 +40,7 @@ from etiquette.core.cutting.instructions import Pacer
 from tests.let_in import let_in
 from tests.strangers import EvePrinter, eve_printer
 
-VICTIMS = ("web", "worker", "database", "line", "cutter")
+VICTIMS = ("web", "worker", "database", "line", "cutter", "end")
 SUSPENDED_EVERY, SUSPENDED_SECONDS = 20, 30.0
 QUICKER = 3.0
 """The cutter moves so many times as fast as it was told: a cut takes two seconds."""
@@ -121,11 +122,21 @@ class Running:
 
     def __init__(self, data: Path) -> None:
         self.data = data
+        self.process, printed = self._started()
+        self.client = let_in(printed, 60)
+
+    def _started(self) -> tuple["subprocess.Popen[str]", str]:
+        """The process, and the address that it prints."""
         command = [sys.executable, "-m", "etiquette.cli", "serve", "--port", "8960"]
-        environment = {**os.environ, "ETIQUETTE_DATA": str(data)}
-        self.process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
-        assert self.process.stdout is not None
-        self.client = let_in(self.process.stdout.readline(), 60)
+        environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
+        process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
+        assert process.stdout is not None
+        return process, process.stdout.readline()
+
+    def end_and_start(self) -> None:
+        self.process.terminate()
+        self.process.wait()
+        self.process, _ = self._started()
 
     def pids(self, sign: bytes) -> list[int]:
         found = []
@@ -172,6 +183,8 @@ class Round:
     ) -> None:
         self._shop, self._etiquette, self._printer, self._cutter = shop, etiquette, printer, cutter
         self._run, self._number = run, number
+        self.asked = 0
+        """How often hands had to say what became of something."""
 
     def done(self, victim: str, during: str, after: float) -> None:
         self._timer, self._during = threading.Timer(after, self._kill, (victim,)), during
@@ -184,6 +197,8 @@ class Round:
             self._cutter.hang_up()
         elif victim == "cutter":
             self._cutter.lose_power()
+        elif victim == "end":
+            self._etiquette.end_and_start()
         elif victim == "printer":
             assert self._printer.process is not None
             self._printer.process.send_signal(signal.SIGSTOP)
@@ -228,6 +243,7 @@ class Round:
             state = self._sheet(sheet)["state"]
             if state == "unclear":
                 # the printer knows nothing of it, and hands see that nothing came out
+                self.asked += 1
                 how = "nothing" if asked and self._printer.printed == before else "ask"
                 self._shop.ask("POST", f"/sheets/{sheet}/settle", json={"how": how})
                 asked = True
@@ -250,6 +266,7 @@ class Round:
             if state == "cut":
                 return True
             if any(piece["state"] == "doubtful" for piece in bench["pieces"]):
+                self.asked += 1
                 how = random.choice(("cut", "spoiled"))
                 self._shop.ask("POST", f"/bench/{sheet}/doubt", json={"how": how})
                 return False
@@ -297,7 +314,7 @@ def planned(shop: Shop, printer: int, cutter: int) -> int:
 
 @dataclass
 class Counted:
-    """What became of the rounds: of `twice`, `prints` and `stuck` there are to be none."""
+    """What became of the rounds: of all but `rounds` and `strokes` there are to be none."""
 
     rounds: collections.Counter[str] = field(default_factory=collections.Counter)
     strokes: int = 0
@@ -307,6 +324,8 @@ class Counted:
     """Prints that were made twice."""
     stuck: int = 0
     """Sheets without a way on."""
+    disturbed: int = 0
+    """Times that people were asked what became of something, although all was ended as it should be."""
 
 
 def chosen(kills: int) -> Iterator[tuple[str, str]]:
@@ -338,6 +357,9 @@ def killed(place: Path, rounds: Iterable[tuple[str, str]]) -> Counted:
                 try:
                     one = Round(shop, etiquette, printer, cutter, run, number)
                     one.done(victim, during, random.uniform(0.0, LATEST_SECONDS))
+                    if victim == "end" and one.asked:
+                        counted.disturbed += one.asked
+                        print(f"round {number}, {words}: hands were asked", flush=True)
                 except Stuck as error:
                     counted.stuck += 1
                     print(f"round {number}, {words}: no way on ({error})", flush=True)
@@ -370,7 +392,7 @@ def main() -> None:
     print(", ".join(f"{words}: {times}" for words, times in sorted(made.rounds.items())))
     print(
         f"{made.strokes} strokes: {made.twice} cut twice; {made.prints} prints made twice; {made.stuck} sheets without "
-        "a way on"
+        f"a way on; {made.disturbed} questions after an end as it should be"
     )
 
 

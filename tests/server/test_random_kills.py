@@ -1,5 +1,6 @@
-"""Three of the random kills of benchmarks/random_kills.py: whenever in a print or a cut they come, nothing physical
-happens twice, and there is a way on. The printer is ippeveprinter of CUPS, which nobody here wrote."""
+"""Some of the random kills of benchmarks/random_kills.py: whenever in a print or a cut they come, nothing physical
+happens twice, and there is a way on; where Etiquette is ended as it should be, a machine is brought to where it can
+stand, and nobody is asked what became of anything. The printer is ippeveprinter of CUPS, which nobody here wrote."""
 
 import random
 from pathlib import Path
@@ -10,10 +11,11 @@ from benchmarks import random_kills
 from tests.conftest import PATIENCE
 
 
-def test_three_kills_and_nothing_happens_twice(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_kills_and_ends_and_nothing_happens_twice(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(random_kills, "PATIENCE_SECONDS", PATIENCE)
     random.seed(20261127)
     rounds = [("worker", "cut"), ("web", "print"), ("database", "cut")]
+    rounds += [("end", "cut"), ("end", "print")]
     made = random_kills.killed(tmp_path, rounds)
-    assert sum(made.rounds.values()) == 3 and made.strokes > 100
-    assert (made.twice, made.prints, made.stuck) == (0, 0, 0)
+    assert sum(made.rounds.values()) == 5 and made.strokes > 100
+    assert (made.twice, made.prints, made.stuck, made.disturbed) == (0, 0, 0, 0)

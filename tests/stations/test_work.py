@@ -1,5 +1,6 @@
 """Tasks: leases, cancelling, publishing only under a live lease; files that are whole or not there."""
 
+from collections.abc import Iterator
 from datetime import timedelta
 from pathlib import Path
 
@@ -9,6 +10,7 @@ from sqlalchemy import update
 from etiquette.core.errors import DiskFull, JobError
 from etiquette.core.planning import framing
 from etiquette.demo.art import art_file
+from etiquette.devices import holds
 from etiquette.sandbox.art import read_art
 from etiquette.sandbox.door import Limits
 from etiquette.stations import run_edits, runs
@@ -22,6 +24,7 @@ from etiquette.store.blobs import Blobs
 from etiquette.store.models import Blob, Cutter, Design, MarkSet, Printer, Roll, RollEntry, Stock, Task, TaskEvent, now
 from etiquette.store.states import TaskState
 from etiquette.tasks import work
+from etiquette.tasks.ending import ENDING
 from etiquette.tasks.following import cancel
 from etiquette.tasks.task import Outcome, TaskType
 from etiquette.tasks.work import Worker
@@ -231,3 +234,44 @@ def test_the_shelf_refuses_stale_and_impossible_values(shop: Shop, stocked: int)
         shop.database.within(lambda session: keeping.change(session, "roll", 1, 1, {"remaining_mm": 100}))
     with pytest.raises(JobError, match="cannot have more left"):
         shop.database.within(lambda session: keeping.change(session, "roll", 1, 2, {"remaining_mm": 2500}))
+
+
+def ends(context: object, arguments: Anything, report: object) -> Outcome[Anything]:
+    """The server is ended while this works."""
+    ENDING.set()
+    try:
+        stopped = not report(0.5, "working")  # type: ignore[operator]
+    except Exception:  # what mends errors does not take the end for one
+        stopped = True
+    return Outcome(Anything(stopped=stopped))
+
+
+@pytest.fixture
+def ending(monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
+    monkeypatch.setitem(work.TASKS, "computes", TaskType("computes", Anything, Anything, ends))
+    yield
+    ENDING.clear()
+
+
+def test_at_the_end_of_the_server_work_that_computes_goes_back_into_the_queue(shop: Shop, ending: None) -> None:
+    shop.database.within(lambda session: queued(session, "computes", {"a": 1}))
+    Worker(shop.database, shop).run_one()
+    task = one_task(shop)
+    assert (task.state, task.attempt, task.lease_until, task.arguments) == ("waiting", 0, None, {"a": 1})
+
+
+@pytest.mark.parametrize("follows", [True, False])
+def test_at_the_end_a_machine_is_stopped_or_what_moves_by_itself_is_asked_about_later(
+    shop: Shop, ending: None, monkeypatch: pytest.MonkeyPatch, follows: bool
+) -> None:
+    goes_on = (lambda told: Anything(again=True)) if follows else None
+    moves = TaskType("moves", Anything, Anything, ends, lambda session, told: "cutter 1", "it moves", goes_on=goes_on)
+    monkeypatch.setitem(work.TASKS, "moves", moves)
+    shop.database.within(lambda session: queued(session, "moves", {"again": False}))
+    Worker(shop.database, shop).run_one()
+    task = one_task(shop)
+    if follows:
+        assert (task.state, task.arguments) == ("waiting", {"again": True})
+    else:
+        assert (task.state, task.result) == ("done", {"stopped": True})
+    assert shop.database.within(lambda session: holds.is_free(session, "cutter 1"))

@@ -14,6 +14,7 @@ import { ShelfFileIn } from "./ShelfFile";
 import { RuleCards, RuleSettings } from "./LineRules";
 import { TestCardReading, TestCardTiles } from "./TestCards";
 import { FinishedSettings, FinishedTile } from "./FinishedWork";
+import { ClockSettings, ClockTile } from "./ShopClock";
 import { CopiesSettings, CopiesTile } from "./ShopCopies";
 import { PriceSettings, PriceTiles } from "./Prices";
 import { ProfileIn } from "./Profiles";
@@ -22,7 +23,7 @@ import { ThingSettings } from "./ThingSettings";
 import { ThingTile } from "./ThingTile";
 
 /** What is chosen: a thing by its kind and number, a line rule or test card by its place, or a file to take in. */
-type Chosen = { of: Kind | "rule" | "card" | "file" | "recipe" | "folder" | "prices" | "finished" | "copies"; id: number };
+type Chosen = { of: Kind | "rule" | "card" | "file" | "recipe" | "folder" | "prices" | "finished" | "copies" | "clock"; id: number };
 
 export default function Shelf() {
   const { shelf, error, add, undo, redo, step } = useShelf();
@@ -90,6 +91,7 @@ export default function Shelf() {
         <PriceTiles chosen={chosen?.of === "prices"} choose={() => choose({ of: "prices", id: 0 })} />
         <FinishedTile chosen={chosen?.of === "finished"} choose={() => choose({ of: "finished", id: 0 })} />
         <CopiesTile chosen={chosen?.of === "copies"} choose={() => choose({ of: "copies", id: 0 })} />
+        <ClockTile chosen={chosen?.of === "clock"} choose={() => choose({ of: "clock", id: 0 })} />
         <RecipeTiles chosen={numberOf("recipe")} choose={(id) => choose({ of: "recipe", id })} />
         <FolderTiles chosen={numberOf("folder")} choose={(id) => choose({ of: "folder", id })} />
         <TestCardTiles shelf={shelf} chosen={numberOf("card")} choose={(id) => choose({ of: "card", id })} />
@@ -181,7 +183,7 @@ function useChosen(): [Chosen | null, (chosen: Chosen | null) => void] {
   if (params.toString() !== named) {
     setNamed(params.toString());
     const of =
-      (["recipe", "folder", "prices", "finished", "copies"] as const).find((one) => params.has(one)) ??
+      (["recipe", "folder", "prices", "finished", "copies", "clock"] as const).find((one) => params.has(one)) ??
       KINDS.find(({ kind }) => params.has(kind))?.kind;
     if (of) choose({ of, id: Number(params.get(of)) });
   }
@@ -212,6 +214,7 @@ function Chosen({ chosen, shelf, choose }: ChosenProps) {
   if (chosen?.of === "prices") return <PriceSettings />;
   if (chosen?.of === "finished") return <FinishedSettings />;
   if (chosen?.of === "copies") return <CopiesSettings />;
+  if (chosen?.of === "clock") return <ClockSettings />;
   if (chosen?.of === "card") return <TestCardReading index={chosen.id} shelf={shelf} />;
   if (chosen?.of === "folder") return <FolderSettings key={chosen.id} id={chosen.id} gone={() => choose(null)} />;
   if (chosen?.of === "recipe") {

@@ -75,7 +75,7 @@ export function CopiesSettings() {
       <NumberRow
         label="Made from"
         kind="plain"
-        suffix="o'clock UTC"
+        suffix="o'clock"
         decimals={0}
         value={data.hour}
         least={0}

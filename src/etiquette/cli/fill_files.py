@@ -1,6 +1,6 @@
 """The plates of a design with its rows, from FIELDS.json and a table alone."""
 
-from datetime import UTC, datetime
+from datetime import date
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -42,7 +42,7 @@ def fill(file: FieldsFile, folder: Path, table: Path, out: Path, rows: str | Non
         file.field_set(),
         [one.name for one in read.columns],
         FontShelf({name: font_of(read_beside(folder, path), path) for name, path in file.fonts.items()}),
-        file.today or datetime.now(UTC).date(),
+        file.today or date.today(),
         _picture_names(file, folder),
     )
     with TemporaryDirectory(prefix="etq-rows-") as kept:

@@ -5,7 +5,6 @@ import threading
 import time
 from collections.abc import Callable
 from concurrent.futures import CancelledError, ThreadPoolExecutor
-from datetime import datetime
 from pathlib import Path
 
 import structlog
@@ -18,9 +17,10 @@ from etiquette.core.errors import JobError
 from etiquette.core.production.file_names import read_name
 from etiquette.intake import gathering, orders
 from etiquette.intake.folders import DONE, REFUSED, Lying, all_folders, look, put_by
+from etiquette.stations.clock import clock_of
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES
 from etiquette.stations.shop import Shop
-from etiquette.store.models import DropFolder, Order
+from etiquette.store.models import DropFolder, Order, now
 
 REST_SECONDS = 2.0
 """So long size and time of a file have to stay the same: what writes it is done, also on a share."""
@@ -165,7 +165,11 @@ class FolderWatch:
 
     def _gather(self, folder: DropFolder) -> None:
         """The run of what waits, when it is time."""
-        if self._shop.database.within(lambda session: gathering.begin(session, folder.id, datetime.now())):
+
+        def begun(session: Session) -> bool:
+            return gathering.begin(session, folder.id, clock_of(session).local(now()))
+
+        if self._shop.database.within(begun):
             self._wake()
 
 

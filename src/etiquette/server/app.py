@@ -34,7 +34,7 @@ from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
 from etiquette.stations.run import webs_api
 from etiquette.stations.shelf import api as shelf
-from etiquette.stations.shelf import cards_api, care_api, copies_api, finished_api, recipes_api
+from etiquette.stations.shelf import cards_api, care_api, clock_api, copies_api, finished_api, recipes_api
 from etiquette.stations.shop import Shop
 from etiquette.tasks.local import LocalEngine
 from etiquette.tasks.work import release_all
@@ -59,6 +59,7 @@ ROUTES = (
     care_api,
     finished_api,
     copies_api,
+    clock_api,
     recipes_api,
     intake,
     people,

@@ -20,6 +20,8 @@ from etiquette.settings import LINK_FILE, Network, Settings, from_environment
 
 LOOK_SECONDS = 0.3
 WEB_LOOKS = 600
+STOP_SECONDS = 90.0
+"""A machine that moves is brought to where it can stand before the server ends (tasks/local.py)."""
 
 
 def run(demo: bool, host: str, port: int) -> int:
@@ -79,7 +81,7 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
     handle = listener.fileno()
     web = Child("web server", [sys.executable, "-m", "etiquette.server.web", str(handle)], log, environment, [handle])
     web.start()
-    stack.callback(web.stop)
+    stack.callback(web.stop, STOP_SECONDS)
     tended.append(web)
     if not _answers(web, listener, settings.network.certificate is not None):
         print(f"The web server did not start. See {log}.", file=sys.stderr)

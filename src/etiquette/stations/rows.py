@@ -21,9 +21,10 @@ from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.fields import Inks, RowsDocument, TableNote
 from etiquette.files.rows_file import RowsFile
 from etiquette.sandbox.art import read_art
+from etiquette.stations.clock import today
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shop import Shop
-from etiquette.store.models import DataTable, InkColour, KeptFile, ShopFont, now
+from etiquette.store.models import DataTable, InkColour, KeptFile, ShopFont
 from etiquette.store.rows import loaded
 
 FONTS_KEPT = 40
@@ -43,18 +44,19 @@ class Rows:
     rows_file: Path | None
     fonts: Mapping[str, Path]
     pictures: Mapping[str, Path]
+    today: date
 
     def printed(self) -> list[int]:
         """The rows that are to be printed, in order."""
         return [number for number in range(1, self.count + 1) if number not in self.left_out]
 
-    def filling(self, today: date | None = None) -> Filling:
+    def filling(self) -> Filling:
         """Raises JobError when a field cannot be read, or a font is gone."""
         return Filling(
             self.document.field_set(self.inks),
             self.note.names if self.note else [],
             FontShelf({name: _font(name, path) for name, path in self.fonts.items()}),
-            today or now().date(),
+            self.today,
             list(self.pictures),
         )
 
@@ -103,6 +105,7 @@ def rows_of(shop: Shop, session: Session, state: DesignState) -> Rows | None:
         rows_file=shop.blobs.path(table.rows_sha) if table else None,
         fonts={one.name: shop.blobs.path(one.content_sha) for one in fonts},
         pictures={one.name: shop.blobs.path(one.content_sha) for one in kept},
+        today=today(session),
     )
 
 
@@ -143,7 +146,7 @@ def rows_key(rows: Rows) -> list[object]:
         rows.rows_file.name if rows.rows_file else rows.count,
         sorted((name, path.name) for name, path in rows.pictures.items()),
         sorted((name, path.name) for name, path in rows.fonts.items()),
-        *([now().date().isoformat()] if any("today" in one for one in says) else []),
+        *([rows.today.isoformat()] if any("today" in one for one in says) else []),
         sorted((name, paint.name, paint.values) for name, paint in rows.inks.items()),
     ]
 

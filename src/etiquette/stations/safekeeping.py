@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.stations.clock import clock_of
 from etiquette.store.models import Setting, now
 from etiquette.store.rows import loaded
 
@@ -22,7 +23,7 @@ PATTERN = "etiquette-*.zip"
 
 @dataclass(frozen=True)
 class Copies:
-    """`folder` empty: none are made. `hour`: from which on the copy of a day is made (UTC)."""
+    """`folder` empty: none are made. `hour`: from which on the copy of a day is made, by the shop's clock."""
 
     folder: str = ""
     kept: int = FIRST_KEPT
@@ -81,7 +82,8 @@ def is_due(session: Session, at: datetime | None = None) -> bool:
         return False
     if asked and (last is None or datetime.fromisoformat(asked.value) > last.at):
         return True
-    hour = datetime.combine(at.date(), time(copies.hour))
+    clock = clock_of(session)
+    hour = clock.moment(datetime.combine(clock.day(at), time(copies.hour)))
     return at >= hour and (last is None or last.at < hour)
 
 

@@ -14,6 +14,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from etiquette.sandbox.door import FORK
 from etiquette.store.database import Database
+from etiquette.tasks.ending import ENDING, end_when_told
 from etiquette.tasks.task import Context
 from etiquette.tasks.work import Lane, Worker
 
@@ -24,10 +25,15 @@ DEVICE_THREADS = 8
 log = structlog.stdlib.get_logger(__name__)
 PUT_AWAY_SECONDS = 600.0
 """A worker that has worked and had nothing to do for so long ends, and what it had imported with it."""
+COMPUTING_SECONDS, STAND_SECONDS = 5.0, 60.0
+"""So long a process may take to end when the server does: to lay down what it computes, to bring a machine to where it
+can stand."""
 IDLE_LOOK_SECONDS = 1.0
 """A worker is woken when a task is submitted; this look is for tasks whose lease ran out."""
 FURTHER_LOOK_SECONDS = 30.0
 """The same for the threads of a process beyond its first."""
+LAID_DOWN_LOOK_SECONDS = 0.05
+"""While the server ends, for what other threads still have in hand."""
 
 
 class LocalEngine:
@@ -52,12 +58,15 @@ class LocalEngine:
             one.release()
 
     def stop(self) -> None:
+        """Work that computes goes back into the queue, a machine that moves is brought to where it can stand."""
         self._ended.set()
         for worker in self._workers:
             worker.terminate()
-        for worker in self._workers:
-            worker.join(5)
+        deadline = time.monotonic() + STAND_SECONDS
+        for worker, lane in zip(self._workers, LANES, strict=True):
+            worker.join(max(0.0, deadline - time.monotonic()) if lane == "devices" else COMPUTING_SECONDS)
             if worker.is_alive():
+                log.warning("a worker was ended in the middle of its work", lane=lane)
                 worker.kill()
 
     def _new(self, lane: Lane) -> ForkServerProcess:
@@ -77,6 +86,7 @@ class LocalEngine:
 def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, wake: Semaphore, server: int) -> None:
     """The life of one worker process; it ends when the web server that started it is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    end_when_told()
     threading.Thread(target=_end_with, args=(server,), daemon=True).start()
     hands = _Hands(Worker(*opened(), lane), wake)
     for _ in range(DEVICE_THREADS - 1 if lane == "devices" else 0):
@@ -93,11 +103,15 @@ class _Hands:
         self._busy, self._worked = 0, 0.0
 
     def work(self, look_seconds: float) -> None:
-        """Until nothing was to do for so long that the process is put away."""
+        """Until nothing was to do for so long that the process is put away, or the server ends and all of its threads
+        have laid down their work."""
         while not self._is_done():
-            with self._at_work():
-                worked = self._run_one()
-            if not worked:
+            with self._at_work():  # from here on the end waits for it
+                ends = ENDING.is_set()
+                worked = not ends and self._run_one()
+            if ends:
+                time.sleep(LAID_DOWN_LOOK_SECONDS)
+            elif not worked:
                 self._wake.acquire(timeout=look_seconds)
 
     def _run_one(self) -> bool:
@@ -121,7 +135,9 @@ class _Hands:
                 self._busy -= 1
 
     def _is_done(self) -> bool:
-        return bool(self._worked) and not self._busy and time.monotonic() - self._worked > PUT_AWAY_SECONDS
+        if self._busy:
+            return False
+        return ENDING.is_set() or (bool(self._worked) and time.monotonic() - self._worked > PUT_AWAY_SECONDS)
 
 
 def _end_with(server: int) -> None:

@@ -67,6 +67,15 @@ class TaskType(Generic[A, R]):
     queues: bool = False
     """Whether it may wait for its machine; else it is refused while another holds that."""
     broken: Broken[A] | None = None
+    goes_on: Callable[[A], A] | None = None
+    """Of a physical one that moves nothing any more once it reports: with what arguments it is taken up again when the
+    server was ended meanwhile. None: it stops where it can stand, and a person goes on."""
+
+    def put_back(self, arguments: dict[str, Any]) -> dict[str, Any]:
+        """The arguments to take it up again with."""
+        if self.goes_on is None:
+            return arguments
+        return self.goes_on(self.arguments.model_validate(arguments)).model_dump(mode="json", exclude_defaults=True)
 
     def end_broken(self, session: Session, arguments: dict[str, Any], begun: bool = True) -> None:
         if self.broken:
@@ -83,6 +92,7 @@ def task(
     words: str = "",
     queues: bool = False,
     broken: Broken[Any] | None = None,
+    goes_on: Callable[[Any], Any] | None = None,
 ) -> Callable[[Callable[[C, A, Report], Outcome[R]]], TaskType[A, R]]:
     """Declare the function below as a task; its annotations say what it is given and what it finds."""
 
@@ -90,7 +100,7 @@ def task(
         hints = get_type_hints(work)
         _, arguments, _ = (kind for argument, kind in hints.items() if argument != "return")
         (result,) = get_args(hints["return"])
-        TASKS[name] = TaskType(name, arguments, result, work, machine, words, queues, broken)
+        TASKS[name] = TaskType(name, arguments, result, work, machine, words, queues, broken, goes_on)
         return TASKS[name]
 
     return declare

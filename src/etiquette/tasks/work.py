@@ -23,6 +23,7 @@ from etiquette.store.database import Database
 from etiquette.store.models import Task, TaskEvent, now
 from etiquette.store.models.base import WHO
 from etiquette.store.states import TaskState
+from etiquette.tasks.ending import ENDING, WorkEnds
 from etiquette.tasks.following import by_turn
 from etiquette.tasks.task import TASKS, A, Context, Outcome, TaskType
 
@@ -128,15 +129,17 @@ class Worker:
         claimed = self._database.within(self._claim)
         if claimed is None:
             return False
-        report = _Reporter(self._database, claimed)
+        kind = TASKS[claimed.name]
+        report = _Reporter(self._database, claimed, stands=bool(kind.machine and not kind.goes_on))
         try:
-            kind = TASKS[claimed.name]
             WHO.set(claimed.who)
             bind_contextvars(task=claimed.id, name=claimed.name, machine=claimed.hold.machine if claimed.hold else None)
             context = self._context.holding(claimed.hold) if claimed.hold else self._context
             outcome = kind.work(context, kind.arguments.model_validate(claimed.arguments), report)
         except holds.LeftBehind as error:
             log.warning("a task stopped", why=error.what)
+        except WorkEnds:
+            self._database.within(lambda session: self._put_back(session, claimed, kind))
         except Exception as error:
             self._finish(claimed, problem=_problem(claimed, error))
         else:
@@ -145,6 +148,17 @@ class Worker:
             report.stop()
             clear_contextvars()
         return True
+
+    @staticmethod
+    def _put_back(session: Session, claimed: Claimed, kind: TaskType[Any, Any]) -> None:
+        """As if it had not been begun: the next start takes it up."""
+        task = session.get(Task, claimed.id, with_for_update=True)
+        if task is None or task.state != "running" or task.attempt != claimed.attempt:
+            return
+        task.state, task.lease_until, task.attempt = TaskState.WAITING, None, task.attempt - 1
+        task.arguments = kind.put_back(task.arguments)
+        if claimed.hold:
+            holds.give_back(session, claimed.hold)
 
     def _publish(self, claimed: Claimed, outcome: Outcome[Any]) -> None:
         try:
@@ -227,9 +241,11 @@ def _problem(claimed: Claimed, error: Exception) -> dict[str, Any]:
 
 
 class _Reporter:
-    """Writes events, keeps the lease alive, and notices a wish to cancel."""
+    """Writes events, keeps the lease alive, and notices a wish to cancel, or that the server ends: what moves a machine
+    is told to stop then, as by a person."""
 
-    def __init__(self, database: Database, claimed: Claimed) -> None:
+    def __init__(self, database: Database, claimed: Claimed, stands: bool) -> None:
+        self._stands = stands
         self._database, self._task_id, self._attempt = database, claimed.id, claimed.attempt
         self._looked = 0.0
         self._cancelled = False
@@ -237,11 +253,15 @@ class _Reporter:
         threading.Thread(target=self._beat, daemon=True).start()
 
     def __call__(self, share: float, words: str, data: dict[str, Any] | None = None) -> bool:
+        if ENDING.is_set():
+            if not self._stands:
+                raise WorkEnds
+            self._cancelled = True
         moment = time.monotonic()
         if moment - self._looked < LOOK_FOR_CANCEL_SECONDS and data is None:
             return not self._cancelled
         self._looked = moment
-        self._cancelled = self._database.within(
+        self._cancelled |= self._database.within(
             lambda session: self._write(session, share, words, data), patience_seconds=PATIENCE_SECONDS
         )
         return not self._cancelled

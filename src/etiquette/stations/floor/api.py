@@ -1,6 +1,5 @@
 """Floor, lamps, lengths."""
 
-from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Query, Request
@@ -8,6 +7,7 @@ from fastapi import APIRouter, Depends, Query, Request
 from etiquette.core.units import Points, parse_length
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
+from etiquette.stations.clock import clock_of
 from etiquette.stations.floor.floor_views import bar_shown, floor_shown
 from etiquette.stations.floor.lamps import LampWatcher
 from etiquette.stations.floor.schemas import BarShown, FloorShown, LengthRead
@@ -25,13 +25,13 @@ LampsSeen = Annotated[list[tuple[str, str, bool]], Depends(lamps_seen)]
 
 @router.get("/floor")
 def show_floor(shop: ShopHere, lamps: LampsSeen) -> FloorShown:
-    return within(shop, lambda session: floor_shown(session, datetime.now(UTC).date(), lamps))
+    return within(shop, lambda session: floor_shown(session, clock_of(session), lamps))
 
 
 @router.get("/bar")
 def show_bar(shop: ShopHere, lamps: LampsSeen) -> BarShown:
     """A few figures, and a pulse that is another one when anything has changed: asked again and again by every page."""
-    return within(shop, lambda session: bar_shown(session, datetime.now(UTC).date(), lamps))
+    return within(shop, lambda session: bar_shown(session, clock_of(session), lamps))
 
 
 @router.get("/length")

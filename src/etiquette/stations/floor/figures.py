@@ -2,11 +2,13 @@
 
 import hashlib
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import date, datetime
 
 from sqlalchemy import ColumnElement, case, func, select, text
 from sqlalchemy.orm import Session
 
+from etiquette.stations.clock import Clock
+from etiquette.stations.clock import days as days_before
 from etiquette.stations.job_pieces import GETS_FILM
 from etiquette.store.models import BenchEntry, Design, Job, Plate, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.store.states import RunState, SheetState
@@ -25,20 +27,20 @@ class DayUsed:
     spoiled_mm: float
 
 
-def week(session: Session, today: date) -> list[DayUsed]:
+def week(session: Session, clock: Clock, today: date) -> list[DayUsed]:
     """The last seven days, today last: by the ledger of the rolls, with what was counted spoiled of the cut."""
-    first = today - timedelta(days=DAYS_OF_WEEK - 1)
-    day = func.date(RollEntry.at)
+    days = days_before(today, DAYS_OF_WEEK)
+    first = clock.begin(days[0])
+    day = clock.grouped(RollEntry.at, days)
     printed = RollEntry.reference.like("sheet %") & (RollEntry.length_mm < 0)
     spoiled = func.sum(case((RollEntry.reason.like("spoiled:%"), -RollEntry.length_mm), else_=0.0))
-    taken = select(day, func.sum(-RollEntry.length_mm), spoiled).where(printed, RollEntry.at >= _begin(first))
+    taken = select(day, func.sum(-RollEntry.length_mm), spoiled).where(printed, RollEntry.at >= first)
     used = {one: (float(all_mm), float(lost)) for one, all_mm, lost in session.execute(taken.group_by(day))}
-    of_cut = func.date(Sheet.printed_at)
+    of_cut = clock.grouped(Sheet.printed_at, days)
     share = Plate.length_mm * (Sheet.pieces - Sheet.good) / func.nullif(Sheet.pieces, 0)
     counted = select(of_cut, func.sum(share)).join(Plate, Plate.id == Sheet.plate_id)
-    counted = counted.where(Sheet.printed_at >= _begin(first), Sheet.good.is_not(None)).group_by(of_cut)
+    counted = counted.where(Sheet.printed_at >= first, Sheet.good.is_not(None)).group_by(of_cut)
     lost = {one: float(mm or 0.0) for one, mm in session.execute(counted)}
-    days = [first + timedelta(days=number) for number in range(DAYS_OF_WEEK)]
     return [DayUsed(one, *_with(used.get(one, (0.0, 0.0)), lost.get(one, 0.0))) for one in days]
 
 
@@ -46,17 +48,13 @@ def _with(used: tuple[float, float], lost: float) -> tuple[float, float]:
     return used[0], min(used[0], used[1] + lost)
 
 
-def good_today(session: Session, today: date) -> int:
-    """Pieces of the sheets that were at the Bench today that are cut and good, and of those that were only printed."""
-    at_bench = select(BenchEntry.sheet_id).where(BenchEntry.at >= _begin(today)).distinct()
+def good_since(session: Session, begin: datetime) -> int:
+    """Pieces of the sheets that were at the Bench since, that are cut and good, and of those that were only printed."""
+    at_bench = select(BenchEntry.sheet_id).where(BenchEntry.at >= begin).distinct()
     cut = Sheet.id.in_(at_bench) & (Sheet.state == SheetState.CUT)
-    printed = (Sheet.state == SheetState.DONE) & (Sheet.printed_at >= _begin(today))
+    printed = (Sheet.state == SheetState.DONE) & (Sheet.printed_at >= begin)
     wanted = select(func.sum(Sheet.good)).where(cut | printed)
     return int(session.scalar(wanted) or 0)
-
-
-def _begin(day: date) -> datetime:
-    return datetime.combine(day, time())
 
 
 @dataclass(frozen=True)

@@ -2,11 +2,12 @@
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from datetime import UTC, date
+from datetime import UTC
 
 from sqlalchemy.orm import Session
 
 from etiquette.stations import set_up
+from etiquette.stations.clock import Clock
 from etiquette.stations.floor import figures
 from etiquette.stations.floor.board import LATE, NO_DAY, Board, Day, board
 from etiquette.stations.floor.hands import Hand, hands
@@ -32,16 +33,17 @@ Lamps = Sequence[tuple[str, str, bool]]
 """Name, kind and whether it answers, of each machine that has an address."""
 
 
-def floor_shown(session: Session, today: date, lamps: Lamps) -> FloorShown:
+def floor_shown(session: Session, clock: Clock, lamps: Lamps) -> FloorShown:
+    today = clock.day()
     on_board = board(session, today)
     to_do = hands(session, on_board)
-    used, answering = figures.week(session, today), {name: on for name, _, on in lamps}
+    used, answering = figures.week(session, clock, today), {name: on for name, _, on in lamps}
     shared = together(session, on_board)
     return FloorShown(
         pulse=figures.pulse(session, today, lamps),
         today=today,
         open=on_board.open,
-        good_today=figures.good_today(session, today),
+        good_today=figures.good_since(session, clock.begin(today)),
         used_today_mm=used[-1].used_mm,
         late=sum(day.count for day in on_board.days if day.day == LATE),
         hands=[_hand(one) for one in to_do[:MOST_HANDS]],
@@ -79,7 +81,8 @@ def _together(shared: Together) -> TogetherShown:
     )
 
 
-def bar_shown(session: Session, today: date, lamps: Lamps) -> BarShown:
+def bar_shown(session: Session, clock: Clock, lamps: Lamps) -> BarShown:
+    today = clock.day()
     return BarShown(
         pulse=figures.pulse(session, today, lamps),
         today=today,

@@ -7,9 +7,10 @@ from sqlalchemy import case, select
 from sqlalchemy.orm import Session, selectinload
 
 from etiquette.core.errors import NotThere
+from etiquette.stations.clock import today
 from etiquette.stations.designs import WALK_IN
 from etiquette.stations.edits import Stale
-from etiquette.store.models import Design, Job, Laminator, Stock, now
+from etiquette.store.models import Design, Job, Laminator, Stock
 
 JOBS_SHOWN = 60
 
@@ -71,8 +72,8 @@ def found(session: Session, text: str, month: str | None, skip: int) -> tuple[li
         first = date.fromisoformat(f"{month}-01")
         after = date(first.year + first.month // 12, first.month % 12 + 1, 1)
         wanted = wanted.where(Job.due >= first, Job.due < after)
-    today = now().date()
-    to_come = case((Job.due >= today, 0), (Job.due.is_(None), 1), else_=2)
-    ordered = wanted.order_by(to_come, case((Job.due >= today, Job.due)), Job.due.desc(), Job.id.desc())
+    day = today(session)
+    to_come = case((Job.due >= day, 0), (Job.due.is_(None), 1), else_=2)
+    ordered = wanted.order_by(to_come, case((Job.due >= day, Job.due)), Job.due.desc(), Job.id.desc())
     jobs = list(session.scalars(ordered.offset(skip).limit(JOBS_SHOWN + 1)))
     return jobs[:JOBS_SHOWN], len(jobs) > JOBS_SHOWN

@@ -2,7 +2,6 @@
 slip of what was handed over. Whatever script a name is in, the browser has letters for it."""
 
 from collections.abc import Sequence
-from datetime import datetime
 from html import escape
 
 from sqlalchemy import select
@@ -10,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
 from etiquette.core.marking.codes import code_modules
+from etiquette.stations.clock import clock_of
 from etiquette.stations.floor.handing_over import handovers_of
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.job_pieces import counted, runs_of
@@ -92,13 +92,9 @@ def slip(session: Session, job_id: int, handover_id: int) -> str:
     note = f"<p>{escape(made.note)}</p>" if made.note else ""
     body = f"""
 <header><div><h1>{escape(job.name)}</h1><p>for {escape(job.customer)}</p></div>
-<div><p>Slip {made.id}</p><p>{_day(made.at)}</p></div></header>
+<div><p>Slip {made.id}</p><p>{clock_of(session).day(made.at):%-d %B %Y}</p></div></header>
 {table_of(("", "Design", "Pieces"), rows)}{note}<p class="sign slate">received</p>"""
     return page_of(session, job, f"Slip {made.id}", body)
-
-
-def _day(moment: datetime) -> str:
-    return f"{moment:%-d %B %Y}"
 
 
 def table_of(heads: Sequence[str], rows: Sequence[Sequence[str]]) -> str:

@@ -16,6 +16,7 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError, NotThere
 from etiquette.sandbox.papers import pdf_of
 from etiquette.sandbox.proofing import Changed, picture_seen
+from etiquette.stations.clock import today
 from etiquette.stations.designs import DesignState, areas_of, lines_of, states_of
 from etiquette.stations.edits import Stale
 from etiquette.stations.floor.jobs import job_there
@@ -199,7 +200,7 @@ def _page(session: Session, job: Job, number: int, shown: Sequence[_Shown], draw
     due = f" · due {job.due:%-d %b %Y}" if job.due else ""
     body = f"""
 <header><div><h1>{escape(job.name)}</h1><p>for {escape(job.customer)}{due}</p></div>
-<div><p><b>Proof {number}</b></p><p>{now():%-d %B %Y}</p></div></header>{parts}
+<div><p><b>Proof {number}</b></p><p>{today(session):%-d %B %Y}</p></div></header>{parts}
 <p>Sizes, counts and lines are made as they stand here. Colours look different on every screen and on paper.</p>
 <p class="sign slate">yes, to be made as it stands here</p>"""
     return page_of(session, job, f"Proof {number}", body)

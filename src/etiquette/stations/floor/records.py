@@ -8,8 +8,10 @@ from typing import Any
 from sqlalchemy import Integer, Select, case, cast, func, select
 from sqlalchemy.orm import Session
 
+from etiquette.stations.clock import Clock, clock_of
+from etiquette.stations.clock import months as months_before
 from etiquette.stations.floor.money_schemas import MonthUsed, RecordShown, RecordsShown
-from etiquette.store.models import Cutter, Plate, Printer, Roll, RollEntry, Run, Sheet, Stock, now
+from etiquette.store.models import Cutter, Plate, Printer, Roll, RollEntry, Run, Sheet, Stock
 from etiquette.store.rows import all_in
 
 A_PAGE = 100
@@ -19,11 +21,11 @@ SHEET_ID = cast(func.substring(RollEntry.reference, 7), Integer)
 SPOILED = RollEntry.reason.like("spoiled:%")
 
 
-def month_of(word: str) -> tuple[datetime, datetime]:
+def month_of(word: str, clock: Clock) -> tuple[datetime, datetime]:
     """From its first moment to that of the next; `word` is YYYY-MM."""
     first = date.fromisoformat(f"{word}-01")
     after = date(first.year + first.month // 12, first.month % 12 + 1, 1)
-    return datetime(first.year, first.month, 1), datetime(after.year, after.month, 1)
+    return clock.begin(first), clock.begin(after)
 
 
 def records(session: Session, text: str, month: str | None, skip: int, most: int = A_PAGE) -> RecordsShown:
@@ -37,7 +39,7 @@ def records(session: Session, text: str, month: str | None, skip: int, most: int
             | all_in(func.coalesce(Printer.name, ""), [word])[0] | all_in(func.coalesce(Cutter.name, ""), [word])[0]
         )  # fmt: skip
     if month:
-        begin, end = month_of(month)
+        begin, end = month_of(month, clock_of(session))
         wanted = wanted.where(RollEntry.at >= begin, RollEntry.at < end)
     # which they are comes first: what was read and cut is taken out of documents, and only of those that are shown
     ids = list(session.scalars(wanted))
@@ -75,10 +77,9 @@ def _records() -> Select[Any]:
 
 def months(session: Session) -> list[MonthUsed]:
     """By month and stock, the oldest first, of the last MONTHS months."""
-    today = now().date()
-    back = today.year * 12 + today.month - MONTHS
-    first = datetime(back // 12, back % 12 + 1, 1)
-    month = func.date_format(RollEntry.at, "%Y-%m-01")
+    clock = clock_of(session)
+    starts = months_before(clock.day(), MONTHS)
+    month = clock.grouped(RollEntry.at, starts)
     share = func.coalesce((Sheet.pieces - Sheet.good) / func.nullif(Sheet.pieces, 0), 0)
     lost = case((SPOILED, -RollEntry.length_mm), else_=-RollEntry.length_mm * share)
     asked = (
@@ -87,11 +88,11 @@ def months(session: Session) -> list[MonthUsed]:
             func.coalesce(func.sum(Sheet.good), 0),
         )
         .select_from(RollEntry).join(Roll, Roll.id == RollEntry.roll_id).join(Stock, Stock.id == Roll.stock_id)
-        .outerjoin(Sheet, Sheet.id == SHEET_ID).where(OF_SHEET, RollEntry.at >= first)
+        .outerjoin(Sheet, Sheet.id == SHEET_ID).where(OF_SHEET, RollEntry.at >= clock.begin(starts[0]))
         .group_by(month, Stock.id).order_by(month, Stock.id)
     )  # fmt: skip
     return [
-        MonthUsed(month=date.fromisoformat(one), stock=name, width_mm=width, used_mm=used, lost_mm=gone, good=int(good))
+        MonthUsed(month=one, stock=name, width_mm=width, used_mm=used, lost_mm=gone, good=int(good))
         for one, name, width, used, gone, good in session.execute(asked).tuples()
     ]
 

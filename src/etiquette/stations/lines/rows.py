@@ -13,6 +13,7 @@ from etiquette.files.documents.fields import RowsDocument, TableDocument, TableN
 from etiquette.sandbox.fonts import font_of
 from etiquette.sandbox.tables import TableRead, table_of
 from etiquette.stations import designs, edits
+from etiquette.stations.clock import today
 from etiquette.stations.lines.rows_schemas import FieldWorst, RowsChecked, TroubleShown
 from etiquette.stations.rows import Rows, rows_of, table_there
 from etiquette.stations.schemas import OfDesign
@@ -101,8 +102,8 @@ def _note(read: TableRead) -> TableNote:
 def rows_here(shop: Shop, session: Session, design_id: int) -> Rows:
     """Raises NotThere; a design all of whose copies are alike has rows without fields."""
     state = designs.state_of(session, design_id)
-    alike = Rows(state.document.name, RowsDocument(), None, state.document.due_count, frozenset(), {}, None, {}, {})
-    return rows_of(shop, session, state) or alike
+    name, due, day = state.document.name, state.document.due_count, today(session)
+    return rows_of(shop, session, state) or Rows(name, RowsDocument(), None, due, frozenset(), {}, None, {}, {}, day)
 
 
 def one_copy(rows: Rows, number: int) -> FilledCopy:

@@ -26,7 +26,19 @@ def _printer_of(session: Session, arguments: PrintWork) -> str:
     return printer_of_sheet(session, arguments.sheet_id).key
 
 
-@task("print", machine=_printer_of, words="a sheet is being printed", queues=True, broken=left_unclear)
+def _asked_about(arguments: PrintWork) -> PrintWork:
+    """It reports once the printer has it: nothing is handed over again, only what became of it is asked."""
+    return arguments.model_copy(update={"again": True})
+
+
+@task(
+    "print",
+    machine=_printer_of,
+    words="a sheet is being printed",
+    queues=True,
+    broken=left_unclear,
+    goes_on=_asked_about,
+)
 def print_sheet(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetPrinted]:
     from etiquette.stations.print import following
 
