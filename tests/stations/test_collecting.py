@@ -6,9 +6,11 @@ from datetime import datetime, timedelta
 
 import pytest
 from sqlalchemy import func, select, update
+from sqlalchemy.orm import Session
 
 from etiquette.core.errors import NotThere
 from etiquette.demo.art import art_file
+from etiquette.files.documents.sheets import CutDocument
 from etiquette.stations import collecting, designs, edits, line_finding, run_edits
 from etiquette.stations.collecting import FILES_GRACE, GRACE, TASKS_STAY, Collected, collect
 from etiquette.stations.lines import editing, taking_in
@@ -53,6 +55,13 @@ def faults(shop: Shop) -> list[checking.Fault]:
     checked = checking.Checked()
     found = shop.database.within(lambda session: list(checking.faults(session, shop.blobs, checked)))
     return [one for one in found if not one.what.startswith("The ledger")]
+
+
+def a_sheet(shop: Shop, session: Session, plate: int) -> Sheet:
+    """Of which a picture is kept, that nothing but its report names."""
+    picture = shop.blobs.put(session, b"what the knife left", "image/png")
+    report = CutDocument(strokes=1, seconds=1.0, picture=picture)
+    return Sheet(plate_id=plate, name="One-1", state=SheetState.CUT, pieces=2, report=report)
 
 
 @pytest.fixture
@@ -107,12 +116,13 @@ def test_plates_of_a_changed_run_go_unless_something_was_printed_of_them(shop: S
         shop.database.within(lambda session, rename=rename: edits.apply(session, "run", run, None, "name", rename))
         made += do(shop, plating.make_plates, run_id=run)["plate_ids"]
     printed, changed, current = made
-    shop.database.within(
-        lambda session: session.add(Sheet(plate_id=printed, name="One-1", state=SheetState.PRINTED, pieces=2, key="k"))
-    )
+    shop.database.within(lambda session: session.add(a_sheet(shop, session, printed)))
     assert passes(shop, begun, begun + GRACE + DAY).plates == 1
     assert set(shop.database.within(lambda session: session.scalars(select(Plate.id)).all())) == {printed, current}
     assert changed and not faults(shop)
+    passes(shop, begun + 2 * GRACE, begun + 3 * GRACE)
+    report = shop.database.within(lambda session: session.scalars(select(Sheet)).one().report)
+    assert report is not None and shop.blobs.read(report.picture or "") == b"what the knife left"
 
 
 def test_a_run_that_cannot_be_read_keeps_its_plates_and_a_design_all_lines(shop: Shop, design: int) -> None:

@@ -144,6 +144,10 @@ class Sheet(Base):
     reading = MayHold(ReadingDocument, "reading_json")
     report_json: Mapped[dict[str, Any] | None] = mapped_column("report")
     report = MayHold(CutDocument, "report_json")
+    picture_sha: Mapped[str | None] = mapped_column(
+        Sha, ForeignKey("blob.sha256"), Computed("json_value(report, '$.picture')", persisted=True)
+    )
+    """The picture of the cut sheet, kept from the report by the database: so it is known to be needed."""
     progress_json: Mapped[dict[str, Any] | None] = mapped_column("progress")
     progress = MayHold(ProgressDocument, "progress_json")
     pointed_json: Mapped[dict[str, Any] | None] = mapped_column("pointed")
