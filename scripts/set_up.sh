@@ -39,7 +39,7 @@ stamp() { mv "var/stamps/$1.new" "var/stamps/$1"; }
 
 set_up_python() { # requirements file
   if [ ! -x .venv/bin/python ]; then rm -rf .venv var/stamps/python-*; python3 -m venv .venv; fi
-  if ! unchanged "python-$(basename "$1")" requirements.txt "$1" pyproject.toml; then
+  if ! unchanged "python-$(basename "$1")" requirements*.txt pyproject.toml; then
     say "Installing Python packages"
     .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$1" 2>&1 | grep -v '^WARNING: Location' >&2 || true
     .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e . >var/log/editable.log 2>&1 \

@@ -52,10 +52,14 @@ class Settings:
     database_url: str | None
     """A server that exists already (ETIQUETTE_DATABASE_URL); None: start a private one under `data`."""
     network: Network = Network()
+    files_url: str | None = None
+    """A bucket that several machines share (ETIQUETTE_FILES, s3://…); None: files lie under `data`."""
+    broker: str | None = None
+    """Where work is told to workers on other machines (ETIQUETTE_BROKER, redis://…); None: this machine does all."""
 
     @property
     def files(self) -> Path:
-        """Content-addressed art and outputs."""
+        """Content-addressed art and outputs; of a bucket those that were used lately."""
         return self.data / "files"
 
     @property
@@ -82,6 +86,8 @@ def from_environment() -> Settings:
         data=Path(os.environ.get("ETIQUETTE_DATA") or _usual_data()).resolve(),
         database_url=os.environ.get("ETIQUETTE_DATABASE_URL"),
         network=_network(),
+        files_url=os.environ.get("ETIQUETTE_FILES") or None,
+        broker=os.environ.get("ETIQUETTE_BROKER") or None,
     )
 
 

@@ -105,7 +105,7 @@ def _opened(empty: bool = False) -> Iterator[Any]:
     from etiquette.server.lock import AlreadyRunning, InstanceLock
     from etiquette.server.mariadb import DatabaseDidNotStart, PrivateMariaDB, url_of_running
     from etiquette.settings import from_environment
-    from etiquette.store.blobs import Blobs
+    from etiquette.store.blobs import files_of
     from etiquette.store.database import Database
 
     settings = from_environment()
@@ -134,7 +134,7 @@ def _opened(empty: bool = False) -> Iterator[Any]:
             url = private.url
         database = Database(url)
         try:
-            yield database, Blobs(settings.files), works
+            yield database, files_of(settings.files, settings.files_url), works
         finally:
             database.close()
     except DatabaseDidNotStart as error:

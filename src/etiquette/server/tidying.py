@@ -35,6 +35,7 @@ class Tidying:
             try:
                 gone = sweep(self._shop)
                 self._shop.database.within(forget_what_is_over)
+                self._shop.blobs.trim()
             except (SQLAlchemyError, OSError) as error:  # a database or a disk that is away comes back
                 log.warning("finished work could not be cleared", error=type(error).__name__)
                 continue

@@ -265,7 +265,7 @@ def _files(shop: Shop, moment: datetime, dry: bool) -> tuple[int, int]:
     gone = [
         (sha, size)
         for sha, (since, size) in known.items()
-        if since is not None and since <= moment - FILES_GRACE and sha not in needed and shop.blobs.place(sha).exists()
+        if since is not None and since <= moment - FILES_GRACE and sha not in needed and shop.blobs.has(sha)
     ]
     if dry:
         return len(gone), sum(size for _, size in gone)
@@ -276,12 +276,11 @@ def _files(shop: Shop, moment: datetime, dry: bool) -> tuple[int, int]:
 def _adopt_strays(shop: Shop, known: Collection[str], moment: datetime) -> None:
     """Files whose row was never written get one: all that goes, goes under the lock of its row."""
     for file in shop.blobs.lying():
-        if file.name in known:
+        if file.sha256 in known:
             continue
-        told = file.stat()
-        if datetime.fromtimestamp(told.st_mtime, UTC).replace(tzinfo=None) > now() - STRAY:
+        if datetime.fromtimestamp(file.written, UTC).replace(tzinfo=None) > now() - STRAY:
             continue  # its row may be on the way
-        row = {"sha256": file.name, "size": told.st_size, "media_type": "application/octet-stream"}
+        row = {"sha256": file.sha256, "size": file.size, "media_type": "application/octet-stream"}
         shop.database.within(lambda session, row=row: session.merge(Blob(**row, unneeded_since=moment)))  # type: ignore[misc]
 
 

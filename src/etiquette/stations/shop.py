@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from etiquette.devices import holds
 from etiquette.devices.registry import Machine
 from etiquette.settings import Settings
-from etiquette.store.blobs import Blobs
+from etiquette.store.blobs import Blobs, files_of
 from etiquette.store.database import Database
 
 NOTE_SECONDS = 60.0
@@ -28,7 +28,7 @@ class Shop:
     @classmethod
     def opened(cls, settings: Settings, database_url: str) -> "Shop":
         """The shop whose data lie under `settings.data`."""
-        return cls(settings, Database(database_url), Blobs(settings.files))
+        return cls(settings, Database(database_url), files_of(settings.files, settings.files_url))
 
     def holding(self, hold: holds.Hold) -> "Shop":
         """The shop in the hands of a task that holds a machine."""

@@ -9,7 +9,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
-from hashlib import sha256
 from pathlib import Path
 from typing import IO, Any
 
@@ -18,15 +17,14 @@ from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, text
 
-from etiquette.core.errors import JobError
-from etiquette.store.blobs import Blobs
+from etiquette.core.errors import JobError, NotThere
+from etiquette.store.blobs import Blobs, hash_of
 from etiquette.store.database import FILES_LOCK, Database, alembic_config
 from etiquette.store.naming import STAYS
 
 ABOUT, ROWS, FILES = "backup.json", "rows", "files"
 FORMAT = 1
 AT_A_TIME = 500
-PIECE = 1 << 20
 LOCK_SECONDS = 600.0
 """A sweep of finished work that is under way is waited for so long."""
 VERSIONS = "alembic_version"
@@ -120,8 +118,9 @@ def _table_into(connection: Connection, table: str, columns: list[str], file: IO
 
 def _file_into(packed: zipfile.ZipFile, blobs: Blobs, sha: str, needed: bool, copied: Copied) -> None:
     """A file of the store, looked at while it is copied. One that no row needs may be gone: its work was cleared."""
-    path = blobs.place(sha)
-    if not path.exists():
+    try:
+        path = blobs.path(sha)
+    except NotThere:
         copied.missing += [sha] if needed else []
         return
     if hash_of(path) != sha:
@@ -130,14 +129,6 @@ def _file_into(packed: zipfile.ZipFile, blobs: Blobs, sha: str, needed: bool, co
     packed.write(path, f"{FILES}/{sha}", zipfile.ZIP_STORED)  # pictures and PDF are as small as they get
     copied.files += 1
     copied.bytes += path.stat().st_size
-
-
-def hash_of(path: Path) -> str:
-    found = sha256()
-    with path.open("rb") as file:
-        while piece := file.read(PIECE):
-            found.update(piece)
-    return found.hexdigest()
 
 
 def restore(database: Database, blobs: Blobs, file: Path) -> Copied:

@@ -6,6 +6,7 @@ import os
 import re
 import tempfile
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import IO
 
@@ -14,6 +15,15 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import DiskFull, NotThere
 from etiquette.store.models import Blob
+
+
+@dataclass(frozen=True)
+class Lying:
+    """A file that is there: its name, its size in bytes, when it was written (seconds since the epoch)."""
+
+    sha256: str
+    size: int
+    written: float
 
 
 class Blobs:
@@ -28,15 +38,15 @@ class Blobs:
         """Where it lies. Raises NotThere when it went with finished work, or was removed by hand."""
         path = self.place(sha256)
         if not path.exists():
-            raise NotThere(
-                "This file is not there any more: it went with finished work, or somebody removed it.",
-                sha256,
-                "Make the print files again, or take the art in again if that is gone too.",
-            )
+            raise not_there(sha256)
         return path
 
+    def has(self, sha256: str) -> bool:
+        """Whether the file is there."""
+        return self.place(sha256).exists()
+
     def place(self, sha256: str) -> Path:
-        """Where it lies, or would."""
+        """Where on this machine it lies, or would."""
         return self._directory / sha256[:2] / sha256
 
     def read(self, sha256: str) -> bytes:
@@ -45,15 +55,14 @@ class Blobs:
     def put(self, session: Session, content: bytes, media_type: str) -> str:
         """Write `content` durably and add its row to `session`. Returns the SHA-256. Raises DiskFull."""
         sha256 = hashlib.sha256(content).hexdigest()
-        target = self.place(sha256)
         # held here, it is not dropped between the look at it and what will name it
         held = select(Blob).where(Blob.sha256 == sha256).with_for_update(read=True)
         row = session.scalar(held.execution_options(populate_existing=True))
         if row is not None and row.unneeded_since is not None:
             row.unneeded_since = None
-        if not target.exists():
+        if not self.has(sha256):
             try:
-                self._write(target, [content])
+                self._store(sha256, content)
             except OSError as error:
                 if error.errno in (errno.ENOSPC, errno.EDQUOT):
                     raise DiskFull from error
@@ -62,6 +71,9 @@ class Blobs:
             session.add(Blob(sha256=sha256, size=len(content), media_type=media_type))
             session.flush()
         return sha256
+
+    def _store(self, sha256: str, content: bytes) -> None:
+        self._write(self.place(sha256), [content])
 
     def keep(self, sha256: str, source: IO[bytes]) -> None:
         """Put a file of a copy in its place. Raises ValueError when it is not what its name says."""
@@ -102,10 +114,16 @@ class Blobs:
         path.unlink(missing_ok=True)
         return size
 
-    def lying(self) -> Iterator[Path]:
-        """All files that lie here under their names."""
+    def lying(self) -> Iterator[Lying]:
+        """All files that are there under their names."""
         for folder in sorted(self._directory.glob("[0-9a-f][0-9a-f]")):
-            yield from (file for file in folder.iterdir() if re.fullmatch("[0-9a-f]{64}", file.name))
+            for file in folder.iterdir():
+                told = file.stat()
+                yield Lying(file.name, told.st_size, told.st_mtime)
+
+    def trim(self) -> int:
+        """Take away what lies here only to be quicker: nothing. Returns how many files went."""
+        return 0
 
     def sweep_unfinished(self) -> int:
         """Remove what a crash left half-written; call only while nobody writes. Returns how many files went."""
@@ -114,6 +132,31 @@ class Blobs:
             leftover.unlink()
             gone += 1
         return gone
+
+
+def not_there(sha256: str) -> NotThere:
+    return NotThere(
+        "This file is not there any more: it went with finished work, or somebody removed it.",
+        sha256,
+        "Make the print files again, or take the art in again if that is gone too.",
+    )
+
+
+def hash_of(path: Path) -> str:
+    found = hashlib.sha256()
+    with path.open("rb") as file:
+        for piece in _pieces(file):
+            found.update(piece)
+    return found.hexdigest()
+
+
+def files_of(directory: Path, url: str | None) -> Blobs:
+    """The files of a shop: in `directory`, or in the bucket at `url`."""
+    if url is None:
+        return Blobs(directory)
+    from etiquette.store.bucket import BucketBlobs  # its protocol is large: only where there is one
+
+    return BucketBlobs(directory, url)
 
 
 def _pieces(source: IO[bytes]) -> Iterator[bytes]:

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from sqlalchemy import Table, and_, func, select, text
 from sqlalchemy.orm import Session
 
+from etiquette.core.errors import NotThere
 from etiquette.files.documents.document import OtherVersion
-from etiquette.store.backups import hash_of
-from etiquette.store.blobs import Blobs
+from etiquette.store.blobs import Blobs, hash_of
 from etiquette.store.documents import Held, MayHold
 from etiquette.store.models import Art, Base, Blob, Design, Roll, RollEntry, Sheet, Task
 from etiquette.store.naming import NAMES_OF_ART, named_files
@@ -61,10 +61,12 @@ def _files(session: Session, blobs: Blobs, checked: Checked) -> Iterator[Fault]:
     named = named_files(session)
     sizes = dict(session.execute(select(Blob.sha256, Blob.size)).tuples().all())
     for sha, table in sorted(named.items()):
-        path = blobs.place(sha)
-        if not path.exists():
+        try:
+            path = blobs.path(sha)
+        except NotThere:
             yield Fault("A file is gone.", f"{table}, {sha}", "Take it out of a copy, or the art in again.")
-        elif path.stat().st_size != sizes.get(sha) or hash_of(path) != sha:
+            continue
+        if path.stat().st_size != sizes.get(sha) or hash_of(path) != sha:
             yield Fault("A file is not what it was.", f"{table}, {sha}", "Take it out of a copy, or the art in again.")
         else:
             checked.files += 1
