@@ -2,7 +2,7 @@
 
     python scripts/licences.py
 
-Python packages are those of requirements.txt as they are installed here; front packages those that the built pages hold
+Python packages are those of requirements.txt, and those for several machines of requirements-several.txt, as they are installed here; front packages those that the built pages hold
 (dependencies of package.json with all that they need, from package-lock.json), fonts among them.
 """
 
@@ -16,7 +16,8 @@ ROOT = Path(__file__).parents[1]
 
 def python_packages() -> list[tuple[str, str, str]]:
     found = []
-    for line in (ROOT / "requirements.txt").read_text().splitlines():
+    lists = [(ROOT / name).read_text().splitlines() for name in ("requirements.txt", "requirements-several.txt")]
+    for line in (line for one in lists for line in one):
         name = re.match(r"[A-Za-z0-9_.-]+", line)
         if name:
             data = importlib.metadata.metadata(name[0])

@@ -1,11 +1,13 @@
 """Reached from other machines: with TLS and an owner only, by the names it was given, or through a proxy."""
 
+import json
 import os
 import ssl
 import subprocess
 import sys
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
@@ -14,7 +16,7 @@ from starlette.testclient import TestClient
 from etiquette.server.app import create_app
 from etiquette.settings import Network, Settings
 from etiquette.stations.shop import Shop
-from tests.conftest import PATIENCE, RunningEtiquette
+from tests.conftest import PATIENCE
 from tests.let_in import OWNER
 
 
@@ -41,6 +43,16 @@ def certificate(tmp_path_factory: pytest.TempPathFactory) -> tuple[str, str]:
     return made, key
 
 
+def make_owner(data: Path, password: str) -> dict[str, Any]:
+    """By `etiquette owner`, before anything was started."""
+    environment = {**os.environ, "ETIQUETTE_DATA": str(data)}
+    command = [sys.executable, "-m", "etiquette.cli", "owner", OWNER["name"]]
+    done = subprocess.run(command, input=f"{password}\n", env=environment, capture_output=True, text=True, check=False)
+    told: dict[str, Any] = json.loads(done.stdout)
+    assert (done.returncode == 0) == ("error" not in told)
+    return told
+
+
 @pytest.mark.parametrize(
     ("options", "words"),
     [
@@ -62,9 +74,9 @@ def test_with_tls_and_an_owner_it_answers_to_its_names_alone(tmp_path: Path, cer
     early = serve(data, "--host", "0.0.0.0", *tls, "--names", "press.example")
     assert early.wait(PATIENCE) == 1
     assert early.stderr is not None and "Nobody has an account yet" in early.stderr.read()
-    at_home = RunningEtiquette(data, demo=False)
-    at_home.start()  # the link makes the owner
-    at_home.end()
+    assert "has 5" in make_owner(data, "short")["error"]["what"]
+    assert make_owner(data, OWNER["password"]) == {"owner": OWNER["name"]}
+    assert "has an owner" in make_owner(data, OWNER["password"])["error"]["what"]
     running = serve(data, "--host", "0.0.0.0", *tls, "--names", "press.example")
     try:
         assert running.stdout is not None

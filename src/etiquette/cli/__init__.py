@@ -11,7 +11,7 @@ import typer
 
 from etiquette.cli.cutting import align, cut
 from etiquette.cli.fills import fill
-from etiquette.cli.keeping import backup, check, collect, link, restore
+from etiquette.cli.keeping import backup, check, collect, link, owner, restore
 from etiquette.cli.lines import contour, lines
 from etiquette.cli.machines import ask, plot, print_file
 from etiquette.cli.runs import nest, plates
@@ -55,6 +55,7 @@ for command in (
     check,
     collect,
     link,
+    owner,
 ):
     app.command()(command)
 app.command("print")(print_file)
@@ -84,3 +85,21 @@ def serve(
         if value:
             os.environ[f"ETIQUETTE_{name}"] = str(value)
     os.execv(sys.executable, [sys.executable, "-m", "etiquette.server.supervisor", host, str(port), *more])
+
+
+@app.command()
+def work(
+    computing: Annotated[int, typer.Option(help="So many processes compute: about one a core.")] = 2,
+    devices: Annotated[bool, typer.Option(help="Move machines too.")] = True,
+    machines: Annotated[
+        str,
+        typer.Option(help="Names on the Shelf of those reached from here, with commas between; none: all."),
+    ] = "",
+) -> None:
+    """Work for a shop whose servers are elsewhere (ETIQUETTE_DATABASE_URL, ETIQUETTE_BROKER, ETIQUETTE_FILES)."""
+    import os
+    import sys
+
+    more = ["--devices"] if devices else []
+    command = [sys.executable, "-m", "etiquette.server.supervisor", "work", str(computing), machines, *more]
+    os.execv(sys.executable, command)

@@ -38,5 +38,10 @@ def link(
     _handed_over("link", name)
 
 
+def owner(name: Annotated[str, typer.Argument(help="The name that stands beside what the owner does.")]) -> None:
+    """Make the first owner before the first start: for a shop that other machines reach. The password is asked for."""
+    _handed_over("owner", name)
+
+
 def _handed_over(*what: str) -> None:
     os.execv(sys.executable, [sys.executable, "-m", "etiquette.server.safekeeping", *what])

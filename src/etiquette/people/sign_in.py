@@ -162,6 +162,21 @@ def by_link(
     return database.within(used)
 
 
+def make_first_owner(database: Database, name: str, password: str) -> None:
+    """For a shop that is to be reached from other machines at once. Raises JobError when it has an owner, WeakSecret,
+    NameTaken."""
+    passwords.check_password(password, name)
+    digest_of_password = passwords.hashed(password)
+
+    def made(session: Session) -> None:
+        if accounts.has_owner(session):
+            do = "Sign in, or let “etiquette link” make a link where the password is lost."
+            raise JobError("This shop has an owner.", name, do)
+        accounts.add(session, name, "owner").password = digest_of_password
+
+    database.within(made)
+
+
 def change_person(
     database: Database,
     person: Person,

@@ -2,6 +2,7 @@
 
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from functools import partial
 from importlib.metadata import version
 from pathlib import Path
 
@@ -19,6 +20,7 @@ from etiquette.server import health_api, task_api
 from etiquette.server.copying import NightlyCopies
 from etiquette.server.doors import Doors
 from etiquette.server.guards import Guards
+from etiquette.server.lead import Lead, Service
 from etiquette.server.metrics import Measured, RequestTimes
 from etiquette.server.problems import add_problem_handlers, problem
 from etiquette.server.tidying import Tidying
@@ -36,7 +38,7 @@ from etiquette.stations.run import webs_api
 from etiquette.stations.shelf import api as shelf
 from etiquette.stations.shelf import cards_api, care_api, clock_api, copies_api, finished_api, recipes_api
 from etiquette.stations.shop import Shop
-from etiquette.tasks.local import LocalEngine
+from etiquette.tasks.engine import Engine
 from etiquette.tasks.work import release_all
 
 ROUTES = (
@@ -70,7 +72,7 @@ ROUTES = (
 )
 
 
-def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine | None = None) -> FastAPI:
+def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | None = None) -> FastAPI:
     """The application on `shop` (None: only to describe itself)."""
 
     @asynccontextmanager
@@ -78,24 +80,18 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
         if shop is None or engine is None:
             yield
             return
-        with shop.database.held_alone():
-            shop.database.within(release_all)
-            engine.start()
-            app.state.lamps.start()
-            watch = FolderWatch(shop, engine.wake)
-            watch.start()
-            tidying = Tidying(shop)
-            tidying.start()
-            copies = NightlyCopies(shop)
-            copies.start()
+        several = shop.settings.broker is not None
+        with shop.database.held_with_others() if several else shop.database.held_alone():
+            if not several:  # else others are at work: what one of them lost comes back when its lease is over
+                shop.database.within(release_all)
+            services = [engine, app.state.lamps, Lead(shop.database, partial(_once, shop, engine))]
+            for one in services:
+                one.start()
             try:
                 yield
             finally:
-                watch.stop()
-                tidying.stop()
-                copies.stop()
-                app.state.lamps.stop()
-                engine.stop()
+                for one in reversed(services):
+                    one.stop()
 
     app = FastAPI(
         title="Etiquette",
@@ -119,6 +115,11 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: LocalEngine
     app.add_middleware(Measured, times=app.state.times)
     app.add_middleware(Guards, network=shop.settings.network if shop else Network())
     return app
+
+
+def _once(shop: Shop, engine: Engine) -> list[Service]:
+    """What is done by one server of a shop."""
+    return [FolderWatch(shop, engine.wake), Tidying(shop), NightlyCopies(shop)]
 
 
 def _serve_front(app: FastAPI, front: Path) -> None:

@@ -17,7 +17,7 @@ from etiquette.people.rights import NotAllowed, Person, Right
 from etiquette.server.doors import SAFE, known, person_of, where_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models.base import DOING, WHO, Doing
-from etiquette.tasks.local import LocalEngine
+from etiquette.tasks.engine import Engine
 from etiquette.tasks.task import A, TaskType
 from etiquette.tasks.work import submit
 
@@ -29,8 +29,8 @@ def get_shop(request: Request) -> Shop:
     return shop
 
 
-def get_engine(request: Request) -> LocalEngine | None:
-    engine: LocalEngine | None = request.app.state.engine
+def get_engine(request: Request) -> Engine | None:
+    engine: Engine | None = request.app.state.engine
     return engine
 
 
@@ -106,7 +106,7 @@ ShopHere = Annotated[Shop, Depends(get_shop)]
 class Submitter:
     """Puts a task in the queue and wakes a worker."""
 
-    def __init__(self, shop: ShopHere, engine: Annotated[LocalEngine | None, Depends(get_engine)]) -> None:
+    def __init__(self, shop: ShopHere, engine: Annotated[Engine | None, Depends(get_engine)]) -> None:
         self._shop, self._engine = shop, engine
 
     def __call__(self, task_type: TaskType[A, Any], arguments: A, key: str | None = None) -> int:

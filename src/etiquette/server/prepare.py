@@ -46,7 +46,7 @@ def let_in(shop: "Shop", demo: bool) -> None:
         raise JobError(
             "Nobody has an account yet, and other machines would reach this one.",
             "--host",
-            "Start it without --host, open the link that it prints, make the owner's account, then start it so.",
+            "Make the owner's account: “etiquette owner NAME”. Then start it so.",
         )
     if off:
         return
@@ -68,7 +68,10 @@ def main() -> int:
     settings = from_environment()
     shop = Shop.opened(settings, settings.database_url or url_of_running(settings.data / "mariadb"))
     try:
-        with shop.database.held_alone():
+        there, own = shop.database.version()
+        # an upgrade changes what others work with
+        others_may = settings.broker is not None and there == own
+        with shop.database.held_with_others() if others_may else shop.database.held_alone():
             copy_before_upgrade(shop, settings.data / "backups")
             shop.database.migrate()
             shop.blobs.sweep_unfinished()

@@ -1,5 +1,6 @@
 """Copies of a shop, and whether it is whole: `python -m etiquette.server.safekeeping backup FILE`, `restore FILE`,
-`check`, `collect [dry]`, `link NAME`. One JSON object on stdout; exit 0 done, 1 cannot be done or something is wrong.
+`check`, `collect [dry]`, `link NAME`, `owner NAME`. One JSON object on stdout; exit 0 done, 1 cannot be done or
+something is wrong.
 
 A process of its own beside a shop that works, or alone with its data: then it starts their database itself. A shop
 that starts it says the address of its database, with the password in it, on stdin (ETIQUETTE_DATABASE_URL=-): what is
@@ -35,6 +36,8 @@ def _done(what: str, file: str = "") -> tuple[dict[str, Any], bool]:
         return _backup(Path(file).absolute())
     if what == "link":
         return _link(file)
+    if what == "owner":
+        return _owner(file)
     if what == "restore":
         return _restore(Path(file).absolute())
     if what == "collect":
@@ -86,6 +89,19 @@ def _link(name: str) -> tuple[dict[str, Any], bool]:
     kept = from_environment().data / "address"
     address = kept.read_text() if works and kept.exists() else ""
     return {"link": f"{address}{links.PATH}{key}", "hours": round(links.VALID.total_seconds() / 3600)}, True
+
+
+def _owner(name: str) -> tuple[dict[str, Any], bool]:
+    """The first one, of a shop that may not even have tables yet."""
+    from getpass import getpass
+
+    from etiquette.people.sign_in import make_first_owner
+
+    password = getpass(f"A password for {name}: ") if sys.stdin.isatty() else sys.stdin.readline().rstrip("\n")
+    with _opened(empty=True) as (database, _, _):
+        database.migrate()
+        make_first_owner(database, name, password)
+    return {"owner": name}, True
 
 
 def _check() -> tuple[dict[str, Any], bool]:

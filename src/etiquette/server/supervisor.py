@@ -29,28 +29,66 @@ def run(demo: bool, host: str, port: int) -> int:
     os.environ["ETIQUETTE_HOST"] = "127.0.0.1" if host == "localhost" else host
     settings = from_environment()
     os.environ.pop("ETIQUETTE_DATABASE_URL", None)  # its password is for those alone who need it
-    if wrong := _wrong_with(settings.network):
+    if wrong := _wrong_with(settings.network) or _wrong_between(settings):
         print(wrong, file=sys.stderr)
         return 2
-    os.environ.setdefault("NUMBA_CACHE_DIR", str(settings.data / "numba"))
-    try:
-        lock = InstanceLock(settings.data)
-    except AlreadyRunning as error:
-        print(error, file=sys.stderr)
-        return 1
-    shutil.rmtree(settings.tmp, ignore_errors=True)  # what a kill left there; the lock says that nobody uses it
-    settings.tmp.mkdir(mode=0o700, parents=True)  # not there any more: nobody else can have made it
-    os.environ["TMPDIR"] = str(settings.tmp)
     with contextlib.ExitStack() as stack:
-        stack.callback(lambda: lock)
-        end = threading.Event()
-        for number in (signal.SIGINT, signal.SIGTERM):
-            signal.signal(number, lambda *_: end.set())
+        end = _begun(settings, stack)
+        if end is None:
+            return 1
         try:
             return _run(settings, demo, port, stack, end)
         except DatabaseDidNotStart as error:
             print(error, file=sys.stderr)
             return 1
+
+
+def work(computing: int, devices: bool, machines: str) -> int:
+    """Start workers of a shop on several machines, wait for Ctrl-C, end them. Returns the exit code."""
+    settings = from_environment()
+    if wrong := _wrong_between(settings):
+        print(wrong, file=sys.stderr)
+        return 2
+    if not settings.broker:
+        print("Workers of their own need a broker: set ETIQUETTE_BROKER.", file=sys.stderr)
+        return 2
+    with contextlib.ExitStack() as stack:
+        end = _begun(settings, stack)
+        if end is None:
+            return 1
+        tended = []
+        host = socket.gethostname()
+        lanes = [("computing", f"{host} {number}", "") for number in range(1, computing + 1)]
+        for lane, name, wanted in [*lanes, *([("devices", host, machines)] if devices else [])]:
+            command = [sys.executable, "-m", "etiquette.server.working", lane, name.replace(" ", "-"), wanted]
+            child = Child(f"worker {name}", command, settings.data / "log" / f"{lane}.log")
+            child.start()
+            stack.callback(child.stop, STOP_SECONDS)
+            tended.append(child)
+        print(f"{computing} workers compute here, {'one moves' if devices else 'none moves'} machines.", flush=True)
+        while not end.wait(LOOK_SECONDS):
+            for child in tended:
+                child.tend()
+    return 0
+
+
+def _begun(settings: Settings, stack: contextlib.ExitStack) -> threading.Event | None:
+    """This data directory is held, its folder for a moment is empty, and signals set what is returned; None: another
+    one holds it."""
+    os.environ.setdefault("NUMBA_CACHE_DIR", str(settings.data / "numba"))
+    try:
+        lock = InstanceLock(settings.data)
+    except AlreadyRunning as error:
+        print(error, file=sys.stderr)
+        return None
+    stack.callback(lambda: lock)
+    shutil.rmtree(settings.tmp, ignore_errors=True)  # what a kill left there; the lock says that nobody uses it
+    settings.tmp.mkdir(mode=0o700, parents=True)  # not there any more: nobody else can have made it
+    os.environ["TMPDIR"] = str(settings.tmp)
+    end = threading.Event()
+    for number in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(number, lambda *_: end.set())
+    return end
 
 
 def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack, end: threading.Event) -> int:
@@ -112,6 +150,19 @@ def _wrong_with(network: Network) -> str | None:
     return None
 
 
+def _wrong_between(settings: Settings) -> str | None:
+    """Why it cannot be one of several machines so."""
+    if settings.broker and not settings.database_url:
+        return "Several machines share one database: set ETIQUETTE_DATABASE_URL with ETIQUETTE_BROKER."
+    if not (settings.broker or settings.files_url):
+        return None
+    from importlib.util import find_spec
+
+    needs = {"celery": settings.broker, "s3fs": settings.files_url}
+    missing = [name for name, wanted in needs.items() if wanted and find_spec(name) is None]
+    return f"{' and '.join(missing)} must be installed for that: pip install 'etiquette[several]'." if missing else None
+
+
 def _address(network: Network, listener: socket.socket) -> str:
     """How it is opened: by the first of its names, if it has any."""
     kind = "https" if network.certificate else "http"
@@ -154,4 +205,6 @@ def _connection(listener: socket.socket, encrypted: bool) -> http.client.HTTPCon
 
 
 if __name__ == "__main__":
+    if sys.argv[1] == "work":
+        raise SystemExit(work(int(sys.argv[2]), "--devices" in sys.argv, sys.argv[3]))
     raise SystemExit(run("--demo" in sys.argv, sys.argv[1], int(sys.argv[2])))

@@ -5,6 +5,23 @@ import os
 import socket
 import sys
 from functools import partial
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from etiquette.stations.shop import Shop
+    from etiquette.tasks.engine import Engine
+
+
+def _engine(shop: "Shop") -> "Engine":
+    """Who does the long work: processes of this machine, or whoever hears of it from the broker."""
+    if shop.settings.broker is not None:
+        from etiquette.tasks.broker import BrokerEngine
+
+        return BrokerEngine(shop.settings.broker, shop.database)
+    from etiquette.server.workers import for_worker
+    from etiquette.tasks.local import LocalEngine
+
+    return LocalEngine(partial(for_worker, shop.settings, shop.database.url), "etiquette.server.workers")
 
 
 def main() -> None:
@@ -15,17 +32,15 @@ def main() -> None:
     from etiquette.server.logs import set_up_logs
     from etiquette.server.mariadb import url_of_running
     from etiquette.server.memory import stay
-    from etiquette.server.workers import for_worker
     from etiquette.settings import from_environment
     from etiquette.stations.shop import Shop
-    from etiquette.tasks.local import LocalEngine
 
     settings = from_environment()
     url = settings.database_url or url_of_running(settings.data / "mariadb")
     os.environ.pop("ETIQUETTE_DATABASE_URL", None)  # no child of this process finds its password there
     set_up_logs()
-    engine = LocalEngine(partial(for_worker, settings, url), "etiquette.server.workers")
-    app = create_app(Shop.opened(settings, url), settings.built_front, engine)
+    shop = Shop.opened(settings, url)
+    app = create_app(shop, settings.built_front, _engine(shop))
     stay()
     network = settings.network
     config = uvicorn.Config(

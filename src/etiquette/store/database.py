@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
-from sqlalchemy import Engine, create_engine, event, text
+from sqlalchemy import Connection, Engine, create_engine, event, text
 from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
 
@@ -30,6 +30,11 @@ MOST_CONNECTIONS = 45
 """More than the web server has threads for requests: none waits for a connection until it gives up."""
 FILES_LOCK = "etiquette files"
 """Whoever removes files of the store holds it, and whoever copies them."""
+ALONE, LEADS = "etiquette ", "etiquette leads "
+PLACES = tuple(f"etiquette {number} " for number in range(100))
+"""A lock for each process of a shop that works on several machines."""
+LOCK_NAME = "CONCAT(:name, MD5(DATABASE()))"
+"""The name of a lock is the server's: it may hold several databases."""
 HOLD_SECONDS = 10
 """How long a starter waits for the one before it to be gone."""
 
@@ -113,15 +118,43 @@ class Database:
         with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
             connection.detach()  # closed for good at the end, and the lock with it
             connection.execute(text("SET SESSION wait_timeout = 31536000"))  # it is silent for days
-            # the name of a lock is the server's: it may hold several databases
-            held = "SELECT GET_LOCK(CONCAT('etiquette ', MD5(DATABASE())), :seconds)"
-            if not connection.execute(text(held), {"seconds": HOLD_SECONDS}).scalar():
+            if not _has_lock(connection, ALONE, HOLD_SECONDS) or any(_is_locked(connection, one) for one in PLACES):
                 raise JobError(
                     "Another Etiquette works with this database.",
                     "database",
                     "End it, or give this one a database of its own in ETIQUETTE_DATABASE_URL.",
                 )
             yield
+
+    @contextmanager
+    def held_with_others(self) -> Iterator[None]:
+        """Hold this database together with others that hold it so, against any that would hold it alone, for as long as
+        the block lasts. Raises JobError."""
+        with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            connection.detach()
+            connection.execute(text("SET SESSION wait_timeout = 31536000"))
+            if not _has_lock(connection, ALONE, HOLD_SECONDS):
+                raise JobError(
+                    "Another Etiquette works with this database alone.",
+                    "database",
+                    "End it, and start it with ETIQUETTE_BROKER like the others.",
+                )
+            if not any(_has_lock(connection, one, 0) for one in PLACES):
+                raise JobError(f"{len(PLACES)} processes work with this database already.", "database", "End some.")
+            connection.execute(text(f"SELECT RELEASE_LOCK({LOCK_NAME})"), {"name": ALONE})
+            yield
+
+    @contextmanager
+    def leading(self) -> Iterator[Callable[[], bool] | None]:
+        """Be the one of all that hold this database that leads, if nobody does: gives a way to look whether it is so
+        still, or None."""
+        with self.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as connection:
+            connection.detach()
+            if not _has_lock(connection, LEADS, 0):
+                yield None
+                return
+            own = text(f"SELECT IS_USED_LOCK({LOCK_NAME}) = CONNECTION_ID()")
+            yield lambda: bool(connection.execute(own, {"name": LEADS}).scalar())
 
     @contextmanager
     def lock(self, name: str, seconds: float) -> Iterator[bool]:
@@ -137,6 +170,15 @@ class Database:
 
     def close(self) -> None:
         self.engine.dispose()
+
+
+def _has_lock(connection: Connection, name: str, seconds: float) -> bool:
+    got = connection.execute(text(f"SELECT GET_LOCK({LOCK_NAME}, :seconds)"), {"name": name, "seconds": seconds})
+    return bool(got.scalar())
+
+
+def _is_locked(connection: Connection, name: str) -> bool:
+    return connection.execute(text(f"SELECT IS_USED_LOCK({LOCK_NAME})"), {"name": name}).scalar() is not None
 
 
 def _trail(session: Session) -> Doing | None:

@@ -89,18 +89,36 @@ def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, wake: Sema
     end_when_told()
     threading.Thread(target=_end_with, args=(server,), daemon=True).start()
     hands = _Hands(Worker(*opened(), lane), wake)
-    for _ in range(DEVICE_THREADS - 1 if lane == "devices" else 0):
-        threading.Thread(target=hands.work, args=(FURTHER_LOOK_SECONDS,), daemon=True).start()
+    if lane == "devices":
+        hands.get_help(FURTHER_LOOK_SECONDS)
     hands.work(IDLE_LOOK_SECONDS)
+
+
+def move_machines(worker: Worker) -> None:
+    """The life of a process that moves machines for servers that are elsewhere, until SIGTERM: nobody wakes it, so it
+    looks often."""
+    end_when_told()
+    hands = _Hands(worker, threading.Semaphore(0), stays=True)
+    hands.get_help(IDLE_LOOK_SECONDS)
+    hands.work(IDLE_LOOK_SECONDS)
+
+
+Wake = Semaphore | threading.Semaphore
 
 
 class _Hands:
     """What the threads of a worker process share: the queue they work off, and how many are at work."""
 
-    def __init__(self, worker: Worker, wake: Semaphore) -> None:
-        self._worker, self._wake = worker, wake
+    def __init__(self, worker: Worker, wake: Wake, stays: bool = False) -> None:
+        """`stays`: the process is not put away."""
+        self._worker, self._wake, self._stays = worker, wake, stays
         self._lock = threading.Lock()
         self._busy, self._worked = 0, 0.0
+
+    def get_help(self, look_seconds: float) -> None:
+        """Further threads: machines mostly wait."""
+        for _ in range(DEVICE_THREADS - 1):
+            threading.Thread(target=self.work, args=(look_seconds,), daemon=True).start()
 
     def work(self, look_seconds: float) -> None:
         """Until nothing was to do for so long that the process is put away, or the server ends and all of its threads
@@ -137,7 +155,8 @@ class _Hands:
     def _is_done(self) -> bool:
         if self._busy:
             return False
-        return ENDING.is_set() or (bool(self._worked) and time.monotonic() - self._worked > PUT_AWAY_SECONDS)
+        idle = bool(self._worked) and time.monotonic() - self._worked > PUT_AWAY_SECONDS
+        return ENDING.is_set() or (idle and not self._stays)
 
 
 def _end_with(server: int) -> None:

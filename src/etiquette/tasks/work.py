@@ -7,6 +7,7 @@ import errno
 import secrets
 import threading
 import time
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any, Literal
@@ -120,13 +121,16 @@ class Worker:
     """Claims waiting tasks of its lane one after the other and runs them. Whatever goes wrong ends the task, never the
     worker."""
 
-    def __init__(self, database: Database, context: Context, lane: Lane | None = None) -> None:
-        self._database, self._context, self._lane = database, context, lane
+    def __init__(
+        self, database: Database, context: Context, lane: Lane | None = None, machines: Sequence[str] = ()
+    ) -> None:
+        """`machines`: the keys or names of those that it reaches; none: all."""
+        self._database, self._context, self._lane, self._machines = database, context, lane, machines
 
-    def run_one(self) -> bool:
-        """Run the oldest waiting task. Returns False when there is none."""
+    def run_one(self, task_id: int | None = None) -> bool:
+        """Run the oldest waiting task, or the one that is named if it waits. Returns False when there is none."""
         self._database.within(end_lost)
-        claimed = self._database.within(self._claim)
+        claimed = self._database.within(lambda session: self._claim(session, task_id))
         if claimed is None:
             return False
         kind = TASKS[claimed.name]
@@ -166,11 +170,13 @@ class Worker:
         except Exception as error:  # of any kind: a task that stays “running” would be followed for ever
             self._finish(claimed, problem=_problem(claimed, error))
 
-    def _claim(self, session: Session) -> Claimed | None:
+    def _claim(self, session: Session, task_id: int | None) -> Claimed | None:
         physical = [name for name, one in TASKS.items() if one.machine]
         wanted = select(Task).where(Task.state == "waiting").order_by(by_turn())
         if self._lane is not None:
             wanted = wanted.where(Task.name.in_(physical) if self._lane == "devices" else Task.name.not_in(physical))
+        if task_id is not None:
+            wanted = wanted.where(Task.id == task_id)
         held: set[str] = set()
         while True:
             task = session.scalar(wanted.where(Task.machine.not_in(held)).limit(1).with_for_update(skip_locked=True))
@@ -181,9 +187,12 @@ class Worker:
             except JobError as error:  # what it was for is gone
                 _end(session, task, TaskState.FAILED, {"what": error.what, "where": error.where, "do": error.do})
                 continue
-            if not task.machine or holds.is_free(session, task.machine):
+            if self._reaches(session, task.machine) and (not task.machine or holds.is_free(session, task.machine)):
                 return self._claimed(session, task)
             held.add(task.machine)
+
+    def _reaches(self, session: Session, machine: str) -> bool:
+        return not self._machines or not {machine, registry.named(session, machine)}.isdisjoint(self._machines)
 
     @staticmethod
     def _name_machine(session: Session, task: Task) -> None:
