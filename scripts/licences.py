@@ -2,8 +2,9 @@
 
     python scripts/licences.py
 
-Python packages are those of requirements.txt, and those for several machines of requirements-several.txt, as they are installed here; front packages those that the built pages hold
-(dependencies of package.json with all that they need, from package-lock.json), fonts among them.
+Python packages are those of requirements.txt, and those for several machines of requirements-several.txt, as they are
+installed here; front packages those that the built pages hold (dependencies of package.json with all that they need,
+from package-lock.json), fonts among them.
 """
 
 import importlib.metadata

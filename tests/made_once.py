@@ -54,5 +54,5 @@ def made_once(patch: pytest.MonkeyPatch) -> None:
     patch.setattr(line_finding, "ready_picture", once(line_finding.ready_picture))
     patch.setattr(line_finding, "ready_page", once(line_finding.ready_page))
     patch.setattr(framing, "nest_in_frames", once(framing.nest_in_frames))
-    for name in ("coverage", "preview_of_pdf", "colours_of_designs"):
+    for name in ("coverage_of", "preview_of_pdf", "colours_of_designs"):
         patch.setattr(plating, name, once(getattr(plating, name)))

@@ -1,5 +1,7 @@
 """A run that is only printed: no cutter, no marks, no lines; from the printer, or from its film, it is finished."""
 
+from datetime import timedelta
+
 import pikepdf
 import pytest
 from sqlalchemy.orm import Session
@@ -9,7 +11,7 @@ from etiquette.demo import hands
 from etiquette.demo.art import art_file
 from etiquette.stations import designs, plate_sets, run_edits, runs
 from etiquette.stations.bench.mark_reading import refuse_unloadable
-from etiquette.stations.floor.figures import good_today
+from etiquette.stations.floor.figures import good_since
 from etiquette.stations.lines import taking_in
 from etiquette.stations.machines import cutter_of_sheet
 from etiquette.stations.print import film, following, plating, sending
@@ -60,7 +62,7 @@ def test_without_a_cutter_a_run_is_printed_and_finished(bare: Shop) -> None:
     sheet = printed(bare, run)
     assert sheet_of(bare, sheet).state == "done" and sheet_of(bare, sheet).good == 4
     assert bare.database.within(lambda session: session.get_one(Run, run).state) == "done"
-    assert bare.database.within(lambda session: good_today(session, now().date())) == 4
+    assert bare.database.within(lambda session: good_since(session, now() - timedelta(hours=1))) == 4
 
 
 def test_its_film_is_its_last_step(bare: Shop) -> None:

@@ -1,6 +1,7 @@
 """The job through stations and real device processes, judged by pixels: a thin line printed where the kiss line
 lies."""
 
+from datetime import timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -16,7 +17,7 @@ from etiquette.files.lines_svg import write_lines
 from etiquette.stations import plate_sets, run_edits, runs, sheets
 from etiquette.stations.bench import counting, cut_progress, cutting, mark_reading
 from etiquette.stations.floor.board import board
-from etiquette.stations.floor.figures import good_today
+from etiquette.stations.floor.figures import good_since
 from etiquette.stations.floor.hands import hands as needs_hands
 from etiquette.stations.floor.lamps import lamps
 from etiquette.stations.machines import cutter_of_sheet
@@ -89,7 +90,7 @@ def test_the_knife_lands_on_the_printed_line(room: Shop, end: str) -> None:
     length = state.plate.summary.plan.length_mm
     assert before == pytest.approx(5000 - length)
     room.database.within(lambda session: counting.count_good(session, sheet, 28))
-    assert room.database.within(lambda session: good_today(session, now().date())) == 28
+    assert room.database.within(lambda session: good_since(session, now() - timedelta(hours=1))) == 28
     with pytest.raises(JobError, match="30 pieces"):
         room.database.within(lambda session: counting.count_good(session, sheet, 31))
 

@@ -2,16 +2,14 @@
 camera that stands fast is asked for a place with ?x=…&y=…; a GET moves nothing."""
 
 import http.client
-from io import BytesIO
-
-import numpy as np
-from PIL import Image
 
 from etiquette.core.aligning.windows import Window
+from etiquette.core.errors import JobError
 from etiquette.devices.addresses import Address
 from etiquette.devices.contracts import Identity, Unclear
 from etiquette.devices.deadlines import whole_deadline
 from etiquette.devices.http_line import connected
+from etiquette.sandbox.looks import looked_at
 
 CONNECT_SECONDS = 2.0
 ANSWER_SECONDS = 60.0
@@ -38,12 +36,10 @@ class HttpEye:
         try:
             x, y = (float(one) for one in headers["x-position-mm"].split(","))
             mm_per_px = float(headers["x-mm-per-px"])
-            with Image.open(BytesIO(content), formats=("PNG", "JPEG")) as picture:
-                if picture.width * picture.height > MOST_PIXELS:
-                    raise ValueError
-                pixels = np.asarray(picture.convert("L"), dtype=np.uint8)
-        except (KeyError, ValueError, OSError, SyntaxError, Image.DecompressionBombError):
+            pixels = looked_at(content, self.name, MOST_PIXELS, ("PNG", "JPEG")).grey
+        except (KeyError, ValueError, JobError):
             raise self._unclear() from None
+        assert pixels is not None
         if not (mm_per_px > 0 and abs(x) < 1e6 and abs(y) < 1e6):  # also when it is not a number
             raise self._unclear()
         return Window(pixels, x, y, mm_per_px)

@@ -56,6 +56,9 @@ class Separated:
     marked: bytes | None = None
     left_out: tuple[str, ...] = ()
     """What was taken out of the file because it must not run or be fetched, in words."""
+    fonts_missing: bool = False
+    glass: bool = False
+    """Whether a font of the page is not in it, and whether anything on it is see-through."""
 
 
 def read_art(content: bytes, name: str, reached: Callable[[int, int], None] = lambda *_: None) -> list[ArtRead]:
@@ -174,6 +177,8 @@ def separate(
             (Path(folder) / "areas").read_bytes(),
             _written(folder, "marked"),
             tuple(said["left_out"]),
+            bool(said["fonts_missing"]),
+            bool(said["glass"]),
         )
 
 

@@ -253,10 +253,13 @@ def _run(command: list[str], name: str, what: str) -> None:
 
 
 def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    import pikepdf
+
     from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, without
     from etiquette.core.artwork.spot_inks import Marked, ShopInk, part_taken, recolour
     from etiquette.core.artwork.svg_reader import SvgArt
+    from etiquette.core.printing.pdf_parts import fonts_not_in_file, is_see_through
     from etiquette.files.vectors import write_areas
 
     content, name = (folder / "art").read_bytes(), note["name"]
@@ -291,7 +294,8 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     if note["draw"]:
         _render(folder, 0, pdf, width)
     (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, name)))
-    return {"left_out": left_out}
+    with pikepdf.open(folder / "print.pdf") as made:
+        return {"left_out": left_out, "fonts_missing": bool(fonts_not_in_file(made)), "glass": is_see_through(made)}
 
 
 def _keep_marked(

@@ -11,6 +11,8 @@ import etiquette.core.printing.corrected
 import etiquette.core.printing.previews
 import etiquette.core.printing.soft_proof
 import etiquette.sandbox.drawing
+import etiquette.sandbox.looks
+import etiquette.sandbox.plates
 import etiquette.sandbox.profiles
 import etiquette.sandbox.proofing
 import etiquette.sandbox.reading

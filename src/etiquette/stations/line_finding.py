@@ -62,7 +62,13 @@ class Found:
         """What is kept of it beside its files; `settings`: those it was made with."""
         caught = None
         if self.page is not None and self.sorted is not None and self.separated is not None:
-            more = {"left_out": list(self.separated.left_out), "left_in": list(self.left_in)}
+            apart = self.separated
+            more = {
+                "left_out": list(apart.left_out),
+                "left_in": list(self.left_in),
+                "fonts_missing": apart.fonts_missing,
+                "glass": apart.glass,
+            }
             caught = _caught_note(self.page, self.sorted).model_copy(update=more)
         bleed = self.ready.bleed
         stretches = [BleedStretch(state=run.state, d=_svg_line(run.points, bleed.whole[3])) for run in bleed.runs]

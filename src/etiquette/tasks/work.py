@@ -170,7 +170,7 @@ class Worker:
         except Exception as error:  # of any kind: a task that stays “running” would be followed for ever
             self._finish(claimed, problem=_problem(claimed, error))
 
-    def _claim(self, session: Session, task_id: int | None) -> Claimed | None:
+    def _claim(self, session: Session, task_id: int | None = None) -> Claimed | None:
         physical = [name for name, one in TASKS.items() if one.machine]
         wanted = select(Task).where(Task.state == "waiting").order_by(by_turn())
         if self._lane is not None:

@@ -67,3 +67,14 @@ def _not_in_file(font: Any) -> str:
 def fonts_not_in_file(document: pikepdf.Pdf) -> list[str]:
     """The names of fonts whose outlines a reader has to have itself."""
     return sorted({name for font in _fonts(document) if (name := _not_in_file(font))})
+
+
+def is_see_through(document: pikepdf.Pdf) -> bool:
+    """Whether anything in it lets what is under it through: by a graphics state, a way of blending or a soft mask."""
+    states = [state for resources in resources_of(document) for state in named_in(resources, "/ExtGState")]
+    masks = any(isinstance(one, pikepdf.Stream) and "/SMask" in one for one in document.objects)
+    return (
+        masks
+        or any(float(one.get(key, 1)) < 1 for one in states for key in ("/ca", "/CA"))
+        or any(str(one.get("/BM", "/Normal")) != "/Normal" for one in states)
+    )

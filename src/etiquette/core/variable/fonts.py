@@ -36,6 +36,10 @@ class Font:
     name: str
     content: bytes
 
+    def __getstate__(self) -> dict[str, object]:
+        """For another process: what was worked out of it stays in this one."""
+        return {"name": self.name, "content": self.content}
+
     @cached_property
     def face(self) -> hb.Face:
         return hb.Face(hb.Blob(self.content))

@@ -31,6 +31,10 @@ class CaughtReport(BaseModel):
     """Words in it that some customers say for another kind of line."""
     left_out: list[str] = []
     """What was taken out of the file because it must not run or be fetched."""
+    fonts_missing: bool | None = None
+    glass: bool | None = None
+    """Whether a font of the page is not in it, and whether anything is see-through; None: a former version did not
+    look."""
 
 
 class BleedStretch(BaseModel):

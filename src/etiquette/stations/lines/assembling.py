@@ -1,16 +1,20 @@
 """The picture by which tiles are put together: as a page, as a picture, and kept with the job."""
 
-from io import BytesIO
+from pathlib import Path
+from tempfile import NamedTemporaryFile
 
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
+from etiquette.sandbox.drawing import part_of_file
 from etiquette.sandbox.papers import pdf_of
 from etiquette.stations.lines.tiles_views import assembly_drawn
 from etiquette.stations.shop import Shop
 from etiquette.store.models import KeptFile
 
 PICTURE_DPI = 150
+WHOLE_MM = (0.0, 0.0, 10_000.0, 10_000.0)
+"""More than any paper: no more than the page is drawn."""
 
 
 def assembly_pdf(shop: Shop, design_id: int) -> bytes:
@@ -21,13 +25,10 @@ def assembly_pdf(shop: Shop, design_id: int) -> bytes:
 
 def assembly_png(shop: Shop, design_id: int) -> bytes:
     """Raises NotThere, JobError."""
-    import pypdfium2
-
-    document = pypdfium2.PdfDocument(assembly_pdf(shop, design_id))
-    out = BytesIO()
-    document[0].render(scale=PICTURE_DPI / 72).to_pil().save(out, "PNG")
-    document.close()
-    return out.getvalue()
+    with NamedTemporaryFile(prefix="etq-assembly-", suffix=".pdf") as file:
+        file.write(assembly_pdf(shop, design_id))
+        file.flush()
+        return part_of_file(Path(file.name), WHOLE_MM, PICTURE_DPI)
 
 
 def pin(shop: Shop, design_id: int) -> None:

@@ -16,7 +16,6 @@ from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.code_reading import codes_on_page
 from etiquette.core.printing.converted import Converted
-from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import SPOT_LOOKS, Fills, PlateWish, SpotInk
 from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.printing.recolouring import Change
@@ -26,16 +25,15 @@ from etiquette.core.production.frames import (
     FrameDesign,
     FrameFiles,
     frame_design,
-    frame_files,
     frame_title,
     spots_of,
-    to_pdfx4,
 )
 from etiquette.files.documents.plates import ArtNote, CodesNote, PlanNote, PlateSetDocument
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.sandbox.codes import unread_of
 from etiquette.sandbox.drawing import colours_of_designs, preview_of_pdf
+from etiquette.sandbox.plates import coverage_of, frame_files_of
 from etiquette.stations import designs, runs
 from etiquette.stations.copies import fills_of, give, has_its_rows, row_of_copies
 from etiquette.stations.kits import Kit
@@ -182,7 +180,7 @@ def _made(
     placements = runs.placements_on_frame(document, state.plans, frame)
     title = frame_title(document.name, frame + 1, len(state.plans))
     printed_by = _printed_by(shop, state.kit)
-    files = frame_files(
+    files = frame_files_of(
         made,
         placements,
         plan,
@@ -190,13 +188,12 @@ def _made(
         title,
         PlateWish(document.half_turn, state.stock.ground != "white", state.stock.primer, **printed_by),
         weed,
+        now() if document.standard == "pdf/x-4" else None,
         together=document.files == "one",
         fills=fills,
         from_behind=_from_behind(state),
         specials=_specials(state),
     )
-    if document.standard == "pdf/x-4":
-        files = to_pdfx4(files, title, now())
     if document.laying == "page":  # a page brings its pieces along
         files = replace(files, lines=pieces_apart(files.lines))
     profile = printed_by.get("profile") if state.kit.profile and state.kit.profile.space == "CMYK" else None
@@ -245,7 +242,7 @@ def _pieces(
 def _layers(state: runs.RunState, files: FrameFiles, title: str, profile: bytes | None) -> dict[str, Any]:
     """What lies on what, and how much ink each takes. Raises JobError."""
     stack, from_behind = _stack(state, files), _from_behind(state)
-    inks = coverage(files.colour, title, profile)
+    inks = coverage_of(files.colour, title, profile)
     return {
         "order": stack,
         "looks": {ink.name: ink.look for ink in _specials(state) if ink.name in stack},
@@ -260,10 +257,10 @@ def _shares(
     files: FrameFiles, stack: Sequence[PlateName], colour: Mapping[str, float], title: str, profile: bytes | None
 ) -> dict[str, float]:
     """The share of the page that each ink covers, all its layers together."""
-    found = [colour, *(coverage(one, title).shares for one in files.spots.values() if one)]
-    found += [coverage(files.other, title, profile).shares] if files.other else []
+    found = [colour, *(coverage_of(one, title).shares for one in files.spots.values() if one)]
+    found += [coverage_of(files.other, title, profile).shares] if files.other else []
     if AGAIN in stack and files.spots["White"]:
-        found.append(coverage(files.spots["White"], title).shares)
+        found.append(coverage_of(files.spots["White"], title).shares)
     sums: dict[str, float] = {}
     for one in found:
         for name, share in one.items():

@@ -1,8 +1,5 @@
 """What is looked at before a run is sent: each a sentence, good, to look at, or standing in the way."""
 
-from io import BytesIO
-
-import pikepdf
 from shapely import Polygon
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -14,7 +11,6 @@ from etiquette.core.marking.codes import LEAST_CONTRAST, contrast
 from etiquette.core.marking.marks import CANNOT_SHOW
 from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Piece, placed_outline
-from etiquette.core.printing.pdf_parts import fonts_not_in_file, named_in, resources_of
 from etiquette.core.units import MM_PER_INCH
 from etiquette.stations import runs
 from etiquette.stations.care import due_before_white
@@ -59,7 +55,7 @@ f"{'both ways' if mode.two_way else 'one way'}") if mode else Check("look", "No 
         *[Check("stop", words.removesuffix(".")) for words in beyond_the_machines(state)],
         *_marks(shop, session, state),
         *([knife] if (knife := knife_check(shop, session, state)) else []),
-        *_art(shop, state),
+        *_art(state),
         *tactile_checks(shop, session, state),
         *_creases(shop, state),
         *layer_checks(state, [plate.summary for plate in plates_of(session, state)]),
@@ -194,7 +190,7 @@ def _creases(shop: Shop, state: RunState) -> list[Check]:
     )
 
 
-def _art(shop: Shop, state: RunState) -> list[Check]:
+def _art(state: RunState) -> list[Check]:
     low, short, fonts, glass = [], [], [], []
     for design in state.designs.values():
         name = design.document.name
@@ -204,10 +200,9 @@ def _art(shop: Shop, state: RunState) -> list[Check]:
         bleed = design.lines.summary.bleed if design.lines else None
         if bleed and bleed.short_mm > 0.5 and design.document.tile is None:  # a tile ends at its seam
             short.append(f"{name} ({bleed.short_mm:.0f} mm of its line)")
-        if design.lines and design.lines.print_sha:
-            missing, transparent = _page_facts(shop.blobs.read(design.lines.print_sha))
-            fonts += [name] if missing else []
-            glass += [name] if transparent else []
+        caught = design.lines.summary.caught if design.lines else None
+        fonts += [name] if caught and caught.fonts_missing else []
+        glass += [name] if caught and caught.glass else []
     return [
         Check("look", f"Coarse pictures, dots an inch: {', '.join(low)}")
         if low
@@ -227,17 +222,6 @@ def _art(shop: Shop, state: RunState) -> list[Check]:
 def _dpi(design: DesignState) -> float | None:
     width = design.document.width_mm
     return design.art.width_px / width * MM_PER_INCH if design.art.form == "picture" and width else None
-
-
-def _page_facts(pdf: bytes) -> tuple[bool, bool]:
-    """Whether a font is not embedded, and whether anything is see-through."""
-    with pikepdf.open(BytesIO(pdf)) as document:
-        states = [state for resources in resources_of(document) for state in named_in(resources, "/ExtGState")]
-        masks = any(isinstance(one, pikepdf.Stream) and "/SMask" in one for one in document.objects)
-        glass = any(float(one.get(key, 1)) < 1 for one in states for key in ("/ca", "/CA")) or any(
-            str(one.get("/BM", "/Normal")) != "/Normal" for one in states
-        )
-        return bool(fonts_not_in_file(document)), glass or masks
 
 
 def costs_of(session: Session, state: RunState, plates: list[Plate]) -> RunCosts | None:

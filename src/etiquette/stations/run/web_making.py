@@ -12,11 +12,11 @@ from etiquette.core.cutting.web_pairs import WebFiles, die_line, disagreements, 
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import bled, region_of
 from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
-from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.colours import changes_of
 from etiquette.core.production.frames import FrameDesign, spots_of
 from etiquette.files.documents.webs import WebDocument
+from etiquette.sandbox.plates import coverage_of
 from etiquette.stations import designs, line_finding
 from etiquette.stations.designs import DesignState
 from etiquette.stations.placed_art import art_of
@@ -97,9 +97,9 @@ def _inks(shop: Shop, document: WebDocument, files: WebFiles) -> dict[str, float
         return shop.blobs.read(profile.content_sha) if profile and profile.space == "CMYK" else None
 
     profile = shop.database.within(profile_of)
-    found = coverage(files.printed.colour, document.name, profile).shares
+    found = coverage_of(files.printed.colour, document.name, profile).shares
     for plate in files.printed.spots.values():
-        found = {**found, **(coverage(plate, document.name).shares if plate else {})}
+        found = {**found, **(coverage_of(plate, document.name).shares if plate else {})}
     return {name: round(share, 5) for name, share in found.items() if share > 0}
 
 

@@ -1,9 +1,5 @@
 """Test cards on the printer: printed on the roll that lies there, scanned, and read from the scan."""
 
-from io import BytesIO
-
-import numpy as np
-from PIL import Image
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -11,6 +7,7 @@ from etiquette.core.calibrating.cards import CARDS, CardName
 from etiquette.core.calibrating.printed import PAGE_MM, page_of, read_scan
 from etiquette.core.errors import JobError, NotThere
 from etiquette.devices.contracts import Document
+from etiquette.sandbox.looks import looked_at
 from etiquette.stations.ledger import book
 from etiquette.stations.machines import PrinterHere, printer_here, printer_of_knife
 from etiquette.stations.shelf import own_knife_cards
@@ -71,20 +68,12 @@ def _booked(session: Session, roll_id: int, name: CardName, job: str) -> None:
 
 def keep_scan(shop: Shop, content: bytes, mm_per_px: float | None = None) -> ScanKept:
     """Keep the picture of a printed card: of a scanner that says how fine it is, or `mm_per_px`. Raises JobError."""
-    try:
-        with Image.open(BytesIO(content), formats=SCANS) as picture:
-            dpi = picture.info.get("dpi", (0.0, 0.0))
-            form = str(picture.format)
-            if picture.width * picture.height > MOST_SCAN_PIXELS:
-                raise JobError("The scan has too many pixels.", "scan", "Scan only the card, at 1,200 dots an inch.")
-            picture.load()  # one that was cut off is known now, not when the card is read
-    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):
-        raise JobError("This is no scan that can be read.", "scan", "Save it as PNG, JPEG or TIFF.") from None
+    look = looked_at(content, "scan", MOST_SCAN_PIXELS, SCANS, pixels=False)
     if mm_per_px is None:
-        if not 100 <= float(dpi[0]) <= 10_000:
+        if not 100 <= look.dpi <= 10_000:
             raise JobError("The scan does not say how fine it is.", "scan", "Save it with its dots an inch.")
-        mm_per_px = 25.4 / float(dpi[0])
-    sha = shop.database.within(lambda session: shop.blobs.put(session, content, Image.MIME[form]))
+        mm_per_px = 25.4 / look.dpi
+    sha = shop.database.within(lambda session: shop.blobs.put(session, content, f"image/{look.form.lower()}"))
     return ScanKept(scan=sha, mm_per_px=mm_per_px)
 
 
@@ -93,7 +82,8 @@ def read_printed_card(shop: Shop, entered: PrintedCard, report: Report) -> Outco
     name = named_card(entered.card)
     report(0.1, "Looking at the scan")
     content = scan_bytes(shop, entered.scan)
-    grey = np.asarray(Image.open(BytesIO(content), formats=SCANS).convert("L"), dtype=np.uint8)
+    grey = looked_at(content, "scan", MOST_SCAN_PIXELS, SCANS).grey
+    assert grey is not None
     found = read_scan(name, grey, entered.mm_per_px, _nozzles(name, entered.readings))
     return Outcome(CardRead(readings={**entered.readings, **found}))
 

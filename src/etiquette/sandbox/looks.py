@@ -1,0 +1,60 @@
+"""Pictures that cameras and scanners give, each opened in a child of its own: what an eye answers is as foreign as a
+file."""
+
+import tempfile
+from dataclasses import dataclass
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from etiquette.core.errors import JobError
+from etiquette.sandbox.door import Limits, ask
+
+LIMITS = Limits(seconds=30.0, bytes=2 << 30)
+
+
+@dataclass(frozen=True)
+class Look:
+    """`form`: PNG, JPEG or TIFF; `dpi`: what it says of itself, 0 if nothing; `grey`: (height, width), uint8, or None
+    where only the rest was asked for."""
+
+    form: str
+    dpi: float
+    grey: NDArray[np.uint8] | None
+
+
+def looked_at(content: bytes, name: str, most_pixels: int, forms: tuple[str, ...], pixels: bool = True) -> Look:
+    """A picture that can be read to its end. Raises JobError: it cannot, it is of none of `forms`, or it has more than
+    `most_pixels`."""
+    with tempfile.TemporaryDirectory(prefix="etq-look-") as place:
+        folder = Path(place)
+        (folder / "picture").write_bytes(content)
+        note = {"most": most_pixels, "forms": list(forms), "pixels": pixels}
+        said = ask("look", folder, note, LIMITS, name)
+        grey = None
+        if pixels:
+            height, width = (int(one) for one in said["size"])
+            grey = np.frombuffer((folder / "grey").read_bytes(), np.uint8).reshape(height, width)
+        form = str(said["form"])
+        if form not in forms:
+            raise JobError("This is no picture that can be read.", name, "Save it as PNG or JPEG.")
+        return Look(form, float(said["dpi"]), grey)
+
+
+# --- the child
+
+
+def read(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    with Image.open(BytesIO((folder / "picture").read_bytes()), formats=note["forms"]) as picture:
+        if picture.width * picture.height > note["most"]:
+            raise JobError("The picture has too many pixels.", "picture", "Take a smaller one, of what matters only.")
+        dpi = float(picture.info.get("dpi", (0.0, 0.0))[0])
+        grey = np.asarray(picture.convert("L"), dtype=np.uint8)  # to its end: one that was cut off is known now
+        form = str(picture.format)
+    if note["pixels"]:
+        (folder / "grey").write_bytes(grey.tobytes())
+    return {"form": form, "dpi": dpi, "size": list(grey.shape)}
