@@ -5,12 +5,11 @@ The defects of the list “Firm ground”, by their numbers: 3, 4, 5, 6, 11, 14.
 """
 
 from concurrent.futures import ThreadPoolExecutor
-from datetime import timedelta
 from threading import Barrier
 from typing import Any
 
 import pytest
-from sqlalchemy import select
+from sqlalchemy import select, update
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
@@ -34,7 +33,7 @@ from etiquette.store.database import Database
 from etiquette.store.models import Art, Blob, Sheet, Task, now
 from etiquette.tasks import work
 from etiquette.tasks.task import TASKS, Outcome, TaskType
-from etiquette.tasks.work import Worker, end_lost, release_all
+from etiquette.tasks.work import Worker, release_all
 from tests.stations.shop_floor import Anything, do, queued, sheet_of, tell
 
 
@@ -54,16 +53,22 @@ def begun(shop: Shop, sheet: int) -> tuple[int, Shop]:
     return task_id, shop.holding(claimed.hold)
 
 
-def lost(session: Session) -> None:
-    for task in session.query(Task).where(Task.state == "running"):
-        task.lease_until = now() - timedelta(seconds=1)
+def lost(shop: Shop, *only: int) -> None:
+    """For longer than a lease nothing is heard of what runs, or of these alone."""
+    clock = [0.0]
+    silent = work.Silent(lambda: clock[0])
+    shop.database.within(silent.end)
+    clock[0] = work.LEASE_SECONDS + 1
+    heard = update(Task).where(Task.id.not_in(only)).values(heartbeat_at=now())
+    if only:
+        shop.database.within(lambda session: session.execute(heard))
+    shop.database.within(silent.end)
 
 
 def test_3_a_worker_that_lost_its_lease_cuts_nothing_more(ready: tuple[Shop, int]) -> None:
     shop, sheet = ready
     first, frozen = begun(shop, sheet)
-    shop.database.within(lost)
-    shop.database.within(end_lost)
+    lost(shop)
     assert task_of(shop, first).state == "failed" and "Broken off" in task_of(shop, first).problem["what"]  # type: ignore[index]
     assert do(shop.holding(_next(shop)), cutting.cut_sheet, sheet_id=sheet)["state"] == "done"
     before = cut_mm(shop)
@@ -88,8 +93,7 @@ def test_3_progress_is_written_only_by_who_holds_the_machine(ready: tuple[Shop, 
 
     def report(share: float, words: str, data: dict[str, Any] | None = None) -> bool:
         if data and next(parts) == 1:  # after the second part
-            shop.database.within(lost)
-            shop.database.within(end_lost)
+            lost(shop)
             _next(shop)
         return True
 
@@ -201,8 +205,7 @@ def test_5_while_a_sheet_is_cut_the_cutter_takes_nothing_else(ready: tuple[Shop,
     ):
         with pytest.raises(holds.Busy):
             by_hand()
-    shop.database.within(lost)
-    shop.database.within(end_lost)
+    lost(shop)
     hands.lay(shop, sheet, "tail")  # and then it does
 
 
@@ -292,8 +295,7 @@ def test_11_a_task_that_used_up_its_attempts_ends(shop: Shop, monkeypatch: pytes
     for attempt in range(1, work.MOST_ATTEMPTS + 1):
         shop.database.within(Worker(shop.database, shop)._claim)
         assert task_of(shop, task_id).attempt == attempt
-        shop.database.within(lost)
-        shop.database.within(end_lost)
+        lost(shop)
     assert task_of(shop, task_id).state == "failed" and "several times" in task_of(shop, task_id).problem["what"]  # type: ignore[index]
 
 
@@ -330,15 +332,10 @@ def test_two_machines_of_a_kind_work_at_once_and_each_has_its_own_queue(
     claimed = [shop.database.within(devices._claim) for _ in range(3)]
     assert [one and one.id for one in claimed] == [first, third, None]
     assert [one.hold.machine for one in claimed if one and one.hold] == ["printer 1", "printer 2"]
-    shop.database.within(lambda session: lost_of(session, first))
-    shop.database.within(end_lost)
+    lost(shop, first)
     again = shop.database.within(devices._claim)
     assert again is not None and again.id == second and again.hold is not None and again.hold.fence == 2
     assert task_of(shop, third).state == "running"  # the other machine knows nothing of it
-
-
-def lost_of(session: Session, task_id: int) -> None:
-    session.get_one(Task, task_id).lease_until = now() - timedelta(seconds=1)
 
 
 def test_23_two_etiquettes_never_work_on_one_database(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:

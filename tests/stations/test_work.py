@@ -80,20 +80,46 @@ def test_a_result_is_not_published_when_the_lease_was_lost(shop: Shop, registere
     assert shop.database.within(lambda session: session.get(Blob, "0" * 64)) is None
 
 
-def test_an_expired_lease_is_claimed_again_but_not_for_ever(shop: Shop, registered: None) -> None:
+def test_work_of_which_nothing_is_heard_is_claimed_again_but_not_for_ever(shop: Shop, registered: None) -> None:
     shop.database.within(lambda session: queued(session, "nothing", {}))
+    clock = [0.0]
+    worker = Worker(shop.database, shop, clock=lambda: clock[0])
 
-    def lost(session: object, attempt: int) -> None:
-        row = update(Task).values(state=TaskState.RUNNING, attempt=attempt, lease_until=now() - timedelta(seconds=1))
-        session.execute(row)  # type: ignore[attr-defined]
+    def runs(attempt: int) -> None:
+        row = update(Task).values(state=TaskState.RUNNING, attempt=attempt, heartbeat_at=now())
+        shop.database.within(lambda session: session.execute(row))
 
-    shop.database.within(lambda session: lost(session, 1))
-    assert Worker(shop.database, shop).run_one()
+    runs(1)
+    assert not worker.run_one()
+    clock[0] += work.LEASE_SECONDS - 1
+    assert not worker.run_one()
+    clock[0] += 2
+    assert worker.run_one()
     assert one_task(shop).state == "done" and one_task(shop).attempt == 2
-    shop.database.within(lambda session: lost(session, work.MOST_ATTEMPTS))
-    assert not Worker(shop.database, shop).run_one()
-    shop.database.within(work.release_all)
+    runs(work.MOST_ATTEMPTS)
+    assert not worker.run_one()
+    clock[0] += work.LEASE_SECONDS + 1
+    assert not worker.run_one()
     assert one_task(shop).state == "failed"
+
+
+@pytest.mark.parametrize("jump", [timedelta(hours=1), timedelta(hours=-1)])
+def test_a_clock_that_jumps_takes_no_task_from_its_worker_and_hides_no_lost_one(
+    shop: Shop, registered: None, jump: timedelta
+) -> None:
+    """What is beaten comes an hour later or earlier than the beat before it: it is heard all the same."""
+    shop.database.within(lambda session: queued(session, "nothing", {}))
+    clock, silent = [0.0], work.Silent(lambda: clock[0])
+    for beats in range(8):
+        at = now() + (jump if beats >= 4 else timedelta()) + timedelta(seconds=beats)
+        row = update(Task).values(state=TaskState.RUNNING, attempt=1, heartbeat_at=at)
+        shop.database.within(lambda session, row=row: session.execute(row))
+        clock[0] += work.LEASE_SECONDS - 1
+        shop.database.within(silent.end)
+        assert one_task(shop).state == "running"
+    clock[0] += work.LEASE_SECONDS + 1
+    shop.database.within(silent.end)
+    assert one_task(shop).state == "waiting"
 
 
 def test_cancelling_stops_the_work_and_keeps_what_it_has(shop: Shop, registered: None) -> None:
@@ -257,7 +283,7 @@ def test_at_the_end_of_the_server_work_that_computes_goes_back_into_the_queue(sh
     shop.database.within(lambda session: queued(session, "computes", {"a": 1}))
     Worker(shop.database, shop).run_one()
     task = one_task(shop)
-    assert (task.state, task.attempt, task.lease_until, task.arguments) == ("waiting", 0, None, {"a": 1})
+    assert (task.state, task.attempt, task.arguments) == ("waiting", 0, {"a": 1})
 
 
 @pytest.mark.parametrize("follows", [True, False])

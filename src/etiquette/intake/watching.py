@@ -20,7 +20,7 @@ from etiquette.intake.folders import DONE, REFUSED, Lying, all_folders, look, pu
 from etiquette.stations.clock import clock_of
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES
 from etiquette.stations.shop import Shop
-from etiquette.store.models import DropFolder, Order, now
+from etiquette.store.models import DropFolder, Order
 
 REST_SECONDS = 2.0
 """So long size and time of a file have to stay the same: what writes it is done, also on a share."""
@@ -167,7 +167,7 @@ class FolderWatch:
         """The run of what waits, when it is time."""
 
         def begun(session: Session) -> bool:
-            return gathering.begin(session, folder.id, clock_of(session).local(now()))
+            return gathering.begin(session, folder.id, clock_of(session).time())
 
         if self._shop.database.within(begun):
             self._wake()

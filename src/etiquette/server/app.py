@@ -82,7 +82,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
             return
         several = shop.settings.broker is not None
         with shop.database.held_with_others() if several else shop.database.held_alone():
-            if not several:  # else others are at work: what one of them lost comes back when its lease is over
+            if not several:  # else others are at work: what one of them lost comes back by its silence
                 shop.database.within(release_all)
             services = [engine, app.state.lamps, Lead(shop.database, partial(_once, shop, engine))]
             for one in services:

@@ -26,6 +26,10 @@ class Clock:
         """A moment (UTC, without zone) as the shop's clock shows it, without zone."""
         return moment.replace(tzinfo=UTC).astimezone(self.zone).replace(tzinfo=None)
 
+    def time(self) -> datetime:
+        """What it shows now, without zone."""
+        return self.local(now())
+
     def day(self, at: datetime | None = None) -> date:
         """The day of the moment `at` (UTC); None: today."""
         return self.local(at or now()).date()

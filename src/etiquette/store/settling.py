@@ -20,7 +20,7 @@ def settle(session: Session) -> dict[str, int]:
     somebody wants them again. Everybody signs in anew. How many of each."""
     tasks = session.scalars(select(Task).where(Task.state.not_in(ENDED))).all()
     for task in tasks:
-        task.state, task.problem, task.lease_until = TaskState.CANCELLED, STOPPED, None
+        task.state, task.problem = TaskState.CANCELLED, STOPPED
     sheets = session.scalars(select(Sheet).where(Sheet.state == SheetState.PRINTING)).all()
     for sheet in sheets:
         sheet.state = SheetState.UNCLEAR

@@ -19,7 +19,7 @@ from etiquette.store.models import Task
 from etiquette.tasks.ending import ENDING
 from etiquette.tasks.following import by_turn
 from etiquette.tasks.task import TASKS
-from etiquette.tasks.work import Worker, end_lost
+from etiquette.tasks.work import Silent, Worker
 
 RUN = "etiquette.run"
 QUEUE = "computing"
@@ -62,6 +62,7 @@ class BrokerEngine:
         self._app, self._database = app_at(broker), database
         self._woken, self._ended = threading.Event(), threading.Event()
         self._told: dict[int, float] = {}
+        self._silent = Silent()
 
     def start(self) -> None:
         threading.Thread(target=self._tell, daemon=True).start()
@@ -85,7 +86,7 @@ class BrokerEngine:
 
     def tell_once(self) -> list[int]:
         """Tell what waits and was not told lately; which they were."""
-        self._database.within(end_lost)
+        self._database.within(self._silent.end)
         waiting = self._database.within(_waiting)
         moment = time.monotonic()
         self._told = {one: at for one, at in self._told.items() if one in waiting and moment - at < TELL_AGAIN_SECONDS}

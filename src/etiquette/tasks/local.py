@@ -29,7 +29,7 @@ COMPUTING_SECONDS, STAND_SECONDS = 5.0, 60.0
 """So long a process may take to end when the server does: to lay down what it computes, to bring a machine to where it
 can stand."""
 IDLE_LOOK_SECONDS = 1.0
-"""A worker is woken when a task is submitted; this look is for tasks whose lease ran out."""
+"""A worker is woken when a task is submitted; this look is for tasks whose worker is lost."""
 FURTHER_LOOK_SECONDS = 30.0
 """The same for the threads of a process beyond its first."""
 LAID_DOWN_LOOK_SECONDS = 0.05

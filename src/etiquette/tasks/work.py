@@ -1,4 +1,4 @@
-"""Long work as rows: claimed with a lease, reported as numbered events, published only under a live lease.
+"""Long work as rows: claimed by one worker, reported as numbered events, published only by who has it still.
 
 Work that computes is taken up again when its worker is lost. Work that moves a machine never is: it stands as broken
 off, and a person looks and chooses."""
@@ -7,9 +7,9 @@ import errno
 import secrets
 import threading
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import datetime
 from typing import Any, Literal
 
 import structlog
@@ -83,11 +83,32 @@ def release_all(session: Session) -> None:
         _give_up_or_again(session, task)
 
 
-def end_lost(session: Session) -> None:
-    """The same for tasks whose worker has not been heard of for a whole lease."""
-    lost = select(Task).where(Task.state == "running", Task.lease_until < now())
-    for task in session.scalars(lost.with_for_update(skip_locked=True)):
-        _give_up_or_again(session, task)
+class Silent:
+    """Tasks of whose worker nothing was heard for LEASE_SECONDS, counted by who listens: clocks that are put forward or
+    back, or that differ from machine to machine, take no task from anybody."""
+
+    def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
+        self._clock = clock
+        self._heard: dict[int, tuple[tuple[int, datetime | None], float]] = {}
+        """By task: what was heard last, and since when it is the same."""
+
+    def end(self, session: Session) -> None:
+        """Give back what the silent ones have in hand."""
+        running = select(Task.id, Task.attempt, Task.heartbeat_at).where(Task.state == "running")
+        moment, before = self._clock(), self._heard
+        self._heard = {}
+        for task_id, attempt, beat in session.execute(running).tuples():
+            said, since = before.get(task_id, (None, moment))
+            self._heard[task_id] = (attempt, beat), since if said == (attempt, beat) else moment
+            if moment - self._heard[task_id][1] > LEASE_SECONDS:
+                self._give_back(session, task_id, attempt, beat)
+
+    @staticmethod
+    def _give_back(session: Session, task_id: int, attempt: int, beat: datetime | None) -> None:
+        asked = select(Task).where(Task.id == task_id).with_for_update(skip_locked=True)
+        task = session.scalar(asked.execution_options(populate_existing=True))
+        if task and (task.state, task.attempt, task.heartbeat_at) == ("running", attempt, beat):
+            _give_up_or_again(session, task)
 
 
 def _give_up_or_again(session: Session, task: Task) -> None:
@@ -108,11 +129,11 @@ def _give_up_or_again(session: Session, task: Task) -> None:
             {"what": "The work was cut off several times and was given up.", "where": "", "do": "Start it again."},
         )
     else:
-        task.state, task.lease_until = TaskState.WAITING, None
+        task.state = TaskState.WAITING
 
 
 def _end(session: Session, task: Task, state: TaskState, problem: dict[str, Any] | None) -> None:
-    task.state, task.problem, task.lease_until = state, problem, None
+    task.state, task.problem = state, problem
     words = problem["what"] if problem else "Done"
     session.add(TaskEvent(task_id=task.id, share=1.0, words=words, data=None))
 
@@ -122,14 +143,20 @@ class Worker:
     worker."""
 
     def __init__(
-        self, database: Database, context: Context, lane: Lane | None = None, machines: Sequence[str] = ()
+        self,
+        database: Database,
+        context: Context,
+        lane: Lane | None = None,
+        machines: Sequence[str] = (),
+        clock: Callable[[], float] = time.monotonic,
     ) -> None:
         """`machines`: the keys or names of those that it reaches; none: all."""
+        self._silent = Silent(clock)
         self._database, self._context, self._lane, self._machines = database, context, lane, machines
 
     def run_one(self, task_id: int | None = None) -> bool:
         """Run the oldest waiting task, or the one that is named if it waits. Returns False when there is none."""
-        self._database.within(end_lost)
+        self._database.within(self._silent.end)
         claimed = self._database.within(lambda session: self._claim(session, task_id))
         if claimed is None:
             return False
@@ -159,7 +186,7 @@ class Worker:
         task = session.get(Task, claimed.id, with_for_update=True)
         if task is None or task.state != "running" or task.attempt != claimed.attempt:
             return
-        task.state, task.lease_until, task.attempt = TaskState.WAITING, None, task.attempt - 1
+        task.state, task.attempt = TaskState.WAITING, task.attempt - 1
         task.arguments = kind.put_back(task.arguments)
         if claimed.hold:
             holds.give_back(session, claimed.hold)
@@ -206,7 +233,7 @@ class Worker:
     def _claimed(session: Session, task: Task) -> Claimed:
         hold = holds.take(session, task.machine, TASKS[task.name].words, task.id) if task.machine else None
         task.state, task.attempt = TaskState.RUNNING, task.attempt + 1
-        task.lease_until, task.heartbeat_at = now() + timedelta(seconds=LEASE_SECONDS), now()
+        task.heartbeat_at = now()
         return Claimed(task.id, task.name, task.arguments, task.attempt, hold, task.who)
 
     def _finish(
@@ -250,7 +277,7 @@ def _problem(claimed: Claimed, error: Exception) -> dict[str, Any]:
 
 
 class _Reporter:
-    """Writes events, keeps the lease alive, and notices a wish to cancel, or that the server ends: what moves a machine
+    """Writes events, keeps being heard of, and notices a wish to cancel, or that the server ends: what moves a machine
     is told to stop then, as by a person."""
 
     def __init__(self, database: Database, claimed: Claimed, stands: bool) -> None:
@@ -283,14 +310,14 @@ class _Reporter:
         while not self._ended.wait(HEARTBEAT_SECONDS):
             try:
                 self._database.within(self._renew)
-            except SQLAlchemyError as error:  # it beats again; the lease is longer than several beats
+            except SQLAlchemyError as error:  # it beats again; silence is several beats
                 log.warning("a heartbeat missed", task=self._task_id, error=type(error).__name__)
 
     def _renew(self, session: Session) -> None:
         session.execute(
             update(Task)
             .where(Task.id == self._task_id, Task.attempt == self._attempt, Task.state == "running")
-            .values(lease_until=now() + timedelta(seconds=LEASE_SECONDS), heartbeat_at=now())
+            .values(heartbeat_at=now())
         )
 
     def stop(self) -> None:

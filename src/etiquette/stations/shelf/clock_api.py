@@ -11,7 +11,6 @@ from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations import clock
 from etiquette.stations.schemas import Asked
-from etiquette.store.models import now
 
 router = APIRouter(prefix="/api/clock", tags=["shelf"], dependencies=[needs(Right.KEEP)])
 
@@ -33,7 +32,7 @@ class ClockShown(BaseModel):
 def show_clock(shop: ShopHere) -> ClockShown:
     def shown(session: Session) -> ClockShown:
         held = clock.clock_of(session)
-        return ClockShown(zone=held.zone.key if held.zone else "", zones=clock.zones(), time=held.local(now()))
+        return ClockShown(zone=held.zone.key if held.zone else "", zones=clock.zones(), time=held.time())
 
     return within(shop, shown)
 

@@ -11,7 +11,7 @@ from etiquette.store.states import TASK_STEPS, TaskState, kept_as, step
 
 
 class Task(Base):
-    """Long work: a registered name with arguments. Whoever holds a live lease may publish its result."""
+    """Long work: a registered name with arguments. Who has it still may publish its result."""
 
     __tablename__ = "task"
     __table_args__ = (Index("ix_task_state", "state", "id"),)
@@ -21,8 +21,8 @@ class Task(Base):
     key: Mapped[str] = mapped_column(String(120), unique=True)
     state: Mapped[TaskState] = mapped_column(kept_as(TaskState, 12), default=TaskState.WAITING)
     attempt: Mapped[int] = mapped_column(default=0)
-    lease_until: Mapped[datetime | None]
     heartbeat_at: Mapped[datetime | None]
+    """Changes every few seconds while a worker has it."""
     machine: Mapped[str] = mapped_column(String(60), default="", server_default="")
     """The key of the machine that it moves; empty: none."""
     turn: Mapped[float | None]
