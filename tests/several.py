@@ -2,6 +2,7 @@
 servers and sets of workers, each with a folder of its own. For tests and benchmarks."""
 
 import contextlib
+import logging
 import os
 import signal
 import socket
@@ -31,6 +32,7 @@ class Several:
         self.database.start()
         stack.callback(self.database.stop)
         self.redis = self._redis_server()
+        logging.getLogger("werkzeug").setLevel(logging.ERROR)  # else a line for every request
         moto = ThreadedMotoServer(ip_address="127.0.0.1", port=0, verbose=False)
         moto.start()
         stack.callback(moto.stop)
