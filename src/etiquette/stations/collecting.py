@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
+from itertools import islice
 from typing import Any, TypeVar
 
 from sqlalchemy import Text, delete, exists, func, select, type_coerce, update
@@ -197,8 +198,8 @@ def _unreached(
 ) -> int:
     """Take away rows that no design names, no run, and no edit that can be undone or done again."""
     old = select(kind.id).where(kind.created_at <= moment - GRACE)
-    candidates = [number for number in session.scalars(old.order_by(kind.id)) if number not in named][:AT_A_TIME]
-    gone = [number for number in candidates if not _is_told_of(session, kind, number)]
+    candidates = (number for number in session.scalars(old.order_by(kind.id)).all() if number not in named)
+    gone = list(islice((one for one in candidates if not _is_told_of(session, kind, one)), AT_A_TIME))
     if gone and not dry:
         session.execute(delete(kind).where(kind.id.in_(gone)).execution_options(synchronize_session=False))
     return len(gone)
