@@ -25,6 +25,7 @@ def sign_in_to(client: TestClient, shop: Shop, role: Role = "owner") -> None:
     def invited(session: Session) -> str:
         held = session.scalars(select(Account).where(Account.name == NAMES[role])).first()
         account = held or accounts.add(session, NAMES[role], role, demo=True)
+        account.role, account.away, account.demo = role, False, True  # whatever was made of it
         return links.new_link(session, account)
 
     key = sign_in.by_link(shop.database, shop.database.within(invited), "", "", sign_in.Where("127.0.0.1", "tests"))

@@ -1,5 +1,7 @@
 """No request, however odd, ends in a server error: schemathesis (property-based testing of OpenAPI descriptions) makes
-them from our own description of the API. The same requests in every check; SCHEMATHESIS_EXAMPLES asks for more."""
+them from our own description of the API; and none gives a lesser role what it may not have. The same requests in every
+check, as the owner; SCHEMATHESIS_EXAMPLES asks for more, SCHEMATHESIS_ROLE as somebody else (benchmarks/every_role.py).
+"""
 
 import os
 from pathlib import Path
@@ -12,14 +14,17 @@ from schemathesis import Case
 from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
+from etiquette.people.rights import Role
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating, sending
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from tests.signed_in import client_of
+from tests.people.test_every_route import may
+from tests.signed_in import client_of, sign_in_to
 from tests.stations.shop_floor import do, fill_shelf
 
+ROLE: Role = os.environ.get("SCHEMATHESIS_ROLE", "owner")  # type: ignore[assignment]
 EXAMPLES = int(os.environ.get("SCHEMATHESIS_EXAMPLES", "6"))
 SHARES = 6
 """The operations are dealt to so many tests, which several workers can do side by side. A test for each operation, as
@@ -36,11 +41,11 @@ def client(shop: Shop, tmp_path: Path) -> TestClient:
     do(shop, nesting.nest_run, run_id=run, steps=1)
     plate = do(shop, plating.make_plates, run_id=run)["plate_ids"][0]
     shop.database.within(lambda session: sending.new_sheet(session, plate, hold=True))
-    return client_of(shop, raise_server_exceptions=False)
+    return client_of(shop, ROLE, raise_server_exceptions=False)
 
 
 @pytest.mark.parametrize("share", range(SHARES))
-def test_nothing_ends_in_a_server_error(share: int, client: TestClient) -> None:
+def test_nothing_ends_in_a_server_error(share: int, client: TestClient, shop: Shop) -> None:
     schema = schemathesis.openapi.from_dict(client.app.openapi())  # type: ignore[attr-defined]
     operations = [found.ok() for found in schema.get_all_operations()]
     assert len(operations) > 100
@@ -58,14 +63,24 @@ def test_nothing_ends_in_a_server_error(share: int, client: TestClient) -> None:
             database=None,
         )
         def ask(case: Case) -> None:
-            _ask(client, case)
+            _ask(client, case, may(ROLE, operation.method.upper(), operation.path))  # noqa: B023
 
+        _stay(client, shop)
         ask()
 
 
-def _ask(client: TestClient, case: Case) -> None:
+def _stay(client: TestClient, shop: Shop) -> None:
+    """Still signed in: some of what is asked ends that."""
+    if client.get("/api/people/me").status_code != 200:
+        client.cookies.clear()
+        sign_in_to(client, shop, ROLE)
+        assert client.get("/api/people/me").json()["role"] == ROLE
+
+
+def _ask(client: TestClient, case: Case, may_have: bool) -> None:
     asked = requests.Request(**case.as_transport_kwargs(base_url=str(client.base_url))).prepare()
     response = client.request(asked.method or "GET", asked.url or "", headers=dict(asked.headers), content=asked.body)
     assert response.status_code < 500, (response.status_code, case.as_curl_command(), response.text)
+    assert may_have or response.status_code >= 400, (response.status_code, case.as_curl_command())
     if response.status_code >= 400:
         assert response.headers["content-type"] == "application/problem+json", case.as_curl_command()

@@ -1,11 +1,14 @@
 """Tasks: leases, cancelling, publishing only under a live lease; files that are whole or not there."""
 
+import hashlib
+import os
 from collections.abc import Iterator
 from datetime import timedelta
 from pathlib import Path
 
 import pytest
-from sqlalchemy import update
+from sqlalchemy import Connection, update
+from sqlalchemy.event import listen, remove
 
 from etiquette.core.errors import DiskFull, JobError
 from etiquette.core.planning import framing
@@ -301,3 +304,50 @@ def test_at_the_end_a_machine_is_stopped_or_what_moves_by_itself_is_asked_about_
     else:
         assert (task.state, task.result) == ("done", {"stopped": True})
     assert shop.database.within(lambda session: holds.is_free(session, "cutter 1"))
+
+
+def test_a_file_is_on_the_disk_before_its_row_is_kept(shop: Shop, monkeypatch: pytest.MonkeyPatch) -> None:
+    """In the order in which a power cut could part them: what is in the file, its name, its folder, then the row."""
+    said: list[str] = []
+    fsync, replace = os.fsync, os.replace
+
+    def flushes(handle: int) -> None:
+        place = Path(os.readlink(f"/proc/self/fd/{handle}"))
+        said.append("file" if place.is_file() else place.name)
+        fsync(handle)
+
+    def names(source: str, target: Path) -> None:
+        said.append("name")
+        replace(source, target)
+
+    def commits(_: Connection) -> None:
+        said.append("commit")
+
+    monkeypatch.setattr(os, "fsync", flushes)
+    monkeypatch.setattr(os, "replace", names)
+    listen(shop.database.engine, "commit", commits)
+    try:
+        shas = [
+            shop.database.within(lambda session, part=part: shop.blobs.put(session, part, "text/plain"))
+            for part in PARTS
+        ]
+    finally:
+        remove(shop.database.engine, "commit", commits)
+    folder = shas[0][:2]
+    assert shas[1][:2] == folder
+    assert said == ["files", "file", "name", folder, "commit", "file", "name", folder, "commit"]
+
+
+def _two_in_one_folder() -> tuple[bytes, bytes]:
+    """Two contents whose digests begin alike."""
+    seen: dict[str, bytes] = {}
+    for number in range(10_000):
+        content = b"part %d" % number
+        begins = hashlib.sha256(content).hexdigest()[:2]
+        if begins in seen:
+            return seen[begins], content
+        seen[begins] = content
+    raise AssertionError("unreachable")
+
+
+PARTS = _two_in_one_folder()

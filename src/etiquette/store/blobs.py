@@ -83,7 +83,9 @@ class Blobs:
 
     def _write(self, target: Path, pieces: Iterable[bytes], expected: str | None = None) -> None:
         """Durably; nothing is at `target` before. Raises ValueError when it is not what is `expected`."""
-        target.parent.mkdir(parents=True, exist_ok=True)
+        if not target.parent.exists():
+            target.parent.mkdir(parents=True, exist_ok=True)
+            _flush(self._directory)  # else a power cut could take the new folder, and what is in it
         handle, name = tempfile.mkstemp(dir=self._unfinished)
         found = hashlib.sha256()
         try:
@@ -100,11 +102,7 @@ class Blobs:
         except BaseException:
             Path(name).unlink(missing_ok=True)
             raise
-        folder = os.open(target.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
+        _flush(target.parent)
 
     def drop(self, sha256: str) -> int:
         """Remove the file; its row stays. Only for who holds the row and knows that nothing needs the file. Returns the
@@ -132,6 +130,15 @@ class Blobs:
             leftover.unlink()
             gone += 1
         return gone
+
+
+def _flush(folder: Path) -> None:
+    """What was made in the folder, and how it is called, is on the disk."""
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
 
 
 def not_there(sha256: str) -> NotThere:
