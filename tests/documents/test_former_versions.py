@@ -23,7 +23,7 @@ from etiquette.files.documents.runs import RunDocument
 from etiquette.files.documents.sheets import CutDocument, ProgressDocument, ReadingDocument
 from etiquette.stations.bench import cutting, mark_reading
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, LineResult, Plate, Run, Sheet
+from etiquette.store.models import Blob, Design, LineResult, Plate, Run, Sheet
 from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, on_shelf
 
@@ -84,6 +84,8 @@ def former(room: Shop) -> Iterator[TestClient]:
         run["items"] = [{"design_id": 1, "count": 6}]
         for placement in run["layout"]["placements"]:
             placement["id"] = "1"
+        session.merge(Blob(sha256=HELD["cut"]["picture"], size=0, media_type="image/png"))
+        session.flush()
         for row, values in (
             (Design, {"document_json": {**HELD["design"], "art_id": 1}}),
             (Run, {"document_json": {**run, "print_mode_id": None, "printer_id": None, "laminator_id": None}}),

@@ -28,12 +28,12 @@ class Look:
 
 
 def looked_at(content: bytes, name: str, most_pixels: int, forms: tuple[str, ...], pixels: bool = True) -> Look:
-    """A picture that can be read to its end. Raises JobError: it cannot, it is of none of `forms`, or it has more than
-    `most_pixels`."""
+    """A picture that can be read to its end; `name`: what it is, for sentences. Raises JobError: it cannot be read, it
+    is of none of `forms`, or it has more than `most_pixels`."""
     with tempfile.TemporaryDirectory(prefix="etq-look-") as place:
         folder = Path(place)
         (folder / "picture").write_bytes(content)
-        note = {"most": most_pixels, "forms": list(forms), "pixels": pixels}
+        note = {"name": name, "most": most_pixels, "forms": list(forms), "pixels": pixels}
         said = ask("look", folder, note, LIMITS, name)
         grey = None
         if pixels:
@@ -41,7 +41,7 @@ def looked_at(content: bytes, name: str, most_pixels: int, forms: tuple[str, ...
             grey = np.frombuffer((folder / "grey").read_bytes(), np.uint8).reshape(height, width)
         form = str(said["form"])
         if form not in forms:
-            raise JobError("This is no picture that can be read.", name, "Save it as PNG or JPEG.")
+            raise JobError(f"This is no {name} that can be read.", name, "Save it again.")
         return Look(form, float(said["dpi"]), grey)
 
 
@@ -49,12 +49,17 @@ def looked_at(content: bytes, name: str, most_pixels: int, forms: tuple[str, ...
 
 
 def read(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
-    with Image.open(BytesIO((folder / "picture").read_bytes()), formats=note["forms"]) as picture:
-        if picture.width * picture.height > note["most"]:
-            raise JobError("The picture has too many pixels.", "picture", "Take a smaller one, of what matters only.")
-        dpi = float(picture.info.get("dpi", (0.0, 0.0))[0])
-        grey = np.asarray(picture.convert("L"), dtype=np.uint8)  # to its end: one that was cut off is known now
-        form = str(picture.format)
+    name = note["name"]
+    try:
+        with Image.open(BytesIO((folder / "picture").read_bytes()), formats=note["forms"]) as picture:
+            if picture.width * picture.height > note["most"]:
+                raise JobError(f"The {name} has too many pixels.", name, "Take a smaller one, of what matters only.")
+            dpi = float(picture.info.get("dpi", (0.0, 0.0))[0])
+            grey = np.asarray(picture.convert("L"), dtype=np.uint8)  # to its end: one that was cut off is known now
+            form = str(picture.format)
+    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError):
+        forms = ", ".join(note["forms"][:-1]) + f" or {note['forms'][-1]}"
+        raise JobError(f"This is no {name} that can be read.", name, f"Save it as {forms}.") from None
     if note["pixels"]:
         (folder / "grey").write_bytes(grey.tobytes())
     return {"form": form, "dpi": dpi, "size": list(grey.shape)}

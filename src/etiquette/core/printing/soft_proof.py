@@ -39,7 +39,11 @@ class SoftProof:
         self._inks = opened(wish.profile, "the profile")
         self._srgb, self._lab = _made("sRGB"), _made("LAB")
         self._source = opened(source, "the art's colours") if source else self._srgb
-        self._wish = wish
+        self._wish, self._given = wish, source
+
+    def __reduce__(self) -> tuple[type["SoftProof"], tuple[ProofWish, bytes | None]]:
+        """For another process: profiles that were opened stay in this one."""
+        return SoftProof, (self._wish, self._given)
 
     def of_inks(self, inks: Image.Image) -> Image.Image:
         """Inks, as a plate holds them, as they look on the stock: sRGB."""
