@@ -10,7 +10,7 @@ import pytest
 from sqlalchemy import Connection, update
 from sqlalchemy.event import listen, remove
 
-from etiquette.core.errors import DiskFull, JobError
+from etiquette.core.errors import DiskFull, DiskUnusable, JobError
 from etiquette.core.planning import framing
 from etiquette.demo.art import art_file
 from etiquette.devices import holds
@@ -151,6 +151,13 @@ def test_files_are_whole_under_their_own_hash_or_not_there(
     with pytest.raises(DiskFull):
         shop.database.within(lambda session: blobs.put(session, b"more", "text/plain"))
     assert list((tmp_path / "b" / "unfinished").iterdir()) == []
+
+    def read_only(*_: object, **more: object) -> None:
+        raise OSError(30, "Read-only file system")
+
+    monkeypatch.setattr("tempfile.mkstemp", read_only)
+    with pytest.raises(DiskUnusable, match="cannot be written: read-only file system; nothing was kept"):
+        shop.database.within(lambda session: blobs.put(session, b"more", "text/plain"))
 
 
 def test_art_that_breaks_its_limits_or_its_format_is_a_sentence(monkeypatch: pytest.MonkeyPatch) -> None:

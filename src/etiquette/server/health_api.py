@@ -1,5 +1,6 @@
 """Whether it lives, whether it is ready, and figures for whoever watches it."""
 
+import os
 import shutil
 
 import structlog
@@ -47,7 +48,7 @@ def show_ready(shop: ShopHere, response: Response) -> Ready:
     except SQLAlchemyError as error:
         log.warning("not ready: the database does not answer", error=type(error).__name__)
         database = False
-    disk = shutil.disk_usage(shop.settings.data).free >= LEAST_FREE_BYTES
+    disk = shutil.disk_usage(shop.settings.data).free >= LEAST_FREE_BYTES and os.access(shop.settings.files, os.W_OK)
     ready = database and disk
     response.status_code = 200 if ready else 503
     return Ready(ready=ready, database=database, disk=disk)

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from sqlalchemy.exc import DataError, OperationalError
 from starlette.exceptions import HTTPException
 
-from etiquette.core.errors import DiskFull, JobError, NotThere
+from etiquette.core.errors import DiskFull, DiskUnusable, JobError, NotThere, of_disk
 from etiquette.devices.holds import Busy
 from etiquette.people.rights import NotAllowed, NotSignedIn
 from etiquette.people.sign_in import CodeWanted
@@ -26,6 +26,7 @@ STATUS: dict[type[JobError], int] = {
     TooOften: 429,
     Busy: 409,
     DiskFull: 507,
+    DiskUnusable: 507,
 }
 AWAY = ("The database does not answer.", "database", "Nothing was changed. Try again in a moment.")
 
@@ -53,6 +54,14 @@ def add_problem_handlers(app: FastAPI) -> None:
     def away(_: Request, error: OperationalError) -> JSONResponse:
         logger.warning("the database does not answer", error=str(error.orig))
         return problem(503, *AWAY)
+
+    @app.exception_handler(OSError)
+    def disk(request: Request, error: OSError) -> JSONResponse:
+        told = of_disk(error)
+        if told is None:
+            raise error
+        logger.error("the disk cannot be written", error=str(error))
+        return job_error(request, told)
 
     @app.exception_handler(DataError)
     @app.exception_handler(UnicodeEncodeError)

@@ -1,6 +1,5 @@
 """Art and outputs as files named by their SHA-256: on disk, fsynced, before any row names them."""
 
-import errno
 import hashlib
 import os
 import re
@@ -13,7 +12,7 @@ from typing import IO
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import DiskFull, NotThere
+from etiquette.core.errors import NotThere, of_disk
 from etiquette.store.models import Blob
 
 
@@ -53,7 +52,7 @@ class Blobs:
         return self.path(sha256).read_bytes()
 
     def put(self, session: Session, content: bytes, media_type: str) -> str:
-        """Write `content` durably and add its row to `session`. Returns the SHA-256. Raises DiskFull."""
+        """Write `content` durably and add its row to `session`. Returns the SHA-256. Raises DiskFull, DiskUnusable."""
         sha256 = hashlib.sha256(content).hexdigest()
         # held here, it is not dropped between the look at it and what will name it
         held = select(Blob).where(Blob.sha256 == sha256).with_for_update(read=True)
@@ -64,8 +63,8 @@ class Blobs:
             try:
                 self._store(sha256, content)
             except OSError as error:
-                if error.errno in (errno.ENOSPC, errno.EDQUOT):
-                    raise DiskFull from error
+                if told := of_disk(error):
+                    raise told from error
                 raise
         if row is None:
             session.add(Blob(sha256=sha256, size=len(content), media_type=media_type))

@@ -3,7 +3,6 @@
 Work that computes is taken up again when its worker is lost. Work that moves a machine never is: it stands as broken
 off, and a person looks and chooses."""
 
-import errno
 import secrets
 import threading
 import time
@@ -18,7 +17,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 from structlog.contextvars import bind_contextvars, clear_contextvars
 
-from etiquette.core.errors import DiskFull, JobError
+from etiquette.core.errors import JobError, of_disk
 from etiquette.devices import holds, registry
 from etiquette.store.database import Database
 from etiquette.store.models import Task, TaskEvent, now
@@ -261,8 +260,8 @@ def _problem(claimed: Claimed, error: Exception) -> dict[str, Any]:
     if isinstance(error, JobError):
         return {"what": error.what, "where": error.where, "do": error.do}
     log.error("a task failed", exc_info=error)
-    if isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT):
-        return _problem(claimed, DiskFull())
+    if isinstance(error, OSError) and (told := of_disk(error)):
+        return _problem(claimed, told)
     if isinstance(error, SQLAlchemyError):
         return {
             "what": "The database was away or refused.",
