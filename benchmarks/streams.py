@@ -44,11 +44,13 @@ class Busy:
         return httpx.Client(base_url=self._url, cookies=self._cookies, headers={"Origin": self._url}, timeout=60)
 
     def follow(self) -> None:
-        with self.client() as client, client.stream("GET", "/api/tasks/events") as stream:
-            for line in stream.iter_lines():
-                self.told += line.startswith("data:")
-                if self._over.is_set():
-                    return
+        try:
+            with self.client() as client, client.stream("GET", "/api/tasks/events") as stream:
+                for line in stream.iter_lines():
+                    self.told += line.startswith("data:")
+        except httpx.HTTPError as error:
+            if not self._over.is_set():  # else the server was ended
+                self.failed.append(f"stream: {error}")
 
     def ask(self, seed: int, pause: tuple[float, float], count: int | None = None) -> None:
         chance = random.Random(seed)

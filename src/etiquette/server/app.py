@@ -20,6 +20,7 @@ from etiquette.server import health_api, task_api
 from etiquette.server.copying import NightlyCopies
 from etiquette.server.doors import Doors
 from etiquette.server.guards import Guards
+from etiquette.server.hearing import Hearing
 from etiquette.server.lead import Lead, Service
 from etiquette.server.metrics import Measured, RequestTimes
 from etiquette.server.problems import add_problem_handlers, problem
@@ -105,6 +106,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
     app.state.shop, app.state.engine = shop, engine
     app.state.lamps, app.state.takings = LampWatcher(shop) if shop else None, Takings()
     app.state.times = RequestTimes()
+    app.state.hearing = Hearing(shop) if shop else None
     add_problem_handlers(app)
     for module in ROUTES:
         app.include_router(module.router)

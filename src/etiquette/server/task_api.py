@@ -14,13 +14,12 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from etiquette.people.rights import Right
 from etiquette.server.all_tasks import FOUND
 from etiquette.server.dependencies import ShopHere, Still, needs, within
-from etiquette.store.states import TaskState
+from etiquette.server.hearing import LOOK_SECONDS, Hearing, Told
+from etiquette.store.states import ENDED, TaskState
 from etiquette.tasks import following
 from etiquette.tasks.task import TASKS
 
 router = APIRouter(prefix="/api/tasks", tags=["tasks"], dependencies=[needs(Right.PREPARE)])
-LOOK_SECONDS = 0.12
-ENDED = (TaskState.DONE, TaskState.FAILED, TaskState.CANCELLED)
 
 
 class TaskShown(BaseModel):
@@ -31,21 +30,13 @@ class TaskShown(BaseModel):
     problem: dict[str, str] | None
 
 
-class Told(BaseModel):
-    """An event of the stream of all tasks. `ended`: the task has come to its end, and can be asked what it found."""
-
-    task_id: int
-    share: float
-    words: str
-    ended: bool
-
-
 @router.get("/events", responses={200: {"model": Told}})
 async def follow_all(
     request: Request, shop: ShopHere, last_event_id: Annotated[int | None, Header(ge=0)] = None
 ) -> EventSourceResponse:
     """What happens to every task from now on, or from the one after Last-Event-ID on: one stream for all pages of a
     browser. Events are `Told`."""
+    hearing: Hearing = request.app.state.hearing
     first = last_event_id
     if first is None:
         first = await run_in_threadpool(within, shop, following.last_event)
@@ -54,10 +45,11 @@ async def follow_all(
         seen = first
         still = Still(request)
         while await still():
-            for event, state in await run_in_threadpool(within, shop, partial(following.all_events_after, number=seen)):
-                seen = event.id
-                told = Told(task_id=event.task_id, share=event.share, words=event.words, ended=state in ENDED)
-                yield ServerSentEvent(id=str(event.id), event="told", data=told.model_dump_json())
+            found = hearing.after(seen)
+            if found is None:
+                found = await run_in_threadpool(hearing.read, seen)
+            for seen, told in found:
+                yield ServerSentEvent(id=str(seen), event="told", data=told.model_dump_json())
             await asyncio.sleep(LOOK_SECONDS)
 
     return EventSourceResponse(events())
