@@ -118,7 +118,7 @@ ART: dict[str, Callable[[], bytes]] = {
     "label.pdf": lambda: label_pdf() + b"\n%" + SIGN + b"\n",
     "sleeve.svg": lambda: SLEEVE_SVG + b"<!-- " + SIGN + b" -->",
     "box.dxf": lambda: b"999\n" + SIGN + b"\n" + box_dxf(),
-    "mark.eps": lambda: b"%!PS-Adobe-3.0 EPSF-3.0\n%%BoundingBox: 0 0 200 100\n%" + SIGN + b"\n20 20 160 60 rectfill\n",
+    "mark.eps": lambda: b"%!PS\n%%BoundingBox: 0 0 200 100\n%" + SIGN + b"\n20 20 160 60 rectfill\n",
 }
 
 
