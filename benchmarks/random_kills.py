@@ -6,12 +6,13 @@ A running Etiquette is filled from empty as a stranger would: a printer that spe
 nobody here wrote) and a cutter on a TCP port that follows HP-GL at its own pace and notes every stroke. Each round
 prints a sheet and cuts it, and in the middle of one of them, at a random moment, one of these is killed: the web
 server, the worker that speaks with machines, the database (kill -9 each), the line to the cutter, the cutter itself
-(its line and what it was told are gone); or all of Etiquette is ended as it should be, and started again, where besides
-nobody may be asked what became of anything. In every twentieth round the printer is suspended for 30 s instead. Then
-hands do what the screen says: what is unclear is asked of the printer, and where that knows nothing of it and nothing
-came out, this is said and it is sent again; lines in doubt are said to be cut, or spoiled, never cut again. Counted:
-strokes that were cut twice, prints that were made twice, and sheets that were left without a way on. Asked for: none of
-any. Takes about ten seconds a kill. Three of them are in ./check (tests/server/test_random_kills.py)."""
+(its line and what it was told are gone); or all of Etiquette is ended as it should be, and started again while the last
+page is not out, where besides nobody may be asked what became of anything. In every twentieth round the printer is
+suspended for 30 s instead. Then hands do what the screen says: what is unclear is asked of the printer, and where that
+knows nothing of it (this one forgets a print a minute after its end) it is said whether it came out, and sent again if
+it did not; lines in doubt are said to be cut, or spoiled, never cut again. Counted: strokes that were cut twice, prints
+that were made twice, and sheets that were left without a way on. Asked for: none of any. Takes about ten seconds a
+kill. Five are in ./check (tests/server/test_random_kills.py)."""
 
 import argparse
 import collections
@@ -188,6 +189,7 @@ class Round:
 
     def done(self, victim: str, during: str, after: float) -> None:
         self._timer, self._during = threading.Timer(after, self._kill, (victim,)), during
+        self._awaits_start = (victim, during) == ("end", "print")
         sheet = self._printed()
         self._cut(sheet)
         self._timer.join()
@@ -234,6 +236,8 @@ class Round:
             self._timer.start()
         for step in range(1, STEPS + 1):
             time.sleep(STEP_SECONDS)
+            if step == STEPS and self._awaits_start:
+                self._timer.join()
             self._printer.step(step)
 
         asked = False
@@ -242,9 +246,10 @@ class Round:
             nonlocal sheet, asked
             state = self._sheet(sheet)["state"]
             if state == "unclear":
-                # the printer knows nothing of it, and hands see that nothing came out
+                # the printer knows nothing of it, and hands see what came out
                 self.asked += 1
-                how = "nothing" if asked and self._printer.printed == before else "ask"
+                seen = "nothing" if self._printer.printed == before else "printed"
+                how = seen if asked else "ask"
                 self._shop.ask("POST", f"/sheets/{sheet}/settle", json={"how": how})
                 asked = True
             if state == "failed":

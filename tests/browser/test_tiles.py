@@ -39,6 +39,7 @@ def test_a_graphic_is_taken_apart(page_on: Page, running: RunningEtiquette) -> N
     field.press("Enter")
     stage = page_on.get_by_role("group", name="Tern hull in 2 tiles")
     stage.wait_for()
+    page_on.get_by_role("button", name=re.compile("^A tile is at most.*901.7")).wait_for()
     page_on.get_by_role("button", name="Where least is cut").click()  # off what is busy in the middle
     expect(page_on.get_by_role("button", name="Where least is cut")).to_have_attribute("aria-pressed", "true")
     told = running.get(f"/api/tiles/{design}").json()

@@ -120,6 +120,20 @@ test("what ended while the line was broken is found when it is back", async () =
   await vi.waitFor(() => expect(failed).toHaveBeenCalledOnce());
 });
 
+test("a stream that something holds back is not needed to find the end", async () => {
+  vi.useFakeTimers();
+  try {
+    const done = vi.fn();
+    await started(done);
+    Object.assign(task, { state: "done", result: { found: "layout", run_id: 1 } });
+    expect(done).not.toHaveBeenCalled();
+    await act(() => vi.advanceTimersByTimeAsync(10_000));
+    expect(done).toHaveBeenCalledOnce();
+  } finally {
+    vi.useRealTimers();
+  }
+});
+
 test("a page that was loaded anew goes on with its task", async () => {
   sessionStorage.setItem("task nest 1", "7");
   const { useTask } = await import("../../front/src/api/tasks");

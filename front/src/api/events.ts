@@ -10,13 +10,18 @@ function heard(message: Message) {
   for (const of of all) of?.forEach((one) => (message === "begun" ? one.ask() : one.told(message)));
 }
 
+/** So often it is asked even when nothing is told: something between here and the server may hold a stream back. */
+const ASK_MS = 5000;
+
 /** Be told of a task; `ask` is called whenever something may have been missed. Returns what ends it. */
 export function follow(task: number, follower: Follower): () => void {
   begin();
   const all = followers.get(task) ?? new Set();
   followers.set(task, all.add(follower));
   follower.ask();
+  const asking = setInterval(follower.ask, ASK_MS);
   return () => {
+    clearInterval(asking);
     all.delete(follower);
     if (all.size === 0) followers.delete(task);
   };

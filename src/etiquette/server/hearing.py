@@ -3,6 +3,8 @@
 import threading
 import time
 from collections import deque
+from collections.abc import Sequence
+from functools import partial
 
 import structlog
 from pydantic import BaseModel
@@ -10,13 +12,17 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from etiquette.stations.shop import Shop
-from etiquette.store.states import ENDED
+from etiquette.store.models import TaskEvent
+from etiquette.store.states import ENDED, TaskState
 from etiquette.tasks import following
 
 LOOK_SECONDS = 0.12
 QUIET_SECONDS = 10.0
 """When nobody has asked for so long, nothing is looked for any more."""
 MOST_HELD = 2000
+REACH = 500
+"""So many numbers back it is looked whether one has turned up: events get their numbers when they are written, and are
+seen when they are committed, which may be in another order."""
 log = structlog.stdlib.get_logger(__name__)
 
 
@@ -33,63 +39,79 @@ Numbered = tuple[int, Told]
 
 
 class Hearing:
-    """The newest events of all tasks, held while somebody asks for them."""
+    """The newest events of all tasks, held while somebody asks for them. Places count what was heard: unlike numbers of
+    events they only rise."""
 
     def __init__(self, shop: Shop) -> None:
-        self._shop, self._lock = shop, threading.Lock()
+        self._shop, self._lock, self._beginning = shop, threading.Lock(), threading.Lock()
         self._held = deque[Numbered]()
-        self._begin: int | None = None
-        """All events after this one are held; None: nobody listens."""
+        self._heard = 0
+        """The place of the newest one held."""
         self._asked, self._listens = 0.0, False
 
-    def after(self, number: int) -> list[Numbered] | None:
-        """Events after `number`, oldest first; None where only the database knows."""
+    def begin(self) -> int:
+        """The place after which everything that happens from now on is held. Waits for the database."""
+        with self._beginning:
+            with self._lock:
+                self._asked = time.monotonic()
+                if self._listens:
+                    return self._heard
+            there = self._shop.database.within(_numbers)
+            with self._lock:
+                self._asked, self._listens = time.monotonic(), True
+                threading.Thread(target=self._listen, args=(there,), daemon=True).start()
+                return self._heard
+
+    def after(self, place: int) -> tuple[int, list[Numbered]] | None:
+        """The place of the newest event, and the events after `place` as they were heard; None where they are not held
+        any more."""
         with self._lock:
             self._asked = time.monotonic()
-            if not self._listens:
-                self._listens = True
-                threading.Thread(target=self._listen, daemon=True).start()
-            if self._begin is None or number < self._begin:
+            if not self._listens or place < self._heard - len(self._held):
                 return None
-            return [one for one in self._held if one[0] > number]
+            fresh = self._heard - place
+            return self._heard, list(self._held)[-fresh:] if fresh else []
 
     def read(self, number: int) -> list[Numbered]:
-        """The same, of the database."""
-        return self._shop.database.within(lambda session: _after(session, number))
+        """Events with numbers after `number`, of the database."""
+        return self._shop.database.within(lambda session: _told(following.all_events_after(session, number)))
 
-    def _listen(self) -> None:
-        newest: int | None = None
+    def _listen(self, there: set[int]) -> None:
         while not self._is_over():
             try:
-                if newest is None:
-                    newest = self._shop.database.within(following.last_event)
-                    self._hold([], newest)
-                found = self.read(newest)
-                if found:
-                    newest = found[-1][0]
-                    self._hold(found)
+                now = self._shop.database.within(_numbers)
+                self._hold(self._shop.database.within(partial(_those, numbers=now - there)) if now - there else [])
+                there = now
             except SQLAlchemyError as error:  # a database that is away comes back, and with it what was missed
                 log.warning("nothing is heard of tasks", error=type(error).__name__)
             time.sleep(LOOK_SECONDS)
 
-    def _hold(self, found: list[Numbered], begin: int | None = None) -> None:
+    def _hold(self, found: list[Numbered]) -> None:
         with self._lock:
-            self._begin = self._begin if begin is None else begin
+            self._heard += len(found)
             self._held.extend(found)
             while len(self._held) > MOST_HELD:
-                self._begin = self._held.popleft()[0]
+                self._held.popleft()
 
     def _is_over(self) -> bool:
         with self._lock:
             if time.monotonic() - self._asked < QUIET_SECONDS:
                 return False
             self._held.clear()
-            self._begin, self._listens = None, False
+            self._listens = False
             return True
 
 
-def _after(session: Session, number: int) -> list[Numbered]:
+def _numbers(session: Session) -> set[int]:
+    return following.newest_numbers(session, REACH)
+
+
+def _those(session: Session, numbers: set[int]) -> list[Numbered]:
+    return _told(following.events_of(session, numbers))
+
+
+def _told(found: Sequence[tuple[TaskEvent, TaskState]]) -> list[Numbered]:
     return [
         (event.id, Told(task_id=event.task_id, share=event.share, words=event.words, ended=state in ENDED))
-        for event, state in following.all_events_after(session, number)
+        for event, state in found
     ]

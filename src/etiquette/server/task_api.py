@@ -37,20 +37,21 @@ async def follow_all(
     """What happens to every task from now on, or from the one after Last-Event-ID on: one stream for all pages of a
     browser. Events are `Told`."""
     hearing: Hearing = request.app.state.hearing
-    first = last_event_id
-    if first is None:
-        first = await run_in_threadpool(within, shop, following.last_event)
+    begin = await run_in_threadpool(hearing.begin)
+    missed = [] if last_event_id is None else await run_in_threadpool(hearing.read, last_event_id)
 
     async def events() -> AsyncIterator[ServerSentEvent]:
-        seen = first
+        place, found = begin, missed
         still = Still(request)
         while await still():
-            found = hearing.after(seen)
-            if found is None:
-                found = await run_in_threadpool(hearing.read, seen)
-            for seen, told in found:
-                yield ServerSentEvent(id=str(seen), event="told", data=told.model_dump_json())
-            await asyncio.sleep(LOOK_SECONDS)
+            for number, told in found:
+                yield ServerSentEvent(id=str(number), event="told", data=told.model_dump_json())
+            heard = hearing.after(place)
+            if heard is None:
+                return  # more than is held: a browser comes again by itself, and says what it heard last
+            place, found = heard
+            if not found:
+                await asyncio.sleep(LOOK_SECONDS)
 
     return EventSourceResponse(events())
 

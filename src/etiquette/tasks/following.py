@@ -1,6 +1,6 @@
 """Looking at tasks from outside: their state, their events, the wish to cancel."""
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
 from sqlalchemy import ColumnElement, Select, case, func, select
 from sqlalchemy.orm import Session
@@ -36,14 +36,24 @@ def events_after(session: Session, task_id: int, number: int) -> Sequence[TaskEv
     return session.scalars(wanted).all()
 
 
-def last_event(session: Session) -> int:
-    """The number of the newest event of all tasks; 0: there is none."""
-    return session.scalar(select(func.max(TaskEvent.id))) or 0
+def newest_numbers(session: Session, reach: int) -> set[int]:
+    """The numbers of events of all tasks that lie within `reach` of the newest one."""
+    newest = select(func.coalesce(func.max(TaskEvent.id), 0)).scalar_subquery()
+    return set(session.scalars(select(TaskEvent.id).where(TaskEvent.id > newest - reach)))
 
 
 def all_events_after(session: Session, number: int) -> Sequence[tuple[TaskEvent, TaskState]]:
     """Events of all tasks with the state of their task now, oldest first."""
-    wanted = select(TaskEvent, Task.state).join(Task, Task.id == TaskEvent.task_id).where(TaskEvent.id > number)
+    return _with_states(session, TaskEvent.id > number)
+
+
+def events_of(session: Session, numbers: Collection[int]) -> Sequence[tuple[TaskEvent, TaskState]]:
+    """The events with these numbers, likewise."""
+    return _with_states(session, TaskEvent.id.in_(numbers))
+
+
+def _with_states(session: Session, which: ColumnElement[bool]) -> Sequence[tuple[TaskEvent, TaskState]]:
+    wanted = select(TaskEvent, Task.state).join(Task, Task.id == TaskEvent.task_id).where(which)
     return [(event, state) for event, state in session.execute(wanted.order_by(TaskEvent.id).limit(500))]
 
 
