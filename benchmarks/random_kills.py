@@ -1,28 +1,27 @@
 """Whether anything physical happens twice: prints and cuts under random kills.
 
-    python benchmarks/random_kills.py [--kills 200] [--seed 1]
+    python benchmarks/random_kills.py [--kills 300] [--seed 1] [--minutes 60]
 
 A running Etiquette is filled from empty as a stranger would: a printer that speaks IPP (ippeveprinter of CUPS, which
 nobody here wrote) and a cutter on a TCP port that follows HP-GL at its own pace and notes every stroke. Each round
 prints a sheet and cuts it, and in the middle of one of them, at a random moment, one of these is killed: the web
 server, the worker that speaks with machines, the database (kill -9 each), the line to the cutter, the cutter itself
-(its line and what it was told are gone); or all of Etiquette is ended as it should be, and started again while the last
-page is not out, where besides nobody may be asked what became of anything. In every twentieth round the printer is
-suspended for 30 s instead. Then hands do what the screen says: what is unclear is asked of the printer, and where that
-knows nothing of it (this one forgets a print a minute after its end) it is said whether it came out, and sent again if
-it did not; lines in doubt are said to be cut, or spoiled, never cut again. Counted: strokes that were cut twice, prints
-that were made twice, and sheets that were left without a way on. Asked for: none of any. Takes about ten seconds a
-kill. Five are in ./check (tests/server/test_random_kills.py)."""
+(its line and what it was told are gone); all of Etiquette at once, as when the power goes (kill -9); or all of
+Etiquette is ended as it should be, and started again while the last page is not out, where besides nobody may be asked
+what became of anything. In every twentieth round the printer is suspended for 30 s instead. Then hands do what the
+screen says: what is unclear is asked of the printer, and where that knows nothing of it (this one forgets a print a
+minute after its end) it is said whether it came out, and sent again if it did not; lines in doubt are said to be cut,
+or spoiled, never cut again. Counted: strokes that were cut twice, prints that were made twice, and sheets that were
+left without a way on. All the while somebody works at the desk (desk_work.py): what was confirmed there is looked for
+at the end, and `etiquette check` looks at the rest. Asked for: none of any. Takes about ten seconds a kill. Six are in
+./check (tests/server/test_random_kills.py)."""
 
 import argparse
 import collections
 import contextlib
-import os
+import itertools
 import random
 import signal
-import socket
-import socketserver
-import subprocess
 import sys
 import tempfile
 import threading
@@ -36,15 +35,13 @@ import httpx
 
 sys.path.insert(0, str(Path(__file__).parents[1]))  # strangers are those of the tests
 
+from benchmarks.desk_work import DeskWork
+from benchmarks.killable import NotingCutter, Running
 from benchmarks.several_machines import Shop
-from etiquette.core.cutting.instructions import Pacer
-from tests.let_in import let_in
 from tests.strangers import EvePrinter, eve_printer
 
-VICTIMS = ("web", "worker", "database", "line", "cutter", "end")
+VICTIMS = ("web", "worker", "database", "line", "cutter", "all", "end")
 SUSPENDED_EVERY, SUSPENDED_SECONDS = 20, 30.0
-QUICKER = 3.0
-"""The cutter moves so many times as fast as it was told: a cut takes two seconds."""
 STEP_SECONDS, STEPS = 0.4, 4
 """A print is held up at every page."""
 LATEST_SECONDS = 2.0
@@ -55,112 +52,6 @@ PIECES = 12
 
 class Stuck(Exception):
     """There is no way on."""
-
-
-class NotingCutter:
-    """Follows HP-GL on a port, and notes where each stroke with the knife down began and ended."""
-
-    def __init__(self) -> None:
-        self.strokes: collections.Counter[tuple[float, float, float, float]] = collections.Counter()
-        self._links: set[socket.socket] = set()
-        self._lock = threading.Lock()
-        self._pacer = Pacer()
-        outer = self
-
-        class Connection(socketserver.BaseRequestHandler):
-            request: socket.socket
-
-            def handle(self) -> None:
-                outer._links.add(self.request)
-                held = b""
-                with contextlib.suppress(OSError):
-                    while data := self.request.recv(4096):
-                        held += data.replace(b"\x1b.K", b"")
-                        while (end := held.find(b";")) >= 0:
-                            told, held = held[: end + 1], held[end + 1 :]
-                            said = outer._follow(told)
-                            if said:
-                                self.request.sendall(said)
-                outer._links.discard(self.request)
-
-        class Server(socketserver.ThreadingTCPServer):
-            daemon_threads = True
-            allow_reuse_address = True
-
-        self._server = Server(("127.0.0.1", 0), Connection)
-        threading.Thread(target=self._server.serve_forever, daemon=True).start()
-        self.address = f"socket://127.0.0.1:{self._server.server_address[1]}"
-
-    def _follow(self, told: bytes) -> bytes:
-        with self._lock:
-            x, y = self._pacer.at
-            answers = {b"OA;": f"{x:.0f},{y:.0f},0", b"OF;": "40,40", b"OE;": "0", b"OI;": "NOTER"}
-            if told in answers:
-                return answers[told].encode() + b"\r"
-            for one in self._pacer.split(told.decode("ascii", "replace")):
-                begun = self._pacer.at if not one.text.startswith("PD") else (x, y)
-                time.sleep(one.seconds / QUICKER)
-                if one.text.startswith("PD"):
-                    self.strokes[(*map(float, begun), *map(float, one.end))] += 1
-                x, y = one.end
-            return b""
-
-    def hang_up(self) -> None:
-        """The line breaks; what was told goes on."""
-        for link in list(self._links):
-            with contextlib.suppress(OSError):
-                link.shutdown(socket.SHUT_RDWR)
-
-    def lose_power(self) -> None:
-        """The line breaks, and the head stands where nobody had led it."""
-        self.hang_up()
-        with self._lock:
-            self._pacer = Pacer()
-
-
-class Running:
-    """An Etiquette of its own, and who of it can be killed."""
-
-    def __init__(self, data: Path) -> None:
-        self.data = data
-        self.process, printed = self._started()
-        self.client = let_in(printed, 60)
-
-    def _started(self) -> tuple["subprocess.Popen[str]", str]:
-        """The process, and the address that it prints."""
-        command = [sys.executable, "-m", "etiquette.cli", "serve", "--port", "8960"]
-        environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
-        process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
-        assert process.stdout is not None
-        return process, process.stdout.readline()
-
-    def end_and_start(self) -> None:
-        self.process.terminate()
-        self.process.wait()
-        self.process, _ = self._started()
-
-    def pids(self, sign: bytes) -> list[int]:
-        found = []
-        for entry in Path("/proc").iterdir():
-            with contextlib.suppress(OSError, ValueError):
-                if sign in (entry / "cmdline").read_bytes() and str(self.data).encode() in (
-                    (entry / "environ").read_bytes() + (entry / "cmdline").read_bytes()
-                ):
-                    found.append(int(entry.name))
-        return found
-
-    def kill(self, victim: str) -> None:
-        """The worker is a child of the fork server of the web server, like those that compute: all of them go."""
-        sign = {"web": b"etiquette.server.web\0", "database": b"mariadbd\0", "worker": b"etiquette.server.workers"}[
-            victim
-        ]
-        pids = self.pids(sign)
-        if victim == "worker":  # the fork server itself stays: its children are what works
-            parents = {int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1]) for pid in pids}
-            pids = [pid for pid in pids if pid not in parents]
-        for pid in pids:
-            with contextlib.suppress(ProcessLookupError):
-                os.kill(pid, signal.SIGKILL)
 
 
 def until(true: Callable[[], Any], what: str) -> Any:
@@ -182,8 +73,8 @@ class Round:
     def __init__(
         self, shop: Shop, etiquette: Running, printer: EvePrinter, cutter: NotingCutter, run: int, number: int
     ) -> None:
-        self._shop, self._etiquette, self._printer, self._cutter = shop, etiquette, printer, cutter
-        self._run, self._number = run, number
+        self._shop, self._etiquette, self.printer, self.cutter = shop, etiquette, printer, cutter
+        self._run, self.number = run, number
         self.asked = 0
         """How often hands had to say what became of something."""
 
@@ -196,16 +87,18 @@ class Round:
 
     def _kill(self, victim: str) -> None:
         if victim == "line":
-            self._cutter.hang_up()
+            self.cutter.hang_up()
         elif victim == "cutter":
-            self._cutter.lose_power()
+            self.cutter.lose_power()
         elif victim == "end":
             self._etiquette.end_and_start()
+        elif victim == "all":
+            self._etiquette.kill_all()
         elif victim == "printer":
-            assert self._printer.process is not None
-            self._printer.process.send_signal(signal.SIGSTOP)
+            assert self.printer.process is not None
+            self.printer.process.send_signal(signal.SIGSTOP)
             time.sleep(SUSPENDED_SECONDS)
-            self._printer.process.send_signal(signal.SIGCONT)
+            self.printer.process.send_signal(signal.SIGCONT)
         else:
             self._etiquette.kill(victim)
 
@@ -222,15 +115,15 @@ class Round:
 
         def send() -> int:
             """The same press, as a browser would send it again after a lost answer."""
-            key = f"kill round {self._number}, {self._sends}"
+            key = f"kill round {self.number}, {self._sends}"
             body = {"revision": shown["settings"]["revision"], "key": key}
             until(lambda: self._shop.ask("POST", f"/plates/{plate}/send", json=body), "send")
             self._sends += 1
             return int(max(one["id"] for one in until(self._sheets, "sheets")))
 
         for step in range(1, STEPS + 1):
-            (self._printer.folder / f"step.{step}").unlink(missing_ok=True)
-        before = self._printer.printed
+            (self.printer.folder / f"step.{step}").unlink(missing_ok=True)
+        before = self.printer.printed
         sheet = send()
         if self._during == "print":
             self._timer.start()
@@ -238,7 +131,7 @@ class Round:
             time.sleep(STEP_SECONDS)
             if step == STEPS and self._awaits_start:
                 self._timer.join()
-            self._printer.step(step)
+            self.printer.step(step)
 
         asked = False
 
@@ -248,12 +141,12 @@ class Round:
             if state == "unclear":
                 # the printer knows nothing of it, and hands see what came out
                 self.asked += 1
-                seen = "nothing" if self._printer.printed == before else "printed"
+                seen = "nothing" if self.printer.printed == before else "printed"
                 how = seen if asked else "ask"
                 self._shop.ask("POST", f"/sheets/{sheet}/settle", json={"how": how})
                 asked = True
             if state == "failed":
-                if self._printer.printed != before:
+                if self.printer.printed != before:
                     raise Stuck("a print that was made counts as not printed")
                 sheet, asked = send(), False
             return bool(state == "printed")
@@ -331,6 +224,12 @@ class Counted:
     """Sheets without a way on."""
     disturbed: int = 0
     """Times that people were asked what became of something, although all was ended as it should be."""
+    confirmed: int = 0
+    """Designs that were taken in at the desk meanwhile."""
+    refused: int = 0
+    """How often there was no answer at the desk."""
+    lost: list[str] = field(default_factory=list)
+    """What of that is not there, and what `etiquette check` finds."""
 
 
 def chosen(kills: int) -> Iterator[tuple[str, str]]:
@@ -355,50 +254,61 @@ def killed(place: Path, rounds: Iterable[tuple[str, str]]) -> Counted:
                 shop.add("cutter", {"address": cutter.address, "reach_along_mm": 3000}),
             )
             begun = time.monotonic()
-            for number, (victim, during) in enumerate(rounds, 1):
-                cutter.strokes.clear()
-                before = printer.printed
-                words = f"{victim} during {during}"
-                try:
+            with DeskWork(etiquette.client) as desk:
+                for number, (victim, during) in enumerate(rounds, 1):
                     one = Round(shop, etiquette, printer, cutter, run, number)
-                    one.done(victim, during, random.uniform(0.0, LATEST_SECONDS))
-                    if victim == "end" and one.asked:
-                        counted.disturbed += one.asked
-                        print(f"round {number}, {words}: hands were asked", flush=True)
-                except Stuck as error:
-                    counted.stuck += 1
-                    print(f"round {number}, {words}: no way on ({error})", flush=True)
-                again = [stroke for stroke, times in cutter.strokes.items() if times > 1]
-                if again:
-                    print(f"round {number}, {words}: {len(again)} strokes twice", flush=True)
-                made = printer.printed - before
-                if made != 1:
-                    print(f"round {number}, {words}: {made} prints", flush=True)
-                counted.twice += len(again)
-                counted.prints += max(0, made - 1)
-                counted.strokes += len(cutter.strokes)
-                counted.rounds[words] += 1
-                if number % 10 == 0:
-                    print(f"{number} kills in {time.monotonic() - begun:.0f} s", flush=True)
+                    _count(counted, one, victim, during)
+                    if number % 10 == 0:
+                        print(f"{number} kills in {time.monotonic() - begun:.0f} s", flush=True)
+            counted.confirmed, counted.refused = len(desk.designs), desk.refused
+            counted.lost += desk.lost()
         finally:
             etiquette.process.terminate()
             etiquette.process.wait()
+    counted.lost += [f"check: {one}" for one in etiquette.check()]
     return counted
+
+
+def _count(counted: Counted, one: Round, victim: str, during: str) -> None:
+    words = f"round {one.number}, {victim} during {during}"
+    one.cutter.strokes.clear()
+    before = one.printer.printed
+    try:
+        one.done(victim, during, random.uniform(0.0, LATEST_SECONDS))
+        if victim == "end" and one.asked:
+            counted.disturbed += one.asked
+            print(f"{words}: hands were asked", flush=True)
+    except Stuck as error:
+        counted.stuck += 1
+        print(f"{words}: no way on ({error})", flush=True)
+    again = [stroke for stroke, times in one.cutter.strokes.items() if times > 1]
+    if again:
+        print(f"{words}: {len(again)} strokes twice", flush=True)
+    made = one.printer.printed - before
+    if made != 1:
+        print(f"{words}: {made} prints", flush=True)
+    counted.twice += len(again)
+    counted.prints += max(0, made - 1)
+    counted.strokes += len(one.cutter.strokes)
+    counted.rounds[f"{victim} during {during}"] += 1
 
 
 def main() -> None:
     asked = argparse.ArgumentParser()
-    asked.add_argument("--kills", type=int, default=200)
+    asked.add_argument("--kills", type=int, default=300)
+    asked.add_argument("--minutes", type=float, default=float("inf"), help="no new round is begun after so long")
     asked.add_argument("--seed", type=int, default=1)
     wanted = asked.parse_args()
     random.seed(wanted.seed)
     with tempfile.TemporaryDirectory() as place:
-        made = killed(Path(place), chosen(wanted.kills))
+        over = time.monotonic() + 60 * wanted.minutes
+        made = killed(Path(place), itertools.takewhile(lambda _: time.monotonic() < over, chosen(wanted.kills)))
     print(", ".join(f"{words}: {times}" for words, times in sorted(made.rounds.items())))
     print(
         f"{made.strokes} strokes: {made.twice} cut twice; {made.prints} prints made twice; {made.stuck} sheets without "
         f"a way on; {made.disturbed} questions after an end as it should be"
     )
+    print(f"{made.confirmed} designs at the desk, {made.refused} times no answer; lost: {made.lost or 'nothing'}")
 
 
 if __name__ == "__main__":

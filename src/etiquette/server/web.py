@@ -26,12 +26,14 @@ def _engine(shop: "Shop") -> "Engine":
 
 def main() -> None:
     # not above: every worker, and every child that reads a file, imports the main module of this process again
+    from etiquette.server.memory import load, stay
+
+    load()
     import uvicorn
 
     from etiquette.server.app import create_app
     from etiquette.server.logs import set_up_logs
     from etiquette.server.mariadb import url_of_running
-    from etiquette.server.memory import stay
     from etiquette.settings import from_environment
     from etiquette.stations.shop import Shop
 

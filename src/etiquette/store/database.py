@@ -5,11 +5,12 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from sqlalchemy import Connection, Engine, create_engine, event, text
-from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.exc import DisconnectionError, IntegrityError, OperationalError
 from sqlalchemy.orm import ORMExecuteState, Session, sessionmaker
+from sqlalchemy.pool import ConnectionPoolEntry
 
 from etiquette.core.errors import JobError
 from etiquette.store.models.base import DOING, Doing, now
@@ -28,6 +29,8 @@ CHANGED = "changed"
 """The note of a session that something was written in it."""
 MOST_CONNECTIONS = 45
 """More than the web server has threads for requests: none waits for a connection until it gives up."""
+RESTED, RESTS_SECONDS = "rested", 0.5
+"""Less than a server needs to end and to start again."""
 FILES_LOCK = "etiquette files"
 """Whoever removes files of the store holds it, and whoever copies them."""
 ALONE, LEADS = "etiquette ", "etiquette leads "
@@ -46,9 +49,15 @@ class Database:
     def __init__(self, url: str) -> None:
         self.url = url
         self.engine: Engine = create_engine(
-            url, isolation_level="READ COMMITTED", pool_pre_ping=True, pool_recycle=600, max_overflow=MOST_CONNECTIONS
+            url,
+            isolation_level="READ COMMITTED",
+            pool_recycle=600,
+            max_overflow=MOST_CONNECTIONS,
+            pool_reset_on_return=None,  # all that is done with a connection ends in a commit or a rollback of its own
         )
         event.listen(self.engine, "connect", _use_utc)
+        event.listen(self.engine, "checkin", _note_rest)
+        event.listen(self.engine, "checkout", _look_whether_it_lives)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
         event.listen(self._sessions, "after_flush", _note_flush)
         event.listen(self._sessions, "do_orm_execute", _note_statement)
@@ -192,6 +201,21 @@ def _trail(session: Session) -> Doing | None:
         AuditEntry(did=doing.did, what=doing.what, way=doing.way, address=doing.address, outcome="done", at=now())
     )
     return doing
+
+
+def _note_rest(_dbapi_connection: object, record: ConnectionPoolEntry) -> None:
+    record.info[RESTED] = time.monotonic()
+
+
+def _look_whether_it_lives(dbapi: Any, record: ConnectionPoolEntry, _proxy: object) -> None:
+    """A connection that was not used for a while may have ended with its server: another one is taken then. One that
+    was used a moment ago is not asked, which each request would wait for."""
+    if time.monotonic() - record.info.get(RESTED, time.monotonic()) < RESTS_SECONDS:
+        return
+    try:
+        dbapi.ping(reconnect=False)
+    except Exception as error:  # of any kind: it cannot be used
+        raise DisconnectionError("the connection has ended") from error
 
 
 def _note_flush(session: Session, _context: object) -> None:

@@ -1,0 +1,144 @@
+"""What random_kills.py kills: a running Etiquette, and a cutter that notes every stroke."""
+
+import collections
+import contextlib
+import json
+import os
+import signal
+import socket
+import socketserver
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+from etiquette.core.cutting.instructions import Pacer
+from tests.let_in import let_in
+
+QUICKER = 3.0
+"""The cutter moves so many times as fast as it was told: a cut takes two seconds."""
+
+
+class NotingCutter:
+    """Follows HP-GL on a port, and notes where each stroke with the knife down began and ended."""
+
+    def __init__(self) -> None:
+        self.strokes: collections.Counter[tuple[float, float, float, float]] = collections.Counter()
+        self._links: set[socket.socket] = set()
+        self._lock = threading.Lock()
+        self._pacer = Pacer()
+        outer = self
+
+        class Connection(socketserver.BaseRequestHandler):
+            request: socket.socket
+
+            def handle(self) -> None:
+                outer._links.add(self.request)
+                held = b""
+                with contextlib.suppress(OSError):
+                    while data := self.request.recv(4096):
+                        held += data.replace(b"\x1b.K", b"")
+                        while (end := held.find(b";")) >= 0:
+                            told, held = held[: end + 1], held[end + 1 :]
+                            said = outer._follow(told)
+                            if said:
+                                self.request.sendall(said)
+                outer._links.discard(self.request)
+
+        class Server(socketserver.ThreadingTCPServer):
+            daemon_threads = True
+            allow_reuse_address = True
+
+        self._server = Server(("127.0.0.1", 0), Connection)
+        threading.Thread(target=self._server.serve_forever, daemon=True).start()
+        self.address = f"socket://127.0.0.1:{self._server.server_address[1]}"
+
+    def _follow(self, told: bytes) -> bytes:
+        with self._lock:
+            x, y = self._pacer.at
+            answers = {b"OA;": f"{x:.0f},{y:.0f},0", b"OF;": "40,40", b"OE;": "0", b"OI;": "NOTER"}
+            if told in answers:
+                return answers[told].encode() + b"\r"
+            for one in self._pacer.split(told.decode("ascii", "replace")):
+                begun = self._pacer.at if not one.text.startswith("PD") else (x, y)
+                time.sleep(one.seconds / QUICKER)
+                if one.text.startswith("PD"):
+                    self.strokes[(*map(float, begun), *map(float, one.end))] += 1
+                x, y = one.end
+            return b""
+
+    def hang_up(self) -> None:
+        """The line breaks; what was told goes on."""
+        for link in list(self._links):
+            with contextlib.suppress(OSError):
+                link.shutdown(socket.SHUT_RDWR)
+
+    def lose_power(self) -> None:
+        """The line breaks, and the head stands where nobody had led it."""
+        self.hang_up()
+        with self._lock:
+            self._pacer = Pacer()
+
+
+class Running:
+    """An Etiquette of its own, and who of it can be killed."""
+
+    def __init__(self, data: Path) -> None:
+        self.data = data
+        self.process, printed = self._started()
+        self.client = let_in(printed, 60)
+
+    def _started(self) -> tuple["subprocess.Popen[str]", str]:
+        """The process, and the address that it prints."""
+        command = [sys.executable, "-m", "etiquette.cli", "serve", "--port", "8960"]
+        environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
+        process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
+        assert process.stdout is not None
+        return process, process.stdout.readline()
+
+    def end_and_start(self) -> None:
+        self.process.terminate()
+        self.process.wait()
+        self.process, _ = self._started()
+
+    def kill_all(self) -> None:
+        """At once, the one that would start others first."""
+        self.process.kill()
+        while pids := self.pids(b""):
+            for pid in pids:
+                with contextlib.suppress(ProcessLookupError):
+                    os.kill(pid, signal.SIGKILL)
+            time.sleep(0.05)
+        self.process.wait()
+        self.process, _ = self._started()
+
+    def check(self) -> list[dict[str, str]]:
+        """What `etiquette check` finds."""
+        command = [sys.executable, "-m", "etiquette.cli", "check"]
+        environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
+        said = subprocess.run(command, env=environment, capture_output=True, text=True, check=False).stdout
+        return list(json.loads(said)["found"])
+
+    def pids(self, sign: bytes) -> list[int]:
+        found = []
+        for entry in Path("/proc").iterdir():
+            with contextlib.suppress(OSError, ValueError):
+                if sign in (entry / "cmdline").read_bytes() and str(self.data).encode() in (
+                    (entry / "environ").read_bytes() + (entry / "cmdline").read_bytes()
+                ):
+                    found.append(int(entry.name))
+        return found
+
+    def kill(self, victim: str) -> None:
+        """The worker is a child of the fork server of the web server, like those that compute: all of them go."""
+        sign = {"web": b"etiquette.server.web\0", "database": b"mariadbd\0", "worker": b"etiquette.server.workers"}[
+            victim
+        ]
+        pids = self.pids(sign)
+        if victim == "worker":  # the fork server itself stays: its children are what works
+            parents = {int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1]) for pid in pids}
+            pids = [pid for pid in pids if pid not in parents]
+        for pid in pids:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
