@@ -15,6 +15,7 @@ from pathlib import Path
 
 from etiquette.core.cutting.instructions import Pacer
 from tests.let_in import let_in
+from tests.strangers import free_port
 
 QUICKER = 3.0
 """The cutter moves so many times as fast as it was told: a cut takes two seconds."""
@@ -85,13 +86,13 @@ class Running:
     """An Etiquette of its own, and who of it can be killed."""
 
     def __init__(self, data: Path) -> None:
-        self.data = data
+        self.data, self._port = data, free_port()
         self.process, printed = self._started()
         self.client = let_in(printed, 60)
 
     def _started(self) -> tuple["subprocess.Popen[str]", str]:
         """The process, and the address that it prints."""
-        command = [sys.executable, "-m", "etiquette.cli", "serve", "--port", "8960"]
+        command = [sys.executable, "-m", "etiquette.cli", "serve", "--port", str(self._port)]
         environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
         process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
         assert process.stdout is not None
