@@ -1,13 +1,17 @@
-"""What was spoiled joins the next run on its stock."""
+"""What was spoiled joins the next run on its stock; of a job that is late it gets one of its own at once."""
 
+from datetime import timedelta
 from decimal import Decimal
 
 import httpx
+from sqlalchemy.orm import Session
 
+from etiquette.server import remaking
 from etiquette.stations import remakes, run_edits
+from etiquette.stations.bench import counting
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Roll, Stock
+from etiquette.store.models import BenchEntry, Roll, Run, Sheet, Stock, Task, now
 from etiquette.store.states import SheetState
 from tests.server.test_jobs import art, client, job_of, printed
 from tests.stations.shop_floor import do
@@ -84,3 +88,102 @@ def test_what_is_asked_for_itself_put_away_or_done_does_not_join(shop: Shop, cli
 def test_who_does_not_ask_for_it_gets_what_was_asked_for(shop: Shop, client: httpx.Client) -> None:
     spoiled(shop, client)
     assert begun(client, art(shop), with_remakes=False)["joined"] == []
+
+
+LATE = "2026-01-05"
+LATER = timedelta(minutes=11)
+
+
+def counted_good(shop: Shop, good: int) -> int:
+    """Somebody says so at the Bench, of the newest sheet."""
+
+    def said(session: Session) -> int:
+        sheet = session.query(Sheet).order_by(Sheet.id.desc()).first()
+        assert sheet is not None
+        counting.count_good(session, sheet.id, good)
+        return sheet.id
+
+    return shop.database.within(said)
+
+
+def begun_late(shop: Shop, after: timedelta = LATER) -> list[int]:
+    return shop.database.within(lambda session: remakes.begin_late(session, now() + after))
+
+
+def items_of(shop: Shop, run: int) -> list[tuple[int, int]]:
+    document = shop.database.within(lambda session: session.get_one(Run, run).document)
+    return [(item.design_id, item.count) for item in document.items]
+
+
+def test_of_a_late_job_it_is_begun_once_it_rests(shop: Shop, client: httpx.Client) -> None:
+    job, design = spoiled(shop, client, good=12, due=LATE)
+    sheet = counted_good(shop, 9)
+    assert begun_late(shop, timedelta()) == []  # pieces may still be marked
+    (run,) = begun_late(shop)
+    assert items_of(shop, run) == [(design, 3)]
+    assert job_of(client, job)["parts"][0]["missing"] == 0
+
+    def words(session: Session) -> list[str]:
+        return [one.words for one in session.query(BenchEntry).filter_by(sheet_id=sheet)]
+
+    assert any("made again at once" in one for one in shop.database.within(words))
+    client.delete(f"/api/whole/run/{run}").raise_for_status()
+    assert job_of(client, job)["parts"][0]["missing"] == 3
+    assert begun_late(shop) == []  # somebody does not want it
+
+
+def test_of_a_job_in_time_it_waits_until_that_is_late(shop: Shop, client: httpx.Client) -> None:
+    job, design = spoiled(shop, client, good=12, due="2999-01-01")
+    counted_good(shop, 10)
+    assert begun_late(shop) == []
+    asked = {"version": job_of(client, job)["version"], "changes": {"due": LATE}}
+    client.patch(f"/api/jobs/{job}", json=asked).raise_for_status()
+    (run,) = begun_late(shop)
+    assert items_of(shop, run) == [(design, 2)]
+
+
+def test_what_spares_make_up_for_or_another_run_has_is_not_begun(shop: Shop, client: httpx.Client) -> None:
+    spoiled(shop, client, good=15, spare_count=3, due=LATE)
+    counted_good(shop, 14)
+    assert begun_late(shop) == []
+    spoiled(shop, client, good=12, due=LATE)
+    counted_good(shop, 9)
+    assert begun(client, art(shop))["joined"] == ["3 Target of Targets again"]
+    assert begun_late(shop) == []
+    spoiled(shop, client, good=12, due=LATE)
+    counted_good(shop, 9)
+    counted_good(shop, 12)  # a mistake
+    assert begun_late(shop) == []
+
+
+def test_where_it_cannot_be_begun_the_bench_says_why(shop: Shop, client: httpx.Client) -> None:
+    spoiled(shop, client, good=12, due=LATE)
+    sheet = counted_good(shop, 9)
+
+    def away(session: Session) -> None:
+        for roll in session.query(Roll):
+            roll.away = True
+
+    shop.database.within(away)
+    assert begun_late(shop) == []
+
+    def words(session: Session) -> list[str]:
+        return [one.words for one in session.query(BenchEntry).filter_by(sheet_id=sheet, state="stop")]
+
+    (said,) = shop.database.within(words)
+    assert "There is no roll yet." in said
+    assert begun_late(shop) == []  # it is said once
+
+
+def test_the_server_lays_it_out(shop: Shop, client: httpx.Client) -> None:
+    spoiled(shop, client, good=12, due=LATE)
+    sheet = counted_good(shop, 9)
+
+    def rested(session: Session) -> list[int]:
+        session.get_one(Sheet, sheet).remake_at = now()
+        session.flush()
+        return remaking.begun(session)
+
+    (run,) = shop.database.within(rested)
+    asked = shop.database.within(lambda session: [(one.name, one.arguments) for one in session.query(Task)])
+    assert ("nest", {"run_id": run}) in asked

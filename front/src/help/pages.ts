@@ -278,7 +278,7 @@ export const PAGES: Page[] = [
         title: "Spoiled pieces",
         words: [
           "After the cut click them, or Shift and drag a box. Cut them once more where they lie, or print them again: a " +
-            "run of just these.",
+            "run of just these. Where the job is late, that run begins by itself ten minutes after the last click; you send it.",
         ],
       },
       {

@@ -24,6 +24,7 @@ from etiquette.server.hearing import Hearing
 from etiquette.server.lead import Lead, Service
 from etiquette.server.metrics import Measured, RequestTimes
 from etiquette.server.problems import add_problem_handlers, problem
+from etiquette.server.remaking import LateRemakes
 from etiquette.server.tidying import Tidying
 from etiquette.settings import Network
 from etiquette.stations.bench import api as bench
@@ -121,7 +122,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
 
 def _once(shop: Shop, engine: Engine) -> list[Service]:
     """What is done by one server of a shop."""
-    return [FolderWatch(shop, engine.wake), Tidying(shop), NightlyCopies(shop)]
+    return [FolderWatch(shop, engine.wake), LateRemakes(shop, engine.wake), Tidying(shop), NightlyCopies(shop)]
 
 
 def _serve_front(app: FastAPI, front: Path) -> None:

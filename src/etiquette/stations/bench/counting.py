@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.files.documents.runs import FilledDocument
-from etiquette.stations import run_edits
+from etiquette.stations import remakes
 from etiquette.stations.bench.cut_progress import progress_of
 from etiquette.stations.copies import ranges_of
 from etiquette.stations.sheet_log import noted
@@ -22,6 +22,7 @@ def count_good(session: Session, sheet_id: int, good: int) -> None:
     if not 0 <= good <= sheet.pieces:
         raise JobError(f"The sheet has {sheet.pieces} pieces.", sheet.name, f"Type a number from 0 to {sheet.pieces}.")
     sheet.good = good
+    remakes.spoiled_now(sheet)
 
 
 def mark_spoiled(session: Session, sheet_id: int, spoiled: Sequence[int]) -> None:
@@ -36,6 +37,7 @@ def mark_spoiled(session: Session, sheet_id: int, spoiled: Sequence[int]) -> Non
         )
     sheet.progress = progress_of(sheet).with_(spoiled=tuple(sorted(set(spoiled))))
     sheet.good = sheet.pieces - len(set(spoiled))
+    remakes.spoiled_now(sheet)
 
 
 def _cut_sheet(session: Session, sheet_id: int) -> Sheet:
@@ -60,6 +62,7 @@ def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) ->
         SheetState.READ,
         None,
     )
+    sheet.remake_at = None
     noted(session, sheet.id, "look", f"{sheet.name}: {len(again)} pieces are cut once more.")
 
 
@@ -75,11 +78,8 @@ def reprint(session: Session, sheet_id: int) -> int:
     if sheet.plate.summary.plan.own_marks:  # the pieces of a page are printed with their page
         counts = Counter(set(counts))
     old = session.get_one(Run, sheet.plate.run_id)
-    name = f"{old.document.name}, again"[:120]
-    made = run_edits.create(session, name, [{"design_id": design, "count": count} for design, count in counts.items()])
-    kept = ("stock_id", "roll_id", "printer_id", "laminator_id", "cutter_id", "mark_set_id", "gap_mm", "print_mode_id",
-            "standard")  # fmt: skip
-    run_edits.change(session, made, None, "like the run before", {key: getattr(old.document, key) for key in kept})
+    made = remakes.run_like(session, old, counts)
+    sheet.remake_at = None
     if rows:  # the copies that are spoiled, with what was on them
         filled = {
             design: FilledDocument(
