@@ -436,3 +436,19 @@ def test_or_it_goes_on_as_a_job_of_its_own(shop: Shop, client: httpx.Client, wat
     client.post(f"/api/orders/{asks.id}/again").raise_for_status()
     work(shop)
     assert rows(shop, Order)[-1].state == "done" and len(rows(shop, Run)) == 2
+
+
+def test_the_width_of_a_recipe_is_that_of_all_whose_name_says_none(
+    shop: Shop, client: httpx.Client, watched: Watched
+) -> None:
+    recipe = client.get("/api/recipes").json()[0]
+    wish = {"version": recipe["version"], "lines": {"width_mm": 42.5}}
+    client.patch(f"/api/recipes/{recipe['id']}", json=wish).raise_for_status()
+    folder = client.get("/api/folders").json()[0]
+    wish = {"version": folder["version"], "pattern": "{name} {width}mm"}
+    client.patch("/api/folders/1", json=wish).raise_for_status()
+    watched.put("Little spark.png")
+    watched.put("Large spark 80mm.png")
+    watched.look()
+    found = {one.document.name: one.document.width_mm for one in rows(shop, Design)}
+    assert found == {"Little spark": 42.5, "Large spark": 80.0}

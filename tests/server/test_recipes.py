@@ -65,11 +65,12 @@ def test_every_setting_is_a_choice_with_a_name_or_says_something_about_one_piece
 def test_how_something_was_done_is_done_again_in_one_press_and_undone_in_one(shop: Shop, client: httpx.Client) -> None:
     design = art(shop)
     run = run_of(shop, design)
-    edit(client, "designs", design, offset_mm=1.25, holes="keep", bleed_mm=2.0)
+    edit(client, "designs", design, offset_mm=1.25, holes="keep", bleed_mm=2.0, width_mm=64.0)
     edit(client, "runs", run, gap_mm=5.0, laying="grid")
     recipe = made(client, "Sparks", design_id=design, run_id=run)
     chosen = {one["key"]: one["value"] for one in recipe["shown"] if one["part"] == "lines"}
-    assert chosen == {"offset_mm": 1.25, "holes": "keep", "bleed_mm": 2.0}  # what was left as it was is left open
+    # what was left as it was is left open, and so is the size, which is about its very art
+    assert chosen == {"offset_mm": 1.25, "holes": "keep", "bleed_mm": 2.0}
     assert {one["key"] for one in recipe["shown"] if one["part"] == "run"} >= {"gap_mm", "laying", "stock", "cutter"}
     other, more = art(shop, offset_mm=4.0, corner_mm=1.0), None
     more = run_of(shop, other)
@@ -155,7 +156,7 @@ def test_a_recipe_goes_to_another_shop_as_a_file(shop: Shop, client: httpx.Clien
         ('{"version": 2, "name": "One"}', "at version"),
         ('{"name": "  "}', "at name"),
         ('{"name": "One", "lines": {"offset_mm": 900}}', "at lines.offset_mm"),
-        ('{"name": "One", "lines": {"width_mm": 10}}', "at lines.width_mm"),
+        ('{"name": "One", "lines": {"due_count": 10}}', "at lines.due_count"),
         ('{"name": "One", "run": {"stock_id": 1}}', "at run.stock_id"),
     ],
 )

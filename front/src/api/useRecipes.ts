@@ -34,13 +34,22 @@ export function useRecipes() {
     onError: sayProblem,
   });
   const change = useMutation({
-    mutationFn: ({ recipe, changes }: { recipe: Recipe; changes: Partial<RecipeChanges> }) =>
-      told(
+    // one after the other, each built on what the one before made of it
+    scope: { id: "recipes" },
+    mutationFn: ({ recipe, changes }: { recipe: Recipe; changes: Partial<RecipeChanges> }) => {
+      const { version } = queries.getQueryData(recipeQuery(recipe.id).queryKey) ?? recipe;
+      return told(
         api.PATCH("/api/recipes/{recipe_id}", {
           params: { path: { recipe_id: recipe.id } },
-          body: { version: recipe.version, lines: {}, run: {}, leave_out: [], ...changes },
+          body: { version, lines: {}, run: {}, leave_out: [], ...changes },
         }),
-      ),
+      );
+    },
+    onSuccess: async (changed) => {
+      const { queryKey } = recipeQuery(changed.id);
+      await queries.cancelQueries({ queryKey }); // what was asked before the change must not come back over it
+      queries.setQueryData(queryKey, changed);
+    },
     onSettled: refresh,
     onError: sayProblem,
   });

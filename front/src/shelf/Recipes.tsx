@@ -11,6 +11,9 @@ import { NamedTile } from "./NamedTile";
 
 type Choice = Schemas["ChoiceShown"];
 
+/** What a width begins with, until another one is typed. */
+const FIRST_WIDTH_MM = 100;
+
 /** The shop's recipes among the things of the Shelf. */
 export function RecipeTiles({ chosen, choose }: { chosen: number | null; choose: (id: number) => void }) {
   const { data: recipes = [] } = useQuery(recipesQuery);
@@ -109,6 +112,9 @@ export function RecipeSettings({ id, choose }: { id: number; choose: (id: number
           )
         );
       })}
+      {!recipe.shown.some((one) => one.key === "width_mm") && (
+        <TextButton onClick={() => set({ lines: { width_mm: FIRST_WIDTH_MM } })}>Make all art one width</TextButton>
+      )}
       {recipe.shown.length === 0 && (
         <p className="mt-3 text-slate">It chooses nothing yet. In Lines or Run, keep choices under its name, or take in a file.</p>
       )}
@@ -131,7 +137,10 @@ type LineProps = { choice: Choice; put: (value: unknown) => void; leave: () => v
 
 /** One choice: changed where it stands if it is a number or one of a few, or left open again. */
 function ChoiceLine({ choice, put, leave }: LineProps) {
-  const why = "Left open, it stays as it is wherever the recipe is used.";
+  const why =
+    choice.key === "width_mm"
+      ? "All art that comes in with this recipe, whatever it says of its size itself. A width in the name of a file goes before it."
+      : "Left open, it stays as it is wherever the recipe is used.";
   const out = (
     <button type="button" onClick={leave} className="mb-2 text-[12px] font-semibold text-pine hover:underline">
       Leave {choice.label.toLowerCase()} open

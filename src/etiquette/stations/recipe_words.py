@@ -9,7 +9,8 @@ from etiquette.files.documents.recipes import LinesChoices, RunChoices
 Part = Literal["lines", "run"]
 LABELS: dict[Part, dict[str, str]] = {
     "lines": {
-        "kind": "Kind of line", "ground": "Ground", "distance": "Ground within", "offset_mm": "Offset",
+        "width_mm": "Width", "kind": "Kind of line", "ground": "Ground", "distance": "Ground within",
+        "offset_mm": "Offset",
         "min_area_mm2": "Drop specks under", "holes": "Holes", "merge_mm": "Join islands nearer than",
         "corner_mm": "Round corners", "tolerance_mm": "Follow within", "follow": "Line follows",
         "join": "Offset corners", "smooth_mm": "Smooth", "more": "More lines", "join_mm": "Close gaps under",
@@ -86,7 +87,8 @@ def in_words(part: Part, key: str, value: Any) -> str:
     if value is None:
         return (
             "without film" if key == "laminator"
-            else "by itself" if key in ("distance", "start_across_mm", "slug") else "none"
+            else "by itself" if key in ("distance", "start_across_mm", "slug")
+            else "as it comes" if key == "width_mm" else "none"
         )  # fmt: skip
     if isinstance(value, bool):
         return "yes" if value else "no"

@@ -132,7 +132,7 @@ def chosen_of(session: Session, design: DesignDocument | None, run: RunDocument 
     """How a design and a run were done, as a recipe keeps it: what they chose, and on what the run was made."""
     chosen: dict[str, Any] = {"lines": {}, "run": {}}
     if design is not None:
-        chosen["lines"] = choices_in(design, LinesChoices)
+        chosen["lines"] = choices_in(design, LinesChoices, but=("width_mm",))  # that of its very art
     if run is not None:
         # blanks keep their places, but not whose they were
         chosen["run"] = choices_in(run.with_(bed=run.bed.renamed({}, keep_stock=False)), RunChoices)

@@ -10,7 +10,7 @@ from etiquette.files.documents.document import Document, bounded, left_out
 from etiquette.files.documents.runs import RunDocument
 
 ABOUT_ONE_ART = frozenset(
-    ("name", "art_id", "arranged", "width_mm", "due_count", "area", "line_edits", "white_art_id", "clear_art_id",
+    ("name", "art_id", "arranged", "due_count", "area", "line_edits", "white_art_id", "clear_art_id",
      "clear_area", "specials", "both_sides", "spot_inks", "replaced", "picked", "own_marks", "rows", "braille", "tiles",
      "tile", "folds", "ready")
 )  # fmt: skip
