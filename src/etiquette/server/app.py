@@ -16,16 +16,14 @@ from etiquette.intake import api as intake
 from etiquette.intake.watching import FolderWatch
 from etiquette.people import api as people
 from etiquette.people import guarded, owners_api
-from etiquette.server import health_api, task_api
-from etiquette.server.copying import NightlyCopies
+from etiquette.server import copying, health_api, remaking, task_api, tidying
+from etiquette.server.again import Again
 from etiquette.server.doors import Doors
 from etiquette.server.guards import Guards
 from etiquette.server.hearing import Hearing
 from etiquette.server.lead import Lead, Service
 from etiquette.server.metrics import Measured, RequestTimes
 from etiquette.server.problems import add_problem_handlers, problem
-from etiquette.server.remaking import LateRemakes
-from etiquette.server.tidying import Tidying
 from etiquette.settings import Network
 from etiquette.stations.bench import api as bench
 from etiquette.stations.floor import api as floor
@@ -40,6 +38,7 @@ from etiquette.stations.run import webs_api
 from etiquette.stations.shelf import api as shelf
 from etiquette.stations.shelf import cards_api, care_api, clock_api, copies_api, finished_api, recipes_api
 from etiquette.stations.shop import Shop
+from etiquette.store.models import now
 from etiquette.tasks.engine import Engine
 from etiquette.tasks.work import release_all
 
@@ -122,7 +121,11 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
 
 def _once(shop: Shop, engine: Engine) -> list[Service]:
     """What is done by one server of a shop."""
-    return [FolderWatch(shop, engine.wake), LateRemakes(shop, engine.wake), Tidying(shop), NightlyCopies(shop)]
+    night = Again(copying.EVERY_SECONDS, lambda: copying.copy_if_due(shop, now()), "a copy could not be looked after")
+    late = Again(remaking.EVERY_SECONDS, lambda: remaking.remake_late(shop, engine.wake), "nothing was made again")
+    tidy = Again(tidying.EVERY_SECONDS, lambda: tidying.tidy(shop), "finished work could not be cleared")
+    collect = Again(tidying.COLLECT_SECONDS, lambda: tidying.collect(shop), "what nothing needs could not be collected")
+    return [FolderWatch(shop, engine.wake), late, tidy, collect, night]
 
 
 def _serve_front(app: FastAPI, front: Path) -> None:

@@ -1,41 +1,18 @@
 """The copy of a night, made by a process of its own while the shop works."""
 
-import threading
 from datetime import datetime
 from pathlib import Path
 
 import structlog
-from sqlalchemy.exc import SQLAlchemyError
 
 from etiquette.core.errors import JobError
 from etiquette.server.beside import done_beside
 from etiquette.stations import safekeeping
 from etiquette.stations.safekeeping import Copies, Last
 from etiquette.stations.shop import Shop
-from etiquette.store.models import now
 
 EVERY_SECONDS = 10.0
 log = structlog.stdlib.get_logger(__name__)
-
-
-class NightlyCopies:
-    """A thread that looks whether a copy is due, and waits for it."""
-
-    def __init__(self, shop: Shop) -> None:
-        self._shop, self._ended = shop, threading.Event()
-
-    def start(self) -> None:
-        threading.Thread(target=self._keep, daemon=True).start()
-
-    def stop(self) -> None:
-        self._ended.set()
-
-    def _keep(self) -> None:
-        while not self._ended.wait(EVERY_SECONDS):
-            try:
-                copy_if_due(self._shop, now())
-            except (SQLAlchemyError, OSError) as error:  # a database or a disk that is away comes back
-                log.warning("a copy could not be looked after", error=type(error).__name__)
 
 
 def copy_if_due(shop: Shop, at: datetime) -> bool:
