@@ -24,12 +24,16 @@ from etiquette.tasks.work import submit
 T = TypeVar("T")
 
 
-def get_shop(request: Request) -> Shop:
+# those that wait for nothing are coroutines: anything else is handed to another thread and back, which each request
+# would wait for
+
+
+async def get_shop(request: Request) -> Shop:
     shop: Shop = request.app.state.shop
     return shop
 
 
-def get_engine(request: Request) -> Engine | None:
+async def get_engine(request: Request) -> Engine | None:
     engine: Engine | None = request.app.state.engine
     return engine
 
@@ -64,7 +68,7 @@ class Needs:
                     audit.note, did=doing(request), who=person.name, outcome="refused", what=asked_for(request),
                     address=where_of(request).address,
                 )  # fmt: skip
-                await run_in_threadpool(get_shop(request).database.within, told)
+                await run_in_threadpool(request.app.state.shop.database.within, told)
             raise
 
 
@@ -106,7 +110,7 @@ ShopHere = Annotated[Shop, Depends(get_shop)]
 class Submitter:
     """Puts a task in the queue and wakes a worker."""
 
-    def __init__(self, shop: ShopHere, engine: Annotated[Engine | None, Depends(get_engine)]) -> None:
+    def __init__(self, shop: Shop, engine: Engine | None) -> None:
         self._shop, self._engine = shop, engine
 
     def __call__(self, task_type: TaskType[A, Any], arguments: A, key: str | None = None) -> int:
@@ -120,7 +124,11 @@ class Submitter:
         return made
 
 
-TaskSubmitter = Annotated[Submitter, Depends(Submitter)]
+async def get_submitter(shop: ShopHere, engine: Annotated[Engine | None, Depends(get_engine)]) -> Submitter:
+    return Submitter(shop, engine)
+
+
+TaskSubmitter = Annotated[Submitter, Depends(get_submitter)]
 
 
 def within(shop: Shop, work: Callable[[Session], T]) -> T:
