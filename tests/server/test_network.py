@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 import httpx
+import pyotp
 import pytest
 from starlette.testclient import TestClient
 
@@ -96,6 +97,11 @@ def test_with_tls_and_an_owner_it_answers_to_its_names_alone(tmp_path: Path, cer
             signed = {**origin, "Cookie": f"__Host-etiquette={key}"}
             assert client.get("/api/people/me", headers=signed).json()["must_second"] is True
             assert client.get("/api/runs", headers=signed).status_code == 403  # nothing before the second step
+            secret = client.post("/api/people/me/second", headers=signed).json()["secret"]
+            told = {"secret": secret, "code": pyotp.TOTP(secret).now(), "password": OWNER["password"]}
+            kept = client.put("/api/people/me/second", json=told, headers=signed).raise_for_status().json()
+            assert kept["owns"] and "PREPARE" in kept["rights"]  # what the page shows from now on
+            assert client.get("/api/runs", headers=signed).status_code == 200
             plain = {**origin, "Cookie": f"etiquette_{port}={key}"}
             assert client.get("/api/people/me", headers=plain).status_code == 401
         with pytest.raises(httpx.HTTPError):

@@ -31,13 +31,15 @@ def me(session: Session, person: Person, off_loopback: bool) -> Me:
     account = account_of(session, person)
     entry = session.get(SignIn, person.sign_in_id or 0)
     shared = entry is not None and entry.shared
+    # as they are now: what is answered may have just changed them
+    rights = sign_in.rights_of(entry, account, off_loopback) if entry else person.rights
     takes_over = select(Account).where(~Account.away, Account.id != account.id).order_by(Account.name)
     return Me(
         id=account.id,
         name=account.name,
         role=accounts.role_of(account),
-        rights=sorted(right.name for right in person.rights),
-        owns=Right.OWN in person.rights,
+        rights=sorted(right.name for right in rights),
+        owns=Right.OWN in rights,
         way=entry.way if entry else "",
         shared=shared,
         password=account.password is not None,

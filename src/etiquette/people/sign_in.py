@@ -47,12 +47,15 @@ def person_of(session: Session, key: str, off_loopback: bool, at: datetime | Non
         return None
     if at - entry.seen_at > SEEN_AGAIN:
         entry.seen_at = at
+    return Person(account.name, rights_of(entry, account, off_loopback), "page", account.id, entry.id)
+
+
+def rights_of(entry: SignIn, account: Account, off_loopback: bool) -> frozenset[Right]:
+    """What whoever came in so may do now."""
     rights = RIGHTS[accounts.role_of(account)]
     if entry.way in WEAK_WAYS:
-        rights -= {Right.OWN}
-    elif must_have_second(account, off_loopback):
-        rights = frozenset({Right.ENTER})
-    return Person(account.name, rights, "page", account.id, entry.id)
+        return rights - {Right.OWN}
+    return frozenset({Right.ENTER}) if must_have_second(account, off_loopback) else rights
 
 
 def must_have_second(account: Account, off_loopback: bool) -> bool:
