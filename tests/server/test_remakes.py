@@ -115,6 +115,12 @@ def items_of(shop: Shop, run: int) -> list[tuple[int, int]]:
     return [(item.design_id, item.count) for item in document.items]
 
 
+def pressed_again(session: Session, sheet: int) -> int:
+    counting.mark_spoiled(session, sheet, [1, 2, 3])
+    session.get_one(Sheet, sheet).remake_at = None
+    return counting.reprint(session, sheet)
+
+
 def test_of_a_late_job_it_is_begun_once_it_rests(shop: Shop, client: httpx.Client) -> None:
     job, design = spoiled(shop, client, good=12, due=LATE)
     sheet = counted_good(shop, 9)
@@ -127,6 +133,9 @@ def test_of_a_late_job_it_is_begun_once_it_rests(shop: Shop, client: httpx.Clien
         return [one.words for one in session.query(BenchEntry).filter_by(sheet_id=sheet)]
 
     assert any("made again at once" in one for one in shop.database.within(words))
+    # a press of “Print 3 again” leads to the same run, never to a second one of the same pieces
+    assert shop.database.within(lambda session: pressed_again(session, sheet)) == run
+    assert len(client.get("/api/runs").json()) == 2
     client.delete(f"/api/whole/run/{run}").raise_for_status()
     assert job_of(client, job)["parts"][0]["missing"] == 3
     assert begun_late(shop) == []  # somebody does not want it

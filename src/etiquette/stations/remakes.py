@@ -126,5 +126,6 @@ def _begin(session: Session, run: Run, sheets: Sequence[Sheet], day: date) -> li
         )
         return []
     for sheet in sheets:
+        sheet.remade_run_id = made
         noted(session, sheet.id, "look", f"{sheet.name}: what is spoiled is made again at once, its job is late.")
     return [made]

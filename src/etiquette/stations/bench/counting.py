@@ -62,18 +62,21 @@ def recut(session: Session, sheet_id: int, line_pieces: Sequence[int | None]) ->
         SheetState.READ,
         None,
     )
-    sheet.remake_at = None
+    sheet.remake_at = sheet.remade_run_id = None
     noted(session, sheet.id, "look", f"{sheet.name}: {len(again)} pieces are cut once more.")
 
 
 def reprint(session: Session, sheet_id: int) -> int:
     """A new run of what is spoiled on this sheet, for the same customer's designs on the same stock; returns its id.
-    Raises JobError when nothing is, or when it is not known which pieces are."""
+    Where one began by itself it is that one: the same pieces are never in two. Raises JobError when nothing is, or when
+    it is not known which pieces are."""
     sheet = _cut_sheet(session, sheet_id)
     placed = sheet.plate.summary.placed
     spoiled = progress_of(sheet).spoiled
     if not spoiled or not placed:
         raise JobError("No piece is marked as spoiled.", sheet.name, "Click the pieces that have to be printed again.")
+    if sheet.remade_run_id is not None:
+        return sheet.remade_run_id
     counts, rows = Counter(placed[piece - 1] for piece in spoiled), sheet.plate.summary.rows
     if sheet.plate.summary.plan.own_marks:  # the pieces of a page are printed with their page
         counts = Counter(set(counts))

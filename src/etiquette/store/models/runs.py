@@ -167,6 +167,8 @@ class Sheet(Base):
     """The roll it is on; None: the first of its run."""
     remake_at: Mapped[datetime | None]
     """From then on what is spoiled on it is made again at once if its job is late; None: nothing is, or it was."""
+    remade_run_id: Mapped[int | None] = mapped_column(ForeignKey("run.id", ondelete="SET NULL"))
+    """The run of that, which began by itself."""
     at: Mapped[datetime] = mapped_column(default=now)
     who: Mapped[str] = mapped_column(String(120), default=who)
     plate: Mapped[Plate] = relationship()
