@@ -16,9 +16,9 @@ from tests.conftest import PATIENCE, wait_until
 from tests.several import BUCKET, Several, several
 
 
-@pytest.fixture(scope="module")
-def shop(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Several]:
-    with several(tmp_path_factory.mktemp("several"), PATIENCE) as made:
+@pytest.fixture
+def shop(tmp_path: Path) -> Iterator[Several]:
+    with several(tmp_path, PATIENCE) as made:
         yield made
 
 
@@ -70,15 +70,18 @@ def test_two_servers_and_two_sets_of_workers_are_one_shop(shop: Several) -> None
 
 
 def test_a_lost_machine_loses_nothing_and_doubles_nothing(shop: Several) -> None:
-    one = shop.server("web three")
-    shop.workers("work two")
+    shop.server("web to be lost")  # the first of them leads
+    one = shop.server("web that stays")
+    lost = shop.workers("work to be lost")
     designs = [taken_in(one, art) for art in ("kite", "trueing-disc", "spark")]
     for design in designs:
         change(one, design, width_mm=50.0)
     tasks = [find(one, design) for design in designs]
     wait_until(lambda: any(state(one, task) != "waiting" for task in tasks))
-    shop.kill("work one")
-    shop.kill("web one")
+    shop.kill("web to be lost")
+    shop.kill("work to be lost")
+    assert lost.wait() != 0
+    shop.workers("work that stays")
     wait_until(lambda: all(state(one, task) == "done" for task in tasks))
     shown = [asked(one, "GET", f"/designs/{design}") for design in designs]
     assert all(design["lines"] for design in shown)
@@ -86,7 +89,8 @@ def test_a_lost_machine_loses_nothing_and_doubles_nothing(shop: Several) -> None
 
 def test_an_etiquette_of_one_machine_keeps_out_and_one_of_several_does_too(shop: Several, tmp_path: Path) -> None:
     """One that knows no broker would give back what the others have in hand."""
-    environment = {**os.environ, "ETIQUETTE_DATA": str(tmp_path), "ETIQUETTE_DATABASE_URL": shop.database.url}
+    shop.server("web")
+    environment = {**os.environ, "ETIQUETTE_DATA": str(tmp_path / "alone"), "ETIQUETTE_DATABASE_URL": shop.database.url}
     command = [sys.executable, "-m", "etiquette.server.prepare"]
     done = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
     assert done.returncode == 1 and "Another Etiquette works with this database." in done.stderr
