@@ -2,6 +2,7 @@
 
 import collections
 import contextlib
+import importlib.util
 import json
 import os
 import signal
@@ -11,7 +12,10 @@ import subprocess
 import sys
 import threading
 import time
+from email.utils import parsedate_to_datetime
 from pathlib import Path
+
+import httpx
 
 from etiquette.core.cutting.instructions import Pacer
 from tests.let_in import let_in
@@ -19,6 +23,10 @@ from tests.strangers import free_port
 
 QUICKER = 3.0
 """The cutter moves so many times as fast as it was told: a cut takes two seconds."""
+
+
+JUMPED_SECONDS = 60.0
+"""A clock that is nearer to where it was sent than this has jumped."""
 
 
 class NotingCutter:
@@ -82,18 +90,44 @@ class NotingCutter:
             self._pacer = Pacer()
 
 
+class Clock:
+    """The clock on the wall of all processes that are started with it, by libfaketime: it can jump. How long something
+    takes is measured by another clock, which never does."""
+
+    def __init__(self, file: Path) -> None:
+        self._file, self._ahead_seconds = file, 0
+        self.jump(0)
+        package = importlib.util.find_spec("libfaketime")
+        assert package and package.origin
+        library = Path(package.origin).parent / "vendor" / "libfaketime" / "src" / "libfaketime.so.1"
+        self.environment = {
+            "LD_PRELOAD": str(library),
+            "FAKETIME_TIMESTAMP_FILE": str(file),
+            "FAKETIME_CACHE_DURATION": "1",  # it looks at the file every second
+            "FAKETIME_DONT_FAKE_MONOTONIC": "1",
+        }
+
+    def jump(self, seconds: int) -> None:
+        self._ahead_seconds += seconds
+        beside = self._file.with_suffix(".new")
+        beside.write_text(f"{self._ahead_seconds:+d}")
+        beside.replace(self._file)  # nobody reads half of it
+
+
 class Running:
-    """An Etiquette of its own, and who of it can be killed."""
+    """An Etiquette of its own, and who of it can be killed; it has a clock of its own as well."""
 
     def __init__(self, data: Path) -> None:
+        data.mkdir(parents=True, exist_ok=True)
         self.data, self._port = data, free_port()
+        self.clock, self._jumped = Clock(data.with_name("clock")), False
         self.process, printed = self._started()
         self.client = let_in(printed, 60)
 
     def _started(self) -> tuple["subprocess.Popen[str]", str]:
         """The process, and the address that it prints."""
         command = [sys.executable, "-m", "etiquette.cli", "serve", "--port", str(self._port)]
-        environment = {**os.environ, "ETIQUETTE_DATA": str(self.data)}
+        environment = {**os.environ, "ETIQUETTE_DATA": str(self.data), **self.clock.environment}
         process = subprocess.Popen(command, env=environment, stdout=subprocess.PIPE, text=True)
         assert process.stdout is not None
         return process, process.stdout.readline()
@@ -102,6 +136,18 @@ class Running:
         self.process.terminate()
         self.process.wait()
         self.process, _ = self._started()
+
+    def jump(self, seconds: int) -> None:
+        """The clock goes on by so much, and the next time back to where it was; seen at the time that answers bear."""
+        self.clock.jump(-seconds if self._jumped else seconds)
+        self._jumped = not self._jumped
+        wanted = seconds if self._jumped else 0
+        while True:
+            with contextlib.suppress(httpx.HTTPError):
+                shown = parsedate_to_datetime(self.client.get("/health/live").headers["date"])
+                if abs(shown.timestamp() - time.time() - wanted) < JUMPED_SECONDS:
+                    return
+            time.sleep(0.1)
 
     def kill_all(self) -> None:
         """At once, the one that would start others first."""

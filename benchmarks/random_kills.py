@@ -7,13 +7,14 @@ nobody here wrote) and a cutter on a TCP port that follows HP-GL at its own pace
 prints a sheet and cuts it, and in the middle of one of them, at a random moment, one of these is killed: the web
 server, the worker that speaks with machines, the database (kill -9 each), the line to the cutter, the cutter itself
 (its line and what it was told are gone); all of Etiquette at once, as when the power goes (kill -9); or all of
-Etiquette is ended as it should be, and started again while the last page is not out, where besides nobody may be asked
-what became of anything. In every twentieth round the printer is suspended for 30 s instead. Then hands do what the
-screen says: what is unclear is asked of the printer, and where that knows nothing of it (this one forgets a print a
-minute after its end) it is said whether it came out, and sent again if it did not; lines in doubt are said to be cut,
-or spoiled, never cut again. Counted: strokes that were cut twice, prints that were made twice, and sheets that were
-left without a way on. All the while somebody works at the desk (desk_work.py): what was confirmed there is looked for
-at the end, and `etiquette check` looks at the rest. Asked for: none of any. Takes about ten seconds a kill. Six are in
+Etiquette is ended as it should be, and started again while the last page is not out; or the clock of all of it jumps an
+hour on, the next time back (libfaketime). After the last two nobody may be asked what became of anything. In every
+twentieth round the printer is suspended for 30 s instead. Then hands do what the screen says: what is unclear is asked
+of the printer, and where that knows nothing of it (this one forgets a print a minute after its end) it is said whether
+it came out, and sent again if it did not; lines in doubt are said to be cut, or spoiled, never cut again. Counted:
+strokes that were cut twice, prints that were made twice, and sheets that were left without a way on. All the while
+somebody works at the desk (desk_work.py): what was confirmed there is looked for at the end, and `etiquette check`
+looks at the rest. Asked for: none of any. Takes about ten seconds a kill. Eight are in
 ./check (tests/server/test_random_kills.py)."""
 
 import argparse
@@ -40,7 +41,11 @@ from benchmarks.killable import NotingCutter, Running
 from benchmarks.several_machines import Shop
 from tests.strangers import EvePrinter, eve_printer
 
-VICTIMS = ("web", "worker", "database", "line", "cutter", "all", "end")
+VICTIMS = ("web", "worker", "database", "line", "cutter", "all", "end", "clock")
+UNNOTICED = ("end", "clock")
+"""After these nobody may be asked what became of anything."""
+JUMP_SECONDS = 3600
+"""The clock goes on by so much, the next time back."""
 SUSPENDED_EVERY, SUSPENDED_SECONDS = 20, 30.0
 STEP_SECONDS, STEPS = 0.4, 4
 """A print is held up at every page."""
@@ -94,6 +99,8 @@ class Round:
             self._etiquette.end_and_start()
         elif victim == "all":
             self._etiquette.kill_all()
+        elif victim == "clock":
+            self._etiquette.jump(JUMP_SECONDS)
         elif victim == "printer":
             assert self.printer.process is not None
             self.printer.process.send_signal(signal.SIGSTOP)
@@ -223,7 +230,8 @@ class Counted:
     stuck: int = 0
     """Sheets without a way on."""
     disturbed: int = 0
-    """Times that people were asked what became of something, although all was ended as it should be."""
+    """Times that people were asked what became of something, although all was ended as it should be, or only the clock
+    jumped."""
     confirmed: int = 0
     """Designs that were taken in at the desk meanwhile."""
     refused: int = 0
@@ -275,7 +283,7 @@ def _count(counted: Counted, one: Round, victim: str, during: str) -> None:
     before = one.printer.printed
     try:
         one.done(victim, during, random.uniform(0.0, LATEST_SECONDS))
-        if victim == "end" and one.asked:
+        if victim in UNNOTICED and one.asked:
             counted.disturbed += one.asked
             print(f"{words}: hands were asked", flush=True)
     except Stuck as error:
@@ -306,7 +314,7 @@ def main() -> None:
     print(", ".join(f"{words}: {times}" for words, times in sorted(made.rounds.items())))
     print(
         f"{made.strokes} strokes: {made.twice} cut twice; {made.prints} prints made twice; {made.stuck} sheets without "
-        f"a way on; {made.disturbed} questions after an end as it should be"
+        f"a way on; {made.disturbed} questions after an end as it should be or a jump of the clock"
     )
     print(f"{made.confirmed} designs at the desk, {made.refused} times no answer; lost: {made.lost or 'nothing'}")
 

@@ -25,8 +25,10 @@ def private_bus() -> Iterator[str]:
     command = ["dbus-daemon", "--session", "--nofork", "--nopidfile", "--print-address=1"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as bus:
         assert bus.stdout is not None
-        yield bus.stdout.readline().strip()
-        bus.terminate()
+        try:
+            yield bus.stdout.readline().strip()
+        finally:  # else what failed would wait for its end for ever
+            bus.terminate()
 
 
 class EvePrinter:

@@ -13,7 +13,7 @@ from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
 from etiquette.sandbox import walls
 from etiquette.sandbox.art import PICTURES
-from etiquette.sandbox.door import ask
+from etiquette.sandbox.door import ask, bare_environment
 
 TRY = """
 import json, os, socket, subprocess, sys
@@ -73,6 +73,18 @@ def test_nothing_but_its_own_folder_is_there(behind: dict[str, Any]) -> None:
 @pytest.mark.skipif(platform.machine() not in walls.REFUSED, reason="no list of calls for this machine")
 def test_there_is_no_network(behind: dict[str, Any]) -> None:
     assert behind["socket"] == "PermissionError"
+
+
+def test_no_key_is_in_its_environment() -> None:
+    has = {"PATH": "/usr/bin", "LC_ALL": "C.UTF-8", "NUMBA_CACHE_DIR": "/kept", "LANGUAGE": "de"}
+    more = {
+        "AWS_SECRET_ACCESS_KEY": "s",
+        "ETIQUETTE_BROKER": "redis://:s@127.0.0.1/0",
+        "ETIQUETTE_DATABASE_URL": "mysql://s",
+        "LD_PRELOAD": "/other.so",
+        "HOME": "/somebody",
+    }
+    assert bare_environment({**has, **more}) == has
 
 
 @pytest.mark.skipif(walls.landlock_version() == 0, reason="this kernel has no Landlock")

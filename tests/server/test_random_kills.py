@@ -1,6 +1,7 @@
 """Some of the random kills of benchmarks/random_kills.py: whenever in a print or a cut they come, nothing physical
 happens twice, and there is a way on; where Etiquette is ended as it should be, a machine is brought to where it can
-stand, and nobody is asked what became of anything. The printer is ippeveprinter of CUPS, which nobody here wrote."""
+stand, and nobody is asked what became of anything; nor where its clock jumps an hour on, and back. The printer is
+ippeveprinter of CUPS, which nobody here wrote."""
 
 import random
 from pathlib import Path
@@ -15,8 +16,8 @@ def test_kills_and_ends_and_nothing_happens_twice(tmp_path: Path, monkeypatch: p
     monkeypatch.setattr(random_kills, "PATIENCE_SECONDS", PATIENCE)
     random.seed(20261127)
     rounds = [("worker", "cut"), ("web", "print"), ("database", "cut"), ("all", "cut")]
-    rounds += [("end", "cut"), ("end", "print")]
+    rounds += [("end", "cut"), ("end", "print"), ("clock", "cut"), ("clock", "print")]
     made = random_kills.killed(tmp_path, rounds)
-    assert sum(made.rounds.values()) == 6 and made.strokes > 100 and made.confirmed > 3
+    assert sum(made.rounds.values()) == 8 and made.strokes > 100 and made.confirmed > 3
     assert (made.twice, made.prints, made.stuck, made.disturbed) == (0, 0, 0, 0)
     assert made.lost == []

@@ -25,6 +25,10 @@ from etiquette.core.errors import JobError
 from etiquette.sandbox.walls import stand
 
 WATCH_SECONDS = 0.01
+KEPT_VARIABLES = (
+    "PATH", "LANG", "LC_", "TZ", "LD_LIBRARY_PATH", "PYTHON", "NUMBA_", "OMP_", "OPENBLAS_", "MKL_", "FONTCONFIG_",
+)  # fmt: skip
+"""What variables of the environment begin with that a reader needs. The keys to a bucket are not among them."""
 MOST_READERS = 2
 """Children at work at once, of one process: two heavy files fill a small machine's memory, more would kill it."""
 WALL_TIMES = 6.0
@@ -146,6 +150,11 @@ def memory_of(pid: int) -> int:
 # --- the child
 
 
+def bare_environment(around: Mapping[str, str]) -> dict[str, str]:
+    """What a child, and a program that it starts, finds of the variables that its parent has."""
+    return {name: value for name, value in around.items() if name.startswith(KEPT_VARIABLES)}
+
+
 def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str, reads: list[Path]) -> None:
     """The whole life of a child: limits, the job, the answer."""
     os.setsid()
@@ -158,7 +167,10 @@ def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str
     # librsvg looks through all fonts of the machine when it finds no cache of them: half a second a file
     fonts = Path(tempfile.gettempdir()) / "etq-fonts"
     fonts.mkdir(exist_ok=True)
-    os.environ.update(XDG_CACHE_HOME=str(fonts), HOME=folder, TMPDIR=folder)
+    own = {"XDG_CACHE_HOME": str(fonts), "HOME": folder, "TMPDIR": folder}
+    bare = bare_environment(os.environ)
+    os.environ.clear()
+    os.environ.update({**bare, **own})
     tempfile.tempdir = folder
     stand([Path(folder), fonts], reads)
     answer = _answer(Path(folder), job, note, name)
