@@ -22,6 +22,8 @@ import pytest
 import python_calamine
 from fontTools import ttLib
 from PIL.PngImagePlugin import PngInfo
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.demo import ink_profile
@@ -29,13 +31,14 @@ from etiquette.devices.addresses import parsed
 from etiquette.devices.http_eye import HttpEye
 from etiquette.intake import job_saving, job_taking
 from etiquette.stations import line_finding, run_edits, runs
-from etiquette.stations.lines import rows, taking_in
+from etiquette.stations.lines import editing, rows, taking_in
 from etiquette.stations.print import plating, previews
 from etiquette.stations.print.preflight import preflight
-from etiquette.stations.run import dies, nesting
+from etiquette.stations.run import dies, nesting, webs
+from etiquette.stations.run import tasks as run_tasks
 from etiquette.stations.shelf import card_printing, profiles
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Design, Plate
+from etiquette.store.models import Design, Plate, WebPart
 from tests.stations.shop_floor import do, fill_shelf
 from tests.vector_art import SLEEVE_SVG, box_dxf, label_pdf
 
@@ -159,6 +162,28 @@ def test_art_from_its_file_to_the_plate_and_its_pictures(shelf: Shop, name: str,
     )
     unasked = JobError("Nobody asked it.", "printer", "")
     shelf.database.within(lambda session: preflight(shelf, session, runs.state_of(shelf, session, run), unasked))
+
+
+@pytest.mark.parametrize("name", ["disc.png", "label.pdf"])
+def test_labels_of_a_web_and_what_fills_them(shelf: Shop, name: str, guarded: None) -> None:
+    """The pair of files made and read back, then made with rows over the art."""
+    design = taken(shelf, name)
+
+    def filled(session: Session) -> int:
+        row = session.get_one(Design, design)
+        text = {"what": "text", "name": "Name", "says": "{name}", "width_mm": 20, "height_mm": 6}
+        held = row.document.rows.model_dump(mode="json") if row.document.rows else {}
+        editing.change(session, design, row.revision, "rows", {"rows": {**held, "fields": [text]}})
+        return webs.begin(session, [design])
+
+    rows.take_table(shelf, design, 1, b"name\n" + SIGN + b"\nother\n", "names.csv")
+    web = shelf.database.within(filled)
+    do(shelf, run_tasks.make_web_files.work, web_id=web)
+    (part,) = shelf.database.within(
+        lambda session: session.scalars(select(WebPart).where(WebPart.web_id == web, WebPart.name == "print.pdf")).all()
+    )
+    pages = subprocess.run(["pdfinfo", shelf.blobs.path(part.content_sha)], capture_output=True, text=True, check=True)
+    assert "Pages:           2" in pages.stdout
 
 
 def test_art_that_replaces_other_art_or_is_its_white(shelf: Shop, guarded: None) -> None:

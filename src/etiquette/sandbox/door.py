@@ -46,6 +46,8 @@ JOBS = {
     "part": "etiquette.sandbox.drawing:draw_part",
     "plates": "etiquette.sandbox.plates:make",
     "coverage": "etiquette.sandbox.plates:cover",
+    "web pair": "etiquette.sandbox.web_pairs:make",
+    "web rows": "etiquette.sandbox.web_pairs:fill",
     "look": "etiquette.sandbox.looks:read",
     "paper": "etiquette.sandbox.papers:lay_out",
     "unpack": "etiquette.sandbox.packed:unpack",

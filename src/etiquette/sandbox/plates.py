@@ -5,7 +5,7 @@ What the child is given is pickled: it comes from us. What it gives back is file
 
 import pickle
 import tempfile
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from pathlib import Path
@@ -17,9 +17,10 @@ from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.coverage import Coverage, coverage
+from etiquette.core.printing.filled import PictureOf
 from etiquette.core.printing.plates import Fills, PlateWish
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_files, frame_lines, to_pdfx4
-from etiquette.core.variable.filling import DrawnPicture
+from etiquette.core.variable.filling import DrawnPicture, FilledCopy
 from etiquette.sandbox.door import Limits, ask
 
 LIMITS = Limits(seconds=900.0, bytes=6 << 30)
@@ -28,7 +29,7 @@ GIVEN = "given.pickle"
 
 
 @dataclass(frozen=True)
-class _Kept:
+class Kept:
     """Reads the pictures that rows name, from files that the parent has laid ready."""
 
     files: Mapping[str, str]
@@ -59,30 +60,39 @@ def frame_files_of(
         with (folder / GIVEN).open("wb") as file:
             pickle.dump((given, {**more, "weed": weed}, pdfx4), file, pickle.HIGHEST_PROTOCOL)
         said = ask("plates", folder, {}, LIMITS, title)
+        return replace(files_of(folder, said), lines=frame_lines(designs, placements, weed))
 
-        def read(number: int | None) -> bytes | None:
-            return None if number is None else (folder / f"{int(number)}.pdf").read_bytes()
 
-        return FrameFiles(
-            read(said["colour"]) or b"",
-            {ink: read(number) for ink, number in said["spots"].items()},
-            frame_lines(designs, placements, weed),
-            None,
-            {name: [str(one) for one in words] for name, words in said["kept"].items()},
-            read(said["other"]),
-        )
+def files_of(folder: Path, said: dict[str, Any]) -> FrameFiles:
+    """What a child has `written` into its folder."""
+
+    def read(number: int | None) -> bytes | None:
+        return None if number is None else (folder / f"{int(number)}.pdf").read_bytes()
+
+    return FrameFiles(
+        read(said["colour"]) or b"",
+        {ink: read(number) for ink, number in said["spots"].items()},
+        [],
+        None,
+        {name: [str(one) for one in words] for name, words in said["kept"].items()},
+        read(said["other"]),
+    )
 
 
 def _laid_ready(fills: Fills, folder: Path) -> Fills:
-    """With the pictures that copies show, each read behind the door before."""
-    names = {one.name for copy in fills.copies.values() for one in copy.drawn if isinstance(one, DrawnPicture)}
+    return replace(fills, picture_of=pictures_ready(fills.copies.values(), fills.picture_of, folder))
+
+
+def pictures_ready(copies: Iterable[FilledCopy], picture_of: PictureOf | None, folder: Path) -> Kept | None:
+    """The pictures that copies show, each read behind the door before, laid ready for another child."""
+    names = {one.name for copy in copies for one in copy.drawn if isinstance(one, DrawnPicture)}
     files = {}
     for number, name in enumerate(sorted(names)):
-        assert fills.picture_of is not None
+        assert picture_of is not None
         files[name] = str(folder / f"picture {number}")
         with open(files[name], "wb") as file:
-            pickle.dump(fills.picture_of(name), file, pickle.HIGHEST_PROTOCOL)
-    return replace(fills, picture_of=_Kept(files) if names else None)
+            pickle.dump(picture_of(name), file, pickle.HIGHEST_PROTOCOL)
+    return Kept(files) if names else None
 
 
 def coverage_of(pdf: bytes, name: str, profile: bytes | None = None) -> Coverage:
@@ -105,15 +115,20 @@ def make(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     made = frame_files(*given, **more)
     if pdfx4 is not None:
         made = to_pdfx4(made, given[4], pdfx4)
-    written = 0
+    return written(folder, made)
+
+
+def written(folder: Path, made: FrameFiles) -> dict[str, Any]:
+    """The files in the folder of the child, and what is said of them."""
+    count = 0
 
     def kept(pdf: bytes | None) -> int | None:
-        nonlocal written
+        nonlocal count
         if pdf is None:
             return None
-        written += 1
-        (folder / f"{written}.pdf").write_bytes(pdf)
-        return written
+        count += 1
+        (folder / f"{count}.pdf").write_bytes(pdf)
+        return count
 
     spots = {ink: kept(pdf) for ink, pdf in made.spots.items()}
     return {"colour": kept(made.colour), "spots": spots, "other": kept(made.other), "kept": dict(made.kept)}

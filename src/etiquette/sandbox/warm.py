@@ -16,6 +16,7 @@ import etiquette.sandbox.plates
 import etiquette.sandbox.profiles
 import etiquette.sandbox.proofing
 import etiquette.sandbox.reading
-import etiquette.sandbox.strips  # noqa: F401
+import etiquette.sandbox.strips
+import etiquette.sandbox.web_pairs  # noqa: F401
 
 PIL.Image.init()  # every decoder, so that a child need not look for them

@@ -8,7 +8,7 @@ from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.raster import read_picture
-from etiquette.core.cutting.web_pairs import WebFiles, die_line, disagreements, label_design, web_files
+from etiquette.core.cutting.web_pairs import WebFiles, die_line, label_design
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import bled, region_of
 from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
@@ -17,6 +17,7 @@ from etiquette.core.production.colours import changes_of
 from etiquette.core.production.frames import FrameDesign, spots_of
 from etiquette.files.documents.webs import WebDocument
 from etiquette.sandbox.plates import coverage_of
+from etiquette.sandbox.web_pairs import pair_of
 from etiquette.stations import designs, line_finding
 from etiquette.stations.designs import DesignState
 from etiquette.stations.placed_art import art_of
@@ -48,19 +49,19 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
     report(0.8, "Writing the pair of files")
     across = [str(design_id) for design_id in document.designs]
     filling = shop.database.within(lambda session: _rows(shop, session, states))
-    files = web_files(
-        document.to_web(),
-        made,
-        across,
-        document.to_mark(),
+    files, wrong = pair_of(
         document.name,
-        document.to_look(),
-        PlateWish(),
-        document.cylinder.to_cylinder() if document.cylinder else None,
-        document.to_station_boxes(),
-        designs.specials_of(states.values()),
+        web=document.to_web(),
+        designs=made,
+        across=across,
+        mark=document.to_mark(),
+        look=document.to_look(),
+        wish=PlateWish(),
+        cylinder=document.cylinder.to_cylinder() if document.cylinder else None,
+        station=document.to_station_boxes(),
+        specials=designs.specials_of(states.values()),
     )
-    if wrong := disagreements(files):
+    if wrong:
         raise JobError(f"The files do not match. {' '.join(wrong)}", document.name, "Tell us: this is our mistake.")
     inks = _inks(shop, document, files)
     if filling:

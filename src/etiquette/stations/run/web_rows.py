@@ -10,11 +10,12 @@ from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.web_rows import named_rows, row_places
 from etiquette.core.printing.code_reading import codes_on_page
 from etiquette.core.printing.filled import PictureOf
-from etiquette.core.printing.filled_repeats import Filled, filled_repeats
+from etiquette.core.printing.filled_repeats import Filled
 from etiquette.core.production.frames import FrameDesign
 from etiquette.core.variable.filling import FilledCopy
 from etiquette.files.documents.webs import WebDocument
 from etiquette.sandbox.codes import unread_of
+from etiquette.sandbox.web_pairs import filled_of
 from etiquette.stations.copies import filled_rows
 from etiquette.stations.rows import Rows
 
@@ -46,12 +47,9 @@ def filled(
         [(placement, designs[placement.id].art.clip, copy) for placement, copy in by_page[page]]
         for page in range(max(by_page) + 1)
     ]
-    title = document.name
-    colour = filled_repeats(files.printed.colour, pages, title, lambda name: pictures[name](name))
-    _refuse_unread(colour, by_page, title)
-    empty: list[Filled] = [[] for _ in pages]
-    spots = {ink: plate and filled_repeats(plate, empty, title) for ink, plate in files.printed.spots.items()}
-    return replace(files, printed=replace(files.printed, colour=colour, spots=spots))
+    printed = filled_of(files.printed, pages, title, lambda name: pictures[name](name))
+    _refuse_unread(printed.colour, by_page, title)
+    return replace(files, printed=printed)
 
 
 def _refuse_unread(pdf: bytes, by_page: Mapping[int, list[tuple[Placement, FilledCopy]]], where: str) -> None:
