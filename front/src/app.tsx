@@ -4,6 +4,7 @@ import { Bar, STATIONS } from "./ui/Bar";
 import { Broken } from "./ui/Broken";
 import { useKeys } from "./ui/keys";
 import { Find, KeySheet } from "./ui/Sheets";
+import { Waits } from "./ui/Waits";
 import { Floor } from "./floor/Floor";
 
 const Help = lazy(() => import("./help/Help"));
@@ -70,6 +71,7 @@ export function App() {
           </Suspense>
         </Broken>
       </div>
+      <Waits />
       <KeySheet open={sheet === "keys"} close={() => setSheet(null)} />
       <Find open={sheet === "find"} close={() => setSheet(null)} showKeys={() => setSheet("keys")} />
     </div>

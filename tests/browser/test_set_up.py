@@ -81,6 +81,7 @@ def test_an_empty_shop_is_set_up_left_and_found_again(page: Page, bare: RunningE
 
 
 def test_a_shop_comes_from_a_file(page: Page, bare: RunningEtiquette, tmp_path: Path) -> None:
+    bare.let_in(page)
     file = tmp_path / "SHELF.json"
     saved = bare.get("/api/shelf/file").json()
     saved["ink_colour"] = [{"name": "Bell bronze", "cyan": 20, "magenta": 45, "yellow": 80, "black": 20}]

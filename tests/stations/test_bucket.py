@@ -9,6 +9,7 @@ from pathlib import Path
 
 import boto3
 import pytest
+import s3fs
 from moto.server import ThreadedMotoServer
 
 from etiquette.core.errors import NotThere
@@ -34,6 +35,7 @@ def bucket() -> Iterator[str]:
     before = {name: os.environ.get(name) for name in told}
     os.environ.update(told)
     boto3.client("s3").create_bucket(Bucket="works")
+    s3fs.S3FileSystem.clear_instance_cache()  # one of these tests may have been here before, with another server
     yield "s3://works/etiquette"
     server.stop()
     for name, value in before.items():

@@ -3,7 +3,7 @@
 import hashlib
 import os
 from collections.abc import Iterator
-from datetime import timedelta
+from datetime import datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -92,18 +92,54 @@ def test_work_of_which_nothing_is_heard_is_claimed_again_but_not_for_ever(shop: 
         row = update(Task).values(state=TaskState.RUNNING, attempt=attempt, heartbeat_at=now())
         shop.database.within(lambda session: session.execute(row))
 
+    def listens(seconds: float) -> bool:
+        """Looks every second; whether it found work."""
+        for _ in range(round(seconds)):
+            clock[0] += 1
+            if worker.run_one():
+                return True
+        return False
+
     runs(1)
     assert not worker.run_one()
-    clock[0] += work.LEASE_SECONDS - 1
-    assert not worker.run_one()
-    clock[0] += 2
-    assert worker.run_one()
+    assert not listens(work.LEASE_SECONDS)
+    assert listens(1)
     assert one_task(shop).state == "done" and one_task(shop).attempt == 2
     runs(work.MOST_ATTEMPTS)
     assert not worker.run_one()
-    clock[0] += work.LEASE_SECONDS + 1
-    assert not worker.run_one()
+    assert not listens(work.LEASE_SECONDS + 1)
     assert one_task(shop).state == "failed"
+
+
+def test_a_database_that_was_away_takes_no_task_from_its_worker(shop: Shop, registered: None) -> None:
+    """It was away for ten minutes, between two looks or in the middle of one: who was at work all the time says so
+    within a heartbeat of its return. Who says nothing then has lost it."""
+    shop.database.within(lambda session: queued(session, "nothing", {}))
+
+    def beats(second: float) -> None:
+        at = datetime(2026, 11, 30) + timedelta(seconds=second)
+        row = update(Task).values(state=TaskState.RUNNING, attempt=1, heartbeat_at=at)
+        shop.database.within(lambda session: session.execute(row))
+
+    clock = [0.0]
+    silent = work.Silent(lambda: clock[0])
+    for second in range(10):
+        clock[0] = second
+        beats(5 * (second // 5))
+        shop.database.within(silent.end)
+    returned = 600
+    for second in range(returned, returned + round(work.HEARTBEAT_SECONDS)):  # the last beat was at 5
+        clock[0] = second
+        shop.database.within(silent.end)
+    assert one_task(shop).state == "running"
+    beats(clock[0])
+    for second in range(round(work.LEASE_SECONDS) + 1):
+        clock[0] += 1
+        shop.database.within(silent.end)
+        assert one_task(shop).state == "running", second
+    clock[0] += 1
+    shop.database.within(silent.end)
+    assert one_task(shop).state == "waiting"
 
 
 @pytest.mark.parametrize("jump", [timedelta(hours=1), timedelta(hours=-1)])
@@ -112,16 +148,19 @@ def test_a_clock_that_jumps_takes_no_task_from_its_worker_and_hides_no_lost_one(
 ) -> None:
     """What is beaten comes an hour later or earlier than the beat before it: it is heard all the same."""
     shop.database.within(lambda session: queued(session, "nothing", {}))
-    clock, silent = [0.0], work.Silent(lambda: clock[0])
+    clock = [0.0]
+    silent = work.Silent(lambda: clock[0])
     for beats in range(8):
         at = now() + (jump if beats >= 4 else timedelta()) + timedelta(seconds=beats)
         row = update(Task).values(state=TaskState.RUNNING, attempt=1, heartbeat_at=at)
         shop.database.within(lambda session, row=row: session.execute(row))
-        clock[0] += work.LEASE_SECONDS - 1
-        shop.database.within(silent.end)
+        for _ in range(round(work.LEASE_SECONDS)):
+            clock[0] += 1
+            shop.database.within(silent.end)
         assert one_task(shop).state == "running"
-    clock[0] += work.LEASE_SECONDS + 1
-    shop.database.within(silent.end)
+    for _ in range(2):  # the first of them heard the last beat
+        clock[0] += 1
+        shop.database.within(silent.end)
     assert one_task(shop).state == "waiting"
 
 

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
+import { noted } from "./waiting";
 
 export type Schemas = components["schemas"];
 export const api = createClient<paths>({ baseUrl: "" });
@@ -22,7 +23,7 @@ type Answer<T> = { data?: T; error?: unknown; response: Response };
 export async function told<T>(asked: Promise<Answer<T>>): Promise<T> {
   let answer: Answer<T>;
   try {
-    answer = await asked;
+    answer = await noted(asked);
   } catch {
     throw new Problem("Etiquette is not answering.", "Check that it is running; nothing you confirmed is lost.", 0);
   }

@@ -44,9 +44,8 @@ export default function Shelf() {
     <>
       <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
         <h1 className="sr-only">Shelf</h1>
-        {count === 0 && <EmptyShelf />}
-        {count > 0 && (
-          <div className="mb-4 flex items-center gap-4">
+        <div className="mb-4 flex items-center gap-4">
+          {count > 0 && (
             <input
               type="search"
               aria-label="Find on the Shelf"
@@ -55,26 +54,29 @@ export default function Shelf() {
               onChange={(event) => setFilter(event.target.value)}
               className="h-9 w-[260px] rounded-[6px] border border-rule bg-white px-3"
             />
-            <div className="ml-auto flex gap-2">
-              <StepButtons undo={undo} redo={redo} step={(way) => step.mutate(way)} />
+          )}
+          <div className="ml-auto flex gap-2">
+            <StepButtons undo={undo} redo={redo} step={(way) => step.mutate(way)} />
+            {count > 0 && (
               <a href="/api/shelf/file" download className={`${buttonLook} h-9 px-2.5`}>
                 Save the Shelf
               </a>
-              <Button
-                narrow
-                aria-pressed={chosen?.of === "file"}
-                onClick={() => choose(chosen?.of === "file" ? null : { of: "file", id: 0 })}
-              >
-                Take in a file
-              </Button>
-            </div>
-            {isAway && (
-              <Button narrow aria-pressed={withAway} onClick={() => setWithAway(!withAway)}>
-                Show what is put away
-              </Button>
             )}
+            <Button
+              narrow
+              aria-pressed={chosen?.of === "file"}
+              onClick={() => choose(chosen?.of === "file" ? null : { of: "file", id: 0 })}
+            >
+              Take in a file
+            </Button>
           </div>
-        )}
+          {isAway && (
+            <Button narrow aria-pressed={withAway} onClick={() => setWithAway(!withAway)}>
+              Show what is put away
+            </Button>
+          )}
+        </div>
+        {count === 0 && <EmptyShelf />}
         {KINDS.flatMap((one) => groups(one, shelf, withAway)).map(({ one, title, rows }) => (
           <ThingSection
             key={title}

@@ -1,6 +1,7 @@
 """The connection to MariaDB: sessions, retries, migrations."""
 
 import itertools
+import socket
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -31,6 +32,10 @@ MOST_CONNECTIONS = 45
 """More than the web server has threads for requests: none waits for a connection until it gives up."""
 RESTED, RESTS_SECONDS = "rested", 0.5
 """Less than a server needs to end and to start again."""
+CONNECT_SECONDS = 5
+LOST = {"TCP_KEEPIDLE": 10, "TCP_KEEPINTVL": 5, "TCP_KEEPCNT": 3, "TCP_USER_TIMEOUT": 25_000}
+"""A database on another machine that is gone without a word (its power, its cable) is noticed within half a minute, by
+the kernel; one that only answers late may take its time. As the system has it, it would be quarters of an hour."""
 FILES_LOCK = "etiquette files"
 """Whoever removes files of the store holds it, and whoever copies them."""
 ALONE, LEADS = "etiquette ", "etiquette leads "
@@ -53,9 +58,11 @@ class Database:
             isolation_level="READ COMMITTED",
             pool_recycle=600,
             max_overflow=MOST_CONNECTIONS,
+            connect_args={"connect_timeout": CONNECT_SECONDS},
             pool_reset_on_return=None,  # all that is done with a connection ends in a commit or a rollback of its own
         )
         event.listen(self.engine, "connect", _use_utc)
+        event.listen(self.engine, "connect", _notice_a_lost_server)
         event.listen(self.engine, "checkin", _note_rest)
         event.listen(self.engine, "checkout", _look_whether_it_lives)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
@@ -179,6 +186,15 @@ class Database:
 
     def close(self) -> None:
         self.engine.dispose()
+
+
+def _notice_a_lost_server(connection: Any, _: ConnectionPoolEntry) -> None:
+    line: socket.socket = connection._sock
+    if line.family in (socket.AF_INET, socket.AF_INET6):
+        line.setsockopt(socket.SOL_SOCKET, socket.SO_KEEPALIVE, 1)
+        for name, value in LOST.items():
+            if hasattr(socket, name):  # not every system has all of them
+                line.setsockopt(socket.IPPROTO_TCP, getattr(socket, name), value)
 
 
 def _has_lock(connection: Connection, name: str, seconds: float) -> bool:

@@ -28,7 +28,8 @@ from etiquette.tasks.following import by_turn
 from etiquette.tasks.task import TASKS, A, Context, Outcome, TaskType
 
 LEASE_SECONDS = 20.0
-HEARTBEAT_SECONDS = 5.0
+HEARTBEAT_SECONDS, MISSED_SECONDS = 5.0, 1.0
+"""So long after a heartbeat, or after one that the database did not take, comes the next."""
 MOST_ATTEMPTS = 3
 LOOK_FOR_CANCEL_SECONDS = 0.25
 PATIENCE_SECONDS = 60.0
@@ -84,22 +85,27 @@ def release_all(session: Session) -> None:
 
 class Silent:
     """Tasks of whose worker nothing was heard for LEASE_SECONDS, counted by who listens: clocks that are put forward or
-    back, or that differ from machine to machine, take no task from anybody."""
+    back, or that differ from machine to machine, take no task from anybody. Nor does a database that is away or answers
+    late: of the time in which it was not asked, or gave no answer, no more counts than one heartbeat, because whoever
+    is at work could say nothing either, and says so within the next."""
 
     def __init__(self, clock: Callable[[], float] = time.monotonic) -> None:
-        self._clock = clock
+        self._clock, self._listened = clock, clock()
         self._heard: dict[int, tuple[tuple[int, datetime | None], float]] = {}
-        """By task: what was heard last, and since when it is the same."""
+        """By task: what was heard last, and for how many seconds it is the same."""
 
     def end(self, session: Session) -> None:
         """Give back what the silent ones have in hand."""
         running = select(Task.id, Task.attempt, Task.heartbeat_at).where(Task.state == "running")
-        moment, before = self._clock(), self._heard
-        self._heard = {}
-        for task_id, attempt, beat in session.execute(running).tuples():
-            said, since = before.get(task_id, (None, moment))
-            self._heard[task_id] = (attempt, beat), since if said == (attempt, beat) else moment
-            if moment - self._heard[task_id][1] > LEASE_SECONDS:
+        told = session.execute(running).tuples().all()
+        moment = self._clock()  # not before: the answer may have come late
+        passed, self._listened = min(moment - self._listened, HEARTBEAT_SECONDS), moment
+        before, self._heard = self._heard, {}
+        for task_id, attempt, beat in told:
+            said, silent = before.get(task_id, (None, 0.0))
+            silent = silent + passed if said == (attempt, beat) else 0.0
+            self._heard[task_id] = (attempt, beat), silent
+            if silent > LEASE_SECONDS:
                 self._give_back(session, task_id, attempt, beat)
 
     @staticmethod
@@ -306,10 +312,13 @@ class _Reporter:
         return bool(session.scalar(select(Task.cancel).where(Task.id == self._task_id)))
 
     def _beat(self) -> None:
-        while not self._ended.wait(HEARTBEAT_SECONDS):
+        pause = HEARTBEAT_SECONDS
+        while not self._ended.wait(pause):
             try:
                 self._database.within(self._renew)
-            except SQLAlchemyError as error:  # it beats again; silence is several beats
+                pause = HEARTBEAT_SECONDS
+            except SQLAlchemyError as error:  # it beats again, and soon: silence is several beats
+                pause = MISSED_SECONDS
                 log.warning("a heartbeat missed", task=self._task_id, error=type(error).__name__)
 
     def _renew(self, session: Session) -> None:
