@@ -1,5 +1,5 @@
-"""A database that does not answer for a while, as on a disk that hangs or a machine that was put to sleep: the page says
-that there is no answer, and goes on by itself; what was pressed meanwhile is done once."""
+"""A database that does not answer for a while, as on a disk that hangs or a machine that was put to sleep: the page
+says that there is no answer, and goes on by itself; what was pressed meanwhile is done once."""
 
 import contextlib
 import os
