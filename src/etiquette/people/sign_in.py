@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import delete, select
+from sqlalchemy import bindparam, delete, select
 from sqlalchemy.orm import Session
 from sqlalchemy.orm.exc import StaleDataError
 
@@ -34,12 +34,16 @@ class Where:
     program: str
 
 
+_WHO = (  # put together once: every request asks for it
+    select(SignIn, Account).join(Account, Account.id == SignIn.account_id).where(SignIn.token_sha == bindparam("sha"))
+)
+
+
 def person_of(session: Session, key: str, off_loopback: bool, at: datetime | None = None) -> Person | None:
     """Who holds `key`; None: nobody any more. Off the loopback an owner without a second step may do nothing but set it
     up."""
     at = at or now()
-    asked = select(SignIn, Account).join(Account, Account.id == SignIn.account_id)
-    found = session.execute(asked.where(SignIn.token_sha == digest(key))).first()
+    found = session.execute(_WHO, {"sha": digest(key)}).first()
     if found is None:
         return None
     entry, account = found

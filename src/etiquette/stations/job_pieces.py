@@ -5,8 +5,9 @@ import json
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import Select, Text, case, cast, func, select
+from sqlalchemy import BindParameter, Text, bindparam, case, cast, func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.production.job_progress import Pieces, spares_of
@@ -28,24 +29,41 @@ class Counted:
     uncounted: int = 0
 
 
+_IDS: BindParameter[Any] = bindparam("ids", expanding=True)
+_PLANNED = select(func.sum(RunItem.count)).where(RunItem.design_id == Design.id).correlate(Design).scalar_subquery()
+_HANDED = (
+    select(func.sum(HandoverItem.count)).where(HandoverItem.design_id == Design.id).correlate(Design).scalar_subquery()
+)
+_WANTED = (
+    select(Design.id, Design.due_count, Design.is_ready, Job.spare_count, Job.spare_percent, _PLANNED, _HANDED)
+    .join(Job)
+    .where(Design.id.in_(_IDS))
+)
+_ON_PLATES = (
+    select(PlateItem.design_id, PlateItem.count, Sheet.id, Sheet.state, Sheet.good, Sheet.pieces, GETS_FILM)
+    .join(Sheet, Sheet.plate_id == PlateItem.plate_id)
+    .join(Plate, Plate.id == Sheet.plate_id)
+    .join(Run, Run.id == Plate.run_id)
+    .outerjoin(Stock, Stock.id == Run.stock_id)
+    .where(PlateItem.design_id.in_(_IDS), Sheet.state.in_(PRINTED))
+)
+"""Put together once: the Floor and every list of jobs ask for them."""
+
+
 def counted(session: Session, design_ids: Iterable[int]) -> dict[int, Counted]:
     """By the number of the design. Documents are not read: a design of another version counts too."""
     ids = list(design_ids)
     if not ids:
         return {}
-    planned = _sums(session, select(RunItem.design_id, func.sum(RunItem.count)).where(RunItem.design_id.in_(ids)))
-    gone = select(HandoverItem.design_id, func.sum(HandoverItem.count)).where(HandoverItem.design_id.in_(ids))
-    handed, made = _sums(session, gone), _made(session, ids)
-    wanted = select(Design.id, Design.due_count, Design.is_ready, Job.spare_count, Job.spare_percent).join(Job)
-    found = {}
-    for number, due, ready, count, percent in session.execute(wanted.where(Design.id.in_(ids))).tuples():
+    found, made = {}, _made(session, ids)
+    for number, due, ready, count, percent, planned, handed in session.execute(_WANTED, {"ids": ids}).tuples():
         due, own = due or 0, made[number]
         uncounted = own.pop("uncounted", 0)
         pieces = Pieces(
             due=due,
             ready=due if ready else 0,
-            planned=planned.get(number, 0),
-            handed=handed.get(number, 0),
+            planned=int(planned or 0),
+            handed=int(handed or 0),
             spares=spares_of(due, count, percent),
             **own,
         )
@@ -53,21 +71,9 @@ def counted(session: Session, design_ids: Iterable[int]) -> dict[int, Counted]:
     return found
 
 
-def _sums(session: Session, asked: Select[int, int]) -> dict[int, int]:
-    return {number: int(count) for number, count in session.execute(asked.group_by(asked.selected_columns[0])).tuples()}
-
-
 def _made(session: Session, design_ids: Sequence[int]) -> dict[int, Counter[str]]:
     """What prints have of each design. Sheets are read themselves only where some of their pieces are spoiled."""
-    on_plates = (
-        select(PlateItem.design_id, PlateItem.count, Sheet.id, Sheet.state, Sheet.good, Sheet.pieces, GETS_FILM)
-        .join(Sheet, Sheet.plate_id == PlateItem.plate_id)
-        .join(Plate, Plate.id == Sheet.plate_id)
-        .join(Run, Run.id == Plate.run_id)
-        .outerjoin(Stock, Stock.id == Run.stock_id)
-        .where(PlateItem.design_id.in_(design_ids), Sheet.state.in_(PRINTED))
-    )
-    rows = session.execute(on_plates).tuples().all()
+    rows = session.execute(_ON_PLATES, {"ids": design_ids}).tuples().all()
     counts = ((sheet, good, pieces) for _, _, sheet, state, good, pieces, _ in rows if state in CUT)
     lossy = _lossy(session, [sheet for sheet, good, pieces in counts if good is not None and good < pieces])
     made: dict[int, Counter[str]] = defaultdict(Counter)

@@ -5,7 +5,7 @@ from dataclasses import dataclass, field
 from datetime import date
 from itertools import groupby
 
-from sqlalchemy import case, func, select
+from sqlalchemy import Date, Select, bindparam, case, func, select
 from sqlalchemy.orm import Session, selectinload
 
 from etiquette.stations.job_pieces import Counted, counted
@@ -40,11 +40,14 @@ class Board:
         return sum(day.count for day in self.days)
 
 
+_OPEN = (Job.closed_at.is_(None), ~Job.away)
+_COUNTS = select(Job.due, func.count()).where(*_OPEN).group_by(Job.due)
+
+
 def board(session: Session, today: date) -> Board:
     """What is late, today, the next few days on which anything is due, and what has no day."""
-    asked = select(Job.due, func.count()).where(Job.closed_at.is_(None), ~Job.away).group_by(Job.due)
     counts: dict[date, int] = {}
-    for due, count in session.execute(asked).tuples():
+    for due, count in session.execute(_COUNTS).tuples():
         key = NO_DAY if due is None else LATE if due < today else due
         counts[key] = counts.get(key, 0) + count
     ahead = sorted(day for day in counts if today < day < NO_DAY)[:DAYS_AHEAD]
@@ -58,18 +61,24 @@ def board(session: Session, today: date) -> Board:
     return Board(days, counted(session, [design.id for day in days for job in day.jobs for design in job.designs]))
 
 
-def _first_jobs(session: Session, today: date, last: date) -> dict[date, list[Job]]:
+def _firsts() -> Select[Job]:
     """The first jobs of each day up to `last`; of those that are late, the latest day first, which is nearest."""
+    today, last = bindparam("today", type_=Date), bindparam("last", type_=Date)
     bucket = case((Job.due.is_(None), NO_DAY), (Job.due < today, LATE), else_=Job.due)
     place = func.row_number().over(partition_by=bucket, order_by=(case((Job.due < today, Job.due)).desc(), Job.id))
     most = case((Job.due < today, MOST_LATE), (Job.due == today, MOST_TODAY), else_=MOST_A_DAY)
-    open_jobs = select(Job.id, place.label("place"), most.label("most")).where(
-        Job.closed_at.is_(None), ~Job.away, Job.due.is_(None) | (Job.due <= last)
-    )
-    first = open_jobs.subquery()
+    open_jobs = select(Job.id, place.label("place"), most.label("most"))
+    first = open_jobs.where(*_OPEN, Job.due.is_(None) | (Job.due <= last)).subquery()
     designs = selectinload(Job.designs).load_only(Design.name, Design.is_ready, Design.due_count, raiseload=True)
     wanted = select(Job).join(first, first.c.id == Job.id).where(first.c.place <= first.c.most).options(designs)
-    ordered: Sequence[Job] = session.scalars(wanted.order_by(case((Job.due < today, Job.due)).desc(), Job.id)).all()
+    return wanted.order_by(case((Job.due < today, Job.due)).desc(), Job.id)
+
+
+_FIRST_JOBS = _firsts()  # put together once
+
+
+def _first_jobs(session: Session, today: date, last: date) -> dict[date, list[Job]]:
+    ordered: Sequence[Job] = session.scalars(_FIRST_JOBS, {"today": today, "last": last}).all()
 
     def day_of(job: Job) -> date:
         return NO_DAY if job.due is None else LATE if job.due < today else job.due

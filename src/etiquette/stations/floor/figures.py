@@ -4,7 +4,7 @@ import hashlib
 from dataclasses import dataclass
 from datetime import date, datetime
 
-from sqlalchemy import ColumnElement, case, func, select, text
+from sqlalchemy import ColumnElement, Select, case, func, select, text
 from sqlalchemy.orm import Session
 
 from etiquette.stations.clock import Clock
@@ -64,18 +64,20 @@ class Low:
     length_mm: float
 
 
+_FULLEST = select(func.max(Roll.remaining_mm)).where(Roll.stock_id == Stock.id, ~Roll.away)
+_LOW = (
+    select(Roll.name, Roll.remaining_mm, Roll.length_mm)
+    .join(Stock)
+    .where(~Roll.away, ~Stock.away, Roll.remaining_mm < Roll.length_mm * LOW_SHARE)
+    .where(Roll.remaining_mm >= _FULLEST.correlate(Stock).scalar_subquery())
+    .order_by(Roll.remaining_mm / Roll.length_mm)
+    .limit(12)
+)
+
+
 def running_low(session: Session) -> list[Low]:
     """Rolls that are nearly used up while no fuller one of their stock is on hand."""
-    fullest = select(func.max(Roll.remaining_mm)).where(Roll.stock_id == Stock.id, ~Roll.away)
-    wanted = (
-        select(Roll.name, Roll.remaining_mm, Roll.length_mm)
-        .join(Stock)
-        .where(~Roll.away, ~Stock.away, Roll.remaining_mm < Roll.length_mm * LOW_SHARE)
-        .where(Roll.remaining_mm >= fullest.correlate(Stock).scalar_subquery())
-        .order_by(Roll.remaining_mm / Roll.length_mm)
-        .limit(12)
-    )
-    return [Low(*row) for row in session.execute(wanted).tuples()]
+    return [Low(*row) for row in session.execute(_LOW).tuples()]
 
 
 @dataclass(frozen=True)
@@ -90,8 +92,7 @@ class Live:
     rolls: int
 
 
-def live(session: Session) -> Live:
-    """In one statement: every page asks for it every few seconds."""
+def _live() -> Select[*tuple[int, ...]]:
     S = SheetState
     cuttable = (Sheet.state == S.LAMINATED) | ((Sheet.state == S.PRINTED) & ~GETS_FILM)
     to_cut = select(func.count()).select_from(Sheet).join(Plate, Plate.id == Sheet.plate_id)
@@ -111,8 +112,14 @@ def live(session: Session) -> Live:
         .scalar_subquery(),
         "rolls": select(func.count()).where(~Roll.away).scalar_subquery(),
     }  # fmt: skip
-    row = session.execute(select(*(one.label(name) for name, one in figures.items()))).one()
-    return Live(**row._mapping)
+    return select(*(one.label(name) for name, one in figures.items()))
+
+
+_LIVE = _live()  # put together once, in one statement: every page asks for it every few seconds
+
+
+def live(session: Session) -> Live:
+    return Live(**session.execute(_LIVE).one()._mapping)
 
 
 PULSE = text("""

@@ -83,11 +83,12 @@ def _together(shared: Together) -> TogetherShown:
 
 def bar_shown(session: Session, clock: Clock, lamps: Lamps) -> BarShown:
     today = clock.day()
+    bare, still_open = set_up.bare_and_open(session)
     return BarShown(
         pulse=figures.pulse(session, today, lamps),
         today=today,
-        bare=set_up.is_bare(session),
-        still_open=len([one for one in set_up.still_open(session) if one.place != "test"]),
+        bare=bare,
+        still_open=len([one for one in still_open if one.place != "test"]),
         lamps=[Lamp(name=name, kind=kind, on=on) for name, kind, on in lamps],
         **vars(figures.live(session)),
     )

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from enum import IntEnum
 from itertools import groupby
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
-from sqlalchemy import func, literal, select
+from sqlalchemy import Select, bindparam, func, literal, select
 from sqlalchemy.orm import Session, aliased
 
 from etiquette.stations.care import Due, due_care
@@ -107,7 +107,7 @@ def hands(session: Session, board: Board) -> list[Hand]:
     return sorted(found, key=lambda one: (one.rank, one.due or date.max))
 
 
-def _open_sheets(session: Session) -> list[_Open]:
+def _asked() -> Select[*tuple[Any, ...]]:
     """Prints that wait for hands; those that failed only while nothing newer of their plate was printed."""
     due = (
         select(func.min(Job.due)).join(Design, Design.job_id == Job.id)
@@ -132,10 +132,17 @@ def _open_sheets(session: Session) -> list[_Open]:
     S = SheetState
     waiting = Sheet.state.in_((S.HELD, S.UNCLEAR, S.PRINTED, S.LAMINATED, S.LOADED, S.READ))
     later = select(literal(1)).where(Later.plate_id == Sheet.plate_id, Later.id > Sheet.id).exists()
-    failed = (Sheet.state == S.FAILED) & (Sheet.at > now() - timedelta(days=FAILED_DAYS)) & ~later
+    failed = (Sheet.state == S.FAILED) & (Sheet.at > bindparam("since")) & ~later
     uncounted = (Sheet.state == S.CUT) & Sheet.good.is_(None)
-    rows = session.execute(wanted.where(waiting | failed | uncounted).order_by(Sheet.id.desc()).limit(MOST_SHEETS))
-    return [_Open._make(row) for row in rows]
+    return wanted.where(waiting | failed | uncounted).order_by(Sheet.id.desc()).limit(MOST_SHEETS)
+
+
+_SHEETS = _asked()  # put together once
+
+
+def _open_sheets(session: Session) -> list[_Open]:
+    since = now() - timedelta(days=FAILED_DAYS)
+    return [_Open._make(row) for row in session.execute(_SHEETS, {"since": since})]
 
 
 def _of_sheets(sheets: Iterable[_Open]) -> Iterable[Hand]:

@@ -5,7 +5,9 @@ import threading
 from collections.abc import Callable
 from functools import partial
 
+import structlog
 from sqlalchemy import select
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from etiquette.devices import holds
@@ -15,6 +17,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Machine, Printer
 
 BETWEEN_LAMPS_SECONDS = 3.0
+log = structlog.stdlib.get_logger(__name__)
 
 
 def lamps(shop: Shop) -> list[tuple[str, str, bool]]:
@@ -73,11 +76,19 @@ class LampWatcher:
 
     def seen(self) -> list[tuple[str, str, bool]]:
         """What was seen last; before the first look every lamp is dark."""
+        if self._seen is not None:
+            return self._seen
         printers, cutters, _ = self._shop.database.within(_with_addresses)
-        dark = [(one.name, one.kind, False) for one in (*printers, *cutters)]
-        return dark if self._seen is None else self._seen
+        return [(one.name, one.kind, False) for one in (*printers, *cutters)]
 
     def _watch(self) -> None:
         while not self._ended.is_set():
-            self._seen = lamps(self._shop)
+            self.look()
             self._ended.wait(BETWEEN_LAMPS_SECONDS)
+
+    def look(self) -> None:
+        """Ask all of them; a database that is away comes back, and what was seen before stands until then."""
+        try:
+            self._seen = lamps(self._shop)
+        except SQLAlchemyError as error:
+            log.warning("the machines could not be looked up", error=type(error).__name__)

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
+from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session
 
 from etiquette.stations.floor.hands import Hand, Rank
@@ -40,23 +40,40 @@ class MachineSeen:
     line: Sequence[InLine] = ()
 
 
+_PRINTERS = select(Printer.id, Printer.name, Printer.address).where(~Printer.away).order_by(Printer.id)
+_CUTTERS = (
+    select(Cutter.id, Cutter.name, Cutter.address).where(~Cutter.away, Cutter.printer_id.is_(None)).order_by(Cutter.id)
+)
+_AT_WORK = select(Task).where(Task.state.in_((TaskState.RUNNING, TaskState.WAITING)), Task.machine != "")
+_TO_CUT = (
+    select(Run.cutter_id, func.count())
+    .select_from(Sheet)
+    .join(Plate, Plate.id == Sheet.plate_id)
+    .join(Run, Run.id == Plate.run_id)
+    .outerjoin(Stock, Stock.id == Run.stock_id)
+    .where(
+        (Sheet.state == SheetState.LAMINATED) | ((Sheet.state == SheetState.PRINTED) & ~GETS_FILM),
+        Run.cutter_id.is_not(None),
+    )
+    .group_by(Run.cutter_id)
+)
+"""Put together once: the Floor asks for them again and again."""
+
+
 def machines(session: Session, lamps: Mapping[str, bool], hands: Sequence[Hand]) -> list[MachineSeen]:
     """Every printer and cutter that is not put away. `lamps`: whether those with an address answer, by name."""
-    tasks = in_their_order(
-        session, select(Task).where(Task.state.in_((TaskState.RUNNING, TaskState.WAITING)), Task.machine != "")
-    )
+    tasks = in_their_order(session, _AT_WORK)
     at_work = {task.machine: task for task in tasks if task.state == TaskState.RUNNING}
     told = _told(session, [task.id for task in at_work.values()])
     line = _line(session, tasks)
     seen = []
-    for printer in session.scalars(select(Printer).where(~Printer.away).order_by(Printer.id)):
+    for printer in session.execute(_PRINTERS):
         key = f"printer {printer.id}"
         own = line.get(key, [])
         waits = sum(one.waits for one in own)
         seen.append(_seen("printer", printer, own, waits, lamps, at_work.get(key), told, ""))
     to_cut, wanting = _to_cut(session), _wanting(hands)
-    cutters = select(Cutter).where(~Cutter.away, Cutter.printer_id.is_(None)).order_by(Cutter.id)
-    for cutter in session.scalars(cutters):
+    for cutter in session.execute(_CUTTERS):
         wants = wanting.get(cutter.name, "")
         waits = to_cut[cutter.id]
         seen.append(_seen("cutter", cutter, [], waits, lamps, at_work.get(f"cutter {cutter.id}"), told, wants))
@@ -65,7 +82,7 @@ def machines(session: Session, lamps: Mapping[str, bool], hands: Sequence[Hand])
 
 def _seen(
     kind: str,
-    row: Printer | Cutter,
+    row: Row[int, str, str],
     line: list[InLine],
     waits: int,
     lamps: Mapping[str, bool],
@@ -120,16 +137,7 @@ def _line(session: Session, tasks: Sequence[Task]) -> dict[str, list[InLine]]:
 
 def _to_cut(session: Session) -> Counter[int]:
     """Prints that could be laid on each cutter now."""
-    ready = (Sheet.state == SheetState.LAMINATED) | ((Sheet.state == SheetState.PRINTED) & ~GETS_FILM)
-    wanted = (
-        select(Run.cutter_id, func.count())
-        .select_from(Sheet)
-        .join(Plate, Plate.id == Sheet.plate_id)
-        .join(Run, Run.id == Plate.run_id)
-        .outerjoin(Stock, Stock.id == Run.stock_id)
-        .where(ready, Run.cutter_id.is_not(None))
-    )
-    rows = session.execute(wanted.group_by(Run.cutter_id)).tuples()
+    rows = session.execute(_TO_CUT).tuples()
     return Counter({number: count for number, count in rows if number is not None})
 
 

@@ -2,8 +2,9 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
-from sqlalchemy import func, select
+from sqlalchemy import bindparam, func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.planning.sharing import Boxes, saved_mm
@@ -22,6 +23,35 @@ class Together:
     jobs: list[Job]
     counts: Mapping[int, int]
     saved_mm: float
+
+
+class _OnRolls(NamedTuple):
+    """A stock with a roll."""
+
+    id: int
+    name: str
+    width_mm: float
+
+
+_STOCKS = (
+    select(Stock.id, Stock.name, Stock.width_mm)
+    .join(Roll)
+    .where(~Roll.away, ~Stock.away)
+    .order_by(Roll.remaining_mm.desc())
+)
+_WIDTH, _ART = (func.json_value(Design.document_json, f"$.{one}") for one in ("width_mm", "art_id"))
+_BOXES = (
+    select(Design.id, _WIDTH, Art.width_px, Art.height_px)
+    .join(Art, Art.id == _ART)
+    .where(Design.id.in_(bindparam("ids", expanding=True)), _WIDTH.is_not(None))
+)
+_MARKS = (
+    select(MarkSet.size_mm, MarkSet.clear_mm, MarkSet.head_margin_mm, MarkSet.tail_margin_mm)
+    .where(~MarkSet.away)
+    .order_by(MarkSet.id)
+    .limit(1)
+)
+"""Put together once: the Floor asks for them again and again."""
 
 
 def together(session: Session, board: Board) -> Together | None:
@@ -49,19 +79,14 @@ def together(session: Session, board: Board) -> Together | None:
     return max(found, key=lambda one: (one.saved_mm, len(one.jobs)), default=None)
 
 
-def _stocks(session: Session) -> dict[int, Stock]:
-    """Stocks with a roll, the one with most on a roll first."""
-    rows = session.execute(
-        select(Stock, Roll.remaining_mm).join(Roll).where(~Roll.away, ~Stock.away).order_by(Roll.remaining_mm.desc())
-    )
-    return {stock.id: stock for stock, _ in rows.tuples()}
+def _stocks(session: Session) -> dict[int, _OnRolls]:
+    """The one with most on a roll first."""
+    return {stock.id: stock for stock in map(_OnRolls._make, session.execute(_STOCKS))}
 
 
 def _boxes(session: Session, wanted: Mapping[int, int]) -> dict[int, Boxes]:
     """The box of each design's art at its real size."""
-    width, art = (func.json_value(Design.document_json, f"$.{one}") for one in ("width_mm", "art_id"))
-    asked = select(Design.id, width, Art.width_px, Art.height_px).join(Art, Art.id == art)
-    rows = session.execute(asked.where(Design.id.in_(wanted), width.is_not(None)))
+    rows = session.execute(_BOXES, {"ids": list(wanted)})
     return {
         number: Boxes(float(mm), float(mm) * high / wide, wanted[number]) for number, mm, wide, high in rows if wide
     }
@@ -69,7 +94,8 @@ def _boxes(session: Session, wanted: Mapping[int, int]) -> dict[int, Boxes]:
 
 def _margins_mm(session: Session) -> tuple[float, float]:
     """What marks take beside the work, and what marks and margins take of the length of every run."""
-    marks = session.scalar(select(MarkSet).where(~MarkSet.away).order_by(MarkSet.id).limit(1))
+    marks = session.execute(_MARKS).one_or_none()
     if marks is None:
         return 0.0, 0.0
-    return marks.size_mm + 2 * marks.clear_mm, marks.head_margin_mm + marks.tail_margin_mm + 2 * marks.size_mm
+    size, clear, head, tail = marks
+    return size + 2 * clear, head + tail + 2 * size
