@@ -4,15 +4,18 @@ The defects of the list “Firm ground”, by their numbers: 13, 15, 16, 17, 18,
 """
 
 import contextlib
+import itertools
 import json
 import socket
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
+from typing import Any
 
 import httpx
 import pytest
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from etiquette.core.calibrating.cards import CARDS, result_of
@@ -26,11 +29,13 @@ from etiquette.devices.byte_line import ByteLine
 from etiquette.devices.contracts import LineBroken
 from etiquette.devices.drivers import cutter_at, eye_at, printer_at
 from etiquette.server import guards
-from etiquette.stations.floor.lamps import lamps
+from etiquette.stations.floor import lamps as watching
+from etiquette.stations.floor.lamps import LampWatcher, lamps
 from etiquette.stations.lines import taking_in
 from etiquette.stations.shelf import card_cutting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Cutter, Design, Job, Run
+from tests.conftest import PATIENCE
 from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, fill_shelf, tell
 from tests.strangers import free_port
@@ -225,6 +230,32 @@ def test_17_pages_are_shown_the_lamps_that_a_watcher_saw(client: httpx.Client, s
         )
     )
     assert lamps(shop) == [("Cutter north", "cutter", False)]
+
+
+def test_lamps_stand_while_the_database_is_away_and_are_seen_again_after_it(
+    shop: Shop, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The watcher goes on watching."""
+    seen, looks = [("Cutter north", "cutter", True)], threading.Semaphore(0)
+    answers: Iterator[Any] = itertools.chain([seen, OperationalError("", {}, Exception("away"))], itertools.repeat([]))
+
+    def asked(_: Shop) -> Any:
+        looks.release()
+        if isinstance(answer := next(answers), Exception):
+            raise answer
+        return answer
+
+    monkeypatch.setattr(watching, "lamps", asked)
+    monkeypatch.setattr(watching, "BETWEEN_LAMPS_SECONDS", 0.0)
+    watcher = LampWatcher(shop)
+    watcher.look()
+    watcher.look()
+    assert watcher.seen() == seen
+    watcher.start()
+    for _ in range(5):
+        assert looks.acquire(timeout=PATIENCE)
+    watcher.stop()
+    assert watcher.seen() == []
 
 
 def test_a_serial_port_is_only_looked_for_when_its_lamp_is_asked(
