@@ -70,7 +70,10 @@ def test_the_flat_area_of_a_tuck_end_box_worked_by_hand() -> None:
     [
         ("tube", Goods(60, 0, 100), 12, 0, "needs every size"),
         ("tube", Goods(60, 10, 100), 12, 0, "does not lie on a side that is 10.0 mm deep"),
+        ("tube", Goods(60, 50, 100), 0, 0, "needs a glue flap"),
         ("tag", Goods(20, 0, 10), 12, 12, "has no room in the tag"),
+        ("tag", Goods(20, 0, 1e-74), 12, 0, "needs every size"),
+        ("tag", Goods(20, 0, 50), 12, 2e-309, "No knife cuts a hole of 2e-309 mm"),
     ],
 )
 def test_a_form_that_cannot_be_says_why(kind: FormKind, goods: Goods, glue: float, hole: float, words: str) -> None:

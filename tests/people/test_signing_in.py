@@ -16,7 +16,7 @@ from etiquette.people.sign_in import CodeWanted, Where
 from etiquette.people.throttle import TooOften
 from etiquette.server.app import create_app
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Account, AuditEntry, SignIn
+from etiquette.store.models import Account, AuditEntry, SignIn, now
 from tests.let_in import OWNER
 from tests.signed_in import AT, PAGE, client_of
 from tests.stations.shop_floor import fill_shelf
@@ -219,6 +219,30 @@ def test_signing_out_ends_it_on_the_server(shop: Shop, visitor: TestClient, owne
     assert visitor.post("/api/people/sign-out").status_code == 204
     visitor.cookies.set("etiquette_8700", key)  # somebody kept it
     assert visitor.get("/api/people/me").status_code == 401
+
+
+def test_one_other_sign_in_is_ended_and_nobody_elses(shop: Shop, visitor: TestClient, owner: Account) -> None:
+    person(shop, "Wren", "operator", "lantern ferry 14 thistle")
+    theirs = sign_in.by_password(shop.database, "Wren", "lantern ferry 14 thistle", None, False, HERE, now())
+    lost, kept = (enter(shop, now()) for _ in range(2))
+    visitor.post("/api/people/sign-in", json={"name": NAME, "password": PASSWORD}).raise_for_status()
+
+    def number(key: str) -> int:
+        found = known(shop, key, now())
+        assert found is not None and found.sign_in_id is not None
+        return found.sign_in_id
+
+    numbers = {key: number(key) for key in (lost, kept, theirs)}
+    listed = visitor.get("/api/people/me/browsers").json()
+    (here,) = [one["id"] for one in listed if one["here"]]
+    assert {one["id"] for one in listed} == {numbers[lost], numbers[kept], here}
+    left = visitor.delete(f"/api/people/me/browsers/{numbers[lost]}").json()
+    assert {one["id"] for one in left} == {numbers[kept], here} and known(shop, lost, now()) is None
+    for number_of_none in (numbers[lost], numbers[theirs], 10**12):
+        assert visitor.delete(f"/api/people/me/browsers/{number_of_none}").status_code == 404
+    assert visitor.delete(f"/api/people/me/browsers/{here}").status_code == 422
+    assert known(shop, theirs, now()) and known(shop, kept, now())
+    assert (NAME, "sign out at", "done") in trail(shop)
 
 
 def test_the_key_of_a_sign_in_is_not_what_is_kept(shop: Shop, owner: Account) -> None:

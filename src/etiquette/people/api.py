@@ -138,6 +138,13 @@ def sign_out_elsewhere(shop: ShopHere, request: Request) -> list[BrowserShown]:
     return list_browsers(shop, request)
 
 
+@router.delete("/me/browsers/{browser_id}", dependencies=oneself_only)
+def sign_out_at(shop: ShopHere, request: Request, browser_id: int) -> list[BrowserShown]:
+    """At one other browser."""
+    within(shop, lambda session: oneself.sign_out_at(session, person_of(request), browser_id))
+    return list_browsers(shop, request)
+
+
 def _leave(shop: ShopHere, request: Request) -> None:
     """Whoever was signed in at this browser before is no more: nothing is left open that nobody sees."""
     former: Person | None = request.state.person

@@ -6,7 +6,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError
+from etiquette.core.errors import JobError, NotThere
 from etiquette.people import accounts, audit, passwords, second, sign_in, throttle
 from etiquette.people.keys import digest
 from etiquette.people.pictures import code_picture
@@ -154,6 +154,16 @@ def take_second_off(database: Database, person: Person, password: str, off_loopb
         account.second_secret = None
 
     database.within(changed)
+
+
+def sign_out_at(session: Session, person: Person, sign_in_id: int) -> None:
+    """Raises NotThere for one that is over, or another's; JobError for this one."""
+    entry = session.get(SignIn, sign_in_id)
+    if entry is None or entry.account_id != person.account_id:
+        raise NotThere("You are not signed in there any more.", "browser", "Look at the list again.")
+    if entry.id == person.sign_in_id:
+        raise JobError("That is this browser.", "browser", "Sign out here with the button for it.")
+    session.delete(entry)
 
 
 def browsers(session: Session, person: Person) -> list[BrowserShown]:

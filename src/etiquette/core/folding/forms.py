@@ -24,6 +24,8 @@ DUST_SHARE = 0.45
 """Length of a dust flap, as a share of the box's width: two of them do not meet."""
 EASE_MM = 0.5
 """By so much a lid, a tuck flap and a dust flap are narrower at each side than where they go in."""
+LEAST_MM = 0.1
+"""No knife cuts a smaller part, and far smaller ones are no numbers to reckon with."""
 HOLE_FROM_EDGE = 1.5
 """The middle of a tag's hole lies so many of its diameters from the edge."""
 
@@ -61,11 +63,13 @@ def form_of(
 ) -> Form:
     """Raises JobError where a size is missing or a part would have none."""
     sizes = (goods.width_mm, goods.height_mm) if kind == "tag" else (goods.width_mm, goods.depth_mm, goods.height_mm)
-    if min(sizes) <= 0:
-        raise JobError(f"A {kind} needs every size of its goods.", kind, "Type a size over 0.")
+    if min(sizes) < LEAST_MM:
+        raise JobError(f"A {kind} needs every size of its goods.", kind, f"Type at least {LEAST_MM} mm.")
     if kind == "tag":
         return _tag(goods, hole_mm)
-    if glue_mm <= 0 or glue_mm > goods.depth_mm + thickness_mm:
+    if glue_mm < LEAST_MM:
+        raise JobError(f"A {kind} needs a glue flap.", kind, f"Make it at least {LEAST_MM} mm wide.")
+    if glue_mm > goods.depth_mm + thickness_mm:
         raise JobError(
             f"The glue flap of {glue_mm:.1f} mm does not lie on a side that is {goods.depth_mm:.1f} mm deep.",
             kind,
@@ -114,6 +118,8 @@ def _tag(goods: Goods, hole: float) -> Form:
     holes: tuple[Polygon, ...] = ()
     if hole > 0:
         away = HOLE_FROM_EDGE * hole
+        if hole < LEAST_MM:
+            raise JobError(f"No knife cuts a hole of {hole:.3g} mm.", "tag", f"Make it {LEAST_MM} mm or more, or 0.")
         if away + hole / 2 > height or hole > width / 2:
             raise JobError(f"A hole of {hole:.1f} mm has no room in the tag.", "tag", "Make it smaller.")
         holes = tuple(Point(width / 2, y).buffer(hole / 2, 32) for y in (height - away, height + away))
