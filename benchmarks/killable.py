@@ -114,6 +114,14 @@ class Clock:
         beside.replace(self._file)  # nobody reads half of it
 
 
+def parent_of(pid: int) -> int:
+    """0: it has ended meanwhile, as a child of the sandbox does."""
+    try:
+        return int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1])
+    except OSError:
+        return 0
+
+
 class Running:
     """An Etiquette of its own, and who of it can be killed; it has a clock of its own as well."""
 
@@ -184,7 +192,7 @@ class Running:
         ]
         pids = self.pids(sign)
         if victim == "worker":  # the fork server itself stays: its children are what works
-            parents = {int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1]) for pid in pids}
+            parents = {parent_of(pid) for pid in pids}
             pids = [pid for pid in pids if pid not in parents]
         for pid in pids:
             with contextlib.suppress(ProcessLookupError):
