@@ -100,13 +100,14 @@ class Silent:
         told = session.execute(running).tuples().all()
         moment = self._clock()  # not before: the answer may have come late
         passed, self._listened = min(moment - self._listened, HEARTBEAT_SECONDS), moment
-        before, self._heard = self._heard, {}
+        heard: dict[int, tuple[tuple[int, datetime | None], float]] = {}
         for task_id, attempt, beat in told:
-            said, silent = before.get(task_id, (None, 0.0))
+            said, silent = self._heard.get(task_id, (None, 0.0))
             silent = silent + passed if said == (attempt, beat) else 0.0
-            self._heard[task_id] = (attempt, beat), silent
+            heard[task_id] = (attempt, beat), silent
             if silent > LEASE_SECONDS:
                 self._give_back(session, task_id, attempt, beat)
+        self._heard = heard  # at once: the threads of a worker listen together
 
     @staticmethod
     def _give_back(session: Session, task_id: int, attempt: int, beat: datetime | None) -> None:
