@@ -14,7 +14,7 @@ of the printer, and where that knows nothing of it (this one forgets a print a m
 it came out, and sent again if it did not; lines in doubt are said to be cut, or spoiled, never cut again. Counted:
 strokes that were cut twice, prints that were made twice, and sheets that were left without a way on. All the while
 somebody works at the desk (desk_work.py): what was confirmed there is looked for at the end, and `etiquette check`
-looks at the rest. Asked for: none of any. Takes about ten seconds a kill. Eight are in
+looks at the rest. Asked for: none of any. Takes about half a minute a kill. Six are in
 ./check (tests/server/test_random_kills.py)."""
 
 import argparse

@@ -325,8 +325,9 @@ def test_commands_copy_a_shop_that_works_and_one_that_was_restored_starts(
     assert code == 0 and said["files"] > 20 and said["rows"] > 100
     assert out.stat().st_mode & 0o077 == 0  # it holds everything: nobody else reads it
     assert told(running.data, "check")[1]["found"] == []
-    code, said = told(running.data, "link")
-    assert code == 0 and said["link"].startswith(f"{running.url}/enter#")
+    code, said = told(running.data, "link", "Demo operator")  # by name: others may have let in owners before
+    assert code == 0, said
+    assert said["link"].startswith(f"{running.url}/enter#")
     with let_in(said["link"]) as client:
         assert client.get("/api/people/me").json()["demo"] is True
     code, said = told(running.data, "restore", str(out))
