@@ -1,13 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
-import { api, type Schemas, shown, told } from "./client";
+import { api, type Schemas, told } from "./client";
 import { sayProblem, useHeld } from "./held";
 import { floorQuery, keys, printQuery, sheetsQuery } from "./keys";
 import { useCareDone } from "./useCare";
 import { useFilm } from "./useFilm";
 import { useLying } from "./useLying";
 import { useTask } from "./tasks";
-import type { RunChanges } from "./useRun";
+import { usePrintSettings } from "./usePrintSettings";
 
 /** A sheet that waits for its printer is put by. */
 export const holdInLine = (task_id: number) => told(api.POST("/api/queue/{task_id}/hold", { params: { path: { task_id } } }));
@@ -129,12 +129,9 @@ export function usePrint(id: number) {
     ...tied,
   });
   const lying = useLying(id, tied);
-  const set = useMutation({
-    mutationFn: ({ words, changes }: { words: string; changes: RunChanges }) =>
-      shown<"RunShown">(api.POST("/api/runs/{run_id}/edits", { ...path, body: { revision: asked().revision, words, changes } })),
+  const set = usePrintSettings(id, () => held.now()?.settings.revision ?? 0, {
     onSuccess: () => {
       made.current = false;
-      void queries.invalidateQueries({ queryKey: keys.run(id) });
       refresh();
     },
     onError: failed,
@@ -145,7 +142,7 @@ export function usePrint(id: number) {
     checks,
     /** Whether something stands in the way of sending; until that is known, it does. */
     stopped: checks?.some((check) => check.state === "stop") ?? true,
-    set: (words: string, changes: RunChanges) => set.mutate({ words, changes }),
+    set,
     send,
     sendAll,
     sendRuns,
