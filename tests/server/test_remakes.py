@@ -196,3 +196,20 @@ def test_the_server_lays_it_out(shop: Shop, client: httpx.Client) -> None:
     (run,) = shop.database.within(rested)
     asked = shop.database.within(lambda session: [(one.name, one.arguments) for one in session.query(Task)])
     assert ("nest", {"run_id": run}) in asked
+
+
+def test_the_floor_asks_for_a_run_that_began_by_itself_until_it_is_sent(shop: Shop, client: httpx.Client) -> None:
+    def asked() -> list[tuple[str, str, str, str | None]]:
+        shown = client.get("/api/floor").json()["hands"]
+        return [(one["title"], one["detail"], one["path"], one["due"]) for one in shown if "again" in one["words"]]
+
+    spoiled(shop, client, good=12, due=LATE)
+    sheet = counted_good(shop, 9)
+    assert asked() == []
+    (run,) = begun_late(shop)
+    assert asked() == [("Print One, again", "3 pieces", f"/print/{run}", LATE)]
+    do(shop, nesting.nest_run, run_id=run, steps=1)
+    assert len(asked()) == 1
+    printed(shop, run, SheetState.PRINTED)
+    assert asked() == []
+    assert shop.database.within(lambda session: session.get_one(Sheet, sheet).remade_run_id) == run

@@ -31,12 +31,14 @@ from etiquette.store.models import (
     Stock,
     now,
 )
-from etiquette.store.states import SheetState
+from etiquette.store.models import RunItem as Planned
+from etiquette.store.states import RunState, SheetState
 
 MOST_SHEETS = 400
 FAILED_DAYS = 7
 MOST_ORDERS = 24
-Later = aliased(Sheet)
+MOST_REMAKES = 24
+Later, Spoiled = aliased(Sheet), aliased(Sheet)
 
 
 class Rank(IntEnum):
@@ -48,13 +50,14 @@ class Rank(IntEnum):
     COPY = 3
     ROLL = 4
     AGAIN = 5
-    FILM = 6
-    LOAD = 7
-    COUNT = 8
-    ORDER = 9
-    LINES = 10
-    HAND_OVER = 11
-    DRYING = 12
+    REMAKE = 6
+    FILM = 7
+    LOAD = 8
+    COUNT = 9
+    ORDER = 10
+    LINES = 11
+    HAND_OVER = 12
+    DRYING = 13
 
 
 @dataclass(frozen=True)
@@ -102,8 +105,8 @@ class _Open(NamedTuple):
 
 def hands(session: Session, board: Board) -> list[Hand]:
     """All of it, the most pressing first."""
-    found = [*_of_sheets(_open_sheets(session)), *_of_jobs(board), *_of_care(due_care(session)),
-             *_of_orders(session), *_of_copies(session)]  # fmt: skip
+    found = [*_of_sheets(_open_sheets(session)), *_of_remakes(session), *_of_jobs(board),
+             *_of_care(due_care(session)), *_of_orders(session), *_of_copies(session)]  # fmt: skip
     return sorted(found, key=lambda one: (one.rank, one.due or date.max))
 
 
@@ -194,6 +197,31 @@ def _where(sheet: _Open, cutter: str) -> str:
     if sheet.state in (SheetState.LOADED, SheetState.READ):
         return f"it lies on {cutter}"
     return f"{cutter}, film is on" if sheet.state == SheetState.LAMINATED else cutter
+
+
+def _made_anew() -> Select[*tuple[Any, ...]]:
+    """Runs of what was spoiled that nothing was printed of: name, pieces, the first day that they are due on."""
+    printed = select(Sheet.id).join(Plate, Plate.id == Sheet.plate_id).where(Plate.run_id == Run.id).exists()
+    made_anew = select(Spoiled.id).where(Spoiled.remade_run_id == Run.id).exists()
+    return (
+        select(Run.id, Run.name, func.sum(Planned.count), func.min(Job.due))
+        .join(Planned, Planned.run_id == Run.id)
+        .join(Design, Design.id == Planned.design_id)
+        .join(Job, Job.id == Design.job_id)
+        .where(Run.state == RunState.PLANNED, ~Run.away, made_anew, ~printed)
+        .group_by(Run.id, Run.name).order_by(Run.id).limit(MOST_REMAKES)
+    )  # fmt: skip
+
+
+_REMAKES = _made_anew()
+
+
+def _of_remakes(session: Session) -> Iterable[Hand]:
+    """A run may have begun without anybody: somebody has to send it."""
+    for number, name, pieces, due in session.execute(_REMAKES):
+        words, path = "what was spoiled is made again", f"/print/{number}"
+        thumb = f"/api/runs/{number}/thumb"
+        yield Hand(Rank.REMAKE, f"Print {name}", words, _counted(int(pieces), "piece"), path, thumb, due)
 
 
 def _of_jobs(board: Board) -> Iterable[Hand]:
