@@ -1,31 +1,20 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, cleanup, renderHook, waitFor } from "@testing-library/react";
+import { act, renderHook, waitFor } from "@testing-library/react";
 import { createElement, type ReactNode } from "react";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { afterEach, beforeEach, expect, test } from "vitest";
+import { closed, json, opened } from "./answering";
 
 /** The answers that a server still owes, in the order in which it was asked for lines. */
 let owed: (() => void)[] = [];
 
-const json = (body: object) => new Response(JSON.stringify(body), { headers: { "content-type": "application/json" } });
-
 beforeEach(() => {
   owed = [];
-  sessionStorage.clear();
-  vi.resetModules();
-  vi.stubGlobal("EventSource", class extends EventTarget {});
-  const Plain = Request;
-  vi.stubGlobal("Request", function (url: string, init?: RequestInit) {
-    return new Plain(new URL(url, location.href), init);
-  });
-  vi.stubGlobal("fetch", (request: Request) => {
+  opened((request) => {
     if (request.method !== "PUT") return Promise.resolve(json({ id: 3, revision: 1, document: {} }));
     return new Promise<Response>((answer) => owed.push(() => answer(json({ task_id: 40 + owed.length }))));
   });
 });
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
-});
+afterEach(closed);
 
 test("lines asked for while they are being asked for are asked for once more", async () => {
   const { useDesign } = await import("../../front/src/api/useDesign");

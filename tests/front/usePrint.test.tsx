@@ -1,24 +1,16 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { act, cleanup, renderHook, waitFor } from "@testing-library/react";
+import { act, renderHook, waitFor } from "@testing-library/react";
 import { createElement, type ReactNode } from "react";
-import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { afterEach, beforeEach, expect, test } from "vitest";
+import { closed, json, opened } from "./answering";
 
 type Edit = { revision: number; changes: object };
 /** Edits that the server was sent and has not answered yet. */
 let owed: { edit: Edit; answer: () => void }[] = [];
 
-const json = (body: object) => new Response(JSON.stringify(body), { headers: { "content-type": "application/json" } });
-
 beforeEach(() => {
   owed = [];
-  sessionStorage.clear();
-  vi.resetModules();
-  vi.stubGlobal("EventSource", class extends EventTarget {});
-  const Plain = Request;
-  vi.stubGlobal("Request", function (url: string, init?: RequestInit) {
-    return new Plain(new URL(url, location.href), init);
-  });
-  vi.stubGlobal("fetch", async (request: Request) => {
+  opened(async (request) => {
     if (request.method === "POST") {
       const edit = (await request.json()) as Edit;
       return new Promise<Response>((done) => owed.push({ edit, answer: () => done(json({ revision: edit.revision + 1 })) }));
@@ -27,10 +19,7 @@ beforeEach(() => {
     return json(request.url.endsWith("/checks") ? [] : { nested: false, plates: [], queue: [], sheets: [], settings: { revision: 3 } });
   });
 });
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
-});
+afterEach(closed);
 
 test("settings that are changed in quick succession go out one after the other, each on the one before", async () => {
   const { usePrint } = await import("../../front/src/api/usePrint");

@@ -219,7 +219,7 @@ _REMAKES = _made_anew()
 def _of_remakes(session: Session) -> Iterable[Hand]:
     """A run may have begun without anybody: somebody has to send it."""
     for number, name, pieces, due in session.execute(_REMAKES):
-        words, path = "what was spoiled is made again", f"/print/{number}"
+        words, path = "pieces that were spoiled", f"/print/{number}"
         thumb = f"/api/runs/{number}/thumb"
         yield Hand(Rank.REMAKE, f"Print {name}", words, _counted(int(pieces), "piece"), path, thumb, due)
 
