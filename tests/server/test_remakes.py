@@ -200,8 +200,8 @@ def test_the_server_lays_it_out(shop: Shop, client: httpx.Client) -> None:
 
 def test_the_floor_asks_for_a_run_that_began_by_itself_until_it_is_sent(shop: Shop, client: httpx.Client) -> None:
     def asked() -> list[tuple[str, str, str, str | None]]:
-        shown = client.get("/api/floor").json()["hands"]
-        return [(one["title"], one["detail"], one["path"], one["due"]) for one in shown if one["words"] == "pieces that were spoiled"]
+        shown = [one for one in client.get("/api/floor").json()["hands"] if one["words"] == "pieces that were spoiled"]
+        return [(one["title"], one["detail"], one["path"], one["due"]) for one in shown]
 
     spoiled(shop, client, good=12, due=LATE)
     sheet = counted_good(shop, 9)
