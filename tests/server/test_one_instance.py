@@ -1,12 +1,10 @@
-"""One Etiquette a data directory, and what its processes tell and take."""
+"""One Etiquette a data directory."""
 
-import os
 from pathlib import Path
 
 import pytest
 
 from etiquette.server.mariadb import url_of_running
-from etiquette.tasks.local import COMPUTING_NICE
 from tests.conftest import RunningEtiquette
 
 
@@ -26,13 +24,3 @@ def test_no_process_tells_the_databases_password(running: RunningEtiquette) -> N
     for pid in pids:
         told = Path(f"/proc/{pid}/environ").read_bytes() + Path(f"/proc/{pid}/cmdline").read_bytes()
         assert password not in told, Path(f"/proc/{pid}/cmdline").read_bytes()
-
-
-def test_what_computes_leaves_the_processors_to_what_answers(running: RunningEtiquette) -> None:
-    """The workers that compute stand back; the web server, the database and who moves machines do not."""
-    own = os.getpriority(os.PRIO_PROCESS, 0)
-    below = {pid: os.getpriority(os.PRIO_PROCESS, pid) - own for pid in running.processes()}
-    assert sorted(below.values())[-3:] == [0, COMPUTING_NICE, COMPUTING_NICE]
-    for pid, nice in below.items():
-        told = Path(f"/proc/{pid}/cmdline").read_bytes()
-        assert nice == 0 or b"forkserver" in told, told

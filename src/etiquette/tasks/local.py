@@ -20,8 +20,6 @@ from etiquette.tasks.work import Lane, Worker
 
 LANES: tuple[Lane, ...] = ("computing", "computing", "devices")
 """A process each: a cut and a print at once keep no line from being found."""
-COMPUTING_NICE = 5
-"""What computes leaves the processors to what answers: pages, the database, machines that move."""
 DEVICE_THREADS = 8
 """Machines mostly wait, so one process tends them all, with a thread for each that moves."""
 log = structlog.stdlib.get_logger(__name__)
@@ -89,8 +87,6 @@ def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, wake: Sema
     """The life of one worker process; it ends when the web server that started it is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_when_told()
-    if lane == "computing":
-        os.nice(COMPUTING_NICE)
     threading.Thread(target=_end_with, args=(server,), daemon=True).start()
     hands = _Hands(Worker(*opened(), lane), wake)
     if lane == "devices":
