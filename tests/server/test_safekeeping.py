@@ -339,8 +339,8 @@ def test_commands_copy_a_shop_that_works_and_one_that_was_restored_starts(
     with running.client() as client:
         before = [one["name"] for one in client.get("/api/designs").json()]
     restored = RunningEtiquette(home, demo=False)
-    restored.start()
     try:
+        restored.start()
         (key,) = running.cookies.values()
         with client_at(restored.url, {name: key for name in restored.cookies}, 60) as client:
             assert client.get("/api/designs").status_code == 401  # who was signed in when it was made
