@@ -123,6 +123,16 @@ def test_a_seam_keeps_off_letters_and_off_what_has_to_stay_whole() -> None:
     assert detail_of(np.full((80, 120, 4), 255, np.uint8)).max() == 0
 
 
+def test_a_seam_crosses_what_it_had_better_spare_only_where_there_is_no_other_way() -> None:
+    plain, wish = detail_of(np.full((300, 900, 3), 200, np.uint8)), TileWish(900, 300, 520)
+    assert seams_by_content(wish, plain).across == pytest.approx((450,), abs=2)
+    (seam,) = seams_by_content(wish, plain, spare=((400, 100, 60, 60), (440, 0, 55, 40))).across
+    assert 380 <= seam < 400 or 495 < seam <= 520  # a strip is 520 mm wide at most
+    # the whole of what is left: one of both has to be crossed, and it is one alone where they do not overlap
+    (seam,) = seams_by_content(wish, plain, spare=((0, 100, 470, 60), (450, 0, 450, 40))).across
+    assert 380 <= seam < 450 or 470 < seam <= 520
+
+
 def test_openings_are_cut_out_and_tiles_that_lie_in_them_are_not_made() -> None:
     openings = ((0.0, 0.0, 1000.0, 2000.0), (1400.0, 500.0, 200.0, 300.0), (2500.0, 0.0, 500.0, 2000.0))
     wish = TileWish(3000, 2000, 1010, past_mm=5, openings=openings)

@@ -9,6 +9,7 @@ import pikepdf
 import pypdfium2 as pdfium
 import pytest
 from PIL import Image
+from skimage import data
 from sqlalchemy import select
 
 from etiquette.core.errors import JobError
@@ -281,3 +282,27 @@ def test_what_is_taken_apart_is_quoted_by_its_tiles(shop: Shop, wall: int) -> No
     counts = shop.database.within(lambda session: counted(session, [wall]))
     assert counts[wall].pieces.due == 0
     assert shop.database.within(lambda session: webs.begin(session, [wall])) > 0
+
+
+def test_seams_that_are_looked_for_spare_a_face_and_the_tint_shows_it(shop: Shop) -> None:
+    """The public portrait that scikit-image brings, cut so that the even seam would go through the face."""
+    shop.database.within(fill_shelf)
+    out = BytesIO()
+    Image.fromarray(data.astronaut()[:230, 74:374]).save(out, "PNG")
+    (wall,) = taking_in.take_in(shop, out.getvalue(), "portrait.png", None, {"width_mm": 3000.0})
+    change(shop, wall, media_mm=2300.0, overlap_mm=0.0)
+    do(shop, tiling.find_seams, design_id=wall)
+    ((x, y, wide, high),) = document(shop, wall).tiles.faces
+    assert x < 1300 < 1700 < x + wide and y < 900 < 1200 < y + high  # eyes and mouth
+    (seam,) = shown(shop, wall).across
+    assert not x < seam < x + wide
+    tint = np.asarray(Image.open(BytesIO(shop.database.within(lambda session: tint_of(shop, session, wall)))))[..., 3]
+    rows, columns = tint.shape
+    inside = tint[
+        int(rows * (1 - (y + high - 60) / 2300)) : int(rows * (1 - (y + 60) / 2300)),
+        int(columns * (x + 60) / 3000) : int(columns * (x + wide - 60) / 3000),
+    ]
+    assert inside.min() == 190 and tint[: rows // 20].max() < 190
+    change(shop, wall, spare_faces=False, faces=[])
+    do(shop, tiling.find_seams, design_id=wall)
+    assert document(shop, wall).tiles.faces == []

@@ -124,8 +124,8 @@ export const PAGES: Page[] = [
       {
         title: "Larger than the stock: tiles",
         words: [
-          "Larger than the stock takes the art apart. Choose the stock; E sets even seams, C finds seams where least is cut, " +
-            "and any seam can be dragged or typed. Draw a window with W, what no seam may cross with K.",
+          "Larger than the stock takes the art apart. Choose the stock; E sets even seams, C finds seams where least is cut " +
+            "and that spare faces, and any seam can be dragged or typed. Draw a window with W, what no seam may cross with K.",
           "Press a tile to lift it off. Enter makes the tiles, then their run: one to a frame, with its number beside it. " +
             "Assembly shows how they go together.",
         ],

@@ -14,6 +14,7 @@ from shapely import Polygon
 
 from etiquette.cli.run_plates import from_vectors, make_folder, write_file
 from etiquette.core.artwork.detail import detail_of
+from etiquette.core.artwork.faces import faces_in
 from etiquette.core.artwork.forms import form_of
 from etiquette.core.artwork.raster import read_picture, width_mm_of
 from etiquette.core.errors import JobError
@@ -48,8 +49,8 @@ def make_tiles(
     whole, shown = _whole(content, art, width_mm)
     px_mm = whole.width_mm / whole.picture.width_px if isinstance(whole, PictureArt) else None
     wish = TileWish(whole.width_mm, whole.height_mm, media_mm, overlap_mm=overlap_mm, px_mm=px_mm)
-    detail = detail_of(shown) if by == "content" else np.zeros((1, 1))
-    seams = seams_even(wish) if by == "even" else seams_by_content(wish, detail)
+    faces = faces_in(shown, (wish.width_mm, wish.height_mm)) if by == "content" else []
+    seams = seams_even(wish) if by == "even" else seams_by_content(wish, detail_of(shown), spare=faces)
     made = tiles(wish, seams)
     if unknown := sorted(set(only) - {tile.number for tile in made}):
         raise JobError(f"There is no tile {unknown[0]}; there are {len(made)}.", "--only", "Name some of them.")
@@ -75,6 +76,7 @@ def make_tiles(
     return {
         "out": str(out),
         "seams": {"across": [round(x, 3) for x in seams.across], "along": [round(y, 3) for y in seams.along]},
+        "faces": [[round(one, 1) for one in face] for face in faces],
         "tiles": told,
         "assembly": write_file(out / "assembly.pdf", paper),
     }

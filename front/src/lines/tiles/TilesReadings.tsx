@@ -223,6 +223,7 @@ const AREAS: { of: "openings" | "keep"; title: string; key: string; none: string
 function Areas({ station: { change }, document, drawing, draw }: Part & { drawing: Drawing; draw: (drawing: Drawing) => void }) {
   return (
     <Section title="Left out, kept whole">
+      <Faces change={change} document={document} />
       {AREAS.map(({ of, title, key, none, label }) => (
         <div key={of} className="border-b border-rule py-2">
           <div className="mb-1 flex items-center justify-between">
@@ -244,6 +245,33 @@ function Areas({ station: { change }, document, drawing, draw }: Part & { drawin
         </div>
       ))}
     </Section>
+  );
+}
+
+/** What seams keep off where they can; it was found, and so may be wrong. */
+function Faces({ change, document }: { change: Shown["change"]; document: TilesDocument }) {
+  const found = document.faces.length;
+  return (
+    <div className="pb-1">
+      <ChoiceRow
+        label="Faces"
+        value={document.spare_faces ? "spared" : "like all else"}
+        choices={[
+          ["spared", "spared"],
+          ["like all else", "like all else"],
+        ]}
+        why="Where least is cut: seams keep off faces that are found in the picture, where they can."
+        onChange={(value) => change("faces", { spare_faces: value === "spared", faces: [] })}
+      />
+      {found > 0 && (
+        <>
+          <p className="text-[12px] text-slate">{found === 1 ? "One was found, drawn dashed." : `${found} were found, drawn dashed.`}</p>
+          <TextButton onClick={() => change("faces kept whole", { keep: [...document.keep, ...document.faces], faces: [] })}>
+            Keep {found === 1 ? "it" : "them"} whole
+          </TextButton>
+        </>
+      )}
+    </div>
   );
 }
 

@@ -81,6 +81,9 @@ export function TilesStage({ station, tint, drawing, drawn }: Props) {
         {(tiles.document?.keep ?? []).map((area, index) => (
           <AreaDrawn key={index} area={area} high={high} look="fill-none stroke-ink" />
         ))}
+        {(tiles.document?.faces ?? []).map((area, index) => (
+          <AreaDrawn key={index} area={area} high={high} look="fill-none stroke-ink" dashed />
+        ))}
         {box && <AreaDrawn area={box} high={high} look="fill-pine/15 stroke-pine" />}
         {(["across", "along"] as const).map((axis) =>
           seams(axis).map((place, index) => (
@@ -174,7 +177,7 @@ function TileDrawn({ tile, letter, size, press }: { tile: Tile; letter: number; 
   );
 }
 
-function AreaDrawn({ area: [x, y, width, height], high, look }: { area: Area; high: number; look: string }) {
+function AreaDrawn({ area: [x, y, width, height], high, look, dashed }: { area: Area; high: number; look: string; dashed?: boolean }) {
   return (
     <rect
       x={x}
@@ -183,6 +186,7 @@ function AreaDrawn({ area: [x, y, width, height], high, look }: { area: Area; hi
       height={height}
       className={`pointer-events-none ${look}`}
       strokeWidth={1.5}
+      strokeDasharray={dashed ? "6 4" : undefined}
       vectorEffect="non-scaling-stroke"
     />
   );

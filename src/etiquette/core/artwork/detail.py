@@ -1,7 +1,7 @@
 """How busy a picture is, place by place: where a seam or a fold is seen least.
 
-Edges of any kind count, in tone and in colour: letters, faces and patterns are all made of them. Nobody is recognised:
-what has to stay whole is said by hand."""
+Edges of any kind count, in tone and in colour: letters and patterns are made of them. Faces, which may be smooth, are
+looked for beside it (faces.py), and what has to stay whole is said by hand."""
 
 import cv2
 import numpy as np

@@ -105,13 +105,20 @@ def _path(
 
 
 def seam_costs(
-    detail: NDArray[np.float64], axis: int, keep: Sequence[tuple[float, float]], length_mm: float
+    detail: NDArray[np.float64],
+    axis: int,
+    keep: Sequence[tuple[float, float]],
+    length_mm: float,
+    spare: Sequence[tuple[float, float]] = (),
 ) -> list[float]:
     """What a seam costs in every part of a length: the detail (rows, columns; 0 plain, 1 busy) that it would cut
     through. `axis` 0: for upright seams, a cost for each column; 1: for lying ones, from the lowest row up. `keep`:
-    stretches (from, to), mm, that no seam may cross."""
+    stretches (from, to), mm, that no seam may cross; `spare`: those that it crosses only where there is no other way,
+    each as dear as what is busy from edge to edge."""
     along = detail.mean(axis=0) if axis == 0 else detail.mean(axis=1)[::-1]
     places = (np.arange(len(along)) + 0.5) * length_mm / len(along)
+    for low, high in spare:
+        along = along + ((places >= low) & (places <= high))
     for low, high in keep:
         along = np.where((places >= low) & (places <= high), np.inf, along)
     return [float(one) for one in along]

@@ -108,14 +108,16 @@ def seams_even(wish: TileWish) -> Seams:
     return Seams(across, along)
 
 
-def seams_by_content(wish: TileWish, detail: NDArray[np.float64], keep: Sequence[Box] = ()) -> Seams:
+def seams_by_content(
+    wish: TileWish, detail: NDArray[np.float64], keep: Sequence[Box] = (), spare: Sequence[Box] = ()
+) -> Seams:
     """As few as the stock allows, where they cut through the least; `detail` as `detail_of` tells it, `keep` (x, y,
-    width, height): what no seam may cross. Raises JobError."""
+    width, height): what no seam may cross, `spare`: what it had better not. Raises JobError."""
     found = []
     for axis in (0, 1):
-        kept = [(one[axis], one[axis] + one[axis + 2]) for one in keep]
         length = wish.length_mm(axis)
-        costs = seam_costs(detail, axis, kept, length)
+        kept, spared = ([(one[axis], one[axis] + one[axis + 2]) for one in areas] for areas in (keep, spare))
+        costs = seam_costs(detail, axis, kept, length, spared)
         most = wish.most_mm(axis) - 2 * (wish.px_mm or 0.0)  # its print is widened to whole pixels
         found.append(tuple(cheapest_seams(costs, length, most, wish.carry(axis))))
     return Seams(*found)

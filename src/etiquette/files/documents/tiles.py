@@ -17,6 +17,7 @@ MOST_AREAS, MOST_SEAMS, MOST_TILES = 60, 100, 400
 
 class TilesDocument(BaseModel):
     """What a design is taken apart into. `by`: seams stand evenly, where least is cut through, or as they are typed;
+    `keep`: what no seam crosses; `spare_faces`: seams that are looked for keep off `faces`, which were found then.
     `off`: tiles that are not made. `copies`: how often the whole is due, since then its tiles are."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False, json_schema_serialization_defaults_required=True)
@@ -33,6 +34,8 @@ class TilesDocument(BaseModel):
     along: list[Length] = Field(default=[], max_length=MOST_SEAMS)
     openings: list[Area] = Field(default=[], max_length=MOST_AREAS)
     keep: list[Area] = Field(default=[], max_length=MOST_AREAS)
+    spare_faces: bool = True
+    faces: list[Area] = Field(default=[], max_length=MOST_AREAS)
     off: list[Annotated[int, Field(ge=1, le=MOST_TILES)]] = Field(default=[], max_length=MOST_TILES)
     turned: Literal["none", "all", "alternate"] = "none"
     copies: int = Field(default=1, ge=1, le=100_000)

@@ -129,14 +129,20 @@ def change(session: Session, design_id: int, revision: int, words: str, changes:
 def find_seams(shop: Shop, wanted_of: OfDesign, report: Report) -> Outcome[SeamsFound]:
     """Task: seams where least of the art is cut through. Raises JobError."""
     from etiquette.core.artwork.detail import detail_of  # OpenCV: only where it works
+    from etiquette.core.artwork.faces import faces_in
 
     state = shop.database.within(lambda session: state_of(session, wanted_of.design_id))
     document = state.document.tiles or TilesDocument()
     wish = wish_of(state, document)
     report(0.1, "Looking where the art is plain")
     picture = read_picture(shop.blobs.read(state.art.picture_sha), state.art.file_name)
-    found = seams_by_content(wish, detail_of(picture.pixels), document.keep)
-    values = {"across": list(np.round(found.across, 2)), "along": list(np.round(found.along, 2)), "by": "content"}
+    detail = detail_of(picture.pixels)
+    if document.spare_faces:
+        report(0.3, "Looking for faces")
+    faces = faces_in(picture.pixels, (wish.width_mm, wish.height_mm)) if document.spare_faces else []
+    found = seams_by_content(wish, detail, document.keep, faces)
+    across, along = (list(np.round(seams, 2)) for seams in (found.across, found.along))
+    values = {"across": across, "along": along, "by": "content", "faces": np.round(faces, 1).tolist()}
     fresh = TilesDocument.model_validate({**document.model_dump(), **values})
 
     def publish(session: Session) -> None:
