@@ -53,6 +53,8 @@ LATEST_SECONDS = 2.0
 """Kills come within this after a print was sent, or a cut was asked for."""
 PATIENCE_SECONDS = 300.0
 """As long as the tests have: a start beside heavy work takes a minute and more."""
+LOOK_SECONDS = 0.3
+"""Hands look no oftener: what they ask is work for the same processors."""
 PIECES = 12
 
 
@@ -69,7 +71,7 @@ def until(true: Callable[[], Any], what: str) -> Any:
                 return found
         except (httpx.HTTPError, RuntimeError) as error:
             said = str(error)[:200]
-        time.sleep(0.1)
+        time.sleep(LOOK_SECONDS)
     raise Stuck(f"{what}: {said}")
 
 
@@ -186,7 +188,7 @@ class Round:
                 self._timer.start()
             task = self._shop.ask("POST", f"/bench/{sheet}/cut", json={"ready": bench["tools"][0]["tool"]})["task_id"]
             while self._shop.ask("GET", f"/tasks/{task}")["state"] in ("waiting", "running"):
-                time.sleep(0.05)
+                time.sleep(LOOK_SECONDS)
             return False
 
         until(cut, "a cut that ends")

@@ -26,7 +26,7 @@ os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated dev
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
 from etiquette.core.marking.codes import new_code
-from etiquette.demo.hands import machines_move_in
+from etiquette.demo.moving_in import machines_move_in
 from etiquette.demo.room import Room as RoomClient
 from etiquette.devices.byte_line import ByteLine
 from etiquette.devices.http_eye import HttpEye

@@ -9,11 +9,11 @@ import pytest
 from sqlalchemy import Table, text
 from sqlalchemy.orm import Session
 
-from etiquette.demo import load
+from etiquette.demo import load, whose
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Base, Setting, Stock
 
-TABLES = [table for table in Base.metadata.sorted_tables if table.name not in load.LEFT_ALONE]
+TABLES = [table for table in Base.metadata.sorted_tables if table.name not in whose.LEFT_ALONE]
 
 
 def a_row(table: Table) -> dict[str, Any]:
@@ -52,13 +52,13 @@ def test_2_data_in_any_table_are_somebodys_and_stay(shop: Shop, table: Table) ->
 
 
 def test_2_an_empty_database_is_the_demos_and_a_load_that_was_cut_off_is_made_again(shop: Shop) -> None:
-    assert shop.database.within(load.claim)
+    assert shop.database.within(whose.claim)
     shop.database.within(partial(load._shelf, shop))
     stocks = shop.database.within(lambda session: session.query(Stock).count())
-    assert stocks and shop.database.within(load.claim)  # begun, and nobody has seen it
+    assert stocks and shop.database.within(whose.claim)  # begun, and nobody has seen it
     assert shop.database.within(lambda session: session.query(Stock).count()) == 0
     shop.database.within(partial(load._shelf, shop))
     shop.database.within(load._loaded)
-    assert not shop.database.within(load.claim)
+    assert not shop.database.within(whose.claim)
     assert shop.database.within(lambda session: session.query(Stock).count()) == stocks
-    assert shop.database.within(lambda session: session.get_one(Setting, load.DEMO)).value == load.LOADED
+    assert shop.database.within(lambda session: session.get_one(Setting, whose.DEMO)).value == whose.LOADED

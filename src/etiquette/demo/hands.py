@@ -2,7 +2,7 @@
 
 import base64
 from collections.abc import Sequence
-from typing import Literal, TypeVar
+from typing import Literal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -26,10 +26,8 @@ from etiquette.stations.shelf import card_printing
 from etiquette.stations.shelf.schemas import ScanKept
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import as_told
-from etiquette.store.models import Cutter, Laminator, Plate, Printer, Run, Sheet
+from etiquette.store.models import Laminator, Plate, Run, Sheet
 from etiquette.tasks.task import Outcome, Report
-
-M = TypeVar("M", Printer, Laminator, Cutter)
 
 
 def room_of(shop: Shop) -> Room:
@@ -78,29 +76,6 @@ def scan(shop: Shop, print_name: str) -> ScanKept:
     """Lay a printed card under the scanner, and keep what it sees. Raises JobError."""
     answer = room_of(shop).ask("printer", "scan", name=print_name)
     return card_printing.keep_scan(shop, base64.b64decode(answer["png"]), float(answer["mm_per_px"]))
-
-
-def machines_move_in(shop: Shop) -> None:
-    """The simulated machines of the Shelf are reached where the room says that they stand now; the first of each kind
-    is taken when none is known as simulated."""
-    room = room_of(shop)
-    board = room.ask("cutter", "state")["board"] if "cutter" in room.machines else None
-
-    def first(session: Session, model: type[M]) -> M | None:
-        rows = session.scalars(select(model).order_by(model.id)).all()
-        rows = [one for one in rows if not getattr(one, "printer_id", None)]  # a knife stands in its printer
-        return next((one for one in rows if one.simulated), next(iter(rows), None))
-
-    def settle(session: Session) -> None:
-        if laminator := first(session, Laminator):
-            laminator.simulated = True
-        if (printer := first(session, Printer)) and (stands := room.machines.get("printer")):
-            printer.simulated, printer.address = True, stands.address
-        if (cutter := first(session, Cutter)) and (stands := room.machines.get("cutter")):
-            cutter.simulated, cutter.address = True, stands.address
-            cutter.eye, cutter.table_eye, cutter.board = stands.eye, stands.table_eye, board
-
-    shop.database.within(settle)
 
 
 def lay(shop: Shop, sheet_id: int, end: Literal["head", "tail"]) -> None:

@@ -5,12 +5,13 @@ from decimal import Decimal
 from functools import partial
 from typing import Any
 
-from sqlalchemy import literal, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.printing.icc import read_profile
-from etiquette.demo import hands, ink_profile
+from etiquette.demo import hands, ink_profile, whose
 from etiquette.demo.art import art_file
+from etiquette.demo.moving_in import machines_move_in
 from etiquette.demo.schemas import FilmWork
 from etiquette.demo.tasks import put_film_on
 from etiquette.stations import run_edits
@@ -28,7 +29,6 @@ from etiquette.stations.shelf.profiles import as_row
 from etiquette.stations.shop import Shop
 from etiquette.stations.tools import fill_cards
 from etiquette.store.models import (
-    Base,
     ColourProfile,
     Cutter,
     InkColour,
@@ -113,46 +113,15 @@ JOBS: tuple[tuple[str, str, int, tuple[tuple[str, dict[str, Any]], ...]], ...] =
 )
 
 
-DEMO, LOADING, LOADED = "demo", "loading", "loaded"
-"""The setting that says that a database is the demo's: written first, so that a load that was cut off is known as
-one."""
-LEFT_ALONE = frozenset(("machine", "sign_in_link", "sign_in_failure"))
-"""Locks of machines and links of former starts are no data of anybody's."""
-
-
-def is_empty(session: Session) -> bool:
-    """Whether no table holds anything at all."""
-    tables = [table for table in Base.metadata.sorted_tables if table.name not in LEFT_ALONE]
-    return all(session.execute(select(literal(1)).select_from(table).limit(1)).first() is None for table in tables)
-
-
-def is_demo(session: Session) -> bool:
-    """Whether the database is the demo's."""
-    return session.get(Setting, DEMO) is not None
-
-
-def claim(session: Session) -> bool:
-    """Make an empty database, or one of a demo that was cut off, the demo's; False: it holds somebody's work, or the
-    whole demo."""
-    state = session.get(Setting, DEMO)
-    if state is None and is_empty(session):
-        session.add(Setting(name=DEMO, value=LOADING))
-        return True
-    if state is not None and state.value == LOADING:
-        _clear_away(session)
-        return True
-    return False
-
-
 def load_demo(shop: Shop, with_devices: bool) -> None:
     """Fill a database that is empty or the demo's own. With devices, one run goes through printer and laminator, so
     that a sheet waits for the cutter. The last thing written says that the demo is complete: a load that was cut off is
     made again."""
-    if not shop.database.within(claim):
+    if not shop.database.within(whose.claim):
         return
     shop.database.within(partial(_shelf, shop))
     shop.database.within(_tools)
-    hands.machines_move_in(shop)
+    machines_move_in(shop)
     made: dict[str, int] = {}
     for name, customer, days, arts in JOBS:
         job_id = shop.database.within(partial(_job, name=name, customer=customer, days=days))
@@ -195,15 +164,7 @@ def _tools(session: Session) -> None:
 def _loaded(session: Session) -> None:
     session.add(Setting(name="shop", value=SHOP))
     session.add(ShopPrice(id=1, **PRICES))
-    session.get_one(Setting, DEMO).value = LOADED
-
-
-def _clear_away(session: Session) -> None:
-    """What a load that was cut off left behind; nobody has worked on it, because nothing is shown before it is
-    complete."""
-    for table in reversed(Base.metadata.sorted_tables):
-        if table.name not in ("blob", "setting"):
-            session.execute(table.delete())
+    session.get_one(Setting, whose.DEMO).value = whose.LOADED
 
 
 def _job(session: Session, name: str, customer: str, days: int) -> int:

@@ -38,7 +38,7 @@ def let_in(shop: "Shop", demo: bool) -> None:
     """Leave a link for the start to print, to the demo's operator or for the first owner; once people have accounts
     none. Raises JobError: on the network there has to be an owner first."""
     from etiquette.core.errors import JobError
-    from etiquette.demo.load import is_demo
+    from etiquette.demo.whose import is_demo
     from etiquette.people import accounts, links
 
     off = shop.settings.network.off_loopback
@@ -55,6 +55,18 @@ def let_in(shop: "Shop", demo: bool) -> None:
         file = os.open(shop.settings.data / LINK_FILE, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
         with open(file, "w") as out:
             out.write(f"{links.PATH}{key}")
+
+
+def fill(shop: "Shop") -> None:
+    """The demo, where nobody's work is; its machines at every start."""
+    from etiquette.demo import whose
+    from etiquette.demo.moving_in import machines_move_in
+
+    if shop.database.within(whose.claim):
+        from etiquette.demo.load import load_demo  # seconds: only where it is needed
+
+        load_demo(shop, with_devices=True)
+    machines_move_in(shop)
 
 
 def main() -> int:
@@ -76,11 +88,7 @@ def main() -> int:
             shop.database.migrate()
             shop.blobs.sweep_unfinished()
             if "--demo" in sys.argv:
-                from etiquette.demo.hands import machines_move_in
-                from etiquette.demo.load import load_demo
-
-                load_demo(shop, with_devices=True)
-                machines_move_in(shop)
+                fill(shop)
             let_in(shop, "--demo" in sys.argv)
     except JobError as error:
         print(f"{error.what} {error.do}", file=sys.stderr)
