@@ -5,11 +5,14 @@ import os
 import socket
 import sys
 from functools import partial
+from multiprocessing import forkserver
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from etiquette.stations.shop import Shop
     from etiquette.tasks.engine import Engine
+
+WORKERS = "etiquette.server.workers"
 
 
 def _engine(shop: "Shop") -> "Engine":
@@ -21,25 +24,28 @@ def _engine(shop: "Shop") -> "Engine":
     from etiquette.server.workers import for_worker
     from etiquette.tasks.local import LocalEngine
 
-    return LocalEngine(partial(for_worker, shop.settings, shop.database.url), "etiquette.server.workers")
+    return LocalEngine(partial(for_worker, shop.settings, shop.database.url), WORKERS)
 
 
 def main() -> None:
     # not above: every worker, and every child that reads a file, imports the main module of this process again
+    from etiquette.server.mariadb import url_of_running
     from etiquette.server.memory import load, stay
+    from etiquette.settings import from_environment
 
     load()
+    settings = from_environment()
+    url = settings.database_url or url_of_running(settings.data / "mariadb")
+    os.environ.pop("ETIQUETTE_DATABASE_URL", None)  # no child of this process finds its password there
+    if settings.broker is None:
+        forkserver.set_forkserver_preload([WORKERS])
+        forkserver.ensure_running()  # it loads what workers need while this process loads what it needs itself
     import uvicorn
 
     from etiquette.server.app import create_app
     from etiquette.server.logs import set_up_logs
-    from etiquette.server.mariadb import url_of_running
-    from etiquette.settings import from_environment
     from etiquette.stations.shop import Shop
 
-    settings = from_environment()
-    url = settings.database_url or url_of_running(settings.data / "mariadb")
-    os.environ.pop("ETIQUETTE_DATABASE_URL", None)  # no child of this process finds its password there
     set_up_logs()
     shop = Shop.opened(settings, url)
     app = create_app(shop, settings.built_front, _engine(shop))
