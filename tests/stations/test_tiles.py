@@ -9,14 +9,19 @@ import pikepdf
 import pypdfium2 as pdfium
 import pytest
 from PIL import Image
+from shapely import union_all
+from shapely.affinity import translate
 from skimage import data
 from sqlalchemy import select
 
 from etiquette.core.errors import JobError
+from etiquette.files.vectors import read_areas
 from etiquette.intake import job_saving, job_taking
 from etiquette.stations import edits, runs
+from etiquette.stations.designs import state_of
 from etiquette.stations.floor.quoting import quote_job
 from etiquette.stations.job_pieces import counted
+from etiquette.stations.line_finding import find_lines
 from etiquette.stations.lines import assembling, editing, taking_in, tiling
 from etiquette.stations.lines.tiles_views import tiles_shown, tint_of
 from etiquette.stations.plate_sets import lines_of_plate
@@ -306,3 +311,38 @@ def test_seams_that_are_looked_for_spare_a_face_and_the_tint_shows_it(shop: Shop
     change(shop, wall, spare_faces=False, faces=[])
     do(shop, tiling.find_seams, design_id=wall)
     assert document(shop, wall).tiles.faces == []
+
+
+def white_of(shop: Shop, design: int) -> Any:
+    """What is white on a design by its lines, mm."""
+    do(shop, find_lines, design_id=design)
+    lines = shop.database.within(lambda session: state_of(session, design)).lines
+    assert lines is not None
+    return union_all(read_areas(shop.blobs.read(lines.white_sha)) if lines.white_sha else [])
+
+
+def test_a_white_that_is_a_file_of_its_own_is_parted_with_the_graphic(shop: Shop, wall: int) -> None:
+    """In the white file a block from 100 to 350 mm across and from 50 to 150 mm up is painted, on nothing."""
+    white = np.zeros((200, 600, 4), np.uint8)
+    white[50:150, 100:350] = (0, 0, 0, 255)
+    out = BytesIO()
+    Image.fromarray(white).save(out, "PNG")
+    taking_in.set_plate_art(shop, wall, "white", out.getvalue(), "wall white.png")
+    whole = white_of(shop, wall)
+    assert whole.bounds == pytest.approx((100, 50, 350, 150), abs=0.1)
+    change(shop, wall, media_mm=220.0, overlap_mm=10.0)
+    of_number = made(shop, wall)
+    assert len(of_number) == 3
+    # printed are 0 to 210, 190 to 410 and 390 to 600 mm
+    assert white_of(shop, of_number[1]).bounds == pytest.approx((100, 50, 210, 150), abs=0.1)
+    assert white_of(shop, of_number[2]).bounds == pytest.approx((0, 50, 160, 150), abs=0.1)
+    assert document(shop, of_number[3]).white_art_id is None and white_of(shop, of_number[3]).is_empty
+    together = union_all([white_of(shop, of_number[1]), translate(white_of(shop, of_number[2]), 190, 0)])
+    assert together.symmetric_difference(whole).area < 0.001 * whole.length  # a micrometre along its edge
+    # another white file: its tiles are made anew, each in the design that it was
+    white[50:150, 100:600] = (0, 0, 0, 255)
+    out = BytesIO()
+    Image.fromarray(white).save(out, "PNG")
+    taking_in.set_plate_art(shop, wall, "white", out.getvalue(), "wall white, more of it.png")
+    assert not shown(shop, wall).fresh and made(shop, wall) == of_number
+    assert document(shop, of_number[3]).white_art_id is not None and shown(shop, wall).fresh

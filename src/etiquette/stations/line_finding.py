@@ -130,7 +130,7 @@ def find_lines(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[LinesFou
 def _of_picture(shop: Shop, state: DesignState, width: float, report: Report) -> Found:
     report(0.05, "Reading the picture")
     picture = read_picture(shop.blobs.read(state.art.picture_sha), state.art.file_name)
-    document, more = state.document, _areas_of_files(shop, state.document, width)
+    document, more = state.document, areas_of_files(shop, state.document, width)
     colours = document.marks()["colours"]
     if not colours:
         return Found(ready_picture(picture, width, document.to_settings(), more, progress=report))
@@ -152,14 +152,14 @@ def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Fo
     content, drawn = shop.blobs.read(art.content_sha), shop.blobs.read(art.picture_sha)
     separated = separate(content, art.file_name, removals, state.inks, document.marks(), drawn)
     parts = parts_of(page, found, separated, art.file_name)
-    more = _areas_of_files(shop, document, width)
+    more = areas_of_files(shop, document, width)
     ready = ready_page(parts, width, document.to_settings(), more, progress=report)
     left_in = tuple(spot for spot in page.unreached if isinstance(state.inks.get(spot), str))
     left_in += tuple(name for name in page.unreached_layers if f"layer {name}" in document.marked)
     return Found(ready, page, found, separated, left_in)
 
 
-def _areas_of_files(shop: Shop, document: DesignDocument, width: float) -> dict[Plate, list[Polygon]]:
+def areas_of_files(shop: Shop, document: DesignDocument, width: float) -> dict[Plate, list[Polygon]]:
     """What files of white or clear alone paint, as wide as the design."""
     named: dict[Plate, int | None] = {"white": document.white_art_id, "clear": document.clear_art_id}
     return {plate: _area_of_file(shop, art_id, document, width) for plate, art_id in named.items() if art_id}

@@ -24,6 +24,7 @@ from etiquette.stations import edits, run_edits, whole
 from etiquette.stations.designs import DesignState, state_of
 from etiquette.stations.kits import kit_of, room_mm
 from etiquette.stations.lines.taking_in import keep_art
+from etiquette.stations.lines.tile_inks import Inks, inks_of_tiles
 from etiquette.stations.lines.tiles_schemas import SeamsFound, TilesMade
 from etiquette.stations.schemas import OfDesign
 from etiquette.stations.shop import Shop
@@ -36,7 +37,7 @@ TILE_RECIPE = 1
 NOT_OF_A_TILE: dict[str, Any] = {
     "arranged": None, "follow": "page", "offset_mm": 0.0, "corner_mm": 0.0, "smooth_mm": 0.0, "area": None, "more": [],
     "line_edits": [], "bleed_mm": 0.0, "tiles": None, "rows": None, "picked": None, "own_marks": None,
-    "turning": "none", "ready": True, "kind": "through", "join": "mitre",
+    "turning": "none", "ready": True, "kind": "through", "join": "mitre", "white_art_id": None, "clear_art_id": None,
 }  # fmt: skip
 """What a tile has otherwise than its whole."""
 NARROWEST_MM = 50.0
@@ -182,12 +183,6 @@ def make_tiles(shop: Shop, wanted_of: OfDesign, report: Report) -> Outcome[Tiles
     document = state.document.tiles
     if document is None:
         raise JobError("It is not taken apart.", state.document.name, "Say how wide its stock is first.")
-    if state.document.white_art_id or state.document.clear_art_id:
-        raise JobError(
-            "This design has its white or clear as a file of its own, which would not be taken apart with it.",
-            state.document.name,
-            "Lay both into one file in the program they came from.",
-        )
     if state.document.braille:
         what = "A sign with braille is not taken apart: its dots would be cut."
         raise JobError(what, state.document.name, "Take its braille away first.")
@@ -203,10 +198,11 @@ def make_tiles(shop: Shop, wanted_of: OfDesign, report: Report) -> Outcome[Tiles
     kept = wanted(made.tiles, document.off)
     fresh = [tile for tile in kept if there.get(tile.number) != keys[tile.number]]
     arts = {tile.number: art for tile, art in zip(fresh, _arts(shop, state, made.wish, fresh, report), strict=True)}
+    inks = dict(zip((tile.number for tile in fresh), inks_of_tiles(shop, state, fresh), strict=True))
     values = {tile.number: _values(state, document, made, tile, keys[tile.number]) for tile in fresh}
 
     def publish(session: Session) -> None:
-        _publish(shop, session, state, document, [tile.number for tile in kept], arts, values)
+        _publish(shop, session, state, [tile.number for tile in kept], arts, inks, values)
 
     return Outcome(TilesMade(design_id=state.design.id, tiles=len(kept)), publish)
 
@@ -270,9 +266,9 @@ def _publish(
     shop: Shop,
     session: Session,
     state: DesignState,
-    document: TilesDocument,
     kept: Sequence[int],
     arts: dict[int, ArtRead],
+    inks: dict[int, Inks],
     values: dict[int, dict[str, Any]],
 ) -> None:
     row = edits.locked(session, "design", state.design.id)
@@ -281,7 +277,8 @@ def _publish(
     there = tiles_made(session, row)
     for number, page in arts.items():
         art = keep_art(shop, session, page, state.art.file_name, state.art.page)
-        asked = {**values[number], "art_id": art.id}
+        alone = {name: keep_art(shop, session, ink, f"{name[:5]}.svg").id for name, ink in inks[number].items()}
+        asked = {**values[number], **alone, "art_id": art.id}
         if number in there:
             edits.apply(session, "design", there[number].id, None, "tile made anew", asked)
         else:
