@@ -1,10 +1,8 @@
 """Accounts: made, changed, put away; an owner is always left."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import datetime
 
-from sqlalchemy import Select, delete, func, select
+from sqlalchemy import Select, delete, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
@@ -20,52 +18,12 @@ class LastOwner(JobError):
     """Nobody would be left who may do what is the owner's."""
 
 
-@dataclass(frozen=True)
-class AccountFacts:
-    """What is told of an account; never its secrets. `invited`: it has no password yet."""
-
-    id: int
-    name: str
-    role: Role
-    invited: bool
-    second: bool
-    pin: bool
-    badge: bool
-    away: bool
-    demo: bool
-    signed_in: int
-    seen_at: datetime | None
-
-
 def role_of(account: Account) -> Role:
     assert account.role in RIGHTS, account.role
     return account.role
 
 
-def facts(session: Session) -> list[AccountFacts]:
-    """Of every account, by name."""
-    counted = select(SignIn.account_id, func.count(), func.max(SignIn.seen_at)).group_by(SignIn.account_id)
-    seen = {account_id: (count, at) for account_id, count, at in session.execute(counted)}
-    return [_facts(one, *seen.get(one.id, (0, None))) for one in _by_name(session)]
-
-
-def _facts(one: Account, signed_in: int, seen_at: datetime | None) -> AccountFacts:
-    return AccountFacts(
-        id=one.id,
-        name=one.name,
-        role=role_of(one),
-        invited=one.password is None and not one.demo,
-        second=one.second_secret is not None,
-        pin=one.pin is not None,
-        badge=one.badge_sha is not None,
-        away=one.away,
-        demo=one.demo,
-        signed_in=signed_in,
-        seen_at=seen_at,
-    )
-
-
-def _by_name(session: Session) -> Sequence[Account]:
+def by_name(session: Session) -> Sequence[Account]:
     return session.scalars(select(Account).order_by(Account.name)).all()
 
 

@@ -1,8 +1,9 @@
 """What an owner sees and does with the accounts and tokens of others."""
 
-from dataclasses import asdict
+from datetime import datetime
 from typing import cast
 
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
@@ -20,11 +21,30 @@ from etiquette.people.schemas import (
     TrailShown,
     told_at,
 )
-from etiquette.store.models.people import AuditEntry, ShopToken
+from etiquette.store.models.people import Account, AuditEntry, ShopToken, SignIn
 
 
 def accounts_shown(session: Session) -> list[AccountShown]:
-    return [AccountShown(**{**asdict(one), "seen_at": told_at(one.seen_at)}) for one in accounts.facts(session)]
+    """Every account, by name."""
+    counted = select(SignIn.account_id, func.count(), func.max(SignIn.seen_at)).group_by(SignIn.account_id)
+    seen = {account_id: (count, at) for account_id, count, at in session.execute(counted)}
+    return [_account(one, *seen.get(one.id, (0, None))) for one in accounts.by_name(session)]
+
+
+def _account(one: Account, signed_in: int, seen_at: datetime | None) -> AccountShown:
+    return AccountShown(
+        id=one.id,
+        name=one.name,
+        role=accounts.role_of(one),
+        invited=one.password is None and not one.demo,
+        second=one.second_secret is not None,
+        pin=one.pin is not None,
+        badge=one.badge_sha is not None,
+        away=one.away,
+        demo=one.demo,
+        signed_in=signed_in,
+        seen_at=told_at(seen_at),
+    )
 
 
 def invited(session: Session, name: str, role: Role) -> LinkMade:

@@ -140,6 +140,8 @@ class BrowserShown(BaseModel):
 
 
 class AccountShown(BaseModel):
+    """What is told of an account; never its secrets. `invited`: it has no password yet."""
+
     id: int
     name: str
     role: Role
