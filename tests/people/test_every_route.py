@@ -134,6 +134,16 @@ def test_records_say_who_and_refusals_are_in_the_trail(shop: Shop) -> None:
     sign_in_to(client, shop, "owner")
     told = client.get("/api/people/trail", params={"who": "Moss"}).json()["entries"]
     assert (told[0]["did"], told[0]["outcome"]) == ("create run", "refused")
+    done = client.get("/api/people/trail", params={"who": "Wren", "text": "edits"}).json()["entries"]
+    assert [(one["what"], one["name"]) for one in done] == [(f"runs/{run}/edits", "One")]
+    # as it is called now; and of what is gone the address alone is left
+    client.post(f"/api/runs/{run}/edits", json={"revision": 2, "words": "name", "changes": {"name": "Two"}})
+    assert {
+        one["name"] for one in client.get("/api/people/trail", params={"text": f"runs/{run}"}).json()["entries"]
+    } == {"Two"}
+    assert client.delete(f"/api/whole/run/{run}").status_code < 300
+    gone = client.get("/api/people/trail", params={"text": f"runs/{run}"}).json()["entries"]
+    assert {one["name"] for one in gone} == {""}
 
 
 def test_addresses_of_machines_are_the_owners_wherever_they_are_changed(shop: Shop) -> None:

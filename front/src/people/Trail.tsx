@@ -89,7 +89,8 @@ function Row({ one }: { one: Entry }) {
         {one.did}
         {refused && ": refused"}
       </td>
-      <td className="max-w-[220px] truncate px-2.5 py-1.5 text-slate" title={one.what}>
+      <td className="max-w-[300px] truncate px-2.5 py-1.5 text-slate" title={`${one.name} ${one.what}`.trim()}>
+        {one.name && <span className="mr-2 text-ink">{one.name}</span>}
         {one.what}
       </td>
       <td className="px-2.5 py-1.5 whitespace-nowrap text-slate">{one.way === "page" ? one.address : one.way}</td>

@@ -21,6 +21,7 @@ from etiquette.people.schemas import (
     TrailShown,
     told_at,
 )
+from etiquette.people.trail_names import names_of
 from etiquette.store.models.people import Account, AuditEntry, ShopToken, SignIn
 
 
@@ -103,10 +104,12 @@ def new_token(session: Session, asked: TokenAsked) -> TokenMade:
 
 def trail_shown(session: Session, wanted: audit.Wanted, skip: int) -> TrailShown:
     found = audit.entries(session, wanted, skip, audit.PAGE + 1)
-    return TrailShown(entries=[_entry(one) for one in found[: audit.PAGE]], more=len(found) > audit.PAGE)
+    shown = found[: audit.PAGE]
+    names = names_of(session, (one.what for one in shown))
+    return TrailShown(entries=[_entry(one, names.get(one.what, "")) for one in shown], more=len(found) > audit.PAGE)
 
 
-def _entry(one: AuditEntry) -> TrailEntry:
+def _entry(one: AuditEntry, name: str) -> TrailEntry:
     return TrailEntry(
         id=one.id,
         at=told_at(one.at),
@@ -114,6 +117,7 @@ def _entry(one: AuditEntry) -> TrailEntry:
         way=one.way,
         did=one.did,
         what=one.what,
+        name=name,
         outcome=one.outcome,
         address=one.address,
     )

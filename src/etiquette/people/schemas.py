@@ -199,12 +199,15 @@ class TokenMade(BaseModel):
 
 
 class TrailEntry(BaseModel):
+    """`what`: the address that was asked; `name`: what the thing is called now that it is about, where it has one."""
+
     id: int
     at: datetime | None
     who: str
     way: str
     did: str
     what: str
+    name: str
     outcome: str
     address: str
 
