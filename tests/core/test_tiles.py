@@ -11,7 +11,7 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from etiquette.core.artwork.detail import detail_of
+from etiquette.core.artwork.detail import busy_in, detail_of
 from etiquette.core.errors import JobError
 from etiquette.core.marking.tile_marks import Tick, marks_beside
 from etiquette.core.planning.seams import Carry, cheapest_seams, even_seams
@@ -121,6 +121,14 @@ def test_a_seam_keeps_off_letters_and_off_what_has_to_stay_whole() -> None:
     with pytest.raises(JobError, match="no place for the seams"):
         seams_by_content(wish, detail_of(picture), keep=((0, 0, 900, 300),))
     assert detail_of(np.full((80, 120, 4), 255, np.uint8)).max() == 0
+
+
+def test_areas_are_as_busy_as_can_be_where_they_lie() -> None:
+    # 20 × 10 cells of 5 mm: 10 to 20 mm across are the third and fourth, 30 to 50 mm up the first four from the top
+    made = busy_in(np.zeros((10, 20)), [(10, 30, 10, 20)], (100, 50))
+    assert made.sum() == 8 and made[0:4, 2:4].all()
+    # what hangs over the edge is shown as far as the picture goes
+    assert busy_in(np.zeros((10, 20)), [(95, 45, 40, 40)], (100, 50)).sum() == 1
 
 
 def test_a_seam_crosses_what_it_had_better_spare_only_where_there_is_no_other_way() -> None:

@@ -27,6 +27,13 @@ def test_faces_of_a_published_set_are_found_and_nothing_else_is_one() -> None:
     assert sum(found[50:]) <= 1
 
 
+def test_a_face_that_is_found_at_two_sizes_is_one() -> None:
+    """The portrait of the last test, four times as large: two squares were found there, one on the other."""
+    portrait = cv2.resize(data.astronaut()[:230, 74:374], (1200, 920), interpolation=cv2.INTER_CUBIC)
+    ((x, y, wide, high),) = faces_in(portrait, (3000, 2300))
+    assert x < 1190 and x + wide > 1843 and y < 800 and y + high > 1283
+
+
 @pytest.mark.parametrize("name", ["coffee", "coins", "text"])
 def test_what_shows_nobody_has_no_face(name: str) -> None:
     picture = getattr(data, name)()

@@ -3,6 +3,8 @@
 Edges of any kind count, in tone and in colour: letters and patterns are made of them. Faces, which may be smooth, are
 looked for beside it (faces.py), and what has to stay whole is said by hand."""
 
+from collections.abc import Sequence
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -33,3 +35,16 @@ def detail_of(pixels: NDArray[np.uint8]) -> NDArray[np.float64]:
     made = cv2.resize(felt, (columns, rows), interpolation=cv2.INTER_AREA).astype(np.float64)
     top = made.max()
     return np.asarray(made / top if top > 0 else made)
+
+
+def busy_in(
+    detail: NDArray[np.float64], areas: Sequence[tuple[float, float, float, float]], size_mm: tuple[float, float]
+) -> NDArray[np.float64]:
+    """`detail` of a picture that is `size_mm` large, as busy as can be in `areas` (x, y from the lower left, width,
+    height, mm)."""
+    made, (rows, columns) = detail.copy(), detail.shape
+    across, along = columns / size_mm[0], rows / size_mm[1]
+    for x, y, width, height in areas:
+        top, low = rows - (y + height) * along, rows - y * along
+        made[max(0, round(top)) : round(low), max(0, round(x * across)) : round((x + width) * across)] = 1.0
+    return made

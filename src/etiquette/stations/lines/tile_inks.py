@@ -8,6 +8,7 @@ from shapely import MultiPolygon, box, union_all
 from shapely.affinity import translate
 from shapely.geometry.base import BaseGeometry
 
+from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import SvgPen, figure
 from etiquette.core.geometry.polygons import polygons_of
@@ -17,8 +18,7 @@ from etiquette.stations.designs import DesignState
 from etiquette.stations.line_finding import areas_of_files
 from etiquette.stations.shop import Shop
 
-Inks = dict[str, ArtRead]
-"""By the name of the setting that they belong to."""
+Inks = dict[Plate, ArtRead]
 
 
 def inks_of_tiles(shop: Shop, state: DesignState, made: Sequence[Tile]) -> Iterator[Inks]:
@@ -30,7 +30,7 @@ def inks_of_tiles(shop: Shop, state: DesignState, made: Sequence[Tile]) -> Itera
         x, y, *_ = tile.printed
         parts = {plate: translate(area.intersection(box(*tile.printed)), -x, -y) for plate, area in whole.items()}
         yield {
-            f"{plate}_art_id": read_art(_drawn(part, tile.size_mm), f"{plate}.svg")[0]
+            plate: read_art(_drawn(part, tile.size_mm), f"{plate}.svg")[0]
             for plate, part in parts.items()
             if polygons_of(part)
         }

@@ -79,14 +79,12 @@ def _stocks(session: Session) -> list[StockFor]:
 def tint_of(shop: Shop, session: Session, design_id: int) -> bytes:
     """Where seams cost much, as a clear picture that is laid over the art: where it is busy, and the faces that were
     found. PNG. Raises NotThere."""
-    from etiquette.core.artwork.detail import detail_of  # OpenCV: only where it works
+    from etiquette.core.artwork.detail import busy_in, detail_of  # OpenCV: only where it works
 
     state = state_of(session, design_id)
     detail = detail_of(read_picture(shop.blobs.read(state.art.thumb_sha), state.art.file_name).pixels)
-    for x, y, wide, high in state.document.tiles.faces if state.document.tiles else []:
-        across, along = detail.shape[1] / (state.document.width_mm or 1), detail.shape[0] / (state.height_mm or 1)
-        rows = slice(max(0, round(detail.shape[0] - (y + high) * along)), round(detail.shape[0] - y * along))
-        detail[rows, max(0, round(x * across)) : round((x + wide) * across)] = 1.0
+    if (tiles := state.document.tiles) and state.document.width_mm and state.height_mm:
+        detail = busy_in(detail, tiles.faces, (state.document.width_mm, state.height_mm))
     tint = np.zeros((*detail.shape, 4), np.uint8)
     tint[..., :3] = PINE
     tint[..., 3] = np.round(detail**0.7 * 190)

@@ -277,7 +277,9 @@ def _publish(
     there = tiles_made(session, row)
     for number, page in arts.items():
         art = keep_art(shop, session, page, state.art.file_name, state.art.page)
-        alone = {name: keep_art(shop, session, ink, f"{name[:5]}.svg").id for name, ink in inks[number].items()}
+        alone = {
+            f"{plate}_art_id": keep_art(shop, session, ink, f"{plate}.svg").id for plate, ink in inks[number].items()
+        }
         asked = {**values[number], **alone, "art_id": art.id}
         if number in there:
             edits.apply(session, "design", there[number].id, None, "tile made anew", asked)
