@@ -7,13 +7,13 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from multiprocessing.context import ForkServerProcess
-from multiprocessing.synchronize import Semaphore
 
 import structlog
 from sqlalchemy.exc import SQLAlchemyError
 
 from etiquette.sandbox.door import FORK
 from etiquette.store.database import Database
+from etiquette.tasks.bell import Bell
 from etiquette.tasks.ending import ENDING, end_when_told
 from etiquette.tasks.task import Context
 from etiquette.tasks.work import Lane, Worker
@@ -43,7 +43,7 @@ class LocalEngine:
         """`opened` is called in every worker for its database and what its tasks are given; `preload` is the module
         that the fork server imports first."""
         FORK.set_forkserver_preload([preload])
-        self._wakes: dict[Lane, Semaphore] = {lane: FORK.Semaphore(0) for lane in LANES}
+        self._bells: dict[Lane, Bell] = {lane: Bell() for lane in LANES}
         self._opened = opened
         self._workers: list[ForkServerProcess] = []
         self._ended = threading.Event()
@@ -54,8 +54,8 @@ class LocalEngine:
 
     def wake(self) -> None:
         """Say that a task was submitted."""
-        for one in self._wakes.values():
-            one.release()
+        for one in self._bells.values():
+            one.ring()
 
     def stop(self) -> None:
         """Work that computes goes back into the queue, a machine that moves is brought to where it can stand."""
@@ -71,7 +71,7 @@ class LocalEngine:
 
     def _new(self, lane: Lane) -> ForkServerProcess:
         # not a daemon: it asks the same fork server for readers. It ends with the web server all the same (_end_with)
-        worker = FORK.Process(target=_work, args=(self._opened, lane, self._wakes[lane], os.getpid()))
+        worker = FORK.Process(target=_work, args=(self._opened, lane, self._bells[lane], os.getpid()))
         worker.start()
         return worker
 
@@ -83,12 +83,12 @@ class LocalEngine:
             ]
 
 
-def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, wake: Semaphore, server: int) -> None:
+def _work(opened: Callable[[], tuple[Database, Context]], lane: Lane, bell: Bell, server: int) -> None:
     """The life of one worker process; it ends when the web server that started it is gone."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     end_when_told()
     threading.Thread(target=_end_with, args=(server,), daemon=True).start()
-    hands = _Hands(Worker(*opened(), lane), wake)
+    hands = _Hands(Worker(*opened(), lane), bell)
     if lane == "devices":
         hands.get_help(FURTHER_LOOK_SECONDS)
     hands.work(IDLE_LOOK_SECONDS)
@@ -98,20 +98,17 @@ def move_machines(worker: Worker) -> None:
     """The life of a process that moves machines for servers that are elsewhere, until SIGTERM: nobody wakes it, so it
     looks often."""
     end_when_told()
-    hands = _Hands(worker, threading.Semaphore(0), stays=True)
+    hands = _Hands(worker, Bell(), stays=True)
     hands.get_help(IDLE_LOOK_SECONDS)
     hands.work(IDLE_LOOK_SECONDS)
-
-
-Wake = Semaphore | threading.Semaphore
 
 
 class _Hands:
     """What the threads of a worker process share: the queue they work off, and how many are at work."""
 
-    def __init__(self, worker: Worker, wake: Wake, stays: bool = False) -> None:
+    def __init__(self, worker: Worker, bell: Bell, stays: bool = False) -> None:
         """`stays`: the process is not put away."""
-        self._worker, self._wake, self._stays = worker, wake, stays
+        self._worker, self._bell, self._stays = worker, bell, stays
         self._lock = threading.Lock()
         self._busy, self._worked = 0, 0.0
 
@@ -130,7 +127,7 @@ class _Hands:
             if ends:
                 time.sleep(LAID_DOWN_LOOK_SECONDS)
             elif not worked:
-                self._wake.acquire(timeout=look_seconds)
+                self._bell.wait(look_seconds)
 
     def _run_one(self) -> bool:
         try:
