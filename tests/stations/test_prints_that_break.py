@@ -3,15 +3,20 @@
 The defects of the list “Firm ground”, by their numbers: 7, 8, 9, 10, 19, 25, 28.
 """
 
+import itertools
 import random
+import threading
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
 import httpx
+import pymysql
 import pytest
 from sqlalchemy import func, select, update
+from sqlalchemy.event import listen, remove
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import DiskFull, JobError, NotThere
@@ -289,6 +294,57 @@ def test_a_run_without_a_printer_that_can_be_reached_is_not_left_printing(sent: 
     with pytest.raises(JobError, match="has no address yet"):
         do(shop, following.print_plate, sheet_id=sheet)
     assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
+
+
+class Losing:
+    """A database that loses the answer to one statement of this thread, the one of that number from `begin` on."""
+
+    def __init__(self, at: int) -> None:
+        self.at, self.asked, self._thread = at, 0, 0
+
+    def begin(self) -> None:
+        self._thread = threading.get_ident()  # not the heartbeat's
+
+    def __call__(self, *_: object) -> None:
+        if threading.get_ident() != self._thread:
+            return
+        self.asked += 1
+        if self.asked == self.at:
+            raise OperationalError("SELECT", {}, pymysql.err.OperationalError(2013, "Lost connection"))
+
+
+@pytest.mark.parametrize(("becomes", "ends", "patience"), [("done", "printed", 0.0), ("failed", "failed", 60.0)])
+def test_a_database_that_is_lost_at_any_moment_of_a_print_leaves_no_sheet_printing(
+    sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch, becomes: str, ends: str, patience: float
+) -> None:
+    """Statement for statement, until a print has none that could be lost any more. benchmarks/random_kills.py had
+    killed the database as a print began: nobody was asked about that sheet ever after."""
+    shop, sheet = sent
+    plate, handed = sheet_of(shop, sheet).plate.id, list[str]()
+    monkeypatch.setattr(following, "NOTE_SECONDS", patience)
+    monkeypatch.setattr(IppPrinter, "send", lambda self, job: handed.append(job.key))
+    monkeypatch.setattr(
+        IppPrinter, "progress", lambda self, key: Progress(becomes if key in handed else "unknown", 0.5)
+    )
+    print_plate, losing = following.print_plate, Losing(0)
+
+    def begun(*given: Any) -> Any:
+        losing.begin()
+        return print_plate(*given)
+
+    monkeypatch.setattr(following, "print_plate", begun)
+    for at in itertools.count(1):
+        shop.database.within(lambda session, sheet=sheet: sending.submit_print(session, sheet))
+        losing = Losing(at)
+        listen(shop.database.engine, "before_cursor_execute", losing)
+        Worker(shop.database, shop).run_one()
+        remove(shop.database.engine, "before_cursor_execute", losing)
+        if losing.asked < at:
+            break
+        assert sheet_of(shop, sheet).state in ("printed", "failed", "unclear"), f"statement {at}"
+        sheet = shop.database.within(lambda session: sending.new_sheet(session, plate))
+    assert sheet_of(shop, sheet).state == ends and at > 10
+    assert len(handed) == len(set(handed))
 
 
 def test_8_a_print_that_was_killed_is_settled_by_asking(sent: tuple[Shop, int]) -> None:

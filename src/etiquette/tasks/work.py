@@ -177,8 +177,10 @@ class Worker:
             log.warning("a task stopped", why=error.what)
         except WorkEnds:
             self._database.within(lambda session: self._put_back(session, claimed, kind))
-        except Exception as error:
+        except JobError as error:  # of which it has settled what it was about
             self._finish(claimed, problem=_problem(claimed, error))
+        except Exception as error:
+            self._finish(claimed, problem=_problem(claimed, error), broken=True)
         else:
             self._publish(claimed, outcome)
         finally:
@@ -201,7 +203,7 @@ class Worker:
         try:
             self._finish(claimed, outcome=outcome)
         except Exception as error:  # of any kind: a task that stays “running” would be followed for ever
-            self._finish(claimed, problem=_problem(claimed, error))
+            self._finish(claimed, problem=_problem(claimed, error), broken=True)
 
     def _claim(self, session: Session, task_id: int | None = None) -> Claimed | None:
         physical = [name for name, one in TASKS.items() if one.machine]
@@ -243,9 +245,13 @@ class Worker:
         return Claimed(task.id, task.name, task.arguments, task.attempt, hold, task.who)
 
     def _finish(
-        self, claimed: Claimed, outcome: Outcome[Any] | None = None, problem: dict[str, Any] | None = None
+        self,
+        claimed: Claimed,
+        outcome: Outcome[Any] | None = None,
+        problem: dict[str, Any] | None = None,
+        broken: bool = False,
     ) -> None:
-        """Raises what `publish` of the outcome raises."""
+        """`broken`: it may not have settled what it was about. Raises what `publish` of the outcome raises."""
 
         def finish(session: Session) -> None:
             task = session.get(Task, claimed.id, with_for_update=True)
@@ -256,6 +262,8 @@ class Worker:
                     holds.check(session, claimed.hold)
                 published = outcome.publish(session) if outcome.publish else None
                 task.result = (published or outcome.result).model_dump(mode="json")
+            if broken:
+                TASKS[claimed.name].end_broken(session, claimed.arguments)
             _end(session, task, TaskState.FAILED if problem else TaskState.DONE, problem)
             if claimed.hold:
                 holds.give_back(session, claimed.hold)

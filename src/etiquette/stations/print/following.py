@@ -41,19 +41,24 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
     """Task: hand the sheet's files to the printer, follow it, book the length on the roll. With `again` nothing is
     handed over: only what became of it is asked and followed. Whatever way it ends, the sheet ends where a person can
     go on."""
-    sheet = shop.database.within(lambda session: session.get_one(Sheet, wanted.sheet_id))
-    plate = shop.database.within(lambda session: session.get_one(Plate, sheet.plate_id))
-    run, roll = shop.database.within(lambda session: _run_and_roll(session, session.get_one(Sheet, sheet.id)))
+
+    def told(session: Session) -> tuple[Sheet, Plate, Run, Roll]:
+        sheet = session.get_one(Sheet, wanted.sheet_id)
+        return sheet, sheet.plate, *_run_and_roll(session, sheet)
+
+    sheet, plate, run, roll = shop.database.within(told, patience_seconds=NOTE_SECONDS)
     job: _PrintJob | None = None
     try:
         job = _PrintJob(shop, sheet, plate, run, roll, handed_over=wanted.again)
         job.follow(report)
     except _Spoiled as spoiled:
         used = spoiled.used_mm
-        shop.database.within(
-            lambda session: book(session, roll.id, used, f"spoiled: {run.document.name}", f"sheet {sheet.id}")
-        )
-        shop.database.within(lambda session: _ends(session, sheet.id, "failed"))
+
+        def booked(session: Session) -> None:
+            book(session, roll.id, used, f"spoiled: {run.document.name}", f"sheet {sheet.id}")
+            _ends(session, sheet.id, "failed")
+
+        shop.database.within(booked, patience_seconds=NOTE_SECONDS)
         cut_files.take_back(shop, plate)
         raise JobError(spoiled.what, spoiled.where, spoiled.do) from None
     except holds.LeftBehind:
