@@ -6,6 +6,7 @@ from io import BytesIO
 import httpx
 import pikepdf
 import pytest
+from PIL import Image
 
 from etiquette.demo.art import art_file
 from etiquette.sandbox.art import ArtRead, read_art
@@ -62,6 +63,23 @@ def test_pages_of_a_pdf_become_designs_of_one_job(client: httpx.Client) -> None:
     listed = {design["id"]: design for design in client.get("/api/designs").json()}
     assert [listed[one]["name"] for one in ids] == [f"Three pages, page {n}" for n in (1, 2, 3)]
     assert {client.get(f"/api/designs/{one}").json()["job"] for one in ids} == {"Three pages"}
+
+
+def test_a_page_that_takes_art_in_has_its_lines_looked_for_at_once(client: httpx.Client, shop: Shop) -> None:
+    name, content = art_file("spark")
+    made = client.post("/api/designs", files={"file": (name, content)}, data={"find": "true"}).json()
+    assert client.get(f"/api/tasks/{made['finding']}").json()["state"] == "waiting"
+    Worker(shop.database, shop).run_one()
+    assert client.get(f"/api/designs/{made['ids'][0]}").json()["lines"]
+    assert client.get(f"/api/tasks/{made['finding']}").json()["result"]["found"] == "lines"
+
+
+def test_what_has_no_size_waits_for_one_before_its_lines_are_looked_for(client: httpx.Client) -> None:
+    Image.new("RGB", (40, 30), "red").save(out := BytesIO(), "PNG")  # without a word of how large a pixel is
+    made = client.post("/api/designs", files={"file": ("red.png", out.getvalue())}, data={"find": "true"}).json()
+    assert client.get(f"/api/designs/{made['ids'][0]}").json()["document"]["width_mm"] is None
+    assert made["finding"] is None
+    assert client.post("/api/designs", files={"file": art_file("spark")}).json()["finding"] is None  # nobody asked
 
 
 def test_while_a_document_is_read_its_page_is_told(client: httpx.Client, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -24,6 +24,11 @@ const answered = (queries: QueryClient) =>
     });
   });
 
+const kept = (name: string) => `task ${name}`;
+
+/** The work of that name is under way already: a page that is opened after this follows it. */
+export const isUnderWay = (name: string, taskId: number) => sessionStorage.setItem(kept(name), String(taskId));
+
 /**
  * Start long work that finds a `found`, follow it to its end, cancel it. A broken line is taken up again by itself, and a reloaded
  * page finds its work again by `name`.
@@ -35,15 +40,14 @@ export function useTask<Word extends Result["found"]>(
   failed: () => void = () => undefined,
 ) {
   const queries = useQueryClient();
-  const kept = `task ${name}`;
-  const [taskId, setTaskId] = useState<number | null>(() => Number(sessionStorage.getItem(kept)) || null);
+  const [taskId, setTaskId] = useState<number | null>(() => Number(sessionStorage.getItem(kept(name))) || null);
   const [told_, setTold] = useState<Omit<Progress, "taskId">>({ share: 0, words: "Going on" });
   /** Why it did not come to its end the last time. */
   const [problem, setProblem] = useState<Task["problem"]>(null);
   const ended = useRef<(task: Task | null) => void>(() => undefined);
   useEffect(() => {
     ended.current = (task) => {
-      sessionStorage.removeItem(kept);
+      sessionStorage.removeItem(kept(name));
       setTaskId(null);
       setProblem(task?.problem ?? null);
       if (task?.state === "done" && isFound(task.result, found)) return done(task.result);
@@ -91,7 +95,7 @@ export function useTask<Word extends Result["found"]>(
       try {
         await answered(queries);
         const { task_id } = await asked();
-        sessionStorage.setItem(kept, String(task_id));
+        isUnderWay(name, task_id);
         setTold({ share: 0, words });
         setProblem(null);
         setTaskId(task_id);
@@ -102,7 +106,7 @@ export function useTask<Word extends Result["found"]>(
         starting.current = false;
       }
     },
-    [kept, queries],
+    [name, queries],
   );
   const cancel = useCallback(() => {
     if (taskId !== null) void told(api.DELETE("/api/tasks/{task_id}", { params: { path: { task_id: taskId } } }));

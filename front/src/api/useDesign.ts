@@ -2,11 +2,21 @@ import { useRef, useState } from "react";
 import { api, type Schemas, shown, told } from "./client";
 import { useChange, useHeld } from "./held";
 import { designQuery, designsQuery, floorQuery } from "./keys";
-import { useTask } from "./tasks";
+import { isUnderWay, useTask } from "./tasks";
 
 export type Design = Schemas["DesignShown"];
 export type DesignChanges = Schemas["DesignChanges"];
 export type ChangeDesign = (words: string, changes: DesignChanges) => void;
+
+const findingOf = (id: number) => `lines ${id}`;
+const begun = new Set<number>();
+/** Its lines are being found since it was taken in: the page that is opened now follows that. */
+export const linesAreBegun = (id: number, taskId: number) => {
+  begun.add(id);
+  isUnderWay(findingOf(id), taskId);
+};
+/** Whether that was said of it; once. */
+export const wereBegun = (id: number) => begun.delete(id);
 
 /** A design at Lines: its settings with undo, its art, and its lines, which are found anew after what changes them. */
 export function useDesign(id: number) {
@@ -50,7 +60,7 @@ export function useDesign(id: number) {
   const [refused, setRefused] = useState<number | null>(null);
   const finding = useTask(
     "lines",
-    `lines ${id}`,
+    findingOf(id),
     () => {
       setRefused(null);
       held.refresh();

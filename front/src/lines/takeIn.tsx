@@ -1,5 +1,6 @@
 import { api, type Schemas, told } from "../api/client";
 import { designsQuery, keys } from "../api/keys";
+import { linesAreBegun } from "../api/useDesign";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
@@ -19,13 +20,14 @@ export function useTakeIn(replacing?: number, job?: number) {
     for (const file of files instanceof File ? [files] : files) form.append("file", file);
     const key = `${Date.now()}-${Math.floor(Math.random() * 1e9)}`;
     form.append("key", key);
+    form.append("find", "true");
     if (job !== undefined) form.append("job_id", String(job));
     setSent({ key, replaces: replace === "art" });
     const request = new XMLHttpRequest();
     request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);
     request.onload = () => {
       setShare(null);
-      const body = JSON.parse(request.responseText) as { ids?: number[]; title?: string; do?: string };
+      const body = JSON.parse(request.responseText) as Partial<Schemas["DesignsMade"]> & { title?: string; do?: string };
       if (request.status !== 200) {
         toast.error(body.title ?? "The file was not taken in.", { description: body.do });
         return;
@@ -33,7 +35,9 @@ export function useTakeIn(replacing?: number, job?: number) {
       if (replace) void queries.invalidateQueries({ queryKey: keys.design(replacing ?? 0) });
       const first = body.ids?.[0];
       if (body.ids && body.ids.length > 1) toast(`${body.ids.length} designs were taken in.`);
-      void queries.invalidateQueries({ queryKey: designsQuery.queryKey }).then(() => first !== undefined && navigate(`/lines/${first}`));
+      if (first !== undefined && body.finding) linesAreBegun(first, body.finding);
+      void queries.invalidateQueries({ queryKey: designsQuery.queryKey });
+      if (first !== undefined) void navigate(`/lines/${first}`);
     };
     request.onerror = () => {
       setShare(null);

@@ -1,6 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import type { Schemas } from "../api/client";
-import { useDesign } from "../api/useDesign";
+import { useDesign, wereBegun } from "../api/useDesign";
 import type { View } from "./ArtView";
 import { useLiveLines } from "./live";
 import type { Proof } from "./seen";
@@ -174,10 +174,12 @@ function useLinesByThemselves({ design, find }: Pick<ReturnType<typeof useDesign
     finder.current = find;
   });
   useEffect(() => {
-    if (!design || design.cleared_at || design.lines !== null || design.document.width_mm === null) return;
+    if (!design) return;
+    const begun = wereBegun(design.id); // of how it was first seen: it may have been slow to come, and bring its lines along
+    if (design.cleared_at || design.lines !== null || design.document.width_mm === null) return;
     const state = `${design.id} ${design.revision} ${JSON.stringify(design.meanings)}`;
     if (asked.current === state) return;
     asked.current = state;
-    finder.current();
+    if (!begun) finder.current();
   }, [design]);
 }

@@ -57,15 +57,20 @@ def list_designs(shop: ShopHere, text: Annotated[str, Query(max_length=120)] = "
 def take_in(
     shop: ShopHere,
     takings: TakingsHere,
+    submit: TaskSubmitter,
     file: Annotated[list[UploadFile], File()],
     job_id: Annotated[RowId | None, Form()] = None,
     key: Annotated[TakingKey | None, Form()] = None,
+    find: Annotated[bool, Form()] = False,
 ) -> DesignsMade:
     """One file or several that belong together: colour, white and clear are paired by name. Under `key` it is told
-    meanwhile how far the reading is."""
+    meanwhile how far the reading is. `find`: lines of the first are looked for at once, while whoever took it in is
+    still about to open it."""
     files = [taking_in.ArtFile(_name(one), partial(_content, one)) for one in file]
     with takings.under(key) as tell:
-        return DesignsMade(ids=taking_in.take_in_together(shop, files, job_id, tell))
+        ids = taking_in.take_in_together(shop, files, job_id, tell)
+    finds = find and within(shop, lambda session: designs.state_of(session, ids[0]).document.width_mm) is not None
+    return DesignsMade(ids=ids, finding=submit(tasks.find_lines, OfDesign(design_id=ids[0])) if finds else None)
 
 
 @router.get("/taking/{key}")

@@ -80,6 +80,8 @@ class DesignListed(BaseModel):
 
 class DesignsMade(BaseModel):
     ids: list[int]
+    finding: int | None = None
+    """The task that finds the lines of the first."""
 
 
 class VersionShown(BaseModel):
