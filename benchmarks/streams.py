@@ -89,8 +89,9 @@ class Busy:
         self._over.set()
 
 
-def memory_mb(data: str) -> float:
-    """Of the web process."""
+def memory_mb(data: str) -> list[float]:
+    """Of the web server, and of the one that reads beside it: what each has alone, and its part of what both share."""
+    found = []
     for entry in Path("/proc").iterdir():
         if entry.name.isdigit():
             try:
@@ -98,11 +99,11 @@ def memory_mb(data: str) -> float:
                     continue
                 if data.encode() not in (entry / "environ").read_bytes():
                     continue
-                pages = int((entry / "statm").read_text().split()[1])
+                shares = (entry / "smaps_rollup").read_text()
             except OSError:
                 continue
-            return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
-    raise RuntimeError("There is no web process.")
+            found.append(int(shares.split("Pss:")[1].split()[0]) * 1024 / 1e6)
+    return found
 
 
 def told(name: str, taken: list[float]) -> None:
@@ -143,7 +144,7 @@ def main() -> None:
                 browser.close()
             told(f"{CLIENTS} streams, {ACTIVE} clients that ask, one browser", busy.taken)
             print(f"{busy.told} events told; {len(busy.failed)} reads failed: {busy.failed[:3]}")
-            print(f"the web process takes {most:.0f} MB")
+            print(f"the web server takes {' and '.join(f'{one:.0f}' for one in most)} MB, {sum(most):.0f} in all")
         finally:
             server.terminate()
             server.wait()

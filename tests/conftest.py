@@ -25,6 +25,7 @@ from sqlalchemy.orm import Session
 os.environ["STANDINS_SEED"] = "4"  # the film and the hands of the simulated devices, the same in every run
 os.environ.setdefault("NUMBA_CACHE_DIR", str(Path(__file__).parents[1] / "var" / "numba"))
 
+from benchmarks.killable import parent_of
 from etiquette.core.marking.codes import new_code
 from etiquette.demo.moving_in import machines_move_in
 from etiquette.demo.room import Room as RoomClient
@@ -299,6 +300,15 @@ class RunningEtiquette:
                 if str(self.data).encode() in told and int(entry.name) != os.getpid():
                     found.append(int(entry.name))
         return found
+
+    def web_servers(self) -> list[int]:
+        """The one that everybody speaks with, and the one forked from it that reads."""
+        found = []
+        for pid in self.processes():
+            with contextlib.suppress(OSError):  # a reader's child that has ended since
+                if b"etiquette.server.web\0" in Path(f"/proc/{pid}/cmdline").read_bytes():
+                    found.append(pid)
+        return sorted(found, key=lambda pid: parent_of(pid) in found)
 
 
 @pytest.fixture(scope="session")

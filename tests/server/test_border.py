@@ -221,7 +221,7 @@ def test_17_pages_are_shown_the_lamps_that_a_watcher_saw(client: httpx.Client, s
     """No page asks a device: one that is silent holds nobody up."""
     watcher = client.app.state.lamps  # type: ignore[attr-defined]
     assert client.get("/api/bar").json()["lamps"] == []
-    watcher._seen = [("Cutter north", "cutter", True)]
+    watcher.last = [("Cutter north", "cutter", True)]
     assert client.get("/api/bar").json()["lamps"] == [{"name": "Cutter north", "kind": "cutter", "on": True}]
     dark = f"socket://127.0.0.1:{free_port()}"
     shop.database.within(

@@ -1,7 +1,6 @@
 """kill -9 in the middle of an upload and of a nest; what was confirmed is there, nothing half-made is shown, and no
 process is left behind."""
 
-import contextlib
 import os
 import signal
 from collections.abc import Iterator
@@ -28,16 +27,6 @@ def etiquette(tmp_path: Path) -> Iterator[RunningEtiquette]:
 def everything(etiquette: RunningEtiquette) -> tuple[list[dict], list[dict]]:  # type: ignore[type-arg]
     designs = etiquette.get("/api/designs").json()
     return designs, etiquette.get("/api/runs").json()
-
-
-def web_server(etiquette: RunningEtiquette) -> int:
-    found = []
-    for pid in etiquette.processes():
-        with contextlib.suppress(OSError):  # a reader's child that has ended since
-            if b"etiquette.server.web\0" in Path(f"/proc/{pid}/cmdline").read_bytes():
-                found.append(pid)
-    (web,) = found
-    return web
 
 
 def answers(etiquette: RunningEtiquette) -> bool:
@@ -71,7 +60,7 @@ def test_kill_9_during_uploads_and_a_nest(etiquette: RunningEtiquette) -> None:
     with ThreadPoolExecutor(4) as pool:
         uploads = [pool.submit(upload, number) for number in range(24)]
         wait_until(lambda: len(confirmed) >= 3)
-        os.kill(web_server(etiquette), signal.SIGKILL)
+        os.kill(etiquette.web_servers()[0], signal.SIGKILL)
         for one in uploads:
             one.result()
     # the supervisor starts the web server again by itself

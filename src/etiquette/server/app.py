@@ -18,6 +18,7 @@ from etiquette.people import api as people
 from etiquette.people import guarded, owners_api
 from etiquette.server import copying, health_api, remaking, task_api, tidying
 from etiquette.server.again import Again
+from etiquette.server.aside import Aside, Reader
 from etiquette.server.doors import Doors
 from etiquette.server.guards import Guards
 from etiquette.server.hearing import Hearing
@@ -88,9 +89,14 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
             services = [engine, app.state.lamps, Lead(shop.database, partial(_once, shop, engine))]
             for one in services:
                 one.start()
+            reader: Reader | None = app.state.reader
+            if reader:
+                await reader.open()
             try:
                 yield
             finally:
+                if reader:
+                    reader.close()
                 for one in reversed(services):
                     one.stop()
 
@@ -103,7 +109,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
         openapi_url="/api/openapi.json",
     )
     guarded.watch()
-    app.state.shop, app.state.engine = shop, engine
+    app.state.shop, app.state.engine, app.state.reader = shop, engine, None
     app.state.lamps, app.state.takings = LampWatcher(shop) if shop else None, Takings()
     app.state.times = RequestTimes()
     app.state.hearing = Hearing(shop) if shop else None
@@ -114,6 +120,7 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
         _serve_front(app, front)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
     app.add_middleware(Doors)
+    app.add_middleware(Aside, lamps=app.state.lamps)
     app.add_middleware(Measured, times=app.state.times)
     app.add_middleware(Guards, network=shop.settings.network if shop else Network())
     return app

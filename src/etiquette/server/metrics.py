@@ -38,8 +38,12 @@ class RequestTimes:
         )
 
     def note(self, scope: Scope, status: int, seconds: float) -> None:
-        route = getattr(scope.get("route"), "path_format", NO_ROUTE)  # not the address: numbers in it are without end
-        self._seconds.labels(scope["method"], route, str(status)).observe(seconds)
+        self._seconds.labels(scope["method"], path_format(scope), str(status)).observe(seconds)
+
+
+def path_format(scope: Scope) -> str:
+    """Of the route that answered: not the address, numbers in it are without end."""
+    return str(getattr(scope.get("route"), "path_format", NO_ROUTE))
 
 
 class Measured:

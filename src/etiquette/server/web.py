@@ -43,6 +43,7 @@ def main() -> None:
     import uvicorn
 
     from etiquette.server.app import create_app
+    from etiquette.server.aside import forked
     from etiquette.server.logs import set_up_logs
     from etiquette.stations.shop import Shop
 
@@ -50,6 +51,9 @@ def main() -> None:
     shop = Shop.opened(settings, url)
     app = create_app(shop, settings.built_front, _engine(shop))
     stay()
+    listens = int(sys.argv[1])
+    if len(os.sched_getaffinity(0)) > 1:
+        app.state.reader = forked(app, listens)
     network = settings.network
     config = uvicorn.Config(
         app,
@@ -61,7 +65,7 @@ def main() -> None:
         forwarded_allow_ips=network.proxy,
         server_header=False,
     )
-    uvicorn.Server(config).run([socket.socket(fileno=int(sys.argv[1]))])
+    uvicorn.Server(config).run([socket.socket(fileno=listens)])
 
 
 if __name__ == "__main__":

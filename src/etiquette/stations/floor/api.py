@@ -9,18 +9,18 @@ from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations.clock import clock_of
 from etiquette.stations.floor.floor_views import bar_shown, floor_shown
-from etiquette.stations.floor.lamps import LampWatcher
+from etiquette.stations.floor.lamps import Lamps, LampWatcher
 from etiquette.stations.floor.schemas import BarShown, FloorShown, LengthRead
 
 router = APIRouter(prefix="/api", tags=["floor"], dependencies=[needs(Right.PREPARE)])
 
 
-def lamps_seen(request: Request) -> list[tuple[str, str, bool]]:
+def lamps_seen(request: Request) -> Lamps:
     watcher: LampWatcher = request.app.state.lamps
     return watcher.seen()
 
 
-LampsSeen = Annotated[list[tuple[str, str, bool]], Depends(lamps_seen)]
+LampsSeen = Annotated[Lamps, Depends(lamps_seen)]
 
 
 @router.get("/floor")

@@ -18,10 +18,12 @@ from etiquette.store.models import Cutter, Machine, Printer
 
 BETWEEN_LAMPS_SECONDS = 3.0
 log = structlog.stdlib.get_logger(__name__)
+Lamps = list[tuple[str, str, bool]]
+"""Name, kind and whether it answers."""
 
 
-def lamps(shop: Shop) -> list[tuple[str, str, bool]]:
-    """Name, kind and whether it answers, of every machine that has an address. Each is asked; that may take seconds, so
+def lamps(shop: Shop) -> Lamps:
+    """Of every machine that has an address. Each is asked; that may take seconds, so
     pages are shown what a LampWatcher saw last. A machine that is at work answers its task, and is not asked."""
     printers, cutters, busy = shop.database.within(_with_addresses)
     found = []
@@ -65,7 +67,8 @@ class LampWatcher:
 
     def __init__(self, shop: Shop) -> None:
         self._shop = shop
-        self._seen: list[tuple[str, str, bool]] | None = None
+        self.last: Lamps | None = None
+        """What was seen last."""
         self._ended = threading.Event()
 
     def start(self) -> None:
@@ -74,10 +77,10 @@ class LampWatcher:
     def stop(self) -> None:
         self._ended.set()
 
-    def seen(self) -> list[tuple[str, str, bool]]:
+    def seen(self) -> Lamps:
         """What was seen last; before the first look every lamp is dark."""
-        if self._seen is not None:
-            return self._seen
+        if self.last is not None:
+            return self.last
         printers, cutters, _ = self._shop.database.within(_with_addresses)
         return [(one.name, one.kind, False) for one in (*printers, *cutters)]
 
@@ -89,6 +92,6 @@ class LampWatcher:
     def look(self) -> None:
         """Ask all of them; a database that is away comes back, and what was seen before stands until then."""
         try:
-            self._seen = lamps(self._shop)
+            self.last = lamps(self._shop)
         except SQLAlchemyError as error:
             log.warning("the machines could not be looked up", error=type(error).__name__)
