@@ -35,7 +35,7 @@ export function RunReadings({ station }: { station: Station }) {
       )}
       <ByHand station={station} />
       <Designs station={station} />
-      {run.plans.length > 0 && run.document.laying !== "page" && <Filling station={station} />}
+      {run.plans.length > 0 && ["nest", "grid"].includes(run.document.laying) && <Filling station={station} />}
       {figures && run.document.laying !== "page" && <SideBySide station={station} />}
       <LayingSection run={run} change={change} />
       {run.document.laying === "bed" && <Holders run={run} put={station.putBlanks} />}
@@ -111,6 +111,7 @@ function Next({ station }: { station: Station }) {
       )}
       {figures && <Offer run={run} progress={improving.progress} stop={improving.cancel} step={(done) => layouts.mutate(done)} />}
       {run.trouble && <Note tone="stop">{run.trouble}</Note>}
+      <NotLaid run={run} />
       {run.gaps.map((gap) => (
         <Gap key={gap.kind} gap={gap} use={(id) => station.changeMachine(KEYS[gap.kind], { [`${gap.kind}_id`]: id })} />
       ))}
@@ -120,6 +121,16 @@ function Next({ station }: { station: Station }) {
       {run.layout && !run.fresh && <Note>The run was changed after it was nested. Press N to nest it as it is now.</Note>}
     </>
   );
+}
+
+/** What of the counts the layout has no place for, and why. */
+function NotLaid({ run }: { run: Station["run"] }) {
+  if (!run.fresh) return null;
+  return run.layout?.unplaced?.map(({ id, count, reason }) => (
+    <Note key={id}>
+      {count} × {run.pieces.find((piece) => String(piece.design_id) === id)?.name ?? "a design"} not laid: {reason}
+    </Note>
+  ));
 }
 
 type GapShown = Station["run"]["gaps"][number];
