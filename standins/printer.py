@@ -3,7 +3,8 @@
 A job is a PDF for the colour, and others named white and clear; HP-GL in it is for the printer's own knife. The first
 word of its name names the sheet. White and clear are checked and laid down, but do not show: the simulated stock is
 white. The PDF is rendered with pdfium to pixels, band by band, so that progress shows; the length is taken off the
-roll, and the sheet goes on the shelf of printed sheets. Cards also lie under a scanner, fine enough to see nozzles.
+roll, and the sheet goes on the shelf of printed sheets, or every blank of a bed by itself. Cards also lie under a
+scanner, fine enough to see nozzles.
 
 python -m standins.printer ROOM FIRST_PORT"""
 
@@ -14,10 +15,12 @@ import re
 import shutil
 import sys
 import threading
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pikepdf
 import pypdfium2
 from PIL import Image
 
@@ -40,6 +43,7 @@ WAITS = {"empty": "media-empty-error"}
 CARD = "CARD-"
 LOOK_EVERY_SECONDS = 1.0
 IDLE, BUSY, HALTED = 3, 4, 5
+Box = tuple[float, float, float, float]
 
 
 class Cancelled(Exception):
@@ -176,29 +180,33 @@ class Printer:
             raise Refused("The print was refused at its panel.")
         self._length_mm = length_mm
         pixels = self._render(job, page)
-        folder = self._room.folder(name)
-        folder.mkdir(exist_ok=True)
-        self._room.write_pixels(name, pixels)
+        mm_per_px = width_mm / pixels.shape[1], length_mm / pixels.shape[0]
+        blanks = blanks_on(colour)
         if name.startswith(CARD):
-            Image.fromarray(self._scan(page)).save(folder / "scan.png")
+            self._room.folder(name).mkdir(exist_ok=True)
+            Image.fromarray(self._scan(page)).save(self._room.folder(name) / "scan.png")
+        for own, box in blanks.items() or [(name, (0.0, 0.0, width_mm, length_mm))]:
+            self._lay_by(own, pixels, box, mm_per_px, roll["name"])
         document.close()
         self._take_off(length_mm)
-        # the note appears last: a sheet without one is not there yet
-        self._room.write_note(
-            name,
-            {
-                "name": name,
-                "width_mm": width_mm,
-                "length_mm": length_mm,
-                "mm_per_px": [width_mm / pixels.shape[1], length_mm / pixels.shape[0]],
-                "state": "printed",
-                "stock": roll["name"],
-            },
-        )
-        self._last = None if job.sever else name
+        self._last = None if job.sever or blanks else name
         self._room.clear_away()
         if cut is not None:
             self._cut(name, cut)
+
+    def _lay_by(self, name: str, pixels: np.ndarray, box: Box, mm_per_px: tuple[float, float], stock: str) -> None:
+        """What of the print lies in `box` (x0, y0, x1, y1, mm from the left and the leading edge) is a sheet by
+        itself."""
+        (left, low, right, high), (across, along) = box, mm_per_px
+        rows, columns = pixels.shape[:2]
+        top, bottom = max(0, rows - round(high / along)), rows - round(low / along)
+        own = pixels[top:bottom, max(0, round(left / across)) : min(columns, round(right / across))]
+        self._room.folder(name).mkdir(exist_ok=True)
+        self._room.write_pixels(name, own)
+        note = {"name": name, "width_mm": right - left, "length_mm": high - low, "state": "printed", "stock": stock}
+        # the note appears last: a sheet without one is not there yet
+        size = [(right - left) / own.shape[1], (high - low) / own.shape[0]]
+        self._room.write_note(name, {**note, "mm_per_px": size})
 
     def _cut(self, sheet: str | None, told: bytes) -> None:
         """Cut with the machine's own knife the sheet that still lies under it; what was cut is kept with the sheet."""
@@ -260,6 +268,16 @@ class Printer:
 
     def _keep_roll(self, roll: dict[str, Any]) -> None:
         write_whole(self._rolls, json.dumps(roll).encode())
+
+
+def blanks_on(pdf: bytes) -> dict[str, Box]:
+    """The blanks of a bed that one page prints, by their names: its named viewports (ISO 32000-1, 12.9), mm. None on
+    other prints."""
+    with pikepdf.open(BytesIO(pdf)) as file:
+        page = file.pages[0].obj
+        mm = float(page.get("/UserUnit", 1)) * 25.4 / 72
+        boxes = {str(one.Name): [float(value) * mm for value in one.BBox] for one in page.get("/VP", [])}
+    return {name: (box[0], box[1], box[2], box[3]) for name, box in boxes.items()}
 
 
 def main() -> None:

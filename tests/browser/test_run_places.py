@@ -71,8 +71,9 @@ def test_modes_stand_side_by_side_with_what_the_run_takes(page_on: Page, running
     expect(page_on.get_by_role("button", name="Mode").first).to_contain_text(name)
 
 
-def test_blanks_are_set_down_measured_and_kept_as_a_holder(page_on: Page, running: RunningEtiquette) -> None:
-    run = new_run(running, "Tray of discs", {"Radish decal": 2})
+def on_a_bed_of_two(page_on: Page, running: RunningEtiquette, name: str, count: int) -> int:
+    """A run on a bed of two blanks, shown."""
+    run = new_run(running, name, {"Radish decal": count})
     page_on.goto(f"{running.url}/run/{run}")
     page_on.get_by_role("button", name="Nest N").wait_for()
     page_on.get_by_role("button", name="Pieces are").click()
@@ -80,6 +81,11 @@ def test_blanks_are_set_down_measured_and_kept_as_a_holder(page_on: Page, runnin
     typed(page_on, "Blanks beside each other", "2")
     typed(page_on, "Rows of blanks", "1")
     expect(page_on.get_by_text("2 places fit on one bed.")).to_be_visible()
+    return run
+
+
+def test_blanks_are_set_down_measured_and_kept_as_a_holder(page_on: Page, running: RunningEtiquette) -> None:
+    on_a_bed_of_two(page_on, running, "Tray of discs", 2)
     page_on.get_by_role("button", name="Blanks lie").click()
     page_on.get_by_role("radio", name="where they are set down").click()
     bed = page_on.get_by_role("group", name="Bed with 2 blanks")
@@ -113,3 +119,27 @@ def test_blanks_are_set_down_measured_and_kept_as_a_holder(page_on: Page, runnin
     page_on.get_by_role("button", name="Make a design of it").click()
     expect(page_on.get_by_role("heading", name="Disc tray")).to_be_visible()
     expect(page_on.get_by_text("through").first).to_be_visible()
+
+
+def test_blanks_with_their_own_marks_are_printed_at_once_and_go_their_own_ways(
+    page_on: Page, running: RunningEtiquette
+) -> None:
+    run = on_a_bed_of_two(page_on, running, "Door panels", 3)
+    page_on.get_by_role("button", name="Marks stand").click()
+    page_on.get_by_role("radio", name="on each blank").click()
+    page_on.get_by_role("button", name="Lay the bed plan").click()
+    expect(page_on.get_by_text("the marks of a place leave")).to_be_visible()  # 100 mm is too small for them
+    typed(page_on, "A blank is wide", "180")
+    typed(page_on, "and long", "7 1/2in")
+    page_on.get_by_role("button", name="Lay the bed plan").click()
+    expect(page_on.get_by_text("3 blanks, each with its marks")).to_be_visible()
+    overview = page_on.get_by_label("Overview")
+    expect(overview.get_by_text("bed 1")).to_be_visible()
+    expect(overview.get_by_text("bed 2")).to_be_visible()
+    page_on.get_by_role("button", name="To the printer").click()
+    send = page_on.get_by_role("button", name="Send all 2 beds: 3 blanks")
+    expect(send).to_be_enabled()  # when the printer was asked what lies on it
+    page_on.keyboard.press("Enter")
+    expect(page_on.get_by_text("printed, waits for film").first).to_be_visible()
+    names = running.get(f"/api/print/{run}").json()["sheets"]
+    assert len(names) == 3 and {one["width_mm"] for one in names} == {180}

@@ -11,11 +11,12 @@ from hypothesis import strategies as st
 from shapely import LineString, Point, Polygon, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import Reach, Where, longest_on_sheet_mm, plan_frame
+from etiquette.core.marking.frames import Reach, Where, blank_rim_mm, longest_on_sheet_mm, plan_blank, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
-from etiquette.core.planning.bed_plans import BedWish, Place, bed_faults, bed_of, bed_plan
+from etiquette.core.planning.bed_plans import BedWish, Place, Rim, bed_faults, bed_of, bed_plan
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.planning.weeding import WeedWish, cross_lines, weed_box
+from etiquette.core.printing.beds import plates_in_order
 from etiquette.files.run_file import RunFile
 from tests.core.test_planning import QUARTER, problem
 
@@ -52,6 +53,71 @@ def test_what_is_larger_than_a_place_is_named_with_both_sizes() -> None:
     assert len(turned.placements) == 7 and not turned.unplaced
     none = bed_plan(problem([CARD]), BedWish(300, 30), 200)
     assert "No place of 300.0 × 30.0 mm fits" in none.unplaced[0].reason
+
+
+def test_blanks_with_their_own_marks_are_frames_and_leave_room_for_them() -> None:
+    places = (
+        Place(0, 0, 100, 80),
+        Place(110, 0, 60, 80),
+        Place(180, 0, 15, 80),
+        Place(0, 90, 100, 80, shape="ellipse"),
+    )
+    rim = Rim(across_mm=20, along_mm=25, least_mm=50)
+    faults = bed_faults(places, 300, 200, rim)
+    # 15 mm is less than the row of marks and code; a round blank has no corners; 60 × 80 leaves 20 × 30
+    assert set(faults) == {3, 4} and "50 × 50 mm" in faults[3] and "round" in faults[4]
+    card, chip = Piece("card", box(0, 0, 40, 25), 3, QUARTER), Piece("chip", box(0, 0, 20, 30), 2, QUARTER)
+    layout = bed_plan(problem([card, chip]), BedWish(10, 10, places=places, rim=rim), 200)
+    # the card only on the first blank (60 × 30 of it), so chips lie on the second; three beds; each blank a frame
+    laid = [(one.id, one.copy, one.sheet) for one in layout.placements]
+    assert laid == [("card", 1, 0), ("chip", 1, 1), ("card", 2, 2), ("chip", 2, 3), ("card", 3, 4)]
+    pieces = {"card": card, "chip": chip}
+    boxes = [placed_outline(pieces[one.id], one).bounds for one in layout.placements]
+    found = bed_of(BedWish(10, 10, places=places, rim=rim), 300, 200).of_boxes(boxes)
+    assert [(bed, place.x_mm) for bed, place in found] == [(1, 0), (1, 110), (2, 0), (2, 110), (3, 0)]
+    for (x0, y0, x1, y1), (_, place) in zip(boxes, found, strict=True):
+        assert ((x0 + x1) / 2, (y0 + y1) / 2) == pytest.approx((place.x_mm + place.width_mm / 2, 40))
+    with pytest.raises(ValueError, match="no place"):
+        bed_of(BedWish(10, 10, places=places[:1]), 300, 200).of_boxes([(200, 0, 210, 10)])
+
+
+@given(
+    st.floats(150, 600),
+    st.floats(120, 600),
+    st.tuples(st.floats(0, 500), st.floats(0, 500)),
+    st.sampled_from(["left", "right"]),
+    st.floats(5, 40),
+    st.floats(5, 40),
+)
+def test_a_blank_with_marks_is_as_large_as_it_is_and_its_work_is_in_its_middle(
+    width: float, height: float, corner: tuple[float, float], side: str, head: float, tail: float
+) -> None:
+    recipe = MarkRecipe(head_margin_mm=head, tail_margin_mm=tail)
+    across, along, least = blank_rim_mm(recipe, "AAAAAA-7", side)  # type: ignore[arg-type]
+    if width < least or height < 2 * along + 1:
+        return
+    slug = "AAAAAA-7 a name that goes on and on"
+    plan = plan_blank(corner, (width, height), recipe, Reach(2000, 2000), "AAAAAA", slug, side)  # type: ignore[arg-type]
+    assert (plan.width_mm, plan.length_mm) == pytest.approx((width, height))
+    assert plan.shift == pytest.approx((-corner[0], -corner[1]))
+    x0, y0, x1, y1 = plan.work
+    assert (x0 + x1, y0 + y1) == pytest.approx((width, height))
+    assert (x0, y0) == pytest.approx((across, along))
+    assert all(
+        recipe.out_mm - 1e-6 <= mark.x <= width - recipe.out_mm + 1e-6
+        and min(head, tail) + recipe.out_mm - 1e-6 <= mark.y <= height - recipe.out_mm - min(head, tail) + 1e-6
+        for mark in plan.marks
+    )
+
+
+def test_plates_of_several_blanks_keep_the_order_of_each() -> None:
+    assert plates_in_order([["colour"], ["white", "colour", "clear"], ["primer", "colour"]]) == [
+        "primer", "white", "colour", "clear",
+    ]  # fmt: skip
+    assert plates_in_order([["colour", "clear"], ["colour", "Gold"]]) in (
+        ["colour", "clear", "Gold"],
+        ["colour", "Gold", "clear"],
+    )
 
 
 @given(

@@ -21,6 +21,7 @@ from etiquette.stations import designs, edits, line_finding, run_edits, runs, wh
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.plate_sets import plate_files
 from etiquette.stations.print import plating
+from etiquette.stations.print.beds import Printed
 from etiquette.stations.print.following import documents_for
 from etiquette.stations.print.layer_checks import layer_checks
 from etiquette.stations.run import nesting
@@ -161,8 +162,8 @@ def test_white_goes_to_the_printer_twice_and_counts_twice(floor: Shop) -> None:
     plate = plated(floor, design)
 
     def sent(session: Session) -> list[tuple[str, bytes]]:
-        run = session.get_one(Run, plate.run_id)
-        return [(one.name, one.content) for one in documents_for(floor, session.get_one(Plate, plate.id), run)]
+        run, printed = session.get_one(Run, plate.run_id), [Printed("here", session.get_one(Plate, plate.id))]
+        return [(one.name, one.content) for one in documents_for(floor, printed, run)]
 
     documents = floor.database.within(sent)
     assert [name for name, _ in documents] == ["other side", "white", "blocker", "white again", "colour"]

@@ -20,6 +20,7 @@ from etiquette.stations.lines import editing, signs, taking_in, tiling
 from etiquette.stations.lines.signs_schemas import BrailleAsked
 from etiquette.stations.lines.taking_in import ArrangeStep
 from etiquette.stations.print import heights, plating
+from etiquette.stations.print.beds import Printed
 from etiquette.stations.print.following import documents_for
 from etiquette.stations.print.loading import modes_of
 from etiquette.stations.print.preflight import preflight
@@ -145,7 +146,8 @@ def test_dots_are_on_the_front_where_colours_are_on_the_back(shop: Shop, sign: i
 
 def documents_of(shop: Shop, session: Session, plate: Plate) -> list[str]:
     """What goes to the printer of a frame, by name."""
-    return [one.name for one in documents_for(shop, plate, session.get_one(Run, plate.run_id))]
+    run = session.get_one(Run, plate.run_id)
+    return [one.name for one in documents_for(shop, [Printed("here", plate)], run)]
 
 
 def checks(shop: Shop) -> list[Any]:
@@ -222,7 +224,8 @@ def test_braille_is_built_up_in_a_mode_of_its_own_that_no_run_can_choose(shop: S
     assert any("Braille is built up in Dots: 30 passes" in one.words for one in checks(shop))
 
     def documents(session: Session) -> dict[str, str]:
-        held = documents_for(shop, session.get_one(Plate, plate.id), session.get_one(Run, plate.run_id))
+        printed = [Printed("here", session.get_one(Plate, plate.id))]
+        held = documents_for(shop, printed, session.get_one(Run, plate.run_id))
         return {one.name: one.mode for one in held}
 
     assert shop.database.within(documents) == {"colour": "", "braille": "Dots"}

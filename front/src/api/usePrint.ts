@@ -102,8 +102,12 @@ export function usePrint(id: number) {
     ...tied,
   });
   const elsewhere = useMutation({
-    mutationFn: (plate: PlateSet) =>
-      told(api.POST("/api/plates/{plate_id}/elsewhere", { params: { path: { plate_id: plate.id } }, body: asked() })),
+    mutationFn: (plates: PlateSet[]) =>
+      Promise.all(
+        plates.map(({ id: plate_id }) =>
+          told(api.POST("/api/plates/{plate_id}/elsewhere", { params: { path: { plate_id } }, body: asked() })),
+        ),
+      ),
     ...tied,
   });
   const settle = useMutation({

@@ -185,6 +185,8 @@ export const PAGES: Page[] = [
         words: [
           "Pieces on the places of a bed, blanks where they are set down: B shows the bed. Drag a blank, or choose it and type " +
             "how far it lies from the left and from the near edge. A double press on the bare bed sets down one more.",
+          "Marks stand round the bed: all is cut as it lies there. Or on each blank: the bed is printed at once, and then every " +
+            "blank goes to the cutter by itself, which knows it by its code.",
           "Keep as a holder keeps the places; on the Shelf a holder is drawn, and made a design that can be cut.",
         ],
       },

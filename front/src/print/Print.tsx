@@ -38,7 +38,7 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
   const { shown, error } = station;
   // Enter sends only while that is the main action: it never prints once more what waits for its next step
   useKeys({
-    Enter: () => station.next === null && void station.sendPlate(),
+    Enter: () => station.next === null && void station.sendFirst(),
     h: () => void station.holdPlate(),
     l: () => station.setOver(!station.over),
     v: station.nextSide,
@@ -80,6 +80,7 @@ function Head({ station: { shown, plate, side, setSide, over, setOver } }: { sta
         <p className="text-[12px] text-slate">
           {shown.stock_name} · {shown.printer}
           {plate ? ` · ${named}, ${figure(plate.bytes / 1000, 0)} kB` : ""}
+          {plate?.bed ? ` · on bed ${plate.bed}` : ""}
         </p>
       </div>
       {!apart && plates}

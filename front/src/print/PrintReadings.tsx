@@ -92,17 +92,19 @@ function Sending({ station }: { station: Station }) {
           <Action
             main={next === null}
             hint={next === null ? "Enter" : undefined}
-            onClick={() => void station.sendPlate()}
+            onClick={() => void station.sendFirst()}
             disabled={!plate || stopped}
           >
-            {words}
-            {shown.plates.length > 1 ? `: frame ${plate?.frame ?? 1}` : ""}
+            {station.beds ? bedsSent(station) : `${words}${shown.plates.length > 1 ? `: frame ${plate?.frame ?? 1}` : ""}`}
           </Action>
-          {shown.plates.length > 1 && (
+          {station.beds > 0 && shown.plates.length > 1 && (
+            <Action onClick={() => void station.sendPlate()} disabled={stopped}>{`Only this blank: frame ${plate?.frame ?? 1}`}</Action>
+          )}
+          {!station.beds && shown.plates.length > 1 && (
             <Action onClick={station.sendAll} disabled={stopped}>{`Send all ${shown.plates.length} frames`}</Action>
           )}
           <Action hint="H" onClick={() => void station.holdPlate()} disabled={!plate || stopped || hold.isPending}>
-            Hold
+            {station.beds && shown.plates.length > 1 ? "Hold this blank" : "Hold"}
           </Action>
         </>
       )}
@@ -110,26 +112,33 @@ function Sending({ station }: { station: Station }) {
   );
 }
 
-/** Its files are saved, printed on a machine that is none of ours, and the sheet goes on from here. */
-function Elsewhere({ station: { elsewhere }, plate }: { station: Station; plate: PlateSet }) {
+/** What goes out when beds are sent whose blanks are frames of their own. */
+const bedsSent = ({ beds, shown }: Station) =>
+  `Send ${beds === 1 ? "the bed" : `all ${beds} beds`}: ${shown.plates.length} ${shown.plates.length === 1 ? "blank" : "blanks"}`;
+
+/** Its files are saved, printed on a machine that is none of ours, and the sheet goes on from here; of a bed all its blanks. */
+function Elsewhere({ station: { shown, elsewhere }, plate }: { station: Station; plate: PlateSet }) {
+  const { bed } = plate;
+  const together = bed === null ? [plate] : shown.plates.filter((one) => one.bed === bed);
+  const file = bed === null ? `/api/plates/${plate.id}/pdf` : `/api/print/${shown.run.id}/beds/${bed}/pdf`;
   return (
     <Fold name="print elsewhere" title="Printed elsewhere" closed>
       <p className="mb-1.5 text-[12px] text-slate">
         Save its files, print them at their own size, then say so: its sheet goes on to film and cutter.
       </p>
-      {plate.order.map((name) => (
+      {[...new Set(together.flatMap(({ order }) => order))].map((name) => (
         <a
           key={name}
-          href={`/api/plates/${plate.id}/pdf?plate=${name}`}
+          href={`${file}?plate=${name}`}
           download
           className="flex min-h-[36px] items-center justify-between border-b border-rule font-semibold text-pine hover:underline"
         >
-          Save the {name} plate
+          Save the {name} plate{bed === null ? "" : ` of bed ${bed}`}
         </a>
       ))}
       <div className="mt-2">
-        <Action onClick={() => elsewhere.mutate(plate)} disabled={elsewhere.isPending}>
-          It is printed elsewhere
+        <Action onClick={() => elsewhere.mutate(together)} disabled={elsewhere.isPending}>
+          {bed === null ? "It is printed elsewhere" : `Bed ${bed} is printed elsewhere`}
         </Action>
       </div>
     </Fold>

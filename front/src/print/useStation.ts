@@ -61,7 +61,11 @@ export function useStation(id: number) {
     /** The print that waits for its next step; while there is one, that is the main action. */
     next: shown ? nextPrint(shown.sheets) : null,
     hands,
+    /** The beds whose blanks are frames of their own: those of each are one print. */
+    beds: new Set(shown?.plates.flatMap(({ bed }) => bed ?? [])).size,
     sendPlate: () => plate && !stopped && !sending.progress && held.send(plate),
+    /** The main action: the frame that is looked at, or the beds. */
+    sendFirst: () => plate && !stopped && !sending.progress && (plate.bed === null ? held.send(plate) : held.sendAll()),
     holdPlate: () => plate && !stopped && !hold.isPending && hold.mutate(plate),
   };
 }

@@ -30,15 +30,15 @@ export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]
       onPointerMove={follow}
       className="relative mt-2 h-[38px] cursor-pointer touch-none overflow-hidden rounded-[6px] border border-rule bg-paper"
     >
-      {run.plans.map((plan, number) => (
+      {partsOf(run).map(({ what, number, code, from, long }, _, all) => (
         <div
           key={number}
           className={`absolute inset-y-1 flex items-center overflow-hidden bg-pine-wash px-2 font-semibold whitespace-nowrap ${PINE_RIM}`}
-          style={{ left: share(frameStarts(run)[number] ?? 0), width: share(plan.length_mm) }}
-          title={`Frame ${number + 1}, code ${plan.code}, ${length(plan.length_mm, unit, 0)} ${unit}`}
+          style={{ left: share(from), width: share(long) }}
+          title={`${what === "bed" ? "Bed" : "Frame"} ${number}${code}, ${length(long, unit, 0)} ${unit}`}
         >
-          {run.plans.length < 5 ? "frame " : ""}
-          {number + 1}
+          {all.length < 5 ? `${what} ` : ""}
+          {number}
         </div>
       ))}
       <div className="absolute inset-y-0 rounded-[5px] border-2 border-ink" style={{ left: share(from), width: share(to - from) }} />
@@ -50,4 +50,15 @@ export function Overview({ run, seen, goTo }: { run: Run; seen: [number, number]
       )}
     </div>
   );
+}
+
+/** The frames along the roll; of blanks that are frames of their own their beds. */
+function partsOf(run: Run) {
+  const starts = frameStarts(run);
+  return run.plans.flatMap(({ lies, code, length_mm }, index) => {
+    const from = (starts[index] ?? 0) - (lies?.y_mm ?? 0);
+    if (!lies) return [{ what: "frame", number: index + 1, code: `, code ${code}`, from, long: length_mm }];
+    const isFirst = lies.bed !== run.plans[index - 1]?.lies?.bed;
+    return isFirst ? [{ what: "bed", number: lies.bed, code: "", from, long: lies.length_mm }] : [];
+  });
 }

@@ -1,7 +1,7 @@
 import { ink } from "./ink";
 import { figure, metres } from "../ui/units";
 import { collides } from "./hand";
-import { drawPlan, frameStarts, type Placed, type Run } from "./scene";
+import { acrossOf, drawPlan, frameStarts, type Placed, type Run } from "./scene";
 
 /** What the pointer holds, in millimetres of the roll: pieces, or a box that is drawn round some. */
 export type Drag = { from: [number, number]; to: [number, number] } & ({ kind: "pieces"; keys: string[] } | { kind: "box" });
@@ -64,24 +64,37 @@ export function drawOver(context: CanvasRenderingContext2D, run: Run, pieces: Pl
   run.plans.forEach((plan, number) => {
     const start = starts[number] ?? 0;
     context.save();
-    context.translate(start, 0);
+    context.translate(start, acrossOf(plan));
     drawPlan(context, plan);
     context.strokeStyle = ink("slate");
     context.lineWidth = px;
+    if (plan.lies) {
+      context.strokeRect(0, 0, plan.length_mm, plan.width_mm);
+      context.restore();
+      return;
+    }
     for (const place of run.places)
       if (place.y_mm + place.height_mm < plan.work[3] - plan.work[1] + 0.01) drawPlace(context, place, plan.work);
     drawWeed(context, run.weed[number] ?? [], px);
-    // where the sheet of a frame ends
-    context.strokeStyle = ink("slate");
-    context.setLineDash([6 * px, 4 * px]);
-    context.beginPath();
-    context.moveTo(plan.length_mm, 0);
-    context.lineTo(plan.length_mm, run.stock_width_mm);
-    context.stroke();
-    context.setLineDash([]);
+    drawEnd(context, run, plan.length_mm, px);
     context.restore();
   });
+  const ends = new Map(
+    run.plans.map(({ lies }, number) => [lies?.bed, (starts[number] ?? 0) - (lies?.y_mm ?? 0) + (lies?.length_mm ?? 0)]),
+  );
+  ends.forEach((end, bed) => bed && drawEnd(context, run, end, px));
   for (const piece of pieces) if (run.document.pinned.includes(piece.key)) drawPin(context, piece.box, px);
+}
+
+/** Where the sheet of a frame, or a bed, ends. */
+function drawEnd(context: CanvasRenderingContext2D, run: Run, at: number, px: number) {
+  context.strokeStyle = ink("slate");
+  context.setLineDash([6 * px, 4 * px]);
+  context.beginPath();
+  context.moveTo(at, 0);
+  context.lineTo(at, run.stock_width_mm);
+  context.stroke();
+  context.setLineDash([]);
 }
 
 /** A blank on the bed. */

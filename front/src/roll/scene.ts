@@ -17,12 +17,21 @@ export type Placed = {
   rotation: number;
 };
 
-/** Where each frame begins along the roll, and at last where the run ends, in millimetres. */
+/** Where each frame begins along the roll, and at last where the run ends, in millimetres. Blanks lie on their bed, bed after bed. */
 export function frameStarts(run: Run): number[] {
-  const starts = [0];
-  for (const plan of run.plans) starts.push((starts[starts.length - 1] ?? 0) + plan.length_mm);
-  return starts;
+  const starts: number[] = [];
+  let [end, bed, bedStart] = [0, 0, 0];
+  for (const { lies, length_mm } of run.plans) {
+    if (lies?.bed !== bed) bedStart = end;
+    bed = lies?.bed ?? 0;
+    starts.push(lies ? bedStart + lies.y_mm : end);
+    end = lies ? bedStart + lies.length_mm : end + length_mm;
+  }
+  return [...starts, end];
 }
+
+/** Where a frame lies across the stock: a blank where it lies on its bed. */
+export const acrossOf = (plan: Plan) => plan.lies?.x_mm ?? 0;
 
 /** Every placed piece. The screen turns the run a quarter clockwise and never mirrors it: (u, v) = (y, x). */
 export function placedPieces(run: Run): Placed[] {
@@ -36,7 +45,10 @@ export function placedPieces(run: Run): Placed[] {
     const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
     const frame = run.plans[placement.sheet ?? 0];
     if (!frame) return [];
-    const [x, y] = [placement.x_mm + frame.shift[0], placement.y_mm + frame.shift[1] + (starts[placement.sheet ?? 0] ?? 0)];
+    const [x, y] = [
+      placement.x_mm + frame.shift[0] + acrossOf(frame),
+      placement.y_mm + frame.shift[1] + (starts[placement.sheet ?? 0] ?? 0),
+    ];
     const corners = piece.outline.map(([px, py]): [number, number] => [y + px * sin + py * cos, x + px * cos - py * sin]);
     const outline = new Path2D();
     corners.forEach(([u, v], index) => (index ? outline.lineTo(u, v) : outline.moveTo(u, v)));

@@ -1,4 +1,4 @@
-import { frameStarts } from "../roll/scene";
+import { acrossOf, frameStarts } from "../roll/scene";
 import { Button } from "../ui/Button";
 import { Row, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
@@ -50,11 +50,13 @@ export function ByHand({ station }: { station: Station }) {
 function Place({ run, piece }: { run: Station["run"]; piece: Station["chosen"][number] }) {
   const unit = useUnit((state) => state.unit);
   const frame = piece.sheet ?? 0;
-  const [right, along] = run.plans[frame]?.shift ?? [0, 0];
+  const plan = run.plans[frame];
+  const [right, along] = plan?.shift ?? [0, 0];
   return (
     <div key={keyOf(piece)}>
       <Row label="From the left · along">
-        {length(piece.x_mm + right, unit)} · {length(piece.y_mm + along + (frameStarts(run)[frame] ?? 0), unit)} {unit}
+        {length(piece.x_mm + right + (plan ? acrossOf(plan) : 0), unit)} ·{" "}
+        {length(piece.y_mm + along + (frameStarts(run)[frame] ?? 0), unit)} {unit}
       </Row>
       <Row label="Turned">{figure(piece.rotation_deg, 0)}°</Row>
     </div>

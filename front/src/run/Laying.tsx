@@ -178,6 +178,18 @@ function BedPlan({ run, change }: Props) {
           value === "in rows" ? set("blanks in rows", { places: [] }) : set("blanks set down", { places: setDown(run) })
         }
       />
+      {run.document.way === "print" && (
+        <ChoiceRow
+          label="Marks stand"
+          value={bed.marks}
+          choices={[
+            ["round", "round the bed"],
+            ["each", "on each blank"],
+          ]}
+          why="Round the bed all is cut as it lay. With its own marks each blank goes to the cutter by itself, which knows it by its code."
+          onChange={(marks) => set("marks of the bed", { marks })}
+        />
+      )}
       {bed.places.length ? (
         <p className="py-1.5 text-[12px] text-slate">
           Drag blanks on the bed, or choose one and type where it lies. A double press on the bare bed sets down one more like the last.

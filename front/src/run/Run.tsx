@@ -90,9 +90,9 @@ function OneRun({ id, runs }: { id: number; runs: Schemas["RunListed"][] }) {
 }
 
 /** What the frames of a run are, or why there are several. */
-function framesAre({ document }: Station["run"]) {
+function framesAre({ document, plans }: Station["run"]) {
   if (document.laying === "page") return `pages as they came${document.page_codes ? "" : ", without a code"}`;
-  if (document.laying === "bed") return "beds";
+  if (document.laying === "bed") return plans.some(({ lies }) => lies) ? "blanks, each with its marks" : "beds";
   return document.sheet_mm === null ? "frames, because the cutter reads no further" : "sheets";
 }
 

@@ -16,7 +16,8 @@ from etiquette.stations.designs import WALK_IN, states_of
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.lines.tasks import find_lines
 from etiquette.stations.plate_sets import plates_of
-from etiquette.stations.print import sending
+from etiquette.stations.print import queue, sending
+from etiquette.stations.print.beds import by_prints
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.print.tasks import make_plates
 from etiquette.stations.run.schemas import NestWork
@@ -25,7 +26,7 @@ from etiquette.stations.runs import state_of
 from etiquette.stations.schemas import OfDesign, OfRun
 from etiquette.stations.shop import Shop
 from etiquette.stations.what_lies import ask_printer
-from etiquette.store.models import Art, Design, DropFolder, Job, Order, OrderState, Recipe, Sheet
+from etiquette.store.models import Art, Design, DropFolder, Job, Order, OrderState, Recipe
 from etiquette.store.rows import loaded
 from etiquette.store.states import SheetState
 from etiquette.tasks.task import A, R, TaskType
@@ -245,10 +246,10 @@ def _run_of(session: Session, order_ids: Sequence[int]) -> tuple[int, bool]:
 def _sheets(shop: Shop, session: Session, run_id: int, send: bool) -> None:
     """A print of every frame, once. One that was held before is the shop's to send."""
     plates = plates_of(session, state_of(shop, session, run_id))
-    for number, plate in enumerate(plates, 1):
-        sheet = sending.ask_for_sheet(shop, session, plate.id, None, f"order run {run_id}, frame {number}", not send)
-        if session.get_one(Sheet, sheet).state == SheetState.PRINTING:
-            sending.submit_print(session, sheet)
+    for together in by_prints(plates):
+        first, *_ = queue.ask_for_print(shop, session, together, None, f"order run {run_id}", not send)
+        if first.state == SheetState.PRINTING:
+            sending.submit_print(session, first.id)
 
 
 def _set(session: Session, order_ids: Sequence[int], state: OrderState, words: str) -> None:

@@ -14,6 +14,7 @@ from etiquette.core.marking.frames import (
     longest_on_sheet_mm,
     longest_work_mm,
     printable_mm,
+    usable_mm,
     width_between_marks_mm,
 )
 from etiquette.core.marking.marks import MarkRecipe, printed_past_mm
@@ -45,6 +46,8 @@ class Kit:
     mode: PrintMode | None = None
     profile: ColourProfile | None = None
     """Of the mode."""
+    apart: bool = False
+    """Blanks are frames of their own: the cutter reads those, and never the bed."""
 
     @property
     def stays(self) -> bool:
@@ -98,13 +101,13 @@ class Kit:
     def usable(self) -> tuple[float, str]:
         """How much of the width of the stock may be used, marks and clear zones in it, and whose limit that is."""
         limits = [(printable_mm(self.stock.width_mm), self.stock.name)]
-        if self.cutter:
+        if self.cutter and not self.apart:
             out_mm = self.recipe.out_mm
             limits.append((self.cutter.reach_across_mm + 2 * out_mm, self.cutter.name))
             limits.append((self.stock.width_mm - 2 * (self.cutter.edge_mm - out_mm), self.cutter.name))
         if self.printer:
             limits.append((self.printer.print_width_mm, self.printer.name))
-        if self.laminator:
+        if self.laminator and not self.apart:
             limits.append((self.laminator.film_width_mm, self.laminator.name))
         return min(limits)
 
@@ -157,6 +160,7 @@ def kit_of(session: Session, document: RunDocument) -> Kit:
         document.way,
         mode=mode,
         profile=profile,
+        apart=document.apart,
     )
 
 
@@ -171,8 +175,21 @@ def where_of(document: RunDocument, kit: Kit, lead_mm: float = 0.0) -> Where:
 def room_mm(document: RunDocument, kit: Kit) -> tuple[float, float]:
     """How wide the work may be between the marks, and how long that of one frame; a little is left because places are
     rounded."""
-    width = width_between_marks_mm(kit.stock.width_mm, kit.recipe, where_of(document, kit))
+    where = where_of(document, kit)
+    if document.apart:
+        longest = (document.sheet_mm or LONGEST_PRINT_MM) - document.start_along_mm
+        return max(1.0, usable_mm(kit.stock.width_mm, where) - ROUNDING_MM), max(1.0, longest - ROUNDING_MM)
+    width = width_between_marks_mm(kit.stock.width_mm, kit.recipe, where)
     longest = longest_work_mm(kit.recipe, kit.reach)
     if document.sheet_mm is not None:
         longest = min(longest, longest_on_sheet_mm(kit.recipe, document.sheet_mm, document.start_along_mm))
     return max(1.0, width - ROUNDING_MM), max(1.0, longest - ROUNDING_MM)
+
+
+def bed_corner_mm(document: RunDocument, kit: Kit) -> tuple[float, float]:
+    """Where the bed begins on the stock when its blanks are frames of their own, from the left and the near edge."""
+    across, stock = room_mm(document, kit)[0], kit.stock.width_mm
+    if document.start_across_mm is None:
+        return (stock - across) / 2, document.start_along_mm
+    left = document.start_side == "left"
+    return document.start_across_mm if left else stock - document.start_across_mm - across, document.start_along_mm

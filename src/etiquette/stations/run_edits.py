@@ -13,6 +13,7 @@ from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.stations import edits, recipes
 from etiquette.stations.designs import own_marks_of, states_of
 from etiquette.stations.kits import kit_of, room_mm
+from etiquette.stations.run_beds import rim_of
 from etiquette.stations.run_needs import reads
 from etiquette.stations.runs import KIT_SETTINGS, _designs, _key
 from etiquette.store.models import (
@@ -220,6 +221,8 @@ def _still_fits(session: Session, before: RunDocument, after: RunDocument) -> bo
     if kit.stock.width_mm > old.stock.width_mm:
         return False  # a wider stock is not bought to be left empty
     was, has = room_mm(before, old), room_mm(after, kit)
+    if rim_of(before, old) != rim_of(after, kit):
+        return False  # blanks with their own marks
     if after.laying == "bed" or has[0] < was[0] - 1e-6:
         return has == was  # places on a bed, and work at the right edge, would move
     return has[1] >= was[1] - 1e-6

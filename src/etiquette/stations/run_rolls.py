@@ -32,7 +32,7 @@ def waiting_mm(session: Session) -> dict[int, float]:
     waits: dict[int, float] = {}
     for sheet in session.scalars(select(Sheet).where(Sheet.state == SheetState.PRINTING)):
         roll = roll_of(session, sheet)
-        waits[roll.id] = waits.get(roll.id, 0.0) + sheet.plate.summary.plan.length_mm
+        waits[roll.id] = waits.get(roll.id, 0.0) + sheet.plate.summary.plan.stock_mm
     return waits
 
 
@@ -77,7 +77,7 @@ def roll_wanted(session: Session, run: Run) -> Roll:
 
 def roll_for(session: Session, run: Run, plate: Plate) -> Roll:
     """The first roll of the run with enough on it for a frame besides what waits for it already. Raises JobError."""
-    length = plate.summary.plan.length_mm
+    length = plate.summary.plan.stock_mm
     rolls, waits = rolls_of(session, run.document), waiting_mm(session)
     for roll in rolls:
         if roll.remaining_mm - waits.get(roll.id, 0.0) >= length:

@@ -34,7 +34,7 @@ from etiquette.stations.designs import (
 )
 from etiquette.stations.kits import Kit, kit_of, room_mm, where_of
 from etiquette.stations.rows import Rows, rows_of
-from etiquette.stations.run_beds import bed_end, bed_for
+from etiquette.stations.run_beds import bed_end, bed_for, blank_plans
 from etiquette.stations.run_words import slug_fields
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Frame, Roll, Run, Stock
@@ -180,7 +180,8 @@ def _how_laid(document: RunDocument) -> dict[str, Any] | None:
     if document.laying == "grid":
         return document.grid.model_dump(exclude=set() if document.grid.rows else {"rows"})
     if document.laying == "bed":
-        return document.bed.model_dump(exclude=set() if document.bed.places else {"places"})
+        usual = {"places": not document.bed.places, "marks": not document.apart}
+        return document.bed.model_dump(exclude={name for name, is_usual in usual.items() if is_usual})
     return None
 
 
@@ -286,6 +287,9 @@ def frame_plans(
         bounds.setdefault(placement.sheet, []).append((x0 + dx, y0 + dy, x1 + dx, y1 + dy))
     codes = dict(session.execute(_CODES, {"run": run.id}).tuples().all())
     fields = slug_fields(run, document, kit, designs)
+    if document.apart:
+        boxes = [box for sheet in sorted(bounds) for box in bounds[sheet]]
+        return tuple(blank_plans(document, kit, designs, boxes, codes, fields))
     equipment = RunEquipment(
         fields, kit.stock.width_mm, kit.recipe, kit.reach, document.strip, document.slug, document.arrow_side
     )
@@ -351,8 +355,9 @@ def placements_on_frame(document: RunDocument, plans: Sequence[FramePlan], frame
 def _figures(layout: LayoutFile, plans: Sequence[FramePlan], stock: Stock, pieces: dict[str, Piece]) -> Figures:
     areas = {key: piece.outline.area for key, piece in pieces.items()}
     area = sum(areas[p.id] for p in layout.placements) / 1e6
-    length = sum(plan.length_mm for plan in plans)
-    whole = stock.width_mm * length / 1e6
+    length = sum(plan.takes_mm for plan in plans)
+    # of a bed whose blanks are frames, those
+    whole = sum((plan.width_mm if plan.lies else stock.width_mm) * plan.length_mm for plan in plans) / 1e6
     cost = (stock.price_m2 * Decimal(f"{whole:.6f}")).quantize(MONEY)
     count = len(layout.placements)
     return Figures(

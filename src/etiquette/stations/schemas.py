@@ -113,6 +113,15 @@ class PatchShown(BaseModel):
     colour: str
 
 
+class OnBedShown(BaseModel):
+    """On which bed a blank lies (from 1), its corner on the stock, and how long that bed is."""
+
+    bed: int
+    x_mm: float
+    y_mm: float
+    length_mm: float
+
+
 class PlanShown(BaseModel):
     code: str
     """The frame's code; `codes` is empty where none is printed."""
@@ -125,7 +134,10 @@ class PlanShown(BaseModel):
     slug_at: tuple[float, float]
     shift: tuple[float, float]
     work: tuple[float, float, float, float]
+    width_mm: float
     length_mm: float
+    lies: OnBedShown | None
+    """It is a blank, printed together with the others of its bed."""
 
 
 class RunListed(BaseModel):

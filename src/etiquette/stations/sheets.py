@@ -73,6 +73,11 @@ def length_of(sheet: Sheet) -> list[Sheet]:
     return there or [sheet]
 
 
+def printed_with(sheet: Sheet) -> list[Sheet]:
+    """What is one print with a sheet, itself too: the blanks of its bed. The first is the one that is followed."""
+    return sheet.on_bed if sheet.bed else [sheet]
+
+
 def still_printed(sheet: Sheet) -> list[Sheet]:
     """What of its length is not printed yet: until then nothing of it leaves the printer."""
     return [one for one in length_of(sheet) if one.state in NOT_YET]

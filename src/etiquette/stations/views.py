@@ -19,7 +19,16 @@ from etiquette.core.marking.strips import PATCH_MM, STOCK, Inks
 from etiquette.files.lines_svg import LinesFile
 from etiquette.stations import sheets
 from etiquette.stations.run_rolls import roll_of
-from etiquette.stations.schemas import CodeShown, LineShown, MarkShown, PatchShown, PlanShown, RunListed, SheetShown
+from etiquette.stations.schemas import (
+    CodeShown,
+    LineShown,
+    MarkShown,
+    OnBedShown,
+    PatchShown,
+    PlanShown,
+    RunListed,
+    SheetShown,
+)
 from etiquette.store.models import Run, RunItem, Sheet
 from etiquette.store.rows import newest_named
 from etiquette.store.states import RunState
@@ -105,7 +114,9 @@ def plan_shown(plan: FramePlan, recipe: MarkRecipe) -> PlanShown:
         slug_at=plan.slug_at,
         shift=plan.shift,
         work=plan.work,
+        width_mm=plan.width_mm,
         length_mm=plan.length_mm,
+        lies=OnBedShown.model_validate(plan.lies, from_attributes=True) if plan.lies else None,
     )
 
 

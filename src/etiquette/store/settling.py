@@ -1,11 +1,11 @@
-"""What was under way when a copy was made is not begun again by itself where it is restored: nothing physical happens
-because of a copy."""
+"""What was under way and is not any more is put where people can go on. When a copy was made it is not begun again by
+itself where it is restored: nothing physical happens because of a copy."""
 
-from sqlalchemy import delete, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Select, delete, func, or_, select
+from sqlalchemy.orm import Session, aliased
 
-from etiquette.store.models import DropFolder, Machine, Order, OrderState, Sheet, SignIn, SignInLink, Task
-from etiquette.store.states import ENDED, SheetState, TaskState
+from etiquette.store.models import DropFolder, Machine, Order, OrderState, Plate, Run, Sheet, SignIn, SignInLink, Task
+from etiquette.store.states import ENDED, RunState, SheetState, TaskState
 
 STOPPED = {
     "what": "It was under way when the copy was made that this shop is restored from.",
@@ -38,3 +38,22 @@ def settle(session: Session) -> dict[str, int]:
         session.execute(delete(opens))
     counts = {"tasks_stopped": len(tasks), "prints_unclear": len(sheets), "orders_asking": len(orders)}
     return {**counts, "folders_put_away": len(folders)}
+
+
+def unfollowed_prints() -> Select[Sheet]:
+    """Sheets that are being printed, and no work follows them, nor a sheet of the same print."""
+    first = aliased(Sheet)
+    printed_with = select(first.id).where(or_(first.id == Sheet.id, first.bed == Sheet.bed)).correlate(Sheet)
+    of_sheet = func.json_value(Task.arguments, "$.sheet_id").in_(printed_with)
+    followed = select(Task.id).where(of_sheet, Task.state.not_in(ENDED)).correlate(Sheet).exists()
+    return select(Sheet).where(Sheet.state == SheetState.PRINTING, ~followed)
+
+
+def settle_unfollowed(session: Session) -> list[str]:
+    """A print that nothing follows would be one for ever: its work failed in a way that an earlier version did not
+    settle. Nobody knows what became of it, until somebody asks or looks. Returns the names of the sheets."""
+    sheets = session.scalars(unfollowed_prints().with_for_update()).all()
+    for sheet in sheets:
+        sheet.state = SheetState.UNCLEAR
+        session.get_one(Run, session.get_one(Plate, sheet.plate_id).run_id).state = RunState.PLANNED
+    return [sheet.name for sheet in sheets]

@@ -101,6 +101,18 @@ class Note:
 
 
 @dataclass(frozen=True)
+class OnBed:
+    """Where a blank that is a frame of its own lies while it is printed: on which bed (from 1), its corner on the
+    stock, how long that bed is, and how many blanks are printed on it."""
+
+    bed: int
+    x_mm: float
+    y_mm: float
+    length_mm: float
+    blanks: int
+
+
+@dataclass(frozen=True)
 class FramePlan:
     """Everything of a frame but its pieces, in run millimetres (x across from the left edge, y along from the leading
     edge). `shift` is what the work moves by from where it was nested. `code` names the frame; with `own_marks` the art
@@ -124,6 +136,13 @@ class FramePlan:
     """Solid boxes (x0, y0, x1, y1): by which a finisher or a rotary station knows where a web is, where tiles meet."""
     notes: tuple[Note, ...] = ()
     """Words beside the work."""
+    lies: OnBed | None = None
+    """It is a blank, printed together with the others of its bed."""
+
+    @property
+    def takes_mm(self) -> float:
+        """The length of stock it takes; of a bed its share."""
+        return self.lies.length_mm / self.lies.blanks if self.lies else self.length_mm
 
     def inward(self, mark: Mark) -> tuple[int, int]:
         """The directions from a mark to the middle of the work."""
@@ -149,7 +168,7 @@ def printable_mm(stock_width_mm: float) -> float:
 
 def width_between_marks_mm(stock_width_mm: float, recipe: MarkRecipe, where: Where) -> float:
     """How wide the work may be."""
-    usable = _usable_mm(stock_width_mm, where)
+    usable = usable_mm(stock_width_mm, where)
     if recipe.place == "stock":
         return min(
             usable - 2 * beside_work_mm(recipe),
@@ -158,7 +177,8 @@ def width_between_marks_mm(stock_width_mm: float, recipe: MarkRecipe, where: Whe
     return usable - 2 * beside_work_mm(recipe)
 
 
-def _usable_mm(stock_width_mm: float, where: Where) -> float:
+def usable_mm(stock_width_mm: float, where: Where) -> float:
+    """How much of the width of a stock may be used from where it begins."""
     if where.from_edge_mm is None:
         return where.usable_mm
     return min(where.usable_mm, stock_width_mm - INSIDE_STOCK_MM - where.from_edge_mm)
@@ -240,6 +260,32 @@ def plan_frame(
     )
 
 
+def blank_rim_mm(recipe: MarkRecipe, slug: str, arrow_side: Side = "left") -> tuple[float, float, float]:
+    """What marks and codes take of a blank that is a frame of its own: on each side across, at each end, and how wide
+    it has to be at least. The same at both ends, so that the piece lies in the middle of its blank."""
+    across = -width_between_marks_mm(0.0, recipe, Where(0.0)) / 2
+    along = 2 * _half_row(recipe) + _row_to_work(recipe) + max(recipe.head_margin_mm, recipe.tail_margin_mm)
+    return across, along, _Row.of(recipe, slug, arrow_side=arrow_side).needs + 2 * across
+
+
+def plan_blank(
+    corner: tuple[float, float],
+    size: tuple[float, float],
+    recipe: MarkRecipe,
+    reach: Reach,
+    frame_code: str,
+    slug: str,
+    arrow_side: Side = "left",
+) -> FramePlan:
+    """A blank with its own marks: `corner` on the bed and `size`, mm. Raises JobError as plan_frame does."""
+    (x, y), (width, height) = corner, size
+    across, along, _ = blank_rim_mm(recipe, slug, arrow_side)
+    work = (x + across, y + along, x + width - across, y + height - along)
+    lead = max(0.0, recipe.tail_margin_mm - recipe.head_margin_mm)
+    where = Where(width, "the blank", lead_mm=lead, sheet_mm=height)
+    return plan_frame(work, width, recipe, reach, frame_code, slug, where, arrow_side=arrow_side)
+
+
 def before_mm(spare: float, where: Where) -> float:
     """What stays free before a frame whose sheet is longer than it needs by `spare`."""
     return spare * SHARE_BEFORE[where.along] + (0.0 if where.along == "tail" else where.lead_mm)
@@ -304,7 +350,7 @@ class _Row:
 def _sides(width: float, stock_width_mm: float, recipe: MarkRecipe, where: Where) -> tuple[float, float]:
     """The middles of the left and the right marks round something `width` wide. Raises JobError."""
     taken = width + 2 * beside_work_mm(recipe)
-    usable = _usable_mm(stock_width_mm, where)
+    usable = usable_mm(stock_width_mm, where)
     if taken > usable + PLACES_MM:
         raise JobError(
             f"Work and marks need {taken:.0f} mm across; {where.narrowest} leaves {usable:.0f} mm.",

@@ -1,12 +1,13 @@
 """The plate set of one frame: where marks, codes and work stand on it, and what is shown of it."""
 
+from dataclasses import asdict
 from typing import ClassVar, Literal, Self
 
 from pydantic import BaseModel, ConfigDict
 from shapely import Polygon
 
 from etiquette.core.marking.codes import CodeKind, FrameCode
-from etiquette.core.marking.frames import CodePlace, FramePlan, Mark
+from etiquette.core.marking.frames import CodePlace, FramePlan, Mark, OnBed
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.strips import Strip
 from etiquette.core.printing.intents import Intent
@@ -40,6 +41,17 @@ class StripNote(BaseModel):
     count: int
 
 
+class OnBedNote(BaseModel):
+    """Where a blank lies while it is printed, with the others of its bed (core.marking.frames.OnBed)."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+    bed: int
+    x_mm: float
+    y_mm: float
+    length_mm: float
+    blanks: int
+
+
 class PlanNote(BaseModel):
     """A frame plan as plain values."""
 
@@ -57,6 +69,15 @@ class PlanNote(BaseModel):
     """The frame's code, also where none is printed."""
     own_marks: bool = False
     strip: StripNote | None = None
+    lies: OnBedNote | None = None
+    """A blank of a bed, printed with the others that lie on it."""
+    takes_mm: float | None = None
+    """The length of stock it takes, where that is not its own."""
+
+    @property
+    def stock_mm(self) -> float:
+        """The length of stock it takes."""
+        return self.length_mm if self.takes_mm is None else self.takes_mm
 
     @classmethod
     def of(cls, plan: FramePlan) -> Self:
@@ -77,6 +98,8 @@ class PlanNote(BaseModel):
             code=plan.code,
             own_marks=plan.own_marks,
             strip=StripNote(x=plan.strip.x, y=plan.strip.y, count=plan.strip.count) if plan.strip else None,
+            lies=OnBedNote(**asdict(plan.lies)) if plan.lies else None,
+            takes_mm=plan.takes_mm if plan.lies else None,
         )
 
     def to_plan(self) -> FramePlan:
@@ -94,6 +117,7 @@ class PlanNote(BaseModel):
             code=self.code,
             own_marks=self.own_marks,
             strip=Strip(self.strip.x, self.strip.y, self.strip.count) if self.strip else None,
+            lies=OnBed(**self.lies.model_dump()) if self.lies else None,
         )
 
 

@@ -83,6 +83,8 @@ class BedDocument(_Told):
     rows: int | None = Field(default=None, ge=1, le=1000)
     rotation_deg: Literal[0, 90, 180, 270] = 0
     places: list[BedPlace] = Field(default=[], max_length=MOST_BLANKS)
+    marks: Literal["round", "each"] = "round"
+    """Round the bed; or on each blank, which is taken to the cutter by itself."""
 
     def renamed(self, numbers: Mapping[int, int], keep_stock: bool = True) -> Self:
         """The same with other numbers of designs; what has none may be any."""
@@ -216,6 +218,11 @@ class RunDocument(ColourWishes, Document):
     layout: LayoutFile | None = None
     layout_key: str | None = None
     kept: list[KeptLayout] = Field(default=[], max_length=MOST_KEPT)
+
+    @property
+    def apart(self) -> bool:
+        """The blanks of its beds are frames of their own; a bed that is cut where it is printed has no use for that."""
+        return self.laying == "bed" and self.bed.marks == "each" and self.way == "print"
 
 
 RunChanges = changes_of(RunDocument)

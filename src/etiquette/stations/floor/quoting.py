@@ -126,7 +126,7 @@ def _ground(
         laid = [replace(boxes[item.design_id], count=item.count) for item in document.items]
         flat, work = rows_mm(laid, room[0], GAP_MM), document.layout.length_mm
         fill = work / flat if flat else 1.0
-        ends = (sum(plan.length_mm for plan in plans) - work) / len(plans)
+        ends = (sum(plan.takes_mm for plan in plans) - work) / len(plans)
     return _Ground(
         kit,
         room,

@@ -3,7 +3,7 @@
 from typing import Annotated
 from urllib.parse import quote
 
-from fastapi import APIRouter, Query, UploadFile
+from fastapi import APIRouter, Path, Query, UploadFile
 from fastapi.responses import FileResponse, Response
 from sqlalchemy.orm import Session
 
@@ -13,7 +13,7 @@ from etiquette.files.lines_svg import LinesFile
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import cut_files, plate_sets, runs
-from etiquette.stations.print import film, loading, own_knife, previews, queue, sending, strips
+from etiquette.stations.print import beds, film, loading, own_knife, previews, queue, sending, strips
 from etiquette.stations.print.heights import heights_of
 from etiquette.stations.print.preflight import preflight
 from etiquette.stations.print.schemas import (
@@ -166,8 +166,7 @@ def printed_elsewhere(shop: ShopHere, plate_id: int, asked: SheetAsked) -> Sheet
 @router.post("/sheets/{sheet_id}/send")
 def send_held(shop: ShopHere, sheet_id: int, submit: TaskSubmitter) -> TaskMade:
     def send(session: Session) -> int:
-        sending.send_held(shop, session, sheet_id)
-        return sending.submit_print(session, sheet_id)
+        return sending.submit_print(session, sending.send_held(shop, session, sheet_id))
 
     return TaskMade(task_id=submit.within(send))
 
@@ -260,6 +259,16 @@ def plate_pdf(shop: ShopHere, plate_id: int, plate: PlateName = "colour") -> Fil
     path = shop.blobs.path(plate_sets.plate_file(held, plate))
     more = "" if plate == "colour" else f", {plate}"
     return FileResponse(path, media_type="application/pdf", filename=f"{held.summary.name}{more}.pdf")
+
+
+@router.get("/print/{run_id}/beds/{bed}/pdf", response_class=Response)
+def bed_pdf(
+    shop: ShopHere, run_id: int, bed: Annotated[int, Path(ge=1, le=10_000)], plate: PlateName = "colour"
+) -> Response:
+    """One plate of all blanks of a bed that are frames of their own, as the printer gets it."""
+    content, name = beds.bed_plate(shop, run_id, bed, plate)
+    headers = {"Content-Disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+    return Response(content, media_type="application/pdf", headers=headers)
 
 
 @router.get("/sheets")

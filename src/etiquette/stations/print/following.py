@@ -1,6 +1,7 @@
 """One print: handed to the printer, followed, booked; whatever way it ends, a person can go on."""
 
 import time
+from collections.abc import Mapping, Sequence
 from typing import Literal
 
 from sqlalchemy.orm import Session
@@ -19,12 +20,13 @@ from etiquette.stations import cut_files
 from etiquette.stations.ledger import book
 from etiquette.stations.machines import names_at, printer_of_run
 from etiquette.stations.plate_sets import lines_on_sheet, plate_files
+from etiquette.stations.print.beds import Printed, bed_files, width_of
 from etiquette.stations.print.own_knife import refuse_other_tool
 from etiquette.stations.print.schemas import PrintWork, SheetPrinted
 from etiquette.stations.print.tactile_checks import tactile_mode
 from etiquette.stations.run_rolls import roll_of
 from etiquette.stations.sheet_log import noted
-from etiquette.stations.sheets import goes_on
+from etiquette.stations.sheets import goes_on, printed_with
 from etiquette.stations.shop import LOOK_SECONDS, NOTE_SECONDS, Shop
 from etiquette.stations.tools import cards_for, knife_of, offset_of
 from etiquette.store.models import Plate, Roll, Run, Sheet, Stock, now
@@ -42,14 +44,15 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
     handed over: only what became of it is asked and followed. Whatever way it ends, the sheet ends where a person can
     go on."""
 
-    def told(session: Session) -> tuple[Sheet, Plate, Run, Roll]:
+    def told(session: Session) -> tuple[Sheet, tuple[Printed, ...], Run, Roll]:
         sheet = session.get_one(Sheet, wanted.sheet_id)
-        return sheet, sheet.plate, *_run_and_roll(session, sheet)
+        printed = tuple(Printed(one.name, one.plate) for one in printed_with(sheet))
+        return sheet, printed, *_run_and_roll(session, sheet)
 
-    sheet, plate, run, roll = shop.database.within(told, patience_seconds=NOTE_SECONDS)
+    sheet, printed, run, roll = shop.database.within(told, patience_seconds=NOTE_SECONDS)
     job: _PrintJob | None = None
     try:
-        job = _PrintJob(shop, sheet, plate, run, roll, handed_over=wanted.again)
+        job = _PrintJob(shop, sheet, printed, run, roll, handed_over=wanted.again)
         job.follow(report)
     except _Spoiled as spoiled:
         used = spoiled.used_mm
@@ -59,7 +62,7 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
             _ends(session, sheet.id, "failed")
 
         shop.database.within(booked, patience_seconds=NOTE_SECONDS)
-        cut_files.take_back(shop, plate)
+        _take_back(shop, printed)
         raise JobError(spoiled.what, spoiled.where, spoiled.do) from None
     except holds.LeftBehind:
         raise  # another one has the printer, and the sheet with it
@@ -67,22 +70,27 @@ def print_plate(shop: Shop, wanted: PrintWork, report: Report) -> Outcome[SheetP
         state: Literal["failed", "unclear"] = "unclear" if (job.handed_over if job else wanted.again) else "failed"
         shop.database.within(lambda session: _ends(session, sheet.id, state), patience_seconds=NOTE_SECONDS)
         if state == "failed":
-            cut_files.take_back(shop, plate)
+            _take_back(shop, printed)
         raise
     return Outcome(SheetPrinted(sheet_id=sheet.id), lambda session: _printed(session, sheet.id))
 
 
 def _printed(session: Session, sheet_id: int) -> None:
-    sheet = session.get_one(Sheet, sheet_id)
-    run, roll = _run_and_roll(session, sheet)
-    way = run.document.way
-    length = sheet.plate.summary.plan.length_mm if way != "cut" else 0.0
-    book(session, roll.id, length, f"printed {run.document.name}", f"sheet {sheet_id}")
-    sheet.printed_at = now()
-    if way in ("both", "cut"):  # cut where it was printed: no film, no other cutter
-        sheet.state, sheet.good, run.state = SheetState.CUT, sheet.pieces, RunState.CUT
-    else:
-        goes_on(session, sheet, run)
+    for sheet in printed_with(session.get_one(Sheet, sheet_id)):
+        run, roll = _run_and_roll(session, sheet)
+        way = run.document.way
+        length = sheet.plate.summary.plan.stock_mm if way != "cut" else 0.0
+        book(session, roll.id, length, f"printed {run.document.name}", f"sheet {sheet.id}")
+        sheet.printed_at = now()
+        if way in ("both", "cut"):  # cut where it was printed: no film, no other cutter
+            sheet.state, sheet.good, run.state = SheetState.CUT, sheet.pieces, RunState.CUT
+        else:
+            goes_on(session, sheet, run)
+
+
+def _take_back(shop: Shop, printed: Sequence[Printed]) -> None:
+    for one in printed:
+        cut_files.take_back(shop, one.plate)
 
 
 def left_unclear(session: Session, wanted: PrintWork, begun: bool = True) -> None:
@@ -107,15 +115,19 @@ def _run_and_roll(session: Session, sheet: Sheet) -> tuple[Run, Roll]:
 
 def _ends(session: Session, sheet_id: int, state: Literal["failed", "unclear"]) -> None:
     sheet = session.get_one(Sheet, sheet_id)
-    sheet.state = SheetState(state)
+    for one in printed_with(sheet):
+        one.state = SheetState(state)
     session.get_one(Run, sheet.plate.run_id).state = RunState.PLANNED
 
 
 class _PrintJob:
     """One print: handed over once, then followed for as long as the printer answers."""
 
-    def __init__(self, shop: Shop, sheet: Sheet, plate: Plate, run: Run, roll: Roll, handed_over: bool) -> None:
-        self._shop, self._sheet, self._plate, self._run, self._roll = shop, sheet, plate, run, roll
+    def __init__(
+        self, shop: Shop, sheet: Sheet, printed: Sequence[Printed], run: Run, roll: Roll, handed_over: bool
+    ) -> None:
+        self._shop, self._sheet, self._printed, self._run, self._roll = shop, sheet, printed, run, roll
+        self._plate = printed[0].plate
         self._printer = shop.database.within(lambda session: printer_of_run(session, run))
         self._driver = self._printer.driver()
         self.handed_over = handed_over
@@ -163,7 +175,7 @@ class _PrintJob:
         return progress.state == "done"
 
     def _spoiled(self, progress: Progress) -> "_Spoiled":
-        name, length = self._printer.name, self._plate.summary.plan.length_mm
+        name, length = self._printer.name, sum(one.plate.summary.plan.stock_mm for one in self._printed)
         used = (progress.share or 0.0) * length if self._run.document.way != "cut" else 0.0
         if progress.state == "cancelled":
             what = f"The print was cancelled{'' if self._cancelled else f' at {name}'}."
@@ -199,7 +211,7 @@ class _PrintJob:
         job = PrintJob(
             self._sheet.name,
             self._plate.summary.name,
-            documents_for(self._shop, self._plate, self._run),
+            documents_for(self._shop, self._printed, self._run),
             media=fits[0].key if fits else "",
             sever=bool(self._run.document.sever),
             mode=self._plate.summary.mode,
@@ -212,31 +224,39 @@ class _PrintJob:
         self._give_to_cutter()
 
     def _give_to_cutter(self) -> None:
-        """A cutter that fetches its jobs finds both cut files of the frame from now on. That they could not be put
+        """A cutter that fetches its jobs finds both cut files of every frame from now on. That they could not be put
         there stops no print."""
         try:
-            cut_files.hand_to_cutter(self._shop, self._plate)
+            for one in self._printed:
+                cut_files.hand_to_cutter(self._shop, one.plate)
         except JobError as error:
             words, sheet_id = f"{error.what} {error.do}", self._sheet.id
             self._shop.database.within(lambda session: noted(session, sheet_id, "look", words))
 
 
-def documents_for(shop: Shop, plate: Plate, run: Run) -> tuple[Document, ...]:
-    """What the printer gets of a frame: its plates in their order, its cut where the printer has a knife. Raises
-    JobError."""
-    way, documents = run.document.way, []
+def documents_for(shop: Shop, printed: Sequence[Printed], run: Run) -> tuple[Document, ...]:
+    """What the printer gets of a frame, or of the blanks of a bed: plates in their order, the cut where the printer has
+    a knife. Raises JobError."""
+    way, documents, plate = run.document.way, [], printed[0].plate
     if way != "cut":
         # on the other side of the stock, which hands have to turn over first
-        apart = {"braille"} if plate.summary.braille_apart else set()
-        held = {name: sha for name, sha in plate_files(plate).items() if name not in apart}
+        apart = {"braille"} if any(one.plate.summary.braille_apart for one in printed) else set()
+        held = {name: file for name, file in _plates_of(shop, printed, run).items() if name not in apart}
         braille = (
             shop.database.within(lambda session: tactile_mode(session, run.document)) if "braille" in held else None
         )
         own = {"braille": braille.name if braille else ""}
-        documents = [Document(name, shop.blobs.read(sha), mode=own.get(name, "")) for name, sha in held.items()]
+        documents = [Document(name, file, mode=own.get(name, "")) for name, file in held.items()]
     if way in ("both", "cut"):
         documents.append(Document("cut", _own_cut(shop, plate, run), "application/vnd.hp-HPGL"))
     return tuple(documents)
+
+
+def _plates_of(shop: Shop, printed: Sequence[Printed], run: Run) -> Mapping[str, bytes]:
+    plate = printed[0].plate
+    if plate.summary.plan.lies:
+        return bed_files(shop, shop.database.within(lambda session: width_of(session, run)), printed)
+    return {name: shop.blobs.read(sha) for name, sha in plate_files(plate).items()}
 
 
 def _own_cut(shop: Shop, plate: Plate, run: Run) -> bytes:

@@ -107,7 +107,7 @@ def _yes(state: RunState) -> list[Check]:
 
 
 def _roll(session: Session, state: RunState) -> Check:
-    lengths = [plan.length_mm for plan in state.plans]
+    lengths = [plan.takes_mm for plan in state.plans]
     longest, whole = max(lengths), sum(lengths)
     left = state.roll.remaining_mm
     rolls = [one for one in allotted(rolls_of(session, state.document), lengths) if one.frames]

@@ -11,9 +11,11 @@ from etiquette.core.errors import JobError, NotThere
 from etiquette.stations import runs
 from etiquette.stations.edits import Stale, locked
 from etiquette.stations.plate_sets import plates_of
+from etiquette.stations.print.beds import by_prints
 from etiquette.stations.print.sending import ask_for_sheet, submit_print
 from etiquette.stations.print.tasks import print_sheet
 from etiquette.stations.run_rolls import allotted, rolls_of, waiting_mm
+from etiquette.stations.sheets import printed_with
 from etiquette.stations.shop import Shop
 from etiquette.stations.views import each_readable
 from etiquette.store.models import Plate, Run, Sheet, Task
@@ -77,17 +79,15 @@ def send_all(shop: Shop, session: Session, run_id: int, revision: int | None, ke
     plates = plates_of(session, state)
     if not plates:
         raise JobError("The print files of this run are not made yet.", state.document.name, "Wait until they are.")
+    prints = by_prints(plates)
     known = session.scalar(select(Sheet.id).where(Sheet.key == _own(key, 1)))
     if known is not None:
-        sheets = [
-            ask_for_sheet(shop, session, plate.id, revision, _own(key, number), hold=False)
-            for number, plate in enumerate(plates, 1)
-        ]
-        return [submit_print(session, one) for one in sheets if session.get_one(Sheet, one).state != SheetState.HELD]
-    lengths = [plate.summary.plan.length_mm for plate in plates]
+        firsts = [ask_for_print(shop, session, one, revision, key, hold=False)[0] for one in prints]
+        return [submit_print(session, one.id) for one in firsts if one.state != SheetState.HELD]
+    lengths = [sum(plate.summary.plan.stock_mm for plate in one) for one in prints]
     held, waits = rolls_of(session, state.document), waiting_mm(session)
     rolls = allotted(held, lengths, waits)
-    if sum(len(one.frames) for one in rolls) < len(plates):
+    if sum(len(one.frames) for one in rolls) < len(prints):
         has = sum(one.remaining_mm - waits.get(one.id, 0.0) for one in held)
         names = ", ".join(one.name for one in held)
         besides = " besides what waits for the printer" if any(waits.get(one.id) for one in held) else ""
@@ -98,19 +98,34 @@ def send_all(shop: Shop, session: Session, run_id: int, revision: int | None, ke
             "Send them one by one, choose another roll in Run, or one more on which it goes on.",
         )
     tasks = []
-    hang = not state.document.sever and state.document.sheet_mm is None
+    hang = not state.document.sever and state.document.sheet_mm is None and not state.document.apart
     first = next(one.roll.id for one in rolls if one.frames)
-    for one in rolls:
-        for number in one.frames:
-            hold = one.roll.id != first
-            sheet_id = ask_for_sheet(shop, session, plates[number - 1].id, revision, _own(key, number), hold)
-            sheet = session.get_one(Sheet, sheet_id)
-            sheet.roll_id = one.roll.id
-            if hang and len(one.frames) > 1:
-                sheet.length = f"{key}, roll {one.roll.id}"[-80:]
+    for roll in rolls:
+        for number in roll.frames:
+            hold = roll.roll.id != first
+            sheets = ask_for_print(shop, session, prints[number - 1], revision, key, hold)
+            for sheet in sheets:
+                sheet.roll_id = roll.roll.id
+                if hang and len(roll.frames) > 1:
+                    sheet.length = f"{key}, roll {roll.roll.id}"[-80:]
             if not hold:
-                tasks.append(submit_print(session, sheet_id))
+                tasks.append(submit_print(session, sheets[0].id))
     return tasks
+
+
+def ask_for_print(
+    shop: Shop, session: Session, plates: Sequence[Plate], revision: int | None, key: str, hold: bool
+) -> list[Sheet]:
+    """The sheets of one print, of which the first is followed: of a frame, or of the blanks of a bed. The same `key`
+    makes them once. Raises as ask_for_sheet does."""
+    sheets = []
+    for plate in plates:
+        made = ask_for_sheet(shop, session, plate.id, revision, _own(key, plate.summary.frame), hold)
+        sheets.append(session.get_one(Sheet, made))
+    if len(sheets) > 1:
+        for one in sheets:
+            one.bed = _own(key, plates[0].summary.frame)
+    return sheets
 
 
 def _own(key: str, frame: int) -> str:
@@ -148,7 +163,9 @@ def hold(session: Session, task_id: int) -> None:
         raise JobError(
             "The printer may have this sheet already: it is only asked about.", sheet.name, "Wait for its answer."
         )
-    task.state, sheet.state = TaskState.CANCELLED, SheetState.HELD
+    task.state = TaskState.CANCELLED
+    for one in printed_with(sheet):
+        one.state = SheetState.HELD
     sheet.length = None  # the others go on without it
     session.get_one(Run, sheet.plate.run_id).state = RunState.PLANNED
 

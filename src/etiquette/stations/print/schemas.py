@@ -84,6 +84,8 @@ class PlateShown(BaseModel):
     pieces: int
     frame: int
     code: str
+    bed: int | None
+    """On which bed it is printed (from 1), with other blanks that are frames of their own."""
     order: list[PlateName]
     """The plates in the order in which they are printed."""
     looks: dict[str, list[float]]

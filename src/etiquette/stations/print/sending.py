@@ -16,7 +16,7 @@ from etiquette.stations.print.own_knife import refuse_other_tool
 from etiquette.stations.print.schemas import PrintWork
 from etiquette.stations.print.tasks import print_sheet
 from etiquette.stations.run_rolls import roll_for
-from etiquette.stations.sheets import goes_on, sheet_there
+from etiquette.stations.sheets import goes_on, printed_with, sheet_there
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Frame, Plate, Run, Sheet, Task, now
 from etiquette.store.states import RunState, SheetState, TaskState
@@ -101,17 +101,23 @@ def _refuse_old_plate(shop: Shop, session: Session, plate: Plate, run: Run | Des
         raise Stale("run", run.id, run.revision)
 
 
-def send_held(shop: Shop, session: Session, sheet_id: int) -> None:
-    """A held sheet is to be printed now. Raises NotThere, JobError."""
+def send_held(shop: Shop, session: Session, sheet_id: int) -> int:
+    """A held sheet is to be printed now, with all that is one print with it; returns the sheet that is followed. Raises
+    NotThere, JobError."""
     sheet = session.get(Sheet, sheet_id, with_for_update=True)
     if sheet is None:
         raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")
+    if sheet.bed and sheet.state == SheetState.PRINTING:  # sent with another blank of its bed
+        return printed_with(sheet)[0].id
     if sheet.state != "held":
         raise JobError("This sheet is not held any more.", sheet.name, "Look at the list of printed sheets.")
     run = session.get_one(Run, sheet.plate.run_id)
     refuse_other_tool(shop, session, sheet.plate)
-    sheet.roll_id = roll_for(session, run, sheet.plate).id
-    sheet.state, run.state = SheetState.PRINTING, RunState.PRINTING
+    together = printed_with(sheet)
+    for one in together:
+        one.roll_id = roll_for(session, run, one.plate).id
+        one.state, run.state = SheetState.PRINTING, RunState.PRINTING
+    return together[0].id
 
 
 def let_go(session: Session, sheet_id: int) -> None:
@@ -147,10 +153,12 @@ def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed",
         raise NotThere("There is no such sheet.", f"sheet {sheet_id}", "Open Print again.")
     if sheet.state != "unclear":
         raise JobError("It is known what became of this sheet.", sheet.name, "Look at the list of printed sheets.")
+    together = printed_with(sheet)
     if how == "ask":
-        sheet.state = SheetState.PRINTING
+        for one in together:
+            one.state = SheetState.PRINTING
         session.get_one(Run, sheet.plate.run_id).state = RunState.PRINTING
-        return submit(session, print_sheet, PrintWork(sheet_id=sheet_id, again=True))
+        return submit(session, print_sheet, PrintWork(sheet_id=together[0].id, again=True))
     if how == "printed":
         _printed(session, sheet_id)
     elif how == "nothing":
@@ -158,6 +166,7 @@ def settle_print(session: Session, sheet_id: int, how: Literal["ask", "printed",
     else:
         run, roll = _run_and_roll(session, sheet)
         # all of it is booked: better to hold too little on the shelf than to run out in the middle of a print
-        book(session, roll.id, sheet.plate.summary.plan.length_mm, f"spoiled: {run.document.name}", f"sheet {sheet_id}")
+        length = sum(one.plate.summary.plan.stock_mm for one in together)
+        book(session, roll.id, length, f"spoiled: {run.document.name}", f"sheet {sheet_id}")
         _ends(session, sheet_id, "failed")
     return None

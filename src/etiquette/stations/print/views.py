@@ -55,7 +55,7 @@ def ready_shown(shop: Shop, session: Session, run_id: int) -> list[ReadyShown]:
                 stock_name=state.stock.name,
                 same_stock=state.stock.id == here.stock.id,
                 frames=len(state.plans),
-                length_mm=sum(plan.length_mm for plan in state.plans),
+                length_mm=sum(plan.takes_mm for plan in state.plans),
                 plated=bool(plate_sets.plates_of(session, state)),
             )
             found.append(ready)
@@ -95,6 +95,7 @@ def plate_shown(plate: PlateSet) -> PlateShown:
         colours=summary.colour.intent if summary.colour else None,
         frame=summary.frame,
         code=summary.code,
+        bed=summary.plan.lies.bed if summary.plan.lies else None,
     )
 
 

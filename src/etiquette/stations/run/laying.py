@@ -76,7 +76,7 @@ def key_of(placement: Placement | PlacementFile) -> str:
 
 
 def _refuse_pages(state: RunState) -> None:
-    if state.document.laying == "each":
+    if state.document.laying == "each" or state.document.apart:
         raise JobError(
             "Each piece lies on a frame of its own, in its middle.", state.document.name, "Change how pieces are laid."
         )
@@ -122,6 +122,9 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
     if layout is None or not state.plans:
         raise JobError("The layout is not of the run as it is now.", state.document.name, "Press N to nest it first.")
     _refuse_pages(state)
+    if state.document.laying == "bed":
+        do = "Raise the counts, then lay the bed plan again."
+        raise JobError("Pieces lie on the places of a bed, and nowhere between them.", state.document.name, do)
     pieces = runs.pieces_of(shop, state.document, state.designs)
     names = [str(design_id) for design_id in wish.design_ids if str(design_id) in pieces]
     problem = hand_problem(state, tuple(pieces.values()))

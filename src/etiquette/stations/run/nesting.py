@@ -183,7 +183,7 @@ def _laid(state: RunState, problem: Problem, progress: "Progress") -> Layout:
     if state.document.laying in ("page", "each"):
         return one_each(problem, runs.turns_of(state))
     if state.document.laying == "bed":
-        return bed_plan(problem, bed_wish(state.document, state.designs), longest)
+        return bed_plan(problem, bed_wish(state.document, state.kit, state.designs), longest)
     if state.document.sheet_mm is None:
         return nest_in_frames(problem, longest, progress)
     layout = nest_on_sheets(problem, longest, progress)

@@ -41,10 +41,17 @@ def run_thumb(shop: Shop, state: runs.RunState) -> str:
 
 
 def frame_shifts(plans: Sequence[FramePlan]) -> tuple[list[tuple[float, float]], float]:
-    """By how much the placements of each frame move to lie on the roll, the frames one after the other, and how long
-    all of them are."""
-    shifts, start = [], 0.0
+    """By how much the placements of each frame move to lie on the roll, the frames one after the other, blanks on their
+    beds, and how long all of them are."""
+    shifts, end, bed, bed_start = [], 0.0, 0, 0.0
     for plan in plans:
-        shifts.append((plan.shift[0], plan.shift[1] + start))
-        start += plan.length_mm
-    return shifts, start
+        dx, dy = plan.shift
+        if plan.lies:
+            if plan.lies.bed != bed:
+                bed, bed_start = plan.lies.bed, end
+            shifts.append((dx + plan.lies.x_mm, dy + plan.lies.y_mm + bed_start))
+            end = bed_start + plan.lies.length_mm
+        else:
+            shifts.append((dx, dy + end))
+            end += plan.length_mm
+    return shifts, end

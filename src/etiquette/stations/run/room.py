@@ -73,7 +73,7 @@ def turned_shown(shop: Shop, state: RunState) -> TurnedShown | None:
     """What a quarter turn more gains, of a grid or of the blanks on a bed."""
     document = state.document
     if document.laying == "bed":
-        more = bed_plans.quarter_turn(bed_wish(document, state.designs), *room_mm(document, state.kit))
+        more = bed_plans.quarter_turn(bed_wish(document, state.kit, state.designs), *room_mm(document, state.kit))
         return TurnedShown(more=more) if more > 0 else None
     if document.laying != "grid" or not document.items:
         return None

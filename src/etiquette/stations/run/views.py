@@ -74,7 +74,7 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         roll_length_mm=state.roll.length_mm,
         rolls=[
             RollShown(name=one.roll.name, lot=one.roll.lot, frames=list(one.frames))
-            for one in allotted(rolls_of(session, document), [plan.length_mm for plan in state.plans])
+            for one in allotted(rolls_of(session, document), [plan.takes_mm for plan in state.plans])
         ],
         cutter_name=_cut_by(state.kit),
         fresh=state.fresh,
@@ -106,8 +106,9 @@ def _of_the_books(figures: runs.Figures | None) -> runs.Figures | None:
 
 def _bed_shown(state: runs.RunState) -> BedShown:
     across, along = room_mm(state.document, state.kit)
-    placed = bed_wish(state.document, state.designs).places
-    return BedShown(across_mm=across, along_mm=along, faults=bed_faults(placed, across, along))
+    wish = bed_wish(state.document, state.kit, state.designs)
+    faults = bed_faults(wish.places, across, along, wish.rim)
+    return BedShown(across_mm=across, along_mm=along, faults=faults)
 
 
 def _weed_shown(shop: Shop, state: runs.RunState) -> list[list[list[tuple[float, float]]]]:

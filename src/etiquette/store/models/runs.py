@@ -108,7 +108,12 @@ class Plate(Base):
     preview_sha: Mapped[str] = mapped_column(ForeignKey("blob.sha256"))
     summary_json: Mapped[dict[str, Any]] = mapped_column("summary")
     summary = Held(PlateSetDocument, "summary_json")
-    length_mm: Mapped[float | None] = mapped_column(Computed("json_value(summary, '$.plan.length_mm')", persisted=True))
+    length_mm: Mapped[float | None] = mapped_column(
+        Computed(
+            "coalesce(json_value(summary, '$.plan.takes_mm'), json_value(summary, '$.plan.length_mm'))", persisted=True
+        )
+    )
+    """Of the stock that it takes."""
     frame: Mapped[int | None] = mapped_column(Computed("json_value(summary, '$.frame')", persisted=True))
     """Kept from the summary by the database."""
     cleared_at: Mapped[datetime | None]
@@ -163,6 +168,8 @@ class Sheet(Base):
     length: Mapped[str | None] = mapped_column(String(80), index=True)
     """Frames that the printer has not severed are one length: they dry, get film and travel together; None: it hangs
     with no other."""
+    bed: Mapped[str | None] = mapped_column(String(80), index=True)
+    """Blanks of one bed that are frames of their own are one print; None: it is one by itself."""
     roll_id: Mapped[int | None] = mapped_column(ForeignKey("roll.id"))
     """The roll it is on; None: the first of its run."""
     remake_at: Mapped[datetime | None]
@@ -177,6 +184,10 @@ class Sheet(Base):
         order_by="Sheet.id",
     )  # fmt: skip
     """All of its length, itself too; empty where it hangs with no other."""
+    on_bed: Mapped[list["Sheet"]] = relationship(
+        primaryjoin="foreign(Sheet.bed) == remote(Sheet.bed)", viewonly=True, uselist=True, order_by="Sheet.id"
+    )
+    """All of its bed, itself too; empty where it is a print by itself."""
 
     @validates("state")
     def _allowed(self, _: str, wanted: SheetState) -> SheetState:
