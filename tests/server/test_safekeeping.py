@@ -34,7 +34,7 @@ from etiquette.store import backups, checking
 from etiquette.store.blobs import Blobs
 from etiquette.store.database import FILES_LOCK, Database, alembic_config
 from etiquette.store.models import Design, DropFolder, Machine, Order, OrderState, Plate, Roll, Sheet, Task, now
-from etiquette.store.settling import settle
+from etiquette.store.settling import settle, settle_unfollowed
 from etiquette.store.states import SheetState, TaskState
 from tests.conftest import RunningEtiquette
 from tests.let_in import client_at, let_in
@@ -288,13 +288,26 @@ def test_what_was_under_way_is_not_begun_again_from_a_copy(works: Shop) -> None:
     assert set(works.database.within(settle).values()) == {0}
 
 
-def test_a_print_that_nothing_follows_is_found(works: Shop) -> None:
-    def lost(session: Session) -> None:
+def test_a_print_that_nothing_follows_is_found_and_settled_at_the_next_start(works: Shop) -> None:
+    def two_prints(session: Session) -> None:
         plate = session.scalars(select(Plate)).one()
-        session.add(Sheet(plate_id=plate.id, name="AAAAAA-1", state=SheetState.PRINTING, pieces=2))
+        sheets = [Sheet(plate_id=plate.id, name=f"AAAAAA-{n}", state=SheetState.PRINTING, pieces=2) for n in (1, 2)]
+        session.add_all(sheets)
+        session.flush()
+        states = [(sheets[0], TaskState.FAILED), (sheets[1], TaskState.FAILED), (sheets[1], TaskState.WAITING)]
+        session.add_all(
+            Task(name="print", arguments={"sheet_id": sheet.id}, key=f"k{n}", state=state)
+            for n, (sheet, state) in enumerate(states)
+        )
 
-    works.database.within(lost)
+    works.database.within(two_prints)
     assert faults(works.database, works.blobs) == ["AAAAAA-1: It is being printed, and nothing follows it."]
+    assert works.database.within(settle_unfollowed) == ["AAAAAA-1"]
+    assert faults(works.database, works.blobs) == []
+    states = works.database.within(
+        lambda session: dict(session.execute(select(Sheet.name, Sheet.state)).tuples().all())
+    )
+    assert states == {"AAAAAA-1": SheetState.UNCLEAR, "AAAAAA-2": SheetState.PRINTING}  # the other is asked about again
 
 
 def test_no_file_goes_while_a_copy_is_made(works: Shop) -> None:

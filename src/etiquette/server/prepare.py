@@ -76,6 +76,7 @@ def main() -> int:
     from etiquette.server.mariadb import url_of_running
     from etiquette.settings import from_environment
     from etiquette.stations.shop import Shop
+    from etiquette.store import settling
 
     settings = from_environment()
     shop = Shop.opened(settings, settings.database_url or url_of_running(settings.data / "mariadb"))
@@ -87,6 +88,8 @@ def main() -> int:
             copy_before_upgrade(shop, settings.data / "backups")
             shop.database.migrate()
             shop.blobs.sweep_unfinished()
+            for sheet in shop.database.within(settling.settle_unfollowed):
+                print(f"Nothing followed the print of {sheet}: say at Print what became of it.", file=sys.stderr)
             if "--demo" in sys.argv:
                 fill(shop)
             let_in(shop, "--demo" in sys.argv)

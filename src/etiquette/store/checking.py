@@ -10,9 +10,9 @@ from etiquette.core.errors import NotThere
 from etiquette.files.documents.document import OtherVersion
 from etiquette.store.blobs import Blobs, hash_of
 from etiquette.store.documents import Held, MayHold
-from etiquette.store.models import Art, Base, Blob, Design, Roll, RollEntry, Sheet, Task
+from etiquette.store.models import Art, Base, Blob, Design, Roll, RollEntry
 from etiquette.store.naming import NAMES_OF_ART, named_files
-from etiquette.store.states import ENDED, SheetState
+from etiquette.store.settling import unfollowed_prints
 
 HAIR_MM = 0.01
 """A ledger adds up to what is left but for what sums of decimals lose."""
@@ -123,7 +123,6 @@ def _documents(session: Session) -> Iterator[Fault]:
 
 def _states(session: Session) -> Iterator[Fault]:
     """A print that is being printed has somebody who follows it."""
-    of_sheet = func.json_value(Task.arguments, "$.sheet_id") == Sheet.id
-    followed = select(Task.id).where(of_sheet, Task.state.not_in(ENDED)).exists()
-    for sheet in session.scalars(select(Sheet).where(Sheet.state == SheetState.PRINTING, ~followed)):
-        yield Fault("It is being printed, and nothing follows it.", sheet.name, "Say at Print what became of it.")
+    for sheet in session.scalars(unfollowed_prints()):
+        do = "End Etiquette and start it again; then say at Print what became of it."
+        yield Fault("It is being printed, and nothing follows it.", sheet.name, do)
