@@ -178,6 +178,17 @@ def test_blanks_printed_together_are_cut_one_by_one(room: Shop) -> None:
     assert [one.state for one in sheets_of(room)] == ["cut", "printed", "cut", "printed"]
 
 
+def test_a_bed_that_the_printer_made_has_not_come_to_nothing_whichever_blank_is_asked_of(room: Shop) -> None:
+    """Sent again it would be printed twice."""
+    run = bed_run(room, 3)
+    (task,) = sent(room, run)
+    first = room.database.within(lambda session: int(session.get_one(Task, task).arguments["sheet_id"]))
+    do(room, following.print_plate, sheet_id=first)
+    for sheet in sheets_of(room):
+        with pytest.raises(JobError, match="says that it is done"):
+            sending.refuse_while_the_printer_has_it(room, sheet.id)
+
+
 def test_one_blank_is_printed_again_where_it_lies(room: Shop) -> None:
     run = bed_run(room, 3)
     do(room, plating.make_plates, run_id=run)

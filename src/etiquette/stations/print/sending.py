@@ -131,7 +131,8 @@ def let_go(session: Session, sheet_id: int) -> None:
 def refuse_while_the_printer_has_it(shop: Shop, sheet_id: int) -> None:
     """A print that its printer still has, or says it made, has not come to nothing: sent again it would be printed
     twice. What the printer does not know, or while it does not answer, a person may say. Raises NotThere, JobError."""
-    name = shop.database.within(lambda session: sheet_there(session, sheet_id)).name
+    # it knows a bed by the first of its blanks
+    name = shop.database.within(lambda session: printed_with(sheet_there(session, sheet_id))[0].name)
     printer = shop.database.within(lambda session: printer_of_sheet(session, sheet_id))
     try:
         state = printer.driver().progress(name).state
