@@ -12,6 +12,8 @@ from etiquette.core.artwork.forms import Form, form_of
 from etiquette.core.errors import JobError
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
     from shapely import Polygon
 
     from etiquette.core.artwork.pdf_gathered import Removal
@@ -44,11 +46,9 @@ def take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
 
 
 def _take_in_picture(folder: Path, picture: "Picture") -> dict[str, Any]:
-    from PIL import Image
-
     from etiquette.core.units import MM_PER_INCH
 
-    _keep_picture(folder, 0, Image.fromarray(picture.pixels))
+    _keep_picture(folder, 0, picture.pixels)
     width = round(picture.width_px / picture.dpi * MM_PER_INCH, 4) if picture.dpi else None
     note = _note("picture", 0, (picture.width_px, picture.height_px), None, width)
     return {**note, "ground_told": _ground_is_told(picture)}
@@ -140,9 +140,6 @@ def pixels(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
 
 def cut_up(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     """Parts of a picture, each as an arranged one would be: it is decoded once for all of them."""
-    import numpy as np
-    from PIL import Image
-
     from etiquette.core.artwork.arranging import arranged_pixels
     from etiquette.core.artwork.raster import read_picture
     from etiquette.core.units import MM_PER_INCH
@@ -151,11 +148,7 @@ def cut_up(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     pages = []
     for number, crop in enumerate(note["crops"]):
         part = arranged_pixels(came.pixels, Arrangement(tuple(crop)))
-        plain = part if part[..., 3].min() < 255 else part[..., :3]
-        image = Image.fromarray(np.ascontiguousarray(plain))
-        image.save(folder / f"picture-{number}.png", compress_level=3, dpi=(came.dpi, came.dpi) if came.dpi else None)
-        image.thumbnail((THUMB_PIXELS, THUMB_PIXELS))
-        image.save(folder / f"thumb-{number}.png")
+        _keep_picture(folder, number, part, came.dpi)
         width = round(part.shape[1] / came.dpi * MM_PER_INCH, 4) if came.dpi else None
         pages.append(_note("picture", number, (part.shape[1], part.shape[0]), None, width))
         _tell(folder, number + 1, len(note["crops"]))
@@ -186,14 +179,18 @@ def _note(
     }
 
 
-def _keep_picture(folder: Path, number: int, image: Any) -> None:
-    image.save(folder / f"picture-{number}.png", compress_level=3)
+def _keep_picture(folder: Path, number: int, pixels: "NDArray[np.uint8]", dpi: float | None = None) -> None:
+    from etiquette.core.artwork.raster import drawn, save_png
+
+    save_png(pixels, folder / f"picture-{number}.png", dpi)
+    image = drawn(pixels)
     image.thumbnail((THUMB_PIXELS, THUMB_PIXELS))
     image.save(folder / f"thumb-{number}.png")
 
 
 def _render(folder: Path, number: int, pdf: bytes, width_mm: float) -> tuple[int, int]:
     """A picture of the first page on a transparent ground; returns its size in pixels."""
+    import numpy as np
     import pypdfium2
 
     from etiquette.core.units import MM_PER_POINT
@@ -203,8 +200,7 @@ def _render(folder: Path, number: int, pdf: bytes, width_mm: float) -> tuple[int
     longest = max(page.get_size())
     scale = min(DRAWING_PIXELS / longest, MOST_DRAWING_DPI / 72 * (width_mm / (page.get_width() * MM_PER_POINT)))
     image = page.render(scale=scale, fill_color=(255, 255, 255, 0), maybe_alpha=True, rev_byteorder=True).to_pil()
-    image = image.convert("RGBA")
-    _keep_picture(folder, number, image.copy())
+    _keep_picture(folder, number, np.asarray(image.convert("RGBA")))
     return image.width, image.height
 
 
