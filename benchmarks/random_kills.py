@@ -150,10 +150,10 @@ class Round:
             state = self._sheet(sheet)["state"]
             if state == "unclear":
                 # the printer knows nothing of it, and hands see what came out
-                self.asked += 1
                 seen = "nothing" if self.printer.printed == before else "printed"
                 how = seen if asked else "ask"
                 self._shop.ask("POST", f"/sheets/{sheet}/settle", json={"how": how})
+                self.asked += 1
                 asked = True
             if state == "failed":
                 if self.printer.printed != before:
@@ -174,9 +174,9 @@ class Round:
             if state == "cut":
                 return True
             if any(piece["state"] == "doubtful" for piece in bench["pieces"]):
-                self.asked += 1
                 how = random.choice(("cut", "spoiled"))
                 self._shop.ask("POST", f"/bench/{sheet}/doubt", json={"how": how})
+                self.asked += 1  # it was for hands to say: while a cut is under way that is refused
                 return False
             if state in ("printed", "laminated"):
                 self._point(sheet, self._shop.ask("POST", f"/bench/{sheet}/load", json={"end": "head"}))

@@ -14,6 +14,7 @@ from typing import Any
 import httpx
 import pymysql
 import pytest
+from pyipp.enums import IppOperation
 from sqlalchemy import func, select, update
 from sqlalchemy.event import listen, remove
 from sqlalchemy.exc import OperationalError
@@ -23,7 +24,8 @@ from etiquette.core.errors import DiskFull, JobError, NotThere
 from etiquette.core.printing.previews import part
 from etiquette.demo import hands
 from etiquette.demo.art import art_file
-from etiquette.devices.contracts import LineBroken, Progress, Unreachable
+from etiquette.devices.contracts import Document, LineBroken, PrintJob, Progress, Unreachable
+from etiquette.devices.drivers import printer_at
 from etiquette.devices.ipp_message import IppLine
 from etiquette.devices.ipp_printer import IppPrinter
 from etiquette.stations import cut_files, line_finding, plate_sets, run_edits, runs, sheet_log
@@ -40,6 +42,10 @@ from etiquette.tasks.following import cancel
 from etiquette.tasks.work import Worker, release_all
 from tests.signed_in import signed_in
 from tests.stations.shop_floor import do, on_shelf, sheet_of, tell, with_its_knife
+from tests.strangers import eve_printer
+
+MOST_LOOKS = 2000
+"""At a printer: counted, not timed."""
 
 
 def plated(shop: Shop, **settings: Any) -> tuple[int, int]:
@@ -127,6 +133,60 @@ def test_8_a_full_disk_leaves_it_to_the_printer(sent: tuple[Shop, int], monkeypa
     assert sheet_of(shop, sheet).state == "unclear"  # nothing was sent again
     shop.database.within(lambda session: sending.settle_print(session, sheet, "spoiled"))
     assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) < 5000
+
+
+def broken_off(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The line breaks once, between a job and its file."""
+    ask, left = IppLine.ask, iter([None])
+
+    def breaks(line: IppLine, operation: Any, *of: Any, **more: Any) -> Any:
+        if operation is IppOperation.SEND_DOCUMENT and next(left, "whole") is None:
+            raise LineBroken("The line broke.", "printer", "Look at it.")
+        return ask(line, operation, *of, **more)
+
+    monkeypatch.setattr(IppLine, "ask", breaks)
+
+
+@pytest.mark.parametrize("killed", [True, False], ids=["Etiquette was killed", "the line broke"])
+def test_a_print_whose_file_never_came_is_given_up_and_holds_up_no_other(
+    sent: tuple[Shop, int], tmp_path: Path, monkeypatch: pytest.MonkeyPatch, killed: bool
+) -> None:
+    """Source: RFC 8011, 4.2.4 and 5.3.8 (job-data-insufficient). The printer of CUPS (`ippeveprinter`) waits for the
+    file of a job for ever, and prints nothing else meanwhile."""
+    shop, sheet = sent
+    with eve_printer(tmp_path) as stranger:
+        shop.database.within(lambda session: setattr(session.query(Printer).one(), "address", stranger.uri))
+        driver, name = printer_at(stranger.uri, "Printer"), sheet_of(shop, sheet).name
+        broken_off(monkeypatch)
+        monkeypatch.setattr(IppPrinter, "loaded", lambda printer: ())
+        monkeypatch.setattr(following, "LOOK_SECONDS", 0.0)
+        if killed:
+            with pytest.raises(LineBroken):
+                driver.send(PrintJob(name, "killed", (Document("plate", b"%PDF-1.4\n%%EOF\n"),)))
+            assert driver.progress(name).state == "waiting"
+        looks = iter([True] * MOST_LOOKS)
+        with pytest.raises(JobError, match="broken off on its way to") as told:
+            do(shop, following.print_plate, lambda *_: next(looks), sheet_id=sheet, again=killed)
+        assert "Print it again" in told.value.do
+        assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == 5000
+        assert driver.progress(name).state == "cancelled" and stranger.printed == 0
+        driver.send(PrintJob("E2", "next", (Document("plate", b"%PDF-1.4\n%%EOF\n"),)))
+        assert any(driver.progress("E2").state == "printing" for _ in range(MOST_LOOKS))
+
+
+def test_a_job_that_waits_for_its_turn_is_not_taken_for_one_whose_file_never_came(
+    sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """However long; and what the printer says for a moment after the last byte counts for nothing."""
+    shop, sheet = sent
+    waits, comes = Progress("waiting", reasons=("job-queued",)), Progress("waiting", reasons=("job-incoming",))
+    said = iter([*[comes] * (following.HALF_SENT_LOOKS - 1), *[waits] * 60, comes, waits, Progress("done", 1.0)])
+    monkeypatch.setattr(IppPrinter, "progress", lambda printer, key: next(said))
+    monkeypatch.setattr(IppPrinter, "cancel", lambda printer, key: pytest.fail("it was called off"))
+    monkeypatch.setattr(following, "LOOK_SECONDS", 0.0)
+    monkeypatch.setattr(following, "SLOW_LOOK_SECONDS", 0.0)
+    do(shop, following.print_plate, sheet_id=sheet, again=True)
+    assert sheet_of(shop, sheet).state == "printed"
 
 
 def test_a_print_that_never_reached_the_printer_costs_nothing(

@@ -63,6 +63,15 @@ def stops(reasons: Sequence[str]) -> bool:
     return any(one.endswith("-error") or (one in WORDS and one not in GOES_ON) for one in reasons)
 
 
+HALF_SENT = frozenset(("job-data-insufficient", "job-incoming"))
+"""Of a job that has not begun: all of it, or some, has not reached the printer (RFC 8011, 5.3.8)."""
+
+
+def half_sent(reasons: Sequence[str]) -> bool:
+    """Whether a printer still waits for the files of a job."""
+    return not HALF_SENT.isdisjoint(reasons)
+
+
 def in_words(reasons: Sequence[str]) -> str:
     """What is wrong, in a phrase; empty when nothing is. A reason that is not known is said in its own words."""
     told = []

@@ -15,7 +15,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 from etiquette.devices import holds
 from etiquette.devices.contracts import Document, LineBroken, PrintJob, Progress, Unreachable
-from etiquette.devices.reasons import in_words
+from etiquette.devices.reasons import half_sent, in_words
 from etiquette.stations import cut_files
 from etiquette.stations.ledger import book
 from etiquette.stations.machines import names_at, printer_of_run
@@ -35,6 +35,9 @@ from etiquette.tasks.task import Outcome, Report
 
 QUICK_LOOKS, SLOW_LOOK_SECONDS = 50, 1.0
 """A printer is asked often at first, and then no more often than a small controller bears."""
+HALF_SENT_LOOKS = 20
+"""So often in a row a printer says that it still waits for the files of a job that nobody sends: then it is so. After
+the last byte it may say so for a moment."""
 AGAIN = 3
 """Times a broken line to the printer is taken up again before the operator is asked."""
 
@@ -132,6 +135,8 @@ class _PrintJob:
         self._driver = self._printer.driver()
         self.handed_over = handed_over
         """Whether the printer may have the job: then only it can say what became of it."""
+        self._sent, self._half_sent = False, 0
+        """Whether all of it went out, seen by us; how often in a row the printer said that it waits for the rest."""
         self._cancelled = False
 
     def follow(self, report: Report) -> None:
@@ -169,14 +174,24 @@ class _PrintJob:
             words = f"{self._printer.name} has it, and has not begun"
         else:
             words = "Printing" if progress.share is None else f"Printing {share * 100:.0f} %"
-        if not report(share, words, None) and not self._cancelled:
+        if (not report(share, words, None) or self._never_came(progress)) and not self._cancelled:
             self._driver.cancel(self._sheet.name)  # and then it is followed: it may have been too late
             self._cancelled = True
         return progress.state == "done"
 
+    def _never_came(self, progress: Progress) -> bool:
+        """Whether sending was broken off, by a crash or on the line: nothing comes any more, and a printer that waits
+        without end would hold up every later job."""
+        waits = not self._sent and progress.state == "waiting" and half_sent(progress.reasons)
+        self._half_sent = self._half_sent + 1 if waits else 0
+        return self._half_sent >= HALF_SENT_LOOKS
+
     def _spoiled(self, progress: Progress) -> "_Spoiled":
         name, length = self._printer.name, sum(one.plate.summary.plan.stock_mm for one in self._printed)
         used = (progress.share or 0.0) * length if self._run.document.way != "cut" else 0.0
+        if progress.state == "cancelled" and self._half_sent:
+            what = f"The sheet was broken off on its way to {name}, before anything of it was printed."
+            return _Spoiled(what, name, "Print it again: the codes stay the same.", 0.0)
         if progress.state == "cancelled":
             what = f"The print was cancelled{'' if self._cancelled else f' at {name}'}."
             return _Spoiled(what, name, "Print it again when you want it: the codes stay the same.", used)
@@ -221,6 +236,7 @@ class _PrintJob:
         shop.still_mine()
         self.handed_over = True
         driver.send(job)
+        self._sent = True
         self._give_to_cutter()
 
     def _give_to_cutter(self) -> None:
