@@ -51,7 +51,7 @@ def made_once(patch: pytest.MonkeyPatch) -> None:
     once = MadeOnce()
     patch.setattr(taking_in, "read_art", once(art.read_art))
     patch.setattr(line_finding, "separate", once(art.separate))
-    patch.setattr(line_finding, "ready_picture", once(line_finding.ready_picture))
+    patch.setattr(line_finding, "ready_marked_picture", once(line_finding.ready_marked_picture))
     patch.setattr(line_finding, "ready_page", once(line_finding.ready_page))
     patch.setattr(framing, "nest_in_frames", once(framing.nest_in_frames))
     for name in ("coverage_of", "preview_of_pdf", "colours_of_designs"):

@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 from shapely import box
 
-from etiquette.cli.run_plates import from_picture, from_vectors, make_folder, read_beside, write_file
+from etiquette.cli.folders import make_folder, read_beside, write_file
+from etiquette.cli.run_designs import from_picture, from_vectors
 from etiquette.core.artwork.forms import form_of
 from etiquette.core.artwork.raster import Picture, read_picture
 from etiquette.core.errors import JobError
@@ -23,7 +24,7 @@ from etiquette.core.variable.filling import Filling, Trouble
 from etiquette.core.variable.fonts import FontShelf
 from etiquette.files.fields_file import FieldsFile
 from etiquette.files.rows_file import RowsFile
-from etiquette.files.run_file import RunDesignFile
+from etiquette.files.run_design_file import RunDesignFile
 from etiquette.sandbox.art import read_art
 from etiquette.sandbox.fonts import font_of
 from etiquette.sandbox.tables import TableRead, table_of

@@ -1,52 +1,37 @@
-"""The print files of a run from RUN.json alone: designs read in the limited child, then made by the producer, in one
-folder."""
+"""The print files of a run from RUN.json alone, made by the producer, in one folder."""
 
 from collections.abc import Mapping
-from dataclasses import replace
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
-from shapely import Polygon
-
-from etiquette.core.artwork.forms import form_of
-from etiquette.core.artwork.line_rules import DEFAULT_RULES, sort_paths
-from etiquette.core.artwork.raster import read_picture, width_mm_of
+from etiquette.cli.folders import make_folder, read_beside, write_file
+from etiquette.cli.run_designs import designs_of
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.lines import FinishLine
-from etiquette.core.finishing.piece_outlines import outline_of
 from etiquette.core.marking.codes import new_code
 from etiquette.core.marking.frames import FramePlan
-from etiquette.core.marking.marks import printed_past_mm
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
-from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
 from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.printing.profiles import ProofWish
-from etiquette.core.production.colours import changes_of
-from etiquette.core.production.designs import ReadyDesign, ready_page, ready_picture
 from etiquette.core.production.frames import (
     FrameDesign,
     FrameFiles,
     RunEquipment,
-    frame_design,
     frame_files,
     frame_plan,
     frame_title,
+    laid_down,
     placed_on,
+    plate_of,
     refuse_faults,
-    spots_of,
     to_pdfx4,
     weed_strokes,
     work_of,
 )
 from etiquette.files.contracts import LayoutFile, parse_file
-from etiquette.files.line_rules import RulesFile
-from etiquette.files.lines_svg import LinesFile, read_lines, write_lines
-from etiquette.files.run_file import RunDesignFile, RunFile
-from etiquette.files.vectors import read_areas, read_vectors, write_areas
-from etiquette.sandbox.art import ArtRead, read_art, separate
-from etiquette.sandbox.parts import parts_of
+from etiquette.files.lines_svg import LinesFile, write_lines
+from etiquette.files.run_file import RunFile
 from etiquette.sandbox.profiles import facts_of
 
 
@@ -70,8 +55,7 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
             "Put the right designs and layout into the run.",
         )
     profile = read_beside(folder, run.output_profile) if run.output_profile else None
-    converted = _converted(run, profile)
-    designs = {one.id: _design(one, run, folder, converted) for one in run.designs if one.id in used}
+    designs = designs_of(run, folder, used, _converted(run, profile))
     make_folder(out)
     wish = PlateWish(
         run.half_turn,
@@ -91,7 +75,10 @@ def make_run(run: RunFile, folder: Path, out: Path) -> dict[str, Any]:
         names = {
             suffix: write_file(out / f"frame-{number}.{suffix}", made) for suffix, made in _named(plan, files).items()
         }
-        frames.append({"frame": number, "code": code, "files": names, "pieces": len(here), **_summary(plan)})
+        order = laid_down(designs, files, run.special_inks(), run.name)
+        frames.append(
+            {"frame": number, "code": code, "files": names, "order": order, "pieces": len(here), **_summary(plan)}
+        )
     return {"out": str(out), "frames": frames, "pieces": len(placements)}
 
 
@@ -131,97 +118,27 @@ def _frame(
         [placed_outline(pieces[one.id], one) for one in placements], run.weed.to_wish(), run.marks.clear_mm
     )
     made = frame_files(
-        designs, placements, plan, recipe, title, wish, weed, run.files == "one", run.companion, run.line_names
+        designs,
+        placements,
+        plan,
+        recipe,
+        title,
+        wish,
+        weed,
+        run.files == "one",
+        run.companion,
+        run.line_names,
+        specials=run.special_inks(),
     )
     return plan, to_pdfx4(made, title, datetime.now(UTC)) if run.standard == "pdf/x-4" else made
 
 
-def _design(wish: RunDesignFile, run: RunFile, folder: Path, converted: Converted | None) -> FrameDesign:
-    content = read_beside(folder, wish.art)
-    pages = read_art(content, wish.art)
-    if wish.page > len(pages):
-        raise JobError(f"The file has {len(pages)} pages.", wish.art, "Give one of them.")
-    given = read_lines(read_beside(folder, wish.lines), wish.lines).lines if wish.lines else None
-    page = pages[wish.page - 1]
-    if form_of(content) == "picture":
-        art, ready, size = from_picture(wish, page, content, given)
-    else:
-        art, ready, size = from_vectors(wish, page, folder, given)
-    if not ready.lines:
-        raise JobError("The design has no finish line.", wish.id, "Give it a lines file.")
-    # as the files that a station keeps say it: rounded, so that both ways give the same plates
-    lines = read_lines(write_lines(LinesFile(ready.lines, *size)).encode(), wish.id).lines
-    areas = {plate: read_areas(write_areas(list(made))) for plate, made in ready.spots.items()}
-    spots = spots_of(areas, wish.clear_raised)
-    made = frame_design(art, lines, outline_of(lines), spots, printed_past_mm(run.gap_mm))
-    replaced, corrections = [one.to_replaced() for one in wish.replaced], (wish.correction(), run.correction())
-    return replace(made, changes=changes_of(replaced, corrections, converted))
-
-
-def from_picture(
-    wish: RunDesignFile, page: ArtRead, content: bytes, given: list[FinishLine] | None
-) -> tuple[Art, ReadyDesign, tuple[float, float]]:
-    picture = read_picture(page.picture, wish.art)
-    width = wish.width_mm or page.width_mm or width_mm_of(picture)
-    size = (width, width * picture.height_px / picture.width_px)
-    ready = ready_picture(picture, width, wish.to_settings(), {}, given)
-    if ready.picture is None:
-        return PictureArt(picture, *size, Polygon(), source=content), ready, size
-    return PictureArt(ready.picture, *size, Polygon(), ready.bleed.place), ready, size
-
-
-def from_vectors(
-    wish: RunDesignFile, page: ArtRead, folder: Path, given: list[FinishLine] | None
-) -> tuple[Art, ReadyDesign, tuple[float, float]]:
-    if page.vectors is None or page.natural_mm is None:
-        raise JobError("The file holds no drawing.", wish.art, "Use a PDF, SVG or DXF.")
-    width = wish.width_mm or page.width_mm
-    if width is None:
-        raise JobError("The file does not say how large it is.", wish.art, "Give its width.")
-    rules = (
-        parse_file(RulesFile, read_beside(folder, wish.rules), wish.rules).to_rules() if wish.rules else DEFAULT_RULES
-    )
-    vectors = read_vectors(page.vectors)
-    found = sort_paths(vectors.paths, rules)
-    separated = separate(page.content, wish.art, {one.path.number: one.removal for one in found.caught})
-    own = bool(found.caught) and given is None
-    settings = wish.to_settings(own_lines_only=own)
-    ready = ready_page(parts_of(vectors, found, separated, wish.art), width, settings, {}, given)
-    size = (width, page.natural_mm[1] * width / page.natural_mm[0])
-    under = PictureArt(ready.under, *size, Polygon(), ready.bleed.place) if ready.under else None
-    return PageArt(separated.pdf, *size, Polygon(), under), ready, size
-
-
 def _named(plan: FramePlan, files: FrameFiles) -> dict[str, bytes]:
     """The files of a frame by what is put behind its name."""
-    spots = {f"{ink.lower()}.pdf": made for ink, made in files.spots.items() if made}
-    companion = {"companion.pdf": files.companion} if files.companion else {}
+    spots = {f"{plate_of(ink)}.pdf": made for ink, made in files.spots.items() if made}
+    more = {"other side.pdf": files.other, "companion.pdf": files.companion}
     lines = write_lines(LinesFile.of_frame(plan, files.lines)).encode()
-    return {"pdf": files.colour, **spots, **companion, "lines.svg": lines}
-
-
-def read_beside(folder: Path, name: str) -> bytes:
-    try:
-        return (folder / name).read_bytes()
-    except OSError as error:
-        raise JobError(
-            f"The file cannot be read: {error.strerror}.", name, "Check its name; paths start at the folder of the run."
-        ) from None
-
-
-def make_folder(out: Path) -> None:
-    try:
-        out.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise JobError(f"The folder cannot be made: {error.strerror}.", str(out), "Choose another place.") from None
-
-
-def write_file(file: Path, content: bytes) -> str:
-    try:
-        file.write_bytes(content)
-    except OSError as error:
-        raise JobError(f"The result cannot be written: {error.strerror}.", str(file), "Choose another place.") from None
-    return file.name
+    return {"pdf": files.colour, **spots, **{name: made for name, made in more.items() if made}, "lines.svg": lines}
 
 
 def _summary(plan: FramePlan) -> dict[str, Any]:

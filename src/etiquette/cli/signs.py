@@ -21,7 +21,7 @@ def braille(
     pass_mm: Annotated[float | None, typer.Option(min=0.001, max=2, help="What one pass adds to the height.")] = None,
 ) -> None:
     """Put text into braille: a drawing with one circle a dot, and for printers that build height a picture of it."""
-    from etiquette.cli.run_plates import write_file
+    from etiquette.cli.folders import write_file
     from etiquette.core.tactile.domes import domes_of, height_png
     from etiquette.core.tactile.drawing import dots_svg
     from etiquette.core.tactile.signs import NOTE, passes_for, sentence_case

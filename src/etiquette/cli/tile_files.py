@@ -12,7 +12,8 @@ import numpy as np
 from PIL import Image
 from shapely import Polygon
 
-from etiquette.cli.run_plates import from_vectors, make_folder, write_file
+from etiquette.cli.folders import make_folder, write_file
+from etiquette.cli.run_designs import from_vectors
 from etiquette.core.artwork.detail import detail_of
 from etiquette.core.artwork.faces import faces_in
 from etiquette.core.artwork.forms import form_of
@@ -27,7 +28,7 @@ from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.assembly import assembly_page, assembly_svg
 from etiquette.core.production.tile_files import tile_file, tile_marks
 from etiquette.files.lines_svg import LinesFile, write_lines
-from etiquette.files.run_file import RunDesignFile
+from etiquette.files.run_design_file import RunDesignFile
 from etiquette.sandbox.art import read_art, read_pixels
 from etiquette.sandbox.papers import pdf_of
 

@@ -4,7 +4,8 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from etiquette.cli.run_plates import from_picture, from_vectors, make_folder, read_beside, write_file
+from etiquette.cli.folders import make_folder, read_beside, write_file
+from etiquette.cli.run_designs import from_picture, from_vectors
 from etiquette.core.artwork.forms import form_of
 from etiquette.core.artwork.raster import read_picture, width_mm_of
 from etiquette.core.cutting.web_pairs import die_line, disagreements, label_design, web_files
@@ -13,7 +14,7 @@ from etiquette.core.planning.web_feeding import severed
 from etiquette.core.planning.webs import applicator_problems, making, sums
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.frames import FrameDesign, spots_of
-from etiquette.files.run_file import RunDesignFile
+from etiquette.files.run_design_file import RunDesignFile
 from etiquette.files.web_file import LabelArtFile, WebFile
 from etiquette.sandbox.art import ArtRead, read_art
 

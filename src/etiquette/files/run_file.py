@@ -1,26 +1,22 @@
 """RUN.json: a run with all that its print files are made from, so that it can be made without a browser."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.finishing.lines import EdgeSettings
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
 from etiquette.core.marking.frames import Along, Reach, Side, Where, printable_mm
 from etiquette.core.marking.marks import Count, MarkInk, MarkRecipe, Shape, printed_past_mm
 from etiquette.core.marking.slug_words import unknown_in
-from etiquette.core.printing.corrections import Replaced, levels_of
 from etiquette.core.printing.intents import Intent
-from etiquette.core.production.designs import DesignSettings, SpotSettings
+from etiquette.core.printing.stack import SpecialInk
 from etiquette.files.contracts import LayoutFile, Strict
 from etiquette.files.documents.colours import ColourWishes
-from etiquette.files.documents.designs import GROUND
 from etiquette.files.documents.runs import WeedDocument
 from etiquette.files.line_rules import LineName
-
-HEX = "^#[0-9a-f]{6}$"
-Share = Annotated[float, Field(ge=0, le=100)]
+from etiquette.files.run_design_file import RunDesignFile
+from etiquette.files.shelf_file import SpecialInkValues
 
 
 class RunStockFile(Strict):
@@ -34,61 +30,6 @@ class RunStockFile(Strict):
     """Sheets of this length, one frame on each; none: a roll."""
     sever_mm: Annotated[float, Field(ge=0, le=200)] = 0.0
     """Left free behind every frame of a roll, for cutting it off."""
-
-
-class ReplacedFile(Strict):
-    """A colour of the art that is printed as another one."""
-
-    colour: Annotated[str, Field(pattern=HEX)]
-    to: Annotated[str, Field(pattern=HEX)] | tuple[Share, Share, Share, Share] | None = None
-    """#rrggbb, or percent of cyan, magenta, yellow and black; none: white."""
-    within: Annotated[float, Field(ge=0.5, le=40)] = 5.0
-
-    def to_replaced(self) -> Replaced:
-        if self.to is None:
-            return Replaced(levels_of(self.colour), None, self.within)
-        if isinstance(self.to, str):
-            return Replaced(levels_of(self.colour), ("rgb", tuple(n / 255 for n in levels_of(self.to))), self.within)
-        return Replaced(levels_of(self.colour), ("cmyk", tuple(share / 100 for share in self.to)), self.within)
-
-
-class RunDesignFile(ColourWishes, Strict):
-    """One design. Paths are relative to the folder of RUN.json."""
-
-    id: Annotated[str, Field(min_length=1, max_length=120)]
-    art: str
-    page: Annotated[int, Field(ge=1)] = 1
-    width_mm: Annotated[float, Field(gt=0.5, le=20_000)] | None = None
-    """None: as the file says."""
-    lines: str | None = None
-    """A LINES.svg; none: lines that the line rules catch in vector art, else the edge of the art."""
-    rules: str | None = None
-    """A RULES.json; none: the default ones. Paths that they catch are not printed, whether `lines` is given or not."""
-    ground: Annotated[str, Field(pattern=GROUND)] = "auto"
-    """What of a picture is background: found by itself, its transparency (alpha), or colours, #rrggbb."""
-    distance: Annotated[float, Field(ge=0, le=100)] | None = None
-    """Colour distance within which a pixel is background; without one it is found from the rim's own noise."""
-    bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0.0
-    """Bleed made of the colours at the edge of the art, this far past the line."""
-    white: Literal["none", "art", "line"] = "none"
-    white_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
-    clear: Literal["none", "art", "line"] = "none"
-    clear_choke_mm: Annotated[float, Field(ge=-5, le=5)] = 0.0
-    clear_raised: bool = False
-    """Clear is built up in passes: the plate of height."""
-    replaced: Annotated[list[ReplacedFile], Field(max_length=24)] = []
-
-    def to_settings(self, own_lines_only: bool = False) -> DesignSettings:
-        return DesignSettings(
-            name=self.id,
-            edge=EdgeSettings(ground=self.ground, distance=self.distance),
-            own_lines_only=own_lines_only,
-            bleed_mm=self.bleed_mm,
-            spots={
-                "white": SpotSettings(self.white, self.white_choke_mm),
-                "clear": SpotSettings(self.clear, self.clear_choke_mm),
-            },
-        )
 
 
 class RunMarksFile(Strict):
@@ -130,6 +71,8 @@ class RunFile(ColourWishes, Strict):
     """Where the feed arrow stands; the slug stands on the other one."""
     stock: RunStockFile
     designs: Annotated[list[RunDesignFile], Field(min_length=1)]
+    inks: Annotated[list[SpecialInkValues], Field(max_length=12)] = []
+    """The special inks that its designs name."""
     layout: LayoutFile | str
     """A layout, or the path of a LAYOUT.json."""
     weed: WeedDocument = WeedDocument()
@@ -193,6 +136,23 @@ class RunFile(ColourWishes, Strict):
             "run": self.name, "customer": self.customer, "job": self.job, "date": self.date, "stock": self.stock.name,
             "operator": self.operator,
         }  # fmt: skip
+
+    def special_inks(self) -> list[SpecialInk]:
+        looks = {one.name: (one.cyan, one.magenta, one.yellow, one.black) for one in self.inks}
+        return [SpecialInk(one.name, tuple(n / 100 for n in looks[one.name]), one.goes) for one in self.inks]  # type: ignore[arg-type]
+
+    @model_validator(mode="after")
+    def _what_designs_name_is_there(self) -> Self:
+        inks, designs = [one.name for one in self.inks], {one.id for one in self.designs}
+        if len(set(inks)) < len(inks):
+            raise ValueError("an ink is named twice")
+        for one in self.designs:
+            if strange := one.inks() - set(inks):
+                raise ValueError(f"{one.id} names an ink that the run does not have: {', '.join(sorted(strange))}")
+            other = one.both_sides.other if one.both_sides else None
+            if other is not None and other not in designs:
+                raise ValueError(f"{one.id} shows {other} on its other side, a design that the run does not have")
+        return self
 
     @field_validator("slug")
     @classmethod

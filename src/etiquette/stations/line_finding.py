@@ -1,7 +1,7 @@
 """Lines: find the finish lines of a design, exactly and, while a control moves, quickly."""
 
 from collections import Counter
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import shapely
 from shapely import Polygon
@@ -23,10 +23,8 @@ from etiquette.core.production.designs import (
     PLATES,
     DesignSettings,
     ReadyDesign,
-    both,
-    marked_areas,
+    ready_marked_picture,
     ready_page,
-    ready_picture,
     scaled,
 )
 from etiquette.core.production.proposing import Proposal, propose
@@ -131,16 +129,9 @@ def _of_picture(shop: Shop, state: DesignState, width: float, report: Report) ->
     report(0.05, "Reading the picture")
     picture = read_picture(shop.blobs.read(state.art.picture_sha), state.art.file_name)
     document, more = state.document, areas_of_files(shop, state.document, width)
-    colours = document.marks()["colours"]
-    if not colours:
-        return Found(ready_picture(picture, width, document.to_settings(), more, progress=report))
-    within, tolerance = document.marked_within, document.tolerance_mm
-    alone, marked = marked_areas(picture, width, colours, within, tolerance)
-    # the line goes round all of the art; what is printed of it is the rest
-    ready = ready_picture(picture, width, document.to_settings(), both(marked, more), progress=report)
-    if ready.picture is not None:
-        alone, _ = marked_areas(ready.picture, width, colours, within, tolerance)
-    return Found(replace(ready, picture=alone))
+    colours, within = document.marks()["colours"], document.marked_within
+    settings = document.to_settings()
+    return Found(ready_marked_picture(picture, width, settings, more, colours, within, progress=report))
 
 
 def _of_page(shop: Shop, state: DesignState, width: float, report: Report) -> Found:

@@ -1,13 +1,10 @@
 """A design as it goes onto a plate: its page without its finish lines, or its picture, with the bleed it was given."""
 
-from dataclasses import replace
-
-import shapely
 from shapely import Polygon
 
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.errors import JobError
-from etiquette.core.printing.art_forms import Art, OtherSide, PageArt, PictureArt
+from etiquette.core.printing.art_forms import Art, OtherSide, PageArt, PictureArt, other_side
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shop import Shop
 
@@ -32,21 +29,10 @@ def other_side_of(shop: Shop, design: DesignState) -> OtherSide | None:
         name = design.document.name
         raise JobError(f"What is to be seen from the other side of {name} is gone.", name, "Choose again in Lines.")
     other = design.other or design
-    art, (width, height) = art_of(shop, other), _size(other)
-    bleed = other.lines.summary.bleed if other.lines else None
-    reach = shapely.box(*_corners(bleed.box)) if bleed else shapely.box(0, 0, width, height)
-    if isinstance(art, PageArt):
-        art = replace(art, clip=reach, under=replace(art.under, clip=reach) if art.under else None)
-    else:
-        art = replace(art, clip=reach)
+    size, bleed = _size(other), other.lines.summary.bleed if other.lines else None
+    # art for the back is mirrored already
     mirrored = other is design or other.document.second_surface == design.document.second_surface
-    own_width, own_height = _size(design)
-    return OtherSide(art, (width / 2, height / 2), (own_width / 2, own_height / 2), mirrored)
-
-
-def _corners(box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
-    x, y, width, height = box
-    return x, y, x + width, y + height
+    return other_side(art_of(shop, other), size, bleed.box if bleed else (0.0, 0.0, *size), _size(design), mirrored)
 
 
 def _size(design: DesignState) -> tuple[float, float]:

@@ -2,13 +2,13 @@
 white, clear and special inks; the art of its other side."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from io import BytesIO
 
 import numpy as np
 import pikepdf
 from pikepdf import Array, Dictionary, Name
-from shapely import Polygon
+from shapely import Polygon, box
 
 from etiquette.core.artwork.pdf_reader import page_frame
 from etiquette.core.artwork.raster import Picture
@@ -69,6 +69,27 @@ class OtherSide:
     own_middle: tuple[float, float]
     middle: tuple[float, float]
     mirrored: bool
+
+
+def clipped_to(art: Art, clip: Polygon) -> Art:
+    """`art`, printed inside `clip` alone (design millimetres)."""
+    if isinstance(art, PageArt):
+        return replace(art, clip=clip, under=replace(art.under, clip=clip) if art.under else None)
+    return replace(art, clip=clip)
+
+
+def other_side(
+    art: Art,
+    size: tuple[float, float],
+    printed: tuple[float, float, float, float],
+    own_size: tuple[float, float],
+    mirrored: bool,
+) -> OtherSide:
+    """`art` of `size` as it is seen from the other side of a design of `own_size`, middle on middle, as far as it is
+    `printed` (x, y, width and height in its own millimetres)."""
+    x, y, width, height = printed
+    art = clipped_to(art, box(x, y, x + width, y + height))
+    return OtherSide(art, (size[0] / 2, size[1] / 2), (own_size[0] / 2, own_size[1] / 2), mirrored)
 
 
 def drawn(paths: Sequence[Path], operator: str) -> str:

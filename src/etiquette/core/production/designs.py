@@ -167,6 +167,28 @@ def marked_areas(
     return Picture(pixels, picture.dpi), areas
 
 
+def ready_marked_picture(
+    picture: Picture,
+    width_mm: float,
+    settings: DesignSettings,
+    more: Areas,
+    colours: Mapping[str, Plate],
+    within: float,
+    given: Sequence[FinishLine] | None = None,
+    progress: Progress = lambda *_: None,
+) -> ReadyDesign:
+    """As `ready_picture`, of a picture some of whose colours mark areas of plates (see marked_areas): the line goes
+    round all of the art, and what is printed of it is the rest."""
+    if not colours:
+        return ready_picture(picture, width_mm, settings, more, given, progress)
+    tolerance = settings.edge.tolerance_mm
+    alone, marked = marked_areas(picture, width_mm, colours, within, tolerance)
+    ready = ready_picture(picture, width_mm, settings, both(marked, more), given, progress)
+    if ready.picture is not None:
+        alone, _ = marked_areas(ready.picture, width_mm, colours, within, tolerance)
+    return replace(ready, picture=alone)
+
+
 def ready_page(
     page: PageParts,
     width_mm: float,

@@ -18,11 +18,12 @@ from etiquette.core.marking.proofs import proof
 from etiquette.core.marking.slug_words import slug_of
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.planning.weeding import Stroke, WeedWish, cross_lines, weed_box
-from etiquette.core.printing.art_forms import Art, OtherSide, PageArt, SpotArt
+from etiquette.core.printing.art_forms import Art, OtherSide, SpotArt, clipped_to
 from etiquette.core.printing.companion import with_lines
 from etiquette.core.printing.pdfx4 import as_pdfx4
 from etiquette.core.printing.placed_lines import placed_lines
 from etiquette.core.printing.plates import (
+    SPOT_LOOKS,
     Fills,
     FrameContent,
     PlateWish,
@@ -34,7 +35,7 @@ from etiquette.core.printing.plates import (
     spot_plate,
 )
 from etiquette.core.printing.recolouring import Change, recoloured_plate
-from etiquette.core.printing.stack import SpecialInk
+from etiquette.core.printing.stack import AGAIN, PlateName, SpecialInk, usual_stack
 from etiquette.core.production.designs import Areas
 
 Box = tuple[float, float, float, float]
@@ -55,6 +56,8 @@ class FrameDesign:
     other: OtherSide | None = None
     other_changes: tuple[Change, ...] = ()
     """What is seen from its other side, and what becomes of those colours."""
+    second_surface: bool = False
+    """Printed on the back of its stock and seen through it."""
 
 
 @dataclass(frozen=True)
@@ -90,12 +93,10 @@ def frame_design(
 ) -> FrameDesign:
     """A design that is printed no further than `past_mm` from its outline, so that it does not reach its neighbours."""
     clip = offset(outline, past_mm)
-    if isinstance(art, PageArt):
-        art = replace(art, clip=clip, under=replace(art.under, clip=clip) if art.under else None)
-    else:
-        art = replace(art, clip=clip)
     inks = dict.fromkeys([*SPOTS, *areas])
-    return FrameDesign(art, lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in inks})
+    return FrameDesign(
+        clipped_to(art, clip), lines, outline, {ink: SpotArt(tuple(areas.get(ink, ())), clip) for ink in inks}
+    )
 
 
 def spots_of(
@@ -170,13 +171,11 @@ def frame_files(
     companion: bool = False,
     names: Mapping[Kind, str] = {},
     fills: Fills | None = None,
-    from_behind: bool = False,
     specials: Sequence[SpecialInk] = (),
 ) -> FrameFiles:
     """Everything of one frame. `placements` on its print; `together`: the other inks as spots of the colour file;
     `companion`: also a PDF with the finish lines as layers, called by `names`; `fills`: what differs from copy to
-    copy; `from_behind`: colours are on the back and seen through the stock, braille is on its front; `specials`: the
-    shop's inks among their spots. Raises JobError."""
+    copy; `specials`: the shop's inks among their spots. Raises JobError."""
     arts = {name: one.art for name, one in designs.items()}
     others = {name: one.other for name, one in designs.items() if one.other}
     if together and others:
@@ -194,7 +193,8 @@ def frame_files(
     changes = {name: one.changes for name, one in designs.items()}
     colour, kept = _recoloured(one_file(content, wish) if together else colour_plate(content, wish), changes, content)
     plates: dict[SpotInk, bytes | None] = {ink: None if together else spot_plate(content, ink, wish) for ink in inks}
-    plates["Braille"] = spot_plate(content, "Braille", replace(wish, mirrored=from_behind))
+    # where colours are on the back and seen through the stock, braille is on its front all the same
+    plates["Braille"] = spot_plate(content, "Braille", replace(wish, mirrored=seen_through(designs)))
     other = other_side_plate(content, wish)
     if other:
         other, _ = _recoloured(other, {name: one.other_changes for name, one in designs.items()}, content)
@@ -204,6 +204,41 @@ def frame_files(
         alone = _recoloured(colour_plate(content, wish), changes, content)[0] if together else colour
         whole = with_lines(alone, lines, wish.half_turn, names)
     return FrameFiles(colour, plates, lines, whole, kept, other)
+
+
+def seen_through(designs: Mapping[str, FrameDesign]) -> bool:
+    """Whether the colours of a frame are on the back of its stock."""
+    return any(one.second_surface for one in designs.values())
+
+
+def laid_down(
+    designs: Mapping[str, FrameDesign], files: FrameFiles, specials: Sequence[SpecialInk], name: str
+) -> tuple[PlateName, ...]:
+    """The plates of a frame in the order in which they are usually printed; `name` of its run. Raises JobError when
+    white would have to lie under and over the colour, or one piece needs layers that another one must not have."""
+    made = {"colour", *(plate_of(ink) for ink, content in files.spots.items() if content)}
+    if files.other:
+        made |= {"other side", AGAIN} if "white" in made else {"other side"}
+    second = {one.second_surface for one in designs.values()}
+    if len({one.other is not None for one in designs.values()}) > 1:
+        raise JobError(
+            "Designs that are seen from both sides share this run with others, whose white is laid down once only.",
+            name,
+            "Put them in two runs.",
+        )
+    if made & {"white", *(ink.name for ink in specials)} and len(second) > 1:
+        raise JobError(
+            "Designs for the second surface and others share this run: white would have to lie under and over the "
+            "colour.",
+            name,
+            "Put them in two runs.",
+        )
+    return usual_stack(made, second == {True}, {ink.name: ink.goes for ink in specials})
+
+
+def plate_of(ink: SpotInk) -> PlateName:
+    """What the plate of an ink is called."""
+    return ink.lower() if ink in SPOT_LOOKS else ink
 
 
 def to_pdfx4(files: FrameFiles, title: str, made: datetime) -> FrameFiles:

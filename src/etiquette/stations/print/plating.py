@@ -16,16 +16,19 @@ from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.code_reading import codes_on_page
 from etiquette.core.printing.converted import Converted
-from etiquette.core.printing.plates import SPOT_LOOKS, Fills, PlateWish, SpotInk
+from etiquette.core.printing.plates import Fills, PlateWish, SpotInk
 from etiquette.core.printing.profiles import ProofWish
 from etiquette.core.printing.recolouring import Change
-from etiquette.core.printing.stack import AGAIN, PlateName, SpecialInk, stack_of, usual_stack
+from etiquette.core.printing.stack import AGAIN, PlateName, SpecialInk, stack_of
 from etiquette.core.production.colours import changes_of
 from etiquette.core.production.frames import (
     FrameDesign,
     FrameFiles,
     frame_design,
     frame_title,
+    laid_down,
+    plate_of,
+    seen_through,
     spots_of,
 )
 from etiquette.files.documents.plates import ArtNote, CodesNote, PlanNote, PlateSetDocument
@@ -143,7 +146,13 @@ def _designs(shop: Shop, state: runs.RunState, report: Report) -> dict[str, Fram
 
         other = other_side_of(shop, design)
         of_other = changes(design.other or design) if other else ()
-        made[str(design_id)] = replace(ready, changes=changes(design), other=other, other_changes=of_other)
+        made[str(design_id)] = replace(
+            ready,
+            changes=changes(design),
+            other=other,
+            other_changes=of_other,
+            second_surface=design.document.second_surface,
+        )
     return made
 
 
@@ -191,7 +200,6 @@ def _made(
         now() if document.standard == "pdf/x-4" else None,
         together=document.files == "one",
         fills=fills,
-        from_behind=_from_behind(state),
         specials=_specials(state),
     )
     if document.laying == "page":  # a page brings its pieces along
@@ -207,7 +215,7 @@ def _made(
         **_pieces(state, files, placements, fills),
         codes=_read_back(document, plan, files.colour, fills, placements) if fills else None,
         tolerance_mm=state.stock.tolerance_mm,
-        **_layers(state, files, title, profile),
+        **_layers(state, made, files, title, profile),
         art=_art_notes(files, made, placements),
         half_turn=document.half_turn,
         standard=document.standard,
@@ -217,10 +225,6 @@ def _made(
         bytes=len(files.colour),
     )
     return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
-
-
-def _from_behind(state: runs.RunState) -> bool:
-    return any(one.document.second_surface for one in state.designs.values())
 
 
 def _specials(state: runs.RunState) -> tuple[SpecialInk, ...]:
@@ -239,9 +243,12 @@ def _pieces(
     return {"pieces": len(placed), "placed": placed, "rows": rows}
 
 
-def _layers(state: runs.RunState, files: FrameFiles, title: str, profile: bytes | None) -> dict[str, Any]:
+def _layers(
+    state: runs.RunState, made: Mapping[str, FrameDesign], files: FrameFiles, title: str, profile: bytes | None
+) -> dict[str, Any]:
     """What lies on what, and how much ink each takes. Raises JobError."""
-    stack, from_behind = _stack(state, files), _from_behind(state)
+    from_behind = seen_through(made)
+    stack = stack_of(laid_down(made, files, _specials(state), state.document.name), state.document.stack)
     inks = coverage_of(files.colour, title, profile)
     return {
         "order": stack,
@@ -313,7 +320,7 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
         return shop.blobs.put(session, content, "application/pdf") if content else None
 
     files = made.files
-    further = {"other side": files.other, **{_plate_of(ink): pdf for ink, pdf in files.spots.items()
+    further = {"other side": files.other, **{plate_of(ink): pdf for ink, pdf in files.spots.items()
                                              if ink not in COLUMNS}}  # fmt: skip
     plate = known or Plate(run_id=run_id, key=made.key)
     held: dict[str, Any] = dict(
@@ -330,32 +337,3 @@ def _kept(shop: Shop, session: Session, run_id: int, made: _Made) -> int:
     session.add(plate)
     session.flush()
     return plate.id
-
-
-def _plate_of(ink: SpotInk) -> PlateName:
-    return ink.lower() if ink in SPOT_LOOKS else ink
-
-
-def _stack(state: runs.RunState, files: FrameFiles) -> tuple[PlateName, ...]:
-    """The plates in the order in which they are printed. Raises JobError when white would have to lie under and over
-    the colour, or one piece needs layers that another one must not have."""
-    made = {"colour", *(_plate_of(ink) for ink, content in files.spots.items() if content)}
-    if files.other:
-        made |= {"other side", AGAIN} if "white" in made else {"other side"}
-    second = {design.document.second_surface for design in state.designs.values()}
-    sides = {design.document.both_sides is not None for design in state.designs.values()}
-    if len(sides) > 1:
-        raise JobError(
-            "Designs that are seen from both sides share this run with others, whose white is laid down once only.",
-            state.document.name,
-            "Put them in two runs.",
-        )
-    if made & {"white", *(ink.name for ink in _specials(state))} and len(second) > 1:
-        raise JobError(
-            "Designs for the second surface and others share this run: white would have to lie under and over the "
-            "colour.",
-            state.document.name,
-            "Put them in two runs.",
-        )
-    usual = usual_stack(made, second == {True}, {ink.name: ink.goes for ink in _specials(state)})
-    return stack_of(usual, state.document.stack)
