@@ -189,6 +189,22 @@ def test_a_job_that_waits_for_its_turn_is_not_taken_for_one_whose_file_never_cam
     assert sheet_of(shop, sheet).state == "printed"
 
 
+def test_a_job_that_began_while_it_was_given_up_costs_what_it_printed(
+    sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Its file came after all, between the last look and the word to give it up."""
+    shop, sheet = sent
+    comes, began = Progress("waiting", reasons=("job-incoming",)), Progress("cancelled", 0.25)
+    said = iter([*[comes] * (following.HALF_SENT_LOOKS + 1), began])
+    monkeypatch.setattr(IppPrinter, "progress", lambda printer, key: next(said))
+    monkeypatch.setattr(IppPrinter, "cancel", lambda printer, key: None)
+    monkeypatch.setattr(following, "LOOK_SECONDS", 0.0)
+    with pytest.raises(JobError, match="was cancelled"):
+        do(shop, following.print_plate, sheet_id=sheet, again=True)
+    length = sheet_of(shop, sheet).plate.summary.plan.stock_mm
+    assert sheet_of(shop, sheet).state == "failed" and left_mm(shop) == pytest.approx(5000 - 0.25 * length)
+
+
 def test_a_print_that_never_reached_the_printer_costs_nothing(
     sent: tuple[Shop, int], monkeypatch: pytest.MonkeyPatch
 ) -> None:

@@ -189,7 +189,7 @@ class _PrintJob:
     def _spoiled(self, progress: Progress) -> "_Spoiled":
         name, length = self._printer.name, sum(one.plate.summary.plan.stock_mm for one in self._printed)
         used = (progress.share or 0.0) * length if self._run.document.way != "cut" else 0.0
-        if progress.state == "cancelled" and self._half_sent:
+        if progress.state == "cancelled" and self._half_sent and not progress.share:
             what = f"The sheet was broken off on its way to {name}, before anything of it was printed."
             return _Spoiled(what, name, "Print it again: the codes stay the same.", 0.0)
         if progress.state == "cancelled":
