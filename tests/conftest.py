@@ -16,6 +16,7 @@ from typing import Any
 
 import httpx
 import pytest
+import structlog
 from hypothesis import settings
 from playwright.sync_api import Page
 from pwdlib import PasswordHash
@@ -50,6 +51,9 @@ from tests.stations.shop_floor import fill_shelf, tell
 settings.register_profile("check", max_examples=15, derandomize=True, deadline=None)
 settings.register_profile("wide", max_examples=400, deadline=None)
 settings.load_profile(os.environ.get("HYPOTHESIS_PROFILE", "check"))
+
+# what fails in a task is logged with its traceback: in colours it took longer to write than the task had taken
+structlog.configure(processors=[structlog.processors.format_exc_info, structlog.processors.KeyValueRenderer()])
 
 CHROMIUM_FLAGS = (
     "--no-sandbox --disable-gpu --enable-unsafe-swiftshader --disable-background-networking "
@@ -144,10 +148,17 @@ def nothing_slow_in_a_transaction() -> Iterator[None]:
     patch.undo()
 
 
+@pytest.fixture(scope="session")
+def shared(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A folder of this run of tests, the same for all workers."""
+    own = tmp_path_factory.getbasetemp()
+    return own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
+
+
 @pytest.fixture(scope="session", autouse=True)
-def the_same_is_made_once() -> Iterator[None]:
+def the_same_is_made_once(shared: Path) -> Iterator[None]:
     patch = pytest.MonkeyPatch()
-    made_once(patch)
+    made_once(patch, shared / "made once")
     yield
     patch.undo()
 

@@ -1,6 +1,7 @@
 """The demo's artwork, drawn by code: transparent and plain grounds, thin tails, holes, noise like a photograph."""
 
 from collections.abc import Callable
+from functools import cache
 from io import BytesIO
 
 import numpy as np
@@ -226,6 +227,7 @@ VECTORS: dict[str, tuple[str, Callable[[], bytes]]] = {
 }
 
 
+@cache
 def art_file(name: str) -> tuple[str, bytes]:
     """(file name, content) of one drawing; the photograph as JPEG, drawings as PNG or as vectors."""
     if name in VECTORS:
