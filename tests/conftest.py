@@ -149,16 +149,16 @@ def nothing_slow_in_a_transaction() -> Iterator[None]:
 
 
 @pytest.fixture(scope="session")
-def shared(tmp_path_factory: pytest.TempPathFactory) -> Path:
+def of_all_workers(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """A folder of this run of tests, the same for all workers."""
     own = tmp_path_factory.getbasetemp()
     return own.parent if "PYTEST_XDIST_WORKER" in os.environ else own
 
 
 @pytest.fixture(scope="session", autouse=True)
-def the_same_is_made_once(shared: Path) -> Iterator[None]:
+def the_same_is_made_once(of_all_workers: Path) -> Iterator[None]:
     patch = pytest.MonkeyPatch()
-    made_once(patch, shared / "made once")
+    made_once(patch, of_all_workers / "made once")
     yield
     patch.undo()
 

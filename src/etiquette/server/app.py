@@ -114,8 +114,8 @@ def create_app(shop: Shop | None, front: Path | None = None, engine: Engine | No
     app.state.times = RequestTimes()
     app.state.hearing = Hearing(shop) if shop else None
     add_problem_handlers(app)
-    for module in ROUTES:
-        app.include_router(module.router)
+    # as they are: include_router makes each of them anew with the first question, a second in all
+    app.router.routes.extend(route for module in ROUTES for route in module.router.routes)
     if front and front.exists():
         _serve_front(app, front)
     app.add_middleware(GZipMiddleware, minimum_size=2000)
