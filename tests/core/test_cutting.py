@@ -7,12 +7,13 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.spatial import cKDTree
 from shapely import LineString, MultiLineString, Point, Polygon
 
 from etiquette.core.cutting.knife import led
 from etiquette.core.cutting.motion import KIND_ORDER, plan_motion, run_seconds
 from etiquette.core.cutting.profiles import PROFILES, ToolCard, profile_named
-from etiquette.core.cutting.touring import tour
+from etiquette.core.cutting.touring import AT_ONCE, neighbours_of, tour
 from etiquette.core.cutting.writers import hpgl, hpgl_part
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine, Kind
@@ -123,6 +124,17 @@ def test_a_tour_of_nine_places_is_the_shortest_there_is(seed: int) -> None:
     assert sorted(order) == list(range(9))
     way = np.vstack([np.zeros(2), places[order]])
     assert np.hypot(*np.diff(way, axis=0).T).sum() == pytest.approx(shortest)
+
+
+@pytest.mark.parametrize("count", [4, AT_ONCE, 2 * AT_ONCE + 37])
+def test_neighbours_are_those_of_a_tree(count: int) -> None:
+    """Against SciPy's cKDTree; places on one spot are each other's nearest, and nobody is a neighbour of its own."""
+    places = np.random.default_rng(count).uniform(0, 1000, (count, 2))
+    wanted = min(8, count - 1)
+    assert np.array_equal(neighbours_of(places, wanted), cKDTree(places).query(places, wanted + 1)[1][:, 1:])
+    places[1] = places[2] = places[0]
+    near = neighbours_of(places, 2)
+    assert {frozenset(near[place]) for place in range(3)} == {frozenset({0, 1, 2} - {place}) for place in range(3)}
 
 
 def test_a_long_frame_is_cut_stretch_by_stretch() -> None:

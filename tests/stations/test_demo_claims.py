@@ -47,7 +47,8 @@ def test_2_data_in_any_table_are_somebodys_and_stay(shop: Shop, table: Table) ->
 
     shop.database.within(put)
     load.load_demo(shop, with_devices=False)
-    counts = {one.name: shop.database.within(lambda session, one=one: session.query(one).count()) for one in TABLES}
+    counted = " UNION ALL ".join(f"SELECT '{one.name}', COUNT(*) FROM `{one.name}`" for one in TABLES)
+    counts = dict(shop.database.within(lambda session: session.execute(text(counted)).tuples().all()))
     assert {name for name, count in counts.items() if count} == {table.name} and counts[table.name] == 1
 
 

@@ -6,6 +6,8 @@ areas, which for inks that only take light away is a product). Its tables go fro
 back.
 """
 
+from functools import cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -73,6 +75,7 @@ def _limited(inks: Reals) -> Reals:
     return np.column_stack([inks[:, :3] / over[:, None], inks[:, 3]])
 
 
+@cache
 def profile(description: str) -> bytes:
     """The profile as a file."""
     inks = np.stack(np.meshgrid(*[np.linspace(0, 1, INK_STEPS)] * 4, indexing="ij"), axis=-1)

@@ -8,7 +8,6 @@ it costs the same in a long tour as in a short one. Deterministic."""
 import numpy as np
 from numba import njit
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from etiquette.core.geometry.paths import Points
 
@@ -17,6 +16,8 @@ KICKS_A_PLACE = 30
 MOST_KICKS = 30_000
 KICK_WINDOW = 40
 LONGEST_MOVED = 3
+ALL_WITH_ALL, AT_ONCE = 2000, 256
+"""So many places are compared each with each, so many rows at once: sooner done than a tree is loaded (1 s)."""
 
 
 def tour(places: Points, start: Points) -> NDArray[np.intp]:
@@ -25,11 +26,29 @@ def tour(places: Points, start: Points) -> NDArray[np.intp]:
     if count < 3:
         return np.argsort(((places - start) ** 2).sum(axis=1), kind="stable")
     whole = np.vstack([start, places]).astype(float)
-    _, near = cKDTree(whole).query(whole, min(NEIGHBOURS, count) + 1)
+    near = neighbours_of(whole, min(NEIGHBOURS, count))
     order = _nearest_first(whole)
     kicks = min(MOST_KICKS, KICKS_A_PLACE * count)
-    _improve(whole, order, near[:, 1:].astype(np.int64), kicks)
+    _improve(whole, order, near, kicks)
     return np.asarray(order[1:] - 1, dtype=np.intp)
+
+
+def neighbours_of(places: Points, count: int) -> NDArray[np.int64]:
+    """The `count` nearest others of each of `places` (n, 2), the nearest first (n, count)."""
+    if len(places) > ALL_WITH_ALL:
+        from scipy.spatial import cKDTree
+
+        _, near = cKDTree(places).query(places, count + 1)
+        return np.asarray(near[:, 1:], dtype=np.int64)
+    found = []
+    for first in range(0, len(places), AT_ONCE):
+        some = places[first : first + AT_ONCE]
+        away = ((some[:, None] - places) ** 2).sum(axis=2)
+        rows = np.arange(len(some))
+        away[rows, first + rows] = np.inf
+        near = np.argpartition(away, count - 1, axis=1)[:, :count]
+        found.append(np.take_along_axis(near, np.argsort(away[rows[:, None], near], axis=1, kind="stable"), axis=1))
+    return np.concatenate(found).astype(np.int64)
 
 
 @njit(cache=True, nogil=True)
