@@ -59,5 +59,5 @@ def made_once(patch: pytest.MonkeyPatch, folder: Path) -> None:
     patch.setattr(line_finding, "ready_marked_picture", once(line_finding.ready_marked_picture))
     patch.setattr(line_finding, "ready_page", once(line_finding.ready_page))
     patch.setattr(framing, "nest_in_frames", once(framing.nest_in_frames))
-    for name in ("frame_files_of", "coverage_of", "preview_of_pdf", "colours_of_designs"):
+    for name in ("frame_files_of", "seen_of"):
         patch.setattr(plating, name, once(getattr(plating, name)))

@@ -6,26 +6,33 @@ What the child is given is pickled: it comes from us. What it gives back is file
 import pickle
 import tempfile
 from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
 from datetime import datetime
+from io import BytesIO
 from pathlib import Path
 from typing import Any
+
+import pikepdf
 
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
+from etiquette.core.printing.art_colours import ArtColours, of_designs
 from etiquette.core.printing.coverage import Coverage, coverage
 from etiquette.core.printing.filled import PictureOf
-from etiquette.core.printing.plates import Fills, PlateWish
+from etiquette.core.printing.plates import Fills, PlateWish, SpotInk
+from etiquette.core.printing.previews import preview
 from etiquette.core.production.frames import FrameDesign, FrameFiles, frame_files, frame_lines, to_pdfx4
 from etiquette.core.variable.filling import DrawnPicture, FilledCopy
 from etiquette.sandbox.door import Limits, ask
 
 LIMITS = Limits(seconds=900.0, bytes=6 << 30)
-FACTS = Limits(seconds=60.0, bytes=4 << 30)
-GIVEN = "given.pickle"
+SEEN = Limits(seconds=180.0, bytes=4 << 30)
+SEPARATED_AT_ONCE = 2
+GIVEN, PROFILE, PICTURE = "given.pickle", "inks.icc", "picture.png"
 
 
 @dataclass(frozen=True)
@@ -95,15 +102,40 @@ def pictures_ready(copies: Iterable[FilledCopy], picture_of: PictureOf | None, f
     return Kept(files) if names else None
 
 
-def coverage_of(pdf: bytes, name: str, profile: bytes | None = None) -> Coverage:
-    """`core.printing.coverage.coverage` of a plate. Raises JobError."""
-    with tempfile.TemporaryDirectory(prefix="etq-ink-") as place:
+@dataclass(frozen=True)
+class Seen:
+    """What is seen of the plates of a frame. `picture`: the colour plate as PNG, at `picture_dpi`; `inks`: of that
+    plate; `spots` and `other`: the share of the page that each ink of a further plate covers; `colours`: of the art, by
+    its name on the colour plate."""
+
+    picture: bytes
+    picture_dpi: float
+    inks: Coverage
+    spots: Mapping[SpotInk, Mapping[str, float]]
+    other: Mapping[str, float]
+    colours: Mapping[str, ArtColours]
+
+
+def seen_of(files: FrameFiles, name: str, profile: bytes | None = None) -> Seen:
+    """`profile`: of the inks of the process (CMYK). Raises JobError."""
+    with tempfile.TemporaryDirectory(prefix="etq-seen-") as place:
         folder = Path(place)
-        (folder / "whole.pdf").write_bytes(pdf)
+        note = written(folder, files)
         if profile is not None:
-            (folder / "inks.icc").write_bytes(profile)
-        said = ask("coverage", folder, {"name": name, "profile": profile is not None}, FACTS, name)
-        return Coverage({str(ink): float(share) for ink, share in said["shares"].items()}, float(said["most"]))
+            (folder / PROFILE).write_bytes(profile)
+        said = ask("plates seen", folder, {**note, "name": name}, SEEN, name)
+        return Seen(
+            (folder / PICTURE).read_bytes(),
+            float(said["dpi"]),
+            Coverage(_shares(said["inks"]["shares"]), float(said["inks"]["most"])),
+            {ink: _shares(shares) for ink, shares in said["spots"].items()},
+            _shares(said["other"]),
+            {name: ArtColours(**{**one, "spaces": set(one["spaces"])}) for name, one in said["colours"].items()},
+        )
+
+
+def _shares(said: Mapping[str, Any]) -> dict[str, float]:
+    return {str(ink): float(share) for ink, share in said.items()}
 
 
 # --- the child
@@ -134,6 +166,28 @@ def written(folder: Path, made: FrameFiles) -> dict[str, Any]:
     return {"colour": kept(made.colour), "spots": spots, "other": kept(made.other), "kept": dict(made.kept)}
 
 
-def cover(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
-    profile = (folder / "inks.icc").read_bytes() if note["profile"] else None
-    return asdict(coverage((folder / "whole.pdf").read_bytes(), note["name"], profile))
+def see(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
+    inks = folder / PROFILE
+    profile = inks.read_bytes() if inks.exists() else None
+
+    def plate(number: int) -> bytes:
+        return (folder / f"{number}.pdf").read_bytes()
+
+    colour, spots = plate(note["colour"]), {ink: number for ink, number in note["spots"].items() if number}
+    with ThreadPoolExecutor(SEPARATED_AT_ONCE) as pool:  # Ghostscript separates while PDFium draws
+        covered = pool.submit(coverage, colour, note["name"], profile)
+        beside = {ink: pool.submit(coverage, plate(number), note["name"]) for ink, number in spots.items()}
+        other = pool.submit(coverage, plate(note["other"]), note["name"], profile) if note["other"] else None
+        picture, dpi = preview(colour)
+        (folder / PICTURE).write_bytes(picture)
+        with pikepdf.open(BytesIO(colour)) as document:
+            colours = {
+                name: {**asdict(one), "spaces": sorted(one.spaces)} for name, one in of_designs(document).items()
+            }
+        return {
+            "dpi": dpi,
+            "inks": asdict(covered.result()),
+            "spots": {ink: one.result().shares for ink, one in beside.items()},
+            "other": other.result().shares if other else {},
+            "colours": colours,
+        }

@@ -35,8 +35,7 @@ from etiquette.files.documents.plates import ArtNote, CodesNote, PlanNote, Plate
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.lines_svg import LinesFile, write_lines
 from etiquette.sandbox.codes import unread_of
-from etiquette.sandbox.drawing import colours_of_designs, preview_of_pdf
-from etiquette.sandbox.plates import coverage_of, frame_files_of
+from etiquette.sandbox.plates import Seen, frame_files_of, seen_of
 from etiquette.stations import designs, runs
 from etiquette.stations.copies import fills_of, give, has_its_rows, row_of_copies
 from etiquette.stations.kits import Kit
@@ -205,7 +204,7 @@ def _made(
     if document.laying == "page":  # a page brings its pieces along
         files = replace(files, lines=pieces_apart(files.lines))
     profile = printed_by.get("profile") if state.kit.profile and state.kit.profile.space == "CMYK" else None
-    preview, dpi = preview_of_pdf(files.colour)
+    seen = seen_of(files, title, profile)
     summary = PlateSetDocument(
         plan=PlanNote.of(plan),
         marks=state.kit.recipe,
@@ -215,16 +214,18 @@ def _made(
         **_pieces(state, files, placements, fills),
         codes=_read_back(document, plan, files.colour, fills, placements) if fills else None,
         tolerance_mm=state.stock.tolerance_mm,
-        **_layers(state, made, files, title, profile),
-        art=_art_notes(files, made, placements),
+        **_layers(state, made, files, seen),
+        art=_art_notes(files, seen, made, placements),
         half_turn=document.half_turn,
         standard=document.standard,
         mode=state.kit.mode.name if state.kit.mode else "",
         colour=colour_of(state.kit),
-        preview_dpi=round(dpi, 1),
+        preview_dpi=round(seen.picture_dpi, 1),
         bytes=len(files.colour),
     )
-    return _Made(plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), preview, summary)
+    return _Made(
+        plate_key(state, frame), files, write_lines(LinesFile.of_frame(plan, files.lines)), seen.picture, summary
+    )
 
 
 def _specials(state: runs.RunState) -> tuple[SpecialInk, ...]:
@@ -243,33 +244,25 @@ def _pieces(
     return {"pieces": len(placed), "placed": placed, "rows": rows}
 
 
-def _layers(
-    state: runs.RunState, made: Mapping[str, FrameDesign], files: FrameFiles, title: str, profile: bytes | None
-) -> dict[str, Any]:
+def _layers(state: runs.RunState, made: Mapping[str, FrameDesign], files: FrameFiles, seen: Seen) -> dict[str, Any]:
     """What lies on what, and how much ink each takes. Raises JobError."""
     from_behind = seen_through(made)
     stack = stack_of(laid_down(made, files, _specials(state), state.document.name), state.document.stack)
-    inks = coverage_of(files.colour, title, profile)
     return {
         "order": stack,
         "looks": {ink.name: ink.look for ink in _specials(state) if ink.name in stack},
         "seen_through": from_behind,
         "braille_apart": from_behind and files.spots["Braille"] is not None,
-        "inks": _shares(files, stack, inks.shares, title, profile),
-        "most_ink": round(inks.most, 2),
+        "inks": _shares(stack, seen),
+        "most_ink": round(seen.inks.most, 2),
     }
 
 
-def _shares(
-    files: FrameFiles, stack: Sequence[PlateName], colour: Mapping[str, float], title: str, profile: bytes | None
-) -> dict[str, float]:
+def _shares(stack: Sequence[PlateName], seen: Seen) -> dict[str, float]:
     """The share of the page that each ink covers, all its layers together."""
-    found = [colour, *(coverage_of(one, title).shares for one in files.spots.values() if one)]
-    found += [coverage_of(files.other, title, profile).shares] if files.other else []
-    if AGAIN in stack and files.spots["White"]:
-        found.append(coverage_of(files.spots["White"], title).shares)
     sums: dict[str, float] = {}
-    for one in found:
+    again = [seen.spots["White"]] if AGAIN in stack and "White" in seen.spots else []
+    for one in (seen.inks.shares, *seen.spots.values(), seen.other, *again):
         for name, share in one.items():
             sums[name] = sums.get(name, 0.0) + share
     return {name: share for name, share in sums.items() if share > 0}
@@ -291,11 +284,10 @@ def _read_back(
 
 
 def _art_notes(
-    files: FrameFiles, made: Mapping[str, FrameDesign], placements: Sequence[Placement]
+    files: FrameFiles, seen: Seen, made: Mapping[str, FrameDesign], placements: Sequence[Placement]
 ) -> tuple[ArtNote, ...]:
     """What of each design on the frame can surprise in colour; the plate names them in this order."""
     used = {placement.id for placement in placements}
-    found = colours_of_designs(files.colour)
     names = [name for name in made if name in used]
     return tuple(
         ArtNote(
@@ -307,7 +299,7 @@ def _art_notes(
             kept=tuple(files.kept.get(name, ())),
         )
         for number, name in enumerate(names, 1)
-        if (told := found.get(f"D{number}"))
+        if (told := seen.colours.get(f"D{number}"))
     )
 
 

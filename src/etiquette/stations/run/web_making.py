@@ -16,7 +16,7 @@ from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.colours import changes_of
 from etiquette.core.production.frames import FrameDesign, spots_of
 from etiquette.files.documents.webs import WebDocument
-from etiquette.sandbox.plates import coverage_of
+from etiquette.sandbox.plates import seen_of
 from etiquette.sandbox.web_pairs import pair_of
 from etiquette.stations import designs, line_finding
 from etiquette.stations.designs import DesignState
@@ -98,9 +98,10 @@ def _inks(shop: Shop, document: WebDocument, files: WebFiles) -> dict[str, float
         return shop.blobs.read(profile.content_sha) if profile and profile.space == "CMYK" else None
 
     profile = shop.database.within(profile_of)
-    found = coverage_of(files.printed.colour, document.name, profile).shares
-    for plate in files.printed.spots.values():
-        found = {**found, **(coverage_of(plate, document.name).shares if plate else {})}
+    seen = seen_of(files.printed, document.name, profile)
+    found = dict(seen.inks.shares)
+    for shares in seen.spots.values():
+        found |= shares
     return {name: round(share, 5) for name, share in found.items() if share > 0}
 
 
