@@ -46,7 +46,7 @@ class Child:
     ) -> None:
         self.name = name
         self._command = list(command)
-        self._log = log
+        self.log = log
         self._environment = {**os.environ, **(environment or {})}
         self._handles = tuple(handles)
         self._pause = FIRST_PAUSE_SECONDS
@@ -55,8 +55,8 @@ class Child:
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
-        self._log.parent.mkdir(parents=True, exist_ok=True)
-        with open(self._log, "ab") as log:
+        self.log.parent.mkdir(parents=True, exist_ok=True)
+        with open(self.log, "ab") as log:
             self.process = subprocess.Popen(
                 self._command,
                 stdout=log,
@@ -75,7 +75,7 @@ class Child:
 
     def tend(self) -> None:
         """Start the child again when it has ended and its pause is over; keep its log from growing without end."""
-        rotate(self._log)
+        rotate(self.log)
         if self.process is None or self.process.poll() is None:
             if self.process is not None and time.monotonic() - self._started > STEADY_SECONDS:
                 self._pause = FIRST_PAUSE_SECONDS
@@ -85,7 +85,7 @@ class Child:
             self._due = now + self._pause
             self._pause = min(self._pause * 2, LONGEST_PAUSE_SECONDS)
             print(
-                f"{self.name} ended with {self.process.returncode}; starting it again. See {self._log}.",
+                f"{self.name} ended with {self.process.returncode}; starting it again. See {self.log}.",
                 file=sys.stderr,
             )
         elif now >= self._due:

@@ -15,6 +15,7 @@ from etiquette.server.children import Child
 from etiquette.server.lock import AlreadyRunning, InstanceLock
 from etiquette.server.mariadb import DatabaseDidNotStart, PrivateMariaDB
 from etiquette.server.ports import listening
+from etiquette.server.prepared import PREPARED
 from etiquette.server.room import no_room, start_room
 from etiquette.settings import LINK_FILE, Network, Settings, from_environment
 
@@ -98,31 +99,28 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
         stack.callback(database.stop)
         database.start()
         tended.append(database.child)
-    if demo:
-        start_room(settings, stack, tended)
-    else:
-        no_room(settings)
     environment = {"ETIQUETTE_DATA": str(settings.data)}
     if settings.database_url:
         environment["ETIQUETTE_DATABASE_URL"] = settings.database_url
-    link = settings.data / LINK_FILE
-    link.unlink(missing_ok=True)  # of a start that was cut off
-    if end.is_set() or not _prepare(demo, environment):
-        return 0 if end.is_set() else 1
     try:
         listener = listening(port, settings.network.host)
     except OSError as error:
         print(f"Etiquette cannot listen at {settings.network.host}: {error}", file=sys.stderr)
         return 1
     stack.callback(listener.close)
-    log = settings.data / "log" / "web.log"
-    handle = listener.fileno()
-    web = Child("web server", [sys.executable, "-m", "etiquette.server.web", str(handle)], log, environment, [handle])
-    web.start()
-    stack.callback(web.stop, STOP_SECONDS)
+    web, tells = _begun_web(settings, listener, environment, stack)
+    if demo:
+        start_room(settings, stack, tended)
+    else:
+        no_room(settings)
+    link = settings.data / LINK_FILE
+    link.unlink(missing_ok=True)  # of a start that was cut off
+    if end.is_set() or not _prepare(demo, environment):
+        return 0 if end.is_set() else 1
+    tells.send(PREPARED)
     tended.append(web)
     if not _answers(web, listener, settings.network.certificate is not None):
-        print(f"The web server did not start. See {log}.", file=sys.stderr)
+        print(f"The web server did not start. See {web.log}.", file=sys.stderr)
         return 1
     address = _address(settings.network, listener)
     (settings.data / "address").write_text(address)
@@ -133,6 +131,21 @@ def _run(settings: Settings, demo: bool, port: int, stack: contextlib.ExitStack,
         for child in tended:
             child.tend()
     return 0
+
+
+def _begun_web(
+    settings: Settings, listener: socket.socket, environment: dict[str, str], stack: contextlib.ExitStack
+) -> tuple[Child, socket.socket]:
+    """The web server, which loads what it needs and then waits for PREPARED on the other end of what is returned."""
+    tells, hears = socket.socketpair()
+    for one in (tells, hears):  # kept for whoever is started again
+        stack.callback(one.close)
+    handles = [listener.fileno(), hears.fileno()]
+    command = [sys.executable, "-m", "etiquette.server.web", *map(str, handles)]
+    web = Child("web server", command, settings.data / "log" / "web.log", environment, handles)
+    web.start()
+    stack.callback(web.stop, STOP_SECONDS)
+    return web, tells
 
 
 def _wrong_with(network: Network) -> str | None:

@@ -1,5 +1,6 @@
-"""The web server process: `python -m etiquette.server.web HANDLE`, a socket that listens already; its database is named
-by ETIQUETTE_DATABASE_URL, or is the private one that its supervisor started."""
+"""The web server process: `python -m etiquette.server.web HANDLE HEARS`, a socket that listens already and one that
+tells when the database is prepared; that is named by ETIQUETTE_DATABASE_URL, or is the private one that its supervisor
+started."""
 
 import os
 import socket
@@ -45,8 +46,11 @@ def main() -> None:
     from etiquette.server.app import create_app
     from etiquette.server.aside import forked
     from etiquette.server.logs import set_up_logs
+    from etiquette.server.prepared import wait_for_it
     from etiquette.stations.shop import Shop
 
+    if not wait_for_it(int(sys.argv[2])):
+        return
     set_up_logs()
     shop = Shop.opened(settings, url)
     app = create_app(shop, settings.built_front, _engine(shop))
