@@ -6,6 +6,7 @@ import { useKeys } from "./ui/keys";
 import { Find, KeySheet } from "./ui/Sheets";
 import { Waits } from "./ui/Waits";
 import { Floor } from "./floor/Floor";
+import { ManyFiles } from "./lines/ManyFiles";
 
 const Help = lazy(() => import("./help/Help"));
 const Job = lazy(() => import("./floor/Job"));
@@ -71,6 +72,7 @@ export function App() {
           </Suspense>
         </Broken>
       </div>
+      <ManyFiles />
       <Waits />
       <KeySheet open={sheet === "keys"} close={() => setSheet(null)} />
       <Find open={sheet === "find"} close={() => setSheet(null)} showKeys={() => setSheet("keys")} />

@@ -15,6 +15,7 @@ from typing import Any
 
 import httpx
 import pytest
+from sqlalchemy import select
 from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
@@ -181,6 +182,15 @@ def test_16_files_are_taken_up_one_by_one(shop: Shop) -> None:
     with pytest.raises(JobError, match="61 files"):
         taking_in.take_in_together(shop, [taking_in.ArtFile(f"{number}.png", take) for number in range(61)], None)
     assert len(held) == 3
+
+
+def test_16_what_is_in_stays_in_and_is_told_when_a_later_file_cannot_be_read(shop: Shop) -> None:
+    name, content = art_file("spark")
+    files = [taking_in.ArtFile(f"{one}.png", lambda held=held: held) for one, held in (("a", content), ("b", b"no"))]
+    with pytest.raises(JobError, match="not a picture") as told:
+        taking_in.take_in_together(shop, files, None, job_name="Night market")
+    assert "1 of the designs" in told.value.do and told.value.where == "b.png"
+    assert shop.database.within(lambda session: list(session.scalars(select(Job.name)))) == ["Night market"]
 
 
 def test_17_a_machine_that_drips_has_no_more_time_than_a_silent_one(monkeypatch: pytest.MonkeyPatch) -> None:

@@ -14,6 +14,7 @@ from pikepdf import Dictionary, Name
 from PIL import Image
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.files_together import plate_named
 from etiquette.core.artwork.pdf_reader import open_pdf, read_page
 from etiquette.core.errors import JobError
 from etiquette.files.line_rules import RulesFile
@@ -276,7 +277,7 @@ def test_unequal_pages_are_refused_with_the_reason_and_nothing_is_kept(shop: Sho
     ],
 )
 def test_names_say_which_plate_a_file_is(name: str, stem: str, plate: str | None) -> None:
-    assert taking_in.plate_named(name) == (stem, plate)
+    assert plate_named(name) == (stem, plate)
 
 
 @pytest.mark.parametrize(
@@ -295,7 +296,7 @@ def test_names_say_which_plate_a_file_is(name: str, stem: str, plate: str | None
 def test_numbers_say_which_plate_a_file_is_in_a_shop_that_says_so(
     name: str, said: list[str], stem: str, plate: str | None
 ) -> None:
-    assert taking_in.plate_named(name, said) == (stem, plate)
+    assert plate_named(name, said) == (stem, plate)
 
 
 def test_files_numbered_at_the_end_are_one_design_when_the_shop_says_so(shop: Shop) -> None:

@@ -77,6 +77,13 @@ export const PAGES: Page[] = [
     begin: "Drop the customer's file. The obvious line is there at once; look at it, then press Enter.",
     topics: [
       {
+        title: "Many files at once",
+        words: [
+          "Drop them together, or their folder: they become one job. The first opens; work on while the others come in. " +
+            "The strip below counts them, and lists what could not be read.",
+        ],
+      },
+      {
         title: "It does not say how large it is",
         words: ["Type the width: 60, 2 1/2 in, 3*25.4. As wide as takes all that a stock allows."],
       },

@@ -1,66 +1,103 @@
 import { api, type Schemas, told } from "../api/client";
-import { designsQuery, keys } from "../api/keys";
+import { designsQuery, floorQuery, keys } from "../api/keys";
 import { linesAreBegun } from "../api/useDesign";
+import { jobQuery } from "../api/useJob";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { type DragEvent, useRef, useState } from "react";
+import { type DragEvent, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
+import { filesOf, folderOf, type Named, named } from "./dropped";
+import { MOST_AT_ONCE, takeInMany } from "./takingMany";
+import { NO_ANSWER, upload } from "./upload";
 
 /** Art dropped anywhere on the station, or chosen with the button; `job`: what it becomes a part of. */
 export function useTakeIn(replacing?: number, job?: number) {
-  const navigate = useNavigate();
   const queries = useQueryClient();
   const [over, setOver] = useState(false);
   const [share, setShare] = useState<number | null>(null);
   const [sent, setSent] = useState({ key: "", replaces: false });
   const pages = useReached(share === 1 ? sent.key : null);
+  const many = useMany(job);
+  const navigate = useNavigate();
   /** Files that were dropped together, or one that takes the place of a design's art or of one of its plates. */
-  const send = (files: File | FileList, replace?: "art" | "white" | "clear") => {
+  const send = async (files: File | FileList | Named[], replace?: "art" | "white" | "clear") => {
+    const all = files instanceof File ? named([files]) : files instanceof FileList ? named(files) : files;
+    const only = all[0];
+    if (!only) return;
+    if (all.length > 1 && !replace) return many(all);
+    const file = await only.take().catch(() => null);
+    if (!file) return void toast.error("The browser could not read the file.", { description: "Drop it again." });
     const form = new FormData();
-    for (const file of files instanceof File ? [files] : files) form.append("file", file);
+    form.append("file", file);
     const key = `${Date.now()}-${Math.floor(Math.random() * 1e9)}`;
     form.append("key", key);
     form.append("find", "true");
     if (job !== undefined) form.append("job_id", String(job));
     setSent({ key, replaces: replace === "art" });
-    const request = new XMLHttpRequest();
-    request.upload.onprogress = (event) => setShare(event.lengthComputable ? event.loaded / event.total : 0);
-    request.onload = () => {
-      setShare(null);
-      const body = JSON.parse(request.responseText) as Partial<Schemas["DesignsMade"]> & { title?: string; do?: string };
-      if (request.status !== 200) {
-        toast.error(body.title ?? "The file was not taken in.", { description: body.do });
-        return;
-      }
-      if (replace) void queries.invalidateQueries({ queryKey: keys.design(replacing ?? 0) });
-      const first = body.ids?.[0];
-      if (body.ids && body.ids.length > 1) toast(`${body.ids.length} designs were taken in.`);
-      if (first !== undefined && body.finding) linesAreBegun(first, body.finding);
-      void queries.invalidateQueries({ queryKey: designsQuery.queryKey });
-      if (first !== undefined) void navigate(`/lines/${first}`);
-    };
-    request.onerror = () => {
-      setShare(null);
-      toast.error("Etiquette is not answering. Check that it is running, then drop the file again.");
-    };
-    const place = replace === "art" ? "art" : `art/${replace}`;
-    request.open(replace ? "PUT" : "POST", replace ? `/api/designs/${replacing}/${place}` : "/api/designs");
     setShare(0);
-    request.send(form);
+    const place = replace === "art" ? "art" : `art/${replace}`;
+    const { status, body } = await (replace
+      ? upload("PUT", `/api/designs/${replacing}/${place}`, form, { share: setShare })
+      : upload("POST", "/api/designs", form, { share: setShare }));
+    setShare(null);
+    if (status === 0) toast.error(`${NO_ANSWER} Check that it is running, then drop the file again.`);
+    else if (status !== 200) toast.error(body.title ?? "The file was not taken in.", { description: body.do });
+    if (status !== 200) return;
+    if (replace) void queries.invalidateQueries({ queryKey: keys.design(replacing ?? 0) });
+    const [first, more] = body.ids ?? [];
+    if (more !== undefined) toast(`${body.ids?.length} designs were taken in.`);
+    if (first !== undefined && body.finding) linesAreBegun(first, body.finding);
+    void queries.invalidateQueries({ queryKey: designsQuery.queryKey });
+    if (first !== undefined) void navigate(`/lines/${first}`);
   };
   const target = {
     onDragOver: (event: DragEvent) => {
       event.preventDefault();
       setOver(true);
     },
-    onDragLeave: () => setOver(false),
+    // what is inside is left and entered as the pointer moves: only who leaves the whole has left
+    onDragLeave: (event: DragEvent) => event.currentTarget.contains(event.relatedTarget as Node | null) || setOver(false),
     onDrop: (event: DragEvent) => {
       event.preventDefault();
       setOver(false);
-      if (event.dataTransfer.files.length) send(event.dataTransfer.files);
+      void filesOf(event.dataTransfer).then(
+        (files) => (files.length > 0 ? send(files) : void toast.error("There was no file in what was dropped.")),
+        () => toast.error("The browser could not read what was dropped.", { description: "Open the folder and drop what is in it." }),
+      );
     },
   };
   return { over, taking: share === null ? null : { share, pages, replaces: sent.replaces }, send, target };
+}
+
+/** Takes in many files beside the work; the first design is opened while whoever dropped them is still here. */
+function useMany(job?: number) {
+  const navigate = useNavigate();
+  const queries = useQueryClient();
+  const here = useRef(true);
+  useEffect(() => {
+    here.current = true;
+    return () => void (here.current = false);
+  }, []);
+  return (files: Named[]) => {
+    if (files.length > MOST_AT_ONCE) {
+      const description = "Drop them in parts, or put them into a watched folder (Shelf): it takes any number.";
+      toast.error(`${files.length} files were dropped at once; the most is ${MOST_AT_ONCE}.`, { description });
+      return;
+    }
+    takeInMany({
+      files,
+      job,
+      jobName: folderOf(files),
+      first: (id, finding) => {
+        if (finding) linesAreBegun(id, finding);
+        if (here.current) void navigate(`/lines/${id}`);
+      },
+      more: (of) => {
+        for (const queryKey of [designsQuery.queryKey, floorQuery.queryKey, jobQuery(of).queryKey])
+          void queries.invalidateQueries({ queryKey });
+      },
+    });
+  };
 }
 
 /** How much of the files is with the server, while it reads them how many pages it has read, and whether they replace art. */

@@ -74,7 +74,7 @@ def _kept(shop: Shop, session: Session, key: str, file_name: str, content: bytes
         document["name"] = named.name[:120]
     if named.width_mm is not None:
         document["width_mm"] = named.width_mm
-    ids = taking_in.add_pages(shop, session, pages, content, file_name, job.id, document)
+    ids = taking_in.add_pages(shop, session, pages, file_name, job.id, document)
     if recipe is not None:
         recipes.note_use(session, [job.id], recipe)
     made = Order(

@@ -3,13 +3,14 @@
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.store.states import RunState, SheetState
 
 RowId = Annotated[int, Field(ge=1, le=2**31 - 1)]
 Revision = Annotated[int, Field(ge=0, le=2**31 - 1)]
+JobName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 
 class Asked(BaseModel):

@@ -62,7 +62,8 @@ def read_picture(content: bytes, name: str) -> Picture:
             ImageOps.exif_transpose(image, in_place=True)
             return Picture(_pixels(_in_srgb(image)), dpi)
     except UnidentifiedImageError:
-        raise JobError("This is not a picture Etiquette can read.", name, "Use a PNG, JPEG or TIFF file.") from None
+        do = "It reads PDF, EPS, SVG, DXF, PNG, JPEG and TIFF."
+        raise JobError("This is not a picture or a drawing that Etiquette can read.", name, do) from None
     except (OSError, SyntaxError, ValueError, EOFError) as error:
         raise JobError(
             "The picture is damaged or was cut short.", name, f"Save it again or ask for a new file ({error})."

@@ -7,13 +7,11 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from etiquette.core.production.job_progress import Step, Tone
 from etiquette.stations.floor.money_schemas import HandStepAsked
-from etiquette.stations.schemas import Asked, RowId
-
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
+from etiquette.stations.schemas import Asked, JobName, RowId
 
 
 class JobAdd(Asked):
-    name: Name
+    name: JobName
     customer: Annotated[str, StringConstraints(max_length=120)] = ""
     due: date | None = None
 
@@ -22,7 +20,7 @@ class JobChanges(Asked):
     """What is not named stays."""
 
     model_config = ConfigDict(extra="forbid")
-    name: Name | None = None
+    name: JobName | None = None
     customer: Annotated[str, StringConstraints(max_length=120)] | None = None
     due: date | None = None
     notes: Annotated[str, StringConstraints(max_length=4000)] | None = None

@@ -7,10 +7,12 @@ from fastapi import APIRouter, Depends, File, Form, Query, Request, UploadFile
 from fastapi.responses import FileResponse, Response
 from pydantic import StringConstraints
 
+from etiquette.core.artwork.files_together import belonging
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import designs, edits
+from etiquette.stations.line_rules import rules_file
 from etiquette.stations.lines import editing, page_marks, path_picking, proofing, taking_in, tasks, trying
 from etiquette.stations.lines.schemas import (
     ArrangeAsked,
@@ -18,6 +20,8 @@ from etiquette.stations.lines.schemas import (
     DesignListed,
     DesignShown,
     DesignsMade,
+    FilesDropped,
+    FilesTogether,
     LikeAsked,
     MarksAsked,
     MeaningAsked,
@@ -31,7 +35,7 @@ from etiquette.stations.lines.schemas import (
 from etiquette.stations.lines.taking_progress import Reached, Takings
 from etiquette.stations.lines.views import design_shown, designs_listed, path_pressed
 from etiquette.stations.lines.widest import WidestOn, widest
-from etiquette.stations.schemas import OfDesign, RecipeUse, RowId, StepAsked, TaskMade
+from etiquette.stations.schemas import JobName, OfDesign, RecipeUse, RowId, StepAsked, TaskMade
 from etiquette.stations.views import lines_shown
 
 router = APIRouter(prefix="/api/designs", tags=["lines"], dependencies=[needs(Right.PREPARE)])
@@ -62,15 +66,26 @@ def take_in(
     job_id: Annotated[RowId | None, Form()] = None,
     key: Annotated[TakingKey | None, Form()] = None,
     find: Annotated[bool, Form()] = False,
+    job_name: Annotated[JobName | None, Form()] = None,
 ) -> DesignsMade:
     """One file or several that belong together: colour, white and clear are paired by name. Under `key` it is told
     meanwhile how far the reading is. `find`: lines of the first are looked for at once, while whoever took it in is
-    still about to open it."""
+    still about to open it. A new job is called `job_name`, else as the first file."""
     files = [taking_in.ArtFile(_name(one), partial(_content, one)) for one in file]
     with takings.under(key) as tell:
-        ids = taking_in.take_in_together(shop, files, job_id, tell)
+        ids = taking_in.take_in_together(shop, files, job_id, tell, job_name)
     finds = find and within(shop, lambda session: designs.state_of(session, ids[0]).document.width_mm) is not None
-    return DesignsMade(ids=ids, finding=submit(tasks.find_lines, OfDesign(design_id=ids[0])) if finds else None)
+    job = taking_in.job_of(shop, ids[0])
+    return DesignsMade(
+        ids=ids, job_id=job, finding=submit(tasks.find_lines, OfDesign(design_id=ids[0])) if finds else None
+    )
+
+
+@router.post("/together")
+def what_belongs_together(shop: ShopHere, asked: FilesDropped) -> FilesTogether:
+    """How files of these names are taken in: set by set, so that one that cannot be read stops no other."""
+    numbered = within(shop, rules_file).numbered
+    return FilesTogether(sets=[one.files for one in belonging(asked.names, numbered)])
 
 
 @router.get("/taking/{key}")

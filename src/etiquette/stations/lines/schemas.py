@@ -1,9 +1,9 @@
 """What goes over the wire at Lines."""
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, StringConstraints
 
 from etiquette.core.artwork.forms import Form
 from etiquette.core.artwork.kinds import Kind
@@ -78,8 +78,23 @@ class DesignListed(BaseModel):
     form: Form
 
 
+FileName = Annotated[str, StringConstraints(max_length=400)]
+
+
+class FilesDropped(Asked):
+    """Names of files that were dropped together, with the folders they lie in: `tins/jar.pdf`."""
+
+    names: Annotated[list[FileName], Field(max_length=20_000)]
+
+
+class FilesTogether(BaseModel):
+    sets: list[list[int]]
+    """Places of names that are to be taken in together, the art first, then its white and clear."""
+
+
 class DesignsMade(BaseModel):
     ids: list[int]
+    job_id: int
     finding: int | None = None
     """The task that finds the lines of the first."""
 

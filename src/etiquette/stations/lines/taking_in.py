@@ -1,7 +1,6 @@
 """Taking art in: a design of each picture or page, a newer file in its place, art turned, mirrored and cropped."""
 
-import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -10,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.arrangement import WHOLE, Arrangement
+from etiquette.core.artwork.files_together import belonging
 from etiquette.core.artwork.line_rules import sort_paths, spots_left
 from etiquette.core.artwork.spot_inks import Plate
 from etiquette.core.errors import JobError
@@ -29,12 +29,6 @@ MOST_UPLOAD_BYTES = 400 << 20
 MOST_FILES = 60
 SAME_PAGE_MM = 0.5
 SAME_PROPORTION = 0.01
-PLATE_WORDS: dict[Plate, frozenset[str]] = {
-    "white": frozenset(("white", "weiss", "weiß", "blanc", "blanco", "bianco", "wit")),
-    "clear": frozenset(("clear", "varnish", "gloss", "coat", "lack", "vernis", "barniz", "vernice", "lak")),
-}
-COLOUR_WORDS = frozenset(("colour", "color", "cmyk", "print", "farbe", "couleur", "colore", "kleur"))
-"""Last words of file names by which shops tell the files of one job apart (common practice, no published source)."""
 MOST_SPOTS = 60
 SMALLEST_CROP = 0.005
 """Share of its width or height that a crop must leave of the art."""
@@ -73,17 +67,19 @@ def take_in(
     """Read art, keep it, make a design of each picture or page; `tell` hears how far the reading is. Raises JobError;
     nothing is kept then."""
     pages = read_pages(content, file_name, tell)
-    return shop.database.within(
-        lambda session: add_pages(shop, session, pages, content, file_name, job_id, document or {})
-    )
+    return shop.database.within(lambda session: add_pages(shop, session, pages, file_name, job_id, document or {}))
 
 
 def take_in_together(
-    shop: Shop, files: list[ArtFile], job_id: int | None, tell: Callable[[Reached], None] = lambda _: None
+    shop: Shop,
+    files: list[ArtFile],
+    job_id: int | None,
+    tell: Callable[[Reached], None] = lambda _: None,
+    job_name: str | None = None,
 ) -> list[int]:
-    """Take in files that were dropped together: they are one job, that of `job_id` or a new one. A file of white or
-    clear alone is paired by name with the colour it belongs to; `tell` hears how far the reading is. Raises JobError;
-    nothing of the pair is kept then."""
+    """Take in files that were dropped together: they are one job, that of `job_id` or a new one, called `job_name` or
+    as the first file. A file of white or clear alone is paired by name with the colour it belongs to; `tell` hears how
+    far the reading is. Raises JobError; nothing of the pair is kept then, and what was read before it is."""
     if len(files) > MOST_FILES:
         raise JobError(
             f"{len(files)} files were dropped at once; the most is {MOST_FILES}.",
@@ -91,65 +87,49 @@ def take_in_together(
             "Drop them in smaller groups.",
         )
     numbered = shop.database.within(rules_file).numbered
-    parts = {file.name: plate_named(file.name, numbered) for file in files}
-    colours = [file for file in files if parts[file.name][1] is None]
     made: list[int] = []
-    for file in colours:
-        content, job = file.content, job_id or _job_of(shop, made)
-        pages = read_pages(content, file.name, tell)
-        stem = parts[file.name][0]
-        partners = {
-            parts[other.name][1]: other for other in files if parts[other.name][0] == stem and parts[other.name][1]
-        }
-        read = {
-            plate: (other, _paired(pages, file.name, read_pages(other.content, other.name, tell), other.name))
-            for plate, other in partners.items()
-            if plate
-        }
-
-        def put(
-            session: Session,
-            file: ArtFile = file,
-            content: bytes = content,
-            pages: list[ArtRead] = pages,
-            read: Any = read,
-            job: int | None = job,
-        ) -> list[int]:
-            ids = add_pages(shop, session, pages, content, file.name, job, {})
-            for plate, (other, matching) in read.items():
-                for design_id, page in zip(ids, matching, strict=True):
-                    art = keep_art(shop, session, page, other.name)
-                    design = session.get_one(Design, design_id)
-                    design.document = design.document.changed({f"{plate}_art_id": art.id})
-            return ids
-
-        made += shop.database.within(put)
-    used = {parts[file.name][0] for file in colours}
-    for file in files:
-        stem, plate = parts[file.name]
-        if plate and stem not in used:  # no colour came with it: it is art like any other
-            made += take_in(shop, file.content, file.name, job_id or _job_of(shop, made), tell=tell)
+    for one in belonging([file.name for file in files], numbered):
+        plates = {plate: files[place] for plate, place in one.plates.items()}
+        try:
+            if made:
+                job_id = job_of(shop, made[0])
+            made += _take_art(shop, files[one.art], plates, job_id, tell, job_name)
+        except JobError as error:
+            if made:
+                error.do += f" What was read before it has been taken in: {len(made)} of the designs."
+            raise
     return made
 
 
-def _job_of(shop: Shop, made: Sequence[int]) -> int | None:
-    """The job that the first of these designs has begun."""
-    return shop.database.within(lambda session: session.get_one(Design, made[0]).job_id) if made else None
+def _take_art(
+    shop: Shop,
+    file: ArtFile,
+    plates: dict[Plate, ArtFile],
+    job_id: int | None,
+    tell: Callable[[Reached], None],
+    job_name: str | None,
+) -> list[int]:
+    """The designs of one file, with the plates that came as files of their own. Raises JobError; nothing is kept."""
+    pages = read_pages(file.content, file.name, tell)
+    read = {
+        plate: (other, _paired(pages, file.name, read_pages(other.content, other.name, tell), other.name))
+        for plate, other in plates.items()
+    }
+
+    def put(session: Session) -> list[int]:
+        ids = add_pages(shop, session, pages, file.name, job_id, {}, job_name)
+        for plate, (other, matching) in read.items():
+            for design_id, page in zip(ids, matching, strict=True):
+                art = keep_art(shop, session, page, other.name)
+                design = session.get_one(Design, design_id)
+                design.document = design.document.changed({f"{plate}_art_id": art.id})
+        return ids
+
+    return shop.database.within(put)
 
 
-def plate_named(file_name: str, numbered: Sequence[str] = ()) -> tuple[str, Plate | None]:
-    """The name without the word that says what the file holds, and the plate that word means: `jar-clear.pdf` is the
-    clear of `jar`; `jar.pdf` and `jar-colour.pdf` are its colour. `numbered`: what a number at the end means, from
-    1: `jar 2.pdf` is the white of `jar 1.pdf` in a shop that says so."""
-    words = re.split(r"[\s._-]+", file_name.rsplit(".", 1)[0].lower())
-    if len(words) < 2:
-        return " ".join(words), None
-    last, stem = words[-1], " ".join(words[:-1])
-    if re.fullmatch(r"0*[1-9]", last) and int(last) <= len(numbered):
-        meant = numbered[int(last) - 1]
-        return stem, None if meant == "colour" else meant  # type: ignore[return-value]
-    plate = next((plate for plate, names in PLATE_WORDS.items() if last in names), None)
-    return (stem if plate or last in COLOUR_WORDS else " ".join(words)), plate
+def job_of(shop: Shop, design_id: int) -> int:
+    return shop.database.within(lambda session: session.get_one(Design, design_id).job_id)
 
 
 def _paired(colour: list[ArtRead], colour_name: str, other: list[ArtRead], other_name: str) -> list[ArtRead]:
@@ -228,16 +208,18 @@ def add_pages(
     shop: Shop,
     session: Session,
     pages: list[ArtRead],
-    content: bytes,
     file_name: str,
     job_id: int | None,
     document: dict[str, Any],
+    job_name: str | None = None,
 ) -> list[int]:
+    """Rows of the art and a design of each page, in the job of `job_id`, else in a new one that is called `job_name`,
+    else as the file; returns their ids."""
     plain = file_name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip() or "Design"
     name = plain[:110].capitalize()
     job = session.get(Job, job_id) if job_id else None
     if job is None:
-        job = Job(name=name, customer=WALK_IN, due=None)
+        job = Job(name=job_name or name, customer=WALK_IN, due=None)
         session.add(job)
     session.flush()
     begin = recipes.for_all(session)
