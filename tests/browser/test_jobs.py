@@ -175,3 +175,30 @@ def test_a_machine_that_was_put_away_is_named(page_on: Page, running: RunningEti
     page_on.reload()
     page_on.get_by_role("heading", name="Kite club badges").wait_for()
     expect(page_on.get_by_role("alert")).to_have_count(0)
+
+
+def test_a_large_job_is_looked_through_by_names_and_pages(page_on: Page, running: RunningEtiquette) -> None:
+    job = a_job(running, "Tide")
+    with running.client() as client:
+        (first,) = client.get(f"/api/jobs/{job}").json()["parts"]
+        for _ in range(41):
+            client.post(f"/api/whole/design/{first['id']}/again").raise_for_status()
+        newest = max(part["id"] for part in client.get(f"/api/jobs/{job}/parts?skip=40").json()["parts"])
+        asked = {"revision": 0, "words": "name", "changes": {"name": "Ebb"}}
+        asked["revision"] = client.get(f"/api/designs/{newest}").json()["revision"]
+        client.post(f"/api/designs/{newest}/edits", json=asked).raise_for_status()
+    page_on.goto(f"{running.url}/floor/job/{job}")
+    parts = page_on.get_by_role("main").get_by_role("button", name="Move")
+    expect(page_on.get_by_text("42 designs")).to_be_visible()
+    expect(parts).to_have_count(40)
+    page_on.get_by_role("button", name="Those after").click()
+    expect(parts).to_have_count(2)
+    expect(page_on.get_by_role("region", name="Ebb")).to_be_visible()
+    page_on.get_by_role("button", name="Those before").click()
+    expect(parts).to_have_count(40)
+    page_on.get_by_label("Name of a design").fill("ebb")
+    expect(parts).to_have_count(1)
+    page_on.get_by_role("region", name="Ebb").get_by_role("button", name="Move").click()
+    page_on.get_by_role("button", name="A new job").click()
+    expect(page_on.get_by_text("41 designs")).to_be_visible()
+    expect(page_on.get_by_text("No design of this job is called so.")).to_be_visible()

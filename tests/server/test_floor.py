@@ -222,12 +222,13 @@ def test_jobs_of_one_stock_are_offered_as_one_run_that_is_made_in_one_press(shop
     client.patch(f"/api/jobs/{second}", json={"version": version, "changes": {"spare_count": 2}}).raise_for_status()
     offered = floor(client)["together"]
     assert offered["jobs"] == ["Targets", "More targets"]
-    assert offered["items"] == [{"design_id": one, "count": 5}, {"design_id": two, "count": 9}]
+    items = client.get("/api/floor/together").json()
+    assert items == [{"design_id": one, "count": 5}, {"design_id": two, "count": 9}]
     assert offered["saved_mm"] > 0
-    body = {"name": "Both", "items": offered["items"], "stock_id": offered["stock_id"]}
+    body = {"name": "Both", "items": items, "stock_id": offered["stock_id"]}
     run = client.post("/api/runs", json=body).json()["id"]
     assert client.get(f"/api/runs/{run}").json()["document"]["stock_id"] == offered["stock_id"]
-    assert floor(client)["together"] is None
+    assert floor(client)["together"] is None and client.get("/api/floor/together").json() == []
 
 
 def test_a_roll_is_low_when_no_fuller_one_of_its_stock_is_on_hand(shop: Shop, client: httpx.Client) -> None:

@@ -9,6 +9,7 @@ import httpx
 import numpy as np
 import pytest
 from sqlalchemy import select, text
+from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import FrameCode
 from etiquette.demo.art import art_file
@@ -120,6 +121,37 @@ def test_the_traveller_carries_a_code_that_finds_the_job(shop: Shop, client: htt
     assert client.get("/api/find", params={"text": "job 99999999999999"}).status_code == 200
 
 
+def test_a_job_of_many_designs_is_shown_a_page_at_a_time_and_run_as_far_as_one_run_goes(
+    shop: Shop, client: httpx.Client
+) -> None:
+    """512 designs: 40 on a page, 500 in a run; one of them has no line yet."""
+    job = client.post("/api/jobs", json={"name": "Thousands"}).json()["id"]
+    first = art(shop, job, due=3)
+
+    def copy(session: Session) -> None:
+        document = session.get_one(Design, first).document
+        for number in range(511):
+            changes = {"name": f"Cup {number}"} if number else {"name": "Lid", "ready": False}
+            session.add(Design(job_id=job, document=document.model_copy(update=changes)))
+
+    shop.database.within(copy)
+    answer = client.get(f"/api/jobs/{job}")
+    shown = answer.json()
+    assert len(shown["parts"]) == 40 and shown["more_parts"] and len(answer.content) < 40_000
+    ahead = shown["next"]
+    assert (ahead["designs"], ahead["waits"]["name"], ahead["wants_more"]) == (512, "Lid", True)
+    wanted = client.get(f"/api/jobs/{job}/wanted").json()
+    assert len(wanted) == 500 and ahead["wanted"] == 1500 == sum(one["count"] for one in wanted)
+    assert ahead["waits"]["id"] not in [one["design_id"] for one in wanted]
+    run = client.post("/api/runs", json={"name": "First", "items": wanted})
+    assert run.status_code == 200 and job_of(client, job)["next"]["wanted"] == 3 * 11
+    assert job_of(client, job)["next"]["run"]["name"] == "First"
+    last = client.get(f"/api/jobs/{job}/parts", params={"skip": 480}).json()
+    assert len(last["parts"]) == 32 and not last["more"] and last["parts"][-1]["name"] == "Cup 510"
+    found = client.get(f"/api/jobs/{job}/parts", params={"text": "cup 50"}).json()["parts"]
+    assert [one["name"] for one in found] == [f"Cup {number}" for number in range(1, 511) if "50" in str(number)]
+
+
 def test_a_job_is_closed_by_what_is_handed_over_and_opened_by_what_is_due(shop: Shop, client: httpx.Client) -> None:
     job = client.post("/api/jobs", json={"name": "Targets"}).json()["id"]
     design = art(shop, job)
@@ -135,8 +167,11 @@ def test_a_job_is_closed_by_what_is_handed_over_and_opened_by_what_is_due(shop: 
         body = {"revision": revision, "changes": {"due_count": count}, "words": "count"}
         assert client.post(f"/api/designs/{design}/edits", json=body).status_code == 200
 
-    version = job_of(client, job)["version"]
-    ended = client.post(f"/api/jobs/{job}/handovers", json={"version": version, "counts": {design: 12}}).json()
+    shown = job_of(client, job)
+    assert (shown["next"]["here"], shown["next"]["whole"]) == (12, True)
+    # no counts: all that is good and due
+    ended = client.post(f"/api/jobs/{job}/handovers", json={"version": shown["version"]}).json()
+    assert ended["handovers"][0]["items"][0]["count"] == 12
     assert shop.database.within(closed)
     due(13)  # one more is wanted
     assert not shop.database.within(closed)

@@ -11,13 +11,15 @@ from typing import Any
 import httpx
 import pytest
 from PIL import ImageFile
+from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from etiquette.files.documents.sheets import CutDocument, CutMiss
 from etiquette.stations import ledger, run_edits
 from etiquette.stations.csv_tables import csv_of
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Laminator, Printer, PrintMode, Run, Sheet, Stock
+from etiquette.store.models import Design, Laminator, Printer, PrintMode, Run, Sheet, Stock
 from etiquette.store.states import SheetState
 from tests.server.test_jobs import art, client, printed
 from tests.stations.shop_floor import do
@@ -90,9 +92,23 @@ def test_without_a_run_it_is_about_by_boxes(shop: Shop, client: httpx.Client) ->
     assert refused.status_code == 422 and "The size of no design" in refused.json()["title"]
     art(shop, job, due=40)
     made = quotes(client, job, times=[1, 3])
+    assert not any("line" in one for one in made["lacks"])
     assert not made["by_run"] and [one["pieces"] for one in made["quotes"]] == [40, 120]
     assert parts(made["quotes"][1])["Stock"] > 2 * parts(made["quotes"][0])["Stock"]
     assert client.get(f"/api/jobs/{job}/quotes", params={"times": [0]}).status_code == 422
+
+    def add(session: Session) -> None:
+        known = session.scalars(select(Design)).one().document
+        for number in range(5):
+            session.add(
+                Design(job_id=job, document=known.model_copy(update={"name": f"Cup {number}", "width_mm": None}))
+            )
+        session.add(Design(job_id=job, document=known.model_copy(update={"name": "Lid", "offset_mm": 3.5})))
+
+    shop.database.within(add)
+    lacks = quotes(client, job)["lacks"]
+    assert "The size of Cup 0, Cup 1, Cup 2 and 2 more is not known: it is not in this quote." in lacks
+    assert "No line of Lid has been found yet: cutting it is not in this quote." in lacks
 
 
 def test_steps_by_hand_are_in_the_quote_and_go_with_the_job(shop: Shop, client: httpx.Client) -> None:

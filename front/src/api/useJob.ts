@@ -1,6 +1,6 @@
 import { queryOptions, useMutation, useQueryClient } from "@tanstack/react-query";
 import { api, type Schemas, told } from "./client";
-import { beginRun, type RunWish } from "./beginRun";
+import { beginRun } from "./beginRun";
 import { useChange, useHeld } from "./held";
 import { designsQuery, floorQuery, keys } from "./keys";
 
@@ -12,6 +12,13 @@ export const jobQuery = (id: number) =>
   queryOptions({
     queryKey: ["job", id],
     queryFn: () => told(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: id } } })),
+  });
+/** A page of its designs by their names. */
+export const partsQuery = (id: number, text: string, skip: number) =>
+  queryOptions({
+    queryKey: [...jobQuery(id).queryKey, "parts", text, skip],
+    queryFn: () => told(api.GET("/api/jobs/{job_id}/parts", { params: { path: { job_id: id }, query: { text, skip } } })),
+    placeholderData: (before) => before,
   });
 export const jobsQuery = (text: string, month: string, skip: number) =>
   queryOptions({
@@ -29,7 +36,13 @@ export const findQuery = (text: string) =>
 /** One job: what it is, what can be changed of it, designs that come from another one. */
 export function useJob(id: number) {
   const queries = useQueryClient();
-  const held = useHeld<Job>(jobQuery(id) as never, [["jobs"], floorQuery.queryKey, designsQuery.queryKey, keys.everyDesign]);
+  const held = useHeld<Job>(jobQuery(id) as never, [
+    ["jobs"],
+    ["job", id, "parts"],
+    floorQuery.queryKey,
+    designsQuery.queryKey,
+    keys.everyDesign,
+  ]);
   const path = { params: { path: { job_id: id } } };
   const change = useChange<Job, JobChanges>(held, (changes) =>
     told(api.PATCH("/api/jobs/{job_id}", { ...path, body: { version: held.now()?.version ?? 0, changes } })),
@@ -43,12 +56,13 @@ export function useJob(id: number) {
     onError: held.failed,
   });
   const plan = useMutation({
-    mutationFn: (body: RunWish) => beginRun(body),
+    mutationFn: async ({ name, stock_id }: Pick<Job, "name" | "stock_id">) =>
+      beginRun({ name: name.slice(0, 110), items: await told(api.GET("/api/jobs/{job_id}/wanted", path)), stock_id }),
     onSuccess: () => void queries.invalidateQueries(),
     onError: held.failed,
   });
-  const handOver = useChange<Job, Record<string, number>>(held, (counts) =>
-    told(api.POST("/api/jobs/{job_id}/handovers", { ...path, body: { version: held.now()?.version ?? 0, counts, note: "" } })),
+  const handOver = useChange<Job>(held, () =>
+    told(api.POST("/api/jobs/{job_id}/handovers", { ...path, body: { version: held.now()?.version ?? 0, note: "" } })),
   );
   const takeBack = useChange<Job, number>(held, (handover_id) =>
     told(api.DELETE("/api/jobs/{job_id}/handovers/{handover_id}", { params: { path: { job_id: id, handover_id } } })),

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "react-router";
 import { beginRun } from "../api/beginRun";
-import type { Schemas } from "../api/client";
+import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { barQuery, floorQuery } from "../api/keys";
 import { useTakeIn } from "../lines/takeIn";
@@ -84,9 +84,12 @@ function NothingOpen({ send }: { send: (files: FileList) => void }) {
 function Together({ together }: { together: Schemas["TogetherShown"] }) {
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const { jobs, items, stock, stock_id, saved_mm } = together;
+  const { jobs, stock, stock_id, saved_mm } = together;
   const make = useMutation({
-    mutationFn: () => beginRun({ name: jobs.slice(0, 3).join(" + ").slice(0, 110), items, stock_id }),
+    mutationFn: async () => {
+      const items = await told(api.GET("/api/floor/together"));
+      return beginRun({ name: jobs.slice(0, 3).join(" + ").slice(0, 110), items, stock_id });
+    },
     onSuccess: (run) => void queries.invalidateQueries().then(() => navigate(`/run/${run.id}`)),
     onError: sayProblem,
   });

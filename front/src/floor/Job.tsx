@@ -1,7 +1,7 @@
-import { useState } from "react";
+import { useDeferredValue, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { barQuery } from "../api/keys";
-import { type Job as JobShown, useJob } from "../api/useJob";
+import { type Job as JobShown, partsQuery, useJob } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
 import { useRecipes } from "../api/useRecipes";
 import { useMay } from "../people/usePeople";
@@ -19,9 +19,12 @@ import { dueWords } from "./due";
 import { CustomersYes } from "./CustomersYes";
 import { HandSteps } from "./HandSteps";
 import { JobFiles } from "./JobFiles";
+import { Pages, useLooking, WordsField } from "./looking";
 import { Money } from "./Money";
 import { Ribbon, TONES } from "./Ribbon";
 
+/** Designs on a page of a large job. */
+const A_PAGE = 40;
 type Held = ReturnType<typeof useJob>;
 type Part = JobShown["parts"][number];
 
@@ -74,9 +77,11 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
           </span>
         </div>
         <div className="mt-4 flex flex-col gap-2.5">
-          {job.parts.map((part) => (
-            <PartRow key={part.id} part={part} job={job} held={held} />
-          ))}
+          {job.more_parts ? (
+            <ManyParts job={job} held={held} />
+          ) : (
+            job.parts.map((part) => <PartRow key={part.id} part={part} job={job} held={held} />)
+          )}
           {job.parts.length === 0 && (
             <p className="text-slate">No art belongs to this job. Drop art here, or move a design here from another job.</p>
           )}
@@ -214,6 +219,26 @@ function HowDone({ job }: { job: JobShown }) {
   );
 }
 
+/** Designs of a large job: found by their names, a page at a time. */
+function ManyParts({ job, held }: { job: JobShown; held: Held }) {
+  const looking = useLooking();
+  const text = useDeferredValue(looking.text);
+  const { data } = useQuery(partsQuery(job.id, text, looking.skip));
+  return (
+    <>
+      <div className="flex items-center gap-3">
+        <b className="mr-auto font-semibold">{figure(job.next.designs, 0)} designs</b>
+        <WordsField label="Name of a design" looking={looking} />
+      </div>
+      {data?.parts.map((part) => (
+        <PartRow key={part.id} part={part} job={job} held={held} />
+      ))}
+      {data?.parts.length === 0 && <p className="text-slate">No design of this job is called so.</p>}
+      <Pages looking={looking} size={A_PAGE} more={data?.more ?? false} words={["Those before", "Those after"]} />
+    </>
+  );
+}
+
 /** A design of the job: how far its pieces have come, where they are, and the way to another job. */
 function PartRow({ part, job, held }: { part: Part; job: JobShown; held: Held }) {
   const unit = useUnit((state) => state.unit);
@@ -286,18 +311,9 @@ function PartRow({ part, job, held }: { part: Part; job: JobShown; held: Held })
 /** The one step that brings the job on: lines that wait, then pieces that no run has, then where its newest run is. */
 function Next({ job, held }: { job: JobShown; held: Held }) {
   const navigate = useNavigate();
-  const waits = job.parts.find((part) => part.pieces.ready < part.pieces.due);
-  const lacking = job.parts.filter((part) => part.missing > 0 && part.pieces.ready >= part.pieces.due);
-  const run = job.parts.flatMap((part) => part.runs)[0];
-  const plan = () =>
-    held.plan.mutate(
-      { name: job.name.slice(0, 110), items: lacking.map((part) => ({ design_id: part.id, count: part.wanted })), stock_id: job.stock_id },
-      { onSuccess: (made) => void navigate(`/run/${made.id}`) },
-    );
-  const here = Object.fromEntries(job.parts.filter((part) => part.to_hand > 0).map((part) => [part.id, part.to_hand]));
-  const good = Object.values(here).reduce((sum, count) => sum + count, 0);
-  const whole = job.parts.every((part) => part.pieces.handed + part.to_hand >= part.pieces.due);
-  if (job.parts.length === 0) return null;
+  const { designs, waits, wanted, wants_more, here, whole, run } = job.next;
+  const plan = () => held.plan.mutate(job, { onSuccess: (made) => void navigate(`/run/${made.id}`) });
+  if (designs === 0) return null;
   return (
     <>
       {waits && (
@@ -305,17 +321,17 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
           Check the line of {waits.name}
         </Action>
       )}
-      {lacking.length > 0 && (
+      {wanted > 0 && (
         <Action main={!waits} disabled={held.plan.isPending} onClick={plan}>
-          Make a run of {lacking.reduce((sum, part) => sum + part.wanted, 0)} pieces
+          Make {wants_more ? "the first run, of" : "a run of"} {figure(wanted, 0)} pieces
         </Action>
       )}
-      {good > 0 && (
-        <Action main={whole} onClick={() => held.handOver.mutate(here)}>
-          {whole ? `Hand over ${figure(good, 0)} pieces` : `Hand over the ${figure(good, 0)} that are good`}
+      {here > 0 && (
+        <Action main={whole} onClick={() => held.handOver.mutate()}>
+          {whole ? `Hand over ${figure(here, 0)} pieces` : `Hand over the ${figure(here, 0)} that are good`}
         </Action>
       )}
-      {!waits && lacking.length === 0 && !job.done && !whole && run && (
+      {!waits && wanted === 0 && !job.done && !whole && run && (
         <Action main onClick={() => void navigate(run.state === "planned" ? `/run/${run.id}` : `/print/${run.id}`)}>
           Open {run.name}
         </Action>

@@ -13,7 +13,8 @@ const CELL = "py-1.5 pr-3 pl-4 text-right";
 /** What the job will cost for several counts side by side, and what it has cost so far. */
 export function Money({ job }: { job: Job }) {
   const [times, setTimes] = useState(FIRST);
-  const version = `${job.version} ${job.pieces.due} ${job.parts.map((part) => `${part.id}:${part.width_mm}:${part.runs.length}`).join()}`;
+  const parts = job.parts.map((part) => `${part.id}:${part.width_mm}:${part.runs.length}`);
+  const version = `${job.version} ${job.pieces.due} ${job.next.designs} ${parts.join()}`;
   const { data: made, error } = useQuery(quotesQuery(job.id, version, times));
   const { data: spent } = useQuery(spentQuery(job.id, `${version} ${job.pieces.printed} ${job.pieces.cut} ${job.pieces.good}`));
   if (error) return <Note>{error.message}</Note>;

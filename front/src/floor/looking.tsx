@@ -15,6 +15,7 @@ export function useLooking(firstMonth = "") {
 }
 
 type Looking = ReturnType<typeof useLooking>;
+type PagesProps = { looking: Looking; size: number; more: boolean; words?: [string, string] };
 
 export function WordsField({ label, looking }: { label: string; looking: Looking }) {
   return (
@@ -40,17 +41,17 @@ export function MonthField({ looking }: { looking: Looking }) {
   );
 }
 
-/** The newest stand first. */
-export function Pages({ looking, size, more }: { looking: Looking; size: number; more: boolean }) {
+/** The newest stand first, unless `words` say it otherwise. */
+export function Pages({ looking, size, more, words = ["Later ones", "Earlier ones"] }: PagesProps) {
   const { skip, setSkip } = looking;
   if (skip === 0 && !more) return null;
   return (
     <div className="mt-3 flex gap-2">
       <Button disabled={skip === 0} onClick={() => setSkip(Math.max(0, skip - size))}>
-        Later ones
+        {words[0]}
       </Button>
       <Button disabled={!more} onClick={() => setSkip(skip + size)}>
-        Earlier ones
+        {words[1]}
       </Button>
     </div>
   );

@@ -10,6 +10,8 @@ from etiquette.store.states import RunState, SheetState
 
 RowId = Annotated[int, Field(ge=1, le=2**31 - 1)]
 Revision = Annotated[int, Field(ge=0, le=2**31 - 1)]
+MOST_ITEMS = 500
+"""So many designs are in one run at most."""
 JobName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=120)]
 
 

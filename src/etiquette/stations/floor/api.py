@@ -8,7 +8,8 @@ from etiquette.core.units import Points, parse_length
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, needs, within
 from etiquette.stations.clock import clock_of
-from etiquette.stations.floor.floor_views import bar_shown, floor_shown
+from etiquette.stations.floor.floor_views import bar_shown, floor_shown, together_items
+from etiquette.stations.floor.job_schemas import ItemShown
 from etiquette.stations.floor.lamps import Lamps, LampWatcher
 from etiquette.stations.floor.schemas import BarShown, FloorShown, LengthRead
 
@@ -26,6 +27,12 @@ LampsSeen = Annotated[Lamps, Depends(lamps_seen)]
 @router.get("/floor")
 def show_floor(shop: ShopHere, lamps: LampsSeen) -> FloorShown:
     return within(shop, lambda session: floor_shown(session, clock_of(session), lamps))
+
+
+@router.get("/floor/together")
+def list_together(shop: ShopHere) -> list[ItemShown]:
+    """Pieces of the jobs that the Floor offers as one run."""
+    return within(shop, lambda session: together_items(session, clock_of(session)))
 
 
 @router.get("/bar")

@@ -11,7 +11,7 @@ from etiquette.stations.clock import Clock
 from etiquette.stations.floor import figures
 from etiquette.stations.floor.board import LATE, NO_DAY, Board, Day, board
 from etiquette.stations.floor.hands import Hand, hands
-from etiquette.stations.floor.job_schemas import JobListed
+from etiquette.stations.floor.job_schemas import ItemShown, JobListed
 from etiquette.stations.floor.job_views import listed
 from etiquette.stations.floor.machine_list import machines
 from etiquette.stations.floor.schemas import (
@@ -20,13 +20,13 @@ from etiquette.stations.floor.schemas import (
     DayUsedShown,
     FloorShown,
     HandShown,
-    ItemShown,
     Lamp,
     MachineShown,
     RollLow,
     TogetherShown,
 )
 from etiquette.stations.floor.together import Together, together
+from etiquette.stations.schemas import MOST_ITEMS
 
 MOST_HANDS = 24
 Lamps = Sequence[tuple[str, str, bool]]
@@ -71,14 +71,19 @@ def _day(day: Day, on_board: Board) -> DayShown:
 
 
 def _together(shared: Together) -> TogetherShown:
-    items = [ItemShown(design_id=design, count=count) for design, count in shared.counts.items()]
     return TogetherShown(
         stock_id=shared.stock_id,
         stock=shared.stock,
         jobs=[job.name for job in shared.jobs],
-        items=items,
         saved_mm=shared.saved_mm,
     )
+
+
+def together_items(session: Session, clock: Clock) -> list[ItemShown]:
+    """What the run that the Floor offers is made of, as much of it as one run takes."""
+    shared = together(session, board(session, clock.day()))
+    found = list(shared.counts.items())[:MOST_ITEMS] if shared else []
+    return [ItemShown(design_id=design, count=count) for design, count in found]
 
 
 def bar_shown(session: Session, clock: Clock, lamps: Lamps) -> BarShown:

@@ -12,13 +12,15 @@ from etiquette.stations.job_pieces import counted
 from etiquette.store.models import Handover, HandoverItem
 
 
-def hand_over(session: Session, job_id: int, version: int, counts: Mapping[int, int], note: str) -> int:
-    """So many good pieces of each design of a job leave the shop; returns the number of the slip. Raises NotThere,
-    Stale, JobError when more are told than are good and here."""
+def hand_over(session: Session, job_id: int, version: int, counts: Mapping[int, int] | None, note: str) -> int:
+    """So many good pieces of each design of a job leave the shop, or all that are due (None); returns the number of the
+    slip. Raises NotThere, Stale, JobError when more are told than are good and here."""
     job = job_there(session, job_id)
     if job.version != version:  # a second press hands nothing over twice
         raise Stale("job", job_id, job.version)
     pieces = counted(session, [design.id for design in job.designs])
+    if counts is None:
+        counts = {number: one.pieces.to_hand for number, one in pieces.items()}
     given = {number: count for number, count in counts.items() if count}
     if not given:
         raise JobError("Nothing is handed over.", job.name, "Say how many pieces of which design.")

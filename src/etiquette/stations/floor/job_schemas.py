@@ -42,10 +42,11 @@ class DesignMove(Asked):
 
 
 class HandoverAsked(Asked):
-    """Pieces by design. `version`: of the job as it was shown, so that a second press hands nothing over twice."""
+    """Pieces by design; None: all that are good, due and here. `version`: of the job as it was shown, so that a second
+    press hands nothing over twice."""
 
     version: int
-    counts: dict[RowId, Annotated[int, Field(ge=0, le=100_000)]]
+    counts: dict[RowId, Annotated[int, Field(ge=0, le=100_000)]] | None = None
     note: Annotated[str, StringConstraints(max_length=400)] = ""
 
 
@@ -92,6 +93,36 @@ class DesignOfJob(BaseModel):
     """Good pieces that are due and still here."""
     steps: dict[Step, float]
     runs: list[RunOfJob]
+
+
+class PartsShown(BaseModel):
+    """A page of the designs of a job."""
+
+    parts: list[DesignOfJob]
+    more: bool
+
+
+class NextOfJob(BaseModel):
+    """What brings a job on, over all of its designs."""
+
+    designs: int
+    waits: "Named | None"
+    """The first design whose line nobody has looked at."""
+    wanted: int
+    """Pieces for its next run, of designs whose lines are ready."""
+    wants_more: bool
+    """There are more designs than one run takes."""
+    here: int
+    """Good pieces that can be handed over."""
+    whole: bool
+    """With these everything that is due has been handed over."""
+    run: RunOfJob | None
+    """The newest run that it is in."""
+
+
+class ItemShown(BaseModel):
+    design_id: int
+    count: int
 
 
 class JobListed(BaseModel):
@@ -157,6 +188,9 @@ class JobShown(JobListed):
     recipe: str | None
     """The recipe that was used for it last, as it was called then."""
     parts: list[DesignOfJob]
+    """The first of its designs; the others are asked for page by page."""
+    more_parts: bool
+    next: NextOfJob
     others: list["JobNamed"]
     """Jobs that a design could be moved to: the customer's own, then the newest."""
 

@@ -5,7 +5,7 @@ from dataclasses import asdict
 from datetime import UTC
 from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.production.job_progress import Pieces, Yes, standing
@@ -17,11 +17,14 @@ from etiquette.stations.floor.job_schemas import (
     FileShown,
     HandedShown,
     HandoverShown,
+    ItemShown,
     JobListed,
     JobNamed,
     JobShown,
     JobsShown,
     Named,
+    NextOfJob,
+    PartsShown,
     PiecesShown,
     ProofShown,
     RunOfJob,
@@ -29,9 +32,12 @@ from etiquette.stations.floor.job_schemas import (
 from etiquette.stations.floor.money_schemas import HandStepAsked
 from etiquette.stations.floor.proofs import proofs_of, still_so
 from etiquette.stations.job_pieces import Counted, RunNamed, counted, runs_of
-from etiquette.store.models import Design, Handover, Job, KeptFile, Laminator, Proof, Stock
+from etiquette.stations.schemas import MOST_ITEMS
+from etiquette.store.models import Design, Handover, Job, KeptFile, Laminator, Proof, Run, RunItem, Stock
 
 PICTURES = 3
+PARTS = 40
+"""Designs of a job on a page."""
 YES: dict[str, Yes] = {"": "not asked", "asked": "asked", "given": "given", "changed": "changed"}
 OTHERS = 12
 
@@ -46,7 +52,7 @@ def job_shown(session: Session, job_id: int) -> JobShown:
     """Raises NotThere."""
     job = jobs.job_there(session, job_id)
     pieces = counted(session, [design.id for design in job.designs])
-    runs = runs_of(session, [design.id for design in job.designs])
+    parts = _page(session, job.designs, pieces, 0)
     return JobShown(
         **listed(job, pieces),
         version=job.version,
@@ -64,7 +70,9 @@ def job_shown(session: Session, job_id: int) -> JobShown:
         proofs=[_proof(session, job, one) for one in proofs_of(session, job_id)],
         recipe=job.recipe["name"] if job.recipe else None,
         handovers=[_handover(one, job) for one in handovers_of(session, job_id)],
-        parts=[_part(design, pieces[design.id], runs[design.id]) for design in job.designs],
+        parts=parts.parts,
+        more_parts=parts.more,
+        next=_next(session, job, pieces),
         others=_others(session, job),
     )
 
@@ -88,11 +96,63 @@ def listed(job: Job, pieces: Mapping[int, Counted]) -> dict[str, Any]:
     }
 
 
-def _part(design: Design, counted: Counted, runs: Sequence[RunNamed]) -> DesignOfJob:
+def parts_shown(session: Session, job_id: int, text: str, skip: int) -> PartsShown:
+    """Designs of a job whose names have all words of `text`. Raises NotThere."""
+    words = text.casefold().split()
+    job = jobs.job_there(session, job_id)
+    fitting = [one for one in job.designs if all(word in (one.name or "").casefold() for word in words)]
+    return _page(session, fitting, None, skip)
+
+
+def _page(session: Session, designs: Sequence[Design], pieces: Mapping[int, Counted] | None, skip: int) -> PartsShown:
+    here = designs[skip : skip + PARTS]
+    ids = [design.id for design in here]
+    known, runs, widths = pieces or counted(session, ids), runs_of(session, ids), _widths(session, ids)
+    parts = [_part(design, known[design.id], runs[design.id], widths[design.id]) for design in here]
+    return PartsShown(parts=parts, more=len(designs) > skip + PARTS)
+
+
+def _widths(session: Session, ids: Sequence[int]) -> dict[int, float | None]:
+    wanted = select(Design.id, func.json_value(Design.document_json, "$.width_mm")).where(Design.id.in_(ids))
+    return {number: None if width is None else float(width) for number, width in session.execute(wanted).tuples()}
+
+
+def wanted_of(session: Session, job_id: int) -> list[ItemShown]:
+    """What the next run of a job is made of: pieces of designs whose lines are ready, as many as one run takes. Raises
+    NotThere."""
+    job = jobs.job_there(session, job_id)
+    return _wanted(counted(session, [design.id for design in job.designs]))[:MOST_ITEMS]
+
+
+def _wanted(pieces: Mapping[int, Counted]) -> list[ItemShown]:
+    found = sorted((number, one.pieces) for number, one in pieces.items())
+    return [ItemShown(design_id=number, count=one.wanted)
+            for number, one in found if one.missing and one.ready >= one.due]  # fmt: skip
+
+
+def _next(session: Session, job: Job, pieces: Mapping[int, Counted]) -> NextOfJob:
+    own = [(design, pieces[design.id].pieces) for design in job.designs]
+    waits = next((design for design, one in own if one.ready < one.due), None)
+    wanted = _wanted(pieces)
+    with_any = select(Run.id, Run.name, Run.state).join(RunItem, RunItem.run_id == Run.id)
+    of_it = with_any.join(Design, Design.id == RunItem.design_id).where(Design.job_id == job.id)
+    run = session.execute(of_it.order_by(Run.id.desc()).limit(1)).first()
+    return NextOfJob(
+        designs=len(own),
+        waits=Named(id=waits.id, name=waits.name or f"Design {waits.id}") if waits else None,
+        wanted=sum(one.count for one in wanted[:MOST_ITEMS]),
+        wants_more=len(wanted) > MOST_ITEMS,
+        here=sum(one.to_hand for _, one in own),
+        whole=all(one.handed + one.to_hand >= one.due for _, one in own),
+        run=RunOfJob(id=run.id, name=run.name or f"Run {run.id}", state=run.state) if run else None,
+    )
+
+
+def _part(design: Design, counted: Counted, runs: Sequence[RunNamed], width_mm: float | None) -> DesignOfJob:
     return DesignOfJob(
         id=design.id,
         name=design.name or f"Design {design.id}",
-        width_mm=design.document_json.get("width_mm"),
+        width_mm=width_mm,
         pieces=PiecesShown(**asdict(counted.pieces)),
         missing=counted.pieces.missing,
         wanted=counted.pieces.wanted,

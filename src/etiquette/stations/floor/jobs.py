@@ -16,8 +16,9 @@ JOBS_SHOWN = 60
 
 
 def job_there(session: Session, job_id: int) -> Job:
-    """With its designs. Raises NotThere."""
-    wanted = select(Job).where(Job.id == job_id).options(selectinload(Job.designs))
+    """With its designs, but for their documents: there may be thousands. Raises NotThere."""
+    designs = selectinload(Job.designs).load_only(Design.name, Design.due_count, Design.is_ready, raiseload=True)
+    wanted = select(Job).where(Job.id == job_id).options(designs)
     job = session.scalar(wanted.with_for_update(of=Job))
     if job is None:
         raise NotThere("There is no such job.", f"job {job_id}", "Go back to the Floor and choose one that is there.")

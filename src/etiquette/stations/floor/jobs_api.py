@@ -14,13 +14,15 @@ from etiquette.stations.floor.job_schemas import (
     DesignMove,
     Found,
     HandoverAsked,
+    ItemShown,
     JobAdd,
     JobEdit,
     JobShown,
     JobsShown,
+    PartsShown,
     ProofAnswer,
 )
-from etiquette.stations.floor.job_views import job_shown, jobs_shown
+from etiquette.stations.floor.job_views import job_shown, jobs_shown, parts_shown, wanted_of
 
 router = APIRouter(prefix="/api", tags=["jobs"], dependencies=[needs(Right.PREPARE)])
 
@@ -50,6 +52,23 @@ def add_job(shop: ShopHere, asked: JobAdd) -> JobShown:
 @router.get("/jobs/{job_id}")
 def show_job(shop: ShopHere, job_id: int) -> JobShown:
     return within(shop, lambda session: job_shown(session, job_id))
+
+
+@router.get("/jobs/{job_id}/parts")
+def list_parts(
+    shop: ShopHere,
+    job_id: int,
+    text: Annotated[str, Query(max_length=120)] = "",
+    skip: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+) -> PartsShown:
+    """Designs of a job by their names, a page at a time."""
+    return within(shop, lambda session: parts_shown(session, job_id, text, skip))
+
+
+@router.get("/jobs/{job_id}/wanted")
+def what_is_wanted(shop: ShopHere, job_id: int) -> list[ItemShown]:
+    """Pieces for the next run of a job."""
+    return within(shop, lambda session: wanted_of(session, job_id))
 
 
 @router.patch("/jobs/{job_id}")

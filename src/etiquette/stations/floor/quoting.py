@@ -29,6 +29,8 @@ from etiquette.store.models import Job, Roll, Stock
 from etiquette.store.models import RunItem as RunItemRow
 
 MOST_RUNS = 6
+NAMED = 3
+"""Designs that a sentence names."""
 GAP_MM = 2.0
 """Between boxes, where nothing is laid out yet (that of a new run)."""
 LIFTS_A_LINE = 1.0
@@ -75,8 +77,11 @@ def quote_job(shop: Shop, session: Session, job_id: int, times: Sequence[float])
     document, plans = own if own else (_begun(session, job, sized), ())
     ground = _ground(shop, session, sized, document, plans)
     kit, prices = ground.kit, prices_of(session)
-    lacks = [f"The size of {one.document.name} is not known: it is not in this quote."
-             for number, one in designs.items() if number not in sized]  # fmt: skip
+    lacks = []
+    if sizeless := [one.document.name for number, one in designs.items() if number not in sized]:
+        lacks.append(f"The size of {_some(sizeless)} is not known: it is not in this quote.")
+    if lineless := [one.document.name for one in sized.values() if one.lines is None]:
+        lacks.append(f"No line of {_some(lineless)} has been found yet: cutting it is not in this quote.")
     if kit.mode is None:
         lacks.append(f"There is no print mode on {kit.stock.name}: ink and printing time are not in it.")
     if not (prices.hour_hands or prices.hour_printer or prices.hour_cutter):
@@ -87,6 +92,13 @@ def quote_job(shop: Shop, session: Session, job_id: int, times: Sequence[float])
     counts = {number: one.document.due_count for number, one in sized.items()}
     made = [quote(_work(ground, counts, by, bool(film)), materials, prices, steps) for by in times]
     return JobQuote(job, kit.stock.currency, kit.stock.name, tuple(times), tuple(made), tuple(lacks), own is not None)
+
+
+def _some(names: Sequence[str]) -> str:
+    """The first few by name."""
+    if len(names) <= NAMED:
+        return " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+    return f"{', '.join(names[:NAMED])} and {len(names) - NAMED} more"
 
 
 def _own_run(

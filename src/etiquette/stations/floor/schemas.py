@@ -69,13 +69,7 @@ class TogetherShown(BaseModel):
     stock_id: int
     stock: str
     jobs: list[str]
-    items: list["ItemShown"]
     saved_mm: float
-
-
-class ItemShown(BaseModel):
-    design_id: int
-    count: int
 
 
 class FloorShown(BaseModel):

@@ -12,7 +12,7 @@ from etiquette.stations.nearest import Gone
 from etiquette.stations.run.comparing import LayoutStep
 from etiquette.stations.run.laying import FillWish, HandStep
 from etiquette.stations.runs import Figures
-from etiquette.stations.schemas import Asked, EditAsked, OfRun, PlanShown, Revision, RowId, RunListed
+from etiquette.stations.schemas import MOST_ITEMS, Asked, EditAsked, OfRun, PlanShown, Revision, RowId, RunListed
 from etiquette.store.states import RunState
 
 
@@ -151,7 +151,7 @@ class HandAsked(Asked):
 
 class RunAsked(Asked):
     name: str = Field(min_length=1, max_length=120)
-    items: list[RunItem] = Field(max_length=500)
+    items: list[RunItem] = Field(max_length=MOST_ITEMS)
     stock_id: RowId | None = None
     """On which stock; None: on that with the fullest roll."""
     with_remakes: bool = False
