@@ -231,71 +231,96 @@ def _cubics(tracks: Tracks, runs: _Runs, spans: _Spans, tolerance: float, aim: f
     while it misses by more than `aim` tolerances."""
     share = np.linspace(0, 1, SAMPLES)
     place = spans.low[:, None] + share * (spans.high - spans.low)[:, None]
-    points = tracks.at(runs.ring[spans.run][:, None], place)
-    ends = points[:, [0, -1]]
-    t = np.tile(share, (len(points), 1))
-    control = _least_squares(points, t, spans.start, spans.end)
-    misses = np.hypot(*np.moveaxis(_curve(control, t) - points, -1, 0))
+    points = tracks.axes_at(runs.ring[spans.run][:, None], place)
+    start, end = _by_axis(spans.start), _by_axis(spans.end)
+    travelled = _long(np.diff(points)).sum(axis=1)
+    t = np.tile(share, (len(place), 1))
+    control = _least_squares(points, t, start, end, travelled)
+    misses = _long(_Powers.of(control).at(t) - points)
     for _ in range(NEWTON_ROUNDS):
         worst = misses.max(axis=1)
         poor = np.flatnonzero((worst > aim * tolerance) & (worst < WORTH_IMPROVING * tolerance))
         if not len(poor):
             break
-        better = _nearer(points[poor], control[poor], t[poor])
+        here = points[:, poor]
+        better = _nearer(here, _Powers.of(control[:, poor]), t[poor])
         better[:, 0], better[:, -1] = 0, 1
         better = np.maximum.accumulate(better, axis=1)
-        tried = _least_squares(points[poor], better, spans.start[poor], spans.end[poor])
-        missed = np.hypot(*np.moveaxis(_curve(tried, better) - points[poor], -1, 0))
+        tried = _least_squares(here, better, start[:, poor], end[:, poor], travelled[poor])
+        missed = _long(_Powers.of(tried).at(better) - here)
         won = missed.max(axis=1) < misses[poor].max(axis=1)
-        control[poor[won]], t[poor[won]], misses[poor[won]] = tried[won], better[won], missed[won]
-    chord = ends[:, 1] - ends[:, 0]
-    length = np.maximum(np.hypot(chord[:, 0], chord[:, 1]), 1e-12)
-    unit = chord / length[:, None]
-    away = points - ends[:, :1]
-    off = np.abs(away[..., 0] * unit[:, None, 1] - away[..., 1] * unit[:, None, 0]).max(axis=1)
-    agrees = np.minimum((spans.start * unit).sum(axis=1), -(spans.end * unit).sum(axis=1)) > STRAIGHT_AGREES
+        control[:, poor[won]], t[poor[won]], misses[poor[won]] = tried[:, won], better[won], missed[won]
+    chord = points[..., -1] - points[..., 0]
+    unit = chord / np.maximum(_long(chord), 1e-12)
+    away = points - points[..., :1]
+    off = np.abs(away[0] * unit[1, :, None] - away[1] * unit[0, :, None]).max(axis=1)
+    agrees = np.minimum((start * unit).sum(axis=0), -(end * unit).sum(axis=0)) > STRAIGHT_AGREES
     straight = (off <= tolerance / 2) & agrees
     worst = np.where(straight, off, misses.max(axis=1))
-    return _Cubics(control, t, worst, share[misses.argmax(axis=1)], straight)
+    return _Cubics(np.moveaxis(control, 0, -1), t, worst, share[misses.argmax(axis=1)], straight)
 
 
-def _least_squares(points: Points, t: Reals, start: Points, end: Points) -> NDArray[np.float64]:
+def _by_axis(points: Points) -> Reals:
+    """(2, …) of points (…, 2), as Tracks.axes_at gives them."""
+    return np.ascontiguousarray(np.moveaxis(points, -1, 0))
+
+
+def _long(vectors: Reals) -> Reals:
+    """Lengths of vectors (2, …)."""
+    lengths: Reals = np.hypot(vectors[0], vectors[1])
+    return lengths
+
+
+def _least_squares(points: Reals, t: Reals, start: Reals, end: Reals, travelled: Reals) -> Reals:
+    """Control points (2, n, 4) of the cubics nearest to `points` (2, n, m) at parameters `t` (n, m), with directions
+    (2, n) at their ends; `travelled` (n,): along the points."""
     s = 1 - t
-    b0, b1, b2, b3 = s**3, 3 * t * s**2, 3 * t**2 * s, t**3
-    first, last = points[:, 0], points[:, -1]
-    rest = points - ((b0 + b1)[..., None] * first[:, None] + (b2 + b3)[..., None] * last[:, None])
-    c00, c11 = (b1 * b1).sum(axis=1), (b2 * b2).sum(axis=1)
-    c01 = (b1 * b2).sum(axis=1) * (start * end).sum(axis=1)
-    x0 = (b1 * (rest * start[:, None]).sum(axis=2)).sum(axis=1)
-    x1 = (b2 * (rest * end[:, None]).sum(axis=2)).sum(axis=1)
+    b1, b2 = 3 * t * s * s, 3 * t * t * s
+    first, last = points[..., 0], points[..., -1]
+    # the first two of Bernstein's polynomials and the last two together are 1
+    rest = points - first[..., None] - (last - first)[..., None] * (t * t * (3 - 2 * t))
+    c00, c11 = np.einsum("nm,nm->n", b1, b1), np.einsum("nm,nm->n", b2, b2)
+    c01 = np.einsum("nm,nm->n", b1, b2) * (start * end).sum(axis=0)
+    x0 = (np.einsum("nm,anm->an", b1, rest) * start).sum(axis=0)
+    x1 = (np.einsum("nm,anm->an", b2, rest) * end).sum(axis=0)
     determinant = c00 * c11 - c01 * c01
     safe = np.where(np.abs(determinant) > 1e-12, determinant, 1.0)
     along, back = (x0 * c11 - x1 * c01) / safe, (c00 * x1 - c01 * x0) / safe
-    chord = np.hypot(*(last - first).T)
-    travelled = np.hypot(*np.moveaxis(np.diff(points, axis=1), -1, 0)).sum(axis=1)
+    chord = _long(last - first)
     usable = (np.abs(determinant) > 1e-12) & (np.minimum(along, back) > 1e-4 * travelled)
     usable &= np.maximum(along, back) < travelled
     along, back = np.where(usable, along, chord / 3), np.where(usable, back, chord / 3)
-    return np.stack([first, first + along[:, None] * start, last + back[:, None] * end, last], axis=1)
+    return np.stack([first, first + along * start, last + back * end, last], axis=-1)
 
 
-def _curve(control: NDArray[np.float64], t: Reals) -> Points:
-    """Points (n, m, 2) of n cubics (n, 4, 2) at parameters (n, m)."""
-    s = 1 - t
-    points: Points = np.stack([s**3, 3 * t * s**2, 3 * t**2 * s, t**3], axis=-1) @ control
-    return points
+@dataclass(frozen=True)
+class _Powers:
+    """Cubics by the powers of their parameter: four coefficients (2, n, 1), of the third power first."""
+
+    cubed: Reals
+    squared: Reals
+    once: Reals
+    begin: Reals
+
+    @classmethod
+    def of(cls, control: Reals) -> "_Powers":
+        """Of control points (2, n, 4)."""
+        a, b, c, d = (control[..., index, None] for index in range(4))
+        return cls(d - a + 3 * (b - c), 3 * (a - 2 * b + c), 3 * (b - a), a)
+
+    def at(self, t: Reals) -> Reals:
+        """Points (2, n, m) at parameters (n, m)."""
+        points: Reals = ((self.cubed * t + self.squared) * t + self.once) * t + self.begin
+        return points
 
 
-def _nearer(points: Points, control: NDArray[np.float64], t: Reals) -> Reals:
-    """One Newton step of `t` (n, m) towards the foot of `points` (n, m, 2) on their cubic."""
-    first = 3 * np.diff(control, axis=1)
-    second = 2 * np.diff(first, axis=1)
-    s = 1 - t
-    miss = _curve(control, t) - points
-    d1 = np.stack([s * s, 2 * s * t, t * t], axis=-1) @ first
-    d2 = np.stack([s, t], axis=-1) @ second
-    slope = (d1 * d1).sum(axis=2) + (miss * d2).sum(axis=2)
-    step = (miss * d1).sum(axis=2) / np.where(np.abs(slope) > 1e-12, slope, np.inf)
+def _nearer(points: Reals, cubics: _Powers, t: Reals) -> Reals:
+    """One Newton step of `t` (n, m) towards the foot of `points` (2, n, m) on their cubic."""
+    miss = cubics.at(t) - points
+    d1 = (3 * cubics.cubed * t + 2 * cubics.squared) * t + cubics.once
+    d2 = 6 * cubics.cubed * t + 2 * cubics.squared
+    slope = (d1 * d1 + miss * d2).sum(axis=0)
+    step = (miss * d1).sum(axis=0) / np.where(np.abs(slope) > 1e-12, slope, np.inf)
     nearer: Reals = np.clip(t - step, 0.0, 1.0)
     return nearer
 
@@ -355,12 +380,13 @@ def _misses(points: Points, cubics: _Cubics, owner: Indices, share: Reals) -> Re
     low = np.minimum((share * (SAMPLES - 1)).astype(int), SAMPLES - 2)
     part = share * (SAMPLES - 1) - low
     t = (cubics.t[owner, low] * (1 - part) + cubics.t[owner, low + 1] * part)[:, None]
-    control, points = cubics.control[owner], points[:, None]
+    control = _by_axis(cubics.control[owner])
+    powers, here = _Powers.of(control), _by_axis(points)[..., None]
     for _ in range(2):
-        t = _nearer(points, control, t)
-    misses = np.hypot(*np.moveaxis(_curve(control, t) - points, -1, 0))[:, 0]
-    chord = control[:, 3] - control[:, 0]
-    along = ((points[:, 0] - control[:, 0]) * chord).sum(axis=1) / np.maximum((chord**2).sum(axis=1), 1e-12)
-    off = np.hypot(*(control[:, 0] + np.clip(along, 0, 1)[:, None] * chord - points[:, 0]).T)
+        t = _nearer(here, powers, t)
+    misses = _long(powers.at(t) - here)[:, 0]
+    first, chord = control[..., 0], control[..., 3] - control[..., 0]
+    along = ((here[..., 0] - first) * chord).sum(axis=0) / np.maximum((chord**2).sum(axis=0), 1e-12)
+    off = _long(first + np.clip(along, 0, 1) * chord - here[..., 0])
     distances: Reals = np.where(cubics.straight[owner], off, misses)
     return distances

@@ -26,6 +26,8 @@ MOST_BYTES = 500_000_000
 LEAST_SHARE = 1e-5
 """A separation that covers less is not told."""
 SECONDS = 120
+FULL = 255
+"""Of an ink in a separation."""
 MOST_ON_MM2 = 2.0
 PROCESS = ("Cyan", "Magenta", "Yellow", "Black")
 
@@ -75,13 +77,13 @@ def coverage(pdf: bytes, name: str, profile: bytes | None = None) -> Coverage:
         if done.returncode:
             raise JobError("The ink could not be told: the plate cannot be separated.", name, "Look at the preview.")
         shares = {}
-        together: NDArray[np.float32] = np.zeros((1, 1), dtype=np.float32)
+        together: NDArray[np.uint16] = np.zeros((1, 1), dtype=np.uint16)
         for file in Path(folder).glob("sep(*).tif"):
             ink = re.fullmatch(r"sep\((.*)\)\.tif", file.name)
             Image.MAX_IMAGE_PIXELS = None  # our own picture, bounded above
             with Image.open(file) as image:
-                full = 1 - np.asarray(image.convert("L"), dtype=np.float32) / np.float32(255)
-            share = float(full.mean())
+                full = 255 - np.asarray(image.convert("L"))
+            share = float(full.sum(dtype=np.int64)) / (FULL * full.size)
             if ink and ink.group(1) in PROCESS:
                 together = together + full
             if ink and (ink.group(1) in PROCESS or share > LEAST_SHARE):
@@ -98,8 +100,13 @@ def _by_profile(folder: Path, profile: bytes | None) -> list[str]:
     return [f"--permit-file-read={held}", f"-sOutputICCProfile={held}", f"-sDefaultCMYKProfile={held}"]
 
 
-def _most(together: NDArray[np.float32], dpi: float) -> float:
-    """The most of `together` that is on at least MOST_ON_MM2: a pixel at an edge is no place."""
+def _most(together: NDArray[np.uint16], dpi: float) -> float:
+    """The most of `together`, FULL of each full ink, on at least MOST_ON_MM2: a pixel at an edge is no place."""
     pixels = max(1, round(MOST_ON_MM2 * (dpi / MM_PER_INCH) ** 2))
-    flat = together.ravel()
-    return float(np.partition(flat, -pixels)[-pixels]) if pixels < len(flat) else float(flat.max())
+    if pixels >= together.size:
+        return float(together.max()) / FULL
+    counts = np.zeros(FULL * len(PROCESS) + 1, dtype=np.int64)
+    for row in together:
+        counts += np.bincount(row, minlength=len(counts))
+    at_least = np.cumsum(counts[::-1])
+    return float(len(counts) - 1 - np.searchsorted(at_least, pixels)) / FULL
