@@ -3,6 +3,7 @@ PostScript to PDF) and librsvg (SVG to PDF) are started by the child and share i
 
 import contextlib
 import subprocess
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -180,12 +181,15 @@ def _note(
 
 
 def _keep_picture(folder: Path, number: int, pixels: "NDArray[np.uint8]", dpi: float | None = None) -> None:
+    """The picture and its thumbnail, side by side: somebody waits for both."""
     from etiquette.core.artwork.raster import drawn, save_png
 
-    save_png(pixels, folder / f"picture-{number}.png", dpi)
-    image = drawn(pixels)
-    image.thumbnail((THUMB_PIXELS, THUMB_PIXELS))
-    image.save(folder / f"thumb-{number}.png")
+    with ThreadPoolExecutor(1) as beside:
+        kept = beside.submit(save_png, pixels, folder / f"picture-{number}.png", dpi)
+        image = drawn(pixels)
+        image.thumbnail((THUMB_PIXELS, THUMB_PIXELS))
+        image.save(folder / f"thumb-{number}.png")
+        kept.result()
 
 
 def _render(folder: Path, number: int, pdf: bytes, width_mm: float) -> tuple[int, int]:
