@@ -44,7 +44,9 @@ from etiquette.sandbox.parts import parts_of
 
 HERE = Path(__file__).parent
 CACHE = HERE.parent / "var" / "corpus"
-ENDINGS = {".svg", ".pdf", ".eps", ".dxf", ".png", ".jpg", ".jpeg", ".tif", ".tiff"}
+ENDINGS = {
+    ".svg", ".pdf", ".eps", ".dxf", ".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".avif", ".gif", ".bmp",
+}  # fmt: skip
 OUTSIDE = 0.005
 """Share of what is painted that may lie outside a right line."""
 PIXELS = 700

@@ -154,6 +154,35 @@ def test_layers_give_colours_and_those_switched_off_are_left_out() -> None:
     assert paths[2].stroke_mm == pytest.approx(0.7)
 
 
+def test_what_a_drawing_holds_and_nobody_draws_is_named() -> None:
+    """Text without its font, dimensions, pictures; layers that are off, by their names."""
+
+    def build(document: object, space: object) -> None:
+        document.layers.add("Off").off()  # type: ignore[attr-defined]
+        space.add_circle((10, 10), 10)  # type: ignore[attr-defined]
+        space.add_line((0, 0), (9, 0), dxfattribs={"layer": "Off"})  # type: ignore[attr-defined]
+        space.add_text("CUT")  # type: ignore[attr-defined]
+        space.add_mtext("two\\Plines")  # type: ignore[attr-defined]
+        space.add_linear_dim((0, -5), (0, 0), (20, 0)).render()  # type: ignore[attr-defined]
+        space.add_point((3, 3))  # type: ignore[attr-defined]
+        document.blocks.new("TAG").add_circle((0, 0), 1)  # type: ignore[attr-defined]
+        tag = space.add_blockref("TAG", (10, 10))  # type: ignore[attr-defined]
+        tag.add_attrib("NUMBER", "12", (0, 0))
+
+    page = read_dxf(drawing(build), "a.dxf")
+    assert page.undrawn == ("1 dimension", "3 texts") and page.hidden == ("Off",)
+    assert len(page.paths) == 2  # the circle and the tag's
+
+
+def test_a_drawing_of_nothing_but_text_says_what_to_ask_for() -> None:
+    def build(document: object, space: object) -> None:
+        space.add_text("CUT")  # type: ignore[attr-defined]
+
+    with pytest.raises(JobError, match="holds only 1 text, which cannot be drawn") as told:
+        read_dxf(drawing(build), "a.dxf")
+    assert "outlines" in told.value.do
+
+
 def test_blocks_within_blocks_are_placed_scaled_and_turned() -> None:
     def build(document: object, space: object) -> None:
         inner = document.blocks.new("INNER")  # type: ignore[attr-defined]

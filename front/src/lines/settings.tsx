@@ -104,6 +104,11 @@ export function CaughtLines({
       {caught.left_out && caught.left_out.length > 0 && (
         <p className="mt-1.5 text-check-text">Left out because it must not run or be fetched: {caught.left_out.join(", ")}.</p>
       )}
+      {caught.undrawn && caught.undrawn.length > 0 && (
+        <p className="mt-1.5 text-check-text">
+          Not drawn: {caught.undrawn.join(", ")}. If they belong to the art, ask for them as outlines.
+        </p>
+      )}
       {caught.hidden.length > 0 && (
         <p className="mt-1.5 text-[12px] text-slate">Switched off in the file and left out: {caught.hidden.join(", ")}.</p>
       )}

@@ -123,7 +123,7 @@ const words = ({ share, pages }: Taking) =>
       ? `Page ${Math.min(pages.page + 1, pages.pages)} of ${pages.pages}`
       : "Reading the art";
 
-export const READS = ".png,.jpg,.jpeg,.tif,.tiff,.pdf,.eps,.ps,.svg,.dxf";
+export const READS = ".png,.jpg,.jpeg,.tif,.tiff,.webp,.avif,.gif,.bmp,.pdf,.eps,.ps,.svg,.svgz,.dxf";
 
 export function TakeInButton({
   send,
@@ -170,8 +170,8 @@ export function TakeIn() {
       <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>
         <h1 className="mb-2">Drop art here</h1>
         <p className="mb-4 text-slate">
-          PDF, EPS, SVG, DXF, PNG, JPEG, TIFF. Etiquette finds where the knife should go. Colour, white and clear as files of their own are
-          paired by name: jar.pdf with jar-clear.pdf.
+          PDF, EPS, SVG, DXF, PNG, JPEG, TIFF, WebP, AVIF, GIF, BMP. Etiquette finds where the knife should go. Colour, white and clear as
+          files of their own are paired by name: jar.pdf with jar-clear.pdf.
         </p>
         <TakeInButton send={send} taking={taking} />
       </div>

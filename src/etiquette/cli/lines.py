@@ -139,5 +139,6 @@ def lines(
             "lines": len(every),
             "suspects": len(found.suspects),
             "hidden_layers": list(page.hidden),
+            "undrawn": list(page.undrawn),
         }
     )

@@ -21,6 +21,7 @@ def write_vectors(page: VectorPage) -> bytes:
         "size_known": page.size_known,
         "texts": page.texts,
         "hidden": list(page.hidden),
+        "undrawn": list(page.undrawn),
         "unreached": list(page.unreached),
         "unreached_layers": list(page.unreached_layers),
         "paths": [_path_note(path) for path in page.paths],
@@ -40,6 +41,7 @@ def read_vectors(content: bytes) -> VectorPage:
         paths,
         texts=note["texts"],
         hidden=tuple(note["hidden"]),
+        undrawn=tuple(note.get("undrawn", ())),
         unreached=tuple(note.get("unreached", ())),
         unreached_layers=tuple(note.get("unreached_layers", ())),
     )

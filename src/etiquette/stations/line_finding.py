@@ -177,6 +177,7 @@ def _caught_note(page: VectorPage, found: Sorted) -> CaughtReport:
         why=sorted({f"{one.kind}: {one.why}" for one in found.caught}),
         suspects=len(found.suspects),
         hidden=list(page.hidden),
+        undrawn=list(page.undrawn),
         spots=spots_left(page, found),
         layers=layers_left(page, found),
         colours=colours_left(page, found),

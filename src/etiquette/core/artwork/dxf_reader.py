@@ -3,6 +3,8 @@
 import re
 import struct
 import tempfile
+from collections import Counter
+from dataclasses import dataclass, field
 from io import BytesIO
 from typing import Any
 
@@ -36,6 +38,16 @@ _TO_MM: dict[int, float] = {
     14: 100.0,
 }
 """$INSUNITS to millimetres: inch, foot, mm, cm, m, yard, microinch, mil, micron, decimetre."""
+UNDRAWN = {
+    **dict.fromkeys(("TEXT", "MTEXT", "ATTRIB", "ATTDEF", "ARCTEXT", "RTEXT"), "text"),
+    **dict.fromkeys(("DIMENSION", "ARC_DIMENSION", "LARGE_RADIAL_DIMENSION", "LEADER", "MULTILEADER"), "dimension"),
+    **dict.fromkeys(("IMAGE", "OLE2FRAME", "PDFUNDERLAY", "DWFUNDERLAY", "DGNUNDERLAY"), "picture"),
+    **dict.fromkeys(("3DSOLID", "BODY", "REGION", "SURFACE"), "solid"),
+    "ACAD_TABLE": "table",
+    "SHAPE": "symbol",
+}
+"""Entities that somebody may miss, by what they are called: a font or a solid is not in the file. Points and the like
+are nothing that a tool could follow."""
 
 
 def read_dxf(content: bytes, name: str) -> VectorPage:
@@ -43,8 +55,12 @@ def read_dxf(content: bytes, name: str) -> VectorPage:
     _refuse_large(content, name)
     document = _document(content, name)
     factor = _units_factor(content, document)
-    paths: list[PaintedPath] = []
-    _collect(document.modelspace(), document, factor or 1.0, (), 0, paths, name)
+    drawn = _Drawn(document, factor or 1.0, name)
+    _collect(document.modelspace(), drawn, (), 0)
+    paths = drawn.paths
+    if not paths and drawn.undrawn:
+        what = f"The drawing holds only {' and '.join(drawn.in_words())}, which cannot be drawn."
+        raise JobError(what, name, "Ask for outlines: text converted, tables and dimensions exploded.")
     if not paths:
         raise JobError("The drawing holds nothing that can be drawn.", name, "Check that it is in the model space.")
     points = np.vstack([np.vstack([one.start[None, :], *one.segments]) for p in paths for one in p.paths])
@@ -72,7 +88,10 @@ def read_dxf(content: bytes, name: str) -> VectorPage:
         )
         for number, p in enumerate(paths)
     )
-    return VectorPage(float(size[0]), float(size[1]), factor is not None, home)
+    return VectorPage(
+        float(size[0]), float(size[1]), factor is not None, home,
+        hidden=tuple(sorted(drawn.hidden)), undrawn=tuple(drawn.in_words()),
+    )  # fmt: skip
 
 
 def _document(content: bytes, name: str) -> Drawing:
@@ -114,21 +133,30 @@ def _units_factor(content: bytes, document: Drawing) -> float | None:
     return _TO_MM.get(int(document.header.get("$INSUNITS", 0)))
 
 
-def _collect(
-    entities: Any,
-    document: Drawing,
-    factor: float,
-    outer: tuple[str, ...],
-    depth: int,
-    paths: list[PaintedPath],
-    name: str,
-) -> None:
+@dataclass
+class _Drawn:
+    """What was found of a drawing so far; `factor`: millimetres a unit."""
+
+    document: Drawing
+    factor: float
+    name: str
+    paths: list[PaintedPath] = field(default_factory=list)
+    hidden: set[str] = field(default_factory=set)
+    undrawn: Counter[str] = field(default_factory=Counter)
+
+    def in_words(self) -> list[str]:
+        return [f"{count} {what}{'' if count == 1 else 's'}" for what, count in sorted(self.undrawn.items())]
+
+
+def _collect(entities: Any, drawn: _Drawn, outer: tuple[str, ...], depth: int) -> None:
+    paths, name = drawn.paths, drawn.name
     for entity in entities:
         if len(paths) > MOST_PATHS:
             raise JobError(f"The drawing has more than {MOST_PATHS:,} paths.".replace(",", " "), name, "Simplify it.")
         kind = entity.dxftype()
         layer = str(entity.dxf.get("layer", "0")).encode(errors="replace").decode()
-        if _is_off(document, layer):
+        if _is_off(drawn.document, layer):
+            drawn.hidden.add(layer)
             continue
         if kind == "INSERT":
             if depth >= DEEPEST_INSERTS:
@@ -136,24 +164,24 @@ def _collect(
                     "A block in the drawing contains itself.", name, "Save it again with its blocks exploded."
                 )
             block = (str(entity.dxf.get("name", "")),)
+            drawn.undrawn.update({UNDRAWN["ATTRIB"]: len(entity.attribs)} if entity.attribs else {})
             try:
                 parts = list(entity.virtual_entities())
             except (DXFError, ValueError, TypeError, ZeroDivisionError):
+                drawn.undrawn["block"] += 1
                 continue
-            _collect(parts, document, factor, (*outer, layer, *block), depth + 1, paths, name)
+            _collect(parts, drawn, (*outer, layer, *block), depth + 1)
             continue
         try:
-            made = path.make_path(entity)
+            made = _paths(path.make_path(entity), drawn.factor)
         except (TypeError, ValueError, ZeroDivisionError, DXFError, OverflowError):
-            continue  # text, dimensions, points: nothing a tool follows
-        drawn = _paths(made, factor)
-        if drawn:
+            made = ()
+        if made:
             layers = (*outer, layer) if layer not in outer else outer
-            paths.append(
-                PaintedPath(
-                    len(paths), drawn, None, Ink(_colour(entity, document, layer)), _width(entity), layers=layers
-                )
-            )
+            colour = Ink(_colour(entity, drawn.document, layer))
+            paths.append(PaintedPath(len(paths), made, None, colour, _width(entity), layers=layers))
+        elif kind in UNDRAWN:
+            drawn.undrawn[UNDRAWN[kind]] += 1
 
 
 def _is_off(document: Drawing, layer: str) -> bool:

@@ -1,4 +1,4 @@
-"""Pictures: from the bytes of a PNG, JPEG or TIFF to pixels with a real size."""
+"""Pictures: from the bytes of a PNG, JPEG, TIFF, WebP, AVIF, GIF or BMP to pixels with a real size."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -17,7 +17,8 @@ MOST_PIXELS = 200_000_000
 BAND_ROWS = 64
 ZLIB_RUNS = 3
 """Z_RLE of zlib: what it packs is read like any other (RFC 1951)."""
-FORMATS = ("PNG", "JPEG", "TIFF")
+FORMATS = ("PNG", "JPEG", "TIFF", "WEBP", "AVIF", "GIF", "BMP")
+"""Of a moving one the first picture counts."""
 LEAST_DPI, MOST_DPI = 10.0, 10_000.0
 """A resolution outside this range is a leftover of some program (1 dpi, 0 dpi), not a size."""
 
@@ -62,7 +63,7 @@ def read_picture(content: bytes, name: str) -> Picture:
             ImageOps.exif_transpose(image, in_place=True)
             return Picture(_pixels(_in_srgb(image)), dpi)
     except UnidentifiedImageError:
-        do = "It reads PDF, EPS, SVG, DXF, PNG, JPEG and TIFF."
+        do = "It reads PDF, EPS, SVG, DXF, PNG, JPEG, TIFF, WebP, AVIF, GIF and BMP."
         raise JobError("This is not a picture or a drawing that Etiquette can read.", name, do) from None
     except (OSError, SyntaxError, ValueError, EOFError) as error:
         raise JobError(

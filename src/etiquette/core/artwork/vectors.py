@@ -82,6 +82,8 @@ class VectorPage:
     """The places of pictures and shadings that are seen in part only; those in `images` are whole."""
     unreached_layers: tuple[str, ...] = ()
     """Layers in which text and pictures lie."""
+    undrawn: tuple[str, ...] = ()
+    """What the file holds and nobody draws, in words: `3 texts`."""
 
 
 def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:

@@ -20,6 +20,8 @@ class CaughtReport(BaseModel):
     why: list[str]
     suspects: int
     hidden: list[str]
+    undrawn: list[str] = []
+    """What the file holds and nobody draws, in words."""
     spots: list[str] = []
     """Named colours of the art that are not lines."""
     layers: list[str] = []
