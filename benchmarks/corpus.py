@@ -10,13 +10,16 @@ program paints lies outside it, or when it leaves the page. `--keep` keeps every
 """
 
 import argparse
+import contextlib
 import io
 import json
+import os
 import random
 import re
 import statistics
 import subprocess
 import tarfile
+import threading
 import time
 import urllib.request
 from collections import Counter
@@ -227,6 +230,41 @@ def brings_lines(page: ArtRead) -> bool:
     return page.vectors is not None and bool(sort_paths(read_vectors(page.vectors).paths).caught)
 
 
+class Peak:
+    """The most memory that this process or any that it started has ever had resident, looked at while they live."""
+
+    def __init__(self) -> None:
+        self.mb, self._over = 0.0, threading.Event()
+        self._thread = threading.Thread(target=self._look, daemon=True)
+        self._thread.start()
+
+    def _look(self) -> None:
+        while not self._over.wait(0.02):
+            there = _processes()
+            parents = {pid: said["PPid"] for pid, said in there.items()}
+            own = {str(os.getpid())}
+            while more := {pid for pid, parent in parents.items() if parent in own} - own:
+                own |= more
+            for pid, said in there.items():
+                if pid in own and "VmHWM" in said:
+                    self.mb = max(self.mb, int(said["VmHWM"].split()[0]) / 1000)
+
+    def ended(self) -> int:
+        self._over.set()
+        self._thread.join()
+        return round(self.mb)
+
+
+def _processes() -> dict[str, dict[str, str]]:
+    """What the kernel says of each process, by its number."""
+    found = {}
+    for status in Path("/proc").glob("[0-9]*/status"):
+        with contextlib.suppress(OSError):  # it has ended
+            lines = (line.partition(":") for line in status.read_text().splitlines())
+            found[status.parent.name] = {name: value.strip() for name, _, value in lines}
+    return found
+
+
 def main() -> None:
     asked = argparse.ArgumentParser(description=__doc__)
     asked.add_argument("--each", type=int, default=100)
@@ -238,6 +276,7 @@ def main() -> None:
     if told.only:
         packages = [one for one in packages if one["name"] in told.only.split(",")]
     results: list[Result] = []
+    peak = Peak()
     for package in packages:
         own = []
         for name, content in files_of(package, told.each, told.seed):
@@ -264,6 +303,7 @@ def main() -> None:
                 "crash": sum(one.state == "crash" for one in results),
                 "median_s": round(statistics.median(seconds), 2),
                 "p95_s": round(seconds[int(0.95 * (len(seconds) - 1))], 2),
+                "peak_mb": peak.ended(),
                 "slow": sum(one > SLOW_SECONDS for one in seconds),
             }
         )

@@ -112,3 +112,28 @@ def test_what_was_not_sent_when_it_was_stopped_is_named(page_on: Page, running: 
     expect(strip(page_on)).to_contain_text("1 design was taken in. 2 files were not sent, from Moss two.png on")
     strip(page_on).get_by_role("button", name="Close").click()
     assert job_named(running, "Moss one") == ["Moss one"]
+
+
+def test_what_was_copied_elsewhere_is_taken_in_but_not_while_somebody_types(
+    page_on: Page, running: RunningEtiquette
+) -> None:
+    paste = """([where, drawing]) => {
+      const held = new DataTransfer();
+      held.setData("text/plain", drawing);
+      document.querySelector(where).dispatchEvent(new ClipboardEvent("paste", { clipboardData: held, bubbles: true }));
+    }"""
+    drawing = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="30mm" height="20mm"><circle cx="50" cy="40" r="30"/></svg>'
+    )
+    page_on.keyboard.press("Control+k")
+    asked: list[str] = []
+    page_on.on("request", lambda request: asked.append(request.url) if request.method == "POST" else None)
+    page_on.get_by_placeholder("A job").wait_for()
+    page_on.evaluate(paste, ["input", drawing])
+    page_on.keyboard.press("Escape")
+    page_on.get_by_placeholder("A job").wait_for(state="hidden")
+    page_on.evaluate(paste, ["main", drawing])
+    page_on.get_by_role("heading", name="Pasted", exact=True).wait_for()
+    assert len([url for url in asked if url.endswith("/api/designs")]) == 1
+    design = int(page_on.url.rsplit("/", 1)[1])
+    assert running.get(f"/api/designs/{design}").json()["natural_width_mm"] == 30

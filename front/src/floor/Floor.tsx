@@ -4,7 +4,7 @@ import { beginRun } from "../api/beginRun";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { barQuery, floorQuery } from "../api/keys";
-import { useTakeIn } from "../lines/takeIn";
+import { usePasted, useTakeIn } from "../lines/takeIn";
 import { Key } from "../ui/Button";
 import { useKeys } from "../ui/keys";
 import { pineLook } from "../ui/look";
@@ -18,6 +18,7 @@ export function Floor() {
   const { data: floor, error } = useQuery(floorQuery);
   const { data: bar } = useQuery(barQuery);
   const { over, send, target } = useTakeIn();
+  usePasted(send);
   if (error) return <main className="flex-1 p-6">{error.message}</main>;
   if (!floor || !bar) return <main className="flex-1" />;
   if (floor.open === 0 && bar.bare) return <NoShopYet />;

@@ -5,7 +5,7 @@ import { type Job as JobShown, partsQuery, useJob } from "../api/useJob";
 import { useQuery } from "@tanstack/react-query";
 import { useRecipes } from "../api/useRecipes";
 import { useMay } from "../people/usePeople";
-import { TakeInButton, useTakeIn } from "../lines/takeIn";
+import { TakeInButton, usePasted, useTakeIn } from "../lines/takeIn";
 import { Action, Button, buttonLook, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
@@ -42,6 +42,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
   const books = useMay("BOOKS");
   const [when, tone] = dueWords(job.due, bar?.today ?? "");
   const { over, taking, send, target } = useTakeIn(undefined, job.id);
+  usePasted(send);
   return (
     <>
       <main

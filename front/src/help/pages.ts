@@ -79,8 +79,8 @@ export const PAGES: Page[] = [
       {
         title: "Many files at once",
         words: [
-          "Drop them together, or their folder: they become one job. The first opens; work on while the others come in. " +
-            "The strip below counts them, and lists what could not be read.",
+          "Drop them together, or their folder, or copy them elsewhere and press Ctrl V: they become one job. The first " +
+            "opens; work on while the others come in. The strip below counts them, and lists what could not be read.",
         ],
       },
       {

@@ -12,7 +12,7 @@ import { ArtView } from "./ArtView";
 import { originOf } from "./kinds";
 import { LinesReadings } from "./LinesReadings";
 import { Strip } from "./Strip";
-import { TakeIn, TakeInButton, useTakeIn } from "./takeIn";
+import { TakeIn, TakeInButton, usePasted, useTakeIn } from "./takeIn";
 import { type Station, useStation } from "./useStation";
 import { WentOn } from "../ui/WentOn";
 import { Versions } from "./Versions";
@@ -35,6 +35,7 @@ function OneDesign({ id, designs }: { id: number; designs: Listed[] }) {
   const [opener, setOpener] = useState(0);
   const [history, setHistory] = useState(false);
   const takingIn = useTakeIn(id);
+  usePasted(takingIn.send);
   const { design, error } = station;
   useKeys({
     e: station.find,

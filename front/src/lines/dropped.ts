@@ -33,6 +33,21 @@ async function gather(entry: FileSystemEntry, found: Named[]) {
   }
 }
 
+/** How a drawing looks that was copied as text. */
+const DRAWN = /^(<\?xml[^>]*\?>\s*)?(<!(--|DOCTYPE)[^>]*>\s*)*<svg[\s>]/i;
+
+/** Files or a picture that were copied elsewhere, or a drawing that was copied as text. */
+export function pasted(held: DataTransfer): Named[] {
+  const files = [...held.files];
+  if (files.length === 1 && files[0]?.name === "image.png") {
+    // what a browser calls every picture that has no name
+    return named([new File([files[0]], "Pasted.png", { type: "image/png" })]);
+  }
+  const text = held.getData("text/plain").trim();
+  if (files.length === 0 && DRAWN.test(text)) return named([new File([text], "Pasted.svg", { type: "image/svg+xml" })]);
+  return named(files);
+}
+
 /** What a job of files from one folder is called: as the folder. */
 export function folderOf(files: Named[]): string | undefined {
   const tops = new Set(files.map(({ path }) => (path.includes("/") ? path.slice(0, path.indexOf("/")) : "")));

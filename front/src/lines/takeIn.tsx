@@ -6,7 +6,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
-import { filesOf, folderOf, type Named, named } from "./dropped";
+import { filesOf, folderOf, type Named, named, pasted } from "./dropped";
 import { MOST_AT_ONCE, takeInMany } from "./takingMany";
 import { NO_ANSWER, upload } from "./upload";
 
@@ -67,6 +67,23 @@ export function useTakeIn(replacing?: number, job?: number) {
     },
   };
   return { over, taking: share === null ? null : { share, pages, replaces: sent.replaces }, send, target };
+}
+
+/** Art that was copied elsewhere is taken in by Ctrl V, but not while somebody types. */
+export function usePasted(send: (files: Named[]) => unknown) {
+  const current = useRef(send);
+  useEffect(() => {
+    current.current = send;
+  });
+  useEffect(() => {
+    const take = (event: ClipboardEvent) => {
+      if (event.target instanceof Element && event.target.closest("input, textarea, [contenteditable]")) return;
+      const files = event.clipboardData ? pasted(event.clipboardData) : [];
+      if (files.length > 0) current.current(files);
+    };
+    window.addEventListener("paste", take);
+    return () => window.removeEventListener("paste", take);
+  }, []);
 }
 
 /** Takes in many files beside the work; the first design is opened while whoever dropped them is still here. */
@@ -165,6 +182,7 @@ export function TakeInButton({
 
 export function TakeIn() {
   const { over, taking, send, target } = useTakeIn();
+  usePasted(send);
   return (
     <main className="flex flex-1 items-center justify-center" {...target}>
       <div className={`rounded-[8px] border bg-paper p-10 text-center ${over ? "border-pine" : "border-rule"}`}>

@@ -9,6 +9,7 @@ export const KEY_SHEET: [string, [string, string][]][] = [
       ["Ctrl K", "find anything"],
       ["Ctrl Z", "undo"],
       ["Ctrl Shift Z", "redo"],
+      ["Ctrl V", "take in art that was copied (Floor, Lines)"],
       ["F1", "help for this station"],
       ["?", "this sheet"],
     ],
