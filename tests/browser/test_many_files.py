@@ -94,6 +94,19 @@ def test_an_answer_that_does_not_come_is_asked_for_again_by_the_operator(
     expect(strip(page_on)).to_have_count(0)
     assert job_named(running, "Kelp one") == ["Kelp one", "Kelp two", "Kelp three"] and len(asked) == 4
 
+    # from line to line by one key; the job, whose next step is its run, after the last
+    for name, after in (
+        ("Kelp one", "Check Kelp two"),
+        ("Kelp two", "Check Kelp three"),
+        ("Kelp three", "Go to Kelp one"),
+    ):
+        page_on.get_by_role("heading", name=name, exact=True).wait_for()
+        expect(page_on.get_by_role("button", name="Ready for a run")).to_be_enabled()
+        page_on.keyboard.press("Enter")
+        expect(page_on.get_by_role("button", name=after)).to_be_enabled()
+        page_on.keyboard.press("Enter")
+    expect(page_on.get_by_role("button", name="Make a run of 36 pieces")).to_be_visible()
+
 
 def test_what_was_not_sent_when_it_was_stopped_is_named(page_on: Page, running: RunningEtiquette) -> None:
     page_on.keyboard.press("2")

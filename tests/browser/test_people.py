@@ -113,7 +113,7 @@ def test_who_may_only_look_looks(page_on: Page, running: RunningEtiquette, brows
     choose_password(page, link)
     page.goto(f"{running.url}/lines/1")
     page.get_by_role("main").get_by_test_id("finish-line").first.wait_for()
-    page.keyboard.press("Enter")
+    page.get_by_role("button", name="Not ready").click()
     expect(page.get_by_text("Sedge may not prepare work.")).to_be_visible()
     page.goto(f"{running.url}/people")
     expect(page.get_by_text("Where you are signed in")).to_be_visible()

@@ -92,7 +92,7 @@ def test_lines_from_a_dropped_picture(
     page_on.reload()
     expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(2)
     page_on.keyboard.press("Enter")
-    expect(page_on.get_by_role("button", name="Ready for a run ✓")).to_be_visible()
+    expect(page_on.get_by_text("✓ Ready for a run")).to_be_visible()
 
 
 def test_a_slider_shows_the_line_while_it_moves_and_settles_when_let_go(

@@ -64,6 +64,12 @@ export const designQuery = (id: number) =>
     queryKey: keys.design(id),
     queryFn: () => shown<"DesignShown">(api.GET("/api/designs/{design_id}", { params: { path: { design_id: id } } })),
   });
+/** The design of the same job to look at after one. */
+export const nextToCheckQuery = (id: number) =>
+  queryOptions({
+    queryKey: ["next to check", id],
+    queryFn: () => told(api.GET("/api/designs/{design_id}/next", { params: { path: { design_id: id } } })),
+  });
 export const widestQuery = (id: number, revision: number) =>
   queryOptions({
     queryKey: ["widest", id, revision],

@@ -74,7 +74,7 @@ export const PAGES: Page[] = [
   {
     station: "lines",
     title: "Lines",
-    begin: "Drop the customer's file. The obvious line is there at once; look at it, then press Enter.",
+    begin: "Drop the customer's file. The obvious line is there at once; look at it, then press Enter; Enter again brings the next.",
     topics: [
       {
         title: "Many files at once",

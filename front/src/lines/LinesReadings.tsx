@@ -1,6 +1,6 @@
 import { AsAWhole } from "../ui/AsAWhole";
 import { Link } from "react-router";
-import { Action, TextButton } from "../ui/Button";
+import { Action, Button, TextButton } from "../ui/Button";
 import { Note } from "../ui/Card";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
@@ -233,14 +233,27 @@ function Size({ station: { design, change } }: { station: Station }) {
   );
 }
 
-function Next({ station: { design, ready, find, finding, rectangle } }: { station: Station }) {
+function Next({ station: { design, next, ready, notReady, find, finding, rectangle } }: { station: Station }) {
   const sized = design.document.width_mm !== null;
   return (
     <div className="mt-2.5 flex flex-col gap-2">
       {sized && (
-        <Action main hint="Enter" onClick={() => void ready()} disabled={!design.lines}>
-          {design.document.ready ? "Ready for a run ✓" : "Ready for a run"}
+        <Action main hint="Enter" onClick={() => void ready()} disabled={design.document.ready ? !next : !design.lines}>
+          {!design.document.ready ? "Ready for a run" : next?.id ? `Check ${next.name}` : `Go to ${design.job}`}
         </Action>
+      )}
+      {design.document.ready && (
+        <p className="flex min-h-9 items-center justify-between">
+          <b className="font-semibold text-go">✓ Ready for a run</b>
+          <Button narrow onClick={notReady}>
+            Not ready
+          </Button>
+        </p>
+      )}
+      {next && next.waiting > 0 && (
+        <p className="text-[12px] text-slate">
+          {next.waiting === 1 ? "One more design" : `${figure(next.waiting, 0)} more designs`} of this job to check
+        </p>
       )}
       {finding.progress ? (
         <Working progress={finding.progress} cancel={finding.cancel} />

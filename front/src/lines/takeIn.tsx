@@ -110,7 +110,7 @@ function useMany(job?: number) {
         if (here.current) void navigate(`/lines/${id}`);
       },
       more: (of) => {
-        for (const queryKey of [designsQuery.queryKey, floorQuery.queryKey, jobQuery(of).queryKey])
+        for (const queryKey of [designsQuery.queryKey, floorQuery.queryKey, jobQuery(of).queryKey, ["next to check"]])
           void queries.invalidateQueries({ queryKey });
       },
     });

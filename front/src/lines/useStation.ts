@@ -5,6 +5,7 @@ import type { View } from "./ArtView";
 import { useLiveLines } from "./live";
 import type { Proof } from "./seen";
 import { movedBy, withEdit } from "./edits";
+import { useNext } from "./useNext";
 
 type Box = [number, number, number, number];
 
@@ -33,6 +34,7 @@ export function useStation(id: number) {
   const picksPlate = picking !== null && !["ground", "colour", "mark", "path"].includes(picking) ? picking : null;
   const live = useLiveLines(id);
   useLinesByThemselves(held);
+  const { next, goOn } = useNext(design);
 
   /** The lines that were there last, shown while new ones are found. */
   const [last, setLast] = useState<Schemas["DesignShown"]["lines"]>(null);
@@ -144,7 +146,10 @@ export function useStation(id: number) {
     point,
     letMarkGo,
     turn: (by: 90 | 270) => arrange({ do: "turn", by, box: [0, 0, 1, 1] }),
-    ready: () => design?.lines && change(design.document.ready ? "not ready" : "ready for a run", { ready: !design.document.ready }),
+    next,
+    /** The next step of the work: this design is ready, or was and the next one comes. */
+    ready: () => (design?.document.ready ? goOn() : design?.lines && change("ready for a run", { ready: true })),
+    notReady: () => change("not ready", { ready: false }),
   };
 }
 

@@ -14,6 +14,7 @@ from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import designs, edits
 from etiquette.stations.line_rules import rules_file
 from etiquette.stations.lines import editing, page_marks, path_picking, proofing, taking_in, tasks, trying
+from etiquette.stations.lines.checking import Waits, next_of_job
 from etiquette.stations.lines.schemas import (
     ArrangeAsked,
     DesignEdit,
@@ -106,6 +107,12 @@ def _name(file: UploadFile) -> str:
 @router.get("/{design_id}")
 def show_design(shop: ShopHere, design_id: int) -> DesignShown:
     return within(shop, lambda session: design_shown(shop, designs.state_of(session, design_id)))
+
+
+@router.get("/{design_id}/next")
+def what_is_next(shop: ShopHere, design_id: int) -> Waits:
+    """The design of the same job to look at after this one."""
+    return within(shop, lambda session: next_of_job(session, design_id))
 
 
 @router.get("/{design_id}/widest")
