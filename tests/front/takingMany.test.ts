@@ -29,11 +29,12 @@ const dropped = (entries: object[], files: File[] = []) =>
   ({ items: entries.map((one) => ({ webkitGetAsEntry: () => one })), files }) as unknown as DataTransfer;
 
 test("all files of folders within folders come, by their numbers, without what computers put there", async () => {
-  const many = Array.from({ length: 250 }, (_, number) => entry(`/Signs/many/${number}.png`));
+  const many = Array.from({ length: 250 }, (_, number) => entry(`/Signs/many/${249 - number}.png`));
   const inside = [folder("many", many, "/Signs/many"), entry("/Signs/10.png"), entry("/Signs/9.png"), entry("/Signs/.DS_Store")];
   const found = await filesOf(dropped([folder("Signs", [...inside, entry("/Signs/Thumbs.db")])]));
   expect(found).toHaveLength(252);
   expect(found.slice(0, 3).map(({ path }) => path)).toEqual(["Signs/9.png", "Signs/10.png", "Signs/many/0.png"]);
+  expect(found.slice(2).map(({ path }) => path)).toEqual(Array.from({ length: 250 }, (_, number) => `Signs/many/${number}.png`));
   expect(folderOf(found)).toBe("Signs");
   expect((await found[1]?.take())?.name).toBe("/Signs/10.png");
 });

@@ -9,6 +9,7 @@ from typing import Any
 import httpx
 import pytest
 from sqlalchemy import select
+from sqlalchemy.exc import OperationalError
 
 from etiquette.demo.art import art_file
 from etiquette.intake import gathering, orders
@@ -172,6 +173,53 @@ def test_work_that_was_cut_off_anywhere_is_done_once(
     (order,) = rows(shop, Order)
     assert order.state == "done"
     assert len(rows(shop, Run)) == len(rows(shop, Plate)) == len(rows(shop, Sheet)) == 1
+
+
+def test_an_order_whose_work_broke_off_asks_and_goes_on_when_it_is_told(
+    shop: Shop, client: httpx.Client, watched: Watched, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The database went and came back while an order was worked: its task had failed, and nobody took it up again."""
+    watched.put("Star 3x.png")
+    watched.look()
+
+    def away(*_: object) -> None:
+        raise OperationalError("SELECT 1", None, Exception("gone away"))
+
+    with monkeypatch.context() as held:
+        held.setattr(orders, "_do", away)
+        work(shop)
+    (order,) = rows(shop, Order)
+    assert order.state == "asks" and "broke off" in order.words
+    client.post(f"/api/orders/{order.id}/again").raise_for_status()
+    work(shop)
+    (order,) = rows(shop, Order)
+    assert order.state == "done" and len(rows(shop, Sheet)) == len(rows(shop, Run)) == 1
+
+
+def test_orders_that_waited_for_each_other_ask_when_their_run_broke_off(
+    shop: Shop, client: httpx.Client, watched: Watched, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    wish = {"version": rows(shop, DropFolder)[0].version, "gather": "metres", "gather_metres": 0.2}
+    client.patch("/api/folders/1", json=wish).raise_for_status()
+    watched.put("Two 80x.png")
+    watched.look()
+    work(shop)
+    watched.look()
+
+    def away(*_: object) -> None:
+        raise OperationalError("SELECT 1", None, Exception("gone away"))
+
+    with monkeypatch.context() as held:
+        held.setattr(orders, "run_together", away)
+        work(shop)
+    (order,) = rows(shop, Order)
+    assert order.state == "asks" and rows(shop, Run) == []
+    client.post(f"/api/orders/{order.id}/again").raise_for_status()
+    work(shop)
+    watched.look()
+    work(shop)
+    (order,) = rows(shop, Order)
+    assert order.state == "done" and len(rows(shop, Sheet)) == len(rows(shop, Run)) == 1
 
 
 def test_the_same_file_again_is_refused_with_the_day_it_came(shop: Shop, watched: Watched) -> None:

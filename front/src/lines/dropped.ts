@@ -25,12 +25,14 @@ async function gather(entry: FileSystemEntry, found: Named[]) {
     return;
   }
   const reader = (entry as FileSystemDirectoryEntry).createReader();
+  const inside: FileSystemEntry[] = [];
   for (;;) {
-    // a hundred at a time, until none are left
+    // a hundred at a time, in any order, until none are left
     const some = await new Promise<FileSystemEntry[]>((take, fail) => reader.readEntries(take, fail));
-    if (some.length === 0) return;
-    for (const one of some.sort((a, b) => a.name.localeCompare(b.name, "en", { numeric: true }))) await gather(one, found);
+    if (some.length === 0) break;
+    inside.push(...some);
   }
+  for (const one of inside.sort((a, b) => a.name.localeCompare(b.name, "en", { numeric: true }))) await gather(one, found);
 }
 
 /** How a drawing looks that was copied as text. */

@@ -170,6 +170,12 @@ def ask(shop: Shop, order_ids: Sequence[int], error: JobError) -> None:
     shop.database.within(lambda session: _set(session, order_ids, OrderState.ASKS, words))
 
 
+def left(session: Session, order_ids: Sequence[int]) -> None:
+    """Their work broke off, as when the database was away for long: nobody would take them up again, so they ask."""
+    waiting = [one.id for one in loaded(session, Order, order_ids).values() if one.state == OrderState.WAITING]
+    _set(session, waiting, OrderState.ASKS, "Its work broke off. Let it go on when all is well again.")
+
+
 def again(session: Session, order_id: int) -> None:
     """Somebody has looked: it goes on from where it stopped. Raises NotThere, JobError."""
     row = session.get(Order, order_id, with_for_update=True)

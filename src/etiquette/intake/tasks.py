@@ -3,6 +3,7 @@
 from typing import Literal
 
 from pydantic import BaseModel
+from sqlalchemy.orm import Session
 
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
@@ -23,7 +24,19 @@ class OrdersWorked(BaseModel):
     order_ids: list[int]
 
 
-@task("order")
+def _order_left(session: Session, arguments: OrderWork, begun: bool) -> None:
+    from etiquette.intake import orders
+
+    orders.left(session, [arguments.order_id])
+
+
+def _orders_left(session: Session, arguments: GatherWork, begun: bool) -> None:
+    from etiquette.intake import orders
+
+    orders.left(session, arguments.order_ids)
+
+
+@task("order", broken=_order_left)
 def do_order(shop: Shop, wanted: OrderWork, report: Report) -> Outcome[OrdersWorked]:
     from etiquette.intake import orders
 
@@ -31,7 +44,7 @@ def do_order(shop: Shop, wanted: OrderWork, report: Report) -> Outcome[OrdersWor
     return Outcome(OrdersWorked(order_ids=[wanted.order_id]))
 
 
-@task("gather")
+@task("gather", broken=_orders_left)
 def gather(shop: Shop, wanted: GatherWork, report: Report) -> Outcome[OrdersWorked]:
     from etiquette.intake import orders
 

@@ -128,6 +128,8 @@ def _give_up_or_again(session: Session, task: Task) -> None:
             "do": "Look at the machine and the sheet, then choose how to go on.",
         })  # fmt: skip
     elif kind is None or task.attempt >= MOST_ATTEMPTS:
+        if kind:
+            kind.end_broken(session, task.arguments)
         _end(
             session,
             task,
