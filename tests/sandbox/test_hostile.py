@@ -1,14 +1,21 @@
 """Every damaged or hostile file ends in a sentence or in a design, within the limits, and nothing outside is read."""
 
+import itertools
+import os
 import re
+import signal
+from collections import deque
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import cache
+from pathlib import Path
+from typing import Any
 
 import pytest
 
 from etiquette.core.artwork.svg_reader import SvgArt
 from etiquette.core.errors import JobError
-from etiquette.sandbox import art
+from etiquette.sandbox import art, door
 from etiquette.sandbox.door import Limits
 from tests.hostile import hostile
 
@@ -134,3 +141,31 @@ def test_a_child_that_takes_too_long_or_too_much_is_ended(monkeypatch: pytest.Mo
     monkeypatch.setattr(art, "PICTURES", Limits(seconds=600, bytes=100 << 20))
     with pytest.raises(JobError, match="too much memory"):
         art.read_art(files()[name], name)
+
+
+ENDS: dict[str, Callable[[], object]] = {
+    "as a system without memory ends it": lambda: os.kill(os.getpid(), signal.SIGKILL),
+    "in a fault of a decoder": lambda: os.kill(os.getpid(), signal.SIGSEGV),
+    "by leaving": lambda: os._exit(3),
+    "at its limit of processor time": lambda: deque(itertools.count(), maxlen=0),
+    "without more memory": lambda: None,  # what a MemoryError leaves: no answer
+}
+
+
+def _ending(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str, reads: list[Path]) -> None:
+    """The life of a child that ends in the way of `ENDS` that is called `job`."""
+    os.setsid()
+    door._limit(limits)
+    ENDS[job]()
+
+
+@pytest.mark.parametrize(
+    ("how", "words"),
+    zip(
+        ENDS, ["ended from outside", "breaks what reads", "breaks what reads", "the limits", "the limits"], strict=True
+    ),
+)
+def test_how_a_child_ended_is_told(how: str, words: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(door, "_live", _ending)
+    with pytest.raises(JobError, match=words):
+        door.ask(how, tmp_path, {}, Limits(seconds=1, bytes=8 << 30), "owl.png")

@@ -102,11 +102,7 @@ def ask(
             _end_group(child)
     file = folder / "answer.json"
     if not file.exists():
-        raise JobError(
-            "The file could not be read within the limits set for art.",
-            name,
-            "Save it again from the program it came from, or make it smaller.",
-        )
+        raise _without_answer(child.exitcode, name)
     answer: dict[str, Any] = json.loads(file.read_text())
     if "error" in answer:
         raise JobError(**answer["error"])
@@ -126,6 +122,23 @@ def _watch(child: ForkServerProcess, name: str, limits: Limits, meanwhile: Calla
         meanwhile()
         child.join(WATCH_SECONDS)
     meanwhile()
+
+
+def _without_answer(ended: int | None, name: str) -> JobError:
+    """What is said of a child that left no answer, by how it `ended`: with a code, or by a signal (negative)."""
+    if ended == -signal.SIGKILL:  # not by its own limit, and _watch would have said so: the system, or somebody
+        return JobError(
+            "The reading of this file was ended from outside.",
+            name,
+            "Try it again; if it ends in the same way, the machine has too little memory for it.",
+        )
+    if ended in (0, -signal.SIGXCPU):  # it got no more memory, or its processor time was over
+        return JobError(
+            "The file could not be read within the limits set for art.",
+            name,
+            "Save it again from the program it came from, or make it smaller.",
+        )
+    return JobError("The file breaks what reads it.", name, "Save it again from the program it came from.")
 
 
 def _end_group(child: ForkServerProcess) -> None:
@@ -196,7 +209,7 @@ def _answer(folder: Path, job: str, note: dict[str, Any], name: str) -> dict[str
 
 def _limit(limits: Limits) -> None:
     seconds = max(1, int(limits.seconds))
-    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 1))  # past the first it is told, by a signal of its own
     resource.setrlimit(resource.RLIMIT_FSIZE, (2 << 30, 2 << 30))
     resource.setrlimit(resource.RLIMIT_NOFILE, (256, 256))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
