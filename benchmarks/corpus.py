@@ -240,14 +240,10 @@ class Peak:
 
     def _look(self) -> None:
         while not self._over.wait(0.02):
-            there = _processes()
-            parents = {pid: said["PPid"] for pid, said in there.items()}
-            own = {str(os.getpid())}
-            while more := {pid for pid, parent in parents.items() if parent in own} - own:
-                own |= more
-            for pid, said in there.items():
-                if pid in own and "VmHWM" in said:
-                    self.mb = max(self.mb, int(said["VmHWM"].split()[0]) / 1000)
+            for pid in _with_children(os.getpid()):
+                with contextlib.suppress(OSError, IndexError):  # it has ended
+                    told = Path(f"/proc/{pid}/status").read_text()
+                    self.mb = max(self.mb, int(told.partition("VmHWM:")[2].split()[0]) / 1000)
 
     def ended(self) -> int:
         self._over.set()
@@ -255,13 +251,14 @@ class Peak:
         return round(self.mb)
 
 
-def _processes() -> dict[str, dict[str, str]]:
-    """What the kernel says of each process, by its number."""
-    found = {}
-    for status in Path("/proc").glob("[0-9]*/status"):
-        with contextlib.suppress(OSError):  # it has ended
-            lines = (line.partition(":") for line in status.read_text().splitlines())
-            found[status.parent.name] = {name: value.strip() for name, _, value in lines}
+def _with_children(pid: int) -> list[int]:
+    """A process and all that it started. Asked of the kernel by thread: to look through all 88 processes of a machine
+    took 6 ms fifty times a second."""
+    found = [pid]
+    with contextlib.suppress(OSError):
+        for thread in Path(f"/proc/{pid}/task").iterdir():
+            for child in (thread / "children").read_text().split():
+                found += _with_children(int(child))
     return found
 
 

@@ -2,20 +2,25 @@
 
 import re
 import subprocess
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
 import httpx
+import numpy as np
 import pytest
+import zxingcpp
+from PIL import Image, ImageDraw
 
 from etiquette.core.production.job_progress import Pieces, standing
-from etiquette.stations import run_edits
+from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design
 from tests.server.test_jobs import art, client, job_of, printed
+from tests.server.test_rows import put, take
 from tests.stations.shop_floor import do
 
 __all__ = ["client"]  # the fixture
@@ -124,13 +129,97 @@ def test_what_cannot_be_shown_yet_is_said(shop: Shop, client: httpx.Client) -> N
 
 
 def _tiny_png() -> list[bytes]:
-    from io import BytesIO
-
-    from PIL import Image
-
     held = BytesIO()
     Image.new("RGB", (60, 40), "red").save(held, "PNG")
     return [held.getvalue()]
+
+
+def flag(shop: Shop, job: int, left: str, right: str, name: str = "flag.png") -> int:
+    """A triangle of 60 × 30 mm that is highest at its left, its halves in two colours."""
+    picture = Image.new("RGBA", (600, 300))
+    pen = ImageDraw.Draw(picture)
+    pen.polygon([(0, 0), (599, 299), (0, 299)], fill=right)
+    pen.rectangle([0, 0, 299, 299], fill=left)
+    shape = Image.new("L", picture.size)
+    ImageDraw.Draw(shape).polygon([(0, 0), (599, 299), (0, 299)], fill=255)
+    picture.putalpha(shape)
+    held = BytesIO()
+    picture.save(held, "PNG")
+    wanted = {"due_count": 2, "ready": True, "offset_mm": 2.0, "width_mm": 60.0}
+    (design,) = taking_in.take_in(shop, held.getvalue(), name, job, wanted)
+    do(shop, line_finding.find_lines, design_id=design)
+    return design
+
+
+def rendered(client: httpx.Client, job: int, folder: Path, number: int = 1) -> Any:
+    """The first page of a proof as Poppler draws it, RGB at 120 dpi."""
+    (folder / "proof.pdf").write_bytes(client.get(f"/api/jobs/{job}/proofs/{number}").content)
+    subprocess.run(["pdftoppm", "-r", "120", "-png", "-singlefile", "proof.pdf", "proof"], cwd=folder, check=True)
+    return np.asarray(Image.open(folder / "proof.png").convert("RGB")).astype(int)
+
+
+def middle(page: Any, colour: tuple[int, int, int]) -> tuple[float, float]:
+    """Of what is painted in a colour: pixels from the left, from the top."""
+    rows, columns = np.nonzero(np.abs(page - colour).max(axis=2) < 40)
+    assert len(rows) > 500, colour
+    return float(columns.mean()), float(rows.mean())
+
+
+RED, GREEN, BLUE, GOLD = (200, 0, 0), (0, 150, 0), (0, 0, 200), (220, 180, 0)
+
+
+def test_both_sides_of_a_decal_are_shown_as_each_is_seen(shop: Shop, client: httpx.Client, tmp_path: Path) -> None:
+    job = client.post("/api/jobs", json={"name": "Window", "customer": "Bell foundry"}).json()["id"]
+    front, back = flag(shop, job, "#c80000", "#009600"), flag(shop, job, "#0000c8", "#dcb400", "back.png")
+    edited(shop, front, both_sides={"other": back})
+    edited(shop, back, due_count=0)
+    proven(client, job)
+    page = rendered(client, job, tmp_path)
+    red, green, blue, gold = (middle(page, colour) for colour in (RED, GREEN, BLUE, GOLD))
+    assert red[0] < green[0] < blue[0] < gold[0]  # each reads as its art does
+    mm, line = 120 / 25.4, (0, 128, 105)
+    half = int((green[0] + blue[0]) / 2)
+    before, behind = (np.nonzero(np.abs(one - line).max(axis=2) < 40) for one in np.split(page, [half], axis=1))
+    # the same line from behind: as far on the other side of the middle of the design
+    assert before[1].mean() - before[1].min() == pytest.approx(behind[1].max() - behind[1].mean(), abs=0.5 * mm)
+    assert before[1].mean() - before[1].min() < 26 * mm < behind[1].mean() - behind[1].min()
+    # what hangs over the line is cut off there: half the blue of the triangle, and none of it high on its left
+    blues = np.abs(page - BLUE).max(axis=2) < 40
+    reds = np.abs(page - RED).max(axis=2) < 40
+    assert blues.sum() < 0.5 * reds.sum() and blues.any()
+    edited(shop, front, both_sides={"other": None})
+    proven(client, job)
+    twice = np.abs(rendered(client, job, tmp_path, 2) - RED).max(axis=2) < 40
+    assert np.ptp(np.nonzero(twice)[1]) > 60 * mm  # the same art, once more beside it
+
+
+def test_art_behind_the_stock_is_shown_as_it_is_seen(shop: Shop, client: httpx.Client, tmp_path: Path) -> None:
+    job = client.post("/api/jobs", json={"name": "Window", "customer": "Bell foundry"}).json()["id"]
+    design = flag(shop, job, "#c80000", "#009600")
+    revision = client.get(f"/api/designs/{design}").json()["revision"]
+    taking_in.arrange_art(shop, design, revision, taking_in.ArrangeStep(do="second surface"))
+    do(shop, line_finding.find_lines, design_id=design)
+    proven(client, job)
+    page = rendered(client, job, tmp_path)
+    assert middle(page, RED)[0] < middle(page, GREEN)[0]
+
+
+def test_the_first_and_the_last_row_are_shown(shop: Shop, client: httpx.Client, tmp_path: Path) -> None:
+    job = client.post("/api/jobs", json={"name": "Badges", "customer": "Bell foundry"}).json()["id"]
+    held = BytesIO()
+    Image.new("RGB", (400, 200), (232, 226, 210)).save(held, "PNG")
+    wanted = {"width_mm": 60.0, "due_count": 3, "ready": True, "follow": "page", "offset_mm": 0.0}
+    (design,) = taking_in.take_in(shop, held.getvalue(), "badge.png", job, wanted)
+    do(shop, line_finding.find_lines, design_id=design)
+    take(client, design, b"No\nK-001\nK-002\nK-003\n")
+    code = {"what": "code", "name": "Code", "says": "{No}", "x_mm": 5, "y_mm": 5, "width_mm": 20, "height_mm": 20}
+    put(client, design, fields=[code], left_out=[3])
+    proven(client, job)
+    page = rendered(client, job, tmp_path)
+    read = {one.text for one in zxingcpp.read_barcodes(page.astype(np.uint8))}
+    assert {"K-001", "K-002"} <= read and "K-003" not in read
+    said = subprocess.run(["pdftotext", tmp_path / "proof.pdf", "-"], capture_output=True, check=True).stdout.decode()
+    assert "each filled from its row, 2 rows" in said.replace("\n", " ") and "2 pieces" in said
 
 
 def test_print_says_that_the_yes_is_still_awaited(shop: Shop, client: httpx.Client) -> None:

@@ -11,11 +11,13 @@ import pikepdf
 import pypdfium2 as pdfium
 import pytest
 from PIL import Image, ImageDraw
+from scipy import ndimage
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.stations import edits, line_finding, run_edits, runs
+from etiquette.stations.floor import proofs
 from etiquette.stations.lines import editing, signs, taking_in, tiling
 from etiquette.stations.lines.signs_schemas import BrailleAsked
 from etiquette.stations.lines.taking_in import ArrangeStep
@@ -73,8 +75,6 @@ def dots_on(shop: Shop, plate: Plate) -> np.ndarray:
     """Middles (n, 2) of what PDFium draws of the plate of braille, mm from its lower left corner."""
     page = pdfium.PdfDocument(shop.blobs.read(plate.braille_sha))[0]
     seen = np.asarray(page.render(scale=400 / 72).to_pil().convert("L")) < 235
-    from scipy import ndimage
-
     labels, count = ndimage.label(seen)
     places = np.array(ndimage.center_of_mass(seen, labels, range(1, count + 1)))
     return np.column_stack([places[:, 1], seen.shape[0] - places[:, 0]]) * 25.4 / 400
@@ -259,8 +259,6 @@ def test_the_heights_of_a_frame_stand_where_its_plate_has_dots(shop: Shop, sign:
     content = heights.heights_of(shop, plate.id, 400)
     picture = np.asarray(Image.open(BytesIO(content)))
     assert picture.dtype == np.uint16 and picture.max() > 65_000
-    from scipy import ndimage
-
     labels, count = ndimage.label(picture)
     places = np.array(ndimage.center_of_mass(picture, labels, range(1, count + 1)))
     made = np.column_stack([places[:, 1] + 0.5, picture.shape[0] - places[:, 0] - 0.5]) * 25.4 / 400
@@ -270,3 +268,33 @@ def test_the_heights_of_a_frame_stand_where_its_plate_has_dots(shop: Shop, sign:
     assert away.min(axis=1).max() < 0.15  # two pixels
     with pytest.raises(JobError, match="too large"):
         heights.heights_of(shop, plate.id, 2880)
+
+
+@pytest.mark.parametrize("behind", [False, True])
+def test_a_proof_shows_the_dots_as_they_are_read(shop: Shop, sign: int, behind: bool) -> None:
+    """At their size, so that a reader of braille can say yes to them; on clear stock as it is seen from the front."""
+    made = put(shop, sign, x_mm=30.0, y_mm=12.0)
+    if behind:
+        number = shop.database.within(lambda session: edits.locked(session, "design", sign).revision)
+        taking_in.arrange_art(shop, sign, number, ArrangeStep(do="second surface"))
+    do(shop, line_finding.find_lines, design_id=sign)
+    job = shop.database.within(lambda session: session.get_one(Design, sign).job_id)
+    proofs.make(shop, job)
+    sha = shop.database.within(lambda session: proofs.proof_there(session, job, 1).pdf_sha)
+    document = pdfium.PdfDocument(shop.blobs.read(sha))
+    page = np.asarray(document[0].render(scale=400 / 72).to_pil().convert("RGB")).astype(int)
+    seen = np.abs(page - (71, 85, 105)).max(axis=2) < 12
+    labels, count = ndimage.label(seen)
+    sizes = np.bincount(labels.ravel())
+    dots = [label for label in range(1, count + 1) if sizes[label] > 60]
+    places = np.array(ndimage.center_of_mass(seen, labels, dots))
+    places = np.column_stack([places[:, 1], -places[:, 0]]) * 25.4 / 400
+    red = np.argwhere((page[..., 0] - page[..., 2] > 80) & (page[..., 1] < 90))
+    # the lower left corner of the sign: of its bar, whose rim is covered by half the white that the line lies on
+    corner = np.array([red[:, 1].min(), -red[:, 0].max() - 1]) * 25.4 / 400 - 0.45
+    asked = np.array(made.dots) + [30.0, 12.0]
+    found = places - corner
+    order = np.lexsort(found.round(1).T), np.lexsort(asked.round(1).T)
+    assert len(found) == len(asked) and np.abs(found[order[0]] - asked[order[1]]).max() < 0.15
+    words = " ".join(document[0].get_textpage().get_text_range().split())
+    assert "braille: CABIN 12 ⠉⠁⠃⠔⠀⠼⠁⠃" in words.replace(" ⠀", "⠀")

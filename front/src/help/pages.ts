@@ -50,8 +50,8 @@ export const PAGES: Page[] = [
       {
         title: "The customer wants to see it first",
         words: [
-          "Make a proof at the side of the job and send the PDF. The job waits until you say what the customer answered. A change of " +
-            "size, line, count or colour asks again.",
+          "Make a proof at the side of the job and send the PDF. It shows each side of a decal as it is seen, and of rows the first " +
+            "and the last. The job waits until you say what the customer answered. A change of size, line, count or colour asks again.",
         ],
       },
       {

@@ -20,19 +20,31 @@ def art_of(shop: Shop, design: DesignState) -> Art:
 
 
 def other_side_of(shop: Shop, design: DesignState) -> OtherSide | None:
-    """What is seen of a design from its other side, middle on middle. Art for the back is mirrored already, so one that
-    is seen from the other side than the design lies as it is. Raises JobError when it is gone."""
+    """What is seen of a design from its other side, middle on middle. Raises JobError when it is gone."""
+    other = seen_behind(design)
+    if other is None:
+        return None
+    size, bleed = _size(other), other.lines.summary.bleed if other.lines else None
+    printed = bleed.box if bleed else (0.0, 0.0, *size)
+    return other_side(art_of(shop, other), size, printed, _size(design), is_mirrored(design, other))
+
+
+def seen_behind(design: DesignState) -> DesignState | None:
+    """The design that is seen from the other side of one, which may be itself; None: nothing is. Raises JobError when
+    it is gone."""
     sides = design.document.both_sides
     if sides is None:
         return None
     if sides.other is not None and design.other is None:
         name = design.document.name
         raise JobError(f"What is to be seen from the other side of {name} is gone.", name, "Choose again in Lines.")
-    other = design.other or design
-    size, bleed = _size(other), other.lines.summary.bleed if other.lines else None
-    # art for the back is mirrored already
-    mirrored = other is design or other.document.second_surface == design.document.second_surface
-    return other_side(art_of(shop, other), size, bleed.box if bleed else (0.0, 0.0, *size), _size(design), mirrored)
+    return design.other or design
+
+
+def is_mirrored(design: DesignState, other: DesignState) -> bool:
+    """Whether what is seen behind a design is mirrored on the sheet. Art for the back is mirrored already, so one that
+    is seen from the other side than the design lies as it is."""
+    return other is design or other.document.second_surface == design.document.second_surface
 
 
 def _size(design: DesignState) -> tuple[float, float]:

@@ -13,14 +13,16 @@ from etiquette.core.artwork.raster import Picture, read_picture
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.planning.web_rows import named_rows
 from etiquette.core.printing.filled import PictureOf
+from etiquette.core.production.filled_pages import fields_alone
 from etiquette.core.variable.fields import Paint
-from etiquette.core.variable.filling import Filling, Trouble
+from etiquette.core.variable.filling import FilledCopy, Filling, Trouble
 from etiquette.core.variable.fonts import Font, FontShelf
 from etiquette.core.variable.tables import MOST_ROWS
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.fields import Inks, RowsDocument, TableNote
 from etiquette.files.rows_file import RowsFile
 from etiquette.sandbox.art import read_art
+from etiquette.sandbox.drawing import preview_of_pdf
 from etiquette.stations.clock import today
 from etiquette.stations.designs import DesignState
 from etiquette.stations.shop import Shop
@@ -107,6 +109,19 @@ def rows_of(shop: Shop, session: Session, state: DesignState) -> Rows | None:
         pictures={one.name: shop.blobs.path(one.content_sha) for one in kept},
         today=today(session),
     )
+
+
+def one_copy(rows: Rows, number: int) -> FilledCopy:
+    """The copy of a row, numbered from 1. Raises JobError."""
+    if not 1 <= number <= rows.count:
+        raise JobError(f"There are rows 1 to {rows.count}.", rows.design, "Look at one of them.")
+    ((_, cells),) = rows.each([number])
+    return rows.filling().filled(number, cells)
+
+
+def picture_of_copy(rows: Rows, copy: FilledCopy, size: tuple[float, float]) -> bytes:
+    """PNG of the fields of one copy alone on a clear ground, as large as the design (mm). Raises JobError."""
+    return preview_of_pdf(fields_alone(size, copy, rows.picture_of()), clear_ground=True)[0]
 
 
 def printed_count(session: Session, document: DesignDocument, only: str = "") -> int:

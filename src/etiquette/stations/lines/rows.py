@@ -106,14 +106,6 @@ def rows_here(shop: Shop, session: Session, design_id: int) -> Rows:
     return rows_of(shop, session, state) or Rows(name, RowsDocument(), None, due, frozenset(), {}, None, {}, {}, day)
 
 
-def one_copy(rows: Rows, number: int) -> FilledCopy:
-    """The copy of a row, numbered from 1. Raises JobError."""
-    if not 1 <= number <= rows.count:
-        raise JobError(f"There are rows 1 to {rows.count}.", rows.design, "Look at one of them.")
-    ((_, cells),) = rows.each([number])
-    return rows.filling().filled(number, cells)
-
-
 def check(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[RowsChecked]:
     """Task: every row that is printed, looked at."""
     rows = shop.database.within(lambda session: rows_here(shop, session, wanted.design_id))

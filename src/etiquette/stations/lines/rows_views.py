@@ -6,18 +6,16 @@ from collections.abc import Iterator, Sequence
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
-from etiquette.core.production.filled_pages import fields_alone
 from etiquette.core.variable.expressions import CannotSay
 from etiquette.core.variable.filling import FilledCopy
 from etiquette.core.variable.serials import Serial
 from etiquette.core.variable.tables import ENCODINGS
-from etiquette.sandbox.drawing import preview_of_pdf
 from etiquette.stations import designs
 from etiquette.stations.copies import RowSeen, RowState, rows_seen
 from etiquette.stations.csv_tables import csv_of
-from etiquette.stations.lines.rows import font_names, one_copy, rows_here
+from etiquette.stations.lines.rows import font_names, rows_here
 from etiquette.stations.lines.rows_schemas import FieldWorst, RowShown, RowsShown, TableShown, TroubleShown
-from etiquette.stations.rows import Rows, table_there
+from etiquette.stations.rows import Rows, one_copy, picture_of_copy, table_there
 from etiquette.stations.shop import Shop
 
 MISSING = RowSeen(RowState.MISSING)
@@ -95,4 +93,4 @@ def row_picture(shop: Shop, design_id: int, number: int) -> bytes:
         copy = one_copy(rows, number)
     except JobError:  # said beside the picture, which shows the art alone
         copy = FilledCopy(number, (), (), ())
-    return preview_of_pdf(fields_alone((width, height), copy, rows.picture_of()), clear_ground=True)[0]
+    return picture_of_copy(rows, copy, (width, height))
