@@ -180,7 +180,10 @@ def line_of(page: ArtRead, name: str) -> tuple[list[FinishLine], float, float]:
     separated = separate(page.content, name, {one.path.number: one.removal for one in found.caught})
     parts = parts_of(vectors, found, separated, name)
     settings = DesignSettings(name, edge, own_lines_only=bool(found.caught))
-    ready = ready_page(parts, width, settings, {})
+    try:
+        ready = ready_page(parts, width, settings, {})
+    except JobError:  # said, and a rectangle offered in its place
+        ready = ready_page(parts, width, DesignSettings(name, EdgeSettings(offset_mm=0.0, follow="page")), {})
     return ready.lines, width, width * parts.height_mm / parts.width_mm
 
 

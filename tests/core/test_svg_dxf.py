@@ -211,14 +211,6 @@ def test_a_drawing_as_a_page_is_as_large_and_drawn_in_its_colours() -> None:
         assert not any(isinstance(one, pikepdf.Stream) and one.get("/Subtype") == "/Image" for one in pdf.objects)
 
 
-def test_a_drawing_far_too_large_is_refused() -> None:
-    def build(document: object, space: object) -> None:
-        space.add_line((0, 0), (90_000, 10))  # type: ignore[attr-defined]
-
-    with pytest.raises(JobError, match="cannot be printed"):
-        read_dxf(drawing(build), "a.dxf")
-
-
 ENTITIES = (
     '<?xml version="1.0" encoding="iso-8859-1"?>\n<!DOCTYPE svg PUBLIC "-//W3C//DTD SVG 1.0//EN" "svg10.dtd" [\n'
     '  <!ENTITY look "fill:#CC0000;font-family:\'Sans\';">\n  <!ENTITY ns "http://www.w3.org/2000/svg">\n{more}]>\n'

@@ -1,7 +1,8 @@
 """Vector art read and sorted: places, sizes, layers, spots, and pages again without their lines."""
 
-from io import BytesIO
+from io import BytesIO, StringIO
 
+import ezdxf
 import numpy as np
 import pikepdf
 import pytest
@@ -251,6 +252,36 @@ def test_units_of_a_dxf_are_followed(units: int, factor: float) -> None:
 
 def test_a_dxf_without_units_does_not_know_its_size() -> None:
     assert not read_dxf(box_dxf(units=0), "a.dxf").size_known
+
+
+def drawing_of(at: tuple[float, float], size: tuple[float, float], units: int) -> bytes:
+    """A rectangle with a disc in its middle, a quarter as high, as ezdxf writes it."""
+    document = ezdxf.new("R2010", units=units)
+    (x, y), (wide, high) = at, size
+    document.modelspace().add_lwpolyline([(x, y), (x + wide, y), (x + wide, y + high), (x, y + high)], close=True)
+    document.modelspace().add_circle((x + wide / 2, y + high / 2), high / 8)
+    held = StringIO()
+    document.write(held)
+    return held.getvalue().encode()
+
+
+@pytest.mark.parametrize(("size", "units"), [((320.0, 160.0), 6), ((0.0004, 0.0002), 4), ((9e6, 4.5e6), 0)])
+def test_units_that_nobody_can_have_meant_are_not_believed(size: tuple[float, float], units: int) -> None:
+    """320 m, as programs write that put metres where nobody chose; 0.4 µm; 9 km without units."""
+    page = read_dxf(drawing_of((7.0, 9.0), size, units), "a.dxf")
+    assert not page.size_known
+    assert (page.width_mm, page.height_mm) == pytest.approx((100, 50))
+    disc = next(
+        path for path in page.paths if len(path.paths[0].segments) > 3 and path.paths[0].segments[0].shape[0] == 3
+    )
+    assert bounds(disc) == pytest.approx((50 - 6.25, 25 - 6.25, 50 + 6.25, 25 + 6.25), abs=0.02)
+
+
+def test_a_drawing_far_from_its_origin_keeps_its_size() -> None:
+    """As surveyors count: 4 500 km north of the equator, a sign of 600 × 300 mm."""
+    page = read_dxf(drawing_of((465_000.0, 4_500_000.0), (0.6, 0.3), 6), "a.dxf")
+    assert page.size_known and (page.width_mm, page.height_mm) == pytest.approx((600, 300), abs=0.01)
+    assert min(min(bounds(path)) for path in page.paths) > -0.01
 
 
 def test_the_painted_area_is_fills_strokes_and_pictures() -> None:

@@ -14,7 +14,7 @@ from etiquette.stations.lines import taking_in
 from etiquette.stations.shop import Shop
 from etiquette.tasks.work import Worker
 from tests.signed_in import signed_in
-from tests.vector_art import SLEEVE_SVG, label_pdf, steps_pdf
+from tests.vector_art import SLEEVE_SVG, box_dxf, label_pdf, steps_pdf
 
 
 @pytest.fixture
@@ -51,6 +51,15 @@ def test_a_vector_design_is_shown_with_what_the_rules_caught(client: httpx.Clien
     assert art.startswith(b"\x89PNG") and printed.startswith(b"\x89PNG") and art != printed
     for what in ("picture", "thumb", "print"):
         assert "private" in client.get(f"/api/designs/{design}/{what}").headers["cache-control"]
+
+
+@pytest.mark.parametrize(("units", "known"), [(4, True), (0, False)])
+def test_a_size_that_is_not_in_the_file_is_not_told_as_if_it_were(
+    client: httpx.Client, units: int, known: bool
+) -> None:
+    (design,) = taken(client, "box.dxf", box_dxf(units=units))
+    shown = client.get(f"/api/designs/{design}").json()
+    assert shown["size_known"] is known and (shown["document"]["width_mm"] is not None) is known
 
 
 def test_pages_of_a_pdf_become_designs_of_one_job(client: httpx.Client) -> None:

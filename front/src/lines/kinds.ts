@@ -19,8 +19,10 @@ export function originOf(design: Design, unit: "mm" | "in"): string {
     const fine = design.dpi ? `, ${figure(design.dpi, 0)} dpi at this size` : "";
     return `picture, ${figure(design.width_px, 0)} × ${figure(design.height_px, 0)} px${fine}`;
   }
+  const art = `${design.form.toUpperCase()}, vectors kept`;
+  if (!design.size_known) return `${art}, its size is not in the file`;
   const [wide, high] = [design.natural_width_mm, design.natural_height_mm].map((mm) => length(mm ?? 0, unit));
-  return `${design.form.toUpperCase()}, vectors kept, ${wide} × ${high} ${unit} in the file`;
+  return `${art}, ${wide} × ${high} ${unit} in the file`;
 }
 
 /** Lines added up by kind, in the order they first come. */

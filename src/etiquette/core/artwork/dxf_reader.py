@@ -13,7 +13,7 @@ from ezdxf import colors, filemanagement, path, recover, units
 from ezdxf.document import Drawing
 from ezdxf.lldxf.const import DXFError
 
-from etiquette.core.artwork.vectors import MOST_PATHS, Ink, PaintedPath, VectorPage, refuse_odd_size
+from etiquette.core.artwork.vectors import MOST_PATHS, SMALLEST_MM, Ink, PaintedPath, VectorPage, is_printable
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import PdfPen, figure
@@ -25,6 +25,10 @@ MOST_ENTITIES = 150_000
 DEEPEST_INSERTS = 16
 HAIRLINE_MM = 0.25
 """Strokes without a width of their own are drawn this wide."""
+FURTHEST_MM = 1e11
+"""How far from its origin a drawing may lie: surveyors count from the equator."""
+UNKNOWN_MM = 100.0
+"""The longer side of a drawing whose size nobody knows, until somebody says it."""
 _TO_MM: dict[int, float] = {
     units.IN: 25.4,
     units.FT: 304.8,
@@ -64,17 +68,21 @@ def read_dxf(content: bytes, name: str) -> VectorPage:
     if not paths:
         raise JobError("The drawing holds nothing that can be drawn.", name, "Check that it is in the model space.")
     points = np.vstack([np.vstack([one.start[None, :], *one.segments]) for p in paths for one in p.paths])
-    if not np.isfinite(points).all() or np.abs(points).max() > 1e7:
+    if not np.isfinite(points).all() or np.abs(points).max() > FURTHEST_MM:
         raise JobError(
             "The drawing has coordinates that make no sense.", name, "Save it again from the program it came from."
         )
-    flat = np.vstack([one.flatten(0.05) for p in paths for one in p.paths])
+    tolerance = max(0.05, float(np.ptp(points, axis=0).max()) * 1e-6)
+    flat = np.vstack([one.flatten(tolerance) for p in paths for one in p.paths])
     low, high = flat.min(axis=0), flat.max(axis=0)
-    size = np.maximum(high - low, 0.5)
-    refuse_odd_size(float(size[0]), float(size[1]), name)
+    longest = float((high - low).max())
+    # units that make it larger than anything that is printed, or too small to see, were never meant: a person says
+    likely = is_printable(longest, longest)
+    scale = 1.0 if likely or not longest else UNKNOWN_MM / longest
+    size = np.maximum((high - low) * scale, SMALLEST_MM)
 
     def moved(points: Points) -> Points:
-        shifted: Points = points - low
+        shifted: Points = (points - low) * scale
         return shifted
 
     home = tuple(
@@ -89,7 +97,7 @@ def read_dxf(content: bytes, name: str) -> VectorPage:
         for number, p in enumerate(paths)
     )
     return VectorPage(
-        float(size[0]), float(size[1]), factor is not None, home,
+        float(size[0]), float(size[1]), factor is not None and likely, home,
         hidden=tuple(sorted(drawn.hidden)), undrawn=tuple(drawn.in_words()),
     )  # fmt: skip
 

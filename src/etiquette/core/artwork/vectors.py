@@ -88,13 +88,18 @@ class VectorPage:
 
 def refuse_odd_size(width_mm: float, height_mm: float, name: str) -> None:
     """Raises JobError when a page is too small or too large to be one."""
-    size = np.array([width_mm, height_mm])
-    if not (np.isfinite(size).all() and size.min() >= SMALLEST_MM and size.max() <= LARGEST_MM):
+    if not is_printable(width_mm, height_mm):
         raise JobError(
             f"The page is {width_mm:.3g} × {height_mm:.3g} mm, which cannot be printed.",
             name,
             "Set its size in the program it came from.",
         )
+
+
+def is_printable(width_mm: float, height_mm: float) -> bool:
+    """Whether a page can be so large: not smaller than what is seen, nor larger than what any machine prints."""
+    size = np.array([width_mm, height_mm])
+    return bool(np.isfinite(size).all() and size.min() >= SMALLEST_MM and size.max() <= LARGEST_MM)
 
 
 def painted_area(page: VectorPage, tolerance_mm: float = 0.01, traced: Sequence[Polygon] = ()) -> list[Polygon]:

@@ -46,6 +46,8 @@ class DesignShown(BaseModel):
     """When its art went, with finished work."""
     natural_width_mm: float | None
     natural_height_mm: float | None
+    size_known: bool
+    """Whether the file itself says how large it is."""
     file_name: str
     width_px: int
     height_px: int

@@ -273,6 +273,7 @@ def keep_art(shop: Shop, session: Session, page: ArtRead, file_name: str, number
         height_px=page.height_px,
         natural_width_mm=natural[0],
         natural_height_mm=natural[1],
+        size_known=page.width_mm is not None,
     )
     session.add(art)
     session.flush()

@@ -35,6 +35,7 @@ def design_shown(shop: Shop, state: designs.DesignState) -> DesignShown:
         cleared_at=art.cleared_at,
         natural_width_mm=art.natural_width_mm,
         natural_height_mm=art.natural_height_mm,
+        size_known=art.size_known,
         file_name=art.file_name,
         width_px=art.width_px,
         height_px=art.height_px,

@@ -100,6 +100,8 @@ class Art(Base):
     height_px: Mapped[int]
     natural_width_mm: Mapped[float | None]
     natural_height_mm: Mapped[float | None]
+    size_known: Mapped[bool] = mapped_column(default=True)
+    """Whether the file says how large it is; else somebody types it, and `natural` tells its proportions."""
     cleared_at: Mapped[datetime | None]
     """When its files went with finished work; its thumbnail stays."""
     created_at: Mapped[datetime] = mapped_column(default=now)
