@@ -38,7 +38,7 @@ export function App() {
     F1: () => setHelp((open) => !open),
   });
   return (
-    <div className="flex h-full min-w-[1024px] flex-col">
+    <div className="flex h-full min-w-[760px] flex-col">
       <Bar find={() => setSheet("find")} help={() => setHelp(!help)} />
       <div className="flex min-h-0 flex-1">
         {help && (

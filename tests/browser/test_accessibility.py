@@ -6,7 +6,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from tests.browser.test_worn_bench import Api
-from tests.conftest import RunningEtiquette
+from tests.conftest import RunningEtiquette, wait_until
 
 NOTHING_FADES = """() => {
   const held = new CSSStyleSheet();
@@ -22,6 +22,21 @@ def faults(page: Page) -> list[str]:
     page.evaluate(NOTHING_FADES)
     found = Axe().run(page).response["violations"]
     return [f"{one['id']}: {node['html'][:120]}" for one in found for node in one["nodes"]]
+
+
+TABLET = {"width": 820, "height": 1180}
+"""One that is held upright: common practice at a cutter, no published source."""
+
+
+def cut_off(page: Page) -> list[str]:
+    """Buttons and links that reach past the side of a tablet's screen, what can be scrolled to left out."""
+    page.set_viewport_size(TABLET)  # type: ignore[arg-type]
+    wait_until(lambda: page.evaluate("() => innerWidth") == TABLET["width"])
+    found: list[str] = page.evaluate("""() => [...document.querySelectorAll("button, a, input")]
+      .filter((one) => one.checkVisibility() && !one.closest(".overflow-x-auto, .sr-only"))
+      .filter((one) => one.getBoundingClientRect().right > innerWidth + 1)
+      .map((one) => one.textContent || one.title || one.outerHTML.slice(0, 100))""")
+    return found
 
 
 @pytest.mark.parametrize(
@@ -77,6 +92,7 @@ def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, 
     page_on.get_by_role("main").wait_for()
     page_on.get_by_role("heading").first.wait_for()
     assert faults(page_on) == []
+    assert cut_off(page_on) == []
 
 
 @pytest.mark.parametrize(("key", "name"), [("?", "Keys"), ("Control+k", "Find")])

@@ -78,7 +78,7 @@ function Head({ station, takingIn: { send, taking }, history, setHistory }: Head
   const unit = useUnit((state) => state.unit);
   const { design, step } = station;
   return (
-    <div className="mb-2 flex items-start justify-between">
+    <div className="mb-2 flex flex-wrap items-start justify-between gap-x-4 gap-y-1.5">
       <div>
         <h1>{design.document.name}</h1>
         <p className="text-[12px] text-slate">
@@ -88,7 +88,7 @@ function Head({ station, takingIn: { send, taking }, history, setHistory }: Head
           · {originOf(design, unit)}
         </p>
       </div>
-      <div className="flex items-center gap-2">
+      <div className="flex flex-wrap items-center gap-2">
         <StepButtons undo={design.undo} redo={design.redo} step={step} />
         <Button aria-pressed={history} onClick={() => setHistory(!history)}>
           Earlier versions

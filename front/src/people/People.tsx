@@ -60,7 +60,7 @@ function Accounts({ mine, chosen, choose }: Props & { mine: number }) {
           </button>
         )}
       </h2>
-      <div className="grid grid-cols-4 gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-3">
         {data
           .filter(({ away }) => withAway || !away)
           .map((one) => (
@@ -96,7 +96,7 @@ function Tokens({ chosen, choose }: Props) {
         </button>
       </h2>
       {data.length === 0 && <p className="text-slate">None has a token: programs of yours show one instead of signing in.</p>}
-      <div className="grid grid-cols-4 gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-3">
         {data.map((one) => (
           <NamedTile
             key={one.id}

@@ -19,7 +19,7 @@ export function Who() {
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger
         aria-label={`${me.name} is at work here`}
-        className={`h-[34px] max-w-[112px] truncate rounded-[6px] px-2.5 font-semibold ${whiteLook}`}
+        className={`h-[34px] max-w-[112px] shrink-0 truncate rounded-[6px] px-2.5 font-semibold ${whiteLook}`}
       >
         {me.name}
       </Popover.Trigger>

@@ -180,7 +180,7 @@ function Plate({ station }: { station: Station }) {
           </div>
         )}
       </div>
-      <div className="mt-1.5 flex min-h-9 items-center justify-between gap-4">
+      <div className="mt-1.5 flex min-h-9 flex-wrap items-center justify-between gap-x-4 gap-y-1">
         <p className="text-[12px] text-slate" role="status">
           {!plate
             ? "\u00a0"

@@ -66,7 +66,7 @@ export function FolderTiles({ chosen, choose }: { chosen: number | null; choose:
           None is watched. What is put into one becomes lines, a run and print files by a recipe, without a touch.
         </p>
       )}
-      <div className="grid grid-cols-4 gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-3">
         {folders.map((folder) => (
           <NamedTile
             key={folder.id}

@@ -46,7 +46,7 @@ export function RecipeTiles({ chosen, choose }: { chosen: number | null; choose:
       {recipes.length === 0 && (
         <p className="text-slate">None yet. In Lines, in Run or from a finished job, keep how it was done under a name.</p>
       )}
-      <div className="grid grid-cols-4 gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-3">
         {recipes.map((recipe) => (
           <NamedTile
             key={recipe.id}

@@ -44,7 +44,7 @@ export default function Shelf() {
     <>
       <main className="min-w-0 flex-1 overflow-y-auto p-6 pt-5" aria-label="Shelf">
         <h1 className="sr-only">Shelf</h1>
-        <div className="mb-4 flex items-center gap-4">
+        <div className="mb-4 flex flex-wrap items-center gap-x-4 gap-y-2">
           {count > 0 && (
             <input
               type="search"
@@ -55,7 +55,7 @@ export default function Shelf() {
               className="h-9 w-[260px] rounded-[6px] border border-rule bg-white px-3"
             />
           )}
-          <div className="ml-auto flex gap-2">
+          <div className="ml-auto flex flex-wrap gap-2">
             <StepButtons undo={undo} redo={redo} step={(way) => step.mutate(way)} />
             {count > 0 && (
               <a href="/api/shelf/file" download className={`${buttonLook} h-9 px-2.5`}>
@@ -168,7 +168,7 @@ function ThingSection({ kind, title, rows, presets, chosen, choose, put, hidden 
         {kind.kind === "ink_colour" && <ColoursFile />}
       </h2>
       {rows.length === 0 && <p className="text-slate">{kind.none}</p>}
-      <div className="grid grid-cols-4 gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-3">
         {rows.map((row) => (
           <ThingTile key={row.id} kind={kind.kind} row={row} chosen={chosen === row.id} choose={() => choose(row.id)} />
         ))}

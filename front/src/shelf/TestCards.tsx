@@ -17,7 +17,7 @@ export function TestCardTiles({ shelf, chosen, choose, only }: TilesProps) {
   return (
     <section className={only ? "" : "mb-6"} aria-label="Test cards">
       {!only && <h2 className="mb-2.5">Test cards</h2>}
-      <div className="grid grid-cols-4 gap-3">
+      <div className="grid grid-cols-[repeat(auto-fill,minmax(200px,1fr))] gap-3">
         {data.cards.map((card, index) => {
           if (only ? !only.includes(card.name) : machinesFor(card.name, shelf).machines.length === 0) return null;
           const last = data.history.find((one) => one.card === card.name);

@@ -36,21 +36,23 @@ export function Bar({ find, help }: { find: () => void; help: () => void }) {
     : {};
   return (
     <header className="flex h-[54px] shrink-0 items-stretch border-b border-rule bg-paper pr-[18px] pl-[21px]">
-      <div className="mr-7 flex items-center gap-2.5 text-[19px] font-bold tracking-tight">
+      <div className="mr-7 flex items-center gap-2.5 text-[19px] font-bold tracking-tight max-[1180px]:mr-3">
         <svg width="19" height="19" viewBox="0 0 19 19" aria-hidden="true">
           <path d="M0 0H19V11L11 19H0Z" fill="var(--color-pine)" />
           <path d="M11 19V11H19Z" fill="var(--color-kraft)" />
         </svg>
-        Etiquette
+        <span className="max-[1180px]:sr-only">Etiquette</span>
       </div>
-      <nav aria-label="Stations" className="flex">
+      <nav aria-label="Stations" className="flex shrink-0">
         {STATIONS.filter(([path]) => path !== "shelf" || may.books).map(([path, name], index) => (
           <NavLink
             key={path}
             to={`/${path}`}
             title={`${name} (${index + 1})`}
             className={({ isActive }) =>
-              `-mb-px flex min-w-[64px] flex-col justify-center border-x border-t-4 px-[14px] pb-1 ${isActive ? HERE : ELSEWHERE}`
+              `-mb-px flex min-w-[64px] flex-col justify-center border-x border-t-4 px-[14px] pb-1 max-[900px]:px-2 ${
+                isActive ? HERE : ELSEWHERE
+              }`
             }
           >
             <span className="text-[14px] leading-5 font-semibold">{name}</span>
@@ -58,13 +60,16 @@ export function Bar({ find, help }: { find: () => void; help: () => void }) {
           </NavLink>
         ))}
       </nav>
-      <div className="ml-auto flex items-center gap-3.5">
+      <div className="ml-auto flex min-w-0 items-center gap-3.5 pl-3 max-[900px]:gap-2">
         <button
           type="button"
           onClick={find}
-          className={`flex h-[34px] w-[170px] items-center justify-between rounded-[6px] px-2.5 text-slate ${whiteLook}`}
+          className={`flex h-[34px] w-[170px] min-w-[76px] items-center justify-between gap-2 rounded-[6px] px-2.5 text-slate ${whiteLook}`}
         >
-          Find anything <Key>Ctrl K</Key>
+          <span className="truncate">Find anything</span>
+          <span className="shrink-0 max-[1100px]:hidden">
+            <Key>Ctrl K</Key>
+          </span>
         </button>
         {bar && bar.lamps.length > 0 && <Lamps lamps={bar.lamps} />}
         <button
@@ -72,7 +77,7 @@ export function Bar({ find, help }: { find: () => void; help: () => void }) {
           onClick={help}
           title="Help for this station (F1)"
           aria-label="Help"
-          className={`h-[30px] w-9 rounded-[6px] font-semibold text-slate ${whiteLook}`}
+          className={`h-[30px] w-9 shrink-0 rounded-[6px] font-semibold text-slate ${whiteLook}`}
         >
           F1
         </button>
@@ -80,7 +85,7 @@ export function Bar({ find, help }: { find: () => void; help: () => void }) {
           type="button"
           onClick={toggle}
           aria-label={`Units: ${unit}`}
-          className="h-[30px] w-10 rounded-[6px] border border-rule bg-white font-semibold hover:border-slate"
+          className="h-[30px] w-10 shrink-0 rounded-[6px] border border-rule bg-white font-semibold hover:border-slate"
         >
           {unit}
         </button>
@@ -97,9 +102,9 @@ function Lamps({ lamps }: { lamps: Schemas["Lamp"][] }) {
   const words = dark.length === 0 ? `${lamps.length} ${lamps.length === 1 ? "machine" : "machines"}` : `${dark[0]?.name} off`;
   return (
     <Popover.Root>
-      <Popover.Trigger className="flex min-h-9 items-center gap-1.5 text-[12px] whitespace-nowrap text-slate hover:text-ink">
+      <Popover.Trigger className="flex min-h-9 shrink-0 items-center gap-1.5 text-[12px] whitespace-nowrap text-slate hover:text-ink">
         <Light on={dark.length === 0} />
-        {dark.length > 1 ? `${dark.length} machines off` : words}
+        <span className="max-[900px]:sr-only">{dark.length > 1 ? `${dark.length} machines off` : words}</span>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="end" sideOffset={6} className={`w-[280px] p-3 ${sheetLook}`} aria-label="Machines">
