@@ -55,6 +55,8 @@ OUTSIDE = 0.005
 PIXELS = 700
 """The longer side of a picture in which painted ground is looked for."""
 SLOW_SECONDS = 2.0
+SLOWEST = 40
+"""How many are named of those that took longest."""
 MOST_PAGES = 2
 """Pages of a document that are looked at."""
 DEFAULT_WIDTH_MM = 100.0
@@ -292,6 +294,8 @@ def main() -> None:
             print(f"  {one.state}: {one.file}: {one.why}")
     valid = [one for one in results if one.state != "refused"]
     read = [one for one in valid if one.state in ("read", "wrong")]
+    for one in sorted(read, key=lambda one: one.seconds)[-SLOWEST:]:
+        print(f"  {one.seconds:.1f} s: {one.file}")
     seconds = sorted(one.seconds for one in read)
     print(
         json.dumps(

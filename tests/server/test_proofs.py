@@ -14,11 +14,13 @@ from PIL import Image, ImageDraw
 
 from etiquette.core.production.job_progress import Pieces, standing
 from etiquette.stations import line_finding, run_edits
+from etiquette.stations.floor import proofs
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.print import plating
 from etiquette.stations.run import nesting
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design
+from etiquette.tasks.work import Worker
 from tests.server.test_jobs import art, client, job_of, printed
 from tests.server.test_rows import put, take
 from tests.stations.shop_floor import do
@@ -31,10 +33,20 @@ def a_job(shop: Shop, client: httpx.Client, due: int = 12) -> tuple[int, int]:
     return job, art(shop, job, due)
 
 
-def proven(client: httpx.Client, job: int) -> dict[str, Any]:
+def asked_for(shop: Shop, client: httpx.Client, job: int) -> dict[str, Any]:
+    """The task that makes a proof, at its end."""
     made = client.post(f"/api/jobs/{job}/proofs")
     assert made.status_code == 200, made.text
-    return dict(made.json())
+    Worker(shop.database, shop).run_one()
+    return dict(client.get(f"/api/tasks/{made.json()['task_id']}").json())
+
+
+def proven(shop: Shop, client: httpx.Client, job: int) -> dict[str, Any]:
+    task = asked_for(shop, client, job)
+    assert task["problem"] is None
+    shown = job_of(client, job)
+    assert task["result"]["number"] == shown["proofs"][0]["number"]
+    return shown
 
 
 def answered(client: httpx.Client, job: int, number: int, says: str, **more: Any) -> httpx.Response:
@@ -49,7 +61,7 @@ def edited(shop: Shop, design: int, **changes: Any) -> None:
 def test_a_yes_holds_until_what_was_shown_is_changed(shop: Shop, client: httpx.Client) -> None:
     job, design = a_job(shop, client)
     assert job_of(client, job)["words"] == "ready for a run" and job_of(client, job)["proofs"] == []
-    assert proven(client, job)["words"] == "waits for the customer's yes"
+    assert proven(shop, client, job)["words"] == "waits for the customer's yes"
     given = answered(client, job, 1, "yes", by="Ada").json()
     (proof,) = given["proofs"]
     assert given["words"] == "ready for a run" and (proof["answer"], proof["answered_by"]) == ("yes", "Ada")
@@ -61,20 +73,20 @@ def test_a_yes_holds_until_what_was_shown_is_changed(shop: Shop, client: httpx.C
     assert shown["words"] == client.get("/api/jobs").json()["jobs"][0]["words"]  # lists read no documents
     refused = answered(client, job, 1, "yes")
     assert refused.status_code == 422 and "was changed since proof 1" in refused.json()["title"]
-    assert [one["number"] for one in proven(client, job)["proofs"]] == [2, 1]
+    assert [one["number"] for one in proven(shop, client, job)["proofs"]] == [2, 1]
     assert answered(client, job, 2, "yes").json()["words"] == "ready for a run"
 
 
 @pytest.mark.parametrize("how", ["one more design", "moved away", "taken back"])
 def test_other_designs_ask_again(shop: Shop, client: httpx.Client, how: str) -> None:
     job, design = a_job(shop, client)
-    proven(client, job)
+    proven(shop, client, job)
     answered(client, job, 1, "yes").raise_for_status()
     if how == "one more design":
         art(shop, job)
     elif how == "moved away":
         other = art(shop, job)
-        proven(client, job)
+        proven(shop, client, job)
         answered(client, job, 2, "yes").raise_for_status()
         new = client.post("/api/jobs", json={"name": "New"}).json()["id"]
         client.post(f"/api/jobs/{new}/designs", json={"design_id": other}).raise_for_status()
@@ -89,7 +101,7 @@ def test_other_designs_ask_again(shop: Shop, client: httpx.Client, how: str) -> 
 
 def test_a_no_says_what_is_to_change(shop: Shop, client: httpx.Client) -> None:
     job, _ = a_job(shop, client)
-    proven(client, job)
+    proven(shop, client, job)
     said = answered(client, job, 1, "no", by="Ada", note="smaller, please").json()
     assert said["words"] == "waits for the customer's yes" and said["proofs"][0]["note"] == "smaller, please"
     stale = {"version": said["version"] - 1, "says": "yes"}
@@ -103,7 +115,7 @@ def test_a_proof_shows_sizes_lines_and_counts_as_poppler_reads_it(
 ) -> None:
     job, design = a_job(shop, client, due=37)
     edited(shop, design, name="Seal <1>")
-    proven(client, job)
+    proven(shop, client, job)
     answer = client.get(f"/api/jobs/{job}/proofs/1")
     assert answer.headers["content-type"] == "application/pdf" and answer.headers["x-content-type-options"] == "nosniff"
     (tmp_path / "proof.pdf").write_bytes(answer.content)
@@ -120,12 +132,26 @@ def test_a_proof_shows_sizes_lines_and_counts_as_poppler_reads_it(
 
 def test_what_cannot_be_shown_yet_is_said(shop: Shop, client: httpx.Client) -> None:
     job = client.post("/api/jobs", json={"name": "Empty"}).json()["id"]
-    refused = client.post(f"/api/jobs/{job}/proofs")
-    assert refused.status_code == 422 and "has no art yet" in refused.json()["title"]
+    assert "has no art yet" in asked_for(shop, client, job)["problem"]["what"]
     (bare,) = taking_in.take_in(shop, b"".join(_tiny_png()), "bare.png", job, {})
-    refused = client.post(f"/api/jobs/{job}/proofs")
-    assert refused.status_code == 422 and "no size or no line" in refused.json()["title"]
+    assert "no size or no line" in asked_for(shop, client, job)["problem"]["what"]
     assert shop.database.within(lambda session: session.get_one(Design, bare).document.width_mm) is None
+    assert job_of(client, job)["proofs"] == [] and client.post("/api/jobs/999/proofs").status_code == 404
+
+
+def test_what_changes_while_a_proof_is_drawn_is_not_what_it_shows(
+    shop: Shop, client: httpx.Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    job, design = a_job(shop, client)
+    drawn = proofs.drawn
+
+    def changed_meanwhile(shown: Any) -> str:
+        edited(shop, design, due_count=13)
+        return drawn(shown)
+
+    monkeypatch.setattr(proofs, "drawn", changed_meanwhile)
+    assert "changed while its proof was drawn" in asked_for(shop, client, job)["problem"]["what"]
+    assert job_of(client, job)["proofs"] == []
 
 
 def _tiny_png() -> list[bytes]:
@@ -173,7 +199,7 @@ def test_both_sides_of_a_decal_are_shown_as_each_is_seen(shop: Shop, client: htt
     front, back = flag(shop, job, "#c80000", "#009600"), flag(shop, job, "#0000c8", "#dcb400", "back.png")
     edited(shop, front, both_sides={"other": back})
     edited(shop, back, due_count=0)
-    proven(client, job)
+    proven(shop, client, job)
     page = rendered(client, job, tmp_path)
     red, green, blue, gold = (middle(page, colour) for colour in (RED, GREEN, BLUE, GOLD))
     assert red[0] < green[0] < blue[0] < gold[0]  # each reads as its art does
@@ -188,7 +214,7 @@ def test_both_sides_of_a_decal_are_shown_as_each_is_seen(shop: Shop, client: htt
     reds = np.abs(page - RED).max(axis=2) < 40
     assert blues.sum() < 0.5 * reds.sum() and blues.any()
     edited(shop, front, both_sides={"other": None})
-    proven(client, job)
+    proven(shop, client, job)
     twice = np.abs(rendered(client, job, tmp_path, 2) - RED).max(axis=2) < 40
     assert np.ptp(np.nonzero(twice)[1]) > 60 * mm  # the same art, once more beside it
 
@@ -199,7 +225,7 @@ def test_art_behind_the_stock_is_shown_as_it_is_seen(shop: Shop, client: httpx.C
     revision = client.get(f"/api/designs/{design}").json()["revision"]
     taking_in.arrange_art(shop, design, revision, taking_in.ArrangeStep(do="second surface"))
     do(shop, line_finding.find_lines, design_id=design)
-    proven(client, job)
+    proven(shop, client, job)
     page = rendered(client, job, tmp_path)
     assert middle(page, RED)[0] < middle(page, GREEN)[0]
 
@@ -214,7 +240,7 @@ def test_the_first_and_the_last_row_are_shown(shop: Shop, client: httpx.Client, 
     take(client, design, b"No\nK-001\nK-002\nK-003\n")
     code = {"what": "code", "name": "Code", "says": "{No}", "x_mm": 5, "y_mm": 5, "width_mm": 20, "height_mm": 20}
     put(client, design, fields=[code], left_out=[3])
-    proven(client, job)
+    proven(shop, client, job)
     page = rendered(client, job, tmp_path)
     read = {one.text for one in zxingcpp.read_barcodes(page.astype(np.uint8))}
     assert {"K-001", "K-002"} <= read and "K-003" not in read
@@ -232,7 +258,7 @@ def test_print_says_that_the_yes_is_still_awaited(shop: Shop, client: httpx.Clie
         return [one["words"] for one in client.get(f"/api/print/{run}/checks").json() if "yes" in one["words"]]
 
     assert told() == []
-    proven(client, job)
+    proven(shop, client, job)
     assert told() == ["Höhe & <Maß> waits for its customer's yes"]
     answered(client, job, 1, "yes").raise_for_status()
     assert told() == []

@@ -279,7 +279,7 @@ def test_a_proof_shows_the_dots_as_they_are_read(shop: Shop, sign: int, behind: 
         taking_in.arrange_art(shop, sign, number, ArrangeStep(do="second surface"))
     do(shop, line_finding.find_lines, design_id=sign)
     job = shop.database.within(lambda session: session.get_one(Design, sign).job_id)
-    proofs.make(shop, job)
+    do(shop, proofs.make, job_id=job)
     sha = shop.database.within(lambda session: proofs.proof_there(session, job, 1).pdf_sha)
     document = pdfium.PdfDocument(shop.blobs.read(sha))
     page = np.asarray(document[0].render(scale=400 / 72).to_pil().convert("RGB")).astype(int)

@@ -3,6 +3,7 @@ import { api, type Schemas, told } from "./client";
 import { beginRun } from "./beginRun";
 import { useChange, useHeld } from "./held";
 import { designsQuery, floorQuery, keys } from "./keys";
+import { useTask } from "./tasks";
 
 export type Job = Schemas["JobShown"];
 export type JobListed = Schemas["JobListed"];
@@ -67,7 +68,8 @@ export function useJob(id: number) {
   const takeBack = useChange<Job, number>(held, (handover_id) =>
     told(api.DELETE("/api/jobs/{job_id}/handovers/{handover_id}", { params: { path: { job_id: id, handover_id } } })),
   );
-  const prove = useChange<Job>(held, () => told(api.POST("/api/jobs/{job_id}/proofs", path)));
+  const proving = useTask("proof", `proof ${id}`, held.refresh);
+  const prove = () => void proving.start("Drawing the proof", () => told(api.POST("/api/jobs/{job_id}/proofs", path)));
   const answer = useChange<Job, { number: number } & Omit<Schemas["ProofAnswer"], "version">>(held, ({ number, ...body }) =>
     told(
       api.POST("/api/jobs/{job_id}/proofs/{number}/answer", {
@@ -85,6 +87,7 @@ export function useJob(id: number) {
     handOver,
     takeBack,
     prove,
+    proving,
     answer,
   };
 }

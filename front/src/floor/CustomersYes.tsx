@@ -3,6 +3,7 @@ import type { Job, useJob } from "../api/useJob";
 import { Action, Button, buttonLook } from "../ui/Button";
 import { Note } from "../ui/Card";
 import { Fold } from "../ui/Row";
+import { Working } from "../ui/Working";
 
 type Held = ReturnType<typeof useJob>;
 type Proof = Job["proofs"][number];
@@ -10,14 +11,18 @@ type Proof = Job["proofs"][number];
 /** A proof for the customer, what the customer said to it, and whether that still holds. */
 export function CustomersYes({ job, held }: { job: Job; held: Held }) {
   const [newest, ...older] = job.proofs;
+  const { prove, proving } = held;
   if (job.parts.length === 0 || (job.cleared_at && !newest)) return null;
   return (
     <Fold name="job proofs" title="The customer's yes" closed={!newest}>
       {newest && <Newest proof={newest} job={job} held={held} />}
-      {!job.cleared_at && (!newest || !newest.still_so || newest.answer === "no") && (
-        <Action disabled={held.prove.isPending} onClick={() => held.prove.mutate()}>
-          {held.prove.isPending ? "Drawing the proof" : newest ? "Make a new proof" : "Make a proof"}
-        </Action>
+      {proving.progress ? (
+        <Working progress={proving.progress} cancel={proving.cancel} />
+      ) : (
+        !job.cleared_at &&
+        (!newest || !newest.still_so || newest.answer === "no") && (
+          <Action onClick={prove}>{newest ? "Make a new proof" : "Make a proof"}</Action>
+        )
       )}
       {!newest && <p className="mt-1.5 text-[12px] text-slate">A PDF with each design at its size, its lines, count, colours and bleed.</p>}
       {older.map((one) => (

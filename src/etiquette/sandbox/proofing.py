@@ -74,11 +74,13 @@ class Changed:
     mark: Replaced | None = None
 
 
-def picture_seen(png: Path, changed: Changed, wish: ProofWish | None = None, tint: bool = False) -> bytes:
-    """PNG of a picture of our own with its colours changed, and with `wish` as on the stock; no larger than a screen
-    shows. Raises JobError."""
+def picture_seen(
+    png: Path, changed: Changed, wish: ProofWish | None = None, tint: bool = False, most_px: int = SEEN_PIXELS
+) -> bytes:
+    """PNG of a picture of our own with its colours changed, and with `wish` as on the stock; its longer side no more
+    than `most_px`: what a screen shows. Raises JobError."""
     with tempfile.TemporaryDirectory(prefix="etq-proof-") as folder:
-        note: dict[str, Any] = {"png": str(png), "changed": asdict(changed), "tint": tint}
+        note: dict[str, Any] = {"png": str(png), "changed": asdict(changed), "tint": tint, "most_px": most_px}
         if wish is not None:
             (Path(folder) / "profile.icc").write_bytes(wish.profile)
             note["wish"] = {key: value for key, value in asdict(wish).items() if key != "profile"}
@@ -118,7 +120,7 @@ def draw_picture(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
 
     with Image.open(note["png"]) as held:
         picture = held.convert("RGBA")
-    picture.thumbnail((SEEN_PIXELS, SEEN_PIXELS))
+    picture.thumbnail((note["most_px"], note["most_px"]))
     asked = note["changed"]
     if asked["mark"]:
         _striped(picture, Replaced(**asked["mark"])).save(folder / "picture.png", compress_level=1)

@@ -8,6 +8,7 @@ from pydantic import Field
 import etiquette.demo.tasks
 import etiquette.intake.tasks
 import etiquette.stations.bench.tasks
+import etiquette.stations.floor.tasks
 import etiquette.stations.lines.tasks
 import etiquette.stations.print.tasks
 import etiquette.stations.run.tasks

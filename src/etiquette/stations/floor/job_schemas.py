@@ -155,6 +155,16 @@ class HandoverShown(BaseModel):
     items: list[HandedShown]
 
 
+class OfJob(Asked):
+    job_id: RowId
+
+
+class ProofMade(BaseModel):
+    found: Literal["proof"] = "proof"
+    job_id: int
+    number: int
+
+
 class ProofShown(BaseModel):
     """A proof that was made; `still_so`: the job is what it shows."""
 

@@ -30,7 +30,7 @@ from etiquette.stations.floor.job_schemas import (
     RunOfJob,
 )
 from etiquette.stations.floor.money_schemas import HandStepAsked
-from etiquette.stations.floor.proofs import proofs_of, still_so
+from etiquette.stations.floor.proofs import fingerprint_of, proofs_of
 from etiquette.stations.job_pieces import Counted, RunNamed, counted, runs_of
 from etiquette.stations.schemas import MOST_ITEMS
 from etiquette.store.models import Design, Handover, Job, KeptFile, Laminator, Proof, Run, RunItem, Stock
@@ -67,7 +67,7 @@ def job_shown(session: Session, job_id: int) -> JobShown:
         without_film=job.without_film,
         films=_films(session, job.laminator_id),
         files=[_file(one) for one in files_of(session, job_id)],
-        proofs=[_proof(session, job, one) for one in proofs_of(session, job_id)],
+        proofs=_proofs(session, job),
         recipe=job.recipe["name"] if job.recipe else None,
         handovers=[_handover(one, job) for one in handovers_of(session, job_id)],
         parts=parts.parts,
@@ -162,7 +162,13 @@ def _part(design: Design, counted: Counted, runs: Sequence[RunNamed], width_mm: 
     )
 
 
-def _proof(session: Session, job: Job, made: Proof) -> ProofShown:
+def _proofs(session: Session, job: Job) -> list[ProofShown]:
+    made = proofs_of(session, job.id)
+    known = fingerprint_of(session, job) if made else ""
+    return [_proof(one, one.fingerprint == known) for one in made]
+
+
+def _proof(made: Proof, still_so: bool) -> ProofShown:
     return ProofShown(
         number=made.number,
         at=made.at.replace(tzinfo=UTC),
@@ -170,7 +176,7 @@ def _proof(session: Session, job: Job, made: Proof) -> ProofShown:
         answered_at=made.answered_at.replace(tzinfo=UTC) if made.answered_at else None,
         answered_by=made.answered_by,
         note=made.note,
-        still_so=still_so(session, job, made),
+        still_so=still_so,
     )
 
 

@@ -7,8 +7,8 @@ from fastapi.responses import FileResponse
 from sqlalchemy.orm import Session
 
 from etiquette.people.rights import Right
-from etiquette.server.dependencies import ShopHere, needs, within
-from etiquette.stations.floor import handing_over, job_files, jobs, proofs
+from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
+from etiquette.stations.floor import handing_over, job_files, jobs, proofs, tasks
 from etiquette.stations.floor.finding import find
 from etiquette.stations.floor.job_schemas import (
     DesignMove,
@@ -19,10 +19,12 @@ from etiquette.stations.floor.job_schemas import (
     JobEdit,
     JobShown,
     JobsShown,
+    OfJob,
     PartsShown,
     ProofAnswer,
 )
 from etiquette.stations.floor.job_views import job_shown, jobs_shown, parts_shown, wanted_of
+from etiquette.stations.schemas import TaskMade
 
 router = APIRouter(prefix="/api", tags=["jobs"], dependencies=[needs(Right.PREPARE)])
 
@@ -122,10 +124,10 @@ def take_handover_back(shop: ShopHere, job_id: int, handover_id: int) -> JobShow
 
 
 @router.post("/jobs/{job_id}/proofs")
-def make_proof(shop: ShopHere, job_id: int) -> JobShown:
+def make_proof(shop: ShopHere, job_id: int, submit: TaskSubmitter) -> TaskMade:
     """A proof of the job as it is now, for its customer."""
-    proofs.make(shop, job_id)
-    return within(shop, lambda session: job_shown(session, job_id))
+    within(shop, lambda session: jobs.job_there(session, job_id))
+    return TaskMade(task_id=submit(tasks.make_proof, OfJob(job_id=job_id)))
 
 
 @router.get("/jobs/{job_id}/proofs/{number}", response_class=FileResponse)

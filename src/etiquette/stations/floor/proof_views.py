@@ -1,6 +1,7 @@
 """What a proof shows of a design: what is seen from each of its sides, its lines, the dots of its braille, and of
 copies that are filled from rows the first and the last."""
 
+import math
 from base64 import b64encode
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -10,6 +11,7 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.kinds import Kind
+from etiquette.core.units import MM_PER_INCH
 from etiquette.sandbox.proofing import Changed, picture_seen
 from etiquette.stations.designs import DesignState, areas_of, dots_of, lines_of
 from etiquette.stations.placed_art import is_mirrored, seen_behind
@@ -20,6 +22,8 @@ from etiquette.stations.views import lines_shown
 
 WIDEST_MM, HIGHEST_MM = 170.0, 120.0
 """How large a design can be on a page of a proof; a smaller one is shown at its size."""
+DPI = 300.0
+"""How finely art is shown: a proof is sent by mail and printed in an office."""
 ROUND_MM = 3.0
 """Room round a design for what is cut outside it."""
 STROKES: dict[Kind, tuple[str, str]] = {
@@ -164,7 +168,10 @@ def drawn(design: Shown) -> str:
 
 
 def _of_side(design: Shown, side: _Side, scale: float) -> str:
-    images = "".join(_image(picture_seen(one.file, side.changed), one.box) for one in side.pictures)
+    images = ""
+    for one in side.pictures:
+        fine = math.ceil(max(one.box[2:]) * scale / MM_PER_INCH * DPI)
+        images += _image(picture_seen(one.file, side.changed, most_px=fine), one.box)
     if side.moved:  # kept to the line of the design that it is behind
         outline = " ".join(line.d for line in design.lines if line.kind in OUTLINES)
         clip = f'<clipPath id="cut"><path d="{outline}"/></clipPath>' if outline else ""

@@ -15,40 +15,49 @@ from etiquette.sandbox.papers import pdf_of
 from etiquette.stations.clock import today
 from etiquette.stations.designs import DesignState, states_of
 from etiquette.stations.edits import Stale
+from etiquette.stations.floor.job_schemas import OfJob, ProofMade
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.floor.papers import page_of
 from etiquette.stations.floor.proof_views import Shown, drawn, shown_of
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Job, Proof, now
 from etiquette.store.models.proofs import NEVER_ASKED
+from etiquette.tasks.task import Outcome, Report
 
 LATER = ("braille", "clear_area", "specials", "both_sides")
 """Values of a design that came after proofs: where there are none, a proof of before still is what it was."""
 
 
-def make(shop: Shop, job_id: int) -> int:
-    """A proof of the job as it is now; returns its number. Raises NotThere, JobError."""
-    name, shown, fingerprint = shop.database.within(lambda session: _shown(shop, session, job_id))
-    parts = "".join(drawn(one) for one in shown)
+def make(shop: Shop, wanted: OfJob, report: Report) -> Outcome[ProofMade]:
+    """Task: a proof of the job as it is now. Raises NotThere, JobError."""
+    job_id = wanted.job_id
+    name, shown, known = shop.database.within(lambda session: _shown(shop, session, job_id))
+    parts = []
+    for number, design in enumerate(shown):
+        of = f" {number + 1} of {len(shown)}" if len(shown) > 1 else ""
+        if not report(0.8 * number / len(shown), f"Drawing design{of}"):
+            raise JobError("The proof was called off.", name, "Make it when you want it.")
+        parts.append(drawn(design))
 
     def page(session: Session) -> tuple[str, int]:
         job = job_there(session, job_id)
         number = (session.scalar(select(func.max(Proof.number)).where(Proof.job_id == job_id)) or 0) + 1
-        return _page(session, job, number, parts), number
+        return _page(session, job, number, "".join(parts)), number
 
-    pdf = pdf_of(shop.database.within(page)[0], name)
+    report(0.8, "Laying the pages out")
+    pdf = pdf_of(shop.database.within(page)[0], name, len(parts))
 
-    def keep(session: Session) -> int:
+    def keep(session: Session) -> ProofMade:
         job = job_there(session, job_id)
-        if _fingerprint(states_of(session, [design.id for design in job.designs])) != fingerprint:
+        if fingerprint_of(session, job) != known:
             raise JobError(f"{name} was changed while its proof was drawn.", name, "Make the proof again.")
         number = page(session)[1]
         sha = shop.blobs.put(session, pdf, "application/pdf")
-        session.add(Proof(job_id=job_id, number=number, fingerprint=fingerprint, pdf_sha=sha))
+        session.add(Proof(job_id=job_id, number=number, fingerprint=known, pdf_sha=sha))
         job.yes = "asked"
-        return number
+        return ProofMade(job_id=job_id, number=number)
 
-    return shop.database.within(keep)
+    return Outcome(ProofMade(job_id=job_id, number=0), keep)
 
 
 def answer(session: Session, job_id: int, number: int, version: int, says: str, by: str, note: str) -> None:
@@ -58,7 +67,7 @@ def answer(session: Session, job_id: int, number: int, version: int, says: str, 
     if job.version != version:
         raise Stale("job", job_id, job.version)
     proof = proof_there(session, job_id, number)
-    if says == "yes" and not still_so(session, job, proof):
+    if says == "yes" and proof.fingerprint != fingerprint_of(session, job):
         what = f"{job.name} was changed since proof {number} was made."
         raise JobError(what, job.name, "Make a new proof and ask again.")
     proof.answer, proof.answered_at, proof.answered_by, proof.note = says, now(), by.strip(), note.strip()
@@ -78,13 +87,12 @@ def proof_there(session: Session, job_id: int, number: int) -> Proof:
     return proof
 
 
-def still_so(session: Session, job: Job, proof: Proof) -> bool:
-    """Whether the job is what the proof shows."""
-    return _fingerprint(states_of(session, [design.id for design in job.designs])) == proof.fingerprint
+def fingerprint_of(session: Session, job: Job) -> str:
+    """Names all that a proof of the job as it is now shows: another one was made of something else."""
+    return _fingerprint(states_of(session, [design.id for design in job.designs]))
 
 
 def _fingerprint(designs: dict[int, DesignState]) -> str:
-    """Names all that a proof shows."""
     parts = []
     for number, one in sorted(designs.items()):
         document = {

@@ -1,0 +1,12 @@
+"""The tasks of the Floor."""
+
+from etiquette.stations.floor.job_schemas import OfJob, ProofMade
+from etiquette.stations.shop import Shop
+from etiquette.tasks.task import Outcome, Report, task
+
+
+@task("make proof")
+def make_proof(shop: Shop, wanted: OfJob, report: Report) -> Outcome[ProofMade]:
+    from etiquette.stations.floor import proofs
+
+    return proofs.make(shop, wanted, report)
