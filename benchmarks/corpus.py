@@ -6,7 +6,9 @@ line, and count what comes of it.
 The sets are named in corpus.json, as packages of the registries that this machine's npm and pip are set up with;
 nothing of them is in the repository. Of each set `--each` files are taken, by seed. A file counts as valid when a
 program nobody here wrote opens it: pdfium, librsvg, Pillow or ezdxf. A line is wrong when more than 0.5 % of what that
-program paints lies outside it, or when it leaves the page. `--keep` keeps every file that did not come out right.
+program paints lies outside it, or when it leaves the page. Seconds are of one design: every page of a document
+becomes one, and all of them are read before the first is looked at. `--keep` keeps every file that did not come out
+right.
 """
 
 import argparse
@@ -213,7 +215,9 @@ def judged(name: str, content: bytes) -> Result:
     begun = time.perf_counter()
     form = form_of(content)
     try:
-        pages = read_art(content, name)[:MOST_PAGES]
+        read = read_art(content, name)
+        reading, pages = (time.perf_counter() - begun) / max(1, len(read)), read[:MOST_PAGES]
+        looking = time.perf_counter()
         lines = [(page, *line_of(page, name)) for page in pages]
     except JobError as error:
         seconds = time.perf_counter() - begun
@@ -221,7 +225,7 @@ def judged(name: str, content: bytes) -> Result:
         return Result(name, "refused wrongly" if valid else "refused", f"{error.what}", seconds)
     except Exception as error:
         return Result(name, "crash", repr(error)[:200], time.perf_counter() - begun)
-    seconds = (time.perf_counter() - begun) / max(1, len(pages))
+    seconds = reading + (time.perf_counter() - looking) / max(1, len(pages))
     for page, found, width, height in lines:
         ground = painted(content, page) if not brings_lines(page) else None
         why = wrong(found, ground, width, height) if ground is not None and ground.any() else ""

@@ -310,3 +310,13 @@ def test_over_the_api_it_is_a_file_with_the_name_of_the_job(shop: Shop, client: 
     refused = client.post("/api/jobs/file", files={"file": ("photo.zip", b"PK\x03\x04")})
     assert refused.status_code == 422 and "no JOB.zip" in refused.json()["title"]
     assert client.get("/api/jobs/4711/file").status_code == 404
+
+
+def test_a_job_that_no_file_can_hold_says_so(shop: Shop, client: httpx.Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Here two are too many, as 2,001 are; what was said was a sentence about a list and its items."""
+    monkeypatch.setattr(job_saving, "MOST_DESIGNS", 1)
+    job = client.post("/api/jobs", json={"name": "Many"}).json()["id"]
+    for name in ("kite", "spark"):
+        taking_in.take_in(shop, art_file(name)[1], f"{name}.png", job, {})
+    refused = client.get(f"/api/jobs/{job}/file")
+    assert refused.status_code == 422 and "holds 1 designs at most; this job has 2" in refused.json()["title"]

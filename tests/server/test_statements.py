@@ -111,3 +111,39 @@ def test_a_run_of_many_designs_takes_no_more_statements_and_reads_no_file(
     assert statements(shop, lambda: client.get("/api/runs/1")) == few <= 18
     shown = client.get("/api/runs/1").json()
     assert len(shown["pieces"]) == 4 and all(len(json.dumps(piece["outline"])) > 50 for piece in shown["pieces"])
+
+
+def big_job(shop: Shop, designs: int) -> int:
+    """A job of so many designs, each with lines."""
+
+    def made(session: Session) -> int:
+        first = session.get_one(Design, 1).document
+        job = Job(name=f"Job of {designs}", customer="Bell foundry")
+        job.designs = [Design(document=first.with_(name=f"Design {number}", due_count=2)) for number in range(designs)]
+        session.add(job)
+        session.flush()
+        return job.id
+
+    return shop.database.within(made)
+
+
+@pytest.mark.parametrize("what", ["again", "delete", "quotes"])
+def test_a_job_of_many_designs_takes_no_more_statements_than_one_of_few(
+    shop: Shop, client: TestClient, what: str
+) -> None:
+    """Twelve seconds to copy one of two thousand, eighteen to delete it, eight to quote it: each design was asked for
+    by itself."""
+
+    def said(designs: int) -> int:
+        job = big_job(shop, designs)
+        with counted(shop) as told:
+            if what == "again":
+                answer = client.post(f"/api/whole/job/{job}/again")
+            elif what == "delete":
+                answer = client.delete(f"/api/whole/job/{job}")
+            else:
+                answer = client.get(f"/api/jobs/{job}/quotes")
+        assert answer.is_success, answer.text
+        return len(told)
+
+    assert said(40) <= said(4) + 1

@@ -9,12 +9,14 @@ from typing import IO, Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from etiquette.core.errors import JobError
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.job_file import (
     ART,
     FILES,
     JOB,
+    MOST_DESIGNS,
     PRINTS,
     SHELF,
     TABLES,
@@ -72,7 +74,7 @@ class _Gathered:
 
 
 def save(shop: Shop, job_id: int, out: IO[bytes]) -> str:
-    """Write the job into `out`; returns what it is called. Raises NotThere."""
+    """Write the job into `out`; returns what it is called. Raises NotThere, JobError."""
     gathered = shop.database.within(lambda session: _gathered(shop, session, job_id))
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
         for name, text in ((JOB, gathered.file.model_dump_json(indent=1) + "\n"), (SHELF, gathered.shelf)):
@@ -87,7 +89,11 @@ def save(shop: Shop, job_id: int, out: IO[bytes]) -> str:
 
 
 def _gathered(shop: Shop, session: Session, job_id: int) -> _Gathered:
+    """Raises NotThere, JobError."""
     job = job_there(session, job_id)
+    if len(job.designs) > MOST_DESIGNS:
+        what = f"A file holds {MOST_DESIGNS} designs at most; this job has {len(job.designs)}."
+        raise JobError(what, job.name, "Move some of them to another job, and save both.")
     designs = states_of(session, [design.id for design in job.designs])
     documents = [design.document for design in designs.values()]
     art = {row.id: row for row in _art_of(session, documents)}

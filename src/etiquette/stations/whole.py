@@ -4,7 +4,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from sqlalchemy import Select, delete, func, select
+from sqlalchemy import Select, delete, func, insert, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
@@ -24,6 +24,7 @@ from etiquette.store.models import (
     Sheet,
     Task,
 )
+from etiquette.store.rows import loaded
 from etiquette.store.states import TaskState
 
 Whole = Literal["job", "design", "run"]
@@ -66,7 +67,7 @@ def again(session: Session, kind: Whole, number: int) -> int:
     if isinstance(row, Job):
         return _job_again(session, row)
     if isinstance(row, Design):
-        made = _design_again(session, row, row.job_id, f"{row.document.name[:LONGEST_NAME]}, again", ready=False)
+        made = _design_again(session, row)
         of_wholes(session, {row.id: made})
         return made
     return _run_again(session, row)
@@ -88,19 +89,24 @@ def _job_again(session: Session, job: Job) -> int:
     )
     session.add(made)
     session.flush()
-    numbers = {
-        design.id: _design_again(session, design, made.id, design.document.name, design.document.ready)
-        for design in job.designs
-    }
-    of_wholes(session, numbers)
+    of_wholes(session, _designs_again(session, job, made.id))
     return made.id
+
+
+def _designs_again(session: Session, job: Job, made_id: int) -> dict[int, int]:
+    """The designs of a job in a new one, as they are, all in one statement: there may be thousands."""
+    copies = [{"job_id": made_id, "document_json": design.document_json} for design in job.designs]
+    if not copies:
+        return {}
+    session.execute(insert(Design), copies)
+    made = session.scalars(select(Design.id).where(Design.job_id == made_id).order_by(Design.id))
+    return dict(zip((design.id for design in job.designs), made, strict=True))
 
 
 def of_wholes(session: Session, numbers: Mapping[int, int]) -> None:
     """Tiles among designs that were made anew belong to the new number of their whole, or to none; what is on the other
     side of one is what was made with it, else the same as before."""
-    for number in numbers.values():
-        row = session.get_one(Design, number)
+    for row in loaded(session, Design, numbers.values()).values():
         if row.document.tile:
             tile = row.document.tile.model_copy(update={"of": numbers.get(row.document.tile.of, 0)})
             row.document = row.document.with_(tile=tile)
@@ -109,9 +115,10 @@ def of_wholes(session: Session, numbers: Mapping[int, int]) -> None:
             row.document = row.document.with_(both_sides=sides.model_copy(update={"other": numbers[sides.other]}))
 
 
-def _design_again(session: Session, design: Design, job_id: int, name: str, ready: bool) -> int:
-    """At its size in the same job nobody has looked at it yet; in another one it is what it was."""
-    made = Design(job_id=job_id, document=design.document.changed({"name": name, "ready": ready}))
+def _design_again(session: Session, design: Design) -> int:
+    """In the same job: nobody has looked at it yet."""
+    name = f"{design.document.name[:LONGEST_NAME]}, again"
+    made = Design(job_id=design.job_id, document=design.document.changed({"name": name, "ready": False}))
     session.add(made)
     session.flush()
     return made.id
@@ -152,12 +159,12 @@ def take_away(session: Session, kind: Whole, number: int) -> None:
     if isinstance(row, Job):
         for run_id in _runs_with(session, [design.id for design in row.designs]):
             _delete_run(session, run_id)
-        for design in list(row.designs):
-            _delete_design(session, design)
+        _delete_designs(session, [design.id for design in row.designs])
         session.expire(row, ["designs"])
         session.delete(row)
     elif isinstance(row, Design):
-        _delete_design(session, row)
+        _delete_traces(session, [row.id])
+        session.delete(row)
     else:
         _delete_run(session, row.id)
 
@@ -230,11 +237,15 @@ def _counted(count: int, what: str) -> str:
     return f"{count} {what}{'' if count == 1 else 's'}" if count else ""
 
 
-def _delete_design(session: Session, design: Design) -> None:
-    session.execute(delete(Edit).where(Edit.subject == "design", Edit.subject_id == design.id))
-    session.execute(delete(PlateItem).where(PlateItem.design_id == design.id))
-    session.delete(design)
-    session.flush()
+def _delete_designs(session: Session, ids: Sequence[int]) -> None:
+    """All designs of a job that goes with them, in few statements: there may be thousands."""
+    _delete_traces(session, ids)
+    session.execute(delete(Design).where(Design.id.in_(ids)))
+
+
+def _delete_traces(session: Session, design_ids: Sequence[int]) -> None:
+    session.execute(delete(Edit).where(Edit.subject == "design", Edit.subject_id.in_(design_ids)))
+    session.execute(delete(PlateItem).where(PlateItem.design_id.in_(design_ids)))
 
 
 def _delete_run(session: Session, run_id: int) -> None:

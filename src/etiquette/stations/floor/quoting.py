@@ -10,15 +10,18 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from etiquette.core.artwork.kinds import Kind
 from etiquette.core.costing.art_ink import ink_share
 from etiquette.core.costing.quotes import HandStep, Materials, Quote, Work, frames_of, quote
+from etiquette.core.cutting.profiles import ToolCard
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import path_length
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning.sharing import Boxes, rows_mm
 from etiquette.files.documents.runs import RunDocument, RunItem
+from etiquette.files.lines_svg import read_lines
 from etiquette.stations import runs
-from etiquette.stations.designs import DesignState, areas_of, lines_of, plate_areas_of, states_of
+from etiquette.stations.designs import DesignState, areas_of, plate_areas_of, states_of
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.kits import Kit, kit_of, room_mm
 from etiquette.stations.prices import prices_of
@@ -29,6 +32,8 @@ from etiquette.store.models import Job, Roll, Stock
 from etiquette.store.models import RunItem as RunItemRow
 
 MOST_RUNS = 6
+LOOKED_AT = 8192
+"""Pictures and lines whose ink and lengths are kept in mind."""
 NAMED = 3
 """Designs that a sentence names."""
 GAP_MM = 2.0
@@ -133,6 +138,7 @@ def _ground(
     marks = 0.0 if recipe.count == "none" else 2 * (recipe.size_mm + recipe.clear_mm)
     boxes = {number: Boxes(*_box(one), 1) for number, one in designs.items()}
     profile = shop.blobs.read(kit.profile.content_sha) if kit.profile and kit.profile.space == "CMYK" else None
+    cards = cards_of(session, kit.cutter.id, kit.stock.id) if kit.cutter else {}
     ends, fill, room = recipe.head_margin_mm + recipe.tail_margin_mm + marks, 1.0, room_mm(document, kit)
     if plans and document.layout is not None:
         laid = [replace(boxes[item.design_id], count=item.count) for item in document.items]
@@ -145,7 +151,7 @@ def _ground(
         ends,
         boxes,
         {number: _ink_ml(shop, kit, one, profile) for number, one in designs.items()},
-        {number: _cut_seconds(shop, session, kit, one) for number, one in designs.items()},
+        {number: _cut_seconds(shop, kit, cards, one) for number, one in designs.items()},
         fill,
     )
 
@@ -158,8 +164,7 @@ def _ink_ml(shop: Shop, kit: Kit, design: DesignState, profile: bytes | None) ->
     """Of one piece, about: its colours, and white and clear where they lie."""
     if kit.mode is None:
         return 0.0
-    printed = design.lines.print_picture_sha if design.lines else None
-    share = _share(shop.blobs.path(printed or design.art.picture_sha), profile)
+    share = _share(shop.blobs.path(design.art.thumb_sha), profile)
     width, height = _box(design)
     spots = sum(area.area for areas in areas_of(shop, design).values() for area in areas)
     if design.document.both_sides:  # colours once more, white once more
@@ -167,21 +172,31 @@ def _ink_ml(shop: Shop, kit: Kit, design: DesignState, profile: bytes | None) ->
     return float((share * width * height + spots) / 1e6 * kit.mode.ink_ml_m2)
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=LOOKED_AT)
 def _share(picture: Path, profile: bytes | None) -> float:
     """A picture of the store never changes, and a job is looked at often."""
     return ink_share(picture.read_bytes(), profile)
 
 
-def _cut_seconds(shop: Shop, session: Session, kit: Kit, design: DesignState) -> float:
+def _cut_seconds(shop: Shop, kit: Kit, cards: Mapping[Kind, ToolCard], design: DesignState) -> float:
     """Of one piece, about: along its lines at the speed of their tools, and to each of them."""
-    file = lines_of(shop, design)
-    if kit.cutter is None or file is None:
+    if kit.cutter is None or design.lines is None:
         return 0.0
-    cards = cards_of(session, kit.cutter.id, kit.stock.id)
-    speeds = {kind: card.speed_mm_s for kind, card in cards.items()}
-    whole = sum(path_length(line.path) / speeds.get(line.kind, kit.cutter.speed_mm_s) for line in file.lines)
-    return whole + LIFTS_A_LINE * len(file.lines)
+    whole = 0.0
+    for kind, length, count in _lengths(shop.blobs.path(design.lines.lines_sha)):
+        speed = cards[kind].speed_mm_s if kind in cards else kit.cutter.speed_mm_s
+        whole += length / speed + LIFTS_A_LINE * count
+    return whole
+
+
+@lru_cache(maxsize=LOOKED_AT)
+def _lengths(lines: Path) -> tuple[tuple[Kind, float, int], ...]:
+    """Of each kind of the lines in a file of the store: millimetres, and how many."""
+    found: dict[Kind, tuple[float, int]] = {}
+    for line in read_lines(lines.read_bytes(), lines.name).lines:
+        length, count = found.get(line.kind, (0.0, 0))
+        found[line.kind] = (length + path_length(line.path), count + 1)
+    return tuple((kind, *both) for kind, both in found.items())
 
 
 def _work(ground: _Ground, counts: Mapping[int, int], times: float, film: bool) -> Work:
