@@ -2,21 +2,27 @@
 
 import json
 from collections.abc import Iterator
+from io import BytesIO
 from typing import Any
 
 import httpx
+import numpy as np
 import pytest
+from PIL import Image, ImageDraw
 from sqlalchemy import select
 
+from etiquette.core.production.file_names import Named
 from etiquette.demo.art import art_file
 from etiquette.files.documents.designs import DesignDocument
 from etiquette.files.documents.recipes import ABOUT_ONE_ART, ABOUT_ONE_RUN, THINGS, LinesChoices, RunChoices
 from etiquette.files.documents.runs import RunDocument
+from etiquette.intake import orders
 from etiquette.stations import run_edits
+from etiquette.stations.designs import state_of
 from etiquette.stations.lines import taking_in
 from etiquette.stations.recipe_words import LABELS
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Job, Stock
+from etiquette.store.models import Art, Design, Job, Stock
 from tests.signed_in import signed_in
 from tests.stations.shop_floor import fill_shelf
 
@@ -174,3 +180,87 @@ def test_a_choice_that_cannot_be_and_a_second_change_are_refused(client: httpx.C
     first = client.patch(f"/api/recipes/{recipe['id']}", json={"version": 1, "name": "Plain"})
     assert first.status_code == 200
     assert client.patch(f"/api/recipes/{recipe['id']}", json={"version": 1, "name": "Late"}).status_code == 409
+
+
+def half_red(shop: Shop, design: int) -> str:
+    """On which half of the sheet the red of `window` is printed."""
+    state = shop.database.within(lambda session: state_of(session, design))
+    picture = np.asarray(Image.open(BytesIO(shop.blobs.read(state.art.picture_sha))).convert("RGB")).astype(int)
+    red = (picture[..., 0] - picture[..., 2]) > 80
+    half = picture.shape[1] // 2
+    return "left" if red[:, :half].sum() > red[:, half:].sum() else "right"
+
+
+def window() -> bytes:
+    """Red on its left, blue on its right."""
+    picture = Image.new("RGB", (400, 200), (20, 40, 180))
+    ImageDraw.Draw(picture).rectangle((0, 0, 199, 199), fill=(200, 30, 30))
+    out = BytesIO()
+    picture.save(out, "PNG", dpi=(254, 254))
+    return out.getvalue()
+
+
+def window_recipe(client: httpx.Client, **more: Any) -> int:
+    recipe = made(client, "Inside of a window")["id"]
+    changes = {"version": 1, "lines": {"second_surface": True, "white": "line"}, **more}
+    client.patch(f"/api/recipes/{recipe}", json=changes).raise_for_status()
+    return recipe
+
+
+@pytest.mark.parametrize("way", ["defaults", "order", "used", "dropped"])
+def test_a_recipe_for_the_second_surface_mirrors_the_art(shop: Shop, client: httpx.Client, way: str) -> None:
+    """White came last, and the art was not mirrored: through the glass it was read backwards."""
+    recipe = window_recipe(client, for_all=way in ("defaults", "dropped"))
+    if way == "order":
+        wished = orders.Wished(Named("Window", 2, None, "Bell foundry"), recipe_id=recipe)
+        orders.take(shop, "key", "window.png", window(), wished)
+        (design,) = shop.database.within(lambda session: session.scalars(select(Design.id)).all())
+    elif way == "dropped":
+        (design,) = client.post("/api/designs", files={"file": ("window.png", window())}).json()["ids"]
+    else:
+        (design,) = taking_in.take_in(shop, window(), "window.png", None, {})
+    if way == "used":
+        assert half_red(shop, design) == "left"
+        assert use(client, "designs", design, recipe).status_code == 200
+    held = client.get(f"/api/designs/{design}").json()
+    assert held["document"]["second_surface"] and held["document"]["arranged"]["mirror"]
+    assert held["document"]["width_mm"] == pytest.approx(40) and half_red(shop, design) == "right"
+    plain = made(client, "Outside")["id"]
+    client.patch(f"/api/recipes/{plain}", json={"version": 1, "lines": {"second_surface": False}}).raise_for_status()
+    assert use(client, "designs", design, plain).status_code == 200
+    assert half_red(shop, design) == "left"
+
+
+def test_its_white_of_its_own_is_mirrored_with_it(shop: Shop, client: httpx.Client) -> None:
+    window_recipe(client, for_all=True)
+    files = [("file", ("window.png", window())), ("file", ("window-white.png", window()))]
+    (design,) = client.post("/api/designs", files=files).json()["ids"]
+    white = client.get(f"/api/designs/{design}").json()["document"]["white_art_id"]
+    sha = shop.database.within(lambda session: session.get_one(Art, white).picture_sha)
+    picture = np.asarray(Image.open(BytesIO(shop.blobs.read(sha))).convert("RGB")).astype(int)
+    assert picture[100, 390, 0] > 150 > picture[100, 10, 0] and half_red(shop, design) == "right"
+
+
+def test_nobody_says_second_surface_without_a_mirror(shop: Shop, client: httpx.Client) -> None:
+    design = art(shop)
+    revision = client.get(f"/api/designs/{design}").json()["revision"]
+    asked = {"revision": revision, "words": "test", "changes": {"second_surface": True}}
+    refused = client.post(f"/api/designs/{design}/edits", json=asked)
+    assert refused.status_code == 422 and "mirrored" in refused.json()["title"]
+    assert not client.get(f"/api/designs/{design}").json()["document"]["second_surface"]
+
+
+def test_defaults_that_change_while_art_is_read_keep_nothing_of_it(
+    shop: Shop, client: httpx.Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    before = taking_in.mirrored_for
+
+    def changed_after(*asked: Any) -> Any:
+        found = before(*asked)
+        window_recipe(client, for_all=True)
+        return found
+
+    monkeypatch.setattr(taking_in, "mirrored_for", changed_after)
+    refused = client.post("/api/designs", files={"file": ("window.png", window())})
+    assert refused.status_code == 422 and "defaults were changed" in refused.json()["title"]
+    assert client.get("/api/designs").json() == []

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.production.file_names import Named
 from etiquette.intake.tasks import OrderWork, do_order
+from etiquette.sandbox.art import ArtRead
 from etiquette.stations import recipes, run_edits, whole
 from etiquette.stations.designs import WALK_IN, states_of
 from etiquette.stations.lines import editing, taking_in
@@ -55,10 +56,18 @@ def take(shop: Shop, key: str, file_name: str, content: bytes, wished: Wished) -
     if there is not None:
         return there.id
     pages = taking_in.read_pages(content, file_name, lambda _: None)
-    return shop.database.within(lambda session: _kept(shop, session, key, file_name, content, wished, pages))
+    lines = shop.database.within(lambda session: _lines(session.get(Recipe, wished.recipe_id or 0)))
+    behind = taking_in.mirrored_for(shop, pages, file_name, lines)
+    return shop.database.within(lambda session: _kept(shop, session, key, file_name, wished, pages, behind))
 
 
-def _kept(shop: Shop, session: Session, key: str, file_name: str, content: bytes, wished: Wished, pages: Any) -> int:
+def _lines(recipe: Recipe | None) -> dict[str, Any]:
+    return dict(recipe.document.lines) if recipe else {}
+
+
+def _kept(
+    shop: Shop, session: Session, key: str, file_name: str, wished: Wished, pages: Any, behind: list[ArtRead]
+) -> int:
     there = known(session, key)  # the same order may have come twice at once
     if there is not None:
         return there.id
@@ -67,14 +76,14 @@ def _kept(shop: Shop, session: Session, key: str, file_name: str, content: bytes
     job = Job(name=named.name[:120], customer=(named.customer or WALK_IN)[:120], due=wished.due)
     session.add(job)
     session.flush()
-    document: dict[str, Any] = dict(recipe.document.lines) if recipe else {}
+    document = _lines(recipe)
     if named.count is not None:
         document["due_count"] = named.count
     if len(pages) == 1 and named.name:
         document["name"] = named.name[:120]
     if named.width_mm is not None:
         document["width_mm"] = named.width_mm
-    ids = taking_in.add_pages(shop, session, pages, file_name, job.id, document)
+    ids = taking_in.add_pages(shop, session, pages, file_name, job.id, document, behind)
     if recipe is not None:
         recipes.note_use(session, [job.id], recipe)
     made = Order(
@@ -114,7 +123,8 @@ def as_newer_art(shop: Shop, order_id: int) -> int:
         row = session.get(Order, order_id, with_for_update=True)
         if row is None or row.state != OrderState.ASKS or row.newer_of is None or not row.designs:
             raise JobError("This order is not newer art of anything.", f"order {order_id}", "Look at the folder again.")
-        art = session.get_one(Art, session.get_one(Design, row.designs[0]).document.art_id)
+        came = session.get_one(Design, row.designs[0]).document
+        art = session.get_one(Art, came.arranged.of if came.arranged else came.art_id)
         return row.newer_of, art.content_sha, art.file_name
 
     design, sha, name = shop.database.within(asked)

@@ -13,7 +13,16 @@ from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
 from etiquette.stations import designs, edits
 from etiquette.stations.line_rules import rules_file
-from etiquette.stations.lines import editing, page_marks, path_picking, proofing, taking_in, tasks, trying
+from etiquette.stations.lines import (
+    editing,
+    page_marks,
+    path_picking,
+    proofing,
+    taking_in,
+    tasks,
+    trying,
+    using_recipes,
+)
 from etiquette.stations.lines.checking import Waits, next_of_job
 from etiquette.stations.lines.schemas import (
     ArrangeAsked,
@@ -225,7 +234,7 @@ def change_design(shop: ShopHere, design_id: int, asked: DesignEdit) -> DesignSh
 @router.post("/{design_id}/recipe")
 def use_recipe(shop: ShopHere, design_id: int, asked: RecipeUse) -> DesignShown:
     """What a recipe chose for lines, as one edit."""
-    within(shop, lambda session: editing.use(session, design_id, asked.revision, asked.recipe_id))
+    using_recipes.use_recipe(shop, design_id, asked.revision, asked.recipe_id)
     return show_design(shop, design_id)
 
 

@@ -52,6 +52,9 @@ def change(session: Session, design_id: int, revision: int | None, words: str, c
     """One edit. A change of the line takes "ready" back: somebody has to look again. Raises JobError, Stale."""
     design = edits.locked(session, "design", design_id)
     now = design.document.written()
+    if "arranged" not in changes and changes.get("second_surface", now["second_surface"]) != now["second_surface"]:
+        what = "What is seen through the stock is mirrored, too."
+        raise JobError(what, design.document.name, "Arrange its art: seen through the stock.")
     merged = dict(changes)
     if "ready" not in changes and any(name in changes and changes[name] != now.get(name) for name in _SHAPES_THE_LINE):
         merged["ready"] = False

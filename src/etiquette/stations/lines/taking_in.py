@@ -1,6 +1,6 @@
 """Taking art in: a design of each picture or page, a newer file in its place, art turned, mirrored and cropped."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -30,6 +30,8 @@ MOST_FILES = 60
 SAME_PAGE_MM = 0.5
 SAME_PROPORTION = 0.01
 MOST_SPOTS = 60
+BEHIND = Arrangement().mirrored()
+"""How art lies that is printed on a second surface, to be seen through the stock."""
 SMALLEST_CROP = 0.005
 """Share of its width or height that a crop must leave of the art."""
 
@@ -66,8 +68,9 @@ def take_in(
 ) -> list[int]:
     """Read art, keep it, make a design of each picture or page; `tell` hears how far the reading is. Raises JobError;
     nothing is kept then."""
-    pages = read_pages(content, file_name, tell)
-    return shop.database.within(lambda session: add_pages(shop, session, pages, file_name, job_id, document or {}))
+    pages, wanted = read_pages(content, file_name, tell), document or {}
+    behind = mirrored_for(shop, pages, file_name, wanted)
+    return shop.database.within(lambda session: add_pages(shop, session, pages, file_name, job_id, wanted, behind))
 
 
 def take_in_together(
@@ -111,13 +114,14 @@ def _take_art(
 ) -> list[int]:
     """The designs of one file, with the plates that came as files of their own. Raises JobError; nothing is kept."""
     pages = read_pages(file.content, file.name, tell)
-    read = {
-        plate: (other, _paired(pages, file.name, read_pages(other.content, other.name, tell), other.name))
-        for plate, other in plates.items()
-    }
+    behind = mirrored_for(shop, pages, file.name, {})
+    read = {}
+    for plate, other in plates.items():
+        matching = _paired(pages, file.name, read_pages(other.content, other.name, tell), other.name)
+        read[plate] = (other, _mirrored(matching, other.name) if behind else matching)
 
     def put(session: Session) -> list[int]:
-        ids = add_pages(shop, session, pages, file.name, job_id, {}, job_name)
+        ids = add_pages(shop, session, pages, file.name, job_id, {}, behind, job_name)
         for plate, (other, matching) in read.items():
             for design_id, page in zip(ids, matching, strict=True):
                 art = keep_art(shop, session, page, other.name)
@@ -204,6 +208,23 @@ def read_pages(content: bytes, file_name: str, tell: Callable[[Reached], None] =
     return read_art(content, file_name, reached=reached)
 
 
+def mirrored_for(shop: Shop, pages: list[ArtRead], file_name: str, document: dict[str, Any]) -> list[ArtRead]:
+    """The pages as they are printed on a second surface, where the choices for them, or for all that comes in, say so;
+    else none. Raises JobError."""
+    chosen = shop.database.within(lambda session: _chosen(session, document))
+    return _mirrored(pages, file_name) if chosen.get("second_surface") else []
+
+
+def _mirrored(pages: list[ArtRead], file_name: str) -> list[ArtRead]:
+    return [arrange(page.content, file_name, BEHIND) for page in pages]
+
+
+def _chosen(session: Session, document: dict[str, Any]) -> dict[str, Any]:
+    """By the shop's defaults, where `document` says nothing else."""
+    begin = recipes.for_all(session)
+    return {**(begin.document.lines if begin else {}), **document}
+
+
 def add_pages(
     shop: Shop,
     session: Session,
@@ -211,10 +232,11 @@ def add_pages(
     file_name: str,
     job_id: int | None,
     document: dict[str, Any],
+    behind: Sequence[ArtRead] = (),
     job_name: str | None = None,
 ) -> list[int]:
     """Rows of the art and a design of each page, in the job of `job_id`, else in a new one that is called `job_name`,
-    else as the file; returns their ids."""
+    else as the file; returns their ids. `behind`: the pages as `mirrored_for` gives them. Raises JobError."""
     plain = file_name.rsplit(".", 1)[0].replace("-", " ").replace("_", " ").strip() or "Design"
     name = plain[:110].capitalize()
     job = session.get(Job, job_id) if job_id else None
@@ -222,11 +244,17 @@ def add_pages(
         job = Job(name=job_name or name, customer=WALK_IN, due=None)
         session.add(job)
     session.flush()
-    begin = recipes.for_all(session)
-    chosen = {**(begin.document.lines if begin else {}), **document}
+    chosen = _chosen(session, document)
+    if chosen.get("second_surface") and len(behind) != len(pages):
+        what = "The shop's defaults were changed while this was read."
+        raise JobError(what, file_name, "Take it in once more.")
     made = []
-    for page in pages:
-        art = keep_art(shop, session, page, file_name)
+    for number, page in enumerate(pages):
+        art = came = keep_art(shop, session, page, file_name)
+        arranged: Arranged | None = None
+        if chosen.get("second_surface"):
+            art = keep_art(shop, session, behind[number], file_name, page.page)
+            arranged = Arranged(of=came.id, crop=BEHIND.crop, mirror=BEHIND.mirror, turn=BEHIND.turn)
         own = name if len(pages) == 1 else f"{name}, page {page.page + 1}"
         vectors = read_vectors(page.vectors) if page.vectors is not None else None
         found = sort_paths(vectors.paths, rules_of(session)) if vectors else None
@@ -237,7 +265,7 @@ def add_pages(
             {"follow": "none" if has_lines else "edge"} if page.ground_told else {"follow": "page", "offset_mm": 0.0}
         )
         values = {"name": own, "width_mm": page.width_mm, "spot_inks": known, **chosen, **offered, **document}
-        fresh = DesignDocument(**values, art_id=art.id)
+        fresh = DesignDocument(**values, art_id=art.id, arranged=arranged)
         design = Design(job_id=job.id, document=fresh)
         session.add(design)
         session.flush()
