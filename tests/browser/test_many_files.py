@@ -3,8 +3,10 @@ come; a stop in the middle."""
 
 import re
 from collections.abc import Callable
+from io import BytesIO
 from pathlib import Path
 
+from PIL import Image
 from playwright.sync_api import Locator, Page, Route, expect
 
 from etiquette.demo.art import art_file
@@ -150,3 +152,32 @@ def test_what_was_copied_elsewhere_is_taken_in_but_not_while_somebody_types(
     assert len([url for url in asked if url.endswith("/api/designs")]) == 1
     design = int(page_on.url.rsplit("/", 1)[1])
     assert running.get(f"/api/designs/{design}").json()["natural_width_mm"] == 30
+
+
+def test_a_width_that_is_typed_once_is_given_to_the_others(page_on: Page, running: RunningEtiquette) -> None:
+    shades = {f"token-{name}.png": (40 * number, 90, 120) for number, name in enumerate(("ash", "elm", "oak"))}
+    page_on.goto(f"{running.url}/lines")
+    page_on.get_by_label("Art file", exact=True).set_input_files(
+        [{"name": name, "mimeType": "image/png", "buffer": sizeless(shade)} for name, shade in shades.items()]  # type: ignore[list-item]
+    )
+    page_on.get_by_role("heading", name="Token ash", exact=True).wait_for()
+    width = page_on.get_by_label("Width", exact=True)
+    width.fill("45")
+    width.press("Enter")
+    page_on.get_by_role("button", name="The same for 2 others").click()
+    expect(page_on.get_by_label("Width 45 mm")).to_be_checked()
+    assert faults(page_on) == []
+    page_on.get_by_role("button", name="Set it for them").click()
+    expect(page_on.get_by_text("They have the same settings already.")).to_be_visible()
+    first = int(page_on.url.rsplit("/", 1)[1])
+    with running.client() as client:
+        job = client.get(f"/api/designs/{first}").json()["job_id"]
+        parts = client.get(f"/api/jobs/{job}").json()["parts"]
+        held = [client.get(f"/api/designs/{part['id']}").json()["document"] for part in parts]
+    assert [one["width_mm"] for one in held] == [45.0] * 3 and not any(one["ready"] for one in held)
+
+
+def sizeless(shade: tuple[int, int, int]) -> bytes:
+    out = BytesIO()
+    Image.new("RGB", (300, 200), shade).save(out, "PNG")
+    return out.getvalue()

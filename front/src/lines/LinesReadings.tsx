@@ -16,6 +16,7 @@ import { movedBy, withEdit } from "./edits";
 import { KIND_WORDS, kindsOf } from "./kinds";
 import { LineSample } from "./LinePaths";
 import { Arranging, Plates } from "./Plates";
+import { OthersAlike } from "./OthersAlike";
 import { OwnMarks } from "./OwnMarks";
 import { isCorrected } from "./seen";
 import { WideAs } from "./WideAs";
@@ -38,6 +39,7 @@ export function LinesReadings({ station, opener, send }: Props) {
     <>
       <Size station={station} />
       <Next station={station} />
+      <OthersAlike station={station} />
       <Section title="Lines">
         <Lines station={station} />
       </Section>

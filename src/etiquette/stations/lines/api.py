@@ -23,8 +23,12 @@ from etiquette.stations.lines import (
     trying,
     using_recipes,
 )
+from etiquette.stations.lines.alike import alike_shown, give
 from etiquette.stations.lines.checking import Waits, next_of_job
 from etiquette.stations.lines.schemas import (
+    AlikeAsked,
+    AlikeMade,
+    AlikeShown,
     ArrangeAsked,
     DesignEdit,
     DesignListed,
@@ -116,6 +120,18 @@ def _name(file: UploadFile) -> str:
 @router.get("/{design_id}")
 def show_design(shop: ShopHere, design_id: int) -> DesignShown:
     return within(shop, lambda session: design_shown(shop, designs.state_of(session, design_id)))
+
+
+@router.get("/{design_id}/alike")
+def what_others_lack(shop: ShopHere, design_id: int) -> AlikeShown:
+    """Settings that others of its job, which nobody has looked at yet, have otherwise."""
+    return within(shop, lambda session: alike_shown(session, design_id))
+
+
+@router.post("/{design_id}/alike")
+def make_alike(shop: ShopHere, design_id: int, asked: AlikeAsked) -> AlikeMade:
+    """Give those others the settings that are named."""
+    return give(shop, design_id, asked.keys)
 
 
 @router.get("/{design_id}/next")

@@ -137,6 +137,31 @@ class LikeAsked(Asked):
     by: Likeness
 
 
+class AlikeSetting(BaseModel):
+    """A setting of a design: `others` of its job have it otherwise; `chosen`: somebody has set it here."""
+
+    key: str
+    label: str
+    words: str
+    others: int
+    chosen: bool
+
+
+class AlikeShown(BaseModel):
+    """`waiting`: how many others of its job nobody has looked at."""
+
+    waiting: int
+    settings: list[AlikeSetting]
+
+
+class AlikeAsked(Asked):
+    keys: list[Annotated[str, Field(max_length=40)]] = Field(min_length=1, max_length=60)
+
+
+class AlikeMade(BaseModel):
+    changed: int
+
+
 class RuleFrom(Asked):
     number: int = Field(ge=0, le=10_000_000)
     by: Likeness
