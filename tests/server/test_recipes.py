@@ -22,7 +22,7 @@ from etiquette.stations.designs import state_of
 from etiquette.stations.lines import taking_in
 from etiquette.stations.recipe_words import LABELS
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Art, Design, Job, Stock
+from etiquette.store.models import Art, Design, Job, Recipe, Stock
 from tests.signed_in import signed_in
 from tests.stations.shop_floor import fill_shelf
 
@@ -264,3 +264,11 @@ def test_defaults_that_change_while_art_is_read_keep_nothing_of_it(
     refused = client.post("/api/designs", files={"file": ("window.png", window())})
     assert refused.status_code == 422 and "defaults were changed" in refused.json()["title"]
     assert client.get("/api/designs").json() == []
+
+
+def test_a_recipe_keeps_no_clear_that_lies_in_a_place_of_one_art(shop: Shop, client: httpx.Client) -> None:
+    """Another design had “clear in a rectangle” of it, and no rectangle: none was printed, and nobody was told."""
+    design = art(shop, clear="area", clear_area=[1.0, 1.0, 10.0, 10.0], offset_mm=3.0)
+    made(client, "From it", design_id=design)
+    kept = shop.database.within(lambda session: session.scalar(select(Recipe).where(Recipe.name == "From it")).document)
+    assert kept.lines == {"offset_mm": 3.0}

@@ -132,7 +132,9 @@ def chosen_of(session: Session, design: DesignDocument | None, run: RunDocument 
     """How a design and a run were done, as a recipe keeps it: what they chose, and on what the run was made."""
     chosen: dict[str, Any] = {"lines": {}, "run": {}}
     if design is not None:
-        chosen["lines"] = choices_in(design, LinesChoices, but=("width_mm",))  # that of its very art
+        # its width is that of its very art, and a rectangle for clear lies in a place of it
+        but = ("width_mm", "clear") if design.clear == "area" else ("width_mm",)
+        chosen["lines"] = choices_in(design, LinesChoices, but=but)
     if run is not None:
         # blanks keep their places, but not whose they were
         chosen["run"] = choices_in(run.with_(bed=run.bed.renamed({}, keep_stock=False)), RunChoices)
