@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from etiquette.core.production.file_names import Named
 from etiquette.demo.art import art_file
@@ -22,7 +23,7 @@ from etiquette.stations.designs import state_of
 from etiquette.stations.lines import taking_in
 from etiquette.stations.recipe_words import LABELS
 from etiquette.stations.shop import Shop
-from etiquette.store.models import Art, Design, Job, Recipe, Stock
+from etiquette.store.models import Art, Design, Job, Recipe, SpecialInk, Stock
 from tests.signed_in import signed_in
 from tests.stations.shop_floor import fill_shelf
 
@@ -272,3 +273,36 @@ def test_a_recipe_keeps_no_clear_that_lies_in_a_place_of_one_art(shop: Shop, cli
     made(client, "From it", design_id=design)
     kept = shop.database.within(lambda session: session.scalar(select(Recipe).where(Recipe.name == "From it")).document)
     assert kept.lines == {"offset_mm": 3.0}
+
+
+def test_special_inks_of_a_recipe_are_known_by_their_names_elsewhere(shop: Shop, client: httpx.Client) -> None:
+    """In another shop the same number is another ink: its layer of gold was printed in that."""
+
+    def two(session: Session) -> tuple[int, int]:
+        inks = [SpecialInk(name=name, cyan=0, magenta=20, yellow=60, black=0) for name in ("Gold", "Copper")]
+        session.add_all(inks)
+        session.flush()
+        return inks[0].id, inks[1].id
+
+    gold, copper = shop.database.within(two)
+    marks = {"layer Foil": f"special {gold}", "layer Rim": f"special {copper}", "layer Under": "white"}
+    recipe = made(client, "Foil")["id"]
+    client.patch(f"/api/recipes/{recipe}", json={"version": 1, "lines": {"marked": marks}}).raise_for_status()
+    file = client.get(f"/api/recipes/{recipe}/file").text
+    assert json.loads(file)["special_inks"] == {str(gold): "Gold", str(copper): "Copper"}
+
+    def other_numbers(session: Session) -> None:
+        """What another shop has: no copper, and under gold's number something else."""
+        session.get_one(SpecialInk, gold).name = "Fluorescent"
+        session.flush()
+        session.get_one(SpecialInk, copper).name = "Gold"
+
+    shop.database.within(other_numbers)
+    taken = client.post("/api/recipes/file", json={"name": "RECIPE.json", "text": file}).json()["id"]
+    kept = shop.database.within(lambda session: session.get_one(Recipe, taken).document.lines["marked"])
+    assert kept == {"layer Foil": f"special {copper}", "layer Under": "white"}
+    old = {**json.loads(file), "name": "Old"}  # as it was written before inks were named
+    del old["special_inks"]
+    taken = client.post("/api/recipes/file", json={"name": "RECIPE.json", "text": json.dumps(old)}).json()["id"]
+    kept = shop.database.within(lambda session: session.get_one(Recipe, taken).document.lines["marked"])
+    assert kept == {"layer Under": "white"}

@@ -1,6 +1,6 @@
 """RECIPE.json: a recipe as a file, from one shop to another."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_validator
 
@@ -8,7 +8,8 @@ from etiquette.files.documents.recipes import LinesChoices, RunChoices
 
 
 class RecipeFile(BaseModel):
-    """Choices under a name. Stock, machines and marks are named; what another shop does not have is left open there."""
+    """Choices under a name. Stock, machines and marks are named; what another shop does not have is left open there.
+    `special_inks`: what the numbers of inks in them are called."""
 
     model_config = ConfigDict(extra="forbid")
     version: Literal[1] = 1
@@ -16,6 +17,9 @@ class RecipeFile(BaseModel):
     lines: LinesChoices = Field(default_factory=LinesChoices)  # type: ignore[valid-type]
     run: RunChoices = Field(default_factory=RunChoices)  # type: ignore[valid-type]
     send: bool = False
+    special_inks: dict[Annotated[int, Field(ge=1)], Annotated[str, Field(min_length=1, max_length=120)]] = Field(
+        default={}, max_length=60
+    )
 
     @field_validator("name")
     @classmethod

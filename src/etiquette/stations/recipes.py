@@ -10,13 +10,13 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.files.contracts import parse_file
-from etiquette.files.documents.designs import DesignDocument
+from etiquette.files.documents.designs import DesignDocument, special_of, with_inks
 from etiquette.files.documents.recipes import THINGS, LinesChoices, RecipeDocument, RunChoices, choices_in
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.recipe_file import RecipeFile
 from etiquette.stations.edits import Stale
 from etiquette.stations.recipe_words import LABELS, Part, in_words
-from etiquette.store.models import Cutter, Job, Laminator, MarkSet, Printer, PrintMode, Recipe, Stock, now
+from etiquette.store.models import Cutter, Job, Laminator, MarkSet, Printer, PrintMode, Recipe, SpecialInk, Stock, now
 
 MODELS: Mapping[str, type[Any]] = {
     "stock": Stock, "printer": Printer, "laminator": Laminator, "cutter": Cutter, "mark_set": MarkSet,
@@ -170,17 +170,27 @@ def differences(one: RecipeDocument, other: RecipeDocument) -> list[Difference]:
     return found
 
 
-def written(row: Recipe) -> str:
+def written(session: Session, row: Recipe) -> str:
     """RECIPE.json."""
     document = row.document
-    file = RecipeFile.model_validate({"name": row.name, **document.model_dump(mode="json")})
+    values = {"name": row.name, **document.model_dump(mode="json")}
+    numbers = {ink for meant in document.lines.get("marked", {}).values() if (ink := special_of(meant)) is not None}
+    if called := session.execute(select(SpecialInk.id, SpecialInk.name).where(SpecialInk.id.in_(numbers))).tuples():
+        values["special_inks"] = dict(called.all())
+    file = RecipeFile.model_validate(values)
     return file.model_dump_json(indent=1, exclude_unset=True, by_alias=True) + "\n"
 
 
 def take(session: Session, text: str, where: str) -> int:
     """A recipe from a file. Raises JobError."""
     file = parse_file(RecipeFile, text.encode(), where)
-    return add(session, file.name, file.chosen())
+    chosen = file.chosen()
+    if "marked" in chosen["lines"]:  # an ink of that number may be another one here
+        inks = select(SpecialInk.name, SpecialInk.id).where(~SpecialInk.away)
+        here = dict(session.execute(inks).tuples().all())
+        numbers = {number: here.get(name) for number, name in file.special_inks.items()}
+        chosen["lines"]["marked"] = with_inks(chosen["lines"]["marked"], numbers)
+    return add(session, file.name, chosen)
 
 
 def note_use(session: Session, job_ids: Iterable[int], row: Recipe) -> None:

@@ -241,23 +241,14 @@ class DesignDocument(ColourWishes, Document):
     def special_inks(self) -> list[int]:
         """The numbers of the shop's inks that something of the design is printed in, or could be."""
         marked = (*self.spot_inks.values(), *self.marked.values())
-        named = [int(meant[8:]) for meant in marked if meant.startswith("special ")]
+        named = {ink for meant in marked if (ink := special_of(meant)) is not None}
         return sorted({*named, *(one.ink for one in self.specials)})
 
     def with_special_inks(self, numbers: Mapping[int, int | None]) -> Self:
         """The same with other numbers of special inks; one that has none is left out."""
 
-        def there(meant: str) -> str | None:
-            if not meant.startswith("special "):
-                return meant
-            number = numbers.get(int(meant[8:]))
-            return f"special {number}" if number else None
-
         specials = [one.model_copy(update={"ink": numbers[one.ink]}) for one in self.specials if numbers.get(one.ink)]
-        meanings = ("spot_inks", "marked")
-        kept = {
-            key: {what: now for what, meant in getattr(self, key).items() if (now := there(meant))} for key in meanings
-        }
+        kept = {key: with_inks(getattr(self, key), numbers) for key in ("spot_inks", "marked")}
         return self.with_(specials=specials, **kept)
 
     @field_validator("area", "clear_area")
@@ -303,3 +294,20 @@ class DesignDocument(ColourWishes, Document):
 
 
 DesignChanges = changes_of(DesignDocument)
+
+
+def special_of(meant: str) -> int | None:
+    """The number of the special ink of the shop that something of the art means, if it means one."""
+    return int(meant[8:]) if meant.startswith("special ") else None
+
+
+def with_inks(meanings: Mapping[str, str], numbers: Mapping[int, int | None]) -> dict[str, str]:
+    """The same with other numbers of special inks; what means one that has none is left out."""
+    found = {}
+    for what, meant in meanings.items():
+        ink = special_of(meant)
+        if ink is None:
+            found[what] = meant
+        elif number := numbers.get(ink):
+            found[what] = f"special {number}"
+    return found

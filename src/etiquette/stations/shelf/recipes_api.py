@@ -135,7 +135,7 @@ def delete_recipe(shop: ShopHere, recipe_id: int) -> Response:
 
 @router.get("/{recipe_id}/file", response_class=Response)
 def recipe_file(shop: ShopHere, recipe_id: int) -> Response:
-    text = within(shop, lambda session: recipes.written(recipes.recipe_there(session, recipe_id)))
+    text = within(shop, lambda session: recipes.written(session, recipes.recipe_there(session, recipe_id)))
     headers = {"Content-Disposition": 'attachment; filename="RECIPE.json"'}
     return Response(text, media_type="application/json", headers=headers)
 
