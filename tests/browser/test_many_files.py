@@ -165,7 +165,7 @@ def test_a_width_that_is_typed_once_is_given_to_the_others(page_on: Page, runnin
     width.fill("45")
     width.press("Enter")
     page_on.get_by_role("button", name="The same for 2 others").click()
-    expect(page_on.get_by_label("Width 45 mm")).to_be_checked()
+    expect(page_on.get_by_label("Width 45.0 mm")).to_be_checked()
     assert faults(page_on) == []
     page_on.get_by_role("button", name="Set it for them").click()
     expect(page_on.get_by_text("They have the same settings already.")).to_be_visible()

@@ -64,9 +64,9 @@ def test_what_was_set_once_is_given_to_those_that_nobody_has_looked_at(client: h
     assert shown == {
         "waiting": 2,
         "settings": [
-            {"key": "due_count", "label": "Pieces due", "words": "25", "others": 2, "chosen": True},
-            {"key": "width_mm", "label": "Width", "words": "50 mm", "others": 2, "chosen": True},
-            {"key": "offset_mm", "label": "Offset", "words": "1.5 mm", "others": 2, "chosen": True},
+            {"key": "due_count", "label": "Pieces due", "words": "25", "mm": None, "others": 2, "chosen": True},
+            {"key": "width_mm", "label": "Width", "words": "50 mm", "mm": 50.0, "others": 2, "chosen": True},
+            {"key": "offset_mm", "label": "Offset", "words": "1.5 mm", "mm": 1.5, "others": 2, "chosen": True},
         ],
     }
     assert given(client, first, "width_mm", "due_count").json() == {"changed": 2}

@@ -5,7 +5,7 @@ import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { Action } from "../ui/Button";
 import { Fold } from "../ui/Row";
-import { figure } from "../ui/units";
+import { figure, length, useUnit } from "../ui/units";
 import type { Station } from "./useStation";
 
 type Setting = Schemas["AlikeSetting"];
@@ -22,6 +22,7 @@ export function OthersAlike({ station: { design, next } }: { station: Station })
 
 function Settings({ id, revision }: { id: number; revision: number }) {
   const queries = useQueryClient();
+  const unit = useUnit((state) => state.unit);
   const path = { params: { path: { design_id: id } } };
   const { data } = useQuery({
     queryKey: ["alike", id, revision],
@@ -52,7 +53,7 @@ function Settings({ id, revision }: { id: number; revision: number }) {
             className="h-4 w-4 shrink-0 accent-(--color-pine)"
           />
           <span className="flex-1">
-            {one.label} <b className="font-semibold">{one.words}</b>
+            {one.label} <b className="font-semibold">{one.mm === null ? one.words : `${length(one.mm, unit)} ${unit}`}</b>
           </span>
           <span className="shrink-0 text-[12px] text-slate">{figure(one.others, 0)} differ</span>
         </label>

@@ -141,23 +141,35 @@ def bleed_along(
         result: NDArray[np.bool_] = inside & seen
         return result
 
+    rings = [part.exterior for part in region_of(lines, 0.0)]
+    if not rings:
+        return [], 0.0
+    sampled = [_sampled(ring) for ring in rings]
+    # all rings at once: letters are many, and each is short
+    places, outward = (np.concatenate(both) for both in zip(*sampled, strict=True))
+    reached = covered(places - outward * AT_LINE_MM)
+    goes_on = np.ones(len(places), dtype=bool)
+    for away in np.arange(STEP_MM, needed_mm - STEP_MM / 2, STEP_MM):
+        goes_on &= covered(places + outward * away)
+    states = np.where(reached, np.where(goes_on, 1, 2), 0)
     runs: list[BleedRun] = []
-    short = 0.0
-    for part in region_of(lines, 0.0):
-        ring = part.exterior
-        count = max(8, int(ring.length / SAMPLE_MM))
-        places = shapely.get_coordinates(shapely.line_interpolate_point(ring, np.arange(count) * ring.length / count))
-        along = np.roll(places, -1, axis=0) - np.roll(places, 1, axis=0)
-        turn = 1.0 if ring.is_ccw else -1.0
-        outward = turn * np.column_stack([along[:, 1], -along[:, 0]]) / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
-        reached = covered(places - outward * AT_LINE_MM)
-        goes_on = np.ones(count, dtype=bool)
-        for away in np.arange(STEP_MM, needed_mm - STEP_MM / 2, STEP_MM):
-            goes_on &= covered(places + outward * away)
-        states = np.where(reached, np.where(goes_on, 1, 2), 0)
-        short += float((states == 2).sum() * ring.length / count)
-        runs += _runs(places, states)
+    short, first = 0.0, 0
+    for ring, (own, _) in zip(rings, sampled, strict=True):
+        of_ring = states[first : first + len(own)]
+        first += len(own)
+        short += float((of_ring == 2).sum() * ring.length / len(own))
+        runs += _runs(own, of_ring)
     return runs, short
+
+
+def _sampled(ring: shapely.LinearRing) -> tuple[Points, Points]:
+    """Places along a ring (n, 2), and at each the direction out of it."""
+    count = max(8, int(ring.length / SAMPLE_MM))
+    places = shapely.get_coordinates(shapely.line_interpolate_point(ring, np.arange(count) * ring.length / count))
+    along = np.roll(places, -1, axis=0) - np.roll(places, 1, axis=0)
+    turn = 1.0 if ring.is_ccw else -1.0
+    outward = turn * np.column_stack([along[:, 1], -along[:, 0]]) / np.maximum(np.hypot(*along.T), 1e-9)[:, None]
+    return places, outward
 
 
 def _runs(places: Points, states: NDArray[np.int64]) -> list[BleedRun]:

@@ -11,7 +11,7 @@ from shapely import LineString, Polygon, STRtree
 from shapely.validation import explain_validity
 
 from etiquette.core.finishing.lines import FinishLine, keeping_mm2
-from etiquette.core.geometry.paths import Path, Points, signed_area
+from etiquette.core.geometry.paths import Path, Points, path_length, signed_area
 
 What = Literal["open", "crossing", "twice", "left out", "doubtful", "tight", "weed", "outside", "nodes", "printed"]
 
@@ -288,7 +288,7 @@ def tight_places(path: Path, least_mm: float = KNIFE_TURNS_MM) -> list[tuple[Poi
 def _nodes(lines: Sequence[FinishLine], made: bool, tolerance_mm: float) -> list[Finding]:
     found = []
     for line in lines:
-        nodes, length = line.path.node_count, shapely.LineString(line.path.flatten(0.05)).length
+        nodes, length = line.path.node_count, path_length(line.path)
         if nodes > MOST_NODES or (nodes > FEW_NODES and nodes > NODES_A_MM * length):
             words = f"{nodes} on {length:.0f} mm make a cutter stutter"
             looser = round(min(2 * tolerance_mm, 1.0), 3)

@@ -2,6 +2,8 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import wraps
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,9 +17,10 @@ RADIUS_REACH_MM = 0.3
 """Half the stretch over which a turn is measured: about the offset of a drag knife (0.25 mm, from memory)."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Path:
-    """A path from `start` through `segments`: each an array (1, 2) for a line or (3, 2) for a cubic Bézier."""
+    """A path from `start` through `segments`: each an array (1, 2) for a line or (3, 2) for a cubic Bézier. It never
+    changes, and is the same as itself alone: what was measured of it is kept in mind."""
 
     start: Points
     segments: tuple[Points, ...]
@@ -93,11 +96,27 @@ def signed_area(ring: Points) -> float:
     return 0.5 * float(x @ np.roll(y, -1) - np.roll(x, -1) @ y)
 
 
+def kept_in_mind(measure: Callable[[Path], float]) -> Callable[[Path], float]:
+    """Measured once of each path, as long as that is there: lines are measured when they are found, checked and
+    reported."""
+    known: WeakKeyDictionary[Path, float] = WeakKeyDictionary()
+
+    @wraps(measure)
+    def asked(path: Path) -> float:
+        if path not in known:
+            known[path] = measure(path)
+        return known[path]
+
+    return asked
+
+
+@kept_in_mind
 def path_length(path: Path) -> float:
     """Length in millimetres, of the path flattened to a hundredth of one."""
     return float(np.hypot(*np.diff(path.flatten(), axis=0).T).sum())
 
 
+@kept_in_mind
 def smallest_radius(path: Path) -> float:
     """The smallest radius in mm that a tool has to turn along `path`; 0 when two segments meet at more than 20°,
     infinite for a straight line.
@@ -133,19 +152,18 @@ def smallest_radius(path: Path) -> float:
 
 def _has_corner(path: Path) -> bool:
     """Whether two segments meet at more than 20°."""
-    at = path.start
-    directions: list[tuple[Points, Points]] = []
-    for segment in path.segments:
-        control = np.vstack([at, segment])
-        at = segment[-1]
-        steps = np.diff(control, axis=0)
-        steps = steps[np.linalg.norm(steps, axis=1) > 1e-6]
-        if len(steps):
-            directions.append((steps[0], steps[-1]))
-    count = len(directions)
-    for number in range(count if path.closed else count - 1):
-        before, after = directions[number][1], directions[(number + 1) % count][0]
-        turn = np.degrees(np.arctan2(before[0] * after[1] - before[1] * after[0], before @ after))
-        if abs(turn) > 20:
-            return True
-    return False
+    if not path.segments:
+        return False
+    steps = np.diff(np.vstack([path.start[None, :], *path.segments]), axis=0)
+    of = np.repeat(np.arange(len(path.segments)), [len(segment) for segment in path.segments])
+    there = np.linalg.norm(steps, axis=1) > 1e-6
+    steps, of = steps[there], of[there]
+    if not len(steps):
+        return False
+    meet = np.flatnonzero(np.diff(of))  # the last step of one segment, and the first of the next that has any
+    before, after = steps[meet], steps[meet + 1]
+    if path.closed:
+        before, after = np.vstack([before, steps[-1:]]), np.vstack([after, steps[:1]])
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    turns = np.degrees(np.arctan2(cross, (before * after).sum(axis=1)))
+    return bool((np.abs(turns) > 20).any())

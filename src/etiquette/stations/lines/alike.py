@@ -36,9 +36,11 @@ def alike_shown(session: Session, design_id: int) -> AlikeShown:
             continue
         differing = sum(_value(other, key) != own[key] for _, other in others)
         if differing:
-            words = str(own[key]) if key == "due_count" else in_words("lines", key, own[key])
+            value = own[key]
+            words = str(value) if key == "due_count" else in_words("lines", key, value)
+            mm = value if key.endswith("_mm") else None
             chosen = key in by_hand
-            found.append(AlikeSetting(key=key, label=label, words=words, others=differing, chosen=chosen))
+            found.append(AlikeSetting(key=key, label=label, words=words, mm=mm, others=differing, chosen=chosen))
     return AlikeShown(waiting=len(others), settings=found)
 
 

@@ -138,11 +138,13 @@ class LikeAsked(Asked):
 
 
 class AlikeSetting(BaseModel):
-    """A setting of a design: `others` of its job have it otherwise; `chosen`: somebody has set it here."""
+    """A setting of a design: `others` of its job have it otherwise; `chosen`: somebody has set it here. `mm`: a length,
+    which a screen says in its own unit; `words` say any other."""
 
     key: str
     label: str
     words: str
+    mm: float | None
     others: int
     chosen: bool
 
