@@ -30,12 +30,15 @@ TABLET = {"width": 820, "height": 1180}
 
 def cut_off(page: Page) -> list[str]:
     """Buttons and links that reach past the side of a tablet's screen, what can be scrolled to left out."""
+    before = page.viewport_size
     page.set_viewport_size(TABLET)  # type: ignore[arg-type]
     wait_until(lambda: page.evaluate("() => innerWidth") == TABLET["width"])
     found: list[str] = page.evaluate("""() => [...document.querySelectorAll("button, a, input")]
       .filter((one) => one.checkVisibility() && !one.closest(".overflow-x-auto, .sr-only"))
       .filter((one) => one.getBoundingClientRect().right > innerWidth + 1)
       .map((one) => one.textContent || one.title || one.outerHTML.slice(0, 100))""")
+    assert before
+    page.set_viewport_size(before)  # the page is that of all tests
     return found
 
 

@@ -225,7 +225,10 @@ def test_score_is_asked_once_a_gap_is_closed_and_a_line_dragged(page_on: Page, t
     middle = (art["x"] + art["width"] / 2, art["y"] + (art["height"] - 24) / 2)
     page_on.mouse.click(*middle)
     expect(page_on.get_by_role("heading", name="This line")).to_be_visible()
-    per_mm = page_on.get_by_test_id("finish-line").first.bounding_box()["width"] / 64  # type: ignore[index]
+    # the box of a line has the stroke in it by which it is pressed, as wide as the crease's
+    outline, crease = (page_on.get_by_test_id("finish-line").nth(number).bounding_box() for number in (0, 1))
+    assert outline and crease
+    per_mm = (outline["width"] - crease["width"]) / 64
     page_on.mouse.move(*middle)
     page_on.mouse.down()
     page_on.mouse.move(middle[0] + 5 * per_mm, middle[1], steps=6)
