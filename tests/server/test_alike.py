@@ -112,3 +112,21 @@ def test_many_are_changed_in_small_steps(shop: Shop, client: httpx.Client, monke
     edited(client, first, width_mm=30.0)
     assert given(client, first, "width_mm").json() == {"changed": 6}
     assert all(held(client, design)["document"]["width_mm"] == 30.0 for design in others)
+
+
+def test_one_that_somebody_has_looked_at_meanwhile_stays_as_it_is(
+    client: httpx.Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    first, second, *_ = job_of_four(client)
+    edited(client, first, width_mm=30.0)
+    listed = alike._others
+
+    def looked_at_after(*asked: Any) -> Any:
+        found = listed(*asked)
+        edited(client, second, width_mm=80.0, ready=True)
+        return found
+
+    monkeypatch.setattr(alike, "_others", looked_at_after)
+    assert given(client, first, "width_mm").json() == {"changed": 2}
+    now = held(client, second)["document"]
+    assert now["ready"] and now["width_mm"] == 80.0

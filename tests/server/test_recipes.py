@@ -306,3 +306,14 @@ def test_special_inks_of_a_recipe_are_known_by_their_names_elsewhere(shop: Shop,
     taken = client.post("/api/recipes/file", json={"name": "RECIPE.json", "text": json.dumps(old)}).json()["id"]
     kept = shop.database.within(lambda session: session.get_one(Recipe, taken).document.lines["marked"])
     assert kept == {"layer Under": "white"}
+
+
+def test_newer_art_by_an_order_for_the_second_surface_is_mirrored_once(shop: Shop, client: httpx.Client) -> None:
+    """What takes the place of the open design's art is the file as it came, and that is mirrored as the old one was."""
+    recipe = window_recipe(client)
+    wished = orders.Wished(Named("Window", 2, None, "Bell foundry"), recipe_id=recipe)
+    orders.take(shop, "one", "window.png", window(), wished)
+    second = orders.take(shop, "two", "window.png", window(), wished)
+    design = orders.as_newer_art(shop, second)
+    held = client.get(f"/api/designs/{design}").json()["document"]
+    assert held["second_surface"] and held["arranged"]["mirror"] and half_red(shop, design) == "right"

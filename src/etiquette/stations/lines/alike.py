@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
 from etiquette.files.documents.designs import DesignDocument
+from etiquette.stations import edits
 from etiquette.stations.designs import state_of
 from etiquette.stations.lines.editing import change
 from etiquette.stations.lines.schemas import AlikeMade, AlikeSetting, AlikeShown
@@ -60,13 +61,15 @@ def give(shop: Shop, design_id: int, keys: Collection[str]) -> AlikeMade:
 
     name, values, numbers = shop.database.within(asked)
 
-    def put(session: Session, some: list[int]) -> None:
-        for number in some:
+    def put(session: Session, some: list[int]) -> int:
+        # somebody may have looked at one of them since they were listed
+        waiting = [number for number in some if not edits.locked(session, "design", number).document.ready]
+        for number in waiting:
             change(session, number, None, f"as {name}"[:200], values)
+        return len(waiting)
 
-    for first in range(0, len(numbers), AT_ONCE):
-        shop.database.within(partial(put, some=numbers[first : first + AT_ONCE]))
-    return AlikeMade(changed=len(numbers))
+    parts = [numbers[first : first + AT_ONCE] for first in range(0, len(numbers), AT_ONCE)]
+    return AlikeMade(changed=sum(shop.database.within(partial(put, some=part)) for part in parts))
 
 
 def _others(session: Session, design_id: int) -> list[Row[int, dict[str, Any]]]:
