@@ -13,6 +13,7 @@ const Job = lazy(() => import("./floor/Job"));
 const Records = lazy(() => import("./floor/Records"));
 const Jobs = lazy(() => import("./floor/Jobs"));
 const Lines = lazy(() => import("./lines/Lines"));
+const LookOver = lazy(() => import("./lines/over/LookOver"));
 const FoldStation = lazy(() => import("./lines/fold/FoldStation"));
 const Forms = lazy(() => import("./lines/fold/Forms"));
 const TilesStation = lazy(() => import("./lines/tiles/TilesStation"));
@@ -57,6 +58,7 @@ export function App() {
               <Route path="/lines/:id/rows" element={<RowsStation />} />
               <Route path="/lines/:id/tiles" element={<TilesStation />} />
               <Route path="/lines/:id/fold" element={<FoldStation />} />
+              <Route path="/lines/job/:job" element={<LookOver />} />
               <Route path="/lines/forms" element={<Forms />} />
               <Route path="/lines/:id?" element={<Lines />} />
               <Route path="/run/web" element={<Webs />} />

@@ -50,6 +50,7 @@ def cut_off(page: Page) -> list[str]:
         "floor/job",
         "floor/records",
         "lines",
+        "lines/job",
         "rows",
         "tiles",
         "fold",
@@ -67,6 +68,7 @@ def test_nothing_is_found_on_any_view(page_on: Page, running: RunningEtiquette, 
     api = Api(running)
     first = {
         "floor/job": "/1",
+        "lines/job": "/1",
         "lines": f"/{api.ask('GET', '/designs')[0]['id']}",
         "run": f"/{api.ask('GET', '/runs')[-1]['id']}",
         "print": f"/{api.ask('GET', '/runs')[-1]['id']}",

@@ -22,6 +22,9 @@ from tests.signed_in import signed_in
 from tests.stations.shop_floor import fill_shelf
 
 SPARK = art_file("spark")[1]
+OPEN_LINE = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">
+<rect x="5" y="5" width="50" height="30" fill="#286"/>
+<g id="Kiss cut"><path d="M5 5 H55 V35 H15" fill="none" stroke="#e0f" stroke-width="0.1"/></g></svg>"""
 GRID = {"laying": "grid", "gap_mm": 3.0, "improve_seconds": 0.0}
 
 
@@ -103,6 +106,28 @@ def test_a_file_becomes_print_files_without_a_touch(shop: Shop, watched: Watched
     assert sheet.state == "held" and sheet.pieces == 6 and len(rows(shop, Plate)) == 1
     (job,) = rows(shop, Job)
     assert job.name == "Little spark" and job.recipe["name"] == "Sparks"
+
+
+def test_a_line_that_is_not_to_be_trusted_is_cut_by_no_recipe(
+    shop: Shop, client: httpx.Client, watched: Watched
+) -> None:
+    """A customer's own line that does not come back to its start: once it went to print as ready, nobody having seen
+    it."""
+    watched.put("Tag 2x.svg", OPEN_LINE)
+    watched.look()
+    work(shop)
+    (order,), (design,) = rows(shop, Order), rows(shop, Design)
+    assert order.state == "asks" and "The line of Tag has to be looked at: The line is open." in order.words
+    assert not design.document.ready and rows(shop, Run) == []
+    client.post("/api/orders/1/again").raise_for_status()  # nobody has looked: it asks again
+    work(shop)
+    assert rows(shop, Order)[0].state == "asks" and rows(shop, Run) == []
+    shown = client.get(f"/api/designs/{design.id}").json()
+    change = {"revision": shown["revision"], "words": "ready", "changes": {"ready": True}}
+    client.post(f"/api/designs/{design.id}/edits", json=change).raise_for_status()
+    client.post("/api/orders/1/again").raise_for_status()
+    work(shop)
+    assert rows(shop, Order)[0].state == "done" and len(rows(shop, Plate)) == 1
 
 
 def test_what_is_still_written_is_left_alone_until_it_rests(shop: Shop, watched: Watched) -> None:

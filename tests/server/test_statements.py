@@ -127,7 +127,7 @@ def big_job(shop: Shop, designs: int) -> int:
     return shop.database.within(made)
 
 
-@pytest.mark.parametrize("what", ["again", "delete", "quotes"])
+@pytest.mark.parametrize("what", ["again", "delete", "quotes", "lines"])
 def test_a_job_of_many_designs_takes_no_more_statements_than_one_of_few(
     shop: Shop, client: TestClient, what: str
 ) -> None:
@@ -141,6 +141,8 @@ def test_a_job_of_many_designs_takes_no_more_statements_than_one_of_few(
                 answer = client.post(f"/api/whole/job/{job}/again")
             elif what == "delete":
                 answer = client.delete(f"/api/whole/job/{job}")
+            elif what == "lines":
+                answer = client.get(f"/api/lines/{job}")
             else:
                 answer = client.get(f"/api/jobs/{job}/quotes")
         assert answer.is_success, answer.text

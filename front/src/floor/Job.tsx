@@ -322,6 +322,7 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
           Check the line of {waits.name}
         </Action>
       )}
+      {waits && designs > 1 && <Action onClick={() => void navigate(`/lines/job/${job.id}`)}>Look over all of them at once</Action>}
       {wanted > 0 && (
         <Action main={!waits} disabled={held.plan.isPending} onClick={plan}>
           Make {wants_more ? "the first run, of" : "a run of"} {figure(wanted, 0)} pieces

@@ -81,6 +81,8 @@ export const PAGES: Page[] = [
         words: [
           "Drop them together, or their folder, or copy them elsewhere and press Ctrl V: they become one job. The first " +
             "opens; work on while the others come in. The strip below counts them, and lists what could not be read.",
+          "G shows all of them with their lines. What is ticked is ready with one Enter; what is told in amber may be cut wrong: " +
+            "open it, or tick it when it is right. Without a size? Type the width once for all of them.",
           "Set a width, a count or a line once: “The same for others” gives it to those of the job that you have not looked at yet.",
         ],
       },

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { Link, Navigate, useParams } from "react-router";
+import { Link, Navigate, useNavigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { designsQuery } from "../api/keys";
 import { Button, StepButtons } from "../ui/Button";
@@ -32,6 +32,7 @@ export default function Lines() {
 
 function OneDesign({ id, designs }: { id: number; designs: Listed[] }) {
   const station = useStation(id);
+  const navigate = useNavigate();
   const [opener, setOpener] = useState(0);
   const [history, setHistory] = useState(false);
   const takingIn = useTakeIn(id);
@@ -47,6 +48,7 @@ function OneDesign({ id, designs }: { id: number; designs: Listed[] }) {
     o: () => setOpener(opener + 1),
     r: station.rectangle,
     p: () => station.setPicking(station.picking === "path" ? null : "path"),
+    g: () => design && void navigate(`/lines/job/${design.job_id}`),
     Enter: () => void station.ready(),
     "ctrl+z": () => station.step("undo"),
     "ctrl+shift+z": () => station.step("redo"),

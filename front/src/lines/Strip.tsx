@@ -6,6 +6,7 @@ import { seenOf } from "./seen";
 import { plateIn } from "./plateIn";
 import type { Station } from "./useStation";
 import { rim } from "../ui/look";
+import { figure } from "../ui/units";
 
 /** Under the art: the views of this design, then the other designs of its job. */
 export function Strip({ station, designs }: { station: Station; designs: Schemas["DesignListed"][] }) {
@@ -31,6 +32,17 @@ export function Strip({ station, designs }: { station: Station; designs: Schemas
         </button>
       ))}
       {others.length > 0 && <span className="mx-1 w-px shrink-0 bg-rule" />}
+      {others.length > 0 && (
+        <Link
+          to={`/lines/job/${job}`}
+          className="flex h-[92px] w-[92px] shrink-0 flex-col rounded-[7px] border border-rule bg-paper px-2 pt-1.5 hover:border-slate"
+        >
+          <span className="flex h-[56px] items-center justify-center text-[22px] font-bold text-pine">{figure(others.length + 1, 0)}</span>
+          <span className="flex justify-between font-semibold">
+            At once <Key>G</Key>
+          </span>
+        </Link>
+      )}
       {others.map((other) => (
         <Link
           key={other.id}

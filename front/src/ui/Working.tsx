@@ -7,7 +7,7 @@ export function Working({ progress, cancel, stopWords = "Stop" }: { progress: Pr
     <div className="rounded-[6px] border border-rule bg-white px-3.5 py-2" role="status">
       <div className="flex justify-between gap-3">
         <span>{progress.words}</span>
-        <span className="font-semibold">{Math.round(progress.share * 100)} %</span>
+        <span className="font-semibold whitespace-nowrap">{Math.round(progress.share * 100)} %</span>
       </div>
       <div className="mt-1.5 h-1.5 rounded-full bg-kraft-wash">
         <div className="h-full rounded-full bg-kraft" style={{ width: `${progress.share * 100}%` }} />

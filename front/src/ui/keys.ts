@@ -35,7 +35,18 @@ export const KEY_SHEET: [string, [string, string][]][] = [
       ["F", "next finding"],
       ["V", "next view"],
       [", .", "turn the art"],
+      ["G", "all designs of the job at once"],
       ["Enter", "ready for a run"],
+    ],
+  ],
+  [
+    "Lines of a job",
+    [
+      ["arrows", "from card to card"],
+      ["Space", "tick it or leave it"],
+      ["A", "tick all, none"],
+      ["O", "open it"],
+      ["Enter", "what is ticked is ready"],
     ],
   ],
   [

@@ -15,6 +15,7 @@ from etiquette.sandbox.art import ArtRead
 from etiquette.stations import recipes, run_edits, whole
 from etiquette.stations.designs import WALK_IN, states_of
 from etiquette.stations.lines import editing, taking_in
+from etiquette.stations.lines.looking_over import eyes_of
 from etiquette.stations.lines.tasks import find_lines
 from etiquette.stations.plate_sets import plates_of
 from etiquette.stations.print import queue, sending
@@ -198,9 +199,14 @@ def again(session: Session, order_id: int) -> None:
 
 
 def _make_ready(session: Session, designs: Sequence[int]) -> None:
+    """Raises JobError where a line is to be seen by somebody first: nobody stands at the roll who would notice."""
     for number, state in states_of(session, designs).items():
-        if not state.document.ready:
-            editing.change(session, number, None, "ready, by its recipe", {"ready": True})
+        if state.document.ready:
+            continue
+        if eyes := eyes_of(state.lines.summary) if state.lines else []:
+            what = f"The line of {state.document.name} has to be looked at: {eyes[0]}."
+            raise JobError(what, state.document.name, "Press Enter in Lines when it is right, then let it go on.")
+        editing.change(session, number, None, "ready, by its recipe", {"ready": True})
 
 
 def gathered(shop: Shop, order_ids: Sequence[int]) -> None:

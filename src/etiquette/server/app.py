@@ -31,7 +31,7 @@ from etiquette.stations.floor import api as floor
 from etiquette.stations.floor import jobs_api, money_api, whole_api
 from etiquette.stations.floor.lamps import LampWatcher
 from etiquette.stations.lines import api as lines
-from etiquette.stations.lines import folding_api, rows_api, rules_api, signs_api, tiles_api
+from etiquette.stations.lines import folding_api, looking_api, rows_api, rules_api, signs_api, tiles_api
 from etiquette.stations.lines.taking_progress import Takings
 from etiquette.stations.print import api as printing
 from etiquette.stations.run import api as run
@@ -49,6 +49,7 @@ ROUTES = (
     whole_api,
     money_api,
     lines,
+    looking_api,
     rows_api,
     folding_api,
     signs_api,

@@ -53,6 +53,10 @@ class OfRun(Asked):
     run_id: RowId
 
 
+class OfJob(Asked):
+    job_id: RowId
+
+
 class LinesFound(BaseModel):
     found: Literal["lines"] = "lines"
     key: str

@@ -15,6 +15,9 @@ from etiquette.core.geometry.paths import Path, Points, path_length, signed_area
 
 What = Literal["open", "crossing", "twice", "left out", "doubtful", "tight", "weed", "outside", "nodes", "printed"]
 
+ASKS_FOR_EYES: frozenset[What] = frozenset({"open", "crossing", "twice", "left out", "doubtful", "outside", "printed"})
+"""Findings with which a line may cut what it should not: nothing takes it as it is before a person has seen it. The
+others cost time at the knife or by hand."""
 KNIFE_TURNS_MM = 0.5
 """The inner radius that a drag knife follows without lifting the film (common practice, no published source)."""
 ROUND_TO_MM = 0.6

@@ -155,10 +155,6 @@ class HandoverShown(BaseModel):
     items: list[HandedShown]
 
 
-class OfJob(Asked):
-    job_id: RowId
-
-
 class ProofMade(BaseModel):
     found: Literal["proof"] = "proof"
     job_id: int

@@ -19,12 +19,11 @@ from etiquette.stations.floor.job_schemas import (
     JobEdit,
     JobShown,
     JobsShown,
-    OfJob,
     PartsShown,
     ProofAnswer,
 )
 from etiquette.stations.floor.job_views import job_shown, jobs_shown, parts_shown, wanted_of
-from etiquette.stations.schemas import TaskMade
+from etiquette.stations.schemas import OfJob, TaskMade
 
 router = APIRouter(prefix="/api", tags=["jobs"], dependencies=[needs(Right.PREPARE)])
 

@@ -15,10 +15,11 @@ from etiquette.sandbox.papers import pdf_of
 from etiquette.stations.clock import today
 from etiquette.stations.designs import DesignState, states_of
 from etiquette.stations.edits import Stale
-from etiquette.stations.floor.job_schemas import OfJob, ProofMade
+from etiquette.stations.floor.job_schemas import ProofMade
 from etiquette.stations.floor.jobs import job_there
 from etiquette.stations.floor.papers import page_of
 from etiquette.stations.floor.proof_views import Shown, drawn, shown_of
+from etiquette.stations.schemas import OfJob
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Job, Proof, now
 from etiquette.store.models.proofs import NEVER_ASKED

@@ -1,6 +1,7 @@
 """The tasks of the Floor."""
 
-from etiquette.stations.floor.job_schemas import OfJob, ProofMade
+from etiquette.stations.floor.job_schemas import ProofMade
+from etiquette.stations.schemas import OfJob
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
 
