@@ -67,6 +67,8 @@ class Status:
 
     state: Literal["ready", "busy", "stopped", "unknown"]
     reasons: tuple[str, ...] = ()
+    message: str = ""
+    """What it says of itself in words of its own, beyond the state."""
 
 
 @dataclass(frozen=True)
@@ -105,7 +107,9 @@ class Progress:
     job: str = ""
     """What the printer calls it."""
     message: str = ""
-    """What it says in words of its own."""
+    """What it says of the job in words of its own."""
+    of_printer: str = ""
+    """What it says of itself meanwhile, likewise: a queue, that the printer behind it does not answer."""
 
 
 @dataclass(frozen=True)

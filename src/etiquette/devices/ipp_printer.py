@@ -18,6 +18,7 @@ ABOUT = (
     "printer-info",
     "printer-state",
     "printer-state-reasons",
+    "printer-state-message",
     "printer-is-accepting-jobs",
     "operations-supported",
     "document-format-supported",
@@ -44,6 +45,8 @@ TRIM_AFTER_JOB = 63
 """The finishing that severs what was printed (PWG 5100.1)."""
 NAMES = ("media-info", "media-type", "media-key")
 """What a printer calls a stock, the most readable first."""
+SAYS_NO_MORE = re.compile(r"(idle|ready|printing|processing|busy|stopped)?\W*", re.IGNORECASE)
+"""A message of a printer that only repeats its state."""
 SIZE_IN_NAME = re.compile(r"_(\d+(?:\.\d+)?)x(\d+(?:\.\d+)?)(mm|in)$")
 MM = {"mm": 1.0, "in": 25.4}
 
@@ -68,7 +71,8 @@ class IppPrinter:
         state = {3: "ready", 4: "busy", 5: "stopped"}.get(_number(about.get("printer-state")) or 0, "unknown")
         if about.get("printer-is-accepting-jobs") is False:
             state = "stopped"
-        return Status(state, reasons)  # type: ignore[arg-type]
+        message = str(about.get("printer-state-message") or "")[:300]
+        return Status(state, reasons, "" if SAYS_NO_MORE.fullmatch(message) else message)  # type: ignore[arg-type]
 
     def loaded(self) -> tuple[Loaded, ...]:
         about = self._about()
@@ -111,14 +115,14 @@ class IppPrinter:
         if job is None:
             return Progress("unknown")
         state = STATES.get(_number(job.get("job-state")) or 0, "unknown")
-        reasons = tuple(str(one) for one in _listed(job, "job-state-reasons") if one != "none")
+        reasons, of_itself = tuple(str(one) for one in _listed(job, "job-state-reasons") if one != "none"), ""
         if state in ("waiting", "printing", "stopped"):
             of_printer = self.status()
-            reasons = (*reasons, *of_printer.reasons)
+            reasons, of_itself = (*reasons, *of_printer.reasons), of_printer.message
             if of_printer.state == "stopped" or stops(of_printer.reasons):
                 state = "stopped"
         name, message = job.get("job-uuid") or job.get("job-id") or "", job.get("job-state-message") or ""
-        return Progress(state, _share(job, state), reasons, str(name), str(message)[:300])
+        return Progress(state, _share(job, state), reasons, str(name), str(message)[:300], of_itself)
 
     def cancel(self, key: str) -> None:
         job = self._job(key)

@@ -72,6 +72,11 @@ def half_sent(reasons: Sequence[str]) -> bool:
     return not HALF_SENT.isdisjoint(reasons)
 
 
+def worth_saying(reasons: Sequence[str]) -> tuple[str, ...]:
+    """Without those that are reports: nobody has to do anything about them (RFC 8011, 5.4.12)."""
+    return tuple(one for one in reasons if not one.endswith("-report"))
+
+
 def in_words(reasons: Sequence[str]) -> str:
     """What is wrong, in a phrase; empty when nothing is. A reason that is not known is said in its own words."""
     told = []

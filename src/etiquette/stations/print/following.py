@@ -15,7 +15,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 from etiquette.devices import holds
 from etiquette.devices.contracts import Document, LineBroken, PrintJob, Progress, Unreachable
-from etiquette.devices.reasons import half_sent, in_words
+from etiquette.devices.reasons import half_sent, in_words, worth_saying
 from etiquette.stations import cut_files
 from etiquette.stations.ledger import book
 from etiquette.stations.machines import names_at, printer_of_run
@@ -167,13 +167,7 @@ class _PrintJob:
             raise self._spoiled(progress)
         if progress.state == "unknown":
             raise self._untold()
-        if progress.state == "stopped":
-            why = progress.message or in_words(progress.reasons) or "it does not say why"
-            words = f"{self._printer.name} waits: {why}"
-        elif progress.state == "waiting":
-            words = f"{self._printer.name} has it, and has not begun"
-        else:
-            words = "Printing" if progress.share is None else f"Printing {share * 100:.0f} %"
+        words = _told(self._printer.name, progress)
         if (not report(share, words, None) or self._never_came(progress)) and not self._cancelled:
             self._driver.cancel(self._sheet.name)  # and then it is followed: it may have been too late
             self._cancelled = True
@@ -248,6 +242,17 @@ class _PrintJob:
         except JobError as error:
             words, sheet_id = f"{error.what} {error.do}", self._sheet.id
             self._shop.database.within(lambda session: noted(session, sheet_id, "look", words))
+
+
+def _told(name: str, progress: Progress) -> str:
+    """How a print stands, with what its printer lacks meanwhile: a queue goes on, whatever that is."""
+    said = in_words(worth_saying(progress.reasons)) or progress.of_printer
+    if progress.state == "stopped":
+        return f"{name} waits: {progress.message or said or 'it does not say why'}"
+    words = "Printing" if progress.share is None else f"Printing {progress.share * 100:.0f} %"
+    if progress.state == "waiting":
+        words = f"{name} has it, and has not begun"
+    return f"{words}: {said}" if said else words
 
 
 def documents_for(shop: Shop, printed: Sequence[Printed], run: Run) -> tuple[Document, ...]:
