@@ -109,6 +109,8 @@ class Edged(NamedTuple):
     doubtful: bool = False
 
 
+MOST_LINES = 10_000
+"""More lines round one piece of art are dust (a value of our own)."""
 ROUND_ALL = "The line goes round the whole picture: there may be no ground."
 
 
@@ -129,7 +131,7 @@ def line_from_pixels(
         found = line_round_page(width_mm, height_mm, settings)
         return found._replace(report=replace(found.report, ground=ground.words, warnings=[ROUND_ALL]))
     progress(0.4, "Following the edge")
-    edge, rings, follow_mm = _edge(share, mm_per_px, settings)
+    edge, rings, follow_mm = _edge(share, mm_per_px, settings, MOST_LINES)
 
     def upright(points: Points) -> Points:
         return np.column_stack([points[:, 0], height_mm - points[:, 1]])
@@ -157,6 +159,17 @@ def line_from_pixels(
     doubtful = not ground.plain and len(edge) + len(specks) >= MANY_PARTS
     report = report_of(lines, misses, ground.words, len(specks), warnings)
     return Edged(lines, replace(report, distance=reach), specks, doubtful)
+
+
+def _dust(areas: Points, most: int) -> JobError:
+    """What is said of a scan in dots, or of grain: minutes of work for lines that nobody cuts. `areas` mm², the largest
+    first."""
+    limit = float(f"{areas[most] * 1.05 + 0.005:.2g}")
+    return JobError(
+        f"The art falls into {len(areas):,} parts: that is a picture in dots, or grain.",
+        "specks",
+        f"Leave out specks under {limit:g} mm², or take a rectangle round it.",
+    )
 
 
 def _all_specks(specks: list[Polygon], settings: EdgeSettings) -> JobError:
@@ -298,9 +311,12 @@ def _only(share: Field, area: tuple[float, float, float, float], mm_per_px: floa
     return kept
 
 
-def _edge(share: Field, mm_per_px: float, settings: EdgeSettings) -> tuple[list[Fitted], list[Points], float]:
+def _edge(
+    share: Field, mm_per_px: float, settings: EdgeSettings, most: int | None = None
+) -> tuple[list[Fitted], list[Points], float]:
     """The edge of the art as curves in mm from the top left, specks left out; the rings of those; and how closely the
-    curves follow. Rings round art have positive area with y up, rings round holes negative.
+    curves follow. Rings round art have positive area with y up, rings round holes negative. Raises JobError where there
+    are more than `most`.
 
     An edge cut along whole pixels is known no better than to half a pixel, and followed more closely it would come out
     as stairs."""
@@ -312,6 +328,8 @@ def _edge(share: Field, mm_per_px: float, settings: EdgeSettings) -> tuple[list[
     rings = rings_at_half(part)
     areas = np.array([signed_area(ring) for ring in rings]) * mm_per_px**2
     wanted = (np.abs(areas) >= settings.min_area_mm2) & ((areas > 0) | (settings.keeps_holes))
+    if most is not None and wanted.sum() > most:
+        raise _dust(np.sort(np.abs(areas[wanted]))[::-1], most)
     hard = is_hard(part)
     follow = settings.tolerance_mm * (EDGE_SHARE if settings.leaves_the_edge else 1)
     if hard:
