@@ -30,7 +30,14 @@ if (root) {
           <Door>
             <App />
           </Door>
-          <Toaster position="bottom-left" duration={8000} toastOptions={{ className: "!bg-paper !text-ink !border-rule !font-sans" }} />
+          <Toaster
+            position="bottom-left"
+            duration={8000}
+            toastOptions={{
+              className: "!bg-paper !text-ink !border-rule !font-sans",
+              classNames: { actionButton: "!bg-pine !h-8 !px-3 !font-semibold" },
+            }}
+          />
         </BrowserRouter>
       </QueryClientProvider>
     </StrictMode>,

@@ -70,8 +70,11 @@ def test_a_strangers_folder_becomes_one_job_and_says_what_it_could_not_read(
     expect(refused.get_by_role("listitem").filter(has_text="Lantern walk/order.txt")).to_contain_text("not a picture")
     expect(refused.get_by_role("listitem").filter(has_text="Lantern walk/half.png")).to_contain_text("cut short")
     page_on.keyboard.press("Escape")
-    strip(page_on).get_by_role("button", name="Close").click()
+    strip(page_on).get_by_role("button", name="Look over all of it").click()
     expect(strip(page_on)).to_have_count(0)
+    # their lines were found for that view: nobody opened the other three
+    over = page_on.get_by_role("main", name="Lines of a job").get_by_role("checkbox", checked=True)
+    expect(over).to_have_count(4)
     assert job_named(running, "Lantern walk") == ["Jar", "Sign 2", "Sign 10", "Jar"]
 
 
@@ -93,6 +96,7 @@ def test_an_answer_that_does_not_come_is_asked_for_again_by_the_operator(
     expect(strip(page_on).get_by_role("alert")).to_contain_text("Stopped at Kelp two.png. Etiquette is not answering.")
     strip(page_on).get_by_role("button", name="Send it again").click()
     expect(page_on.get_by_text("3 designs were taken in.")).to_be_visible()
+    expect(page_on.get_by_role("button", name="Look over all of it")).to_be_visible()
     expect(strip(page_on)).to_have_count(0)
     assert job_named(running, "Kelp one") == ["Kelp one", "Kelp two", "Kelp three"] and len(asked) == 4
 

@@ -1,5 +1,6 @@
 import { Popover } from "radix-ui";
 import { useEffect } from "react";
+import { useNavigate } from "react-router";
 import { toast } from "sonner";
 import { Button } from "../ui/Button";
 import { sheetLook } from "../ui/look";
@@ -9,19 +10,22 @@ import { close, goOn, type Refused, skip, stop, useManyFiles } from "./takingMan
 const BAR =
   "h-1.5 w-[160px] shrink-0 overflow-hidden rounded-full bg-rule [&::-webkit-progress-bar]:bg-rule " +
   "[&::-webkit-progress-value]:bg-kraft [&::-moz-progress-bar]:bg-kraft";
+const LOOK_OVER = "Look over all of it";
 /** So many of what was refused are listed; all of it can be copied. */
 const LISTED = 200;
 
 /** Below every page while many files are taken in, and until it is seen which were not. */
 export function ManyFiles() {
-  const { all, answered, designs, now, refused, unsent, held, going } = useManyFiles();
+  const { all, answered, designs, job, now, refused, unsent, held, going } = useManyFiles();
+  const navigate = useNavigate();
   useStayHere(going);
   const whole = all > 0 && !going && refused.length === 0 && unsent.length === 0;
   useEffect(() => {
     if (!whole) return;
-    toast(`${counted(designs, "design was", "designs were")} taken in.`);
+    const over = { label: LOOK_OVER, onClick: () => void navigate(`/lines/job/${job}`) };
+    toast(`${counted(designs, "design was", "designs were")} taken in.`, job === null ? {} : { action: over, duration: 10_000 });
     close();
-  }, [whole, designs]);
+  }, [whole, designs, job, navigate]);
   if (all === 0 || whole) return null;
   return (
     <section aria-label="Taking in art" className="shrink-0 border-t border-rule bg-paper px-6 py-2">
@@ -48,6 +52,7 @@ export function ManyFiles() {
         {refused.length > 0 && <NotTakenIn refused={refused} />}
         {held && <Button onClick={goOn}>Send it again</Button>}
         {held && now && <Button onClick={skip}>Leave it out</Button>}
+        {!going && job !== null && <Button onClick={() => (close(), void navigate(`/lines/job/${job}`))}>{LOOK_OVER}</Button>}
         {going ? <Button onClick={stop}>Stop</Button> : <Button onClick={close}>Close</Button>}
       </div>
     </section>

@@ -12,6 +12,8 @@ type Taking = {
   all: number;
   answered: number;
   designs: number;
+  /** The job of what came in last. */
+  job: number | null;
   /** What is being sent. */
   now: string;
   refused: Refused[];
@@ -34,7 +36,7 @@ type Drop = {
   more: (job: number) => void;
 };
 
-const NOTHING: Taking = { all: 0, answered: 0, designs: 0, now: "", refused: [], unsent: [], held: null, going: false };
+const NOTHING: Taking = { all: 0, answered: 0, designs: 0, job: null, now: "", refused: [], unsent: [], held: null, going: false };
 /** Half of a character: file names may hold one, and what is sent may not. */
 const LONE_HALF = /\p{Surrogate}/gu;
 const MOST_BYTES = 400 * 2 ** 20;
@@ -155,7 +157,7 @@ function heldBy({ status, body }: Answered): string {
 
 function isIn(drop: Drop, set: Named[], made: Partial<Schemas["DesignsMade"]>) {
   const { answered, designs } = useManyFiles.getState();
-  useManyFiles.setState({ answered: answered + set.length, designs: designs + (made.ids?.length ?? 0) });
+  useManyFiles.setState({ answered: answered + set.length, designs: designs + (made.ids?.length ?? 0), job: made.job_id ?? null });
   const [id] = made.ids ?? [];
   if (drop.first && id !== undefined) drop.first(id, made.finding ?? null);
   drop.first = undefined;
