@@ -29,7 +29,7 @@ from etiquette.core.errors import JobError
 from etiquette.demo import ink_profile
 from etiquette.devices.addresses import parsed
 from etiquette.devices.http_eye import HttpEye
-from etiquette.intake import job_saving, job_taking
+from etiquette.intake import job_saving
 from etiquette.stations import line_finding, run_edits, runs
 from etiquette.stations.lines import editing, rows, taking_in
 from etiquette.stations.print import plating, previews
@@ -39,7 +39,7 @@ from etiquette.stations.run import tasks as run_tasks
 from etiquette.stations.shelf import card_printing, profiles
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Plate, WebPart
-from tests.stations.shop_floor import do, fill_shelf
+from tests.stations.shop_floor import do, fill_shelf, take_in_job
 from tests.vector_art import SLEEVE_SVG, box_dxf, label_pdf
 
 SIGN = b"SIGN-OF-A-STRANGER"
@@ -221,4 +221,4 @@ def test_a_whole_job_of_another_shop(shelf: Shop, guarded: None) -> None:
     job = shelf.database.within(lambda session: session.get_one(Design, design).job_id)
     out = io.BytesIO()
     job_saving.save(shelf, job, out)
-    assert job_taking.take(shelf, out.getvalue() + SIGN, "job.zip")
+    assert take_in_job(shelf, out.getvalue() + SIGN)

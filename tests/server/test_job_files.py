@@ -17,6 +17,7 @@ from etiquette.core.errors import JobError
 from etiquette.demo.art import art_file
 from etiquette.demo.ink_profile import profile
 from etiquette.intake import job_saving, job_taking
+from etiquette.intake.schemas import SavedJob
 from etiquette.stations import line_finding, run_edits, whole
 from etiquette.stations.floor.job_files import files_of as files_kept
 from etiquette.stations.floor.job_files import keep
@@ -43,8 +44,9 @@ from etiquette.store.models import (
     Run,
     Stock,
 )
+from etiquette.tasks.work import Worker
 from tests.signed_in import signed_in
-from tests.stations.shop_floor import do, emptied, fill_shelf
+from tests.stations.shop_floor import do, emptied, fill_shelf, take_in_job
 from tests.vector_art import label_pdf
 
 
@@ -133,7 +135,7 @@ def test_taken_into_an_empty_shop_its_print_files_are_the_same_bytes(shop: Shop,
     assert held.read("SHELF.json").decode().count("192.0.2") == 0  # where machines stand is nobody else's affair
 
     there = elsewhere()
-    taken = job_taking.take(there, packed, "JOB.zip")
+    taken = take_in_job(there, packed)
     assert any("The roll White 600 A was put on the Shelf" in words for words in taken.told)
     for design in taken.designs:
         do(there, line_finding.find_lines, design_id=design)
@@ -161,7 +163,7 @@ def test_its_files_and_its_film_go_with_it(shop: Shop, elsewhere: Callable[[], S
     packed, there = saved(shop, job), elsewhere()
     inside = [name for name in zipfile.ZipFile(io.BytesIO(packed)).namelist() if name.startswith("files/")]
     assert len(inside) == 2 and not any(".." in Path(name).parts for name in inside)
-    taken = job_taking.take(there, packed, "JOB.zip")
+    taken = take_in_job(there, packed)
     kept = there.database.within(lambda session: files_kept(session, taken.job_id))
     assert [(one.name, there.blobs.read(one.content_sha)) for one in kept] == [("../order.pdf", c) for c in contents]
     film = there.database.within(lambda session: session.get_one(Job, taken.job_id).laminator_id)
@@ -172,7 +174,7 @@ def test_where_its_things_are_called_the_same_they_are_used(shop: Shop) -> None:
     """Taken in where it came from: nothing is put on the Shelf twice, and codes that are taken are new ones."""
     job, run = a_job(shop)
     before = counts(shop, Stock, Roll, Printer, Cutter, MarkSet, PrintMode, InkColour)
-    taken = job_taking.take(shop, saved(shop, job), "JOB.zip")
+    taken = take_in_job(shop, saved(shop, job))
     assert counts(shop, Stock, Roll, Printer, Cutter, MarkSet, PrintMode, InkColour) == before
     again = shop.database.within(lambda session: session.scalar(select(func.max(Run.id))))
     assert again != run and any("has a new code" in words for words in taken.told)
@@ -194,7 +196,7 @@ def test_another_shop_has_settings_and_rolls_of_its_own(shop: Shop, elsewhere: C
         session.get_one(MarkSet, 1).size_mm = 9.0
 
     there.database.within(its_own)
-    taken = job_taking.take(there, packed, "JOB.zip")
+    taken = take_in_job(there, packed)
     run = there.database.within(lambda session: session.scalars(select(Run)).one())
     assert run.document.roll_id == 1 and run.document.layout is not None and run.document.layout_key is None
     assert any("All three is on another roll here" in words for words in taken.told)
@@ -285,7 +287,7 @@ def test_what_is_wrong_with_a_file_is_a_sentence_and_nothing_is_kept(shop: Shop)
     ]
     for content, words in wrong:
         with pytest.raises(JobError, match=words):
-            job_taking.take(shop, content, "JOB.zip")
+            take_in_job(shop, content)
     assert counts(shop, *(table for table in (Job, Design, Run, Frame, Stock, Roll))) == before
 
 
@@ -293,6 +295,44 @@ def test_what_is_wrong_with_a_file_is_a_sentence_and_nothing_is_kept(shop: Shop)
 def client(shop: Shop) -> Iterator[httpx.Client]:
     with signed_in(shop) as made:
         yield made
+
+
+def sent(shop: Shop, client: httpx.Client, name: str, content: bytes) -> dict[str, Any]:
+    """A file that is taken in, and how that ended."""
+    task = client.post("/api/jobs/file", files={"file": (name, content)}).raise_for_status().json()["task_id"]
+    worker = Worker(shop.database, shop, "computing")
+    while worker.run_one():
+        pass
+    return dict(client.get(f"/api/tasks/{task}").json())
+
+
+def test_it_is_told_how_far_it_is_and_can_be_stopped(shop: Shop, elsewhere: Callable[[], Shop]) -> None:
+    """Once it was one request without a word, however many designs it held; stopped, nothing of it is in the shop."""
+    job, _ = a_job(shop)
+    for name in ("kite", "bell"):
+        taking_in.take_in(shop, art_file(name)[1], f"{name}.png", job, {})
+    packed, there = saved(shop, job), elsewhere()
+    told: list[tuple[float, str]] = []
+
+    def report(share: float, words: str, _: object = None) -> bool:
+        told.append((share, words))
+        return not (stops and words == "Reading bell.png")
+
+    stops = True
+    wanted = SavedJob(sha=job_taking.kept(there, packed, "JOB.zip"), name="JOB.zip")
+    with pytest.raises(JobError, match="nothing of the job was taken in"):
+        job_taking.take(there, wanted, report)
+    assert counts(there, Job, Design, Stock, Roll) == [0, 0, 0, 0]
+    stops = False
+    told.clear()
+    job_taking.take(there, wanted, report).published(there.database)
+    assert counts(there, Job, Design) == [1, 5]  # the two pictures, and the three of the job
+    assert [words for _, words in told if "kite" in words or "bell" in words] == [
+        "Reading kite.png",
+        "Reading bell.png",
+    ]
+    shares = [share for share, _ in told]
+    assert shares == sorted(shares) and 0 <= shares[0] < shares[-1] < 1
 
 
 def test_over_the_api_it_is_a_file_with_the_name_of_the_job(shop: Shop, client: httpx.Client) -> None:
@@ -304,11 +344,14 @@ def test_over_the_api_it_is_a_file_with_the_name_of_the_job(shop: Shop, client: 
     assert answer.headers["content-disposition"] == "attachment; filename*=UTF-8''H%C3%B6he%205/8.zip"
     assert len(answer.content) == int(answer.headers["content-length"])
     shop.database.within(lambda session: whole.take_away(session, "job", job))
-    taken = client.post("/api/jobs/file", files={"file": ("JOB.zip", answer.content)}).json()
-    shown = client.get(f"/api/jobs/{taken['id']}").json()
+    taken = sent(shop, client, "JOB.zip", answer.content)
+    assert taken["state"] == "done" and taken["result"]["found"] == "saved job"
+    shown = client.get(f"/api/jobs/{taken['result']['job_id']}").json()
     assert shown["name"] == "Höhe 5/8" and [part["name"] for part in shown["parts"]] == ["Spark"]
-    refused = client.post("/api/jobs/file", files={"file": ("photo.zip", b"PK\x03\x04")})
-    assert refused.status_code == 422 and "no JOB.zip" in refused.json()["title"]
+    found = client.get(f"/api/designs/{shown['parts'][0]['id']}").json()
+    assert found["lines"]  # they were found without being asked for
+    refused = sent(shop, client, "photo.zip", b"PK\x03\x04")
+    assert refused["state"] == "failed" and "no JOB.zip" in refused["problem"]["what"]
     assert client.get("/api/jobs/4711/file").status_code == 404
 
 

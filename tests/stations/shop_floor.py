@@ -2,6 +2,7 @@
 
 import shutil
 from collections.abc import Callable
+from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 from typing import Any, get_type_hints
@@ -15,6 +16,7 @@ from etiquette.demo import hands
 from etiquette.demo.art import art_file
 from etiquette.demo.room import Room as RoomClient
 from etiquette.files.documents.sheets import CutDocument
+from etiquette.intake import job_taking
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import following, plating, sending
@@ -67,6 +69,21 @@ def do(
         kind for name, kind in get_type_hints(task).items() if isinstance(kind, type) and issubclass(kind, BaseModel)
     )
     return task(shop, kind(**arguments), report).published(shop.database).model_dump()
+
+
+@dataclass(frozen=True)
+class TakenJob:
+    job_id: int
+    designs: list[int]
+    told: list[str]
+
+
+def take_in_job(shop: Shop, content: bytes, name: str = "JOB.zip") -> TakenJob:
+    """A saved job, kept and taken in."""
+    found = do(shop, job_taking.take, sha=job_taking.kept(shop, content, name), name=name)
+    wanted = select(Design.id).where(Design.job_id == found["job_id"]).order_by(Design.id)
+    designs = shop.database.within(lambda session: list(session.scalars(wanted)))
+    return TakenJob(found["job_id"], designs, found["told"])
 
 
 class Anything(BaseModel):

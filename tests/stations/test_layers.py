@@ -16,7 +16,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.printing.plates import patches
-from etiquette.intake import job_saving, job_taking
+from etiquette.intake import job_saving
 from etiquette.stations import designs, edits, line_finding, run_edits, runs, whole
 from etiquette.stations.lines import editing, taking_in
 from etiquette.stations.plate_sets import plate_files
@@ -30,7 +30,7 @@ from etiquette.stations.shelf import exchange, filling, keeping
 from etiquette.stations.shelf.schemas import AddAsked
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Plate, Printer, Run, SpecialInk, Stock
-from tests.stations.shop_floor import do, fill_shelf
+from tests.stations.shop_floor import do, fill_shelf, take_in_job
 from tests.stations.test_finished import choose, close
 from tests.stations.test_plates import layers_pdf
 from tests.stations.test_vector_designs import found, state, taken
@@ -281,7 +281,7 @@ def test_special_inks_go_along_with_shelf_and_job(floor: Shop) -> None:
     job_saving.save(floor, job, out)
     # in a shop that has it under another number, and then in one that has it not
     floor.database.within(lambda session: setattr(session.get_one(SpecialInk, ink), "name", "Elsewhere"))
-    taken_in = job_taking.take(floor, out.getvalue(), "JOB.zip")
+    taken_in = take_in_job(floor, out.getvalue())
     (made,) = taken_in.designs
     numbers = floor.database.within(lambda session: {one.name: one.id for one in session.scalars(select(SpecialInk))})
     document = floor.database.within(lambda session: session.get_one(Design, made).document)

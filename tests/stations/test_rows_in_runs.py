@@ -26,7 +26,7 @@ from etiquette.core.printing.pdf_parts import fonts_not_in_file
 from etiquette.core.variable.codes import symbol
 from etiquette.demo.ink_profile import profile
 from etiquette.files.documents.runs import FilledDocument
-from etiquette.intake import job_saving, job_taking
+from etiquette.intake import job_saving
 from etiquette.stations import edits, finished, line_finding, run_edits, runs, whole
 from etiquette.stations.bench import counting, row_codes
 from etiquette.stations.bench.cut_progress import motion_of
@@ -44,7 +44,7 @@ from etiquette.stations.shop import Shop
 from etiquette.store.blobs import Blobs
 from etiquette.store.models import DataTable, Design, InkColour, Job, Plate, PrintMode, Run, Sheet, now
 from etiquette.store.states import SheetState
-from tests.stations.shop_floor import do, emptied, fill_shelf
+from tests.stations.shop_floor import do, emptied, fill_shelf, take_in_job
 
 CODE = {"what": "code", "name": "Code", "says": "{No}", "x_mm": 24, "y_mm": 3, "width_mm": 14, "height_mm": 14}
 NAME = {"what": "text", "name": "Name", "says": "{Name}", "x_mm": 2, "y_mm": 8, "width_mm": 20, "height_mm": 5}
@@ -354,7 +354,7 @@ def test_saved_as_a_file_and_taken_in_elsewhere_its_print_files_are_the_same_byt
     job_saving.save(shop, job, out)
     shop.database.within(emptied)
     there = replace(shop, blobs=Blobs(tmp_path / "elsewhere"))
-    taken = job_taking.take(there, out.getvalue(), "JOB.zip")
+    taken = take_in_job(there, out.getvalue())
     (made,) = taken.designs
     do(there, line_finding.find_lines, design_id=made)
     (again,) = there.database.within(lambda session: session.scalars(select(Run.id)).all())

@@ -16,7 +16,7 @@ from sqlalchemy import select
 
 from etiquette.core.errors import JobError
 from etiquette.files.vectors import read_areas
-from etiquette.intake import job_saving, job_taking
+from etiquette.intake import job_saving
 from etiquette.stations import edits, runs
 from etiquette.stations.designs import state_of
 from etiquette.stations.floor.quoting import quote_job
@@ -30,7 +30,7 @@ from etiquette.stations.run import nesting, webs
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, KeptFile, Plate, Roll, Stock
 from tests.server.test_statements import counted as statements_counted
-from tests.stations.shop_floor import do, emptied, fill_shelf
+from tests.stations.shop_floor import do, emptied, fill_shelf, take_in_job
 
 
 @pytest.fixture
@@ -240,7 +240,7 @@ def test_a_job_with_tiles_goes_into_another_shop(shop: Shop, wall: int) -> None:
     out = BytesIO()
     job_saving.save(shop, job, out)
     shop.database.within(emptied)
-    job_taking.take(shop, out.getvalue(), "wall.zip")
+    take_in_job(shop, out.getvalue())
 
     def there(session: Any) -> tuple[Any, dict[int, Design]]:
         whole = next(one for one in session.scalars(select(Design)) if one.document.tiles)

@@ -12,13 +12,12 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
 from etiquette.core.production.file_names import Named, read_name
 from etiquette.core.units import parse_length
-from etiquette.intake import folders, job_saving, job_taking, orders, shown
-from etiquette.intake.schemas import FolderShown, Gather, OrderShown
+from etiquette.intake import folders, job_saving, job_taking, orders, shown, tasks
+from etiquette.intake.schemas import FolderShown, Gather, OrderShown, SavedJob
 from etiquette.people.rights import Right
 from etiquette.server.dependencies import ShopHere, TaskSubmitter, needs, within
-from etiquette.stations.lines import tasks as line_tasks
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES
-from etiquette.stations.schemas import Asked, OfDesign, RowId
+from etiquette.stations.schemas import Asked, RowId, TaskMade
 
 router = APIRouter(prefix="/api", tags=["orders"], dependencies=[needs(Right.PREPARE, see=Right.BOOKS)])
 owning = [needs(Right.OWN, see=Right.BOOKS)]
@@ -53,13 +52,6 @@ class FolderChanges(Asked):
 
 class DesignNamed(BaseModel):
     design_id: int
-
-
-class JobTaken(BaseModel):
-    """`told`: what a person should know of it."""
-
-    id: int
-    told: list[str]
 
 
 class NameRead(BaseModel):
@@ -151,11 +143,9 @@ def save_job(shop: ShopHere, job_id: int) -> StreamingResponse:
 
 
 @router.post("/jobs/file")
-def take_job(shop: ShopHere, submit: TaskSubmitter, file: Annotated[UploadFile, File()]) -> JobTaken:
+def take_job(shop: ShopHere, submit: TaskSubmitter, file: Annotated[UploadFile, File()]) -> TaskMade:
     """A job that was saved, here or elsewhere, as a new one; its lines are found at once."""
     content = file.file.read(MOST_UPLOAD_BYTES + 1)
     name = (file.filename or "JOB.zip")[-200:].encode(errors="replace").decode()
-    taken = job_taking.take(shop, content, name)
-    for design_id in taken.designs:
-        submit(line_tasks.find_lines, OfDesign(design_id=design_id))
-    return JobTaken(id=taken.job_id, told=taken.told)
+    sha = job_taking.kept(shop, content, name)
+    return TaskMade(task_id=submit(tasks.take_job, SavedJob(sha=sha, name=name)))

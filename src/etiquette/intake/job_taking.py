@@ -16,6 +16,7 @@ from etiquette.files.documents.designs import Arranged, DesignDocument
 from etiquette.files.documents.runs import RunDocument
 from etiquette.files.job_file import JOB, SHELF, DesignInFile, JobFile, RunInFile, TableInFile
 from etiquette.intake.job_saving import MODELS, without_addresses
+from etiquette.intake.schemas import JobTaken, SavedJob
 from etiquette.sandbox.art import ArtRead, arrange
 from etiquette.sandbox.packed import unpacked
 from etiquette.sandbox.tables import TableRead, table_of
@@ -24,7 +25,9 @@ from etiquette.stations.designs import WALK_IN, customer_key
 from etiquette.stations.floor import job_files
 from etiquette.stations.lines.rows import keep_table
 from etiquette.stations.lines.taking_in import MOST_UPLOAD_BYTES, keep_art, read_pages
+from etiquette.stations.lines.tasks import find_lines
 from etiquette.stations.run_edits import give_code, refuse_strangers
+from etiquette.stations.schemas import OfDesign
 from etiquette.stations.shelf import exchange
 from etiquette.stations.shelf.schemas import ThingNamed
 from etiquette.stations.shop import Shop
@@ -43,6 +46,8 @@ from etiquette.store.models import (
     Stock,
     now,
 )
+from etiquette.tasks.task import Outcome, Report
+from etiquette.tasks.work import submit
 
 NEEDED = ("stock", "roll", "printer", "laminator", "cutter", "mark_set", "print_mode", "ink_colour")
 COMES_ALONG = {"tool_card", "colour_profile"}
@@ -58,6 +63,10 @@ class Taken:
     told: list[str] = field(default_factory=list)
 
 
+READ_SHARE = 0.9
+"""How much of the time the reading of the art takes, about."""
+
+
 @dataclass(frozen=True)
 class _Read:
     """The art of a file as the readers have it, by its number there; arranged art by the design that has it so."""
@@ -68,16 +77,29 @@ class _Read:
     tables: Mapping[int, TableRead]
 
 
-def take(shop: Shop, content: bytes, name: str) -> Taken:
-    """The job as a new one. Raises JobError; of the job nothing is kept then."""
+def kept(shop: Shop, content: bytes, name: str) -> str:
+    """The file, kept for the task that takes it in: it may be hundreds of designs. Raises JobError."""
     if len(content) > MOST_UPLOAD_BYTES:
         raise JobError("The file is larger than 400 MB.", name, "Save a job of fewer designs.")
-    held = unpacked(content, name)
+    return shop.database.within(lambda session: shop.blobs.put(session, content, "application/zip"))
+
+
+def take(shop: Shop, wanted: SavedJob, report: Report) -> Outcome[JobTaken]:
+    """Task: the job as a new one, its lines to be found. Raises JobError; of the job nothing is kept then."""
+    held = unpacked(shop.blobs.read(wanted.sha), wanted.name)
     file = parse_file(JobFile, held[JOB], JOB)
     documents = {one.id: _design_document(one) for one in file.designs}
-    read = _read(file, held, documents)
+    read = _read(file, held, documents, report)
     told = _shelf_taken(shop, file, held)
-    return shop.database.within(lambda session: _put(shop, session, file, documents, read, told))
+    report(READ_SHARE, "Putting it into the shop")
+
+    def publish(session: Session) -> JobTaken:
+        taken = _put(shop, session, file, documents, read, told)
+        for design in taken.designs:
+            submit(session, find_lines, OfDesign(design_id=design))
+        return JobTaken(job_id=taken.job_id, told=taken.told)
+
+    return Outcome(JobTaken(job_id=None, told=told), publish)
 
 
 def _design_document(one: DesignInFile) -> DesignDocument:
@@ -87,11 +109,13 @@ def _design_document(one: DesignInFile) -> DesignDocument:
         raise JobError(f"A design of the file cannot be read. {error.what}", f"design {one.id}", error.do) from None
 
 
-def _read(file: JobFile, held: Mapping[str, bytes], documents: Mapping[int, DesignDocument]) -> _Read:
-    """Every file of art read once. Raises JobError."""
+def _read(file: JobFile, held: Mapping[str, bytes], documents: Mapping[int, DesignDocument], report: Report) -> _Read:
+    """Every file of art read once. Raises JobError, also when it is told to stop."""
     pages: dict[bytes, list[ArtRead]] = {}
     art = {}
-    for one in file.art:
+    for done, one in enumerate(file.art):
+        if not report(READ_SHARE * done / len(file.art), f"Reading {one.file_name}"):
+            raise JobError("It was stopped: nothing of the job was taken in.", one.file_name, "Take it in again.")
         content = held.get(one.file)
         if content is None:
             raise JobError(f"The art {one.file_name} is not in the file.", one.file, "Save the job again.")

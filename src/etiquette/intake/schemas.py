@@ -1,4 +1,4 @@
-"""What goes over the wire of folders and orders."""
+"""What goes over the wire of folders, orders and saved jobs."""
 
 from datetime import datetime
 from typing import Literal
@@ -6,6 +6,21 @@ from typing import Literal
 from pydantic import BaseModel
 
 Gather = Literal["each", "frame", "metres", "hour"]
+
+
+class SavedJob(BaseModel):
+    """A JOB.zip that came in and is kept, by the SHA-256 of its content."""
+
+    sha: str
+    name: str
+
+
+class JobTaken(BaseModel):
+    """`job_id` is known when it is done; `told`: what a person should know of it, in sentences."""
+
+    found: Literal["saved job"] = "saved job"
+    job_id: int | None
+    told: list[str]
 
 
 class OrderShown(BaseModel):

@@ -5,6 +5,7 @@ from typing import Literal
 from pydantic import BaseModel
 from sqlalchemy.orm import Session
 
+from etiquette.intake.schemas import JobTaken, SavedJob
 from etiquette.stations.shop import Shop
 from etiquette.tasks.task import Outcome, Report, task
 
@@ -50,3 +51,10 @@ def gather(shop: Shop, wanted: GatherWork, report: Report) -> Outcome[OrdersWork
 
     orders.gathered(shop, wanted.order_ids)
     return Outcome(OrdersWorked(order_ids=wanted.order_ids))
+
+
+@task("take in a job")
+def take_job(shop: Shop, wanted: SavedJob, report: Report) -> Outcome[JobTaken]:
+    from etiquette.intake import job_taking
+
+    return job_taking.take(shop, wanted, report)
