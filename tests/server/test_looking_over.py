@@ -158,6 +158,27 @@ def test_told_to_stop_it_keeps_what_it_has(shop: Shop, client: httpx.Client) -> 
     assert [one["state"] for one in shown(client, job)["cards"]] == ["plain", "plain", "no line", "no line"]
 
 
+def test_of_very_many_lines_a_card_shows_those_that_are_seen(
+    shop: Shop, client: httpx.Client, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The square and nine dots, four drawn; its box holds all of them."""
+    image = square()
+    pen = ImageDraw.Draw(image)
+    for dot in range(9):
+        pen.ellipse((20 + 50 * dot, 2, 44 + 50 * dot, 26), fill=(200, 30, 30, 255))
+    job, (design,) = taken_in(client, png(image))
+    revision = client.get(f"/api/designs/{design}").json()["revision"]
+    change = {"revision": revision, "words": "near", "changes": {"offset_mm": 0.0}}
+    client.post(f"/api/designs/{design}/edits", json=change).raise_for_status()
+    monkeypatch.setattr(looking_over, "MOST_DRAWN", 4)
+    assert do(shop, looking_over.find_all, job_id=job)["made"] == 1
+    (card,) = shown(client, job)["cards"]
+    (line,) = card["lines"]
+    assert line["d"].count("M") == 4
+    left, top, right, bottom = Path(line["d"].split("M")[1].join(["M", ""])).bbox()
+    assert [left, top, right, bottom] == pytest.approx([5, 5, 45, 35], abs=0.15)  # the square is the first
+
+
 def test_a_job_that_is_not_there_is_said(client: httpx.Client) -> None:
     assert client.get("/api/lines/99").status_code == 404
 

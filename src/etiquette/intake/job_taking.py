@@ -131,9 +131,8 @@ def _read(file: JobFile, held: Mapping[str, bytes], documents: Mapping[int, Desi
             raise JobError("The art of a design is not in the file.", f"{document.name}, {missing}", "Save it again.")
         if how is not None:
             arranged[number] = arrange(art[how.of].content, document.name, how.arrangement())
-    for kept in file.files:
-        if kept.file not in held:
-            raise JobError(f"The file {kept.name} is not in it.", kept.file, "Save the job again.")
+    if gone := next((one for one in file.files if one.file not in held), None):
+        raise JobError(f"The file {gone.name} is not in it.", gone.file, "Save the job again.")
     return _Read(art, arranged, held, {one.id: _table(one, held) for one in file.tables})
 
 

@@ -37,6 +37,8 @@ from etiquette.tasks.task import Outcome, Report
 A_PAGE = 40
 FINE = 1 / 400
 """How closely lines are drawn small, as a share of their size."""
+MOST_DRAWN = 400
+"""Of more lines those that reach furthest are drawn small: dust is not seen there."""
 MOST_REFUSED = 200
 
 
@@ -197,18 +199,18 @@ def _counted(findings: Iterable[Finding]) -> list[str]:
     return [title if count == 1 else f"{title} ({count})" for title, count in counts.items()]
 
 
-@lru_cache(maxsize=1024)
+@lru_cache(maxsize=5 * A_PAGE)
 def _small(file: Path) -> Small:
     """Of a file of lines in the store, which never changes."""
     held = read_lines(file.read_bytes(), file.name)
     size = np.array([held.width_mm, held.height_mm])
     fine = float(size.max()) * FINE
     places = max(0, int(np.ceil(-np.log10(fine))))
-    low, high = np.zeros(2), size
+    flat = [(line, line.path.flatten(fine) * (1, -1) + (0, held.height_mm)) for line in held.lines]
+    low = np.min([(0.0, 0.0), *(points.min(axis=0) for _, points in flat)], axis=0)
+    high = np.max([size, *(points.max(axis=0) for _, points in flat)], axis=0)
     drawn: dict[Kind, list[str]] = {}
-    for line in held.lines:
-        points = line.path.flatten(fine) * (1, -1) + (0, held.height_mm)
-        low, high = np.minimum(low, points.min(axis=0)), np.maximum(high, points.max(axis=0))
+    for line, points in sorted(flat, key=lambda one: -np.ptp(one[1], axis=0).max())[:MOST_DRAWN]:
         pairs = " ".join(f"{figure(x, places)},{figure(y, places)}" for x, y in points)
         drawn.setdefault(line.kind, []).append(f"M{pairs}{'Z' if line.path.closed else ''}")
     lines = tuple((kind, "".join(parts)) for kind, parts in drawn.items())
