@@ -20,7 +20,7 @@ export function KeySheet({ open, close }: Shown) {
           <section key={place} className="mb-3 break-inside-avoid">
             <h2>{place}</h2>
             {keys.map(([key, words]) => (
-              <div key={key} className="flex min-h-[28px] items-center justify-between border-b border-rule">
+              <div key={key} className="flex min-h-[26px] items-center justify-between border-b border-rule">
                 {words} <Key>{key}</Key>
               </div>
             ))}

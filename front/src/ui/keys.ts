@@ -16,15 +16,6 @@ export const KEY_SHEET: [string, [string, string][]][] = [
   ],
   ["Floor", [["R", "make one run of what is ready"]]],
   [
-    "Pictures",
-    [
-      ["wheel", "zoom at the pointer"],
-      ["drag", "pan"],
-      ["Space drag", "pan over pieces"],
-      ["0", "fit"],
-    ],
-  ],
-  [
     "Lines",
     [
       ["E", "find edge"],
@@ -114,6 +105,15 @@ export const KEY_SHEET: [string, [string, string][]][] = [
       ["H", "hold"],
       ["click", "choose a piece; after the cut: it is spoiled"],
       ["Shift drag", "several pieces"],
+    ],
+  ],
+  [
+    "Pictures",
+    [
+      ["wheel", "zoom at the pointer"],
+      ["drag", "pan"],
+      ["Space drag", "pan over pieces"],
+      ["0", "fit"],
     ],
   ],
 ];

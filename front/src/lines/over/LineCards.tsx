@@ -22,7 +22,9 @@ export function LineCard({ card, ticked, tick, enter, why }: CardProps) {
     </span>
   );
   return (
-    <li className={`relative flex flex-col rounded-[7px] border bg-paper ${ticked ? "border-pine ring-1 ring-pine" : "border-rule"}`}>
+    <li
+      className={`relative isolate flex flex-col rounded-[7px] border bg-paper ${ticked ? "border-pine ring-1 ring-pine" : "border-rule"}`}
+    >
       {tickable ? (
         <button
           type="button"
