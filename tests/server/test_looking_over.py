@@ -61,7 +61,7 @@ def shown(client: httpx.Client, job: int, **query: Any) -> dict[str, Any]:
 
 
 def press(client: httpx.Client, job: int, what: str, cards: list[dict[str, Any]], **more: Any) -> dict[str, Any]:
-    body = {"designs": [{"id": one["id"], "revision": one["revision"]} for one in cards], **more}
+    body = {"designs": [{name: one[name] for name in ("id", "revision", "key")} for one in cards], **more}
     answer = client.post(f"/api/lines/{job}/{what}", json=body)
     assert answer.status_code == 200, answer.text
     return dict(answer.json())
@@ -110,6 +110,24 @@ def test_one_press_makes_ready_what_was_seen_and_nothing_else(shop: Shop, client
     assert client.get(f"/api/designs/{designs[0]}").json()["revision"] == first["revision"] + 1
 
 
+def test_a_line_that_nobody_saw_is_not_made_ready(shop: Shop, client: httpx.Client) -> None:
+    """What a customer means by a word makes other lines of the same revision, and they are found before the press."""
+    drawing = b"""<svg xmlns="http://www.w3.org/2000/svg" width="60mm" height="40mm" viewBox="0 0 60 40">
+    <rect x="5" y="5" width="50" height="30" fill="#286"/>
+    <g id="Score"><path d="M30 5 V35" fill="none" stroke="#e0f" stroke-width="0.1"/></g></svg>"""
+    answer = client.post("/api/designs", files={"file": ("Card.svg", drawing)}).json()
+    job, (design,) = answer["job_id"], answer["ids"]
+    do(shop, looking_over.find_all, job_id=job)
+    (seen,) = shown(client, job)["cards"]
+    meaning = {"word": "score", "means": "crease"}
+    client.put(f"/api/designs/{design}/meaning", json=meaning).raise_for_status()
+    assert do(shop, looking_over.find_all, job_id=job)["made"] == 1
+    assert press(client, job, "ready", [seen]) == {"made": 0, "others": [seen["name"]]}
+    (now,) = shown(client, job)["cards"]
+    assert now["revision"] == seen["revision"] and "crease" in [line["kind"] for line in now["lines"]]
+    assert press(client, job, "ready", [now]) == {"made": 1, "others": []}
+
+
 def test_without_a_line_nothing_becomes_ready(client: httpx.Client) -> None:
     job, _ = taken_in(client, png(square()), png(square(), None))
     made = press(client, job, "ready", shown(client, job)["cards"])
@@ -126,7 +144,7 @@ def test_one_width_for_all_that_came_without(shop: Shop, client: httpx.Client) -
     ]  # fmt: skip
     assert do(shop, looking_over.find_all, job_id=job)["made"] == 2
     answer = client.post(
-        f"/api/lines/{job}/width", json={"designs": [{"id": designs[2], "revision": 0}], "width_mm": 0}
+        f"/api/lines/{job}/width", json={"designs": [{"id": designs[2], "revision": 0, "key": ""}], "width_mm": 0}
     )
     assert answer.status_code == 422
 

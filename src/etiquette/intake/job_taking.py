@@ -52,6 +52,8 @@ from etiquette.tasks.work import submit
 NEEDED = ("stock", "roll", "printer", "laminator", "cutter", "mark_set", "print_mode", "ink_colour")
 COMES_ALONG = {"tool_card", "colour_profile"}
 """Taken only together with what they belong to, where that is new here."""
+READ_SHARE = 0.9
+"""How much of the time the reading of the art takes, about."""
 
 
 @dataclass
@@ -61,10 +63,6 @@ class Taken:
     job_id: int
     designs: list[int] = field(default_factory=list)
     told: list[str] = field(default_factory=list)
-
-
-READ_SHARE = 0.9
-"""How much of the time the reading of the art takes, about."""
 
 
 @dataclass(frozen=True)

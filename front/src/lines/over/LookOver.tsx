@@ -29,7 +29,7 @@ function OneJob({ job }: { job: number }) {
   /** What was ticked or left by hand; else what is plain is. */
   const [ticks, setTicks] = useState<Record<string, boolean>>({});
   const cards = over.data?.cards ?? [];
-  const keyOf = (card: Card) => `${card.id} ${card.revision}`;
+  const keyOf = (card: Card) => `${card.id} ${card.revision} ${card.key}`;
   const isTicked = (card: Card) => isTickable(card) && (ticks[keyOf(card)] ?? card.state === "plain");
   const ticked = cards.filter(isTicked);
   const tick = (card: Card) => setTicks({ ...ticks, [keyOf(card)]: !isTicked(card) });

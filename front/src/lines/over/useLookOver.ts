@@ -38,7 +38,7 @@ export function useLookOver(job: number, waiting: boolean, skip: number) {
 
   /** Designs without lines for which it was asked already: one that is refused is not asked for again and again. */
   const asked = useRef("");
-  const lineless = (data?.cards ?? []).filter((card) => card.state === "no line").map((card) => `${card.id} ${card.revision}`);
+  const lineless = (data?.cards ?? []).filter((card) => card.state === "no line").map((card) => `${card.id} ${card.key}`);
   const named = lineless.join();
   const idle = finding.progress === null;
   const finder = useRef(find);
@@ -59,7 +59,7 @@ export function useLookOver(job: number, waiting: boolean, skip: number) {
       });
     refresh();
   };
-  const seen = (cards: Card[]) => ({ ...path, body: { designs: cards.map(({ id, revision }) => ({ id, revision })) } });
+  const seen = (cards: Card[]) => ({ ...path, body: { designs: cards.map(({ id, revision, key }) => ({ id, revision, key })) } });
   const ready = useMutation({
     mutationFn: (cards: Card[]) => told(api.POST("/api/lines/{job_id}/ready", seen(cards))),
     onSuccess: said((made) => (made === 1 ? "One design is ready for a run." : `${figure(made, 0)} designs are ready for a run.`)),

@@ -139,7 +139,9 @@ def _each(
             if one.id not in own:
                 continue
             row = edits.locked(session, "design", one.id)
-            wished = wish(states_of(session, [one.id])[one.id]) if row.revision == one.revision else None
+            state = states_of(session, [one.id])[one.id]
+            as_seen = (row.revision, state.lines_key or "") == (one.revision, one.key)
+            wished = wish(state) if as_seen else None
             if wished is None:
                 others.append(row.document.name)
                 continue
@@ -159,6 +161,7 @@ def _card(shop: Shop, state: DesignState) -> LineCard:
     return LineCard(
         id=state.design.id,
         revision=state.design.revision,
+        key=state.lines_key or "",
         name=document.name,
         art_id=state.art.id,
         due_count=document.due_count,

@@ -19,12 +19,13 @@ class CardLine(BaseModel):
 
 
 class LineCard(BaseModel):
-    """A design beside the others of its job. `box`: x, y, width, height of art and lines together; `said`: what was
-    found of it, the most important first; `asks`: why its art asks for other settings, and `keys`, those that it asks
-    for."""
+    """A design beside the others of its job. `key`: names its lines as they are now, found or not; `box`: x, y, width,
+    height of art and lines together; `said`: what was found of it, the most important first; `asks`: why its art asks
+    for other settings, and `keys`, those that it asks for."""
 
     id: int
     revision: int
+    key: str
     name: str
     art_id: int
     due_count: int
@@ -53,10 +54,12 @@ class LinesOfJob(BaseModel):
 
 
 class DesignSeen(Asked):
-    """A design as it was when somebody looked at it."""
+    """A design as it was when somebody looked at it. `key`: of the lines that were seen, which line rules or what a
+    customer means by a word change without an edit."""
 
     id: RowId
     revision: Revision
+    key: str = Field(max_length=64)
 
 
 class SeenAsked(Asked):
