@@ -16,8 +16,14 @@ export default tseslint.config(
       "max-lines": ["error", { max: 400, skipBlankLines: true, skipComments: true }],
       "max-lines-per-function": ["error", { max: 150 }],
       "max-len": ["error", { code: 140, ignoreComments: false }],
-      // colours are tokens of theme.css
-      "no-restricted-syntax": ["error", { selector: "Literal[value=/#[0-9a-fA-F]{6}/]", message: "Use a colour of theme.css." }],
+      "no-restricted-syntax": [
+        "error",
+        // colours are tokens of theme.css
+        { selector: "Literal[value=/#[0-9a-fA-F]{6}/]", message: "Use a colour of theme.css." },
+        { selector: "CallExpression > MemberExpression > Identifier[name=/^toLocale.*String$/]", message: "Use ui/moments: days look alike everywhere." },
+        // half of the browsers take them for a field of any text
+        { selector: "JSXAttribute[name.name='type'] > Literal[value=/^(month|week)$/]", message: "Not every browser knows this field." },
+      ],
     },
   },
 );

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { useTask } from "../api/tasks";
 import { Action, Button } from "../ui/Button";
+import { clock } from "../ui/moments";
 import { Section } from "../ui/Row";
 import { Working } from "../ui/Working";
 
@@ -153,7 +154,7 @@ export function BenchLog() {
               {SIGNS[entry.state][0]}
             </span>
             <span className="flex-1">{entry.words}</span>
-            <time className="text-slate">{new Date(entry.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}</time>
+            <time className="text-slate">{clock(entry.at)}</time>
           </li>
         ))}
       </ul>

@@ -2,6 +2,7 @@ import { useState } from "react";
 import type { Job, useJob } from "../api/useJob";
 import { Action, Button, buttonLook } from "../ui/Button";
 import { Note } from "../ui/Card";
+import { day } from "../ui/moments";
 import { Fold } from "../ui/Row";
 import { Working } from "../ui/Working";
 
@@ -40,7 +41,6 @@ export function CustomersYes({ job, held }: { job: Job; held: Held }) {
 }
 
 const pdfOf = (job: Job, proof: Proof) => `/api/jobs/${job.id}/proofs/${proof.number}`;
-const day = (moment: string) => new Date(moment).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
 
 function Newest({ proof, job, held }: { proof: Proof; job: Job; held: Held }) {
   const [by, setBy] = useState(proof.answered_by);

@@ -6,6 +6,7 @@ import type { Schemas } from "../api/client";
 import { sayProblem } from "../api/held";
 import { useCareDone } from "../api/useCare";
 import { Button } from "../ui/Button";
+import { dayOrClock } from "../ui/moments";
 import { figure } from "../ui/units";
 
 type Hand = Schemas["HandShown"];
@@ -64,7 +65,7 @@ function HandCard({ hand }: { hand: Hand }) {
           {hand.title}
         </Link>
         <span className="block truncate text-[12px] text-slate">{hand.words}</span>
-        <span className="block truncate text-[12px]">{hand.not_before ? `dry from ${clock(hand.not_before)}` : hand.detail}</span>
+        <span className="block truncate text-[12px]">{hand.not_before ? `dry from ${dayOrClock(hand.not_before)}` : hand.detail}</span>
       </div>
       {care === null ? (
         <b aria-hidden="true" className="shrink-0 font-semibold text-pine">
@@ -86,5 +87,3 @@ function Picture({ hand }: { hand: Hand }) {
   const Icon = hand.care_id !== null ? Sparkles : hand.rank === 0 ? PencilRuler : CircleHelp;
   return <Icon aria-hidden="true" size={34} strokeWidth={1.4} className="text-kraft" />;
 }
-
-const clock = (moment: string) => new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" }).format(new Date(moment));

@@ -11,6 +11,7 @@ import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
 import { whiteLook } from "../ui/look";
 import { AsAWhole } from "../ui/AsAWhole";
+import { day } from "../ui/moments";
 import { Big, Readings } from "../ui/Readings";
 import { Labelled, Section } from "../ui/Row";
 import { figure, length, useUnit } from "../ui/units";
@@ -183,7 +184,7 @@ function HandedOver({ job, held }: { job: JobShown; held: Held }) {
           <span className="min-w-0 flex-1">
             <span className="block truncate">{one.items.map((item) => `${figure(item.count, 0)} ${item.name}`).join(", ")}</span>
             <span className="text-[12px] text-slate">
-              slip {one.id} · {new Date(one.at).toLocaleDateString("en-GB", { day: "numeric", month: "short" })}
+              slip {one.id} · {day(one.at)}
             </span>
           </span>
           <a

@@ -7,7 +7,7 @@ import { barQuery } from "../api/keys";
 import { type JobListed, jobsQuery } from "../api/useJob";
 import { Button } from "../ui/Button";
 import { figure } from "../ui/units";
-import { dueWords } from "./due";
+import { dateFrom, dueWords } from "./due";
 import { TakeJob } from "./TakeJob";
 import { MonthField, Pages, useLooking, WordsField } from "./looking";
 import { Ribbon, TONES } from "./Ribbon";
@@ -55,7 +55,7 @@ export default function Jobs() {
 }
 
 function JobRow({ job, today }: { job: JobListed; today: string }) {
-  const [when, tone] = job.done ? [job.due ?? "", "text-slate"] : dueWords(job.due, today);
+  const [when, tone] = job.done ? [job.due && dateFrom(job.due, today), "text-slate"] : dueWords(job.due, today);
   return (
     <Link
       to={`/floor/job/${job.id}`}

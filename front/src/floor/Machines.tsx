@@ -89,9 +89,15 @@ function Line({ name, line }: { name: string; line: InLine[] }) {
         <li
           key={one.task_id}
           draggable
-          onDragStart={() => setDragged(one.task_id)}
+          onDragStart={(event) => {
+            event.dataTransfer.setData("text/plain", one.name); // some browsers drag nothing that carries nothing
+            setDragged(one.task_id);
+          }}
           onDragOver={(event) => event.preventDefault()}
-          onDrop={() => drop(at)}
+          onDrop={(event) => {
+            event.preventDefault(); // and go to what is dropped
+            drop(at);
+          }}
           className={`flex min-h-9 items-center gap-1 border-t border-rule ${dragged === one.task_id ? "opacity-50" : ""}`}
         >
           <GripVertical aria-hidden="true" size={14} className="shrink-0 cursor-grab text-slate" />

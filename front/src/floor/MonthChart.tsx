@@ -1,7 +1,9 @@
 import { useEffect, useRef } from "react";
+import "../ui/language"; // before the chart reads it
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import type { Schemas } from "../api/client";
+import { shownAs } from "../ui/moments";
 import { figure, metres } from "../ui/units";
 
 type Month = Schemas["MonthUsed"];
@@ -121,4 +123,5 @@ function lastMonths(last: string): string[] {
   return Array.from({ length: 12 }, (_, at) => new Date(Date.UTC(year, month - 12 + at, 1)).toISOString().slice(0, 10));
 }
 
-const monthName = (day: string) => (day ? new Intl.DateTimeFormat("en", { month: "short", timeZone: "UTC" }).format(new Date(day)) : "");
+const shortMonth = shownAs({ month: "short", timeZone: "UTC" });
+const monthName = (day: string) => (day ? shortMonth(day) : "");

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { monthsQuery, recordsQuery } from "../api/useMoney";
 import { buttonLook } from "../ui/Button";
+import { clock, day } from "../ui/moments";
 import { figure, metres } from "../ui/units";
 import { MonthField, Pages, useLooking, WordsField } from "./looking";
 import { MonthChart } from "./MonthChart";
@@ -65,12 +66,11 @@ export default function Records() {
 
 function Line({ record }: { record: Record }) {
   const [verdict, tone] = record.verdict ? VERDICTS[record.verdict] : ["–", "text-slate"];
-  const when = new Date(`${record.at}Z`);
+  const at = `${record.at}Z`;
   return (
     <tr className="border-b border-rule last:border-0">
       <td className="py-1.5 pr-3 whitespace-nowrap">
-        {when.toLocaleDateString("en-GB", { day: "numeric", month: "short" })}{" "}
-        <span className="text-slate">{when.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}</span>
+        {day(at)} <span className="text-slate">{clock(at)}</span>
       </td>
       <td className="max-w-[220px] py-1.5 pr-3">
         <Link to={`/print/${record.run_id}`} className="block truncate font-semibold hover:text-pine">

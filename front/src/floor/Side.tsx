@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import type { Schemas } from "../api/client";
 import { useMay } from "../people/usePeople";
+import { shownAs } from "../ui/moments";
 import { Big, Readings } from "../ui/Readings";
 import { Section } from "../ui/Row";
 import { figure, metres } from "../ui/units";
@@ -85,4 +86,4 @@ function Week({ week }: { week: Floor["week"] }) {
   );
 }
 
-const weekday = (day: string) => new Intl.DateTimeFormat("en", { weekday: "narrow", timeZone: "UTC" }).format(new Date(day));
+const weekday = shownAs({ weekday: "narrow", timeZone: "UTC" });

@@ -2,6 +2,9 @@ import { useState } from "react";
 import { Button } from "../ui/Button";
 
 const FIELD = "h-9 rounded-[5px] border border-rule bg-white px-2.5";
+const MONTHS = "January February March April May June July August September October November December".split(" ");
+/** What the server takes. */
+const A_YEAR = /^2\d{3}$/;
 
 /** What a long list is looked through by: words, a month (YYYY-MM), and how far; other words begin at the first page again. */
 export function useLooking(firstMonth = "") {
@@ -29,15 +32,37 @@ export function WordsField({ label, looking }: { label: string; looking: Looking
   );
 }
 
-export function MonthField({ looking }: { looking: Looking }) {
+/** A month and its year: half of the browsers know no field for both, and take one for any text. */
+export function MonthField({ looking: { month: asked, setMonth } }: { looking: Looking }) {
+  const [draft, setDraft] = useState({ of: "", month: "", year: String(new Date().getFullYear()) });
+  const [askedYear = "", askedMonth = ""] = asked.split("-");
+  const { month, year } = draft.of === asked ? draft : { month: askedMonth, year: askedYear || draft.year };
+  const ask = (month: string, year: string) => {
+    const whole = !month ? "" : A_YEAR.test(year) ? `${year}-${month}` : asked; // a year that is half typed asks nothing yet
+    setDraft({ of: whole, month, year });
+    if (whole !== asked) setMonth(whole);
+  };
   return (
-    <input
-      type="month"
-      aria-label="Month"
-      value={looking.month}
-      onChange={(event) => looking.setMonth(event.target.value)}
-      className={FIELD}
-    />
+    <span className="flex gap-1.5">
+      <select aria-label="Month" value={month} onChange={(event) => ask(event.target.value, year)} className={FIELD}>
+        <option value="">Any month</option>
+        {MONTHS.map((name, index) => (
+          <option key={name} value={String(index + 1).padStart(2, "0")}>
+            {name}
+          </option>
+        ))}
+      </select>
+      {month && (
+        <input
+          aria-label="Year"
+          inputMode="numeric"
+          maxLength={4}
+          value={year}
+          onChange={(event) => ask(month, event.target.value)}
+          className={`${FIELD} w-[60px]`}
+        />
+      )}
+    </span>
   );
 }
 

@@ -2,6 +2,7 @@ import { keys } from "../api/keys";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, type Schemas, shown, told } from "../api/client";
 import { sayProblem } from "../api/held";
+import { when } from "../ui/moments";
 
 type Design = Schemas["DesignShown"];
 
@@ -31,9 +32,7 @@ export function Versions({ design, keep, close }: { design: Design; keep: (fresh
           <li key={version.id} className="flex min-h-[44px] items-center justify-between gap-3 border-b border-rule">
             <span className="min-w-0">
               <span className="block truncate">{version.words}</span>
-              <span className="text-[12px] text-slate">
-                {new Date(`${version.at}Z`).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
-              </span>
+              <span className="text-[12px] text-slate">{when(`${version.at}Z`)}</span>
             </span>
             {index === 0 ? (
               <span className="text-slate">now</span>

@@ -2,6 +2,7 @@ import { type ReactNode, useEffect, useState } from "react";
 import type { Schemas } from "../api/client";
 import type { Progress } from "../api/tasks";
 import { Action } from "../ui/Button";
+import { dayOrClock, spell } from "../ui/moments";
 import { Working } from "../ui/Working";
 
 type Sheet = Schemas["SheetShown"];
@@ -152,8 +153,8 @@ function Film({ sheet, film, main }: { sheet: Sheet; film: (anyway: boolean) => 
   return (
     <>
       <p className="mb-1.5 text-check-text">
-        Ready for film in {left} min, at {new Date(sheet.dry_at ?? 0).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" })}.
-        {REST[sheet.rest] ?? ""} {touch > 0 ? `Touch-dry in ${touch} min.` : ""}
+        Ready for film in {spell(left)}, at {sheet.dry_at && dayOrClock(sheet.dry_at)}.{REST[sheet.rest] ?? ""}{" "}
+        {touch > 0 ? `Touch-dry in ${spell(touch)}.` : ""}
       </p>
       <Action onClick={() => film(true)}>Put film on all the same</Action>
     </>

@@ -5,6 +5,7 @@ import { sayProblem } from "../api/held";
 import { useCareDone } from "../api/useCare";
 import { Button, TextButton } from "../ui/Button";
 import { NumberRow, TextField } from "../ui/Field";
+import { day } from "../ui/moments";
 import { OpenRow, Section } from "../ui/Row";
 import { figure } from "../ui/units";
 
@@ -66,7 +67,7 @@ function CareRow({ care, white, ended }: { care: Care; white: boolean; ended: En
     ...ended,
   });
   const done = useCareDone(ended);
-  const since = new Date(care.last_at).toLocaleDateString("en-GB", { day: "numeric", month: "short" });
+  const since = day(care.last_at);
   return (
     <OpenRow
       label={care.name}

@@ -3,6 +3,7 @@ import { useLedger, useShelf } from "../api/useShelf";
 import { Action } from "../ui/Button";
 import { Choice } from "../ui/Choice";
 import { NumberField, TextField } from "../ui/Field";
+import { dayAndYear } from "../ui/moments";
 import { Big } from "../ui/Readings";
 import { OpenRow, Section } from "../ui/Row";
 import { metres } from "../ui/units";
@@ -34,7 +35,7 @@ export function RollLedger({ roll }: { roll: Entry }) {
               <span className="min-w-0">
                 {entry.reason}
                 <span className="block text-[12px] text-slate">
-                  {new Date(entry.at).toLocaleDateString()} · {entry.who}
+                  {dayAndYear(entry.at)} · {entry.who}
                 </span>
               </span>
               <b className={`shrink-0 font-semibold ${entry.length_mm < 0 ? "" : "text-go"}`}>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { Choice } from "../ui/Choice";
+import { shownAs } from "../ui/moments";
 import { Labelled } from "../ui/Row";
 import { NamedTile } from "./NamedTile";
 
@@ -104,5 +105,4 @@ const cityBegins = (zone: string, words: string) => zone.toLowerCase().includes(
 const placeOf = (zone: string) => zone.replaceAll("_", " ").replaceAll("/", ", ");
 
 /** The clock's own figures: it says no zone, so the browser moves nothing. */
-const shown = (time: string) => new Date(time).toLocaleString("en-GB", { ...DAY, hour: "2-digit", minute: "2-digit" });
-const DAY = { weekday: "long", day: "numeric", month: "long" } as const;
+const shown = shownAs({ weekday: "long", day: "numeric", month: "long", hour: "2-digit", minute: "2-digit" });

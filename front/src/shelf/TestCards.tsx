@@ -2,6 +2,7 @@ import type { Schemas } from "../api/client";
 import { Action, FileButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
+import { dayAndYear } from "../ui/moments";
 import { Section } from "../ui/Row";
 import { Working } from "../ui/Working";
 import { type Card, type CardInHand, CUT, FOR_A_TOOL, isLadder, machinesFor, PRINTED, useTestCard, useTestCards } from "./cards";
@@ -225,7 +226,7 @@ function Before({ history, shelf }: Pick<ReadingProps, "history" | "shelf">) {
         {history.map((one) => (
           <li key={one.id} className="border-b border-rule py-1">
             <span className="text-slate">
-              {new Date(one.at).toLocaleDateString()} · {machine(one)} · {shelf.stock.find(({ id }) => id === one.stock_id)?.name}
+              {dayAndYear(one.at)} · {machine(one)} · {shelf.stock.find(({ id }) => id === one.stock_id)?.name}
             </span>
             <br />
             {one.words}

@@ -6,7 +6,7 @@ const [DARK_KEY, LIGHT_KEY] = ["border-white/30 text-white/85", "border-rule bg-
 const FILE_LOOK = `${whiteLook} focus-within:outline-2 focus-within:outline-pine`;
 
 export function Key({ children, onDark }: { children: ReactNode; onDark?: boolean }) {
-  return <kbd className={`rounded border px-1.5 font-sans text-[11px] ${onDark ? DARK_KEY : LIGHT_KEY}`}>{children}</kbd>;
+  return <kbd className={`rounded border px-1.5 font-sans text-[11px] whitespace-nowrap ${onDark ? DARK_KEY : LIGHT_KEY}`}>{children}</kbd>;
 }
 
 type ButtonProps = Omit<ButtonHTMLAttributes<HTMLButtonElement>, "className" | "type"> & {

@@ -2,6 +2,7 @@ import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { api, told } from "../api/client";
 import { OpenRow } from "./Row";
 import { figure, length, MM_PER_INCH, useUnit } from "./units";
+import { wheelSteps } from "./wheel";
 
 type NumberRowProps = {
   label: string;
@@ -114,10 +115,12 @@ export function NumberField({
   useEffect(() => {
     const input = field.current;
     // React's own wheel listener is passive and could not keep the column from scrolling
+    const steps = wheelSteps();
     const wheel = (event: WheelEvent) => {
       if (document.activeElement !== input) return;
-      event.preventDefault();
-      nudger.current(event.deltaY < 0 ? 1 : -1, event);
+      if (!event.ctrlKey) event.preventDefault();
+      const step = steps(event);
+      if (step) nudger.current(step, event);
     };
     input?.addEventListener("wheel", wheel, { passive: false });
     return () => input?.removeEventListener("wheel", wheel);

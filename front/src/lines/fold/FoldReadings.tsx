@@ -1,4 +1,5 @@
 import type { useDesign } from "../../api/useDesign";
+import { Key } from "../../ui/Button";
 import { Note } from "../../ui/Card";
 import { NumberRow } from "../../ui/Field";
 import { Big } from "../../ui/Readings";
@@ -37,7 +38,7 @@ export function FoldReadings({ folds, share, setShare, change }: Props) {
       </div>
       <label className="mt-3 block">
         <span className="flex justify-between">
-          Folded <kbd className="text-[12px] text-slate">F</kbd>
+          Folded <Key>F</Key>
         </span>
         <input
           type="range"

@@ -123,15 +123,15 @@ function Seams({ station: { tiles, change, find }, document, tint, setTint }: Pa
         why="Which way strips run over the graphic. Lying ones are turned a quarter on the stock."
         onChange={(value) => change("strips", { lying: value === "lying", by: "even" })}
       />
-      <div className="flex gap-2 border-b border-rule py-2">
-        <Button narrow aria-pressed={document.by === "even"} onClick={() => change("even seams", { by: "even" })}>
-          Even <kbd className="text-slate">E</kbd>
+      <div className="flex flex-wrap gap-2 border-b border-rule py-2">
+        <Button narrow hint="E" aria-pressed={document.by === "even"} onClick={() => change("even seams", { by: "even" })}>
+          Even
         </Button>
-        <Button narrow aria-pressed={document.by === "content"} onClick={find}>
-          Where least is cut <kbd className="text-slate">C</kbd>
+        <Button narrow hint="C" aria-pressed={document.by === "content"} onClick={find}>
+          Where least is cut
         </Button>
-        <Button narrow aria-pressed={tint} onClick={() => setTint(!tint)}>
-          Tint <kbd className="text-slate">T</kbd>
+        <Button narrow hint="T" aria-pressed={tint} onClick={() => setTint(!tint)}>
+          Tint
         </Button>
       </div>
       {(["across", "along"] as const).map((axis) =>
@@ -228,8 +228,8 @@ function Areas({ station: { change }, document, drawing, draw }: Part & { drawin
         <div key={of} className="border-b border-rule py-2">
           <div className="mb-1 flex items-center justify-between">
             {title}
-            <Button narrow aria-pressed={drawing === of} onClick={() => draw(drawing === of ? null : of)}>
-              Draw one <kbd className="text-slate">{key}</kbd>
+            <Button narrow hint={key} aria-pressed={drawing === of} onClick={() => draw(drawing === of ? null : of)}>
+              Draw one
             </Button>
           </div>
           {document[of].length === 0 && <p className="text-[12px] text-slate">{none}</p>}
