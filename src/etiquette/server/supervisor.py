@@ -77,6 +77,8 @@ def _begun(settings: Settings, stack: contextlib.ExitStack) -> threading.Event |
     """This data directory is held, its folder for a moment is empty, and signals set what is returned; None: another
     one holds it."""
     os.environ.setdefault("NUMBA_CACHE_DIR", str(settings.data / "numba"))
+    if not os.access(os.path.expanduser("~"), os.W_OK):  # a service's user has no home, where libraries keep theirs
+        os.environ.setdefault("XDG_CACHE_HOME", str(settings.data / "cache"))
     try:
         lock = InstanceLock(settings.data)
     except AlreadyRunning as error:
