@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from etiquette.core.cutting.web_pairs import outlines
+from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import rounded
 from etiquette.core.planning.web_feeding import Feeding, feeding_problems, severed
 from etiquette.core.planning.web_marks import (
@@ -21,6 +22,7 @@ from etiquette.core.planning.web_marks import (
     station_boxes,
     station_clearances,
 )
+from etiquette.core.planning.web_shapes import why_no_shape
 from etiquette.core.planning.webs import (
     TURNS,
     UNWINDING,
@@ -34,6 +36,7 @@ from etiquette.core.planning.webs import (
     applicator_problems,
     art_box,
     cuts,
+    look_problems,
     making,
     outer_mm,
     problems,
@@ -307,3 +310,51 @@ def test_the_sensor_of_a_rotary_station_sees_its_mark_and_nothing_else() -> None
     unprinted = replace(web, unprinted=Edges(left_mm=6.0))
     off = station_clearances(unprinted, replace(both, side="left"), None)
     assert [one.words for one in off if not one.kept] == ["The station's mark reaches into an edge that is not printed"]
+
+
+TRIANGLE = ((0.0, 0.0), (1.0, 0.0), (0.5, 1.0))
+
+
+def test_a_shape_is_stretched_to_its_label_and_turned_with_it() -> None:
+    """A triangle of 30 × 20 mm standing on its base: half of its box; on a roll whose left side leads it points across,
+    and a millimetre inside, its box is as much smaller as the radius of its inscribed circle says."""
+    web = Web(Label(30, 20, shape=TRIANGLE), 100.0, from_left_mm=10.0, from_first_mm=5.0, repeat_mm=60.0)
+    assert web.label.area_mm2 == pytest.approx(300.0)
+    (ring,) = outlines(web, CutLook())
+    assert {tuple(point) for point in ring} == {(10.0, 5.0), (40.0, 5.0), (25.0, 25.0)}
+    (turned,) = outlines(replace(web, unwinding=3), CutLook())
+    assert {tuple(point) for point in turned.round(9)} == {(30.0, 5.0), (30.0, 35.0), (10.0, 20.0)}
+    (inside,) = outlines(web, CutLook(inset_mm=1.0))
+    inscribed = 2 * 300.0 / (30 + 2 * np.hypot(15, 20))  # the radius: twice the area by the way round
+    assert np.ptp(inside, axis=0) == pytest.approx(np.array([30, 20]) * (1 - 1.0 / inscribed), abs=1e-6)
+    with pytest.raises(JobError, match="inside the cut leaves no parts"):
+        outlines(web, CutLook(inset_mm=8.0))
+    made = making(replace(web, repeat_mm=20.0, from_first_mm=0.0), Rolls(100))
+    assert made.waste == pytest.approx(1 - 100 * 300.0 / (100.0 * 100 * 20.0))
+
+
+def test_a_shape_has_no_end_to_move_and_no_corners_to_round() -> None:
+    web = Web(Label(30, 20, shape=TRIANGLE), 100.0, from_left_mm=10.0, from_first_mm=5.0, repeat_mm=60.0)
+    assert look_problems(web, CutLook(inset_mm=0.5)) == []
+    (told,) = look_problems(web, CutLook(corner_mm=2.0))
+    assert "no corners to be made round" in told.what and (told.x, told.y) == (25.0, 15.0)
+    assert look_problems(web, CutLook(top_at_art=True)) == [told]
+    assert look_problems(replace(web, label=Label(30, 20)), CutLook(top_at_art=True, corner_mm=2.0)) == []
+
+
+@pytest.mark.parametrize(
+    ("shape", "why"),
+    [
+        (TRIANGLE, None),
+        (TRIANGLE[:2], "3 to 4000 corners"),
+        ([(0, 0), (1, 0), (0.5,)], "a pair of numbers"),
+        ([(0, 0), (1, 0), (0.5, float("nan"))], "from 0 to 1"),
+        ([(0, 0), (1, 0), (0.5, 1.2)], "from 0 to 1"),
+        ([(0, 0), (0.9, 0), (0.5, 1)], "all four sides"),
+        ([(0, 0), (1, 1), (1, 0), (0, 1)], "crosses itself"),
+        ([(0, 0), (1, 1), (0.5, 0.5)], "crosses itself"),
+    ],
+)
+def test_what_is_no_shape_is_said(shape: list[tuple[float, ...]], why: str | None) -> None:
+    told = why_no_shape(shape)
+    assert told is None if why is None else told is not None and why in told

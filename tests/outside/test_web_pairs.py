@@ -14,6 +14,7 @@ import numpy as np
 import pypdfium2 as pdfium
 import pypdfium2.raw as raw
 import pytest
+import shapely
 from ezdxf.path import make_path
 from PIL import Image, ImageDraw
 from shapely import Polygon
@@ -52,7 +53,7 @@ def pair(
     station: Sequence[Box] = (),
 ) -> WebFiles:
     size = (web.label.width_mm + 2 * web.bleed_mm, web.label.height_mm + 2 * web.bleed_mm)
-    design = label_design(PictureArt(picture(), *size, Polygon()), size, web, {})
+    design = label_design(PictureArt(picture(), *size, Polygon()), (size[0] / 2, size[1] / 2), web, {})
     return web_files(web, {"one": design}, ["one"], mark, "Labels", look, PlateWish(), cylinder, station)
 
 
@@ -153,6 +154,51 @@ def test_the_side_that_leads_off_the_roll_is_printed_last(number: int) -> None:
     assert head == {"head": "end", "foot": "start", "right": "left", "left": "right"}[UNWINDING[number][1]]
 
 
+ANGLES = np.linspace(0, 2 * np.pi, 121)[:-1]
+OVAL = tuple((float(x), float(y)) for x, y in np.column_stack([np.cos(ANGLES), np.sin(ANGLES)]) / 2 + 0.5)
+FIN = ((0.0, 0.0), (1.0, 0.0), (1.0, 0.35), (0.6, 1.0), (0.0, 0.7))
+
+
+def shaped(shape: tuple[tuple[float, ...], ...], unwinding: int) -> Web:
+    return replace(WEB, label=Label(40, 24, shape=shape), unwinding=unwinding, from_left_mm=None)
+
+
+@pytest.mark.parametrize("unwinding", [1, 2, 3, 4])
+@pytest.mark.parametrize("shape", [OVAL, FIN], ids=["oval", "fin"])
+def test_labels_of_any_shape_are_printed_round_their_cut_as_far_as_the_bleed(
+    shape: tuple[tuple[float, ...], ...], unwinding: int
+) -> None:
+    """What PDFium shows of the print lies within 1.5 mm of the lines that ezdxf reads from the drawing, and fills
+    it."""
+    web = shaped(shape, unwinding)
+    files = pair(web, None, CutLook())
+    assert disagreements(files) == []
+    drawing = ezdxf.read(StringIO(files.cut_dxf.decode()))
+    rings = [Polygon([(at.x, at.y) for at in make_path(one).flattening(0.001)]) for one in drawing.modelspace()]
+    low = np.array(cuts(web))[:, :2].min(axis=0)  # a drawing has no page: its corner is that of all cuts
+    whole = shapely.union_all(rings)
+    cut = shapely.transform(whole, lambda points: points - np.array(whole.bounds[:2]) + low)
+    assert len(rings) == web.labels and cut.area == pytest.approx(web.labels * web.label.area_mm2, rel=1e-3)
+    shown = np.asarray(pdfium.PdfDocument(files.printed.colour)[0].render(scale=200 / 72).to_pil().convert("L"))
+    # PDFium stretches a page to whole dots
+    x = (np.arange(shown.shape[1]) + 0.5) * web.width_mm / shown.shape[1]
+    y = web.length_mm - (np.arange(shown.shape[0]) + 0.5) * web.length_mm / shown.shape[0]
+    places, dot = shapely.points(*np.meshgrid(x, y)), 25.4 / 200
+    inner, outer = cut.buffer(web.bleed_mm - dot), cut.buffer(web.bleed_mm + dot)
+    for area in (inner, outer):
+        shapely.prepare(area)
+    assert shown[shapely.contains(inner, places)].max() < 200
+    assert shown[~shapely.contains(outer, places)].min() == 255
+
+
+def test_outlines_that_are_turned_otherwise_than_their_art_are_found_out() -> None:
+    """Half a turn leaves every box where it was."""
+    files, turned = (pair(shaped(FIN, unwinding), None, CutLook()) for unwinding in (1, 2))
+    swapped = replace(files, cut_pdf=turned.cut_pdf, cut_dxf=turned.cut_dxf)
+    assert any("leaves the art of its label" in one for one in disagreements(swapped))
+    assert any("two cut files" in one for one in disagreements(replace(files, cut_dxf=turned.cut_dxf)))
+
+
 def moved(files: WebFiles) -> WebFiles:
     return replace(files, cut_pdf=pair(mark=replace(MARK, x=7.2)).cut_pdf)
 
@@ -189,7 +235,7 @@ def test_the_drawing_of_a_flexible_plate_is_shorter_along_and_no_narrower() -> N
     assert files.plate_dxf is None
     cylinder = Cylinder(100, WEB.length_mm / 100, plate_mm=0.5)
     size = (WEB.label.width_mm + 2 * WEB.bleed_mm, WEB.label.height_mm + 2 * WEB.bleed_mm)
-    design = label_design(PictureArt(picture(), *size, Polygon()), size, WEB, {})
+    design = label_design(PictureArt(picture(), *size, Polygon()), (size[0] / 2, size[1] / 2), WEB, {})
     plate = web_files(WEB, {"one": design}, ["one"], MARK, "Labels", LOOK, PlateWish(), cylinder).plate_dxf
     assert plate is not None and set(drawn(plate)) == {"kiss"}
     shrink = 1 - np.pi / WEB.length_mm  # 2 π × 0.5 mm less on a way round as long as the repeat
@@ -236,6 +282,13 @@ def test_the_command_writes_the_pair_and_the_arithmetic(tmp_path: Path) -> None:
     assert mark == pytest.approx([7.5, 0.0, 10.5, 3.0], abs=WITHIN_MM)
 
 
+def test_the_command_cuts_a_shape_stretched_to_its_label(tmp_path: Path) -> None:
+    label = {"width_mm": 40, "height_mm": 24, "shape": [list(one) for one in FIN]}
+    run(described(tmp_path, label=label))
+    rings = drawn((tmp_path / "out" / "cut.dxf").read_bytes())["kiss"]
+    assert len(rings) == 6 and np.ptp(rings[0].reshape(2, 2), axis=0) == pytest.approx([40, 24], abs=WITHIN_MM)
+
+
 @pytest.mark.parametrize(
     ("changes", "said"),
     [
@@ -245,6 +298,7 @@ def test_the_command_writes_the_pair_and_the_arithmetic(tmp_path: Path) -> None:
         ({"art": [{"id": "one", "art": "none.png"}]}, "cannot be read"),
         ({"applicator": {"unwinding": 3}}, "unwinds as 1"),
         ({"rows": 0}, "rows"),
+        ({"label": {"width_mm": 40, "height_mm": 24, "shape": [[0, 0], [1, 1], [1, 0], [0, 1]]}}, "crosses itself"),
     ],
 )
 def test_what_cannot_be_made_is_a_sentence_and_writes_nothing(

@@ -174,7 +174,7 @@ def test_labels_of_a_web_and_what_fills_them(shelf: Shop, name: str, guarded: No
         text = {"what": "text", "name": "Name", "says": "{name}", "width_mm": 20, "height_mm": 6}
         held = row.document.rows.model_dump(mode="json") if row.document.rows else {}
         editing.change(session, design, row.revision, "rows", {"rows": {**held, "fields": [text]}})
-        return webs.begin(session, [design])
+        return webs.begin(shelf, session, [design])
 
     rows.take_table(shelf, design, 1, b"name\n" + SIGN + b"\nother\n", "names.csv")
     web = shelf.database.within(filled)

@@ -1,6 +1,7 @@
 """Label webs over the API: begun from designs, edited with undo, made into files that are read by programs nobody here
 wrote; and what is refused."""
 
+import subprocess
 from collections.abc import Iterator
 from decimal import Decimal
 from io import BytesIO
@@ -12,11 +13,11 @@ import pikepdf
 import pypdfium2 as pdfium
 import pytest
 import zxingcpp
-from PIL import Image
+from PIL import Image, ImageDraw
 from sqlalchemy import update
 
 from etiquette.core.errors import JobError
-from etiquette.stations import finished, whole
+from etiquette.stations import finished, line_finding, whole
 from etiquette.stations.lines import taking_in
 from etiquette.stations.run import tasks
 from etiquette.stations.shop import Shop
@@ -349,3 +350,75 @@ def test_a_special_ink_is_printed_on_every_label_and_two_sides_are_refused(shop:
     asked(both_sides={"other": None})
     with pytest.raises(JobError, match="seen from both sides"):
         do(shop, tasks.make_web_files.work, web_id=web["id"])
+
+
+def badge(shop: Shop) -> int:
+    """A blue disc of 20 mm, not in the middle of its white picture of 40 × 30 mm."""
+    out = BytesIO()
+    art = Image.new("RGB", (400, 300), "white")
+    ImageDraw.Draw(art).ellipse((20, 80, 220, 280), fill=(30, 60, 160))
+    art.save(out, "PNG")
+    wanted = {"width_mm": 40.0, "due_count": 10, "offset_mm": 0.0}
+    (design,) = taking_in.take_in(shop, out.getvalue(), "badge.png", None, wanted)
+    return design
+
+
+def test_a_web_is_cut_as_the_line_of_its_art_goes(shop: Shop, client: httpx.Client) -> None:
+    """The disc is left of the middle and below it; its web is round, and what is printed inside the cut is blue."""
+    design = badge(shop)
+    before = begun(client, design)
+    assert before["document"]["label"]["width_mm"] == 40.0  # no line yet: as large as the art
+    late = {"revision": before["revision"], "design_id": design}
+    refused = client.put(f"/api/webs/{before['id']}/shape", json=late)
+    assert refused.status_code == 422 and "no line that goes round all of it" in refused.json()["title"]
+    do(shop, line_finding.find_lines, design_id=design)
+    web = begun(client, design)
+    label = web["document"]["label"]
+    assert (label["width_mm"], label["height_mm"]) == pytest.approx((20.1, 20.1), abs=0.15)
+    assert label["corner_mm"] == pytest.approx(10.0, abs=0.15) and label["shape"] == []
+    assert web["designs"][0]["middle_mm"] == pytest.approx([12.0, 12.0], abs=0.15)
+    shown = pdfium.PdfDocument(made(shop, client, web)["print.pdf"])[0].render(scale=200 / 72).to_pil().convert("L")
+    inked = np.asarray(shown) < 200
+    assert inked.sum() * (25.4 / 200) ** 2 == pytest.approx(np.pi * 10.05**2, rel=0.02)
+    taken = client.put(f"/api/webs/{before['id']}/shape", json=late).json()
+    assert taken["document"]["label"] == label and taken["undo"] == "the shape of Badge"
+    bled = change(client, web, bleed_mm=1.0, gap_along_mm=4.0)
+    assert "type 1.0 mm in Lines" in bled["designs"][0]["short"]
+
+
+def test_a_die_of_any_shape_is_kept_and_taken(shop: Shop, client: httpx.Client) -> None:
+    """Six arches drawn as an SVG, made a PDF by librsvg: their shape is kept, and shown on the Shelf and in a web."""
+    drop = "M0 20C0 5 10 0 25 0C40 0 50 5 50 20V34H0Z"
+    places = [(5 + 54 * column, 4 + 38 * row) for column in range(3) for row in range(2)]
+    paths = "".join(f'<path transform="translate({x} {y})" d="{drop}"/>' for x, y in places)
+    svg = (
+        '<svg xmlns="http://www.w3.org/2000/svg" width="170mm" height="80mm" viewBox="0 0 170 80">'
+        f'<g fill="none" stroke="#f0f" stroke-width="0.1">{paths}</g></svg>'
+    )
+    pdf = subprocess.run(["rsvg-convert", "-f", "pdf"], input=svg.encode(), capture_output=True, check=True).stdout
+    (die,) = client.post("/api/webs/dies", files={"file": ("arch.pdf", pdf)}).raise_for_status().json()
+    figures = die["figures"]
+    assert (figures["columns"], figures["rows"]) == (3, 2)
+    assert (figures["label"]["width_mm"], figures["label"]["height_mm"]) == pytest.approx((50, 34), abs=0.01)
+    assert len(figures["label"]["shape"]) > 20
+    (on_shelf,) = client.get("/api/shelf").json()["die"]
+    assert on_shelf["shape"] == figures["label"]["shape"]
+    web = change(client, begun(client, picture(shop, (30, 60, 160), 80.0)), **figures)
+    assert len(web["labels"]) == 6 and web["problems"] == []
+    area = figures_area(web["cut"])
+    assert area < 0.97 * 50 * 34 and area == pytest.approx(figures_area(figures["label"]["shape"]) * 50 * 34, rel=2e-3)
+    assert sorted(made(shop, client, web)) == ["cut.dxf", "cut.pdf", "print.pdf"]
+    cut = change(client, web, cut={"corner_mm": 2.0})
+    assert "no corners to be made round" in cut["problems"][0]["what"]
+    many = svg.replace(paths, "".join(f'<rect x="{n * 0.8}" y="1" width="0.5" height="0.5"/>' for n in range(200)))
+    refused = client.post("/api/webs/dies", files={"file": ("many.svg", many.encode())})
+    assert refused.status_code == 422 and refused.json()["title"] == "No label was found in the drawing."
+    wide = svg.replace("170", "170000").replace("80", "80000").replace(paths, '<path d="M0 0H9000V9000H0Z"/>')
+    refused = client.post("/api/webs/dies", files={"file": ("wide.svg", wide.encode())})
+    assert refused.status_code == 422
+    assert [one["name"] for one in client.get("/api/webs/dies").json()] == ["arch"]
+
+
+def figures_area(ring: list[list[float]]) -> float:
+    x, y = np.array(ring).T
+    return float(abs(x @ np.roll(y, -1) - np.roll(x, -1) @ y) / 2)

@@ -286,7 +286,7 @@ def test_what_is_taken_apart_is_quoted_by_its_tiles(shop: Shop, wall: int) -> No
     assert told.quotes[0].pieces == 6  # three tiles, twice; the whole is not counted besides
     counts = shop.database.within(lambda session: counted(session, [wall]))
     assert counts[wall].pieces.due == 0
-    assert shop.database.within(lambda session: webs.begin(session, [wall])) > 0
+    assert shop.database.within(lambda session: webs.begin(shop, session, [wall])) > 0
 
 
 def test_seams_that_are_looked_for_spare_a_face_and_the_tint_shows_it(shop: Shop) -> None:

@@ -25,6 +25,9 @@ export function useWeb(id: number) {
   const edit = useChange(held, ({ words, changes }: { words: string; changes: WebChanges }) =>
     shown<"WebShown">(api.POST("/api/webs/{web_id}/edits", { ...path, body: { revision: revision(), words, changes } })),
   );
+  const shape = useChange(held, (design_id: number) =>
+    shown<"WebShown">(api.PUT("/api/webs/{web_id}/shape", { ...path, body: { revision: revision(), design_id } })),
+  );
   const step = useChange(held, (way: "undo" | "redo") =>
     shown<"WebShown">(api.POST("/api/webs/{web_id}/{way}", { params: { path: { web_id: id, way } }, body: { revision: revision() } })),
   );
@@ -33,6 +36,7 @@ export function useWeb(id: number) {
     web: held.data,
     error: held.error,
     change: ((words, changes) => edit.mutate({ words, changes })) as ChangeWeb,
+    takeShape: (design_id: number) => shape.mutate(design_id),
     step: (way: "undo" | "redo") => step.mutate(way),
     making,
     make: () => {

@@ -28,7 +28,7 @@ const PICTURES: Record<Kind, (row: Entry) => ReactNode> = {
   mark_set: (row) => (
     <>
       <circle r="20" fill="none" stroke={RULE} strokeDasharray="3 3" />
-      <MarkShape shape={"shape" in row ? row.shape : "disc"} />
+      <MarkShape shape={"shape" in row && typeof row.shape === "string" ? row.shape : "disc"} />
     </>
   ),
   print_mode: (row) =>
@@ -78,19 +78,21 @@ const PICTURES: Record<Kind, (row: Entry) => ReactNode> = {
   die: (row) => {
     const [columns, rows] = [Math.min(3, Number(valueOf(row, "columns"))), Math.min(3, Number(valueOf(row, "rows")))];
     const [wide, high] = [38 / columns, 38 / rows];
-    return [...Array(columns * rows).keys()].map((cell) => (
-      <rect
-        key={cell}
-        x={-19 + (cell % columns) * wide + 1.5}
-        y={-19 + Math.floor(cell / columns) * high + 1.5}
-        width={wide - 3}
-        height={high - 3}
-        rx="2.5"
-        fill="white"
-        stroke="var(--color-kiss)"
-        strokeWidth="1.6"
-      />
-    ));
+    const shape = "shape" in row && Array.isArray(row.shape) ? row.shape : [];
+    const look = { fill: "white", stroke: "var(--color-kiss)", strokeWidth: "1.6" };
+    return [...Array(columns * rows).keys()].map((cell) => {
+      const at = { x: -19 + (cell % columns) * wide + 1.5, y: -19 + Math.floor(cell / columns) * high + 1.5 };
+      const [w, h] = [wide - 3, high - 3];
+      return shape.length > 0 ? (
+        <polygon
+          key={cell}
+          points={shape.map(([across = 0, up = 0]) => `${at.x + across * w},${at.y + (1 - up) * h}`).join(" ")}
+          {...look}
+        />
+      ) : (
+        <rect key={cell} {...at} width={w} height={h} rx="2.5" {...look} />
+      );
+    });
   },
   holder: () => (
     <>

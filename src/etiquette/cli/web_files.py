@@ -74,12 +74,14 @@ def _label(wish: LabelArtFile, file: WebFile, folder: Path) -> FrameDesign:
     design = RunDesignFile(
         id=wish.id, art=wish.art, page=wish.page, width_mm=wish.width_mm, bleed_mm=file.bleed_mm, ground="auto"
     )
-    die = die_line(web.label, _size(wish, page, content))
+    width, height = _size(wish, page, content)
+    middle = (width / 2, height / 2)
+    die = die_line(web.label, middle)
     if form_of(content) == "picture":
-        art, ready, size = from_picture(design, page, content, [die])
+        art, ready, _ = from_picture(design, page, content, [die])
     else:
-        art, ready, size = from_vectors(design, page, folder, [die])
-    return label_design(art, size, web, spots_of(ready.spots, raised=False))
+        art, ready, _ = from_vectors(design, page, folder, [die])
+    return label_design(art, middle, web, spots_of(ready.spots, raised=False))
 
 
 def _size(wish: LabelArtFile, page: ArtRead, content: bytes) -> tuple[float, float]:

@@ -17,7 +17,7 @@ from etiquette.core.printing.stack import PLATES, Goes
 from etiquette.files.contracts import Strict
 from etiquette.files.documents.runs import MOST_BLANKS, Blank
 from etiquette.files.tool_cards import within
-from etiquette.files.web_file import Length, Size, rising
+from etiquette.files.web_file import LabelShape, Length, Size, rising
 
 Name = Annotated[str, Field(min_length=1, max_length=120)]
 ModeName = Annotated[str, Field(min_length=1, max_length=60)]
@@ -192,6 +192,7 @@ class DieValues(Values):
     label_width_mm: Size
     label_height_mm: Size
     corner_mm: Length = 0.0
+    shape: LabelShape = ()
     columns: Annotated[int, Field(ge=1, le=200)]
     rows: Annotated[int, Field(ge=1, le=500)]
     gap_across_mm: Length = 0.0

@@ -17,7 +17,21 @@ from etiquette.core.planning.web_marks import (
     station_boxes,
     station_clearances,
 )
-from etiquette.core.planning.webs import Applicator, Box, CutLook, Cylinder, Edges, Label, Problem, Rolls, Web, problems
+from etiquette.core.planning.web_shapes import MOST_POINTS, why_no_shape
+from etiquette.core.planning.webs import (
+    Applicator,
+    Box,
+    CutLook,
+    Cylinder,
+    Edges,
+    Label,
+    Problem,
+    Rolls,
+    Shape,
+    Web,
+    look_problems,
+    problems,
+)
 from etiquette.files.contracts import Strict
 
 Length = Annotated[float, Field(ge=0, le=2000)]
@@ -36,10 +50,22 @@ Between = Annotated[tuple[Length, Length] | tuple[Length], AfterValidator(rising
 """The least and the most; the least alone: that and more."""
 
 
+def _shape(asked: Shape) -> Shape:
+    """Raises ValueError for a ring that is no shape."""
+    if asked and (why := why_no_shape(asked)):
+        raise ValueError(why)
+    return asked
+
+
+LabelShape = Annotated[Shape, Field(max_length=MOST_POINTS), AfterValidator(_shape)]
+"""The cut as a ring of shares of the label's box, from its lower left corner; empty: a rectangle with round corners."""
+
+
 class LabelFile(Strict):
     width_mm: Size
     height_mm: Size
     corner_mm: Length = 0.0
+    shape: LabelShape = ()
 
 
 class LabelArtFile(Strict):
@@ -235,7 +261,11 @@ class WebValues(BaseModel):
     def problems(self) -> list[Problem]:
         """What cannot be printed or cut as it is set."""
         web = self.to_web()
-        return problems(web) + feeding_problems(web, self.feeding.to_feeding(), self.mark is not None)
+        return (
+            problems(web)
+            + look_problems(web, self.to_look())
+            + feeding_problems(web, self.feeding.to_feeding(), self.mark is not None)
+        )
 
     def to_rolls(self) -> Rolls:
         return Rolls(**self.rolls.model_dump())

@@ -71,35 +71,49 @@ export function WebDrawing({ web, change, shown }: Props) {
   );
 }
 
-function LabelDrawn({ label, web, y, bleed, thin }: { label: Web["labels"][number]; web: Web; y: number; bleed: number; thin: number }) {
-  const corner = web.document.label.corner_mm;
+type LabelProps = { label: Web["labels"][number]; web: Web; y: number; bleed: number; thin: number };
+
+function LabelDrawn({ label, web, y, bleed, thin }: LabelProps) {
   const { x, width, height } = label;
   const design = web.designs.find((one) => one.id === label.design_id);
   const [w, h] = [design?.width_mm ?? width, design?.height_mm ?? height];
+  const [left, low] = design?.middle_mm ?? [w / 2, h / 2];
   const far = { width: width + 2 * bleed, height: height + 2 * bleed };
+  const printed = web.printed.map(([across = 0, up = 0]) => `${across + bleed}px ${height - up + bleed}px`);
   return (
     <>
-      <svg x={x - bleed} y={y - bleed} {...far}>
+      <svg x={x - bleed} y={y - bleed} {...far} style={printed.length > 0 ? { clipPath: `polygon(${printed.join(", ")})` } : undefined}>
         <image
           href={`/api/designs/${label.design_id}/thumb`}
-          x={(far.width - w) / 2}
-          y={(far.height - h) / 2}
+          x={far.width / 2 - left}
+          y={far.height / 2 - (h - low)}
           width={w}
           height={h}
           transform={`rotate(${-web.turn_deg} ${far.width / 2} ${far.height / 2})`}
         />
       </svg>
-      <rect
-        x={x - bleed}
-        y={y - bleed}
-        width={width + 2 * bleed}
-        height={height + 2 * bleed}
-        rx={corner + bleed}
-        className="fill-none stroke-kraft"
-        strokeDasharray={`${4 * thin} ${3 * thin}`}
-        strokeWidth={thin}
-      />
-      <rect x={x} y={y} width={width} height={height} rx={corner} className="fill-none stroke-kiss" strokeWidth={1.6 * thin} />
+      <Outlines label={label} web={web} y={y} bleed={bleed} thin={thin} />
+    </>
+  );
+}
+
+/** How a label is cut, and dashed how far it is printed. */
+function Outlines({ label: { x, width, height }, web, y, bleed, thin }: LabelProps) {
+  const corner = web.document.label.corner_mm;
+  const printed = { className: "fill-none stroke-kraft", strokeDasharray: `${4 * thin} ${3 * thin}`, strokeWidth: thin };
+  const cut = { className: "fill-none stroke-kiss", strokeWidth: 1.6 * thin };
+  const ring = (points: number[][]) => points.map(([across = 0, up = 0]) => `${x + across},${y + height - up}`).join(" ");
+  if (web.cut.length > 0)
+    return (
+      <>
+        <polygon points={ring(web.printed)} {...printed} />
+        <polygon points={ring(web.cut)} {...cut} />
+      </>
+    );
+  return (
+    <>
+      <rect x={x - bleed} y={y - bleed} width={width + 2 * bleed} height={height + 2 * bleed} rx={corner + bleed} {...printed} />
+      <rect x={x} y={y} width={width} height={height} rx={corner} {...cut} />
     </>
   );
 }

@@ -27,7 +27,7 @@ export function WebReadings({ station, show }: { station: Station; show: (index:
       <InTheWay web={web} />
       <Sums web={web} />
       <Fold name="web repeat" title="Labels on the repeat">
-        <Repeat web={web} change={change} />
+        <Repeat web={web} change={change} takeShape={station.takeShape} />
       </Fold>
       <Fold name="web stock" title="Stock" closed>
         <Stock web={web} change={change} />

@@ -6,7 +6,8 @@ import { Count, Free } from "./rows";
 
 type Props = { web: Web; change: ChangeWeb };
 
-export function Repeat({ web: { document: held }, change }: Props) {
+export function Repeat({ web, change, takeShape }: Props & { takeShape: (design: number) => void }) {
+  const held = web.document;
   const { label } = held;
   return (
     <>
@@ -18,14 +19,17 @@ export function Repeat({ web: { document: held }, change }: Props) {
         put={(columns) => change("columns", { columns })}
       />
       <Count label="Rows" value={held.rows} why="Labels behind each other on one repeat." put={(rows) => change("rows", { rows })} />
-      <NumberRow
-        label="Corners"
-        value={label.corner_mm}
-        zero="sharp"
-        least={0}
-        why="Radius of the die's corners."
-        onChange={(corner_mm) => change("corners", { label: { ...label, corner_mm } })}
-      />
+      <ShapeRow web={web} change={change} takeShape={takeShape} />
+      {label.shape.length === 0 && (
+        <NumberRow
+          label="Corners"
+          value={label.corner_mm}
+          zero="sharp"
+          least={0}
+          why="Radius of the die's corners."
+          onChange={(corner_mm) => change("corners", { label: { ...label, corner_mm } })}
+        />
+      )}
       <NumberRow
         label="Gap across"
         value={held.gap_across_mm}
@@ -68,6 +72,24 @@ export function Repeat({ web: { document: held }, change }: Props) {
         put={(from_first_mm) => change("from the first edge", { from_first_mm })}
       />
     </>
+  );
+}
+
+/** A rectangle, what a die brought along, or the line that its design has. */
+function ShapeRow({ web, change, takeShape }: Props & { takeShape: (design: number) => void }) {
+  const { label, designs } = web.document;
+  const own: [string, string][] = label.shape.length > 0 ? [["own", "in a shape of their own"]] : [];
+  return (
+    <ChoiceRow
+      label="Labels are cut"
+      value={label.shape.length > 0 ? "own" : "rectangle"}
+      choices={[["rectangle", "as rectangles"], ...own, ["line", "as the line of the art goes"]]}
+      why="A shape is stretched to the width and the height of the label."
+      onChange={(value) => {
+        if (value === "line" && designs[0]) takeShape(designs[0]);
+        if (value === "rectangle") change("rectangles", { label: { ...label, shape: [] } });
+      }}
+    />
   );
 }
 
@@ -225,6 +247,7 @@ export function Stock({ web, change }: Props) {
 
 export function CutLook({ web: { document: held }, change }: Props) {
   const { cut } = held;
+  const shaped = held.label.shape.length > 0;
   const put = (changes: Partial<typeof cut>) => change("cut file", { cut: { ...cut, ...changes } });
   return (
     <>
@@ -249,23 +272,27 @@ export function CutLook({ web: { document: held }, change }: Props) {
           onChange={(inset_mm) => put({ inset_mm })}
         />
       )}
-      <ChoiceRow
-        label="End of the outline"
-        value={cut.top_at_art ? "art" : "plain"}
-        choices={[
-          ["plain", "like the other sides"],
-          ["art", "where the art ends"],
-        ]}
-        why="Whether the outline ends with the art at the end of the page."
-        onChange={(value) => put({ top_at_art: value === "art" })}
-      />
-      <Free
-        label="Corners of the outline"
-        value={cut.corner_mm}
-        zero="as the label"
-        why="Their radius."
-        put={(corner_mm) => put({ corner_mm })}
-      />
+      {(!shaped || cut.top_at_art) && (
+        <ChoiceRow
+          label="End of the outline"
+          value={cut.top_at_art ? "art" : "plain"}
+          choices={[
+            ["plain", "like the other sides"],
+            ["art", "where the art ends"],
+          ]}
+          why="Whether the outline ends with the art at the end of the page."
+          onChange={(value) => put({ top_at_art: value === "art" })}
+        />
+      )}
+      {(!shaped || cut.corner_mm !== null) && (
+        <Free
+          label="Corners of the outline"
+          value={cut.corner_mm}
+          zero="as the label"
+          why="Their radius."
+          put={(corner_mm) => put({ corner_mm })}
+        />
+      )}
       <NumberRow
         label="Stroke"
         value={cut.stroke_mm}

@@ -16,13 +16,15 @@ from etiquette.core.artwork.vectors import PaintedPath, VectorPage
 from etiquette.core.cutting import writers
 from etiquette.core.cutting.motion import Motion, Stroke
 from etiquette.core.cutting.profiles import PROFILES
+from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
-from etiquette.core.geometry.polygons import rounded
+from etiquette.core.geometry.polygons import offset, polygons_of
 from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.web_marks import WebMark
+from etiquette.core.planning.web_shapes import cut_of
 from etiquette.core.planning.webs import Box, CutLook, Cylinder, Label, Web, art_box, cuts
 from etiquette.core.printing.art_forms import Art
 from etiquette.core.printing.plates import PlateWish, SpotInk
@@ -32,6 +34,9 @@ from etiquette.core.units import MM_PER_POINT
 
 AGREE_MM = 0.01
 """So near the files of a pair lie to each other, read back."""
+ALIKE_MM = 0.1
+"""So near in size art's own cut is the label's."""
+Place = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -45,24 +50,34 @@ class WebFiles:
     """The drawing of a flexible plate, shorter along by what bending it adds."""
     station: tuple[Box, ...] = ()
     """Where the print file has marks that are not for the cut file."""
+    shaped: bool = False
+    """Labels have a shape of their own, which their art goes round at every place."""
 
 
-def label_design(
-    art: Art, size_mm: tuple[float, float], web: Web, areas: Mapping[SpotInk, Sequence[Polygon]]
-) -> FrameDesign:
-    """Art whose middle lies in the middle of its label, printed as far as the bleed and no further."""
-    die = rounded(_middled(web.label, size_mm), web.label.corner_mm)
-    return frame_design(art, [die_line(web.label, size_mm)], die, areas, web.bleed_mm)
+def label_design(art: Art, middle_mm: Place, web: Web, areas: Mapping[SpotInk, Sequence[Polygon]]) -> FrameDesign:
+    """Art of which `middle_mm` lies in the middle of its label, printed as far as the bleed and no further."""
+    die = cut_of(web.label, _round(web.label, middle_mm))
+    return frame_design(art, [die_line(web.label, middle_mm)], die, areas, web.bleed_mm)
 
 
-def die_line(label: Label, size_mm: tuple[float, float]) -> FinishLine:
-    """The cut of a label in the middle of art of this size, in the art's own millimetres."""
-    die = rounded(_middled(label, size_mm), label.corner_mm)
+def die_line(label: Label, middle_mm: Place) -> FinishLine:
+    """The cut of a label round `middle_mm`, in the art's own millimetres."""
+    die = cut_of(label, _round(label, middle_mm))
     return FinishLine("kiss", Path.from_points(np.asarray(die.exterior.coords)[:-1]))
 
 
-def _middled(label: Label, size_mm: tuple[float, float]) -> Box:
-    left, low = (size_mm[0] - label.width_mm) / 2, (size_mm[1] - label.height_mm) / 2
+def own_middle(label: Label, own: Polygon | None) -> Place | None:
+    """The middle of art's own cut where that is as large as the label: there the label lies on it; else its middle lies
+    in the middle of the art."""
+    if own is None:
+        return None
+    x0, y0, x1, y1 = own.bounds
+    alike = abs(x1 - x0 - label.width_mm) < ALIKE_MM and abs(y1 - y0 - label.height_mm) < ALIKE_MM
+    return ((x0 + x1) / 2, (y0 + y1) / 2) if alike else None
+
+
+def _round(label: Label, middle_mm: Place) -> Box:
+    left, low = middle_mm[0] - label.width_mm / 2, middle_mm[1] - label.height_mm / 2
     return (left, low, left + label.width_mm, low + label.height_mm)
 
 
@@ -99,7 +114,7 @@ def web_files(
     printed = frame_files(designs, placements(web, designs, across), plan, MarkRecipe(), title, wish, specials=specials)
     profile = PROFILES["web-cutter"]
     style = replace(profile.style, stroke_mm=look.stroke_mm, marks="over" if look.mark_last else "under")
-    profile = replace(profile, style=style, arcs=True)
+    profile = replace(profile, style=style, arcs=True, tolerance_mm=min(profile.tolerance_mm, AGREE_MM))
     rings = outlines(web, look)
     marks = [Path.from_points(np.asarray(shapely.box(*mark.box).exterior.coords)[:-1])] if mark else []
     page = (web.width_mm, web.length_mm)
@@ -112,6 +127,7 @@ def web_files(
         writers.dxf(motion, profile, {}, marks),
         writers.dxf(bent, profile, {}) if bent else None,
         tuple(station),
+        bool(web.label.shape),
     )
 
 
@@ -121,14 +137,24 @@ def _motion(rings: Sequence[np.ndarray]) -> Motion:
 
 def outlines(web: Web, look: CutLook) -> list[np.ndarray]:
     """Closed rings (n, 2) of what is cut, page millimetres."""
-    corner = web.label.corner_mm if look.corner_mm is None else look.corner_mm
-    inset = web.bleed_mm if look.inset_mm is None else look.inset_mm
+    by = (web.bleed_mm if look.inset_mm is None else look.inset_mm) - web.bleed_mm
+    if web.label.shape:
+        return [_inside(cut_of(web.label, box, web.turn_deg), by) for box in cuts(web)]
     rings = []
     for x0, y0, x1, y1 in cuts(web):
-        by = inset - web.bleed_mm
         end = y1 + web.bleed_mm if look.top_at_art else y1 - by
-        rings.append(np.asarray(rounded((x0 + by, y0 + by, x1 - by, end), corner).exterior.coords))
+        inside = cut_of(web.label, (x0 + by, y0 + by, x1 - by, end), corner_mm=look.corner_mm)
+        rings.append(np.asarray(inside.exterior.coords))
     return rings
+
+
+def _inside(cut: Polygon, by_mm: float) -> np.ndarray:
+    """The ring that lies `by_mm` inside a cut. Raises JobError where the label is too narrow for it."""
+    parts = polygons_of(offset(cut, -by_mm, AGREE_MM / 4))
+    if len(parts) != 1:
+        what = f"An outline {by_mm:.2f} mm inside the cut leaves {len(parts) or 'no'} parts of the label."
+        raise JobError(what, "cut file", "Set the outline less far inside the art.")
+    return np.asarray(parts[0].exterior.coords)
 
 
 # --- read back
@@ -145,37 +171,52 @@ def disagreements(files: WebFiles, within_mm: float = AGREE_MM) -> list[str]:
         found.append("The pages of the print file and of the cut file are not of one size.")
     if missing:
         found.append("A mark of the rotary station is not where it should be printed.")
-    outlined, cut_marks = _boxes(cut, filled=False), _boxes(cut, filled=True)
-    if not _same(marks, cut_marks, within_mm):
+    outlined, cut_marks = _rings(cut, filled=False), _rings(cut, filled=True)
+    if not _same(marks, _boxes(cut_marks), within_mm):
         found.append("The mark does not lie at one place in the print file and in the cut file.")
     # a drawing has no page: its lines are laid on by what it holds, mark and outlines together
-    lines = np.vstack([outlined, cut_marks])
-    every = _boxes(drawing, filled=False)
-    if not _same(lines - _low(lines), every - _low(every), within_mm):
+    if not _alike(_from_corner([*outlined, *cut_marks]), _from_corner(_rings(drawing, filled=False)), within_mm):
         found.append("The lines of the two cut files are not the same.")
     if len(outlined) != len(arts):
         found.append(f"{len(arts)} labels are printed, and {len(outlined)} are cut.")
-    else:
-        over = np.maximum(arts[:, :2] - outlined[:, :2], outlined[:, 2:] - arts[:, 2:]).max()
-        if over > within_mm:
-            found.append(f"An outline leaves the art of its label by {over:.2f} mm.")
+    elif (over := _over(arts, outlined, files.shaped)) > within_mm:
+        found.append(f"An outline leaves the art of its label by {over:.2f} mm.")
     return found
 
 
-def _without(marks: np.ndarray, station: Sequence[Box], within_mm: float) -> tuple[np.ndarray, bool]:
-    """`marks` but for those of the rotary station; whether one of these is not among them."""
+def _over(arts: Sequence[Polygon], outlines: Sequence[Polygon], shaped: bool) -> float:
+    """How far an outline leaves its art at most: of rectangles by their boxes, since corners may be rounder than the
+    art's; of shapes anywhere."""
+    if shaped:
+        return max(_outside(outline, art) for outline, art in zip(outlines, arts, strict=True))
+    inner, outer = _boxes(outlines), _boxes(arts)
+    return float(np.maximum(outer[:, :2] - inner[:, :2], inner[:, 2:] - outer[:, 2:]).max())
+
+
+def _outside(outline: Polygon, art: Polygon) -> float:
+    return float(shapely.distance(shapely.points(outline.exterior.coords), art).max())
+
+
+def _without(marks: Sequence[Polygon], station: Sequence[Box], within_mm: float) -> tuple[np.ndarray, bool]:
+    """The boxes of `marks` but for those of the rotary station; whether one of these is not among them."""
     kept = list(marks)
     for box in station:
-        there = [number for number, one in enumerate(kept) if np.allclose(one, box, atol=within_mm)]
+        there = [number for number, one in enumerate(kept) if np.allclose(one.bounds, box, atol=within_mm)]
         if not there:
-            return marks, True
+            return _boxes(marks), True
         del kept[there[0]]
-    return _rows(kept), False
+    return _boxes(kept), False
 
 
-def _boxes(page: VectorPage, filled: bool) -> np.ndarray:
-    """(n, 4) boxes of what is filled in pure black, or stroked, in order across and along."""
-    return _rows([_bounds(path) for one in page.paths if _counts(one, filled) for path in one.paths])
+def _rings(page: VectorPage, filled: bool) -> list[Polygon]:
+    """What is filled in pure black, or stroked, in order across and along."""
+    paths = [path for one in page.paths if _counts(one, filled) for path in one.paths]
+    return _sorted([Polygon(points) for path in paths if len(points := path.flatten(0.001)) > 3])
+
+
+def _boxes(rings: Sequence[Polygon]) -> np.ndarray:
+    """(n, 4)"""
+    return np.array([ring.bounds for ring in rings]).reshape(-1, 4)
 
 
 def _counts(one: PaintedPath, filled: bool) -> bool:
@@ -184,32 +225,39 @@ def _counts(one: PaintedPath, filled: bool) -> bool:
     return one.fill is not None and one.fill.colour == "#000000"
 
 
-def _bounds(path: Path) -> list[float]:
-    points = path.flatten(0.001)
-    return [*points.min(axis=0), *points.max(axis=0)]
-
-
-def _sorted(boxes: np.ndarray) -> np.ndarray:
+def _sorted(rings: Sequence[Polygon]) -> list[Polygon]:
     """By the middle, along first; what lies within a tenth of a millimetre stands in one row."""
-    middle = np.round((boxes[:, :2] + boxes[:, 2:]) / 2, 1)
-    return np.asarray(boxes[np.lexsort((middle[:, 0], middle[:, 1]))])
+
+    def place(ring: Polygon) -> tuple[float, float]:
+        x0, y0, x1, y1 = ring.bounds
+        return round((y0 + y1) / 2, 1), round((x0 + x1) / 2, 1)
+
+    return sorted(rings, key=place)
 
 
-def _low(boxes: np.ndarray) -> np.ndarray:
-    corner = boxes[:, :2].min(axis=0) if len(boxes) else np.zeros(2)
-    return np.concatenate([corner, corner])
+def _from_corner(rings: Sequence[Polygon]) -> list[Polygon]:
+    """All moved together, so that the lower left of what they span is at 0."""
+    low = _boxes(rings)[:, :2].min(axis=0) if rings else (0.0, 0.0)
+    return _sorted([affinity.translate(ring, -low[0], -low[1]) for ring in rings])
+
+
+def _alike(one: Sequence[Polygon], two: Sequence[Polygon], within_mm: float) -> bool:
+    """Whether rings lie on each other, each all the way."""
+    pairs = zip(one, two, strict=False)
+    return len(one) == len(two) and all(a.exterior.hausdorff_distance(b.exterior) <= within_mm for a, b in pairs)
 
 
 def _same(one: np.ndarray, two: np.ndarray, within_mm: float) -> bool:
-    return len(one) == len(two) and bool(np.allclose(_sorted(one), _sorted(two), atol=within_mm))
+    return len(one) == len(two) and bool(np.allclose(one, two, atol=within_mm))
 
 
-def _printed(plate: bytes) -> tuple[np.ndarray, np.ndarray, tuple[float, float]]:
-    """Of a plate: the (n, 4) boxes of its placed forms, those of what the page itself fills in full black, and the size
-    of the page, mm."""
+def _printed(plate: bytes) -> tuple[list[Polygon], list[Polygon], tuple[float, float]]:
+    """Of a plate: what each of its placed forms is kept to, what the page itself fills in full black, and the size of
+    the page, mm."""
     matrix, labels, marks = np.eye(3), [], []
     held: list[np.ndarray] = []
     points: list[tuple[float, float]] = []
+    kept: dict[str, list[tuple[float, float]]] = {}
     with pikepdf.open(BytesIO(plate)) as pdf:
         page = pdf.pages[0]
         for operands, operator in pikepdf.parse_content_stream(page):
@@ -227,17 +275,25 @@ def _printed(plate: bytes) -> tuple[np.ndarray, np.ndarray, tuple[float, float]]
                 marks.append(_carried(points, matrix))
                 points = []
             elif name == "Do":
-                x0, y0, x1, y1 = (float(value) for value in page.Resources.XObject[str(operands[0])].BBox)
-                labels.append(_carried([(x0, y0), (x1, y0), (x1, y1), (x0, y1)], matrix))
+                form = str(operands[0])
+                if form not in kept:
+                    kept[form] = _clip(page.Resources.XObject[form])
+                labels.append(_carried(kept[form], matrix))
         left, low, right, top = (float(value) * MM_PER_POINT for value in page.mediabox)
-    return _rows(labels), _rows(marks), (right - left, top - low)
+    return _sorted(labels), _sorted(marks), (right - left, top - low)
 
 
-def _carried(points: Sequence[tuple[float, float]], matrix: np.ndarray) -> list[float]:
-    """The box of `points` (PDF points) where `matrix` puts them, mm."""
-    there = (np.column_stack([points, np.ones(len(points))]) @ matrix)[:, :2] * MM_PER_POINT
-    return [*there.min(axis=0), *there.max(axis=0)]
+def _clip(form: pikepdf.Object) -> list[tuple[float, float]]:
+    """The ring that a form keeps its art to: the first of its paths, all straight."""
+    ring: list[tuple[float, float]] = []
+    for operands, operator in pikepdf.parse_content_stream(form):
+        if str(operator) in ("m", "l"):
+            ring.append((float(operands[0]), float(operands[1])))
+        elif str(operator) in ("W", "W*"):
+            break
+    return ring
 
 
-def _rows(boxes: Sequence[Sequence[float]]) -> np.ndarray:
-    return _sorted(np.array(boxes)) if boxes else np.zeros((0, 4))
+def _carried(points: Sequence[tuple[float, float]], matrix: np.ndarray) -> Polygon:
+    """The ring of `points` (PDF points) where `matrix` puts them, mm."""
+    return Polygon((np.column_stack([points, np.ones(len(points))]) @ matrix)[:, :2] * MM_PER_POINT)

@@ -47,3 +47,11 @@ def outline_of(lines: Sequence[FinishLine]) -> Polygon:
     parts = polygons_of(whole)
     outline = parts[0] if len(parts) == 1 else whole.convex_hull
     return Polygon(Polygon(outline.exterior).simplify(0.03).exterior)
+
+
+def one_outline(lines: Sequence[FinishLine], within_mm: float) -> Polygon | None:
+    """The outermost line of a design that is one piece, nowhere further than `within_mm` from it; None for several
+    islands, or for loose strokes."""
+    rings = [inside_of(line.path, within_mm) for line in lines if line.path.closed]
+    parts = polygons_of(shapely.union_all([ring.buffer(0) for ring in rings]))
+    return Polygon(parts[0].exterior) if len(parts) == 1 else None

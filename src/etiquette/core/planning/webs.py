@@ -23,15 +23,26 @@ published source; numbers from memory)."""
 TURNS: dict[Side, float] = {"head": 0.0, "foot": 180.0, "left": 270.0, "right": 90.0}
 """By how much (counter-clockwise) a label is turned so that this side lies at the end of the page."""
 SLACK_MM = 1e-6
+Shape = tuple[tuple[float, ...], ...]
+"""A ring of pairs: shares of its box, from its lower left corner."""
 
 
 @dataclass(frozen=True)
 class Label:
-    """A label as it is cut and read, upright."""
+    """A label as it is cut and read, upright. `shape`: what it is cut to, stretched to its size; empty: a rectangle
+    with round corners."""
 
     width_mm: float
     height_mm: float
     corner_mm: float = 0.0
+    shape: Shape = ()
+
+    @property
+    def area_mm2(self) -> float:
+        """Of its box the share that is inside the shape, by the sum over its corners; a rectangle counts whole."""
+        after = (*self.shape[1:], *self.shape[:1])
+        twice = sum(x0 * y1 - x1 * y0 for (x0, y0), (x1, y1) in zip(self.shape, after, strict=True))
+        return self.width_mm * self.height_mm * (abs(twice) / 2 if self.shape else 1)
 
 
 @dataclass(frozen=True)
@@ -276,7 +287,7 @@ def making(web: Web, rolls: Rolls) -> Making:
         sets[-1] = on_last
     pages = [ceil(labels / a_page) for labels in sets]
     length = sum(pages) * web.length_mm + len(sets) * (rolls.leader_mm + rolls.tail_mm)
-    used = rolls.count * web.label.width_mm * web.label.height_mm
+    used = rolls.count * web.label.area_mm2
     full = max(pages) * web.length_mm + rolls.leader_mm + rolls.tail_mm
     return Making(
         repeats=sum(pages) * web.repeats,
@@ -297,14 +308,24 @@ def outer_mm(length_mm: float, core_mm: float, thickness_mm: float) -> float:
 @dataclass(frozen=True)
 class CutLook:
     """How the outline of a label stands in the cut file. `inset_mm`: inside its art, None for the label's own cut;
-    `corner_mm`: None for the label's own; `top_at_art`: its end lies at the end of the art, whatever the inset;
-    `mark_last`: the mark is painted over the outlines, else under them."""
+    `corner_mm`: None for the label's own; `top_at_art`: its end lies at the end of the art, whatever the inset (both of
+    rectangles alone); `mark_last`: the mark is painted over the outlines, else under them."""
 
     stroke_mm: float = 0.2
     inset_mm: float | None = None
     corner_mm: float | None = None
     top_at_art: bool = False
     mark_last: bool = True
+
+
+def look_problems(web: Web, look: CutLook) -> list[Problem]:
+    """What of a cut file's looks its labels cannot have."""
+    if not web.label.shape or not (look.top_at_art or look.corner_mm is not None):
+        return []
+    x0, y0, x1, y1 = cuts(web)[0]
+    what = "A label of a shape of its own has no end to be moved, and no corners to be made round."
+    do = "Take both back under Cut file, or make the label a rectangle."
+    return [Problem(what, (x0 + x1) / 2, (y0 + y1) / 2, do)]
 
 
 @dataclass(frozen=True)

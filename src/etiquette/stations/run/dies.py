@@ -1,8 +1,10 @@
 """Dies are taken in as drawings: which of their paths are the die the line rules say, else all that is drawn in thin
 strokes. A die is kept as its figures, under the name of its file."""
 
+from dataclasses import asdict
 from pathlib import PurePath
 
+from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -10,6 +12,7 @@ from etiquette.core.artwork.line_rules import sort_paths
 from etiquette.core.errors import JobError
 from etiquette.core.planning.dies import Die, die_of
 from etiquette.files.vectors import read_vectors
+from etiquette.files.web_file import DieFile
 from etiquette.sandbox.art import read_art
 from etiquette.stations.line_rules import rules_of
 from etiquette.stations.shop import Shop
@@ -24,23 +27,31 @@ def take(shop: Shop, content: bytes, file_name: str) -> None:
     if len(content) > MOST_BYTES:
         raise JobError("The drawing is larger than 50 MB.", file_name, "A die is a few lines: save them alone.")
     rules = shop.database.within(rules_of)
-    die = _read(content, file_name, rules)
-    figures = {
-        "label_width_mm": die.label.width_mm, "label_height_mm": die.label.height_mm, "corner_mm": die.label.corner_mm,
-        "columns": die.columns, "rows": die.rows, "gap_across_mm": die.gap_across_mm, "gap_along_mm": die.gap_along_mm,
-    }  # fmt: skip
+    die = _checked(_read(content, file_name, rules), file_name).model_dump(mode="json")
+    label = die.pop("label")
+    sizes = {f"label_{name}": label.pop(name) for name in ("width_mm", "height_mm")}
     name = PurePath(file_name).stem[:120] or "Die"
 
     def keep(session: Session) -> None:
         row = session.scalar(select(KeptDie).where(KeptDie.name == name).with_for_update())
         if row is None:
-            session.add(KeptDie(name=name, **figures))
+            session.add(KeptDie(name=name, **die, **label, **sizes))
         else:
-            for key, value in figures.items():
+            for key, value in {**die, **label, **sizes}.items():
                 setattr(row, key, value)
             row.away = False
 
     shop.database.within(keep)
+
+
+def _checked(die: Die, file_name: str) -> DieFile:
+    """Raises JobError for one that is larger, or of more labels, than a web may be."""
+    try:
+        return DieFile.model_validate(asdict(die))
+    except ValidationError as error:
+        first = error.errors()[0]
+        what = f"A web takes no such die: {' '.join(map(str, first['loc']))}, {first['msg'].lower()}."
+        raise JobError(what, file_name, "Look whether its size is right, or take in a part of it.") from None
 
 
 def _read(content: bytes, file_name: str, rules: tuple) -> Die:  # type: ignore[type-arg]

@@ -3,12 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import replace
 
-import shapely
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.raster import read_picture
-from etiquette.core.cutting.web_pairs import WebFiles, die_line, label_design
+from etiquette.core.cutting.web_pairs import Place, WebFiles, die_line, label_design
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import bled, region_of
 from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
@@ -23,6 +22,7 @@ from etiquette.stations.designs import DesignState
 from etiquette.stations.placed_art import art_of
 from etiquette.stations.rows import Rows, rows_of
 from etiquette.stations.run import web_rows
+from etiquette.stations.run.web_labels import middle_on
 from etiquette.stations.run.web_schemas import OfWeb, WebMade
 from etiquette.stations.run.webs import key_of, web_there
 from etiquette.stations.schemas import OfDesign
@@ -121,29 +121,27 @@ def _keep(shop: Shop, session: Session, web_id: int, key: str, files: WebFiles, 
 
 def _label(shop: Shop, state: DesignState, document: WebDocument) -> FrameDesign:
     web = document.to_web()
-    size = state.document.width_mm or 0.0, state.height_mm or 0.0
-    if not all(size):
-        raise JobError("The size of the art is not known.", state.document.name, "Open it in Lines and type its width.")
+    middle = middle_on(state, web.label)
     if state.document.both_sides:
         what = f"{state.document.name} is seen from both sides, which labels on a web are not."
         raise JobError(what, state.document.name, "Take that back in Lines, or print it in a run.")
     areas = designs.areas_of(shop, state)
-    art = _reaching(shop, state, size, document)
-    ready = label_design(art, size, web, spots_of(areas, state.document.clear_raised, called=state.called))
+    art = _reaching(shop, state, middle, document)
+    ready = label_design(art, middle, web, spots_of(areas, state.document.clear_raised, called=state.called))
     return replace(ready, changes=changes_of(state.replaced, (state.document.correction(),), None))
 
 
-def _reaching(shop: Shop, state: DesignState, size: tuple[float, float], document: WebDocument) -> Art:
+def _reaching(shop: Shop, state: DesignState, middle: Place, document: WebDocument) -> Art:
     """The art of a label, its edge carried outward where it ends before the bleed of the label does."""
     web, art = document.to_web(), art_of(shop, state)
-    region = region_of([die_line(web.label, size)], web.bleed_mm)
-    whole = shapely.box(0, 0, *size)
+    region = region_of([die_line(web.label, middle)], web.bleed_mm)
+    whole = designs.rectangle_of(state)
     grown = art.under if isinstance(art, PageArt) else art.place
     if grown or all(whole.buffer(1e-6).covers(part) for part in region):
         return art
     drawn = art.picture if isinstance(art, PictureArt) else read_picture(
         shop.blobs.read(state.art.picture_sha), state.art.file_name
     )  # fmt: skip
-    made = bled(drawn, drawn.alpha, region, size[0], under=isinstance(art, PageArt))
-    under = PictureArt(made.picture, *size, art.clip, made.box)
+    made = bled(drawn, drawn.alpha, region, whole.bounds[2], under=isinstance(art, PageArt))
+    under = PictureArt(made.picture, art.width_mm, art.height_mm, art.clip, made.box)
     return replace(art, under=under) if isinstance(art, PageArt) else under

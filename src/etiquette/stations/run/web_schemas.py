@@ -26,6 +26,13 @@ class WebAsked(Asked):
     designs: Annotated[list[RowId], Field(min_length=1, max_length=40)]
 
 
+class ShapeAsked(Asked):
+    """Of which design labels take the shape of the line."""
+
+    revision: int
+    design_id: RowId
+
+
 class FinisherAsked(Asked):
     """Rules under a name; those that had it before are these now."""
 
@@ -101,6 +108,8 @@ class DesignOfWeb(BaseModel):
     name: str
     width_mm: float | None
     height_mm: float | None
+    middle_mm: tuple[float, float] | None
+    """Where on the art the middle of its label lies."""
     short: str
 
 
@@ -116,6 +125,10 @@ class WebShown(BaseModel):
     undo: str | None
     redo: str | None
     turn_deg: float
+    cut: list[tuple[float, float]]
+    printed: list[tuple[float, float]]
+    """Of labels that have a shape of their own: how each is cut and how far it is printed, mm from the lower left of
+    its box on the page; else empty."""
     labels: list[LabelShown]
     mark: tuple[float, float, float, float] | None
     station: list[tuple[float, float, float, float]]

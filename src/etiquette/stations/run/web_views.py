@@ -3,12 +3,16 @@
 from collections.abc import Mapping
 from dataclasses import asdict, replace
 
+from shapely.geometry.base import BaseGeometry
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.costing.run_costs import Speed, ink_cost, ink_ml
+from etiquette.core.cutting.web_pairs import Place
 from etiquette.core.errors import JobError
+from etiquette.core.geometry.polygons import offset, polygons_of
 from etiquette.core.planning.web_feeding import severed
+from etiquette.core.planning.web_shapes import cut_of
 from etiquette.core.planning.webs import Problem, applicator_problems, cuts, making, sums
 from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import DieFile, LabelFile, RulesOfMarkFile
@@ -17,6 +21,7 @@ from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.rows import printed_count
 from etiquette.stations.run import webs
+from etiquette.stations.run.web_labels import is_own, middle_on
 from etiquette.stations.run.web_schemas import (
     DesignOfWeb,
     DieOfWeb,
@@ -32,6 +37,8 @@ from etiquette.store.models import Blob, Finisher, KeptDie, LabelWeb, Printer, P
 from etiquette.store.rows import loaded
 
 WEBS_SHOWN = 60
+SHOWN_MM = 0.02
+"""The drawing of a shape follows it no finer."""
 
 
 def webs_listed(session: Session) -> list[WebListed]:
@@ -56,7 +63,8 @@ def dies_shown(session: Session) -> list[DieOfWeb]:
 
 
 def _figures(row: KeptDie) -> DieFile:
-    label = LabelFile(width_mm=row.label_width_mm, height_mm=row.label_height_mm, corner_mm=row.corner_mm)
+    shape = tuple(tuple(point) for point in row.shape)
+    label = LabelFile(width_mm=row.label_width_mm, height_mm=row.label_height_mm, corner_mm=row.corner_mm, shape=shape)
     return DieFile(
         label=label,
         columns=row.columns,
@@ -76,6 +84,7 @@ def web_shown(session: Session, web_id: int) -> WebShown:
     sizes = loaded(session, Blob, (part.content_sha for part in parts))
     key = webs.key_of(document, states)
     filled, wrong = _filled(session, document, states)
+    shape = cut_of(web.label, (0.0, 0.0, web.across_mm, web.along_mm), web.turn_deg) if web.label.shape else None
     return WebShown(
         id=row.id,
         revision=row.revision,
@@ -83,6 +92,8 @@ def web_shown(session: Session, web_id: int) -> WebShown:
         undo=undo,
         redo=redo,
         turn_deg=web.turn_deg,
+        cut=_ring(shape) if shape else [],
+        printed=_ring(offset(shape, web.bleed_mm, SHOWN_MM)) if shape else [],
         labels=[
             LabelShown(
                 design_id=document.designs[number % web.columns % len(document.designs)],
@@ -106,6 +117,11 @@ def web_shown(session: Session, web_id: int) -> WebShown:
         modes=[Named(id=number, name=name) for number, name in session.execute(_modes(document)).tuples()],
         currency=session.scalar(select(Stock.currency).order_by(Stock.id).limit(1)) or "",
     )  # fmt: skip
+
+
+def _ring(shape: BaseGeometry) -> list[tuple[float, float]]:
+    """The outline of a shape, as finely as a screen shows it; of one that falls apart the largest part."""
+    return [(round(x, 3), round(y, 3)) for x, y in polygons_of(shape.simplify(SHOWN_MM))[0].exterior.coords[:-1]]
 
 
 def _filled(session: Session, document: WebDocument, states: Mapping[int, DesignState]) -> tuple[int, list[Problem]]:
@@ -140,15 +156,31 @@ def _making(session: Session, document: WebDocument, filled: int, inks: dict[str
 
 
 def _design(state: DesignState, document: WebDocument) -> DesignOfWeb:
-    width, height, both = state.document.width_mm, state.height_mm, 2 * document.bleed_mm
-    wanted = (document.label.width_mm + both, document.label.height_mm + both)
-    short = ""
-    if width is None or height is None:
-        short = "Its size is not known: type its width in Lines."
-    elif width < wanted[0] - 0.01 or height < wanted[1] - 0.01:
+    width, height, label = state.document.width_mm, state.height_mm, document.to_web().label
+    middle = middle_on(state, label) if width and height else None
+    return DesignOfWeb(
+        id=state.design.id,
+        name=state.document.name,
+        width_mm=width,
+        height_mm=height,
+        middle_mm=middle,
+        short=_short(state, document, middle),
+    )
+
+
+def _short(state: DesignState, document: WebDocument, middle: Place | None) -> str:
+    """What art lacks for its label and the bleed, in words."""
+    width, height, bleed = state.document.width_mm, state.height_mm, document.bleed_mm
+    if width is None or height is None or middle is None:
+        return "Its size is not known: type its width in Lines."
+    wanted = (document.label.width_mm + 2 * bleed, document.label.height_mm + 2 * bleed)
+    sides = zip(middle, wanted, (width, height), strict=True)
+    if any(at - far / 2 < -0.01 or at + far / 2 > size + 0.01 for at, far, size in sides):
         size = f"{wanted[0]:.1f} × {wanted[1]:.1f} mm"
-        short = f"{width:.1f} × {height:.1f} mm, with bleed it should be {size}: its edge is carried outward."
-    return DesignOfWeb(id=state.design.id, name=state.document.name, width_mm=width, height_mm=height, short=short)
+        return f"{width:.1f} × {height:.1f} mm, with bleed it should be {size}: its edge is carried outward."
+    if not state.art.vectors_sha and is_own(state, document.to_web().label) and bleed > state.document.bleed_mm:
+        return f"Past its line stands what the picture has there: for bleed from its rim, type {bleed:.1f} mm in Lines."
+    return ""
 
 
 def _stocks(document: WebDocument) -> Select[int, str]:

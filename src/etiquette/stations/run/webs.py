@@ -9,14 +9,16 @@ from typing import Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from etiquette.core.errors import JobError, NotThere
+from etiquette.core.errors import NotThere
 from etiquette.files.documents.webs import WebDocument
-from etiquette.files.web_file import LabelFile, RollsFile, RulesOfMarkFile
+from etiquette.files.web_file import RollsFile, RulesOfMarkFile
 from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
+from etiquette.stations.run.web_labels import label_for, own_label
+from etiquette.stations.shop import Shop
 from etiquette.store.models import Finisher, LabelWeb, Stock, WebPart
 
-WEB_RECIPE = 1
+WEB_RECIPE = 2
 """Goes into the key of the files: raise it when the way they are made changes."""
 FIRST_GAP_MM = 4.0
 """Between labels of a new web, and twice its bleed: a strip of waste as wide as this comes off in one piece."""
@@ -35,21 +37,19 @@ def web_there(session: Session, web_id: int) -> LabelWeb:
     return row
 
 
-def begin(session: Session, design_ids: Sequence[int]) -> int:
-    """A web of these designs beside each other, each as large as the first is: all of it can be changed. Raises
-    NotThere, JobError."""
+def begin(shop: Shop, session: Session, design_ids: Sequence[int]) -> int:
+    """A web of these designs beside each other, each cut as the first is: all of it can be changed. Raises NotThere,
+    JobError."""
     states = list(designs.states_of(session, design_ids).values())
     first = states[0]
-    width, height = first.document.width_mm, first.height_mm
-    if width is None or height is None:
-        raise JobError("The size of the art is not known.", first.document.name, "Open it in Lines and type its width.")
+    label = label_for(shop, first)
     columns = len(states)
-    wide = columns * width + (columns - 1) * FIRST_GAP_MM
+    wide = columns * label.width_mm + (columns - 1) * FIRST_GAP_MM
     bleed = first.document.bleed_mm
     document = WebDocument(
         name=first.document.name[:120],
         designs=[state.design.id for state in states],
-        label=LabelFile(width_mm=round(width, 3), height_mm=round(height, 3)),
+        label=label,
         width_mm=max(FIRST_WIDTH_MM, wide + 2 * (NARROW_MM + bleed)),
         columns=columns,
         gap_across_mm=FIRST_GAP_MM if columns > 1 else 0.0,
@@ -76,6 +76,14 @@ def change(session: Session, web_id: int, revision: int, words: str, changes: di
     if "designs" in changes:
         designs.states_of(session, changes["designs"])
     edits.apply(session, "web", web_id, revision, words, changes)
+
+
+def take_shape(shop: Shop, session: Session, web_id: int, revision: int, design_id: int) -> None:
+    """One edit: labels are cut as the design's own line goes. Raises NotThere, JobError, Stale."""
+    state = designs.state_of(session, design_id)
+    label = own_label(shop, state).model_dump(mode="json")
+    words = f"the shape of {state.document.name}"[:200]
+    edits.apply(session, "web", web_id, revision, words, {"label": label})
 
 
 def key_of(document: WebDocument, states: Mapping[int, DesignState]) -> str:

@@ -14,6 +14,7 @@ from etiquette.stations.run.web_schemas import (
     FinisherAsked,
     FinisherOfWeb,
     OfWeb,
+    ShapeAsked,
     WebAsked,
     WebEdit,
     WebListed,
@@ -58,7 +59,7 @@ def take_die(shop: ShopHere, file: Annotated[UploadFile, File()]) -> list[DieOfW
 @router.post("")
 def begin_web(shop: ShopHere, asked: WebAsked) -> WebShown:
     """A web of these designs beside each other."""
-    return within(shop, lambda session: web_shown(session, webs.begin(session, asked.designs)))
+    return within(shop, lambda session: web_shown(session, webs.begin(shop, session, asked.designs)))
 
 
 @router.get("/{web_id}")
@@ -69,6 +70,13 @@ def show_web(shop: ShopHere, web_id: int) -> WebShown:
 @router.post("/{web_id}/edits")
 def change_web(shop: ShopHere, web_id: int, asked: WebEdit) -> WebShown:
     within(shop, lambda session: webs.change(session, web_id, asked.revision, asked.words, asked.named()))
+    return show_web(shop, web_id)
+
+
+@router.put("/{web_id}/shape")
+def take_shape(shop: ShopHere, web_id: int, asked: ShapeAsked) -> WebShown:
+    """Labels are cut as the line of one of its designs goes."""
+    within(shop, lambda session: webs.take_shape(shop, session, web_id, asked.revision, asked.design_id))
     return show_web(shop, web_id)
 
 

@@ -60,6 +60,8 @@ class KeptDie(Base):
     label_width_mm: Mapped[float] = mapped_column(server_default="0")
     label_height_mm: Mapped[float] = mapped_column(server_default="0")
     corner_mm: Mapped[float] = mapped_column(server_default="0")
+    shape: Mapped[list[list[float]]] = mapped_column(JSON, default=list, server_default="[]")
+    """What labels are cut to, a ring of shares of their box; empty: rectangles with round corners."""
     columns: Mapped[int] = mapped_column(server_default="0")
     rows: Mapped[int] = mapped_column(server_default="0")
     gap_across_mm: Mapped[float] = mapped_column(server_default="0")
