@@ -46,3 +46,26 @@ def test_a_web_is_drawn_put_right_and_made(page_on: Page, running: RunningEtique
     assert running.get(f"/api/webs/{number}").json()["document"]["gap_along_mm"] == 6.35
     page_on.keyboard.press("Control+z")
     expect(page_on.get_by_text("The files below are of the web as it was.")).to_be_visible()
+
+
+def test_labels_are_cut_as_the_line_of_their_art_goes(page_on: Page, running: RunningEtiquette) -> None:
+    with running.client() as client:
+        art = {"file": ("sorrel-star.png", art_file("spark")[1])}
+        (design,) = client.post("/api/designs", files=art).raise_for_status().json()["ids"]
+    page_on.goto(f"{running.url}/lines/{design}")
+    expect(page_on.get_by_role("main").get_by_test_id("finish-line")).to_have_count(1)
+    page_on.goto(f"{running.url}/run/web")
+    page_on.get_by_role("button", name=re.compile("Sorrel star")).click()
+    page_on.get_by_role("button", name="Begin a web of this label").click()
+    page_on.get_by_role("heading", name="Sorrel star").wait_for()
+    drawing = page_on.get_by_role("img", name="One repeat with 1 labels")
+    expect(drawing.locator("polygon.stroke-kiss")).to_have_count(1)
+    shape = page_on.get_by_role("button", name=re.compile("^Labels are cut"))
+    expect(shape).to_contain_text("in a shape of their own")
+    shape.click()
+    page_on.get_by_role("radio", name="as rectangles").click()
+    expect(drawing.locator("polygon.stroke-kiss")).to_have_count(0)
+    page_on.get_by_role("radio", name="as the line of the art goes").click()
+    expect(drawing.locator("polygon.stroke-kiss")).to_have_count(1)
+    page_on.get_by_role("button", name="Make print and cut file").click()
+    page_on.get_by_text("Both files match").wait_for()

@@ -377,13 +377,31 @@ def test_a_web_is_cut_as_the_line_of_its_art_goes(shop: Shop, client: httpx.Clie
     assert (label["width_mm"], label["height_mm"]) == pytest.approx((20.1, 20.1), abs=0.15)
     assert label["corner_mm"] == pytest.approx(10.0, abs=0.15) and label["shape"] == []
     assert web["designs"][0]["middle_mm"] == pytest.approx([12.0, 12.0], abs=0.15)
-    shown = pdfium.PdfDocument(made(shop, client, web)["print.pdf"])[0].render(scale=200 / 72).to_pil().convert("L")
-    inked = np.asarray(shown) < 200
-    assert inked.sum() * (25.4 / 200) ** 2 == pytest.approx(np.pi * 10.05**2, rel=0.02)
+    assert inked_mm2(made(shop, client, web)["print.pdf"]) == pytest.approx(np.pi * 10.05**2, rel=0.02)
     taken = client.put(f"/api/webs/{before['id']}/shape", json=late).json()
     assert taken["document"]["label"] == label and taken["undo"] == "the shape of Badge"
     bled = change(client, web, bleed_mm=1.0, gap_along_mm=4.0)
-    assert "type 1.0 mm in Lines" in bled["designs"][0]["short"]
+    assert bled["designs"][0]["short"] == ""
+    assert inked_mm2(made(shop, client, bled)["print.pdf"]) == pytest.approx(np.pi * 11.05**2, rel=0.02)
+    in_lines = {"revision": client.get(f"/api/designs/{design}").json()["revision"], "words": "bleed"}
+    client.post(f"/api/designs/{design}/edits", json={**in_lines, "changes": {"bleed_mm": 0.5}}).raise_for_status()
+    # half a millimetre, and up to two pixels: within the bleed of the plate a picture is a pixel too large
+    assert np.pi * 10.5**2 < inked_mm2(made(shop, client, bled)["print.pdf"]) < np.pi * 10.8**2
+    assert "type 1.0 mm in Lines" in client.get(f"/api/webs/{web['id']}").json()["designs"][0]["short"]
+    border = {"offset_mm": 1.5, "bleed_mm": 0.0}  # an unprinted border, which nothing is carried into
+    in_lines["revision"] += 1
+    client.post(f"/api/designs/{design}/edits", json={**in_lines, "changes": border}).raise_for_status()
+    do(shop, line_finding.find_lines, design_id=design)
+    bordered = change(client, begun(client, design), bleed_mm=1.0)
+    assert bordered["document"]["label"]["width_mm"] == pytest.approx(23.1, abs=0.15)
+    assert bordered["designs"][0]["short"] == ""
+    assert inked_mm2(made(shop, client, bordered)["print.pdf"]) == pytest.approx(np.pi * 10.05**2, rel=0.02)
+
+
+def inked_mm2(plate: bytes) -> float:
+    """What PDFium shows as printed, of a page."""
+    shown = pdfium.PdfDocument(plate)[0].render(scale=200 / 72).to_pil().convert("L")
+    return float((np.asarray(shown) < 200).sum() * (25.4 / 200) ** 2)
 
 
 def test_a_die_of_any_shape_is_kept_and_taken(shop: Shop, client: httpx.Client) -> None:

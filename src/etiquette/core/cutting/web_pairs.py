@@ -66,14 +66,15 @@ def die_line(label: Label, middle_mm: Place) -> FinishLine:
     return FinishLine("kiss", Path.from_points(np.asarray(die.exterior.coords)[:-1]))
 
 
-def own_middle(label: Label, own: Polygon | None) -> Place | None:
-    """The middle of art's own cut where that is as large as the label: there the label lies on it; else its middle lies
-    in the middle of the art."""
-    if own is None:
-        return None
+def as_large(label: Label, own: Polygon) -> bool:
+    """Whether art's own cut is as large as the label, which then lies on it."""
     x0, y0, x1, y1 = own.bounds
-    alike = abs(x1 - x0 - label.width_mm) < ALIKE_MM and abs(y1 - y0 - label.height_mm) < ALIKE_MM
-    return ((x0 + x1) / 2, (y0 + y1) / 2) if alike else None
+    return bool(max(abs(x1 - x0 - label.width_mm), abs(y1 - y0 - label.height_mm)) < ALIKE_MM)
+
+
+def middle_of(own: Polygon) -> Place:
+    x0, y0, x1, y1 = own.bounds
+    return (x0 + x1) / 2, (y0 + y1) / 2
 
 
 def _round(label: Label, middle_mm: Place) -> Box:

@@ -88,6 +88,14 @@ def bled(picture: Picture, share: Field, region: Sequence[Polygon], width_mm: fl
     return Bled(Picture(result, picture.dpi), (-pad * mm_per_px, -pad * mm_per_px, width, height))
 
 
+def inside(picture: Picture, cut: Polygon, width_mm: float) -> Field:
+    """How much of each pixel is art, of what lies inside a cut (design mm)."""
+    mm_per_px = width_mm / picture.width_px
+    within = _drawn([cut.buffer(-mm_per_px)], picture.alpha.shape, 0, mm_per_px, picture.height_px * mm_per_px)
+    share: Field = np.minimum(picture.alpha, within)
+    return share
+
+
 def laid_over(picture: Picture, below: Bled, width_mm: float) -> Picture:
     """`picture` over the bleed `below` it, on the larger surface of the bleed: what the print looks like."""
     mm_per_px = width_mm / picture.width_px

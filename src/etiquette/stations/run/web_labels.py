@@ -5,7 +5,7 @@ from dataclasses import asdict
 import shapely
 from shapely import Polygon
 
-from etiquette.core.cutting.web_pairs import Place, own_middle
+from etiquette.core.cutting.web_pairs import Place, as_large, middle_of
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import one_outline
 from etiquette.core.planning.web_shapes import FINE_MM, label_like
@@ -46,14 +46,18 @@ def _label(outline: Polygon) -> LabelFile:
 def middle_on(state: DesignState, label: Label) -> Place:
     """Where on the art the middle of the label lies. Raises JobError when its size is not known."""
     _, _, width, height = designs.rectangle_of(state).bounds
-    return own_middle(label, _kept(state)) or (width / 2, height / 2)
+    own = own_cut(state, label)
+    return middle_of(own) if own else (width / 2, height / 2)
 
 
-def is_own(state: DesignState, label: Label) -> bool:
-    """Whether the label is as large as the design's own cut."""
-    return own_middle(label, _kept(state)) is not None
-
-
-def _kept(state: DesignState) -> Polygon | None:
+def own_cut(state: DesignState, label: Label) -> Polygon | None:
+    """The design's own cut, where the label is as large as that."""
     held = state.lines.outline if state.lines else None
-    return shapely.from_wkb(held) if held else None  # type: ignore[return-value]
+    own: Polygon | None = shapely.from_wkb(held) if held else None
+    return own if own and as_large(label, own) else None
+
+
+def reaches_its_line(state: DesignState) -> bool:
+    """Whether the art goes on to its own line anywhere: else an unprinted border lies between."""
+    found = state.lines.summary.bleed if state.lines else None
+    return found is not None and bool(found.stretches)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.artwork.raster import read_picture
 from etiquette.core.cutting.web_pairs import Place, WebFiles, die_line, label_design
 from etiquette.core.errors import JobError
-from etiquette.core.finishing.bleed import bled, region_of
+from etiquette.core.finishing.bleed import bled, inside, region_of
 from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.colours import changes_of
@@ -22,7 +22,7 @@ from etiquette.stations.designs import DesignState
 from etiquette.stations.placed_art import art_of
 from etiquette.stations.rows import Rows, rows_of
 from etiquette.stations.run import web_rows
-from etiquette.stations.run.web_labels import middle_on
+from etiquette.stations.run.web_labels import middle_on, own_cut, reaches_its_line
 from etiquette.stations.run.web_schemas import OfWeb, WebMade
 from etiquette.stations.run.webs import key_of, web_there
 from etiquette.stations.schemas import OfDesign
@@ -37,10 +37,9 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
     if why := document.what_is_wrong():
         raise JobError(" ".join(why), document.name, "Change it on the drawing, then make the files.")
     for number, state in enumerate(states.values()):
-        if state.lines is None and _taken_apart(state):
+        if state.lines is None and state.lines_key is not None:
             report(0.4 * number / len(states), f"Finding the lines of {state.document.name}")
-            done = line_finding.find_lines(shop, OfDesign(design_id=state.design.id), lambda *_: True)
-            done.published(shop.database)
+            _find(shop, state)
     document, states = shop.database.within(lambda session: _state(session, wanted.web_id))
     made = {}
     for number, (design_id, state) in enumerate(states.items()):
@@ -69,6 +68,18 @@ def make_files(shop: Shop, wanted: OfWeb, report: Report) -> Outcome[WebMade]:
         files = web_rows.filled(files, document, made, filling)
     key = key_of(document, states)
     return Outcome(WebMade(web_id=wanted.web_id), lambda session: _keep(shop, session, wanted.web_id, key, files, inks))
+
+
+def _find(shop: Shop, state: DesignState) -> None:
+    """A label that is cut on its art's own line lies by it. Raises JobError where what is printed hangs on lines; a
+    picture that has none lies by its middle."""
+    try:
+        done = line_finding.find_lines(shop, OfDesign(design_id=state.design.id), lambda *_: True)
+    except JobError:
+        if _taken_apart(state):
+            raise
+    else:
+        done.published(shop.database)
 
 
 def _taken_apart(state: DesignState) -> bool:
@@ -132,16 +143,19 @@ def _label(shop: Shop, state: DesignState, document: WebDocument) -> FrameDesign
 
 
 def _reaching(shop: Shop, state: DesignState, middle: Place, document: WebDocument) -> Art:
-    """The art of a label, its edge carried outward where it ends before the bleed of the label does."""
+    """The art of a label, its edge carried outward where it ends before the bleed of the label does: the art's edge, or
+    its own line where it is cut there. A bare border that it was given in Lines stays bare."""
     web, art = document.to_web(), art_of(shop, state)
     region = region_of([die_line(web.label, middle)], web.bleed_mm)
-    whole = designs.rectangle_of(state)
+    whole, own = designs.rectangle_of(state), own_cut(state, web.label)
     grown = art.under if isinstance(art, PageArt) else art.place
-    if grown or all(whole.buffer(1e-6).covers(part) for part in region):
+    ends = (own or whole).buffer(1e-6)
+    if grown or (own and not reaches_its_line(state)) or all(ends.covers(part) for part in region):
         return art
     drawn = art.picture if isinstance(art, PictureArt) else read_picture(
         shop.blobs.read(state.art.picture_sha), state.art.file_name
     )  # fmt: skip
-    made = bled(drawn, drawn.alpha, region, whole.bounds[2], under=isinstance(art, PageArt))
+    share = inside(drawn, own, whole.bounds[2]) if own else drawn.alpha
+    made = bled(drawn, share, region, whole.bounds[2], under=isinstance(art, PageArt))
     under = PictureArt(made.picture, art.width_mm, art.height_mm, art.clip, made.box)
     return replace(art, under=under) if isinstance(art, PageArt) else under

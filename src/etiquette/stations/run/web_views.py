@@ -21,7 +21,7 @@ from etiquette.stations import designs, edits
 from etiquette.stations.designs import DesignState
 from etiquette.stations.rows import printed_count
 from etiquette.stations.run import webs
-from etiquette.stations.run.web_labels import is_own, middle_on
+from etiquette.stations.run.web_labels import middle_on, own_cut
 from etiquette.stations.run.web_schemas import (
     DesignOfWeb,
     DieOfWeb,
@@ -173,14 +173,22 @@ def _short(state: DesignState, document: WebDocument, middle: Place | None) -> s
     width, height, bleed = state.document.width_mm, state.height_mm, document.bleed_mm
     if width is None or height is None or middle is None:
         return "Its size is not known: type its width in Lines."
+    if own_cut(state, document.to_web().label):
+        return _own_bleed(state, bleed)
     wanted = (document.label.width_mm + 2 * bleed, document.label.height_mm + 2 * bleed)
     sides = zip(middle, wanted, (width, height), strict=True)
     if any(at - far / 2 < -0.01 or at + far / 2 > size + 0.01 for at, far, size in sides):
         size = f"{wanted[0]:.1f} × {wanted[1]:.1f} mm"
         return f"{width:.1f} × {height:.1f} mm, with bleed it should be {size}: its edge is carried outward."
-    if not state.art.vectors_sha and is_own(state, document.to_web().label) and bleed > state.document.bleed_mm:
-        return f"Past its line stands what the picture has there: for bleed from its rim, type {bleed:.1f} mm in Lines."
     return ""
+
+
+def _own_bleed(state: DesignState, asked_mm: float) -> str:
+    """What art that is cut on its own line lacks: its bleed is that of Lines."""
+    given = state.document.bleed_mm
+    if given == 0 or given >= asked_mm:  # with none the colours at its line are carried as far as the web asks
+        return ""
+    return f"It is cut on its own line, with {given:.1f} mm of bleed: type {asked_mm:.1f} mm in Lines."
 
 
 def _stocks(document: WebDocument) -> Select[int, str]:
