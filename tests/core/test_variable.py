@@ -1,6 +1,7 @@
 """Rows of data: what expressions say, serials and their check characters, how a table is read, what a copy shows."""
 
 import io
+import struct
 from datetime import date, datetime
 from decimal import Decimal
 from typing import Any
@@ -202,6 +203,34 @@ def test_kinds_of_cells(cell: str, kind: str) -> None:
     assert kind_of(cell) == kind
 
 
+def test_lines_may_end_in_a_carriage_return_alone() -> None:
+    """As programs on old machines saved them, and some still offer."""
+    table = read_table(b"no;name\r1;Ann\r2;Bo\r", "t.csv")
+    assert (table.delimiter, table.header, table.rows) == (";", True, [["1", "Ann"], ["2", "Bo"]])
+
+
+@pytest.mark.parametrize("word", ["café", "5 € ©", "Nº 7"])
+def test_a_letter_by_itself_is_no_sign_of_another_script(word: str) -> None:
+    content = f"a,b\n1,{word}\n2,x\n".encode("cp1252")
+    table = read_table(content, "t.csv")
+    assert (table.encoding, table.rows[0]) == ("cp1252", ["1", word])
+
+
+def test_a_title_above_a_table_is_passed_over() -> None:
+    """Two rows of words, an empty one, and then the names of the columns; where the table begins can be said."""
+    content = b"Orders of May,,\nas of 3 June,,\n,,\nno,name,pieces\n1,Ann,20\n2,Bo,30\n"
+    table = read_table(content, "t.csv")
+    assert (table.begins, table.header, table.rows) == (3, True, [["1", "Ann", "20"], ["2", "Bo", "30"]])
+    whole = read_table(content, "t.csv", TableWish(begins=1))
+    assert whole.header is False and len(whole.rows) == 5
+    later = read_table(content, "t.csv", TableWish(begins=4, header=False))
+    assert later.rows == table.rows
+    with pytest.raises(JobError, match=r"^There are no rows in this table from row 9 on\."):
+        read_table(content, "t.csv", TableWish(begins=9))
+    sparse = read_table(b"Ann,,\nBo,,\nCy,x,1\nDi,y,2\nEd,z,3\n", "t.csv")
+    assert sparse.begins == 1 and len(sparse.rows) == 5  # no names stand below: nothing is passed over
+
+
 @pytest.mark.parametrize("content", [b"", b"\n\n", b"a,b\n", b"\x89PNG\r\n\0\0", b"PK\x03\x04 no book", b'a,"b\n' * 3])
 def test_what_is_no_table_is_a_sentence_or_a_table_with_odd_rows(content: bytes) -> None:
     try:
@@ -370,6 +399,67 @@ def test_a_workbook_says_what_it_saved_and_runs_nothing() -> None:
     assert (table.sheets, table.sheet, table.rows) == (("May", "June"), "May", [["12", "7", "2026-01-31", "007"]])
     assert [one.kind for one in table.columns] == ["whole numbers", "whole numbers", "days", "words"]
     assert read_table(out.getvalue(), "t.xlsx", TableWish(sheet="June")).rows == [["a", "b"]]
+
+
+def test_a_workbook_begins_at_its_first_sheet_that_holds_anything() -> None:
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
+        book.add_worksheet("Cover")
+        book.add_worksheet("Names").write_row(0, 0, ["Ann", "Bo"])
+    table = read_table(out.getvalue(), "t.xlsx")
+    assert (table.sheets, table.sheet, table.rows) == (("Cover", "Names"), "Names", [["Ann", "Bo"]])
+    with pytest.raises(JobError, match="no rows"):
+        read_table(out.getvalue(), "t.xlsx", TableWish(sheet="Cover"))
+
+
+def test_numbers_of_a_workbook_are_said_as_it_shows_them() -> None:
+    """It keeps fifteen digits: a code of eighteen that was typed as a number has lost its last, and is told."""
+    out = io.BytesIO()
+    with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
+        sheet = book.add_worksheet()
+        for row, number in enumerate([0.1 + 0.2, 0.00001, 1.5, 999_999_999_999_999, 340_123_450_000_000_018]):
+            sheet.write_number(row, 0, number)
+    table = read_table(out.getvalue(), "t.xlsx", TableWish(header=False))
+    assert [row[0] for row in table.rows[:4]] == ["0.3", "0.00001", "1.5", "999999999999999"]
+    assert table.rows[4][0].isdigit() and len(table.rows[4][0]) == 18
+    (column,) = table.columns
+    assert (column.rounded, table.odd_count) == (1, 0)
+    fields = FieldSet((TextField("No", Box(0, 0, 80, 6), "{Column 1}"),), ())
+    filling = Filling(fields, ["Column 1"], FontShelf(), TODAY, rounded=["Column 1"])
+    assert not filling.filled(4, {"Column 1": table.rows[3][0]}).troubles
+    (trouble,) = filling.filled(5, {"Column 1": table.rows[4][0]}).troubles
+    assert "more digits than a workbook keeps" in trouble.why
+    text = Filling(fields, ["Column 1"], FontShelf(), TODAY)  # as text all digits are there
+    assert not text.filled(5, {"Column 1": "340123450000000018"}).troubles
+
+
+def test_a_formula_without_an_answer_is_told() -> None:
+    """Where a field says it: what is not printed may be as it is."""
+    table = read_table(b"no,name\n1,Ann\n2,#N/A\n", "t.csv")
+    row = dict(zip(("no", "name"), table.rows[1], strict=True))
+    for says, told in (("{name}", ["A formula had no answer there: #N/A."]), ("{no}", [])):
+        fields = FieldSet((TextField("Who", Box(0, 0, 80, 6), says),), ())
+        troubles = Filling(fields, ["no", "name"], FontShelf(), TODAY).filled(2, row).troubles
+        assert [one.why for one in troubles] == told
+
+
+def test_a_workbook_with_a_password_is_called_that() -> None:
+    """The container of an encrypted workbook ([MS-CFB], [MS-OFFCRYPTO] 2.3: a stream EncryptedPackage), empty else."""
+    free, end, none = 0xFFFFFFFF, 0xFFFFFFFE, 0xFFFFFFFF
+    header = b"\xd0\xcf\x11\xe0\xa1\xb1\x1a\xe1" + bytes(16) + struct.pack("<5H6x", 0x3E, 3, 0xFFFE, 9, 6)
+    header += struct.pack("<10I", 0, 1, 1, 0, 4096, end, 0, end, 0, 0) + struct.pack("<I", free) * 108
+    table = struct.pack("<2I", 0xFFFFFFFD, end) + struct.pack("<I", free) * 126
+
+    def entry(name: str, kind: int, child: int) -> bytes:
+        letters = name.encode("utf-16-le")
+        head = letters.ljust(64, b"\0") + struct.pack("<HBB3I", len(letters) + 2, kind, 1, none, none, child)
+        return head + bytes(36) + struct.pack("<IQ", end, 0)
+
+    folder = entry("Root Entry", 5, 1) + entry("EncryptedPackage", 2, none) + bytes(256)
+    with pytest.raises(JobError, match="locked with a password"):
+        read_table(header + table + folder, "t.xlsx")
+    with pytest.raises(JobError, match="cannot be read"):
+        read_table(header, "t.xlsx")
 
 
 def test_numbers_and_expressions_keep_their_figures() -> None:

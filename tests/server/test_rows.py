@@ -88,6 +88,27 @@ def test_every_row_is_looked_at_and_what_is_wrong_is_named(shop: Shop, client: h
     assert right(client.get(f"/api/rows/{design}"))["printed"] == 2
 
 
+def test_rows_past_those_that_are_named_stop_the_print_too(shop: Shop, client: httpx.Client) -> None:
+    """1,000 odd rows are named one by one; with all of these left out the 1,001st must not be printed unseen."""
+    design = plate(shop)
+    take(client, design, b"No;Name\n" + b"K-1;Ann;more\n" * 1001 + b"K-2;Bo\n" * 3)
+    put(client, design, fields=[TEXT], left_out=list(range(1, 1001)))
+    found = RowsChecked.model_validate(do(shop, tasks.check_rows.work, design_id=design))
+    assert [one.why for one in found.troubles] == [
+        "One more row is not as the others: mend the table, or choose what stands between its cells."
+    ]
+
+
+def test_a_table_below_a_title_begins_where_it_is_said_to(shop: Shop, client: httpx.Client) -> None:
+    design = plate(shop)
+    shown = take(client, design, b"Orders of May;;\nNo;Name;Pieces\nK-1;Ann;3\nK-2;Bo;4\n")
+    table = right(client.get(f"/api/rows/{design}"))["table"]
+    assert (table["begins"], table["header"], table["count"]) == (2, True, 2)
+    how = {"encoding": "utf-8", "delimiter": ";", "header": False, "sheet": None, "begins": 3}
+    right(client.post(f"/api/rows/{design}/table/reading", json={"revision": shown["revision"], "how": how}))
+    assert right(client.get(f"/api/rows/{design}/1"))["cells"]["Column 2"] == "Ann"
+
+
 def test_a_row_is_drawn_as_it_prints(shop: Shop, client: httpx.Client) -> None:
     design = plate(shop)
     take(client, design, TABLE.encode())

@@ -45,6 +45,7 @@ def fill(file: FieldsFile, folder: Path, table: Path, out: Path, rows: str | Non
         FontShelf({name: font_of(read_beside(folder, path), path) for name, path in file.fonts.items()}),
         file.today or date.today(),
         _picture_names(file, folder),
+        [one.name for one in read.columns if one.rounded],
     )
     with TemporaryDirectory(prefix="etq-rows-") as kept:
         path = Path(kept) / "rows.jsonl"
@@ -118,7 +119,7 @@ def _picture_names(file: FieldsFile, folder: Path) -> list[str]:
 def _told(read: TableRead) -> dict[str, Any]:
     columns = [{"name": one.name, "kind": one.kind, "empty": one.empty, "double": one.double} for one in read.columns]
     return {"encoding": read.encoding or None, "delimiter": read.delimiter, "header": read.header, "sheet": read.sheet,
-            "rows": read.count, "columns": columns}  # fmt: skip
+            "begins": read.begins, "rows": read.count, "columns": columns}  # fmt: skip
 
 
 def _checked(checked: Checked) -> dict[str, Any]:

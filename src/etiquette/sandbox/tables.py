@@ -27,6 +27,7 @@ class TableRead:
     sheet: str | None
     odd: tuple[OddRow, ...]
     odd_count: int
+    begins: int
 
 
 def table_of(content: bytes, name: str, wish: TableWish = TableWish()) -> TableRead:
@@ -55,4 +56,5 @@ def read(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
         "sheet": table.sheet,
         "odd": [asdict(one) for one in table.odd],
         "odd_count": table.odd_count,
+        "begins": table.begins,
     }

@@ -154,10 +154,8 @@ def fills_of(state: runs.RunState) -> Fills | None:
 def filled_rows(rows: Rows, numbers: Sequence[int]) -> dict[int, FilledCopy]:
     """Copies by their row. Raises JobError when anything is wrong with one of them."""
     made: dict[int, FilledCopy] = {}
-    wanted = set(numbers)
-    odd = [one for one in rows.odd() if one.row in wanted]
     found = check_rows(
-        rows.filling(), rows.each(numbers), rows.document.field_set(rows.inks), odd,
+        rows.filling(), rows.each(numbers), rows.document.field_set(rows.inks), rows.odd(set(numbers)),
         lambda copy: made.__setitem__(copy.row, copy),
     )  # fmt: skip
     if found.count:

@@ -1,6 +1,6 @@
 """The rows that copies of a design are filled from: the table, the fields made ready, one copy of it."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
@@ -60,6 +60,7 @@ class Rows:
             FontShelf({name: _font(name, path) for name, path in self.fonts.items()}),
             self.today,
             list(self.pictures),
+            self.note.rounded if self.note else (),
         )
 
     def cells(self) -> RowsFile | None:
@@ -70,8 +71,17 @@ class Rows:
         held = self.cells()
         return held.rows(numbers) if held else ((number, {}) for number in numbers)
 
-    def odd(self) -> list[Trouble]:
-        return [Trouble(one.row, "", one.why) for one in self.note.odd] if self.note else []
+    def odd(self, numbers: Collection[int]) -> list[Trouble]:
+        """Which of these rows are not as the others; that there are more than are named, in one sentence."""
+        if self.note is None:
+            return []
+        found = [Trouble(one.row, "", one.why) for one in self.note.odd if one.row in numbers]
+        more = self.note.odd_count - len(self.note.odd)
+        if more and numbers:
+            named = "One more row is" if more == 1 else f"{more} more rows are"
+            why = f"{named} not as the others: mend the table, or choose what stands between its cells."
+            found.append(Trouble(max(numbers), "", why))
+        return found
 
     def picture_of(self) -> PictureOf:
         """Reads a picture of the job by its name, behind the door."""

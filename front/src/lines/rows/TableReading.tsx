@@ -18,7 +18,8 @@ export function TableReading({ station: { table, read, take, rows, put } }: { st
   const held = table?.table;
   const again = (changes: Partial<Schemas["TableDocument"]>) => {
     if (!held) return;
-    const how = { encoding: held.encoding || null, delimiter: held.delimiter, header: held.header, sheet: held.sheet };
+    const { delimiter, header, sheet, begins } = held;
+    const how = { encoding: held.encoding || null, delimiter, header, sheet, begins };
     read({ ...how, ...changes } as Schemas["TableDocument"]);
   };
   return (
@@ -54,26 +55,42 @@ export function TableReading({ station: { table, read, take, rows, put } }: { st
               value={held.sheet ?? ""}
               choices={held.sheets.map((one): [string, string] => [one, one])}
               why="Of the workbook."
-              onChange={(sheet) => again({ sheet, header: null })}
+              onChange={(sheet) => again({ sheet, header: null, begins: null })}
             />
           )}
+          <NumberRow
+            label="Begins at row"
+            kind="plain"
+            decimals={0}
+            step={1}
+            least={1}
+            most={1_000_000}
+            value={held.begins}
+            why="What stands above it, such as a title, is passed over. Empty rows do not count."
+            onChange={(next) => again({ begins: Math.round(next), header: null })}
+          />
           <ChoiceRow
-            label="First row"
+            label="That row"
             value={held.header ? "names" : "row"}
             choices={[
               ["names", "names the columns"],
               ["row", "is a row like others"],
             ]}
-            why="Whether the first row of the file is printed."
+            why="Whether it is printed."
             onChange={(value) => again({ header: value === "names" })}
           />
-          {held.odd_count > 0 && <p className="py-1.5 text-stop">{figure(held.odd_count, 0)} rows have too many or too few cells.</p>}
+          {held.odd_count > 0 && (
+            <p className="py-1.5 text-stop">
+              {held.odd_count === 1 ? "One row is" : `${figure(held.odd_count, 0)} rows are`} not as the others.
+            </p>
+          )}
           {held.columns.map((one) => (
             <Row key={one.name} label={<span className="font-semibold">{one.name}</span>}>
               <span className="font-normal text-slate">
                 {one.kind}
                 {one.empty > 0 && `, ${figure(one.empty, 0)} empty`}
                 {one.double > 0 && `, ${figure(one.double, 0)} double`}
+                {one.rounded > 0 && <span className="text-stop">, {figure(one.rounded, 0)} without their last digits</span>}
               </span>
             </Row>
           ))}

@@ -11,6 +11,7 @@ from etiquette.core.variable.expressions import CannotSay, Expression, Template,
 from etiquette.core.variable.fields import Box, CodeField, Field, FieldSet, Paint, PictureField, TextField
 from etiquette.core.variable.fonts import Font, FontShelf
 from etiquette.core.variable.shaping import Glyph, ShapedLine, shaped
+from etiquette.core.variable.tables import unfit
 
 MOST_LINES = 60
 ROW = "Row"
@@ -96,8 +97,11 @@ class Filling:
         fonts: FontShelf,
         today: date,
         pictures: Collection[str] = (),
+        rounded: Collection[str] = (),
     ) -> None:
+        """`rounded`: columns that hold numbers whose last digits are lost."""
         self._fields, self._fonts, self._today = fields, fonts, today
+        self._rounded = frozenset(rounded)
         self._pictures = {name.casefold(): name for name in pictures}
         known = [*columns, *(one.name for one in fields.serials), ROW]
         self._reads = [
@@ -126,6 +130,9 @@ class Filling:
                 asked = read.says.names | (read.shown_if.names if read.shown_if else frozenset())
                 for name in asked & bad.keys():
                     raise CannotSay(bad[name])
+                for name in asked & cells.keys():
+                    if why := unfit(cells[name], name in self._rounded):
+                        raise CannotSay(why)
                 if read.shown_if and not is_true(read.shown_if.value(row, self._today)):
                     continue
                 words = read.says.said(row, self._today).strip()

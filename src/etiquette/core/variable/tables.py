@@ -4,11 +4,16 @@ each column holds. Formulas are never worked out: a workbook's cells are taken a
 import csv
 import io
 import re
+import tempfile
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, time
+from decimal import Decimal
+from functools import partial
 from itertools import islice
+from math import isfinite
+from pathlib import PurePath
 from typing import Any, Literal
 
 from etiquette.core.errors import JobError
@@ -26,6 +31,16 @@ DELIMITERS: tuple[Delimiter, ...] = (",", ";", "\t", "|")
 ENCODINGS = ("utf-8", "utf-16", "cp1252", "iso8859-2", "cp1250", "cp1251", "cp1253", "cp1254", "cp1255", "cp1256",
              "mac_roman", "shift_jis", "gb18030", "euc_kr")  # fmt: skip
 ZIP_START = b"PK\x03\x04"
+WESTERN = ("cp1252", "iso8859-2", "cp1250", "cp1254", "mac_roman")
+"""Encodings of Latin letters, of which one alone may stand in a word; in other scripts whole words are written in what
+is not ASCII."""
+LEAST_OF_WORDS = 4
+MOST_ABOVE = 20
+"""Rows above a table (titles, dates) that are passed over at most."""
+EXACT_DIGITS = 15
+"""Of a number, that workbooks keep."""
+WRONG = frozenset(("#DIV/0!", "#N/A", "#NAME?", "#NULL!", "#NUM!", "#REF!", "#VALUE!"))
+"""What programs save of a formula that has no answer."""
 _DAY = re.compile(r"\d{4}-\d{1,2}-\d{1,2}([T ].*)?|\d{1,2}\.\d{1,2}\.\d{4}|\d{1,2}/\d{1,2}/\d{4}")
 _WHOLE, _NUMBER = re.compile(r"[-+]?(0|[1-9]\d{0,17})"), re.compile(r"[-+]?(0|[1-9]\d*)?[.,]?\d+")
 
@@ -38,18 +53,20 @@ class TableWish:
     delimiter: Delimiter | None = None
     header: bool | None = None
     sheet: str | None = None
+    begins: int | None = None
 
 
 @dataclass(frozen=True)
 class Column:
     """`most`: the most characters of a cell; `empty`, `double`: cells that hold nothing, and what another one holds
-    too."""
+    too; `rounded`: numbers whose last digits their workbook has lost."""
 
     name: str
     kind: ColumnKind
     most: int
     empty: int
     double: int
+    rounded: int = 0
 
 
 @dataclass(frozen=True)
@@ -62,8 +79,9 @@ class OddRow:
 
 @dataclass(frozen=True)
 class Table:
-    """Rows of cells under named columns, each row as wide as the header. `odd` names the first of the `odd_count` rows
-    that were wider or narrower: they are filled up or cut off to be looked at."""
+    """Rows of cells under named columns, each row as wide as the header. `begins`: at which of the rows that hold
+    anything the table begins, from 1; a title may stand above it. `odd` names the first of the `odd_count` rows that
+    were wider or narrower: they are filled up or cut off to be looked at."""
 
     columns: tuple[Column, ...]
     rows: list[list[str]]
@@ -74,6 +92,11 @@ class Table:
     sheet: str | None = None
     odd: tuple[OddRow, ...] = ()
     odd_count: int = 0
+    begins: int = 1
+
+
+class Rounded(str):
+    """A number of more digits than its workbook keeps."""
 
 
 @dataclass
@@ -84,6 +107,7 @@ class _Seen:
     most: int = 0
     values: set[int] = field(default_factory=set)
     double: int = 0
+    rounded: int = 0
 
     def see(self, cell: str) -> None:
         self.most = max(self.most, len(cell))
@@ -101,7 +125,7 @@ class _Seen:
             kind = "numbers"
         else:
             kind = kinds.pop() if len(kinds) == 1 else "words"
-        return Column(name, kind, self.most, self.kinds["empty"], self.double)
+        return Column(name, kind, self.most, self.kinds["empty"], self.double, self.rounded)
 
 
 def read_table(content: bytes, name: str, wish: TableWish = TableWish()) -> Table:
@@ -137,9 +161,17 @@ def decoded(content: bytes, name: str, encoding: str | None = None) -> tuple[str
 
     best = from_bytes(content[:200_000], cp_isolation=list(ENCODINGS)).best()
     guessed = best.encoding if best and best.encoding in ENCODINGS and best.encoding != "utf-8" else "cp1252"
+    if guessed not in WESTERN and not _in_words(content):
+        guessed = "cp1252"
     text = content.decode(guessed, errors="replace")
     # several say the same of most files: the most usual of them is named
     return text, "cp1252" if content.decode("cp1252", errors="replace") == text else guessed
+
+
+def _in_words(content: bytes) -> bool:
+    """Whether what is not ASCII stands in words, not letter by letter as accents and signs do."""
+    runs = re.findall(rb"[\x80-\xff]+", content[:200_000])
+    return sum(map(len, runs)) >= LEAST_OF_WORDS and max(map(len, runs)) > 1
 
 
 def _is_utf16(content: bytes) -> bool:
@@ -162,7 +194,12 @@ def found_delimiter(text: str) -> Delimiter:
     """The character by which most rows have as many cells as the first one, and more than one."""
 
     def told(delimiter: Delimiter) -> tuple[float, int]:
-        rows = [row for row in islice(csv.reader(io.StringIO(text[:200_000]), delimiter=delimiter), 200) if row]
+        # as `_cells` has it: lines may end as they did on old machines, in a carriage return alone
+        reader = csv.reader(io.StringIO(text[:200_000], newline=""), delimiter=delimiter)
+        try:
+            rows = [row for row in islice(reader, 200) if row]
+        except csv.Error:  # a cell as long as that stands in no table by this delimiter
+            return 0.0, 0
         if not rows or len(rows[0]) < 2:
             return 0.0, 0
         return sum(len(row) == len(rows[0]) for row in rows) / len(rows), len(rows[0])
@@ -191,22 +228,66 @@ def _workbook(content: bytes, name: str, wanted: str | None) -> tuple[tuple[str,
     import python_calamine
 
     try:
-        book = python_calamine.CalamineWorkbook.from_filelike(io.BytesIO(content))
+        book = _unpanicked(lambda: python_calamine.CalamineWorkbook.from_filelike(io.BytesIO(content)))
         sheets = tuple(book.sheet_names)
-        sheet = wanted if wanted and wanted in sheets else sheets[0]
-        rows = book.get_sheet_by_name(sheet).to_python(skip_empty_area=True)
+        # a workbook often begins with an empty sheet: the first that holds anything
+        looked = [wanted] if wanted and wanted in sheets else [*sheets]
+        found = ((one, _unpanicked(partial(_cells_of, book, one))) for one in looked)
+        sheet, rows = next((one for one in found if one[1]), (looked[0], []))
     except (python_calamine.CalamineError, OSError, ValueError, IndexError) as error:
+        if _is_locked(content, name):
+            do = "Save it without one, or as CSV."
+            raise JobError("The workbook is locked with a password.", name, do) from None
         do = "Save it again as XLSX or as CSV."
         raise JobError(f"The workbook cannot be read ({type(error).__name__}).", name, do) from None
     return sheets, sheet, ([_word(cell) for cell in row] for row in rows if any(cell != "" for cell in row))
 
 
+def _cells_of(book: Any, sheet: str) -> list[list[Any]]:
+    cells: list[list[Any]] = book.get_sheet_by_name(sheet).to_python(skip_empty_area=True)
+    return cells
+
+
+def _unpanicked(read: Callable[[], Any]) -> Any:
+    """What `read` gives. Raises ValueError where the library loses its head over a damaged file: it says so by what is
+    no Exception, and has no name to be imported by."""
+    try:
+        return read()
+    except BaseException as error:
+        if type(error).__name__ != "PanicException":
+            raise
+        raise ValueError(str(error)) from None
+
+
+def _is_locked(content: bytes, name: str) -> bool:
+    """Whether a workbook that cannot be read is one with a password: that is told of files alone."""
+    import python_calamine
+
+    with tempfile.NamedTemporaryFile(suffix=PurePath(name).suffix) as file:
+        file.write(content)
+        file.flush()
+        try:
+            _unpanicked(lambda: python_calamine.load_workbook(file.name))
+        except python_calamine.PasswordError:
+            return True
+        except (python_calamine.CalamineError, OSError, ValueError):
+            return False
+    return False
+
+
 def _word(cell: Any) -> str:
-    """A cell as it is said: whole numbers without a point, days as in ISO 8601."""
+    """A cell as it is said: numbers with the fifteen digits that a workbook shows, days as in ISO 8601."""
     if isinstance(cell, bool):
         return "yes" if cell else "no"
     if isinstance(cell, float):
-        return str(int(cell)) if cell.is_integer() and abs(cell) < 1e15 else repr(cell)
+        if not isfinite(cell):
+            return ""
+        if abs(cell) >= 10**EXACT_DIGITS:
+            return Rounded(int(cell))
+        said = format(Decimal(f"{cell:.15g}"), "f")
+        return said.rstrip("0").rstrip(".") if "." in said else said
+    if isinstance(cell, int) and abs(cell) >= 10**EXACT_DIGITS:
+        return Rounded(cell)
     if isinstance(cell, datetime):
         return cell.date().isoformat() if cell.time() == time() else cell.isoformat(" ", "seconds")
     return cell.isoformat() if isinstance(cell, date | time) else str(cell)
@@ -222,8 +303,11 @@ def _table(
     sheet: str | None = None,
 ) -> Table:
     first = list(islice(lines, LOOKED_AT))
+    begins = found_begin(first) if wish.begins is None else wish.begins
+    first = first[begins - 1 :]
     if not first:
-        raise JobError("There are no rows in this table.", name, "Give one that holds some.")
+        what = f"There are no rows in this table{f' from row {begins} on' if begins > 1 else ''}."
+        raise JobError(what, name, "Give one that holds some.")
     has_header = found_header(first) if wish.header is None else wish.header
     names = column_names(first[0]) if has_header else [f"Column {one}" for one in range(1, _usual(first) + 1)]
     if len(names) > MOST_COLUMNS:
@@ -246,11 +330,13 @@ def _table(
         whole += [""] * (len(names) - len(whole))
         for one, cell in zip(seen, whole, strict=True):
             one.see(cell)
+        for one, came in zip(seen, row, strict=False):
+            one.rounded += isinstance(came, Rounded)
         rows.append(whole)
     if not rows:
         raise JobError("The table has a header and no rows.", name, "Give one that holds some.")
     columns = tuple(one.column(named) for one, named in zip(seen, names, strict=True))
-    return Table(columns, rows, encoding, delimiter, has_header, sheets, sheet, tuple(odd), odd_count)
+    return Table(columns, rows, encoding, delimiter, has_header, sheets, sheet, tuple(odd), odd_count, begins)
 
 
 def _odd(row: Sequence[str], wide: int) -> str:
@@ -263,8 +349,27 @@ def _odd(row: Sequence[str], wide: int) -> str:
     return ""
 
 
+def unfit(cell: str, rounded: bool) -> str:
+    """Why what a cell holds is not to be printed, in a sentence; empty: it is. `rounded`: its column holds numbers
+    whose last digits are lost."""
+    if cell in WRONG:
+        return f"A formula had no answer there: {cell}."
+    if rounded and len(cell.lstrip("-")) > EXACT_DIGITS and cell.lstrip("-").isdigit():
+        return f"{cell} has more digits than a workbook keeps of a number: the last are lost. Save that column as text."
+    return ""
+
+
 def _usual(rows: Sequence[Sequence[str]]) -> int:
     return Counter(len(row) for row in rows).most_common(1)[0][0]
+
+
+def found_begin(rows: Sequence[Sequence[str]]) -> int:
+    """At which row, from 1, a table begins that may have a title above it: rows of hardly a cell, and then a header."""
+    filled = [sum(bool(cell.strip()) for cell in row) for row in rows[:200]]
+    usual = Counter(filled).most_common(1)[0][0] if filled else 0
+    few = max(1, usual // 3)
+    at = next((number for number, cells in enumerate(filled) if cells > few), 0)
+    return at + 1 if usual > 2 and 0 < at <= MOST_ABOVE and found_header(rows[at:]) else 1
 
 
 def found_header(rows: Sequence[Sequence[str]]) -> bool:
@@ -277,8 +382,8 @@ def found_header(rows: Sequence[Sequence[str]]) -> bool:
     below = [[kind_of(row[place].strip()) for row in rows[1:200] if place < len(row)] for place in range(len(head))]
     if any(kinds and "words" not in kinds and set(kinds) != {"empty"} for kinds in below):
         return True
-    # all columns hold words: a header is not found again below it
-    return not any(
+    # all columns hold words: a header is not found again below it, and no figure begins a name
+    return not any(cell[0].isdigit() for cell in head) and not any(
         cell in {row[place].strip() for row in rows[1:200] if place < len(row)} for place, cell in enumerate(head)
     )
 

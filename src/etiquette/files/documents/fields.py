@@ -123,6 +123,7 @@ class TableDocument(_Held):
     delimiter: Delimiter | None = None
     header: bool | None = None
     sheet: str | None = Field(default=None, max_length=200)
+    begins: int | None = Field(default=None, ge=1, le=MOST_ROWS)
 
     def to_wish(self) -> TableWish:
         return TableWish(**self.model_dump())
@@ -162,6 +163,7 @@ class ColumnNote(BaseModel):
     most: int
     empty: int
     double: int
+    rounded: int = 0
 
 
 class OddNote(BaseModel):
@@ -182,15 +184,25 @@ class TableNote(Document):
     sheet: str | None
     odd: tuple[OddNote, ...]
     odd_count: int
+    begins: int = 1
 
     @property
     def names(self) -> list[str]:
         return [one.name for one in self.columns]
 
+    @property
+    def rounded(self) -> list[str]:
+        """Columns with numbers whose last digits are lost."""
+        return [one.name for one in self.columns if one.rounded]
+
     def how(self) -> TableDocument:
         """The way in which it was read, to read it so again."""
         return TableDocument(
-            encoding=self.encoding or None, delimiter=self.delimiter, header=self.header, sheet=self.sheet
+            encoding=self.encoding or None,
+            delimiter=self.delimiter,
+            header=self.header,
+            sheet=self.sheet,
+            begins=self.begins,
         )
 
 

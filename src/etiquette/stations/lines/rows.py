@@ -92,7 +92,7 @@ def keep_table(shop: Shop, session: Session, job_id: int, content: bytes, name: 
 
 
 def _note(read: TableRead) -> TableNote:
-    names = ("count", "encoding", "delimiter", "header", "sheets", "sheet", "odd_count")
+    names = ("count", "encoding", "delimiter", "header", "sheets", "sheet", "odd_count", "begins")
     return TableNote.model_validate(
         {name: getattr(read, name) for name in names}
         | {"columns": [vars(one) for one in read.columns], "odd": [vars(one) for one in read.odd]}
@@ -118,9 +118,7 @@ def check(shop: Shop, wanted: OfDesign, report: Report) -> Outcome[RowsChecked]:
             report(looked / len(numbers), f"Looking at row {looked} of {len(numbers)}")
 
     fields = rows.document.field_set(rows.inks)
-    printed = set(numbers)
-    odd = [one for one in rows.odd() if one.row in printed]
-    found = check_rows(rows.filling(), rows.each(numbers), fields, odd, each)
+    found = check_rows(rows.filling(), rows.each(numbers), fields, rows.odd(set(numbers)), each)
     return Outcome(
         RowsChecked(
             design_id=wanted.design_id,

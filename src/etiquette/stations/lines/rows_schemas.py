@@ -20,6 +20,7 @@ class TableShown(BaseModel):
     sheet: str | None
     odd: list[OddNote]
     odd_count: int
+    begins: int
 
 
 class RowsShown(BaseModel):

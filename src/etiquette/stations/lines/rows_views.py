@@ -72,11 +72,14 @@ def row_shown(rows: Rows, number: int) -> RowShown:
     except JobError as error:
         wrong = TroubleShown(row=number, field=error.where, why=f"{error.what} {error.do}")
         return RowShown(row=number, cells=cells, troubles=[wrong], measures=[])
-    odd = [one for one in rows.odd() if one.row == number]
+    odd = [one for one in rows.note.odd if one.row == number] if rows.note else []
     return RowShown(
         row=number,
         cells=cells,
-        troubles=[TroubleShown(row=number, field=one.field, why=one.why) for one in (*odd, *copy.troubles)],
+        troubles=[
+            *(TroubleShown(row=number, field="", why=one.why) for one in odd),
+            *(TroubleShown(row=number, field=one.field, why=one.why) for one in copy.troubles),
+        ],
         measures=[FieldWorst(row=number, **vars(one)) for one in copy.measures],
     )
 
