@@ -1,4 +1,4 @@
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useId, useState } from "react";
 import type { ChangeWeb, Web } from "../../api/useWeb";
 import { NumberField } from "../../ui/Field";
 import { length, useUnit } from "../../ui/units";
@@ -79,18 +79,26 @@ function LabelDrawn({ label, web, y, bleed, thin }: LabelProps) {
   const [w, h] = [design?.width_mm ?? width, design?.height_mm ?? height];
   const [left, low] = design?.middle_mm ?? [w / 2, h / 2];
   const far = { width: width + 2 * bleed, height: height + 2 * bleed };
-  const printed = web.printed.map(([across = 0, up = 0]) => `${across + bleed}px ${height - up + bleed}px`);
+  const kept = useId();
+  const printed = web.printed.map(([across = 0, up = 0]) => `${across + bleed},${height - up + bleed}`);
   return (
     <>
-      <svg x={x - bleed} y={y - bleed} {...far} style={printed.length > 0 ? { clipPath: `polygon(${printed.join(", ")})` } : undefined}>
-        <image
-          href={`/api/designs/${label.design_id}/thumb`}
-          x={far.width / 2 - left}
-          y={far.height / 2 - (h - low)}
-          width={w}
-          height={h}
-          transform={`rotate(${-web.turn_deg} ${far.width / 2} ${far.height / 2})`}
-        />
+      <svg x={x - bleed} y={y - bleed} {...far}>
+        {printed.length > 0 && (
+          <clipPath id={kept}>
+            <polygon points={printed.join(" ")} />
+          </clipPath>
+        )}
+        <g clipPath={printed.length > 0 ? `url(#${kept})` : undefined}>
+          <image
+            href={`/api/designs/${label.design_id}/thumb`}
+            x={far.width / 2 - left}
+            y={far.height / 2 - (h - low)}
+            width={w}
+            height={h}
+            transform={`rotate(${-web.turn_deg} ${far.width / 2} ${far.height / 2})`}
+          />
+        </g>
       </svg>
       <Outlines label={label} web={web} y={y} bleed={bleed} thin={thin} />
     </>
