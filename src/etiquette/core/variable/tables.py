@@ -4,19 +4,14 @@ each column holds. Formulas are never worked out: a workbook's cells are taken a
 import csv
 import io
 import re
-import tempfile
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from datetime import date, datetime, time
-from decimal import Decimal
-from functools import partial
 from itertools import islice
-from math import isfinite
-from pathlib import PurePath
-from typing import Any, Literal
+from typing import Literal
 
 from etiquette.core.errors import JobError
+from etiquette.core.variable.workbooks import EXACT_DIGITS, ZIP_START, Rounded, read_workbook
 
 MOST_ROWS = 1_000_000
 MOST_COLUMNS = 500
@@ -30,15 +25,12 @@ Delimiter = Literal[",", ";", "\t", "|"]
 DELIMITERS: tuple[Delimiter, ...] = (",", ";", "\t", "|")
 ENCODINGS = ("utf-8", "utf-16", "cp1252", "iso8859-2", "cp1250", "cp1251", "cp1253", "cp1254", "cp1255", "cp1256",
              "mac_roman", "shift_jis", "gb18030", "euc_kr")  # fmt: skip
-ZIP_START = b"PK\x03\x04"
 WESTERN = ("cp1252", "iso8859-2", "cp1250", "cp1254", "mac_roman")
 """Encodings of Latin letters, of which one alone may stand in a word; in other scripts whole words are written in what
 is not ASCII."""
 LEAST_OF_WORDS = 4
 MOST_ABOVE = 20
 """Rows above a table (titles, dates) that are passed over at most."""
-EXACT_DIGITS = 15
-"""Of a number, that workbooks keep."""
 WRONG = frozenset(("#DIV/0!", "#N/A", "#NAME?", "#NULL!", "#NUM!", "#REF!", "#VALUE!"))
 """What programs save of a formula that has no answer."""
 _DAY = re.compile(r"\d{4}-\d{1,2}-\d{1,2}([T ].*)?|\d{1,2}\.\d{1,2}\.\d{4}|\d{1,2}/\d{1,2}/\d{4}")
@@ -95,10 +87,6 @@ class Table:
     begins: int = 1
 
 
-class Rounded(str):
-    """A number of more digits than its workbook keeps."""
-
-
 @dataclass
 class _Seen:
     """What was seen of a column."""
@@ -131,7 +119,7 @@ class _Seen:
 def read_table(content: bytes, name: str, wish: TableWish = TableWish()) -> Table:
     """A CSV file or a workbook (XLSX, XLS, ODS). Raises JobError when it is neither, or too large."""
     if content.startswith(ZIP_START) or content.startswith(b"\xd0\xcf\x11\xe0"):
-        sheets, sheet, lines = _workbook(content, name, wish.sheet)
+        sheets, sheet, lines = read_workbook(content, name, wish.sheet)
         return _table(lines, name, wish, "", None, sheets, sheet)
     if b"\0" in content[:4096] and not _is_utf16(content):
         raise JobError("This is no table.", name, "Give a CSV file or a workbook (XLSX).")
@@ -222,75 +210,6 @@ def _cells(text: str, delimiter: Delimiter, name: str) -> Iterator[list[str]]:
     except csv.Error as error:
         do = "Look for a quotation mark that is not closed there."
         raise JobError(f"Line {reader.line_num} cannot be read: {error}.", name, do) from None
-
-
-def _workbook(content: bytes, name: str, wanted: str | None) -> tuple[tuple[str, ...], str, Iterator[list[str]]]:
-    import python_calamine
-
-    try:
-        book = _unpanicked(lambda: python_calamine.CalamineWorkbook.from_filelike(io.BytesIO(content)))
-        sheets = tuple(book.sheet_names)
-        # a workbook often begins with an empty sheet: the first that holds anything
-        looked = [wanted] if wanted and wanted in sheets else [*sheets]
-        found = ((one, _unpanicked(partial(_cells_of, book, one))) for one in looked)
-        sheet, rows = next((one for one in found if one[1]), (looked[0], []))
-    except (python_calamine.CalamineError, OSError, ValueError, IndexError) as error:
-        if _is_locked(content, name):
-            do = "Save it without one, or as CSV."
-            raise JobError("The workbook is locked with a password.", name, do) from None
-        do = "Save it again as XLSX or as CSV."
-        raise JobError(f"The workbook cannot be read ({type(error).__name__}).", name, do) from None
-    return sheets, sheet, ([_word(cell) for cell in row] for row in rows if any(cell != "" for cell in row))
-
-
-def _cells_of(book: Any, sheet: str) -> list[list[Any]]:
-    cells: list[list[Any]] = book.get_sheet_by_name(sheet).to_python(skip_empty_area=True)
-    return cells
-
-
-def _unpanicked(read: Callable[[], Any]) -> Any:
-    """What `read` gives. Raises ValueError where the library loses its head over a damaged file: it says so by what is
-    no Exception, and has no name to be imported by."""
-    try:
-        return read()
-    except BaseException as error:
-        if type(error).__name__ != "PanicException":
-            raise
-        raise ValueError(str(error)) from None
-
-
-def _is_locked(content: bytes, name: str) -> bool:
-    """Whether a workbook that cannot be read is one with a password: that is told of files alone."""
-    import python_calamine
-
-    with tempfile.NamedTemporaryFile(suffix=PurePath(name).suffix) as file:
-        file.write(content)
-        file.flush()
-        try:
-            _unpanicked(lambda: python_calamine.load_workbook(file.name))
-        except python_calamine.PasswordError:
-            return True
-        except (python_calamine.CalamineError, OSError, ValueError):
-            return False
-    return False
-
-
-def _word(cell: Any) -> str:
-    """A cell as it is said: numbers with the fifteen digits that a workbook shows, days as in ISO 8601."""
-    if isinstance(cell, bool):
-        return "yes" if cell else "no"
-    if isinstance(cell, float):
-        if not isfinite(cell):
-            return ""
-        if abs(cell) >= 10**EXACT_DIGITS:
-            return Rounded(int(cell))
-        said = format(Decimal(f"{cell:.15g}"), "f")
-        return said.rstrip("0").rstrip(".") if "." in said else said
-    if isinstance(cell, int) and abs(cell) >= 10**EXACT_DIGITS:
-        return Rounded(cell)
-    if isinstance(cell, datetime):
-        return cell.date().isoformat() if cell.time() == time() else cell.isoformat(" ", "seconds")
-    return cell.isoformat() if isinstance(cell, date | time) else str(cell)
 
 
 def _table(
