@@ -15,6 +15,8 @@ MOST_LETTERS = 4000
 NO_UNDEFINED = 128
 """liblouis.h, translationModes: letters without cells become nothing instead of their numbers."""
 CELL = 0x2800
+BLANKS = " \u2800"
+PRIVATE = "\ue123\uf0f0"
 _ONE_AT_A_TIME = Lock()
 """liblouis keeps its tables in places that all threads share."""
 
@@ -81,11 +83,26 @@ def to_braille(text: str, table: str) -> Braille:
         raise JobError(f"A sign of {len(text)} letters is no sign.", text[:20], f"Write {MOST_LETTERS} at most.")
     lines = normalize("NFC", text).splitlines()
     for letter in sorted({one for line in lines for one in line if not one.isspace()}):
-        if not _said(letter, table):
+        if _is_unknown(letter, table):
             what = f"“{letter}” has no cells in this table."
             raise JobError(what, letter, "Write it in words, or choose another table.")
     cells = tuple(_said(line, table) for line in lines)
     return Braille(cells, tuple(_said(line, table, back=True) for line in cells))
+
+
+def _is_unknown(letter: str, table: str) -> bool:
+    """Whether a table has no cells for a letter. Some put the same sign, or a blank, in the place of every letter that
+    they do not know, and a sign would be made of it: that is told by a letter nobody knows. ASCII may have that sign
+    by right."""
+    said = _said(letter, table)
+    return not said.strip(BLANKS) or (not letter.isascii() and said == _of_the_unknown(table))
+
+
+@cache
+def _of_the_unknown(table: str) -> str:
+    """What a table says of letters that nobody else knows either (Unicode's private use)."""
+    first, second = (_said(letter, table) for letter in PRIVATE)
+    return first if first == second else ""
 
 
 def _said(line: str, table: str, back: bool = False) -> str:
