@@ -24,7 +24,7 @@ from etiquette.core.marking.frames import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.web_marks import WebMark
-from etiquette.core.planning.web_shapes import cut_of
+from etiquette.core.planning.web_shapes import Place, cut_of
 from etiquette.core.planning.webs import Box, CutLook, Cylinder, Label, Web, art_box, cuts
 from etiquette.core.printing.art_forms import Art
 from etiquette.core.printing.plates import PlateWish, SpotInk
@@ -34,9 +34,6 @@ from etiquette.core.units import MM_PER_POINT
 
 AGREE_MM = 0.01
 """So near the files of a pair lie to each other, read back."""
-ALIKE_MM = 0.1
-"""So near in size art's own cut is the label's."""
-Place = tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -64,17 +61,6 @@ def die_line(label: Label, middle_mm: Place) -> FinishLine:
     """The cut of a label round `middle_mm`, in the art's own millimetres."""
     die = cut_of(label, _round(label, middle_mm))
     return FinishLine("kiss", Path.from_points(np.asarray(die.exterior.coords)[:-1]))
-
-
-def as_large(label: Label, own: Polygon) -> bool:
-    """Whether art's own cut is as large as the label, which then lies on it."""
-    x0, y0, x1, y1 = own.bounds
-    return bool(max(abs(x1 - x0 - label.width_mm), abs(y1 - y0 - label.height_mm)) < ALIKE_MM)
-
-
-def middle_of(own: Polygon) -> Place:
-    x0, y0, x1, y1 = own.bounds
-    return (x0 + x1) / 2, (y0 + y1) / 2
 
 
 def _round(label: Label, middle_mm: Place) -> Box:

@@ -18,6 +18,9 @@ FINE_MM = 0.003
 """So near the ring of a shape stays to what it was taken from: a tenth of what a knife repeats to."""
 MOST_POINTS = 4000
 LEAST_SHARE = 1e-6
+ALIKE_MM = 0.1
+"""So near in size art's own cut is the label's."""
+Place = tuple[float, float]
 
 
 def cut_of(label: Label, box: Box, turn_deg: float = 0.0, corner_mm: float | None = None) -> Polygon:
@@ -65,3 +68,14 @@ def why_no_shape(shape: Sequence[Sequence[float]]) -> str | None:
     if not shapely.is_valid(ring) or ring.area < LEAST_SHARE:
         return "the outline of a shape crosses itself"
     return None
+
+
+def as_large(label: Label, own: Polygon) -> bool:
+    """Whether art's own cut is as large as the label, which then lies on it."""
+    x0, y0, x1, y1 = own.bounds
+    return bool(max(abs(x1 - x0 - label.width_mm), abs(y1 - y0 - label.height_mm)) < ALIKE_MM)
+
+
+def middle_of(own: Polygon) -> Place:
+    x0, y0, x1, y1 = own.bounds
+    return (x0 + x1) / 2, (y0 + y1) / 2

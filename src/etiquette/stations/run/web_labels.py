@@ -5,10 +5,9 @@ from dataclasses import asdict
 import shapely
 from shapely import Polygon
 
-from etiquette.core.cutting.web_pairs import Place, as_large, middle_of
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import one_outline
-from etiquette.core.planning.web_shapes import FINE_MM, label_like
+from etiquette.core.planning.web_shapes import FINE_MM, Place, as_large, label_like, middle_of
 from etiquette.core.planning.webs import Label
 from etiquette.files.web_file import LabelFile
 from etiquette.stations import designs

@@ -7,9 +7,10 @@ from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
 from etiquette.core.artwork.raster import read_picture
-from etiquette.core.cutting.web_pairs import Place, WebFiles, die_line, label_design
+from etiquette.core.cutting.web_pairs import WebFiles, die_line, label_design
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.bleed import bled, inside, region_of
+from etiquette.core.planning.web_shapes import Place
 from etiquette.core.printing.art_forms import Art, PageArt, PictureArt
 from etiquette.core.printing.plates import PlateWish
 from etiquette.core.production.colours import changes_of

@@ -8,11 +8,10 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.costing.run_costs import Speed, ink_cost, ink_ml
-from etiquette.core.cutting.web_pairs import Place
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.polygons import offset, polygons_of
 from etiquette.core.planning.web_feeding import severed
-from etiquette.core.planning.web_shapes import cut_of
+from etiquette.core.planning.web_shapes import Place, cut_of
 from etiquette.core.planning.webs import Problem, applicator_problems, cuts, making, sums
 from etiquette.files.documents.webs import WebDocument
 from etiquette.files.web_file import DieFile, LabelFile, RulesOfMarkFile
