@@ -58,8 +58,8 @@ LATER = {"¶", "〉"}
 
 @pytest.mark.parametrize("table", sorted({one[0] for one in CORPUS}))
 def test_examples_of_the_corpus_that_liblouis_publishes(table: str) -> None:
-    """Drawn at random before they were looked at; cell by cell, and read back where the corpus says that they are. Its
-    apostrophe is that of a typewriter, and comes back as a printer's."""
+    """Drawn at random before they were looked at, names changed for other words of it; cell by cell, and read back
+    where the corpus says that they are. Its apostrophe is that of a typewriter, and comes back as a printer's."""
     examples = [one for one in CORPUS if one[0] == table]
     assert len(CORPUS) >= 200 and len(examples) >= 10
     for _, file, text, cells, both in examples:
