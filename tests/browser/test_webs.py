@@ -63,7 +63,7 @@ def test_labels_are_cut_as_the_line_of_their_art_goes(page_on: Page, running: Ru
     shape = page_on.get_by_role("button", name=re.compile("^Labels are cut"))
     expect(shape).to_contain_text("in a shape of their own")
     shape.click()
-    page_on.get_by_role("radio", name="as rectangles").click()
+    page_on.get_by_role("radio", name="by size and corners").click()
     expect(drawing.locator("polygon.stroke-kiss")).to_have_count(0)
     page_on.get_by_role("radio", name="as the line of the art goes").click()
     expect(drawing.locator("polygon.stroke-kiss")).to_have_count(1)

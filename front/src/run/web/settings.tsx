@@ -83,7 +83,7 @@ function ShapeRow({ web, change, takeShape }: Props & { takeShape: (design: numb
     <ChoiceRow
       label="Labels are cut"
       value={label.shape.length > 0 ? "own" : "rectangle"}
-      choices={[["rectangle", "as rectangles"], ...own, ["line", "as the line of the art goes"]]}
+      choices={[["rectangle", "by size and corners"], ...own, ["line", "as the line of the art goes"]]}
       why="A shape is stretched to the width and the height of the label."
       onChange={(value) => {
         if (value === "line" && designs[0]) takeShape(designs[0]);
