@@ -5,8 +5,9 @@ from io import BytesIO
 
 import numpy as np
 import pytest
+import shapely
 from PIL import Image
-from shapely import LineString, Polygon
+from shapely import LineString, Polygon, affinity
 
 from etiquette.core.artwork.raster import Picture, read_picture, width_mm_of
 from etiquette.core.errors import JobError
@@ -376,3 +377,22 @@ def test_a_picture_that_is_all_art_is_cut_as_its_rectangle(side: int) -> None:
     corners = line.path.flatten()
     assert set(map(tuple, np.round(corners, 6).tolist())) == {(0, 0), (100, 0), (100, 100), (0, 100)}
     assert "whole picture" in found.report.warnings[0]
+
+
+@pytest.mark.parametrize("side", [6, 10, 16, 31])
+def test_art_of_a_few_pixels_is_followed_along_its_squares(side: int) -> None:
+    """Printed 100 mm wide, each of them is a square that everybody sees: an L of them has right angles."""
+    there = np.zeros((side, side))
+    there[1:-1, 1 : side // 2] = 1
+    there[-side // 2 : -1, 1:-1] = 1
+    found = line_from_pixels(transparent(there), 100.0, EdgeSettings(offset_mm=0.0))
+    (line,) = found.lines
+    inside = shapely.union_all(
+        [
+            shapely.box(column, side - row - 1, column + 1, side - row)  # rows run down, design millimetres up
+            for row, column in zip(*np.nonzero(there), strict=True)
+        ]
+    )
+    drawn = affinity.scale(inside, 100 / side, 100 / side, origin=(0, 0))
+    cut = Polygon(line.path.flatten(0.02))
+    assert cut.symmetric_difference(drawn).area < 0.005 * drawn.area

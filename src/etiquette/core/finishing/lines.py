@@ -28,6 +28,9 @@ CLOSER = (4, 16)
 HARD_EDGE_PX = 0.75
 """How closely an edge cut along whole pixels is followed: nearer, and its stairs come out; on masks of known shapes the
 mean distance from the true edge is then 0.1 to 0.35 px."""
+FEW_PX, FINE_PX = 32, 512
+"""Of so few pixels along its longer side a picture is printed as squares that everybody sees: where its edge is cut
+along them it is followed as drawn, the squares divided into so many in all."""
 CORNER_PX, HARD_CORNER_PX = 2.5, 6.0
 """Chords over which a corner is told from a curve, on soft edges and on edges cut along whole pixels."""
 MANY_PARTS = 20
@@ -319,7 +322,10 @@ def _edge(
     are more than `most`.
 
     An edge cut along whole pixels is known no better than to half a pixel, and followed more closely it would come out
-    as stairs."""
+    as stairs; of very few pixels the stairs are the art."""
+    if max(share.shape) <= FEW_PX and is_hard(share):
+        finer = FINE_PX // max(share.shape)
+        share, mm_per_px = share.repeat(finer, axis=0).repeat(finer, axis=1), mm_per_px / finer
     rows, columns = np.flatnonzero(share.any(axis=1)), np.flatnonzero(share.any(axis=0))
     if not len(rows):
         return [], [], settings.tolerance_mm
