@@ -9,7 +9,7 @@ from etiquette.devices.addresses import Address
 from etiquette.devices.contracts import Identity, Unclear
 from etiquette.devices.deadlines import whole_deadline
 from etiquette.devices.http_line import connected
-from etiquette.sandbox.looks import looked_at
+from etiquette.sandbox.looks import Looking
 
 CONNECT_SECONDS = 2.0
 ANSWER_SECONDS = 60.0
@@ -23,6 +23,7 @@ class HttpEye:
 
     def __init__(self, name: str, address: Address) -> None:
         self.name, self._address = name, address
+        self._looking = Looking()
 
     def identity(self) -> Identity:
         window = self.look()
@@ -36,7 +37,7 @@ class HttpEye:
         try:
             x, y = (float(one) for one in headers["x-position-mm"].split(","))
             mm_per_px = float(headers["x-mm-per-px"])
-            pixels = looked_at(content, self.name, MOST_PIXELS, ("PNG", "JPEG")).grey
+            pixels = self._looking.at(content, self.name, MOST_PIXELS, ("PNG", "JPEG")).grey
         except (KeyError, ValueError, JobError):
             raise self._unclear() from None
         assert pixels is not None

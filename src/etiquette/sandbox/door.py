@@ -66,7 +66,8 @@ says."""
 
 FORK: ForkServerContext = multiprocessing.get_context("forkserver")
 FORK.set_forkserver_preload(["etiquette.sandbox.warm"])
-_PLACES = threading.BoundedSemaphore(MOST_READERS)
+PLACES = threading.BoundedSemaphore(MOST_READERS)
+ANSWER = "answer.json"
 _PR_SET_PDEATHSIG = 1
 _LIBC = ctypes.CDLL(None, use_errno=True)
 
@@ -93,17 +94,21 @@ def ask(
 
     Raises JobError: what the job raises, or that a limit was passed.
     """
-    with _PLACES:
+    with PLACES:
         child = FORK.Process(target=_live, args=(str(folder), job, dict(note), limits, name, list(reads)))
         child.start()
         try:
             _watch(child, name, limits, meanwhile)
         finally:
-            _end_group(child)
-    file = folder / "answer.json"
-    if not file.exists():
-        raise _without_answer(child.exitcode, name)
-    answer: dict[str, Any] = json.loads(file.read_text())
+            end_group(child)
+    if not (folder / ANSWER).exists():
+        raise without_answer(child.exitcode, name)
+    return answer_in(folder)
+
+
+def answer_in(folder: Path) -> dict[str, Any]:
+    """What a child has said. Raises JobError: what it raised."""
+    answer: dict[str, Any] = json.loads((folder / ANSWER).read_text())
     if "error" in answer:
         raise JobError(**answer["error"])
     return answer
@@ -113,18 +118,23 @@ def _watch(child: ForkServerProcess, name: str, limits: Limits, meanwhile: Calla
     """Wait for `child`; raises JobError when it takes too long or too much memory."""
     deadline = time.monotonic() + limits.seconds * WALL_TIMES
     while child.is_alive():
-        if time.monotonic() > deadline or memory_of(child.pid or 0) > limits.bytes:
-            raise JobError(
-                "The file takes too long or too much memory to read.",
-                name,
-                "Simplify it, make it smaller, or save it as a plain picture.",
-            )
+        look_after(child, name, limits, deadline)
         meanwhile()
         child.join(WATCH_SECONDS)
     meanwhile()
 
 
-def _without_answer(ended: int | None, name: str) -> JobError:
+def look_after(child: ForkServerProcess, name: str, limits: Limits, deadline: float) -> None:
+    """Raises JobError when `child` works past the `deadline` of `time.monotonic`, or takes too much memory."""
+    if time.monotonic() > deadline or memory_of(child.pid or 0) > limits.bytes:
+        raise JobError(
+            "The file takes too long or too much memory to read.",
+            name,
+            "Simplify it, make it smaller, or save it as a plain picture.",
+        )
+
+
+def without_answer(ended: int | None, name: str) -> JobError:
     """What is said of a child that left no answer, by how it `ended`: with a code, or by a signal (negative)."""
     if ended == -signal.SIGKILL:  # not by its own limit, and _watch would have said so: the system, or somebody
         return JobError(
@@ -141,7 +151,7 @@ def _without_answer(ended: int | None, name: str) -> JobError:
     return JobError("The file breaks what reads it.", name, "Save it again from the program it came from.")
 
 
-def _end_group(child: ForkServerProcess) -> None:
+def end_group(child: ForkServerProcess) -> None:
     """End whatever the child started, too."""
     for end in (os.killpg, os.kill):  # alone as well, should it not have a group of its own yet
         with contextlib.suppress(ProcessLookupError):
@@ -171,9 +181,16 @@ def bare_environment(around: Mapping[str, str]) -> dict[str, str]:
 
 def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str, reads: list[Path]) -> None:
     """The whole life of a child: limits, the job, the answer."""
+    go_behind(folder, limits, reads)
+    leave_answer(Path(folder), job, note, name)
+
+
+def go_behind(folder: str, limits: Limits, reads: Sequence[Path], jobs: int = 1) -> None:
+    """From here on this process is limited (as for one job, and with processor time for so many at the most), walled in
+    and on its own."""
     os.setsid()
     _LIBC.prctl(_PR_SET_PDEATHSIG, signal.SIGKILL, 0, 0, 0)
-    _limit(limits)
+    _limit(limits, jobs)
     os.chdir(folder)
     nothing = os.open(os.devnull, os.O_RDWR)
     for standard in (0, 1, 2):
@@ -187,10 +204,16 @@ def _live(folder: str, job: str, note: dict[str, Any], limits: Limits, name: str
     os.environ.update({**bare, **own})
     tempfile.tempdir = folder
     stand([Path(folder), fonts], reads)
-    answer = _answer(Path(folder), job, note, name)
+
+
+def leave_answer(folder: Path, job: str, note: dict[str, Any], name: str) -> bool:
+    """Leave an answer in the folder; False: there was no memory for one."""
+    answer = _answer(folder, job, note, name)
     if answer is not None:
-        Path(folder, "answer.new").write_text(json.dumps(answer))
-        os.replace(Path(folder, "answer.new"), Path(folder, "answer.json"))
+        new = folder / "answer.new"
+        new.write_text(json.dumps(answer))
+        new.replace(folder / ANSWER)
+    return answer is not None
 
 
 def _answer(folder: Path, job: str, note: dict[str, Any], name: str) -> dict[str, Any] | None:
@@ -207,9 +230,10 @@ def _answer(folder: Path, job: str, note: dict[str, Any], name: str) -> dict[str
         return {"error": {"what": "The file cannot be read.", "where": name, "do": do[:300]}}
 
 
-def _limit(limits: Limits) -> None:
+def _limit(limits: Limits, jobs: int = 1) -> None:
     seconds = max(1, int(limits.seconds))
-    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 1))  # past the first it is told, by a signal of its own
+    # past the first it is told, by a signal of its own
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds * jobs + 1))
     resource.setrlimit(resource.RLIMIT_FSIZE, (2 << 30, 2 << 30))
     resource.setrlimit(resource.RLIMIT_NOFILE, (256, 256))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

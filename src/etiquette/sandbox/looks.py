@@ -1,7 +1,6 @@
-"""Pictures that cameras and scanners give, each opened in a child of its own: what an eye answers is as foreign as a
+"""Pictures that cameras and scanners give, opened in a child of the door: what an eye answers is as foreign as a
 file."""
 
-import tempfile
 from dataclasses import dataclass
 from io import BytesIO
 from pathlib import Path
@@ -12,7 +11,8 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from etiquette.core.errors import JobError
-from etiquette.sandbox.door import Limits, ask
+from etiquette.sandbox.door import Limits
+from etiquette.sandbox.staying import Staying
 
 LIMITS = Limits(seconds=30.0, bytes=2 << 30)
 
@@ -27,14 +27,17 @@ class Look:
     grey: NDArray[np.uint8] | None
 
 
-def looked_at(content: bytes, name: str, most_pixels: int, forms: tuple[str, ...], pixels: bool = True) -> Look:
-    """A picture that can be read to its end; `name`: what it is, for sentences. Raises JobError: it cannot be read, it
-    is of none of `forms`, or it has more than `most_pixels`."""
-    with tempfile.TemporaryDirectory(prefix="etq-look-") as place:
-        folder = Path(place)
-        (folder / "picture").write_bytes(content)
+class Looking:
+    """Opens the pictures of one place: of an eye, of whoever brings a scan."""
+
+    def __init__(self) -> None:
+        self._child = Staying("look", LIMITS)
+
+    def at(self, content: bytes, name: str, most_pixels: int, forms: tuple[str, ...], pixels: bool = True) -> Look:
+        """A picture that can be read to its end; `name`: what it is, for sentences. Raises JobError: it cannot be read,
+        it is of none of `forms`, or it has more than `most_pixels`."""
         note = {"name": name, "most": most_pixels, "forms": list(forms), "pixels": pixels}
-        said = ask("look", folder, note, LIMITS, name)
+        said, folder = self._child.ask(note, {"picture": content}, name)
         grey = None
         if pixels:
             height, width = (int(one) for one in said["size"])
@@ -43,6 +46,11 @@ def looked_at(content: bytes, name: str, most_pixels: int, forms: tuple[str, ...
         if form not in forms:
             raise JobError(f"This is no {name} that can be read.", name, "Save it again.")
         return Look(form, float(said["dpi"]), grey)
+
+
+def looked_at(content: bytes, name: str, most_pixels: int, forms: tuple[str, ...], pixels: bool = True) -> Look:
+    """One picture by itself (see Looking.at)."""
+    return Looking().at(content, name, most_pixels, forms, pixels)
 
 
 # --- the child
