@@ -8,5 +8,5 @@ export default defineConfig({
   server: { fs: { strict: false } },
   // the tests stand beside the others, outside this folder: their packages are here
   resolve: { alias: [{ find: /^(@testing-library\/react|@tanstack\/react-query|react)$/, replacement: `${packages}$1` }] },
-  test: { include: ["tests/front/**/*.test.{ts,tsx}"], environment: "jsdom", testTimeout: 60_000 },
+  test: { include: ["tests/front/**/*.test.{ts,tsx}"], environment: "node", testTimeout: 60_000 },
 });

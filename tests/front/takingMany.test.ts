@@ -1,3 +1,4 @@
+// @vitest-environment jsdom
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
 import { filesOf, folderOf, type Named, pasted } from "../../front/src/lines/dropped";
 import { closed, json, opened } from "./answering";
