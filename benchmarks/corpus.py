@@ -131,8 +131,11 @@ def opened_elsewhere(content: bytes, form: str) -> bool:
 
 
 def _svg_picture(content: bytes) -> np.ndarray | None:
-    """As librsvg paints it: RGBA."""
+    """As librsvg paints it: RGBA; with letters of 16 px where nothing is said of them, as in every browser (its own are
+    of 12)."""
     asked = ["rsvg-convert", "--keep-aspect-ratio", "-w", str(PIXELS), "-h", str(PIXELS)]
+    if b"font-size" not in content:
+        asked += ["--stylesheet", str(HERE / "letters.css")]
     done = subprocess.run(asked, input=content, capture_output=True, check=False)
     if done.returncode or not done.stdout:
         return None
