@@ -7,7 +7,8 @@ from shapely import Polygon, box
 
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.checks import MOST_OF_A_KIND, ROUND_TO_MM, Finding, check_lines, tight_places
-from etiquette.core.finishing.lines import EdgeSettings, FinishLine, keeping_mm2, line_from_areas
+from etiquette.core.finishing.lines import EdgeSettings, FinishLine, line_from_areas
+from etiquette.core.finishing.specks import keeping_mm2
 from etiquette.core.geometry.curve_fitting import fit_ring
 from etiquette.core.geometry.paths import Path
 

@@ -10,7 +10,8 @@ import shapely
 from shapely import LineString, Polygon, STRtree
 from shapely.validation import explain_validity
 
-from etiquette.core.finishing.lines import FinishLine, keeping_mm2
+from etiquette.core.finishing.lines import FinishLine
+from etiquette.core.finishing.specks import keeping_mm2
 from etiquette.core.geometry.paths import Path, Points, path_length, signed_area
 
 What = Literal["open", "crossing", "twice", "left out", "doubtful", "tight", "weed", "outside", "nodes", "printed"]

@@ -1,6 +1,5 @@
 """Finish lines: the paths a tool follows, and how one is made from pixels."""
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple
@@ -15,6 +14,7 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.coverage import Field, coverage, find_ground, is_hard, told_apart
 from etiquette.core.finishing.level_lines import rings_at_half
+from etiquette.core.finishing.specks import all_specks, dust
 from etiquette.core.geometry.curve_fitting import Fitted, fit_rings
 from etiquette.core.geometry.paths import Path, Points, path_length, signed_area, smallest_radius
 from etiquette.core.geometry.polygons import Join, offset, polygons_of, repaired, united
@@ -141,7 +141,7 @@ def line_from_pixels(
 
     specks = sorted((Polygon(upright(ring)) for ring in rings), key=lambda speck: -speck.area)
     if not edge and specks:
-        raise _all_specks(specks, settings)
+        raise all_specks(specks, settings.min_area_mm2)
     if not edge:
         raise JobError(
             "No art was found: everything counts as ground.",
@@ -162,34 +162,6 @@ def line_from_pixels(
     doubtful = not ground.plain and len(edge) + len(specks) >= MANY_PARTS
     report = report_of(lines, misses, ground.words, len(specks), warnings)
     return Edged(lines, replace(report, distance=reach), specks, doubtful)
-
-
-def _dust(areas: Points, most: int) -> JobError:
-    """What is said of a scan in dots, or of grain: minutes of work for lines that nobody cuts. `areas` mm², the largest
-    first."""
-    limit = float(f"{areas[most] * 1.05 + 0.005:.2g}")
-    return JobError(
-        f"The art falls into {len(areas):,} parts: that is a picture in dots, or grain.",
-        "specks",
-        f"Leave out specks under {limit:g} mm², or take a rectangle round it.",
-    )
-
-
-def _all_specks(specks: list[Polygon], settings: EdgeSettings) -> JobError:
-    """What is said when all of the art is left out: a shower of stars, a line of small print."""
-    largest = specks[0].area
-    return JobError(
-        f"All of the art is left out as specks under {settings.min_area_mm2:g} mm²: its largest part has "
-        f"{largest:.2g} mm².",
-        "specks",
-        f"Leave out specks under {keeping_mm2(largest):g} mm² instead, or check the size of the art.",
-    )
-
-
-def keeping_mm2(area: float) -> float:
-    """A size of specks, in few digits, with which a part of `area` is kept."""
-    steps = 10.0 ** max(0, 1 - math.floor(math.log10(max(area, 1e-6))))
-    return math.floor(area * 0.95 * steps) / steps
 
 
 def areas_from_pixels(picture: Picture, width_mm: float, settings: EdgeSettings) -> list[Polygon]:
@@ -228,7 +200,7 @@ def line_from_areas(
     big = [area for area in areas if area.area >= settings.min_area_mm2]
     specks = sorted((area for area in areas if area.area < settings.min_area_mm2), key=lambda speck: -speck.area)
     if not big and specks:
-        raise _all_specks(specks, settings)
+        raise all_specks(specks, settings.min_area_mm2)
     if not big:
         raise JobError("The art paints nothing a line could go round.", "art", "Check what is in the file.")
     if not settings.keeps_holes:
@@ -335,7 +307,7 @@ def _edge(
     areas = np.array([signed_area(ring) for ring in rings]) * mm_per_px**2
     wanted = (np.abs(areas) >= settings.min_area_mm2) & ((areas > 0) | (settings.keeps_holes))
     if most is not None and wanted.sum() > most:
-        raise _dust(np.sort(np.abs(areas[wanted]))[::-1], most)
+        raise dust(np.sort(np.abs(areas[wanted]))[::-1], most)
     hard = is_hard(part)
     follow = settings.tolerance_mm * (EDGE_SHARE if settings.leaves_the_edge else 1)
     if hard:
