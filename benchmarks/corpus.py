@@ -33,7 +33,7 @@ import ezdxf.recover
 import numpy as np
 import pypdfium2
 import shapely
-from PIL import Image, ImageDraw
+from PIL import Image, ImageDraw, ImageOps
 from pip._internal.models.index import PyPI  # the registry that pip itself is set up with
 from shapely import affinity
 
@@ -155,7 +155,7 @@ def painted(content: bytes, page: ArtRead) -> np.ndarray | None:
         held = Image.open(io.BytesIO(content))
         if "A" not in held.getbands() and "transparency" not in held.info:
             return None  # what is ground in an opaque picture is a matter of taste
-        held = held.convert("RGBA")
+        held = ImageOps.exif_transpose(held).convert("RGBA")  # upright, as it says it is to be seen
         held.thumbnail((PIXELS, PIXELS), Image.Resampling.BOX)
         picture = np.asarray(held)
         if picture[..., 3].min() > 250:
