@@ -71,6 +71,7 @@ TOGETHER = {
     "tests/browser/test_set_up.py": "hostile files",  # with an Etiquette of its own
     "tests/browser/": "the running demo",
     "tests/server/test_one_instance.py": "the running demo",
+    "tests/server/test_safekeeping.py::test_commands_copy": "the running demo",
     "tests/sandbox/test_hostile.py": "hostile files",
     # these share nothing with those; alone they would be begun last, beside the running demo they would be the longest
     "tests/server/test_crashes.py": "hostile files",

@@ -23,10 +23,11 @@ def mark_seen(recipe: MarkRecipe, at: tuple[float, float], turn_deg: float, ink:
     shape = affinity.translate(affinity.rotate(mark_area(recipe), turn_deg, origin=(0, 0)), *at)
     prepare(shape)
     step = ((np.arange(SIDE * FINER) + 0.5) / FINER - SIDE / 2) * MM_PER_PX
-    x, y = np.meshgrid(step, -step)
-    dark = np.zeros(x.shape, dtype=bool)
-    near = (np.abs(x - at[0]) < recipe.size_mm) & (np.abs(y - at[1]) < recipe.size_mm)
-    dark[near] = contains_xy(shape, x[near], y[near])
+    columns, rows = (
+        np.flatnonzero(np.abs(line - middle) < recipe.size_mm) for line, middle in zip((step, -step), at, strict=True)
+    )
+    dark = np.zeros((len(step), len(step)), dtype=bool)
+    dark[np.ix_(rows, columns)] = contains_xy(shape, *np.meshgrid(step[columns], -step[rows]))
     return ground - (ground - ink) * dark.reshape(SIDE, FINER, SIDE, FINER).mean(axis=(1, 3))
 
 

@@ -198,10 +198,14 @@ def window_of(dark: np.ndarray, x: float = 0, y: float = 0) -> Window:
     return Window(np.round(230 - 190 * share).astype(np.uint8), x, y, 0.1)
 
 
+SAMPLES = ((np.arange(300 * 8) + 0.5) / 8 - 150) * 0.1
+"""Of a window, along one of its sides: 8 a pixel, in mm from its middle."""
+
+
 @pytest.mark.parametrize(("dx", "dy"), [(0.0, 0.0), (0.033, -0.071), (-3.21, 4.47)])
 @pytest.mark.parametrize("noise", [0, 4])
 def test_the_centre_of_a_disc_is_found_between_pixels(dx: float, dy: float, noise: int) -> None:
-    y, x = ((np.mgrid[: 300 * 8, : 300 * 8] + 0.5) / 8 - 150) * 0.1
+    x, y = SAMPLES[None, :], SAMPLES[:, None]
     window = window_of(np.hypot(x - dx, -y - dy) < 3, 500, 200)
     if noise:
         grey = window.pixels + np.random.default_rng(7).normal(0, noise, window.pixels.shape)
@@ -212,7 +216,7 @@ def test_the_centre_of_a_disc_is_found_between_pixels(dx: float, dy: float, nois
 
 
 def test_what_only_resembles_a_disc_is_left_alone() -> None:
-    y, x = ((np.mgrid[: 300 * 8, : 300 * 8] + 0.5) / 8 - 150) * 0.1
+    x, y = SAMPLES[None, :], SAMPLES[:, None]
     square = (np.abs(x + 8) < 2.9) & (np.abs(y) < 2.9)
     ring = (np.hypot(x - 8, y) < 3) & (np.hypot(x - 8, y) > 1.6)
     small = np.hypot(x, y - 9) < 1.8

@@ -23,8 +23,9 @@ def drawn(inside: np.ndarray, fine: int = 8) -> np.ndarray:
 
 
 def grid(size: int, fine: int = 8) -> tuple[np.ndarray, np.ndarray]:
-    y, x = (np.mgrid[: size * fine, : size * fine] + 0.5) / fine
-    return x, y
+    """x of columns and y of rows, to be taken together."""
+    middles = (np.arange(size * fine) + 0.5) / fine
+    return middles[None, :], middles[:, None]
 
 
 def disc(size: int, x0: float, y0: float, radius: float) -> np.ndarray:
@@ -348,8 +349,8 @@ def test_a_wall_of_bricks_is_not_taken_for_a_sheet_of_stickers() -> None:
             assert line_from_pixels(bricks(seed), 60, EdgeSettings(offset_mm=0)).doubtful
         except JobError as refused:
             assert "cannot be told" in refused.what
-    x, y = grid(800)
-    dots = drawn(np.hypot(x % 100 - 50, y % 100 - 50) < 30)
+    x, y = grid(800, 2)
+    dots = drawn(np.hypot(x % 100 - 50, y % 100 - 50) < 30, 2)
     sheet = line_from_pixels(on_ground(dots, (240, 238, 230), (60, 60, 60)), 80, EdgeSettings(offset_mm=0))
     assert len(sheet.lines) == 64 and not sheet.doubtful
 
