@@ -70,6 +70,7 @@ MARKED = {"browser", "outside"}
 TOGETHER = {
     "tests/browser/test_set_up.py": "hostile files",  # with an Etiquette of its own
     "tests/browser/": "the running demo",
+    "tests/outside/test_api.py": "the API",
     "tests/server/test_one_instance.py": "the running demo",
     "tests/server/test_safekeeping.py::test_commands_copy": "the running demo",
     "tests/sandbox/test_hostile.py": "hostile files",

@@ -5,6 +5,7 @@ check, as the owner; SCHEMATHESIS_EXAMPLES asks for more, SCHEMATHESIS_ROLE as s
 
 import os
 from pathlib import Path
+from typing import Any
 
 import pytest
 import requests
@@ -15,6 +16,7 @@ from starlette.testclient import TestClient
 
 from etiquette.demo.art import art_file
 from etiquette.people.rights import Role
+from etiquette.server.app import create_app
 from etiquette.stations import line_finding, run_edits
 from etiquette.stations.lines import taking_in
 from etiquette.stations.print import plating, sending
@@ -27,8 +29,9 @@ from tests.stations.shop_floor import do, fill_shelf
 ROLE: Role = os.environ.get("SCHEMATHESIS_ROLE", "owner")  # type: ignore[assignment]
 EXAMPLES = int(os.environ.get("SCHEMATHESIS_EXAMPLES", "6"))
 SHARES = 6
-"""The operations are dealt to so many tests, which several workers can do side by side. A test for each operation, as
-schemathesis makes them, would have one name for all: xdist then runs only one of them."""
+"""The operations are dealt to so many tests, each with a shop that no other has emptied; one worker does them all, for
+the description takes as long to make as a share. A test for each operation, as schemathesis makes them, would have one
+name for all: xdist then runs only one of them."""
 
 
 @pytest.fixture
@@ -44,10 +47,14 @@ def client(shop: Shop, tmp_path: Path) -> TestClient:
     return client_of(shop, ROLE, raise_server_exceptions=False)
 
 
+@pytest.fixture(scope="module")
+def operations() -> list[Any]:
+    schema = schemathesis.openapi.from_dict(create_app(None).openapi())
+    return [found.ok() for found in schema.get_all_operations()]
+
+
 @pytest.mark.parametrize("share", range(SHARES))
-def test_nothing_ends_in_a_server_error(share: int, client: TestClient, shop: Shop) -> None:
-    schema = schemathesis.openapi.from_dict(client.app.openapi())  # type: ignore[attr-defined]
-    operations = [found.ok() for found in schema.get_all_operations()]
+def test_nothing_ends_in_a_server_error(share: int, operations: list[Any], client: TestClient, shop: Shop) -> None:
     assert len(operations) > 100
     for operation in operations[share::SHARES]:
         if operation.path.endswith("/events"):  # a stream lasts as long as its task
