@@ -207,7 +207,7 @@ def test_run_print_film_bench_cut(page_on: Page, running: RunningEtiquette) -> N
     expect(to_printer).to_be_visible()
     run = running.get(f"/api/runs/{page_on.url.rsplit('/', 1)[1]}").json()
     placed = page_on.get_by_role("list", name="Pieces on the roll").get_by_role("listitem")
-    assert placed.count() == sum(item["count"] for item in run["document"]["items"])
+    expect(placed).to_have_count(sum(item["count"] for item in run["document"]["items"]))
     assert len(run["plans"][0]["marks"]) >= 4 and {code["end"] for code in run["plans"][0]["codes"]} == {"head", "tail"}
     page_on.keyboard.press("Control+z")
     expect(to_printer).to_have_count(0)

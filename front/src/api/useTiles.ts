@@ -27,9 +27,10 @@ export function useTiles(id: number) {
   const revision = design?.revision ?? 0;
   const { data: tiles, error: gone } = useQuery(tilesQuery(id, revision));
   const path = { params: { path: { design_id: id } } };
-  const again = () => {
-    void queries.invalidateQueries({ queryKey: keys.design(id) });
-    void queries.invalidateQueries({ queryKey: ["tiles", id] });
+  /** The design first: what shows that something was done lets hands go on, and undo is of the design as it is then. */
+  const again = async () => {
+    await queries.invalidateQueries({ queryKey: keys.design(id) });
+    await queries.invalidateQueries({ queryKey: ["tiles", id] });
   };
   const asked = { scope: { id: `tiles ${id}` }, onSuccess: again, onError: sayProblem };
   const now = () => queries.getQueryData<Schemas["DesignShown"]>(keys.design(id))?.revision ?? revision;
