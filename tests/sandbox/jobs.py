@@ -17,7 +17,12 @@ staying_live = staying._live
 def does(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     """What the child is asked to do here."""
     WAYS[note["how"]]()
-    return {"pid": os.getpid(), "read": (folder / "in").read_bytes().decode()}
+    read = (folder / "in").read_bytes().decode()
+    if "links" in note:
+        for name in ("in", staying.NOTE):
+            (folder / name).unlink()
+            (folder / name).symlink_to(note["links"])
+    return {"pid": os.getpid(), "read": read}
 
 
 def _works(seconds: float) -> None:

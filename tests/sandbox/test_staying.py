@@ -66,6 +66,13 @@ def test_after_one_that_ends_it_there_is_another(how: str, words: str, child: Sh
     assert not Path(f"/proc/{before['pid']}").exists()
 
 
+def test_nothing_is_written_through_a_link_that_a_child_has_laid(child: Shown, tmp_path: Path) -> None:
+    outside = tmp_path / "outside"
+    outside.write_text("the shop's")
+    child.staying.ask({"how": "does it", "links": str(outside)}, {"in": b"a"}, "owl.png")
+    assert child("does it", b"next")["read"] == "next" and outside.read_text() == "the shop's"
+
+
 def test_the_limit_is_one_for_each_job(child: Shown) -> None:
     """Five seconds of work in all, with a limit of two for each."""
     assert len({child("works a second")["pid"] for _ in range(5)}) == 1

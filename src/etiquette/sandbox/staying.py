@@ -55,9 +55,10 @@ class _Child:
         weakref.finalize(self, _over, self.process, self._line, place)
 
     def do(self, note: Mapping[str, Any], files: Mapping[str, bytes], name: str, limits: Limits) -> None:
-        for file, content in files.items():
-            (self.folder / file).write_bytes(content)
-        (self.folder / NOTE).write_text(json.dumps(dict(note)))
+        for file, content in {**files, NOTE: json.dumps(dict(note)).encode()}.items():
+            (self.folder / file).unlink(missing_ok=True)
+            with (self.folder / file).open("xb") as new:  # anew: a child that was taken over may have laid a link there
+                new.write(content)
         (self.folder / door.ANSWER).unlink(missing_ok=True)
         self.done += 1
         try:
