@@ -9,7 +9,7 @@ from shapely import LineString, Polygon
 
 from etiquette.core.geometry.curve_fitting import fit_ring, fit_rings
 from etiquette.core.geometry.paths import Path, signed_area, smallest_radius
-from etiquette.core.geometry.polygons import MITRE_LIMIT, offset
+from etiquette.core.geometry.polygons import MITRE_LIMIT, offset, united
 from etiquette.core.geometry.tracks import Tracks
 
 
@@ -138,3 +138,10 @@ def test_a_mitred_offset_keeps_its_corner_up_to_the_limit(angle: float) -> None:
     else:
         assert 2.0 <= tip < full
     assert -offset(wedge, 2.0).bounds[0] == pytest.approx(2.0, abs=0.01)
+
+
+def test_a_shape_that_crosses_itself_and_meets_no_other_is_put_right() -> None:
+    bow, square = Polygon([(0, 0), (1, 1), (1, 0), (0, 1)]), shapely.box(5, 5, 6, 6)
+    whole = united([bow, square])
+    assert whole.is_valid and whole.area == pytest.approx(0.5 + 1)
+    assert united([]).is_empty and united([shapely.MultiPolygon()]).is_empty

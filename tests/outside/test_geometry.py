@@ -20,7 +20,7 @@ from etiquette.core.artwork.vectors import filled
 from etiquette.core.finishing.level_lines import rings_at_half
 from etiquette.core.finishing.lines import HARD_CORNER_PX, HARD_EDGE_PX
 from etiquette.core.geometry.curve_fitting import fit_ring, fit_rings
-from etiquette.core.geometry.polygons import offset
+from etiquette.core.geometry.polygons import offset, united
 from tests.core.test_finishing import drawn, grid
 
 
@@ -148,6 +148,28 @@ def test_level_lines_agree_with_scikit_image() -> None:
     (theirs,) = find_contours(share, 0.5)
     theirs = theirs[:, ::-1] + 0.5
     assert Polygon(ring).symmetric_difference(Polygon(theirs)).area < 1e-3
+
+
+@settings(max_examples=40)
+@given(st.integers(0, 10_000))
+def test_a_union_of_those_that_meet_is_the_union_of_all(seed: int) -> None:
+    """Source: Clipper2 (pyclipr), which takes all at once: some meet, some lie alone, inside others or cross
+    themselves, a few of them in one piece of several parts."""
+    random = np.random.default_rng(seed)
+    rings = [random.uniform(0, 4, 2) * 10 + random.uniform(-6, 6, (random.integers(3, 7), 2)) for _ in range(14)]
+    clipper = pyclipr.Clipper()
+    clipper.scaleFactor = 100_000
+    for ring in rings:  # each by itself first: a ring that crosses itself is taken as even-odd
+        alone = pyclipr.Clipper()
+        alone.scaleFactor = 100_000
+        alone.addPath(ring, pyclipr.PathType.Subject, False)
+        for part in alone.execute(pyclipr.ClipType.Union, pyclipr.FillRule.EvenOdd):
+            clipper.addPath(part, pyclipr.PathType.Subject, False)
+    theirs = clipper.execute(pyclipr.ClipType.Union, pyclipr.FillRule.NonZero)
+    area = sum(Polygon(ring).area * (1 if shapely.is_ccw(shapely.linearrings(ring)) else -1) for ring in theirs)
+    shapes = [Polygon(ring) for ring in rings]
+    ours = united([shapely.GeometryCollection(shapes[:4]), *shapes[4:]])
+    assert ours.is_valid and ours.area == pytest.approx(abs(area), rel=1e-4)
 
 
 @pytest.mark.parametrize("tolerance", [0.01, 0.05, 0.3])

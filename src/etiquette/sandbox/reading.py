@@ -293,7 +293,8 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     pdf = (folder / "print.pdf").read_bytes()
     if note["draw"]:
         _render(folder, 0, pdf, width)
-    (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, name)))
+    printed = page if form == "pdf" else read_page(open_pdf(pdf, name), 0, name)
+    (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, printed, name)))
     with pikepdf.open(folder / "print.pdf") as made:
         return {"left_out": left_out, "fonts_missing": bool(fonts_not_in_file(made)), "glass": is_see_through(made)}
 
@@ -318,13 +319,13 @@ def _left(path: "PaintedPath", gone: "Removal | None") -> "PaintedPath | None":
     return left if gone != "all" and (left.fill or left.stroke) else None
 
 
-def _painted(folder: Path, pdf: bytes, name: str) -> "list[Polygon]":
-    """What the first page of `pdf` paints, its text as outlines, what is seen in part only as it is seen."""
+def _painted(folder: Path, pdf: bytes, page: "VectorPage", name: str) -> "list[Polygon]":
+    """What the first page of `pdf`, which is `page`, paints, its text as outlines, what is seen in part only as it is
+    seen."""
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page
     from etiquette.core.artwork.vectors import painted_area, veiled_places
     from etiquette.core.finishing.veiled import veiled_areas
 
-    page = read_page(open_pdf(pdf, name), 0, name)
     if page.texts:
         page = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
     places = veiled_places(page)

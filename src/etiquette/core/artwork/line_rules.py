@@ -5,6 +5,8 @@ import unicodedata
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
+from itertools import accumulate
 from typing import Literal
 
 from etiquette.core.artwork.kinds import STRUCTURAL_STEPS, Kind
@@ -239,11 +241,14 @@ def step_kind(group: str, step: str) -> Kind | None:
     return STRUCTURAL_STEPS.get(step) if group == "Structural" else None
 
 
-def _words(name: str) -> list[str]:
-    """Words of a name in lower case without accents: `CutLine_2` is cut, line, 2."""
+@lru_cache(maxsize=4096)
+def _words(name: str) -> tuple[str, frozenset[int]]:
+    """The words of a name written together, in lower case without accents, and where each begins and ends: `CutLine_2`
+    is cut, line, 2. Kept in mind: every path of a drawing is asked for every word of the trade."""
     apart = re.sub(r"(?<=[a-zà-ÿ])(?=[A-ZÀ-Þ])", " ", name)
     plain = unicodedata.normalize("NFKD", apart).encode("ascii", "ignore").decode().lower()
-    return [_singular(word) for word in re.findall(r"[a-z]+|\d+", plain)]
+    words = [_singular(word) for word in re.findall(r"[a-z]+|\d+", plain)]
+    return "".join(words), frozenset(accumulate(map(len, words), initial=0))
 
 
 def _singular(word: str) -> str:
@@ -253,10 +258,13 @@ def _singular(word: str) -> str:
 
 def _holds_words(name: str, value: str) -> bool:
     """Whether `value` stands in `name` as whole words, written together or apart."""
-    wanted, words = "".join(_words(value)), _words(name)
-    return bool(wanted) and any(
-        "".join(words[start:end]) == wanted for start in range(len(words)) for end in range(start + 1, len(words) + 1)
-    )
+    (wanted, _), (words, ends) = _words(value), _words(name)
+    at = words.find(wanted) if wanted else -1
+    while at >= 0:
+        if at in ends and at + len(wanted) in ends:
+            return True
+        at = words.find(wanted, at + 1)
+    return False
 
 
 def _same_name(name: str, value: str) -> bool:

@@ -87,20 +87,14 @@ class PathUnderWay:
         paths, self._paths = tuple(self._paths), []
         return paths
 
-    def _point(self, x: float, y: float) -> Points:
-        point: Points = self._points((x, y))[0]
-        return point
+    def _point(self, x: Any, y: Any) -> Points:
+        return np.array(_carried(self._matrix(), float(x), float(y)))
 
     def _points(self, numbers: Sequence[Any]) -> Points:
-        """Points (n, 2) of 2·n numbers. In plain floats: of two to six numbers NumPy would be three times as slow, and
-        a page of small print has hundreds of thousands."""
-        a, b, c, d, e, f = self._matrix()
+        """Points (n, 2) of 2·n numbers."""
+        matrix = self._matrix()
         pairs = zip(map(float, numbers[::2]), map(float, numbers[1::2]), strict=True)
-        points = [(a * x + c * y + e, b * x + d * y + f) for x, y in pairs]
-        for x, y in points:
-            if not (-MOST <= x <= MOST and -MOST <= y <= MOST):  # false of what is no number, too
-                raise ValueError("a coordinate is not a number")
-        return np.array(points)
+        return np.array([_carried(matrix, x, y) for x, y in pairs])
 
     def _finish(self, closed: bool) -> None:
         if self._start is not None and self._segments:
@@ -110,6 +104,16 @@ class PathUnderWay:
             self._paths.append(Path(self._start, tuple(segments), closed))
         self._segments = []
         self._start = None
+
+
+def _carried(matrix: Matrix, x: float, y: float) -> tuple[float, float]:
+    """In plain floats: of two to six numbers NumPy would be three times as slow, and a page of small print has hundreds
+    of thousands. Raises ValueError."""
+    a, b, c, d, e, f = matrix
+    u, v = a * x + c * y + e, b * x + d * y + f
+    if not (-MOST <= u <= MOST and -MOST <= v <= MOST):  # false of what is no number, too
+        raise ValueError("a coordinate is not a number")
+    return u, v
 
 
 def _is_same(one: Points, other: Points) -> bool:

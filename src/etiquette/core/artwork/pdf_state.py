@@ -128,6 +128,13 @@ class State:
     veiled: bool = False
     group: Group = WHOLE
 
+    def but(self, **changed: Any) -> "State":
+        """The same state with what is `changed` in it, as dataclasses.replace has it: that takes four times as long,
+        and a drawing asks for it at every colour that it sets."""
+        state = object.__new__(State)
+        state.__dict__.update(self.__dict__, **changed)
+        return state
+
     @property
     def pen(self) -> Matrix | None:
         """From a pen as wide as 1 to the page; None where what it draws is as wide in all directions."""
@@ -140,17 +147,17 @@ class State:
         """The state after a dictionary of the graphics state (8.4.5)."""
         state = self
         if "/LW" in found:
-            state = replace(state, width=float(found.LW))
+            state = state.but(width=float(found.LW))
         if "/LC" in found:
-            state = replace(state, cap=CAPS[int(found.LC) % 3])
+            state = state.but(cap=CAPS[int(found.LC) % 3])
         if "/LJ" in found:
-            state = replace(state, join=JOINS[int(found.LJ) % 3])
+            state = state.but(join=JOINS[int(found.LJ) % 3])
         if "/ca" in found:
-            state = replace(state, fill_alpha=float(found.ca))
+            state = state.but(fill_alpha=float(found.ca))
         if "/CA" in found:
-            state = replace(state, stroke_alpha=float(found.CA))
+            state = state.but(stroke_alpha=float(found.CA))
         if "/SMask" in found:
-            state = replace(state, veiled=isinstance(found.SMask, pikepdf.Dictionary))
+            state = state.but(veiled=isinstance(found.SMask, pikepdf.Dictionary))
         return state
 
     def seen(self, fills: bool, strokes: bool) -> Seen:
@@ -164,11 +171,11 @@ class State:
     def in_group(self) -> "State":
         """The state inside a group that is painted as one: it begins anew with what the group itself is behind."""
         group = Group(self.group.alpha * self.fill_alpha, self.group.veiled or self.veiled)
-        return replace(self, fill_alpha=1.0, stroke_alpha=1.0, veiled=False, group=group)
+        return self.but(fill_alpha=1.0, stroke_alpha=1.0, veiled=False, group=group)
 
     def with_matrix(self, matrix: Matrix) -> "State":
         """The same state with another matrix to the page."""
-        return replace(self, matrix=times(matrix, self.matrix))
+        return self.but(matrix=times(matrix, self.matrix))
 
 
 @dataclass(frozen=True)

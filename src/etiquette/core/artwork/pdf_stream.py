@@ -121,11 +121,11 @@ class _Stream:
     def setting(self, name: str, operands: list[Any], instruction: Any) -> None:
         value = float(operands[0])
         if name == "w":
-            self._state = replace(self._state, width=value)
+            self._state = self._state.but(width=value)
         elif name == "J":
-            self._state = replace(self._state, cap=CAPS[int(value) % 3])
+            self._state = self._state.but(cap=CAPS[int(value) % 3])
         else:
-            self._state = replace(self._state, join=JOINS[int(value) % 3])
+            self._state = self._state.but(join=JOINS[int(value) % 3])
         self._kept.append(instruction)
 
     def external_state(self, name: str, operands: list[Any], instruction: Any) -> None:
@@ -138,9 +138,9 @@ class _Stream:
         space = {"g": GREY, "rg": RGB, "k": CMYK}[name.lower()]
         ink = space.ink([float(value) for value in operands])
         self._state = (
-            replace(self._state, fill_space=space, fill=ink)
+            self._state.but(fill_space=space, fill=ink)
             if name.islower()
-            else replace(self._state, stroke_space=space, stroke=ink)
+            else self._state.but(stroke_space=space, stroke=ink)
         )
         self._kept.append(instruction)
 
@@ -150,18 +150,18 @@ class _Stream:
         if space is CMYK:
             ink = space.ink([0, 0, 0, 1.0])
         self._state = (
-            replace(self._state, fill_space=space, fill=ink)
+            self._state.but(fill_space=space, fill=ink)
             if name == "cs"
-            else replace(self._state, stroke_space=space, stroke=ink)
+            else self._state.but(stroke_space=space, stroke=ink)
         )
         self._kept.append(instruction)
 
     def colour(self, name: str, operands: list[Any], instruction: Any) -> None:
         numbers = [float(value) for value in operands if not isinstance(value, pikepdf.Name)]
         if name.islower():
-            self._state = replace(self._state, fill=self._state.fill_space.ink(numbers))
+            self._state = self._state.but(fill=self._state.fill_space.ink(numbers))
         else:
-            self._state = replace(self._state, stroke=self._state.stroke_space.ink(numbers))
+            self._state = self._state.but(stroke=self._state.stroke_space.ink(numbers))
         self._kept.append(instruction)
 
     # --- layers
@@ -271,7 +271,7 @@ class _Stream:
         rings = [path.flatten(CLIP_TOLERANCE_MM) for path in paths if path.segments]
         area = filled(rings, even_odd)
         clip = self._state.clip
-        self._state = replace(self._state, clip=area if clip is None else shapely.intersection(clip, area))
+        self._state = self._state.but(clip=area if clip is None else shapely.intersection(clip, area))
 
     # --- pictures, forms, text
 
@@ -311,7 +311,7 @@ class _Stream:
             x0, y0, x1, y1 = (float(value) for value in form.BBox)
             corners = applied(state.matrix, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
             box = Polygon(corners)
-            state = replace(state, clip=box if state.clip is None else shapely.intersection(state.clip, box))
+            state = state.but(clip=box if state.clip is None else shapely.intersection(state.clip, box))
         resources = form.get("/Resources", self._resources)
         parsed = list(pikepdf.parse_content_stream(form))
         changed, kept = walk_stream(

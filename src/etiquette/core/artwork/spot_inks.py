@@ -7,13 +7,12 @@ from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 import pikepdf
-import shapely
 from pikepdf import Array, Dictionary, Name
 from shapely import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from etiquette.core.artwork.vectors import Ink, PaintedPath, path_area
-from etiquette.core.geometry.polygons import polygons_of
+from etiquette.core.geometry.polygons import polygons_of, united
 
 Plate = str
 """“white”, “clear”, or “special N”, an ink of the shop by its number."""
@@ -75,7 +74,7 @@ def plate_areas(paths: Sequence[PaintedPath], marked: Marked) -> dict[Plate, lis
             if plate:
                 area = path_area(alone)
                 found[plate].append(area if path.clip is None else area.intersection(path.clip))
-    return {plate: polygons_of(shapely.union_all(areas)) for plate, areas in found.items()}
+    return {plate: polygons_of(united(areas)) for plate, areas in found.items()}
 
 
 def recolour(pdf: pikepdf.Pdf, inks: Mapping[str, ShopInk]) -> int:

@@ -158,7 +158,7 @@ def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
             LineString(line).buffer(width / 2, quad_segs=quarter, cap_style=cap, join_style=path.join) for line in lines
         ]
         parts += [_carried(area, path.pen) for area in drawn] if path.pen else drawn
-    return united(parts) if parts else MultiPolygon()
+    return united(parts) if len(parts) > 1 else _sound(parts[0]) if parts else MultiPolygon()
 
 
 def _carried(area: BaseGeometry, matrix: Matrix) -> BaseGeometry:
@@ -174,7 +174,8 @@ def filled(rings: list[np.ndarray], even_odd: bool) -> BaseGeometry:
         return MultiPolygon()
     clipper.addPaths(closed, pyclipr.PathType.Subject, False)
     rule = pyclipr.FillRule.EvenOdd if even_odd else pyclipr.FillRule.NonZero
-    return united(list(_areas(clipper.execute2(pyclipr.ClipType.Union, rule))))
+    areas = list(_areas(clipper.execute2(pyclipr.ClipType.Union, rule)))
+    return _sound(areas[0]) if len(areas) == 1 else united(areas)
 
 
 def _areas(node: Any) -> Iterator[Polygon]:

@@ -14,7 +14,7 @@ from etiquette.core.artwork.raster import Picture
 from etiquette.core.finishing.coverage import Field
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Points
-from etiquette.core.geometry.polygons import inside_of, offset, polygons_of
+from etiquette.core.geometry.polygons import inside_of, offset, polygons_of, united
 
 Box = tuple[float, float, float, float]
 State = Literal["full", "short"]
@@ -52,7 +52,7 @@ def region_of(lines: Sequence[FinishLine], bleed_mm: float) -> list[Polygon]:
     through lines count; a through line round the backing of a sticker has nothing to bleed."""
     closed = {kind: [line for line in lines if line.path.closed and line.kind == kind] for kind in ("kiss", "through")}
     rings = [inside_of(line.path, 0.05).buffer(0) for line in closed["kiss"] or closed["through"]]
-    return polygons_of(offset(shapely.union_all(rings), bleed_mm)) if rings else []
+    return polygons_of(offset(united(rings), bleed_mm)) if rings else []
 
 
 def bled(picture: Picture, share: Field, region: Sequence[Polygon], width_mm: float, under: bool = False) -> Bled:
@@ -63,7 +63,7 @@ def bled(picture: Picture, share: Field, region: Sequence[Polygon], width_mm: fl
     has a colour of neither and would come out as a halo."""
     mm_per_px = width_mm / picture.width_px
     height_mm = picture.height_px * mm_per_px
-    left, low, right, high = shapely.union_all(list(region)).bounds
+    left, low, right, high = shapely.total_bounds(list(region))
     over = max(-left, -low, right - width_mm, high - height_mm, 0.0)
     pad = int(np.ceil(over / mm_per_px)) + 1
     field = np.pad(share, pad)

@@ -13,6 +13,7 @@ from shapely.validation import explain_validity
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.finishing.specks import keeping_mm2
 from etiquette.core.geometry.paths import Path, Points, path_length, signed_area
+from etiquette.core.geometry.polygons import united
 
 What = Literal["open", "crossing", "twice", "left out", "doubtful", "tight", "weed", "outside", "nodes", "printed"]
 
@@ -178,7 +179,7 @@ def _twice(lines: Sequence[FinishLine], flat: list[Points]) -> list[Finding]:
 def _left_out(lines: Sequence[FinishLine], flat: list[Points], specks: Sequence[Polygon]) -> list[Finding]:
     """Parts of the art that were taken for specks and do not lie inside a piece: they are cut through, or cut off."""
     rings = [Polygon(p) for line, p in zip(lines, flat, strict=True) if line.path.closed and len(p) > 3]
-    pieces = shapely.union_all([shapely.make_valid(ring) for ring in rings])
+    pieces = united(rings)
     shapely.prepare(pieces)
     found = []
     for speck in specks:
@@ -195,11 +196,12 @@ def _left_out(lines: Sequence[FinishLine], flat: list[Points], specks: Sequence[
 def _printed(flat: list[Points], printed: Sequence[Path]) -> list[Finding]:
     if not flat:
         return []
-    lines = shapely.union_all([LineString(points) for points in flat])
+    lines = shapely.multilinestrings([LineString(points) for points in flat])
+    shapely.prepare(lines)
     found = []
     for path in printed:
         points = path.flatten(0.05)
-        if shapely.distance(shapely.points(points), lines).max() <= PRINTED_MM:
+        if shapely.dwithin(lines, shapely.points(points), PRINTED_MM).all():
             found.append(
                 _at(points[0], "printed", "A stroke along the line is printed", "add a line rule that catches it")
             )

@@ -365,7 +365,7 @@ def moved_line(shapes: list[Polygon], settings: EdgeSettings) -> BaseGeometry:
     outline = _shape_round(outline, settings.follow, fine)
     outline = offset(outline, settings.offset_mm, fine, settings.join)
     if settings.holes == "fill":
-        outline = shapely.union_all([Polygon(part.exterior) for part in polygons_of(outline)])
+        outline = united([Polygon(part.exterior) for part in polygons_of(outline)])
     if settings.corner_mm > 0:
         radius = settings.corner_mm
         outline = offset(offset(offset(outline, -radius, fine), 2 * radius, fine), -radius, fine)

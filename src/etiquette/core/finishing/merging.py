@@ -9,7 +9,7 @@ from shapely import Polygon
 
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.curve_fitting import fit_rings
-from etiquette.core.geometry.polygons import inside_of, polygons_of
+from etiquette.core.geometry.polygons import inside_of, polygons_of, united
 
 LEAST_SHARE = 1e-4
 """Of the smaller of two shapes: what they share below that is where they touch."""
@@ -66,6 +66,6 @@ def _outline(line: FinishLine, shapes: list[Polygon], tolerance_mm: float) -> li
     """One outline round `shapes`, with the kind of `line`; when all of them are the same shape, `line` itself."""
     if all(shape.equals_exact(shapes[0], 1e-3, normalize=True) for shape in shapes):
         return [line]
-    whole = polygons_of(shapely.union_all(shapes))
+    whole = polygons_of(united(shapes))
     rings = [np.asarray(ring.coords)[:-1] for part in whole for ring in (part.exterior, *part.interiors)]
     return [FinishLine(line.kind, one.path) for one in fit_rings(rings, tolerance_mm / 2)]

@@ -14,7 +14,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import EdgeSettings, FinishLine, moved_line
 from etiquette.core.geometry.curve_fitting import fit_rings
 from etiquette.core.geometry.paths import Path, Points
-from etiquette.core.geometry.polygons import inside_of, offset, polygons_of
+from etiquette.core.geometry.polygons import inside_of, offset, polygons_of, united
 
 Course = Literal["edge", "hull", "box", "ellipse", "across", "along"]
 """Round all earlier lines at a distance (along them, or a hull, box or ellipse), or straight from edge to edge: across
@@ -40,7 +40,7 @@ def with_more(lines: Sequence[FinishLine], more: Sequence[MoreLine], tolerance_m
     every = list(lines)
     for number, wanted in enumerate(more, 1):
         rings = [inside_of(line.path, tolerance_mm / 5) for line in every if line.path.closed]
-        outline = shapely.union_all([ring.buffer(0) for ring in rings])
+        outline = united([ring.buffer(0) for ring in rings])
         if outline.is_empty:
             raise JobError(
                 "There is no closed line yet for another one to go by.", f"line {number + 1}", "Find the edge first."

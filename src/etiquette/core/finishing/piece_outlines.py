@@ -9,7 +9,7 @@ import shapely
 from shapely import Point, Polygon, STRtree
 
 from etiquette.core.finishing.lines import FinishLine
-from etiquette.core.geometry.polygons import inside_of, polygons_of
+from etiquette.core.geometry.polygons import inside_of, polygons_of, united
 
 
 def pieces_apart(lines: Sequence[FinishLine]) -> list[FinishLine]:
@@ -43,7 +43,7 @@ def outline_of(lines: Sequence[FinishLine]) -> Polygon:
     rings = [inside_of(line.path, 0.02) for line in lines if line.path.closed]
     if not rings:  # loose strokes only: the piece is what they span
         rings = [shapely.MultiPoint(np.vstack([line.path.flatten(0.02) for line in lines])).convex_hull.buffer(0.1)]
-    whole = shapely.union_all([ring.buffer(0) for ring in rings])
+    whole = united([ring.buffer(0) for ring in rings])
     parts = polygons_of(whole)
     outline = parts[0] if len(parts) == 1 else whole.convex_hull
     return Polygon(Polygon(outline.exterior).simplify(0.03).exterior)
@@ -53,5 +53,5 @@ def one_outline(lines: Sequence[FinishLine], within_mm: float) -> Polygon | None
     """The outermost line of a design that is one piece, nowhere further than `within_mm` from it; None for several
     islands, or for loose strokes."""
     rings = [inside_of(line.path, within_mm) for line in lines if line.path.closed]
-    parts = polygons_of(shapely.union_all([ring.buffer(0) for ring in rings]))
+    parts = polygons_of(united([ring.buffer(0) for ring in rings]))
     return Polygon(parts[0].exterior) if len(parts) == 1 else None

@@ -4,11 +4,10 @@ spread."""
 from collections.abc import Sequence
 from typing import Literal
 
-import shapely
 from shapely import Polygon
 
 from etiquette.core.finishing.lines import FinishLine
-from etiquette.core.geometry.polygons import inside_of, offset, polygons_of
+from etiquette.core.geometry.polygons import inside_of, offset, polygons_of, united
 
 Extent = Literal["none", "art", "line", "area"]
 """Nowhere, where the art prints, all inside the outermost line, or in a rectangle."""
@@ -29,15 +28,15 @@ def spot_area(
     negative), and `more`, which the art itself names, as it is."""
     if extent == "line":
         rings = [inside_of(line.path, FINE_MM).buffer(0) for line in lines if line.path.closed]
-        whole = shapely.union_all([Polygon(part.exterior) for ring in rings for part in polygons_of(ring)])
+        whole = united([Polygon(part.exterior) for ring in rings for part in polygons_of(ring)])
     else:
-        whole = shapely.union_all(list(art)) if extent == "art" else area or Polygon()
+        whole = united(art) if extent == "art" else area or Polygon()
     moved = offset(whole, -choke_mm, FINE_MM) if not whole.is_empty else whole
-    return [part for part in polygons_of(shapely.union_all([moved, *more])) if part.area >= LEAST_MM2]
+    return [part for part in polygons_of(united([moved, *more])) if part.area >= LEAST_MM2]
 
 
 def blocker_area(white: Sequence[Polygon], choke_mm: float) -> list[Polygon]:
     """What lies between two layers of `white` and lets nothing through: so much smaller that neither shows a rim of
     it."""
-    moved = offset(shapely.union_all(list(white)), -choke_mm, FINE_MM) if white else Polygon()
+    moved = offset(united(white), -choke_mm, FINE_MM) if white else Polygon()
     return [part for part in polygons_of(moved) if part.area >= LEAST_MM2]

@@ -65,6 +65,8 @@ class Path:
         """
         if not self.segments:
             return self.start[None, :]
+        if all(len(segment) == 1 for segment in self.segments):  # straight, as most of what a drawing has thousands of
+            return np.concatenate([self.start[None, :], *self.segments])
         ends = np.array([segment[-1] for segment in self.segments])
         begins = np.vstack([self.start, ends[:-1]])
         curved = np.array([len(segment) > 1 for segment in self.segments])

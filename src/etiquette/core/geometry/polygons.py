@@ -29,12 +29,16 @@ def inside_of(path: Path, tolerance_mm: float) -> Polygon:
 
 
 def united(areas: Sequence[BaseGeometry]) -> BaseGeometry:
-    """The union of `areas`. Where rounding stops it, as in drawings of many nearly equal edges, all of it is laid on a
+    """The union of `areas`, taken of those alone that meet: the letters of a page do not, and all at once they take
+    twenty times as long. Where rounding stops it, as in drawings of many nearly equal edges, all of it is laid on a
     grid of GRID_MM first, on which it always ends."""
+    given = shapely.get_parts(np.array(areas, dtype=object))
+    crossed = ~shapely.is_valid(given)  # one that meets no other would come back as it is
+    given[crossed] = shapely.make_valid(given[crossed])
     try:
-        return shapely.union_all(areas)
+        return shapely.disjoint_subset_union_all(given)
     except shapely.errors.GEOSException:
-        return shapely.union_all([make_valid(area) for area in areas], grid_size=GRID_MM)
+        return shapely.union_all(shapely.make_valid(given), grid_size=GRID_MM)
 
 
 def polygons_of(geometry: BaseGeometry) -> list[Polygon]:
@@ -60,7 +64,7 @@ def offset(
     grown = shapely.buffer(
         parts, distance_mm, quad_segs=min(max(quarter, 4), 64), join_style=join, mitre_limit=MITRE_LIMIT
     )
-    return shapely.union_all(grown) if len(grown) > 1 else grown[0]
+    return united(grown) if len(grown) > 1 else grown[0]
 
 
 def checked_polygon(outline: Points, holes: list[Points], where: str) -> Polygon:

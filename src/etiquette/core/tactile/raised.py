@@ -10,7 +10,7 @@ import shapely
 from shapely import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from etiquette.core.geometry.polygons import polygons_of
+from etiquette.core.geometry.polygons import polygons_of, united
 
 CHARACTER_MM = (16.0, 51.0)
 """703.2.5: from 5/8 inch to 2 inches, measured on the uppercase letter I."""
@@ -38,7 +38,7 @@ class Told:
 
 def raised_told(areas: Sequence[Polygon], braille: Polygon | None) -> list[Told]:
     """What 703.2 and 703.3.2 say of the raised `areas` of a sign and the box of its `braille` (None: it has none)."""
-    shapes = [part for part in polygons_of(shapely.union_all(list(areas))) if not part.is_empty]
+    shapes = [part for part in polygons_of(united(areas)) if not part.is_empty]
     letters = [one for one in shapes if TAKEN_FOR_ONE_MM[0] <= _height(one) <= TAKEN_FOR_ONE_MM[1]]
     return [*_sizes(letters), *_strokes(letters), *_spaces(letters), *_beside(shapes, letters, braille)]
 
