@@ -71,6 +71,22 @@ def test_arcs_and_quadratic_curves_are_followed() -> None:
     assert quadratic.paths[0].flatten(0.001)[:, 1].min() == pytest.approx(50, abs=0.05)
 
 
+@pytest.mark.parametrize(
+    "shape",
+    [
+        '<circle cx="60" cy="40" r="80"/>',
+        '<path d="M60 40m-80 0a80 80 0 1 1 160 0a80 80 0 1 1 -160 0z"/>',
+        '<ellipse cx="15" cy="40" rx="20" ry="80" transform="translate(60) scale(4 1) translate(-15)"/>',
+    ],
+)
+def test_a_circle_that_is_skewed_is_the_ellipse_it_becomes(shape: str) -> None:
+    """Each point, taken back, lies on the circle: SVG 1.1, 7.5, a point (x, y) becomes (ax + cy + e, bx + dy + f)."""
+    (path,) = svg(f'<g transform="matrix(.21 -.04 .047 .18 40 30)">{shape}</g>').page().paths
+    there = path.paths[0].flatten(0.001) * (1, -1) + (0, 100) - (40, 30)
+    back = there @ np.linalg.inv([[0.21, -0.04], [0.047, 0.18]])
+    assert np.hypot(*(back - (60, 40)).T) == pytest.approx(80, rel=1e-3)
+
+
 def test_paint_comes_from_attributes_styles_classes_and_ancestors() -> None:
     body = (
         "<style>.a { fill: #00ff00 } .b { fill: none; stroke: #0000ff; stroke-width: 3 }</style>"

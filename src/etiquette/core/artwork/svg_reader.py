@@ -213,7 +213,9 @@ class SvgArt:
     def page(self) -> VectorPage:
         """What the drawing paints. Raises JobError."""
         try:
-            drawing = svgelements.SVG.parse(BytesIO(self.content()), ppi=PIXELS_PER_INCH)
+            # transforms are left to `_paths`: the reader would go through every point, and an arc that is skewed
+            # would come out another
+            drawing = svgelements.SVG.parse(BytesIO(self.content()), reify=False, ppi=PIXELS_PER_INCH)
         except (
             ValueError,
             TypeError,
@@ -247,7 +249,7 @@ class SvgArt:
         if fill is None and stroke is None:
             return None
         try:
-            outline = abs(svgelements.Path(element))
+            outline = element if isinstance(element, svgelements.Path) else svgelements.Path(element)
             width = float(element.implicit_stroke_width or 0) * scale if stroke else 0.0
             paths = _paths(outline, scale, height)
         except (ValueError, TypeError, AttributeError, ZeroDivisionError, OverflowError):
@@ -359,13 +361,15 @@ def _ink(colour: Any) -> Ink | None:
 
 
 def _paths(outline: Any, scale: float, height: float) -> tuple[Path, ...]:
-    """Paths in mm, y up, of an svgelements path in pixels, y down."""
+    """Paths in mm, y up, of an svgelements path in pixels, y down, by its transform."""
     paths: list[Path] = []
     start: np.ndarray | None = None
     segments: list[np.ndarray] = []
 
+    a, b, c, d, e, f = (float(value) * scale for value in (getattr(outline.transform, name) for name in "abcdef"))
+
     def at(*points: Any) -> np.ndarray:
-        return np.array([(point.x * scale, height - point.y * scale) for point in points])
+        return np.array([(a * p.x + c * p.y + e, height - (b * p.x + d * p.y + f)) for p in points])
 
     def finish(closed: bool) -> None:
         nonlocal segments
