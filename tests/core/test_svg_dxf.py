@@ -11,7 +11,7 @@ import shapely
 from etiquette.core.artwork.dxf_reader import drawing_pdf, read_dxf
 from etiquette.core.artwork.pdf_reader import open_pdf, read_page
 from etiquette.core.artwork.svg_reader import SvgArt
-from etiquette.core.artwork.vectors import Ink, PaintedPath, VectorPage, painted_area
+from etiquette.core.artwork.vectors import Ink, PaintedPath, VectorPage, painted_area, path_area
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Path, path_length
 
@@ -85,6 +85,13 @@ def test_a_circle_that_is_skewed_is_the_ellipse_it_becomes(shape: str) -> None:
     there = path.paths[0].flatten(0.001) * (1, -1) + (0, 100) - (40, 30)
     back = there @ np.linalg.inv([[0.21, -0.04], [0.047, 0.18]])
     assert np.hypot(*(back - (60, 40)).T) == pytest.approx(80, rel=1e-3)
+
+
+def test_a_stroke_in_a_stretched_group_is_as_wide_as_its_direction_has_it() -> None:
+    body = '<path d="M5 20h10"/><path d="M10 40v20"/>'
+    across, up = svg(f'<g transform="scale(4 1)" stroke="red" stroke-width="2">{body}</g>').page().paths
+    assert path_area(across).area == pytest.approx(10 * 4 * 2, rel=1e-4)
+    assert path_area(up).area == pytest.approx(20 * 2 * 4, rel=1e-4)
 
 
 def test_paint_comes_from_attributes_styles_classes_and_ancestors() -> None:

@@ -16,10 +16,10 @@ from lxml import etree
 from shapely import Polygon
 
 from etiquette.core.artwork.forms import PACKED
+from etiquette.core.artwork.svg_outlines import paths_of, pen_of, to_page
 from etiquette.core.artwork.svg_size import MM_PER_PIXEL, PIXELS_PER_INCH, UNTOLD_MM, painted_box, show_all, size_of
 from etiquette.core.artwork.vectors import MOST_PATHS, Cap, Ink, Join, PaintedPath, VectorPage, refuse_odd_size
 from etiquette.core.errors import JobError
-from etiquette.core.geometry.paths import Path
 
 SVG = "http://www.w3.org/2000/svg"
 DEEPEST_USES = 16
@@ -213,8 +213,6 @@ class SvgArt:
     def page(self) -> VectorPage:
         """What the drawing paints. Raises JobError."""
         try:
-            # transforms are left to `_paths`: the reader would go through every point, and an arc that is skewed
-            # would come out another
             drawing = svgelements.SVG.parse(BytesIO(self.content()), reify=False, ppi=PIXELS_PER_INCH)
         except (
             ValueError,
@@ -251,7 +249,8 @@ class SvgArt:
         try:
             outline = element if isinstance(element, svgelements.Path) else svgelements.Path(element)
             width = float(element.implicit_stroke_width or 0) * scale if stroke else 0.0
-            paths = _paths(outline, scale, height)
+            matrix = to_page(element, scale, height)
+            paths, pen = paths_of(outline, matrix), pen_of(element, matrix) if stroke else None
         except (ValueError, TypeError, AttributeError, ZeroDivisionError, OverflowError):
             raise JobError(
                 "A shape in the SVG holds values that make no sense.",
@@ -270,9 +269,8 @@ class SvgArt:
         values = element.values
         cap: Cap = {"round": "round", "square": "square"}.get(str(values.get("stroke-linecap")), "butt")  # type: ignore[assignment]
         join: Join = {"round": "round", "bevel": "bevel"}.get(str(values.get("stroke-linejoin")), "mitre")  # type: ignore[assignment]
-        return PaintedPath(
-            number, paths, fill, stroke, width, values.get("fill-rule") == "evenodd", cap, join, self._names[number]
-        )
+        even_odd, names = values.get("fill-rule") == "evenodd", self._names[number]
+        return PaintedPath(number, paths, fill, stroke, width, even_odd, cap, join, names, pen=pen)
 
 
 def _in_pixels(shape: Any) -> None:
@@ -358,42 +356,3 @@ def _ink(colour: Any) -> Ink | None:
     if colour is None or colour.value is None or colour.alpha == 0:
         return None
     return Ink(f"#{colour.red:02x}{colour.green:02x}{colour.blue:02x}")
-
-
-def _paths(outline: Any, scale: float, height: float) -> tuple[Path, ...]:
-    """Paths in mm, y up, of an svgelements path in pixels, y down, by its transform."""
-    paths: list[Path] = []
-    start: np.ndarray | None = None
-    segments: list[np.ndarray] = []
-
-    a, b, c, d, e, f = (float(value) * scale for value in (getattr(outline.transform, name) for name in "abcdef"))
-
-    def at(*points: Any) -> np.ndarray:
-        return np.array([(a * p.x + c * p.y + e, height - (b * p.x + d * p.y + f)) for p in points])
-
-    def finish(closed: bool) -> None:
-        nonlocal segments
-        if start is not None and segments:
-            if closed and not np.allclose(segments[-1][-1], start, atol=1e-9):
-                segments.append(start[None, :])
-            paths.append(Path(start, tuple(segments), closed))
-        segments = []
-
-    for piece in outline:
-        if isinstance(piece, svgelements.Move):
-            finish(False)
-            start = at(piece.end)[0]
-        elif isinstance(piece, svgelements.Close):
-            finish(True)
-        elif isinstance(piece, svgelements.Line):
-            segments.append(at(piece.end))
-        elif isinstance(piece, svgelements.QuadraticBezier):
-            p0, p1, p2 = at(piece.start, piece.control, piece.end)
-            segments.append(np.array([p0 + (p1 - p0) * 2 / 3, p2 + (p1 - p2) * 2 / 3, p2]))
-        elif isinstance(piece, svgelements.CubicBezier):
-            segments.append(at(piece.control1, piece.control2, piece.end))
-        elif isinstance(piece, svgelements.Arc):
-            for curve in piece.as_cubic_curves():
-                segments.append(at(curve.control1, curve.control2, curve.end))
-    finish(False)
-    return tuple(paths)
