@@ -284,6 +284,27 @@ def test_a_drawing_far_from_its_origin_keeps_its_size() -> None:
     assert min(min(bounds(path)) for path in page.paths) > -0.01
 
 
+def test_many_strokes_together_cover_what_each_covers_by_itself() -> None:
+    random = np.random.default_rng(4)
+    kinds = [(0.4, "butt", "mitre"), (0.4, "round", "round"), (1.5, "butt", "mitre"), (0.015, "square", "bevel")]
+    black, clip = Ink("#000000"), shapely.box(0, 0, 50, 50)
+    paths, alone = [], []
+    for number in range(60):
+        width, cap, join = kinds[number % 4]
+        points = random.uniform(5, 95, (random.integers(2, 5), 2))
+        clipped = clip if number % 7 == 0 else None
+        path = Path.from_points(points, closed=False)
+        paths.append(PaintedPath(number, (path,), None, black, width, cap=cap, join=join, clip=clipped))  # type: ignore[arg-type]
+        ends = {"butt": "flat"}.get(cap, cap)
+        area = shapely.LineString(points).buffer(width / 2, quad_segs=16, cap_style=ends, join_style=join)
+        alone.append(area if clipped is None else area.intersection(clip))
+    paths.append(PaintedPath(60, (Path.from_points([(70, 70), (90, 70), (90, 90)]),), black, None))
+    alone.append(shapely.Polygon([(70, 70), (90, 70), (90, 90)]))
+    paths.append(PaintedPath(61, (Path.from_points([(1, 1), (2, 2)], closed=False),), None, black, 0.0))
+    ours, theirs = shapely.union_all(painted_area(VectorPage(100, 100, True, tuple(paths)))), shapely.union_all(alone)
+    assert ours.symmetric_difference(theirs).area < 1e-3 * theirs.area
+
+
 def test_the_painted_area_is_fills_strokes_and_pictures() -> None:
     ring = Path.from_points([(0, 0), (10, 0), (10, 10), (0, 10)])
     inner = Path.from_points([(3, 3), (7, 3), (7, 7), (3, 7)])

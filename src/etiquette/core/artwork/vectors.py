@@ -1,5 +1,6 @@
 """Vector art as the readers of PDF, SVG and DXF give it: painted paths with their colours, spots and layers."""
 
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -7,13 +8,13 @@ from typing import Any, Literal
 import numpy as np
 import pyclipr
 import shapely
-from shapely import LineString, MultiPolygon, Polygon
+from shapely import MultiPolygon, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.matrices import Matrix, applied, inverted
-from etiquette.core.geometry.paths import Path
+from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.polygons import polygons_of, united
 
 MOST_PATHS = 200_000
@@ -25,6 +26,8 @@ STEPS_A_MM = 100_000
 
 Cap = Literal["butt", "round", "square"]
 Join = Literal["round", "mitre", "bevel"]
+CAP_STYLES: dict[Cap, str] = {"butt": "flat", "round": "round", "square": "square"}
+"""As GEOS calls them."""
 Seen = Literal["whole", "partly", "not"]
 """How much is to be seen of what is painted: partly where a soft mask or a picture's own lets something through."""
 
@@ -106,19 +109,30 @@ def painted_area(page: VectorPage, tolerance_mm: float = 0.01, traced: Sequence[
     """The union of all that is painted on the page: fills, strokes at their width, pictures, and `traced`, what is to
     be seen in the places that are seen in part only. What hangs off the page is cut off, as in print; a white ground
     that covers the whole page is left out."""
-    areas = [*page.images, *traced]
-    areas += [
-        _within_clip(path, tolerance_mm)
-        for path in page.paths
-        if path.seen == "whole" and not is_white_ground(path, page)
-    ]
-    return polygons_of(_on_page(page, areas))
+    paths = [path for path in page.paths if path.seen == "whole" and not is_white_ground(path, page)]
+    return polygons_of(_on_page(page, [*page.images, *traced, *_areas_of(paths, tolerance_mm)]))
 
 
 def veiled_places(page: VectorPage, tolerance_mm: float = 0.01) -> list[Polygon]:
     """Where something is painted that is seen in part only: what of it is seen has to be looked at."""
     paths = [path for path in page.paths if path.seen == "partly" and not is_white_ground(path, page)]
-    return polygons_of(_on_page(page, [*page.veiled, *(_within_clip(path, tolerance_mm) for path in paths)]))
+    return polygons_of(_on_page(page, [*page.veiled, *_areas_of(paths, tolerance_mm)]))
+
+
+def _areas_of(paths: Sequence[PaintedPath], tolerance_mm: float) -> list[BaseGeometry]:
+    """What `paths` cover. Strokes that are drawn alike are widened together: a technical drawing has ten thousand, and
+    one by one they take several times as long."""
+    alike: dict[tuple[float, Cap, Join], list[Points]] = defaultdict(list)
+    found = list[BaseGeometry]()
+    for path in paths:
+        if path.fill or not path.stroke or path.stroke_mm <= 0 or path.pen or path.clip is not None:
+            found.append(_within_clip(path, tolerance_mm))
+        else:
+            rings = (one.flatten(tolerance_mm) for one in path.paths if one.segments)
+            alike[path.stroke_mm, path.cap, path.join] += rings
+    for (width, cap, join), lines in alike.items():
+        found += _widened(lines, width, _quarter(width, tolerance_mm), cap, join)
+    return found
 
 
 def _within_clip(path: PaintedPath, tolerance_mm: float) -> BaseGeometry:
@@ -144,21 +158,27 @@ def path_area(path: PaintedPath, tolerance_mm: float = 0.01) -> BaseGeometry:
     if path.fill:
         parts.append(filled(rings, path.even_odd))
     if path.stroke and path.stroke_mm > 0:
-        quarter = (
-            int(np.clip(np.ceil(np.pi / 4 / np.arccos(max(0.0, 1 - 2 * tolerance_mm / path.stroke_mm))), 2, 32))
-            if path.stroke_mm > 2 * tolerance_mm
-            else 2
-        )
-        cap = {"butt": "flat", "round": "round", "square": "square"}[path.cap]
-        lines = [ring for ring in rings if len(ring) > 1]
-        width = path.stroke_mm
+        quarter = _quarter(path.stroke_mm, tolerance_mm)
         if path.pen:  # drawn where the pen is round, and stretched with it
-            lines, width = [applied(inverted(path.pen), line) for line in lines], 1.0
-        drawn = [
-            LineString(line).buffer(width / 2, quad_segs=quarter, cap_style=cap, join_style=path.join) for line in lines
-        ]
-        parts += [_carried(area, path.pen) for area in drawn] if path.pen else drawn
+            lines = [applied(inverted(path.pen), line) for line in rings]
+            parts += [_carried(area, path.pen) for area in _widened(lines, 1.0, quarter, path.cap, path.join)]
+        else:
+            parts += _widened(rings, path.stroke_mm, quarter, path.cap, path.join)
     return united(parts) if len(parts) > 1 else _sound(parts[0]) if parts else MultiPolygon()
+
+
+def _quarter(width_mm: float, tolerance_mm: float) -> int:
+    """Steps of a quarter of a round end or corner of a stroke so wide."""
+    if width_mm <= 2 * tolerance_mm:
+        return 2
+    return int(np.clip(np.ceil(np.pi / 4 / np.arccos(max(0.0, 1 - 2 * tolerance_mm / width_mm))), 2, 32))
+
+
+def _widened(lines: Sequence[Points], width: float, quarter: int, cap: Cap, join: Join) -> list[BaseGeometry]:
+    """What strokes along `lines` cover, each (n, 2)."""
+    of = np.repeat(np.arange(len(lines)), [len(line) for line in lines])
+    drawn = shapely.linestrings(np.concatenate(lines), indices=of) if len(lines) else ()
+    return list(shapely.buffer(drawn, width / 2, quad_segs=quarter, cap_style=CAP_STYLES[cap], join_style=join))
 
 
 def _carried(area: BaseGeometry, matrix: Matrix) -> BaseGeometry:
