@@ -1,5 +1,7 @@
 """What is seen of art that lets something through: areas worked out by hand."""
 
+import zlib
+
 import numpy as np
 import pikepdf
 import pytest
@@ -124,3 +126,34 @@ def test_a_stencil_is_what_it_lets_through() -> None:
     content = f"0 0 1 rg q {20 * MM:.4f} 0 0 {20 * MM:.4f} {10 * MM:.4f} {10 * MM:.4f} cm /Bits Do Q"
     found = seen(content, Dictionary(XObject=Dictionary(Bits=stencil)), pdf)
     assert found.symmetric_difference(box(10, 20, 20, 30)).area < 40 * 0.05
+
+
+def square(pdf: pikepdf.Pdf, share: float) -> Dictionary:
+    """A black picture, of whose packed numbers so much is in the file, and a font beside it."""
+    packed = zlib.compress(bytes(16 * 16))
+    stream = pdf.make_stream(b"")
+    stream.write(packed[: int(len(packed) * share)], filter=Name.FlateDecode)
+    size = {"Width": 16, "Height": 16, "BitsPerComponent": 8, "ColorSpace": Name.DeviceGray}
+    stream.stream_dict.update(Dictionary(Type=Name.XObject, Subtype=Name.Image, **size))
+    font = Dictionary(Type=Name.Font, Subtype=Name.Type1, BaseFont=Name.Helvetica)
+    return Dictionary(XObject=Dictionary(Im=stream), Font=Dictionary(F=pdf.make_indirect(font)))
+
+
+def words(mode: int) -> str:
+    return f"BT /F 40 Tf {mode} Tr {20 * MM} {12 * MM} Td (Hi) Tj ET"
+
+
+PICTURE = f"{30 * MM} 0 0 {30 * MM} {10 * MM} {5 * MM} cm /Im Do"
+
+
+def test_a_damaged_picture_beside_words_is_where_it_is_placed() -> None:
+    """How much of it is drawn is for whoever prints it: what cannot be told is not cut off."""
+    pdf = pikepdf.new()
+    found = seen(f"q {PICTURE} Q {words(0)}", square(pdf, 0.5), pdf)
+    assert found.covers(box(10.01, 5.01, 39.99, 34.99)) and found.area < 31 * 31
+
+
+def test_a_picture_seen_through_letters_is_the_letters() -> None:
+    pdf = pikepdf.new()
+    found = seen(f"q {words(7)} {PICTURE} Q", square(pdf, 1.0), pdf)
+    assert 20 < found.area < 200 and box(19, 11, 40, 24).covers(found)

@@ -327,7 +327,10 @@ def _painted(folder: Path, pdf: bytes, page: "VectorPage", name: str) -> "list[P
     from etiquette.core.finishing.veiled import veiled_areas
 
     if page.texts:
-        page = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
+        outlined = read_page(open_pdf(_text_as_outlines(folder, pdf, name), name), 0, name)
+        # a damaged picture is drawn as far as it goes, and Ghostscript would make a smaller one of it
+        pictures = () if page.clips_by_text else page.images
+        page = replace(outlined, images=(*outlined.images, *pictures))
     places = veiled_places(page)
     traced = veiled_areas(_without_ground(pdf, page, name), page, places) if places else []
     return painted_area(page, traced=traced)

@@ -41,6 +41,7 @@ class Gathered:
     unreached: set[str] = field(default_factory=set)
     unreached_layers: set[str] = field(default_factory=set)
     texts: int = 0
+    clips_by_text: bool = False
     count: int = 0
     operators: int = 0
 

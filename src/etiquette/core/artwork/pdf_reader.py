@@ -101,6 +101,7 @@ def _walked(pdf: pikepdf.Pdf, page: pikepdf.Page, name: str, decide: Decide | No
         tuple(sorted(every.unreached)),
         tuple(every.veiled),
         tuple(sorted(every.unreached_layers)),
+        every.clips_by_text,
     )
 
 

@@ -42,6 +42,7 @@ CLIP_TOLERANCE_MM = 0.02
 MASKS = ("/SMask", "/SMaskInData", "/Mask", "/ImageMask")
 """What a picture has that is seen in part only (ISO 32000-1, 8.9.6)."""
 SHOWS_TEXT = {"Tj", "TJ", "'", '"'}
+CLIPS = 4  # modes of text from here on are a clip as well (ISO 32000-1, 9.3.6)
 
 
 def walk_stream(
@@ -360,6 +361,10 @@ class _Stream:
             self._all.add_picture(self._state.clip, self._state.seen(fills=True, strokes=False))
         self._kept.append(instruction)
 
+    def text_mode(self, name: str, operands: list[Any], instruction: Any) -> None:
+        self._all.clips_by_text |= any(isinstance(mode, int) and mode >= CLIPS for mode in operands)
+        self._kept.append(instruction)
+
     def text(self, name: str, operands: list[Any], instruction: Any) -> None:
         if self._is_hidden():
             return
@@ -390,5 +395,6 @@ _HANDLERS: dict[str, Callable[[_Stream, str, list[Any], Any], None]] = {
     **dict.fromkeys(PAINTS, _Stream.paint),
     "Do": _Stream.external,
     "sh": _Stream.shading,
+    "Tr": _Stream.text_mode,
     **dict.fromkeys(SHOWS_TEXT, _Stream.text),
 }

@@ -85,6 +85,8 @@ class VectorPage:
     """The places of pictures and shadings that are seen in part only; those in `images` are whole."""
     unreached_layers: tuple[str, ...] = ()
     """Layers in which text and pictures lie."""
+    clips_by_text: bool = False
+    """Whether letters are what something else is seen through."""
     undrawn: tuple[str, ...] = ()
     """What the file holds and nobody draws, in words: `3 texts`."""
 
