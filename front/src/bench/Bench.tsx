@@ -4,7 +4,8 @@ import { Link, Navigate, useParams } from "react-router";
 import type { Schemas } from "../api/client";
 import { sheetsQuery } from "../api/keys";
 import { type BenchSheet, type End, useSheet } from "../api/useSheet";
-import { Button, Way } from "../ui/Button";
+import { Button } from "../ui/Button";
+import { Empty } from "../ui/Empty";
 import { Gone } from "../ui/Gone";
 import { useKeys } from "../ui/keys";
 import { Readings } from "../ui/Readings";
@@ -26,11 +27,9 @@ export default function Bench() {
     const first = onShelf.find((sheet) => ["loaded", "read"].includes(sheet.state)) ?? onShelf.find(forCutter) ?? onShelf[0];
     if (first) return <Navigate to={`/bench/${first.id}`} replace />;
     return (
-      <main className="flex flex-1 items-center justify-center">
-        <p>
-          No printed sheet waits. <Way to="/print">Print a run</Way> first.
-        </p>
-      </main>
+      <Empty label="Bench" title="No printed sheet waits" to="/print" action="Print a run">
+        A sheet comes here when it is printed and has its film, or when its stock takes none.
+      </Empty>
     );
   }
   return <OneSheet key={id} id={Number(id)} sheets={onShelf} />;

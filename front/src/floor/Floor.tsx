@@ -1,11 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Link, useNavigate } from "react-router";
+import { useNavigate } from "react-router";
 import { beginRun } from "../api/beginRun";
 import { api, type Schemas, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { barQuery, floorQuery } from "../api/keys";
 import { usePasted, useTakeIn } from "../lines/takeIn";
 import { Key } from "../ui/Button";
+import { Empty } from "../ui/Empty";
 import { useKeys } from "../ui/keys";
 import { pineLook } from "../ui/look";
 import { metres } from "../ui/units";
@@ -45,20 +46,9 @@ export function Floor() {
 /** Nothing is there yet: the first thing to do is to put the shop together. */
 function NoShopYet() {
   return (
-    <main className="flex flex-1 items-center justify-center" aria-label="Floor">
-      <div className="w-[560px] rounded-[8px] border border-rule bg-paper p-7">
-        <h1>Your shop is empty</h1>
-        <p className="mt-2 mb-5 text-[15px] leading-6">
-          Put your printer, a stock, film or none, and your cutter on the way of the work, in any order. Then drop the first art into Lines.
-        </p>
-        <Link
-          to="/set-up"
-          className={`flex h-[52px] items-center justify-between rounded-[6px] px-4 text-[16px] font-semibold ${pineLook}`}
-        >
-          Set up the shop
-        </Link>
-      </div>
-    </main>
+    <Empty label="Floor" title="Your shop is empty" to="/set-up" action="Set up the shop">
+      Put your printer, a stock, film or none, and your cutter on the way of the work, in any order. Then drop the first art into Lines.
+    </Empty>
   );
 }
 

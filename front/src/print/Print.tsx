@@ -5,6 +5,7 @@ import type { Schemas } from "../api/client";
 import { runsQuery } from "../api/keys";
 import { Button, buttonLook, Key, Way } from "../ui/Button";
 import { Choice } from "../ui/Choice";
+import { Empty } from "../ui/Empty";
 import { Gone } from "../ui/Gone";
 import { useKeys } from "../ui/keys";
 import { Readings } from "../ui/Readings";
@@ -23,11 +24,9 @@ export default function Print() {
     const first = runs[0];
     if (first) return <Navigate to={`/print/${first.id}`} replace />;
     return (
-      <main className="flex flex-1 items-center justify-center">
-        <p>
-          There is no run yet. <Way to="/run?new=1">Make one</Way> first.
-        </p>
-      </main>
+      <Empty label="Print" title="There is no run yet" to="/run?new=1" action="Make a run">
+        A run is what is printed in one go: designs and their counts, laid on one stock.
+      </Empty>
     );
   }
   return <OneRun key={id} id={Number(id)} runs={runs} />;

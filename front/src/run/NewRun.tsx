@@ -6,6 +6,7 @@ import type { Schemas } from "../api/client";
 import { sayProblem } from "../api/held";
 import { designsQuery } from "../api/keys";
 import { Action, Way } from "../ui/Button";
+import { Empty } from "../ui/Empty";
 
 /** Ready designs, all chosen to begin with: one press makes the run. */
 export function NewRun() {
@@ -27,41 +28,40 @@ export function NewRun() {
   const waiting = ready.filter((design) => design.planned === 0);
   const offered = waiting.length ? waiting : ready;
   const chosen = offered.filter((design) => !left.includes(design.id));
+  if (offered.length === 0) {
+    return (
+      <Empty label="New run" title="No design is ready" to="/lines" action="Open Lines">
+        Take art in there, give it its size and its line, and mark it ready: then it can be laid on a roll.
+      </Empty>
+    );
+  }
   return (
     <main className="flex flex-1 items-center justify-center" aria-label="New run">
       <div className="w-[640px] rounded-[8px] border border-rule bg-paper p-6">
         <h1>Make a run</h1>
-        {offered.length === 0 ? (
-          <p className="mt-2 text-slate">
-            No design is ready. <Way to="/lines">Open Lines</Way> and mark one ready.
-          </p>
-        ) : (
-          <>
-            <p className="mt-1 mb-3 text-slate">Click a design to leave it out. Counts can be changed afterwards.</p>
-            <div className="grid grid-cols-4 gap-2.5">
-              {offered.map((design) => (
-                <DesignTile
-                  key={design.id}
-                  design={design}
-                  on={!left.includes(design.id)}
-                  toggle={() => setLeft(left.includes(design.id) ? left.filter((one) => one !== design.id) : [...left, design.id])}
-                />
-              ))}
-            </div>
-            <div className="mt-4">
-              <Action
-                main
-                onClick={() => make.mutate(chosen.map((design) => ({ design_id: design.id, count: design.due_count })))}
-                disabled={chosen.length === 0 || make.isPending}
-              >
-                Make one run
-              </Action>
-            </div>
-            <p className="mt-3 text-slate">
-              Labels that repeat past a die or a finisher: <Way to="/run/web">make a label web</Way>.
-            </p>
-          </>
-        )}
+        <p className="mt-1 mb-3 text-slate">Click a design to leave it out. Counts can be changed afterwards.</p>
+        <div className="grid grid-cols-4 gap-2.5">
+          {offered.map((design) => (
+            <DesignTile
+              key={design.id}
+              design={design}
+              on={!left.includes(design.id)}
+              toggle={() => setLeft(left.includes(design.id) ? left.filter((one) => one !== design.id) : [...left, design.id])}
+            />
+          ))}
+        </div>
+        <div className="mt-4">
+          <Action
+            main
+            onClick={() => make.mutate(chosen.map((design) => ({ design_id: design.id, count: design.due_count })))}
+            disabled={chosen.length === 0 || make.isPending}
+          >
+            Make one run
+          </Action>
+        </div>
+        <p className="mt-3 text-slate">
+          Labels that repeat past a die or a finisher: <Way to="/run/web">make a label web</Way>.
+        </p>
       </div>
     </main>
   );
