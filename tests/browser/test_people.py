@@ -113,7 +113,13 @@ def test_who_may_only_look_looks(page_on: Page, running: RunningEtiquette, brows
     choose_password(page, link)
     page.goto(f"{running.url}/lines/1")
     page.get_by_role("main").get_by_test_id("finish-line").first.wait_for()
-    page.get_by_role("button", name="Not ready").click()
+    expect(page.get_by_text("you may look, not change")).to_be_visible()
+    expect(page.get_by_role("button", name="Not ready")).to_be_disabled()
+    page.get_by_role("button", name="Width", exact=False).first.click()
+    expect(page.get_by_role("textbox", name="Width")).to_be_disabled()
+    page.get_by_role("button", name="Earlier versions").click()  # looking, which changes nothing
+    expect(page.get_by_role("heading", name="Earlier versions")).to_be_visible()
+    page.keyboard.press(",")  # turns the art: a key is answered with the reason
     expect(page.get_by_text("Sedge may not prepare work.")).to_be_visible()
     page.goto(f"{running.url}/people")
     expect(page.get_by_text("Where you are signed in")).to_be_visible()

@@ -58,7 +58,7 @@ function OneSheet({ id, sheets }: { id: number; sheets: Listed[] }) {
           <Title bench={bench} end={end} />
           <div className="flex shrink-0 gap-2">
             {bench.report?.box && (
-              <Button tall onClick={() => setView(view === "plan" ? "picture" : "plan")}>
+              <Button looks tall onClick={() => setView(view === "plan" ? "picture" : "plan")}>
                 {view === "plan" ? "Show the cut sheet" : "Show what moved"}
               </Button>
             )}

@@ -28,9 +28,11 @@ export function CutFiles({ id, forms, kinds }: { id: number; forms: Schemas["Fil
         onChange={setForm}
       />
       <KindTicks label="Lines in the files" kinds={kinds} left={left} setLeft={setLeft} />
-      <Action onClick={() => write.mutate()} disabled={write.isPending || ticked.length === 0}>
-        Write both cut files
-      </Action>
+      <div className="mt-2">
+        <Action onClick={() => write.mutate()} disabled={write.isPending || ticked.length === 0}>
+          Write both cut files
+        </Action>
+      </div>
       {write.data && (
         <p role="status" aria-label="Cut files" className="mt-1.5 text-[12px] text-slate">
           In the folder “{write.data.folder}”:{" "}

@@ -5,6 +5,7 @@ import { Note } from "../ui/Card";
 import { day } from "../ui/moments";
 import { Fold } from "../ui/Row";
 import { Working } from "../ui/Working";
+import { wordLook } from "../ui/look";
 
 type Held = ReturnType<typeof useJob>;
 type Proof = Job["proofs"][number];
@@ -31,7 +32,7 @@ export function CustomersYes({ job, held }: { job: Job; held: Held }) {
           <span className="truncate">
             Proof {one.number}: {one.answer ? `${one.answer}${one.answered_by ? `, ${one.answered_by}` : ""}` : "not answered"}
           </span>
-          <a href={pdfOf(job, one)} target="_blank" rel="noreferrer" className="font-semibold text-pine hover:underline">
+          <a href={pdfOf(job, one)} target="_blank" rel="noreferrer" className={wordLook}>
             PDF
           </a>
         </div>

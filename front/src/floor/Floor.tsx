@@ -8,6 +8,7 @@ import { usePasted, useTakeIn } from "../lines/takeIn";
 import { Key } from "../ui/Button";
 import { Empty } from "../ui/Empty";
 import { useKeys } from "../ui/keys";
+import { useLooksOnly } from "../ui/looksOnly";
 import { pineLook } from "../ui/look";
 import { metres } from "../ui/units";
 import { Days } from "./Days";
@@ -19,6 +20,7 @@ export function Floor() {
   const { data: floor, error } = useQuery(floorQuery);
   const { data: bar } = useQuery(barQuery);
   const { over, send, target } = useTakeIn();
+  const looksOnly = useLooksOnly();
   usePasted(send);
   if (error) return <main className="flex-1 p-6">{error.message}</main>;
   if (!floor || !bar) return <main className="flex-1" />;
@@ -34,9 +36,9 @@ export function Floor() {
         <div className="min-h-0 flex-1 overflow-y-auto px-6 pt-4 pb-4">
           <Hands hands={floor.hands} more={floor.more_hands} open={floor.open} />
           <Days days={floor.days} today={floor.today} />
-          {floor.open === 0 && <NothingOpen send={send} />}
+          {floor.open === 0 && !looksOnly && <NothingOpen send={send} />}
         </div>
-        {floor.together && <Together together={floor.together} />}
+        {floor.together && !looksOnly && <Together together={floor.together} />}
       </main>
       <Side floor={floor} bar={bar} />
     </>

@@ -8,6 +8,7 @@ import { useCareDone } from "../api/useCare";
 import { Button } from "../ui/Button";
 import { dayOrClock } from "../ui/moments";
 import { figure } from "../ui/units";
+import { wordLook } from "../ui/look";
 
 type Hand = Schemas["HandShown"];
 
@@ -33,7 +34,7 @@ export function Hands({ hands, more, open }: { hands: Hand[]; more: number; open
               ·
             </>
           )}
-          <Link to="/floor/jobs" className="font-semibold text-pine hover:underline">
+          <Link to="/floor/jobs" className={wordLook}>
             {open === 1 ? "1 open job" : `${figure(open, 0)} open jobs`}
           </Link>
           and all others by name, customer, month

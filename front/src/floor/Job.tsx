@@ -9,7 +9,7 @@ import { TakeInButton, usePasted, useTakeIn } from "../lines/takeIn";
 import { Action, Button, buttonLook, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
-import { whiteLook } from "../ui/look";
+import { whiteLook, wordLook } from "../ui/look";
 import { AsAWhole } from "../ui/AsAWhole";
 import { day } from "../ui/moments";
 import { Big, Readings } from "../ui/Readings";
@@ -54,7 +54,7 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
         <div className="flex items-start justify-between gap-4">
           <div>
             <p className="text-[12px] text-slate">
-              <Link to="/floor/jobs" className="font-semibold text-pine hover:underline">
+              <Link to="/floor/jobs" className={wordLook}>
                 All jobs
               </Link>{" "}
               · {job.customer}
@@ -319,11 +319,15 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
   return (
     <>
       {waits && (
-        <Action main onClick={() => void navigate(`/lines/${waits.id}`)}>
+        <Action looks main onClick={() => void navigate(`/lines/${waits.id}`)}>
           Check the line of {waits.name}
         </Action>
       )}
-      {waits && designs > 1 && <Action onClick={() => void navigate(`/lines/job/${job.id}`)}>Look over all of them at once</Action>}
+      {waits && designs > 1 && (
+        <Action looks onClick={() => void navigate(`/lines/job/${job.id}`)}>
+          Look over all of them at once
+        </Action>
+      )}
       {wanted > 0 && (
         <Action main={!waits} disabled={held.plan.isPending} onClick={plan}>
           Make {wants_more ? "the first run, of" : "a run of"} {figure(wanted, 0)} pieces
@@ -335,7 +339,7 @@ function Next({ job, held }: { job: JobShown; held: Held }) {
         </Action>
       )}
       {!waits && wanted === 0 && !job.done && !whole && run && (
-        <Action main onClick={() => void navigate(run.state === "planned" ? `/run/${run.id}` : `/print/${run.id}`)}>
+        <Action looks main onClick={() => void navigate(run.state === "planned" ? `/run/${run.id}` : `/print/${run.id}`)}>
           Open {run.name}
         </Action>
       )}

@@ -72,10 +72,10 @@ export function Pages({ looking, size, more, words = ["Later ones", "Earlier one
   if (skip === 0 && !more) return null;
   return (
     <div className="mt-3 flex gap-2">
-      <Button disabled={skip === 0} onClick={() => setSkip(Math.max(0, skip - size))}>
+      <Button looks disabled={skip === 0} onClick={() => setSkip(Math.max(0, skip - size))}>
         {words[0]}
       </Button>
-      <Button disabled={!more} onClick={() => setSkip(skip + size)}>
+      <Button looks disabled={!more} onClick={() => setSkip(skip + size)}>
         {words[1]}
       </Button>
     </div>

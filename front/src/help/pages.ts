@@ -339,7 +339,7 @@ export const PAGES: Page[] = [
         words: [
           "Press your name at the right of the bar. Owners let people in by a link, put them away, and see what was done. " +
             "Addresses of machines, watched folders, recipes that send by themselves and copies of the shop are theirs.",
-          "Operators do all else. Who may only look sees the work, and neither prices nor the books.",
+          "Operators do all else. Who may only look sees the work, and neither prices nor the books; buttons that change it are grey.",
           "A password is forgotten: an owner makes a link for a new one. The only owner's: “etiquette link” on the machine itself.",
         ],
       },

@@ -5,6 +5,7 @@ import { Row } from "../ui/Row";
 import { KINDS } from "./kinds";
 import { GroundRow } from "./settings";
 import type { Station } from "./useStation";
+import { wordLook } from "../ui/look";
 
 type Name = "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance";
 /** A control that shows the line while it moves. */
@@ -63,11 +64,7 @@ function InThePicture({ station }: { station: Station }) {
       <Row label="Looked for in">
         <span className="flex items-center gap-3">
           {document.area && (
-            <button
-              type="button"
-              className="font-semibold text-pine hover:underline"
-              onClick={() => change("whole picture", { area: null })}
-            >
+            <button type="button" className={wordLook} onClick={() => change("whole picture", { area: null })}>
               Whole picture
             </button>
           )}
@@ -108,11 +105,7 @@ function GroundReach({ station }: { station: Station }) {
       />
       {set !== null && (
         <Row label="">
-          <button
-            type="button"
-            className="font-semibold text-pine hover:underline"
-            onClick={() => change("ground distance", { distance: null })}
-          >
+          <button type="button" className={wordLook} onClick={() => change("ground distance", { distance: null })}>
             As its noise says
           </button>
         </Row>

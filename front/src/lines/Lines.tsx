@@ -16,6 +16,7 @@ import { TakeIn, TakeInButton, usePasted, useTakeIn } from "./takeIn";
 import { type Station, useStation } from "./useStation";
 import { WentOn } from "../ui/WentOn";
 import { Versions } from "./Versions";
+import { wordLook } from "../ui/look";
 
 type Listed = Schemas["DesignListed"];
 
@@ -84,7 +85,7 @@ function Head({ station, takingIn: { send, taking }, history, setHistory }: Head
       <div>
         <h1>{design.document.name}</h1>
         <p className="text-[12px] text-slate">
-          <Link to={`/floor/job/${design.job_id}`} title={`The job: ${design.job}`} className="font-semibold text-pine hover:underline">
+          <Link to={`/floor/job/${design.job_id}`} title={`The job: ${design.job}`} className={wordLook}>
             {design.customer}
           </Link>{" "}
           · {originOf(design, unit)}
@@ -92,7 +93,7 @@ function Head({ station, takingIn: { send, taking }, history, setHistory }: Head
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <StepButtons undo={design.undo} redo={design.redo} step={step} />
-        <Button aria-pressed={history} onClick={() => setHistory(!history)}>
+        <Button looks aria-pressed={history} onClick={() => setHistory(!history)}>
           Earlier versions
         </Button>
         <TakeInButton

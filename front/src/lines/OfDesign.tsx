@@ -1,6 +1,7 @@
 import { Link } from "react-router";
 import type { Design } from "../api/useDesign";
 import { StepButtons } from "../ui/Button";
+import { wordLook } from "../ui/look";
 
 type Props = { design: Design; as: string; hint: string; step: (way: "undo" | "redo") => void };
 
@@ -13,7 +14,7 @@ export function OfDesign({ design, as, hint, step }: Props) {
           {design.document.name}, {as}
         </h1>
         <p className="text-[12px] text-slate">
-          <Link to={`/lines/${design.id}`} className="font-semibold text-pine hover:underline">
+          <Link to={`/lines/${design.id}`} className={wordLook}>
             Its lines
           </Link>{" "}
           · {hint}

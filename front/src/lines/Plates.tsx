@@ -10,11 +10,13 @@ import { FromPicture, MarkedRow, type PlatesProps } from "./Marked";
 import { SpecialInks } from "./SpecialInks";
 import { Row } from "../ui/Row";
 import { READS } from "./takeIn";
-import { pressedLook, whiteLook } from "../ui/look";
+import { pressedLook, whiteLook, wordLook } from "../ui/look";
+import { useLooksOnly } from "../ui/looksOnly";
 
 /** White, clear and special inks of a design: where they lie, how far they stand back, which named colours mean them. */
 export function Plates({ design, change, send, flip, take, taking }: PlatesProps) {
   const document = design.document;
+  const looksOnly = useLooksOnly();
   const { data: shelf } = useQuery(shelfQuery);
   const caught = design.summary?.caught;
   const spots = caught?.spots ?? [];
@@ -121,7 +123,7 @@ export function Plates({ design, change, send, flip, take, taking }: PlatesProps
         />
       ))}
       <Row label="Seen through the stock">
-        <button type="button" aria-pressed={document.second_surface} className="font-semibold text-pine hover:underline" onClick={flip}>
+        <button type="button" disabled={looksOnly} aria-pressed={document.second_surface} className={wordLook} onClick={flip}>
           {document.second_surface ? "yes, mirrored: print the front" : "no: mirror it for the back"}
         </button>
       </Row>
@@ -153,7 +155,7 @@ function FileRow({
         className="hidden"
         onChange={(event) => event.target.files?.[0] && send(event.target.files[0], plate)}
       />
-      <button type="button" className="font-semibold text-pine hover:underline" onClick={held ? remove : () => field.current?.click()}>
+      <button type="button" disabled={useLooksOnly()} className={wordLook} onClick={held ? remove : () => field.current?.click()}>
         {held ? "Take it out" : "Choose a file"}
       </button>
     </Row>
@@ -172,10 +174,10 @@ export function Arranging({
   cropping: boolean;
   crop: () => void;
 }) {
-  const look = `h-9 rounded-[5px] px-2.5 ${whiteLook} ${pressedLook}`;
+  const look = `h-9 rounded-[5px] px-2.5 disabled:text-slate/60 ${whiteLook} ${pressedLook}`;
   const turn = (by: 90 | 270) => step({ do: "turn", by, box: [0, 0, 1, 1] });
   return (
-    <div role="group" aria-label="Arrange the art" className="flex flex-wrap gap-1.5 border-b border-rule py-2">
+    <fieldset disabled={useLooksOnly()} aria-label="Arrange the art" className="flex flex-wrap gap-1.5 border-b border-rule py-2">
       <button type="button" className={look} title="Turn left (,)" onClick={() => turn(90)}>
         Turn left
       </button>
@@ -193,6 +195,6 @@ export function Arranging({
           As it came
         </button>
       )}
-    </div>
+    </fieldset>
   );
 }

@@ -3,6 +3,8 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, type Schemas, shown, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { when } from "../ui/moments";
+import { Button } from "../ui/Button";
+import { wordLook } from "../ui/look";
 
 type Design = Schemas["DesignShown"];
 
@@ -23,7 +25,7 @@ export function Versions({ design, keep, close }: { design: Design; keep: (fresh
     <>
       <div className="flex items-start justify-between">
         <h2>Earlier versions</h2>
-        <button type="button" onClick={close} className="font-semibold text-pine hover:underline">
+        <button type="button" onClick={close} className={wordLook}>
           Back to the readings
         </button>
       </div>
@@ -37,14 +39,9 @@ export function Versions({ design, keep, close }: { design: Design; keep: (fresh
             {index === 0 ? (
               <span className="text-slate">now</span>
             ) : (
-              <button
-                type="button"
-                aria-label={`Return to ${version.words}`}
-                onClick={() => back.mutate(version.id)}
-                className="h-9 shrink-0 rounded-[5px] border border-rule bg-white px-3 font-semibold hover:border-slate"
-              >
+              <Button aria-label={`Return to ${version.words}`} onClick={() => back.mutate(version.id)}>
                 Return
-              </button>
+              </Button>
             )}
           </li>
         ))}

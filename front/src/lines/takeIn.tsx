@@ -6,6 +6,8 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type DragEvent, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { toast } from "sonner";
+import { buttonLook } from "../ui/Button";
+import { useLooksOnly } from "../ui/looksOnly";
 import { filesOf, folderOf, type Named, named, pasted } from "./dropped";
 import { MOST_AT_ONCE, takeInMany } from "./takingMany";
 import { NO_ANSWER, upload } from "./upload";
@@ -157,6 +159,7 @@ export function TakeInButton({
   replaces?: boolean;
 }) {
   const field = useRef<HTMLInputElement>(null);
+  const looksOnly = useLooksOnly();
   return (
     <>
       <input
@@ -171,8 +174,8 @@ export function TakeInButton({
       <button
         type="button"
         onClick={() => field.current?.click()}
-        disabled={taking !== null}
-        className="h-9 whitespace-nowrap rounded-[6px] border border-rule bg-white px-3.5 font-semibold hover:border-slate"
+        disabled={taking !== null || looksOnly}
+        className={`${buttonLook} h-9 px-3.5 whitespace-nowrap`}
       >
         {taking?.replaces === replaces ? words(taking) : invites}
       </button>

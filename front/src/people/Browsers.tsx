@@ -28,7 +28,13 @@ export function Browsers() {
               </span>
             </div>
             {!one.here && (
-              <Button narrow disabled={end.isPending} onClick={() => end.mutate(one.id)} aria-label={`Sign out: ${browserIn(one.program)}`}>
+              <Button
+                looks
+                narrow
+                disabled={end.isPending}
+                onClick={() => end.mutate(one.id)}
+                aria-label={`Sign out: ${browserIn(one.program)}`}
+              >
                 Sign out
               </Button>
             )}
@@ -37,7 +43,9 @@ export function Browsers() {
       </ul>
       {data.length > 2 && (
         <div className="mt-2.5">
-          <Button onClick={() => leave.mutate()}>Sign out everywhere else</Button>
+          <Button looks onClick={() => leave.mutate()}>
+            Sign out everywhere else
+          </Button>
         </div>
       )}
     </Section>

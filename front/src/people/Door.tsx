@@ -6,6 +6,7 @@ import { SignIn } from "./SignIn";
 import { Slip } from "./Slip";
 import { Second } from "./Second";
 import { meQuery } from "./usePeople";
+import { LooksOnly } from "../ui/looksOnly";
 
 /** What is shown to whom: the stations to who is signed in, else how to sign in. The address stays as it is. */
 export function Door({ children }: { children: ReactNode }) {
@@ -29,5 +30,5 @@ export function Door({ children }: { children: ReactNode }) {
         <Second />
       </Slip>
     );
-  return <>{children}</>;
+  return <LooksOnly value={!me.rights.includes("PREPARE")}>{children}</LooksOnly>;
 }

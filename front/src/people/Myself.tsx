@@ -7,6 +7,7 @@ import { OpenRow } from "../ui/Row";
 import { Second } from "./Second";
 import { Form, Line, Send } from "./Slip";
 import { type Me, meQuery, ROLE_WORDS, useMe, useMyself } from "./usePeople";
+import { wordLook } from "../ui/look";
 
 /** The own account: password, PIN, badge, second step. */
 export function Myself() {
@@ -100,7 +101,7 @@ function Pin({ me, close }: { me: Me; close: () => void }) {
       <Send disabled={!pin || !password}>Set the PIN</Send>
       {me.pin && (
         <div className="mt-2">
-          <Action disabled={!password} onClick={() => keep.mutate(null)}>
+          <Action looks disabled={!password} onClick={() => keep.mutate(null)}>
             Take the PIN off
           </Action>
         </div>
@@ -128,7 +129,9 @@ function Badge({ me, close }: { me: Me; close: () => void }) {
       <Send disabled={!password}>{me.badge ? "Make a new badge" : "Make a badge"}</Send>
       {me.badge && (
         <div className="mt-2">
-          <Action onClick={() => off.mutate()}>Make the badge useless</Action>
+          <Action looks onClick={() => off.mutate()}>
+            Make the badge useless
+          </Action>
         </div>
       )}
     </Form>
@@ -142,7 +145,7 @@ function Printed({ name, badge }: { name: string; badge: Schemas["BadgeShown"] }
     <>
       <p>Save it and print it 60 mm wide or more. It is shown this once.</p>
       <img src={file} alt="Your badge" className="my-2 w-full border border-rule" />
-      <a href={file} download={`Badge of ${name}.svg`} className="font-semibold text-pine hover:underline">
+      <a href={file} download={`Badge of ${name}.svg`} className={wordLook}>
         Save the badge
       </a>
     </>
@@ -156,7 +159,7 @@ function SecondOff({ close }: { close: () => void }) {
     <Form send={() => off.mutate()}>
       <Secret words="Your password" value={password} set={setPassword} />
       <div className="mt-3">
-        <Button disabled={!password} onClick={() => off.mutate()}>
+        <Button looks disabled={!password} onClick={() => off.mutate()}>
           Do without a second step
         </Button>
       </div>

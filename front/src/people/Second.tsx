@@ -15,7 +15,7 @@ export function Second({ done }: { done?: () => void }) {
   const made = propose.data;
   if (!made)
     return (
-      <Action main onClick={() => propose.mutate()}>
+      <Action looks main onClick={() => propose.mutate()}>
         Show the picture to scan
       </Action>
     );

@@ -43,7 +43,9 @@ export function TokenSettings({ id, ended }: { id: number; ended: () => void }) 
         .
       </p>
       <div className="mt-3">
-        <Action onClick={() => end.mutate(undefined, { onSuccess: ended })}>End it now</Action>
+        <Action looks onClick={() => end.mutate(undefined, { onSuccess: ended })}>
+          End it now
+        </Action>
       </div>
     </>
   );

@@ -72,7 +72,9 @@ export function Trail() {
       {trail.data && entries.length === 0 && <p className="mt-2 text-slate">Nothing of that was done.</p>}
       {trail.hasNextPage && (
         <div className="mt-2.5">
-          <Button onClick={() => void trail.fetchNextPage()}>Show more</Button>
+          <Button looks onClick={() => void trail.fetchNextPage()}>
+            Show more
+          </Button>
         </div>
       )}
     </section>

@@ -51,7 +51,11 @@ function SignOut() {
     },
     onError: sayProblem,
   });
-  return <Action onClick={() => leave.mutate()}>Sign out</Action>;
+  return (
+    <Action looks onClick={() => leave.mutate()}>
+      Sign out
+    </Action>
+  );
 }
 
 /** The next person at a shared screen: a badge that is scanned, or a name and a PIN. */

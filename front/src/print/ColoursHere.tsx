@@ -18,7 +18,7 @@ export function ColoursHere({ plate, x, y, close }: { plate: number; x: number; 
     <section aria-label="Colour here" className="mt-3 rounded-[6px] border border-rule bg-white p-3">
       <h2 className="flex items-center justify-between whitespace-nowrap">
         Colour here
-        <Button narrow aria-label="Close the colour" title="Close" onClick={close}>
+        <Button looks narrow aria-label="Close the colour" title="Close" onClick={close}>
           ×
         </Button>
       </h2>

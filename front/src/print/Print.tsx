@@ -67,7 +67,7 @@ function Head({ station: { shown, plate, side, setSide, over, setOver } }: { sta
   const named = order.length === 1 ? "colour plate" : `${order.length} plates`;
   const plates = order.length > 1 && (
     <div className="shrink-0 [&_button:first-letter]:uppercase">
-      <Choice label="Plate" value={side} choices={order.map((name) => [name, name])} onChange={setSide} />
+      <Choice looks label="Plate" value={side} choices={order.map((name) => [name, name])} onChange={setSide} />
     </div>
   );
   // more than fit beside the title have a row of their own
@@ -85,7 +85,7 @@ function Head({ station: { shown, plate, side, setSide, over, setOver } }: { sta
       {!apart && plates}
       {plate && (
         <div className="ml-auto flex shrink-0 gap-2">
-          <Button hint="L" aria-pressed={over} onClick={() => setOver(!over)}>
+          <Button looks hint="L" aria-pressed={over} onClick={() => setOver(!over)}>
             Show cut lines
           </Button>
           <a href={`/api/plates/${plate.id}/pdf?plate=${side}`} download className={`${buttonLook} h-9 px-3.5`}>
@@ -111,6 +111,7 @@ function Frames({ station: { shown, frame, setFrame } }: { station: Station }) {
   return (
     <div className="mb-2 overflow-x-auto">
       <Choice
+        looks
         label="Frame"
         value={String(frame)}
         onChange={(next) => setFrame(Number(next))}
@@ -141,7 +142,7 @@ const PROOF = {
 function SeenAs({ station: { seen, setSeen } }: { station: Station }) {
   return (
     <div className="flex shrink-0 items-center gap-2">
-      <Choice label="Colours seen" value={seen} choices={SEEN} onChange={setSeen} />
+      <Choice looks label="Colours seen" value={seen} choices={SEEN} onChange={setSeen} />
       <Key>S</Key>
     </div>
   );

@@ -3,6 +3,7 @@ import { Popover } from "radix-ui";
 import { useDeferredValue, useState } from "react";
 import { designsNamed } from "../api/keys";
 import { buttonLook, Key } from "../ui/Button";
+import { useLooksOnly } from "../ui/looksOnly";
 import { DesignTile } from "./NewRun";
 
 type Item = { design_id: number; count: number };
@@ -19,7 +20,7 @@ export function AddDesigns({ open, setOpen, items, add }: Props) {
     ) ?? [];
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger className={`${buttonLook} h-9 px-3.5`}>
+      <Popover.Trigger disabled={useLooksOnly()} className={`${buttonLook} h-9 px-3.5`}>
         Add designs <Key>A</Key>
       </Popover.Trigger>
       <Popover.Portal>

@@ -44,7 +44,9 @@ export function Comparison({ run, step, close }: { run: Run; step: Step; close: 
           <Words run={run} row={row} best={row.length_mm === shortest} />
           <div className="flex w-[92px] shrink-0 flex-col gap-1.5">
             {row.which === null ? (
-              <Action onClick={close}>Back</Action>
+              <Action looks onClick={close}>
+                Back
+              </Action>
             ) : (
               <>
                 <Action onClick={() => step({ do: "take", which: row.which })}>Take it</Action>

@@ -118,7 +118,7 @@ function Head({ station }: { station: Station }) {
       </div>
       <div className="flex shrink-0 items-center gap-2">
         {(run.document.kept.length > 0 || comparing) && (
-          <Button hint="C" aria-pressed={comparing} onClick={() => setComparing(!comparing)}>
+          <Button looks hint="C" aria-pressed={comparing} onClick={() => setComparing(!comparing)}>
             Compare
           </Button>
         )}

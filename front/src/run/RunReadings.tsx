@@ -104,7 +104,7 @@ function Next({ station }: { station: Station }) {
       </Action>
       {figures && (
         <div className="mt-2">
-          <Action main onClick={() => void navigate(`/print/${run.id}`)}>
+          <Action looks main onClick={() => void navigate(`/print/${run.id}`)}>
             To the printer
           </Action>
         </div>
@@ -245,7 +245,7 @@ function SideBySide({ station: { run, layouts, setAside, setComparing } }: { sta
         </div>
         {kept > 0 && (
           <div className="w-[120px]">
-            <Action hint="C" onClick={() => setComparing(true)}>
+            <Action looks hint="C" onClick={() => setComparing(true)}>
               Compare
             </Action>
           </div>

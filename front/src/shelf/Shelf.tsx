@@ -71,7 +71,7 @@ export default function Shelf() {
             </Button>
           </div>
           {isAway && (
-            <Button narrow aria-pressed={withAway} onClick={() => setWithAway(!withAway)}>
+            <Button looks narrow aria-pressed={withAway} onClick={() => setWithAway(!withAway)}>
               Show what is put away
             </Button>
           )}

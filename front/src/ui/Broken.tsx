@@ -25,7 +25,7 @@ export class Broken extends Component<{ children: ReactNode; view: string }, { e
         </p>
         <p className="font-code text-slate">{error.message}</p>
         <div className="w-[280px]">
-          <Action main onClick={() => location.reload()}>
+          <Action looks main onClick={() => location.reload()}>
             Load the page again
           </Action>
         </div>

@@ -1,8 +1,12 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { api, told } from "../api/client";
+import { useLooksOnly } from "./looksOnly";
 import { OpenRow } from "./Row";
 import { figure, length, MM_PER_INCH, useUnit } from "./units";
 import { wheelSteps } from "./wheel";
+
+/** Of a field that whoever is here may not change. */
+const fixedLook = "disabled:bg-paper disabled:text-slate";
 
 type NumberRowProps = {
   label: string;
@@ -78,6 +82,7 @@ export function NumberField({
   const written = value === null ? "" : plainNumber(value / scale, decimals, decimals + (scale === 1 ? 2 : 4));
   const [draft, setDraft] = useState<{ of: string; text: string }>({ of: written, text: written });
   const [wrong, setWrong] = useState<string | null>(null);
+  const looksOnly = useLooksOnly();
   const field = useRef<HTMLInputElement>(null);
   const grab = close !== undefined;
   const text = draft.of === written ? draft.text : written;
@@ -142,6 +147,7 @@ export function NumberField({
       <span className="pointer-events-none absolute top-2 right-3 text-[12px] text-slate">{kind === "length" ? unit : suffix}</span>
       <input
         ref={field}
+        disabled={looksOnly}
         aria-label={label}
         aria-invalid={wrong !== null}
         value={text}
@@ -151,9 +157,11 @@ export function NumberField({
         // going to the slider below does not commit, it belongs to the field; and leaving never closes the row: what the
         // pointer is about to press would jump away from under it
         onBlur={(event) => event.currentTarget.parentElement?.contains(event.relatedTarget) || void commit(false)}
-        className="h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold"
+        className={`h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold ${fixedLook}`}
       />
-      {slide && <Slide label={label} value={value ?? slide[0]} ends={slide} step={step / 5} live={follow} settle={onChange} />}
+      {slide && !looksOnly && (
+        <Slide label={label} value={value ?? slide[0]} ends={slide} step={step / 5} live={follow} settle={onChange} />
+      )}
       {wrong && (
         <p role="alert" className="mt-1 text-[12px] text-stop">
           {wrong}
@@ -218,13 +226,14 @@ type TextFieldProps = { label: string; value: string; longest?: number; large?: 
 export function TextField({ label, value, longest = 80, large, onChange }: TextFieldProps) {
   return (
     <input
+      disabled={useLooksOnly()}
       aria-label={label}
       key={value}
       defaultValue={value}
       maxLength={longest}
       onBlur={(event) => event.target.value !== value && onChange(event.target.value)}
       onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-      className={`w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold ${large ? "h-10 text-[18px]" : "h-9"}`}
+      className={`w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold ${fixedLook} ${large ? "h-10 text-[18px]" : "h-9"}`}
     />
   );
 }

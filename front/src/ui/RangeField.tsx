@@ -1,4 +1,5 @@
 import { NumberField } from "./Field";
+import { useLooksOnly } from "./looksOnly";
 
 type Props = {
   label: string;
@@ -12,6 +13,7 @@ type Props = {
 /** The least and the most of a length; without a most, that and more. */
 export function RangeField({ label, value, why, none, save }: Props) {
   const [least, most] = value;
+  const looksOnly = useLooksOnly();
   const set = (index: 0 | 1, to: number) => {
     if (index === 0) save(most === undefined ? [to] : [to, Math.max(to, most)]);
     else save([Math.min(least ?? 0, to), to]);
@@ -20,7 +22,7 @@ export function RangeField({ label, value, why, none, save }: Props) {
     <div className="border-b border-rule py-2" role="group" aria-label={label}>
       <div className="mb-1 flex justify-between">
         {label}
-        {none && value.length > 0 && (
+        {none && value.length > 0 && !looksOnly && (
           <button type="button" className="text-[12px] font-semibold text-pine hover:underline" onClick={() => save([])}>
             {none[0]?.toUpperCase() + none.slice(1)}
           </button>

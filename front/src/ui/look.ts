@@ -15,5 +15,8 @@ export const dialogLook = "rounded-[8px] border border-rule bg-white shadow-lg";
 /** What is to be done next. */
 export const pineLook = "bg-pine text-white hover:bg-pine-deep";
 
+/** A word to press. */
+export const wordLook = "font-semibold text-pine hover:underline disabled:text-slate/60 disabled:no-underline";
+
 /** A small thing to press, on white. */
 export const whiteLook = "border border-rule bg-white hover:border-slate";

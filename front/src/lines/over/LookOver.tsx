@@ -12,6 +12,7 @@ import { figure } from "../../ui/units";
 import { Working } from "../../ui/Working";
 import { isTickable, LineCard } from "./LineCards";
 import { type Card, useLookOver } from "./useLookOver";
+import { wordLook } from "../../ui/look";
 
 const A_PAGE = 40;
 
@@ -62,7 +63,7 @@ function OneJob({ job }: { job: number }) {
         <div className="flex items-start justify-between gap-4">
           <div className="min-w-0">
             <p className="text-[12px] text-slate">
-              <Link to={`/floor/job/${job}`} className="font-semibold text-pine hover:underline">
+              <Link to={`/floor/job/${job}`} className={wordLook}>
                 The job
               </Link>{" "}
               · {over.data.customer}
@@ -70,10 +71,10 @@ function OneJob({ job }: { job: number }) {
             <h1>{over.data.job}</h1>
           </div>
           <div className="flex shrink-0 gap-2">
-            <Button aria-pressed={!all} onClick={() => (setAll(false), looking.setSkip(0))}>
+            <Button looks aria-pressed={!all} onClick={() => (setAll(false), looking.setSkip(0))}>
               To look at
             </Button>
-            <Button aria-pressed={all} onClick={() => (setAll(true), looking.setSkip(0))}>
+            <Button looks aria-pressed={all} onClick={() => (setAll(true), looking.setSkip(0))}>
               All
             </Button>
           </div>
@@ -106,7 +107,7 @@ function OneJob({ job }: { job: number }) {
               {ticked.length === 0 ? "Tick what is right" : `Ready for a run: ${figure(ticked.length, 0)}`}
             </Action>
           ) : (
-            <Action main onClick={() => void navigate(`/floor/job/${job}`)}>
+            <Action looks main onClick={() => void navigate(`/floor/job/${job}`)}>
               On to the job
             </Action>
           )}

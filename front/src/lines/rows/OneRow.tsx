@@ -14,7 +14,7 @@ export function OneRow({ station, row, go }: { station: Shown; row: number; go: 
   return (
     <section aria-label="Row" className="mt-3 shrink-0">
       <div className="flex items-center gap-2">
-        <Button narrow aria-label="The row before" disabled={row <= 1} onClick={() => go(row - 1)}>
+        <Button looks narrow aria-label="The row before" disabled={row <= 1} onClick={() => go(row - 1)}>
           <ChevronLeft aria-hidden="true" size={16} />
         </Button>
         <span className="font-semibold">Row</span>
@@ -31,12 +31,20 @@ export function OneRow({ station, row, go }: { station: Shown; row: number; go: 
             onChange={(next) => go(Math.round(next))}
           />
         </span>
-        <Button narrow aria-label="The next row" disabled={row >= count} onClick={() => go(row + 1)}>
+        <Button looks narrow aria-label="The next row" disabled={row >= count} onClick={() => go(row + 1)}>
           <ChevronRight aria-hidden="true" size={16} />
         </Button>
         <span className="text-slate">of {figure(count, 0)}</span>
-        {longest && <Button onClick={() => go(longest.row)}>Longest</Button>}
-        {worst && <Button onClick={() => go(worst.row)}>{worst.size_pt === null ? "Densest code" : "Smallest letters"}</Button>}
+        {longest && (
+          <Button looks onClick={() => go(longest.row)}>
+            Longest
+          </Button>
+        )}
+        {worst && (
+          <Button looks onClick={() => go(worst.row)}>
+            {worst.size_pt === null ? "Densest code" : "Smallest letters"}
+          </Button>
+        )}
         <span className="flex-1" />
         <Button
           aria-pressed={left}

@@ -130,7 +130,7 @@ function Seams({ station: { tiles, change, find }, document, tint, setTint }: Pa
         <Button narrow hint="C" aria-pressed={document.by === "content"} onClick={find}>
           Where least is cut
         </Button>
-        <Button narrow hint="T" aria-pressed={tint} onClick={() => setTint(!tint)}>
+        <Button looks narrow hint="T" aria-pressed={tint} onClick={() => setTint(!tint)}>
           Tint
         </Button>
       </div>
@@ -315,7 +315,7 @@ function Assembly({ station: { design, tiles, pin } }: { station: Shown }) {
         <a href={`${at}.png`} download={`${design.document.name}, assembly.png`} className="py-2 font-semibold text-pine hover:underline">
           Save as PNG
         </a>
-        <TextButton onClick={() => void copy().catch(() => toast.error("The browser does not let it be copied. Save it as PNG."))}>
+        <TextButton looks onClick={() => void copy().catch(() => toast.error("The browser does not let it be copied. Save it as PNG."))}>
           Copy the picture
         </TextButton>
         <TextButton onClick={pin}>Keep with the job</TextButton>

@@ -9,6 +9,7 @@ import { Mark } from "./Mark";
 import { StationMark } from "./StationMark";
 import { Rolls } from "./Rolls";
 import { CutLook, Repeat, Stock } from "./settings";
+import { wordLook } from "../../ui/look";
 
 export type Station = ReturnType<typeof useWeb> & { web: Web };
 
@@ -101,7 +102,7 @@ function Files({ station: { web, making, make } }: { station: Station }) {
         <Row
           key={part.name}
           label={
-            <a href={`/api/webs/${web.id}/files/${part.name}`} download className="font-semibold text-pine hover:underline">
+            <a href={`/api/webs/${web.id}/files/${part.name}`} download className={wordLook}>
               {part.name}
             </a>
           }

@@ -7,6 +7,7 @@ import { useKeys } from "../../ui/keys";
 import { Readings } from "../../ui/Readings";
 import { WebDrawing } from "./WebDrawing";
 import { WebReadings } from "./WebReadings";
+import { wordLook } from "../../ui/look";
 
 /** One repeat of a label web: a drawing with its figures on it, and all that follows of them. */
 export default function WebStation() {
@@ -29,7 +30,7 @@ function One({ id }: { id: number }) {
           <div className="min-w-0">
             <h1 className="truncate">{web.document.name}</h1>
             <p className="text-[12px] text-slate">
-              <Link to="/run/web" className="font-semibold text-pine hover:underline">
+              <Link to="/run/web" className={wordLook}>
                 All label webs
               </Link>{" "}
               · {every > 1 ? `${every} repeats` : "one repeat"}; what is at the bottom is printed first. Press a figure to change it.
