@@ -15,7 +15,8 @@ from etiquette.core.aligning.reading import ASTRAY_MM, STRETCH_MM, Begun, find_f
 from etiquette.core.aligning.windows import Window, find_code
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import FrameCode
-from etiquette.core.marking.frames import FramePlan, Reach, plan_frame
+from etiquette.core.marking.frame_plans import FramePlan, Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe, mark_paths
 from etiquette.core.printing.plates import code_squares
 

@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 from shapely import LineString, Point, Polygon, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import Reach, Where, blank_rim_mm, longest_on_sheet_mm, plan_blank, plan_frame
+from etiquette.core.marking.frame_plans import Reach, Where
+from etiquette.core.marking.frames import blank_rim_mm, longest_on_sheet_mm, plan_blank, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.bed_plans import BedWish, Place, Rim, bed_faults, bed_of, bed_plan
 from etiquette.core.planning.problem import Piece, Placement, placed_outline

@@ -7,7 +7,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely import box
 
-from etiquette.core.marking.frames import Reach, longest_work_mm, plan_frame
+from etiquette.core.marking.frame_plans import Reach
+from etiquette.core.marking.frames import longest_work_mm, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.framing import nest_in_frames
 from etiquette.core.planning.problem import Piece, Placement, Problem, placed_outline

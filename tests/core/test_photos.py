@@ -8,7 +8,8 @@ from etiquette.core.aligning.boards import Board, camera_over
 from etiquette.core.aligning.photos import Camera, find_codes, find_marks_in_photo
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import FrameCode
-from etiquette.core.marking.frames import Reach, plan_frame
+from etiquette.core.marking.frame_plans import Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from standins.smooth import over_pixels
 from tests.core.test_aligning import PaperHead

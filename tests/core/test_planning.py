@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from shapely import Polygon, affinity, box
 
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import Reach, plan_frame
+from etiquette.core.marking.frame_plans import Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.proofs import clear_zones, proof
 from etiquette.core.planning.nesting import nest

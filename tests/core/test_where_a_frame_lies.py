@@ -6,7 +6,8 @@ from dataclasses import replace
 import pytest
 from shapely import box
 
-from etiquette.core.marking.frames import ARROW_WIDTH_MM, BESIDE_MM, FramePlan, Reach, Where, plan_frame
+from etiquette.core.marking.frame_plans import FramePlan, Reach, Where
+from etiquette.core.marking.frames import ARROW_WIDTH_MM, BESIDE_MM, plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.pages import plan_page
 from etiquette.core.marking.proofs import proof

@@ -26,7 +26,8 @@ from etiquette.core.cutting.writers import WRITERS
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.curve_fitting import fit_ring
 from etiquette.core.geometry.paths import Path as Curve
-from etiquette.core.marking.frames import FramePlan, Reach, plan_frame
+from etiquette.core.marking.frame_plans import FramePlan, Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.art_forms import PageArt, PictureArt

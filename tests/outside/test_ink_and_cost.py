@@ -15,7 +15,8 @@ from shapely import box
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.costing.run_costs import Prices, Speed, ink_cost, run_costs
 from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import Reach, plan_frame
+from etiquette.core.marking.frame_plans import Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import SHAPES, MarkRecipe, mark_area, mark_paths
 from etiquette.core.marking.proofs import proof
 from etiquette.core.planning.problem import Placement
@@ -140,6 +141,20 @@ def test_what_cannot_be_followed_is_measured_as_it_is(content: bytes) -> None:
         pdf.add_blank_page(page_size=(200, 200))
         pdf.pages[0].Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(F=form))
         pdf.pages[0].Contents = pdf.make_stream(b"q /F Do Q 0 0 0 1 k 0 0 100 200 re f")
+        saved = BytesIO()
+        pdf.save(saved)
+    assert coverage(saved.getvalue(), "plate").shares["Black"] == pytest.approx(0.5, abs=0.02)
+
+
+def test_a_page_that_cannot_be_followed_is_measured_as_it_is() -> None:
+    """A page of somebody else's, whose matrix lacks a number after half of it is painted."""
+    with pikepdf.new() as pdf:
+        picture = deflated(pdf, np.full((300, 300, 1), 90, np.uint8), pikepdf.Name.DeviceGray)
+        pdf.add_blank_page(page_size=(200, 200))
+        pdf.pages[0].Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(P=picture))
+        pdf.pages[0].Contents = pdf.make_stream(b"0 0 0 1 k 0 0 100 200 re f q 20 0 0 cm /P Do Q")
+        coarser(pdf, 72)
+        assert picture.Width == 300
         saved = BytesIO()
         pdf.save(saved)
     assert coverage(saved.getvalue(), "plate").shares["Black"] == pytest.approx(0.5, abs=0.02)

@@ -14,7 +14,7 @@ from shapely import box
 from etiquette.core.artwork.raster import Picture, read_picture
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import FrameCode, parse_payload
-from etiquette.core.marking.frames import FramePlan, Reach, Where
+from etiquette.core.marking.frame_plans import FramePlan, Reach, Where
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.own_marks import OwnMark, alike_with, own_marks, recipe_of
 from etiquette.core.marking.pages import plan_page

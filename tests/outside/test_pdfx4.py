@@ -19,7 +19,8 @@ from shapely import box
 from etiquette.cli.run_plates import make_run
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import Reach, plan_frame
+from etiquette.core.marking.frame_plans import Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.art_forms import PageArt, PictureArt, SpotArt

@@ -15,7 +15,8 @@ from shapely import box
 
 from etiquette.core.artwork.colour import ciede2000
 from etiquette.core.artwork.raster import Picture
-from etiquette.core.marking.frames import Reach, plan_frame
+from etiquette.core.marking.frame_plans import Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.printing.art_forms import PictureArt

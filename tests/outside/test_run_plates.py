@@ -20,7 +20,8 @@ from etiquette.core.aligning.windows import Window, find_code
 from etiquette.core.artwork.line_rules import DEFAULT_RULES, sort_paths
 from etiquette.core.artwork.pdf_reader import open_pdf, read_page
 from etiquette.core.marking.codes import CodeKind, module_mm
-from etiquette.core.marking.frames import Reach, plan_frame
+from etiquette.core.marking.frame_plans import Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import CANNOT_SHOW, MarkRecipe
 from etiquette.core.printing.coverage import coverage
 from etiquette.core.printing.plates import FrameContent, colour_plate

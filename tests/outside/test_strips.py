@@ -17,7 +17,8 @@ from etiquette.core.artwork.colour import ciede2000, lab_of
 from etiquette.core.calibrating.printed_strips import differences, read_strip
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import CodeKind
-from etiquette.core.marking.frames import FramePlan, Reach, plan_frame
+from etiquette.core.marking.frame_plans import FramePlan, Reach
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.strips import PATCHES
 from etiquette.core.printing.coverage import coverage

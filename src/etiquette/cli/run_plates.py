@@ -9,7 +9,7 @@ from etiquette.cli.folders import make_folder, read_beside, write_file
 from etiquette.cli.run_designs import designs_of
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import new_code
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.planning.problem import Piece, Placement, placed_outline
 from etiquette.core.printing.converted import Converted
 from etiquette.core.printing.plates import PlateWish

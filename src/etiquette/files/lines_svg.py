@@ -12,7 +12,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.pens import SvgPen, figure
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
 _COMMAND = re.compile(rf"\s*(?:(?P<letter>[MLCZ])|(?P<number>{_NUMBER}))[\s,]*")

@@ -6,7 +6,8 @@ from pydantic import Field, field_validator, model_validator
 
 from etiquette.core.artwork.kinds import Kind
 from etiquette.core.marking.codes import CODE_LENGTH, PLAIN, CodeKind, module_mm
-from etiquette.core.marking.frames import Along, Reach, Side, Where, printable_mm
+from etiquette.core.marking.frame_plans import Along, Reach, Side, Where
+from etiquette.core.marking.frames import printable_mm
 from etiquette.core.marking.marks import Count, MarkInk, MarkRecipe, Shape, printed_past_mm
 from etiquette.core.marking.slug_words import unknown_in
 from etiquette.core.printing.intents import Intent

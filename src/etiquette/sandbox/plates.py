@@ -16,7 +16,7 @@ from typing import Any
 import pikepdf
 
 from etiquette.core.artwork.raster import Picture
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke

@@ -7,10 +7,9 @@ from sqlalchemy import Integer, Select, bindparam, select
 from sqlalchemy.orm import Session
 
 from etiquette.core.marking.codes import COARSEST_DPI, module_mm
+from etiquette.core.marking.frame_plans import Reach, Where
 from etiquette.core.marking.frames import (
     INSIDE_STOCK_MM,
-    Reach,
-    Where,
     longest_on_sheet_mm,
     longest_work_mm,
     printable_mm,

@@ -3,7 +3,8 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
-from etiquette.core.marking.frames import ANY_CODE, FramePlan, OnBed, blank_rim_mm, plan_blank
+from etiquette.core.marking.frame_plans import ANY_CODE, FramePlan, OnBed
+from etiquette.core.marking.frames import blank_rim_mm, plan_blank
 from etiquette.core.marking.slug_words import slug_of
 from etiquette.core.planning.bed_plans import Bed, BedWish, Rim, bed_of
 from etiquette.core.production.frames import Box

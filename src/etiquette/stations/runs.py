@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError, NotThere
 from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.pages import plan_page
 from etiquette.core.marking.slug_words import slug_of
 from etiquette.core.marking.tile_marks import ROOM_MM, placed

@@ -13,7 +13,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points, path_length
 from etiquette.core.geometry.pens import SvgPen
 from etiquette.core.marking.codes import CodeKind, code_modules
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.marks import MarkRecipe, mark_paths
 from etiquette.core.marking.strips import PATCH_MM, STOCK, Inks
 from etiquette.files.lines_svg import LinesFile

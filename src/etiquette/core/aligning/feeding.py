@@ -4,7 +4,7 @@ import numpy as np
 
 from etiquette.core.aligning.mark_finding import find_marks
 from etiquette.core.aligning.reading import Begun, Look, ReadingHeld, Told, expected_places
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 
 

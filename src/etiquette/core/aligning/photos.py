@@ -23,7 +23,7 @@ from etiquette.core.aligning.windows import Window
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
 from etiquette.core.marking.codes import FORMATS, FrameCode, parse_payload
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 
 Grey = NDArray[np.uint8]

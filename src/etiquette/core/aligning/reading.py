@@ -17,7 +17,7 @@ from etiquette.core.aligning.models import estimate
 from etiquette.core.aligning.windows import SeenCode, Window, find_code, may_hold_code, side_by_side
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import Points
-from etiquette.core.marking.frames import FramePlan, Mark
+from etiquette.core.marking.frame_plans import FramePlan, Mark
 from etiquette.core.marking.marks import MarkRecipe
 
 ASTRAY_MM = 35.0

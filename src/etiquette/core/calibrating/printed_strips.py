@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from etiquette.core.aligning.photos import find_codes, find_marks_in_photo
 from etiquette.core.artwork.colour import Reals, ciede2000, lab_of_linear, linear_of
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.strips import PATCH_MM, STOCK
 

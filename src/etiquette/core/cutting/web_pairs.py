@@ -20,7 +20,7 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import offset, polygons_of
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.web_marks import WebMark

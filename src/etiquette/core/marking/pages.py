@@ -8,6 +8,7 @@ from shapely import Polygon
 
 from etiquette.core.errors import JobError
 from etiquette.core.marking.codes import End, FrameCode, quiet_modules
+from etiquette.core.marking.frame_plans import CodePlace, FramePlan, Mark, Reach, Side, Where, code_size_mm
 from etiquette.core.marking.frames import (
     ARROW_LENGTH_MM,
     ARROW_WIDTH_MM,
@@ -15,14 +16,7 @@ from etiquette.core.marking.frames import (
     CODE_TO_WORK_MM,
     INSIDE_STOCK_MM,
     PLACES_MM,
-    CodePlace,
-    FramePlan,
-    Mark,
-    Reach,
-    Side,
-    Where,
     before_mm,
-    code_size_mm,
     feed_arrow,
     length_on_sheet,
     refuse_beyond_reach,

@@ -7,7 +7,8 @@ import shapely
 from shapely import Polygon, STRtree, box
 
 from etiquette.core.marking.codes import quiet_modules
-from etiquette.core.marking.frames import INSIDE_STOCK_MM, FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
+from etiquette.core.marking.frames import INSIDE_STOCK_MM
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.slugs import SLUG_HEIGHT_MM, slug_width_mm
 from etiquette.core.marking.strips import PATCH_MM

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from etiquette.core.marking.frames import Note
+from etiquette.core.marking.frame_plans import Note
 
 Box = tuple[float, float, float, float]
 ROOM_MM = 12.0

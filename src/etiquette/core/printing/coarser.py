@@ -30,8 +30,7 @@ Sizes = dict[tuple[int, int], tuple[float, float]]
 def coarser(pdf: pikepdf.Pdf, dpi: float) -> None:
     """Reduce, in place, the pictures of the first page that are finer than PIXELS_A_DOT for each dot at `dpi`. Pictures
     of a kind that is not plain (masks of one bit, numbers of 16 bits, reversed ones) stay as they are."""
-    page = pdf.pages[0]
-    for number, (width, height) in _Drawing().sizes(page.obj, page.get("/Resources", {})).items():
+    for number, (width, height) in _Drawing().read(pdf.pages[0].obj).items():
         dots = PIXELS_A_DOT * dpi / 72
         _reduce(pdf.get_object(number), max(1.0, width * dots), max(1.0, height * dots))
 
@@ -42,8 +41,16 @@ class _Drawing:
     def __init__(self) -> None:
         self._known: dict[tuple[int, int], Sizes] = {}
 
-    def sizes(self, content: pikepdf.Object, resources: Mapping[str, pikepdf.Object]) -> Sizes:
+    def read(self, content: pikepdf.Object) -> Sizes:
         """How large each picture is drawn at most, in the space of `content`, a page or a form."""
+        if content.objgen not in self._known:
+            self._known[content.objgen] = {}  # a form that draws itself ends here
+            # what cannot be followed stays as fine as it is: Ghostscript reads more than this
+            with contextlib.suppress(pikepdf.PdfError, PdfParsingError, ValueError, TypeError):
+                self._known[content.objgen] = self._sizes(content, content.get("/Resources", {}))
+        return self._known[content.objgen]
+
+    def _sizes(self, content: pikepdf.Object, resources: Mapping[str, pikepdf.Object]) -> Sizes:
         objects, found = resources.get("/XObject", {}), Sizes()
         for name, matrix in _placed(content):
             placed = objects.get(name)
@@ -54,16 +61,8 @@ class _Drawing:
             elif placed.get("/Subtype") == Name.Form:
                 inner = np.reshape([float(value) for value in placed.get("/Matrix", [1, 0, 0, 1, 0, 0])], (3, 2))[:2]
                 grown = float(np.linalg.norm(inner @ matrix, 2))
-                _larger(found, {key: (w * grown, h * grown) for key, (w, h) in self._in_form(placed).items()})
+                _larger(found, {key: (w * grown, h * grown) for key, (w, h) in self.read(placed).items()})
         return found
-
-    def _in_form(self, form: pikepdf.Stream) -> Sizes:
-        if form.objgen not in self._known:
-            self._known[form.objgen] = {}  # a form that draws itself ends here
-            # what cannot be followed stays as fine as it is: Ghostscript reads more than this
-            with contextlib.suppress(pikepdf.PdfError, PdfParsingError, ValueError, TypeError):
-                self._known[form.objgen] = self.sizes(form, form.get("/Resources", {}))
-        return self._known[form.objgen]
 
 
 def _larger(found: Sizes, more: Sizes) -> None:

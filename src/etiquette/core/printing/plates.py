@@ -20,7 +20,7 @@ from shapely import Polygon, affinity
 from etiquette.core.geometry.paths import Path, Points
 from etiquette.core.geometry.pens import figure
 from etiquette.core.marking.codes import code_modules
-from etiquette.core.marking.frames import CodePlace, FramePlan, Note
+from etiquette.core.marking.frame_plans import CodePlace, FramePlan, Note
 from etiquette.core.marking.marks import MARK_INKS, MarkRecipe, mark_paths
 from etiquette.core.marking.proofs import clear_zones
 from etiquette.core.marking.slugs import slug_outlines

@@ -12,7 +12,8 @@ from etiquette.core.errors import JobError
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
 from etiquette.core.geometry.polygons import offset
-from etiquette.core.marking.frames import FramePlan, Reach, Side, Where, plan_frame
+from etiquette.core.marking.frame_plans import FramePlan, Reach, Side, Where
+from etiquette.core.marking.frames import plan_frame
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.proofs import proof
 from etiquette.core.marking.slug_words import slug_of

@@ -8,7 +8,7 @@ from etiquette.core.artwork.kinds import Kind
 from etiquette.core.artwork.raster import Picture
 from etiquette.core.finishing.lines import FinishLine
 from etiquette.core.geometry.paths import Path
-from etiquette.core.marking.frames import FramePlan, Note
+from etiquette.core.marking.frame_plans import FramePlan, Note
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.tile_marks import ROOM_MM, WORDS_MM, Tick, TileMarks, marks_beside, words_of
 from etiquette.core.planning.problem import Placement

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict
 from shapely import Polygon
 
 from etiquette.core.marking.codes import CodeKind, FrameCode
-from etiquette.core.marking.frames import CodePlace, FramePlan, Mark, OnBed
+from etiquette.core.marking.frame_plans import CodePlace, FramePlan, Mark, OnBed
 from etiquette.core.marking.marks import MarkRecipe
 from etiquette.core.marking.strips import Strip
 from etiquette.core.printing.intents import Intent
@@ -42,7 +42,7 @@ class StripNote(BaseModel):
 
 
 class OnBedNote(BaseModel):
-    """Where a blank lies while it is printed, with the others of its bed (core.marking.frames.OnBed)."""
+    """Where a blank lies while it is printed, with the others of its bed (core.marking.frame_plans.OnBed)."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
     bed: int

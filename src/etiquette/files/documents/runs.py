@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, Self
 from pydantic import BaseModel, ConfigDict, Field
 
 from etiquette.core.artwork.kinds import Kind
-from etiquette.core.marking.frames import Along, Side
+from etiquette.core.marking.frame_plans import Along, Side
 from etiquette.core.planning.bed_plans import Place, Shape
 from etiquette.core.planning.grids import Place as GridPlace
 from etiquette.core.planning.weeding import WeedWish

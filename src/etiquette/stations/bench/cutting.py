@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.cutting.motion import KIND_ORDER
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.devices import holds
 from etiquette.files.contracts import FitFile, TransformFile
 from etiquette.files.documents.sheets import CutDocument, ProgressDocument

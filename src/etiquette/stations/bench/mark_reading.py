@@ -16,7 +16,7 @@ from etiquette.core.aligning.models import Transform, estimate
 from etiquette.core.aligning.reading import Begun, Look, Reading, ReadingHeld, Told, find_frame_code, read_marks
 from etiquette.core.aligning.windows import SeenCode, Window
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.files.contracts import FitFile
 from etiquette.files.documents.sheets import MarkRead, Mesh, Moved, PointedDocument, ReadBy, ReadingDocument
 from etiquette.stations.bench.schemas import MarksRead, ReadWork

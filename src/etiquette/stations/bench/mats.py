@@ -11,7 +11,7 @@ import numpy as np
 from etiquette.core.aligning.reading import Begun, read_marks
 from etiquette.core.aligning.windows import SeenCode
 from etiquette.core.errors import JobError
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.devices.eyes import TableCamera
 from etiquette.stations.bench.cut_progress import progress_of
 from etiquette.stations.bench.mark_reading import HowRead, fitted, keep_reading, lie_on_cutter

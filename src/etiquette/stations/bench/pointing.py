@@ -10,7 +10,7 @@ from etiquette.core.aligning.fitting import ReadMark
 from etiquette.core.aligning.models import estimate
 from etiquette.core.aligning.reading import reading_order
 from etiquette.core.errors import JobError, NotThere
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.files.documents.sheets import PointedDocument, PointedMark
 from etiquette.stations.bench.mark_reading import HAND_NOISE_MM, HowRead, fitted, keep_reading
 from etiquette.stations.machines import CutterHere, cutter_of_sheet

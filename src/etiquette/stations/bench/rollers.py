@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from etiquette.core.cutting.media import Rollers, Span, rolled_over
 from etiquette.core.geometry.paths import Points
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.stations.bench.schemas import RollerShown
 from etiquette.stations.machines import CutterHere
 from etiquette.store.models import Laminator, Run, Sheet

@@ -16,7 +16,7 @@ from etiquette.core.costing.quotes import HandStep, Materials, Quote, Work, fram
 from etiquette.core.cutting.profiles import ToolCard
 from etiquette.core.errors import JobError
 from etiquette.core.geometry.paths import path_length
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.planning.sharing import Boxes, rows_mm
 from etiquette.files.documents.runs import RunDocument, RunItem
 from etiquette.files.lines_svg import read_lines

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from etiquette.core.errors import JobError
 from etiquette.core.finishing.piece_outlines import outline_of, pieces_apart
 from etiquette.core.finishing.spot_areas import blocker_area
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.planning.problem import Placement
 from etiquette.core.planning.weeding import Stroke
 from etiquette.core.printing.code_reading import codes_on_page

@@ -75,7 +75,7 @@ def key_of(placement: Placement | PlacementFile) -> str:
     return f"{placement.id}-{placement.copy_ if isinstance(placement, PlacementFile) else placement.copy}"
 
 
-def _refuse_pages(state: RunState) -> None:
+def _refuse_fixed(state: RunState) -> None:
     if state.document.laying == "each" or state.document.apart:
         raise JobError(
             "Each piece lies on a frame of its own, in its middle.", state.document.name, "Change how pieces are laid."
@@ -95,7 +95,7 @@ def lay_by_hand(shop: Shop, session: Session, run_id: int, revision: int, step: 
     layout = state.document.layout
     if layout is None or not state.plans:
         raise JobError("The layout is not of the run as it is now.", state.document.name, "Press N to nest it first.")
-    _refuse_pages(state)
+    _refuse_fixed(state)
     placements = layout.to_placements()
     wanted = set(step.keys)
     chosen = [one for one in placements if key_of(one) in wanted]
@@ -121,7 +121,7 @@ def fill(shop: Shop, session: Session, run_id: int, revision: int, wish: FillWis
     layout = state.document.layout
     if layout is None or not state.plans:
         raise JobError("The layout is not of the run as it is now.", state.document.name, "Press N to nest it first.")
-    _refuse_pages(state)
+    _refuse_fixed(state)
     if state.document.laying == "bed":
         do = "Raise the counts, then lay the bed plan again."
         raise JobError("Pieces lie on the places of a bed, and nowhere between them.", state.document.name, do)

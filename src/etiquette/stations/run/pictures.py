@@ -5,7 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from etiquette.core.geometry.pens import figure
-from etiquette.core.marking.frames import FramePlan
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.planning.problem import placed_outline
 from etiquette.stations import runs
 from etiquette.stations.shop import Shop

@@ -5,8 +5,8 @@ from dataclasses import replace
 from sqlalchemy.orm import Session
 
 from etiquette.core.errors import JobError
+from etiquette.core.marking.frame_plans import FramePlan
 from etiquette.core.marking.frames import SHARE_BEFORE as BEFORE_ON_SHEET
-from etiquette.core.marking.frames import FramePlan
 from etiquette.core.planning import bed_plans, grids
 from etiquette.core.planning.problem import placed_outline
 from etiquette.stations import runs
