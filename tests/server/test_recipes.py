@@ -136,6 +136,8 @@ def test_what_differs_between_two_recipes_is_said(shop: Shop, client: httpx.Clie
         ("Offset", "1.5 mm", "-2 mm"), ("Holes", "keep", ""), ("Gap", "", "3 mm"),
         ("When it is ready", "held", "sent"),
     ]  # fmt: skip
+    # for whoever works in inches
+    assert [(one["one_mm"], one["other_mm"]) for one in said] == [(1.5, -2.0), (None, None), (None, 3.0), (None, None)]
 
 
 def test_a_recipe_goes_to_another_shop_as_a_file(shop: Shop, client: httpx.Client) -> None:

@@ -7,6 +7,7 @@ import { Note } from "../ui/Card";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
 import { OpenRow, Row, Section } from "../ui/Row";
+import { length, useUnit } from "../ui/units";
 import { NamedTile } from "./NamedTile";
 
 type Choice = Schemas["ChoiceShown"];
@@ -205,6 +206,8 @@ function Beside({ recipe }: { recipe: Recipe }) {
   const { data: recipes = [] } = useQuery(recipesQuery);
   const [other, setOther] = useState("");
   const { data: differences } = useQuery({ ...differencesQuery(recipe.id, Number(other)), enabled: other !== "" });
+  const unit = useUnit((state) => state.unit);
+  const said = (words: string, mm: number | null) => (mm === null ? words || "open" : `${length(mm, unit, 2)} ${unit}`);
   const others = recipes.filter((one) => one.id !== recipe.id);
   if (others.length === 0) return null;
   return (
@@ -219,7 +222,7 @@ function Beside({ recipe }: { recipe: Recipe }) {
       {differences?.length === 0 && <p className="mt-1 text-slate">Both choose the same.</p>}
       {differences?.map((one) => (
         <Row key={`${one.part} ${one.label}`} label={one.label}>
-          {one.one || "open"} <span className="font-normal text-slate">there {one.other || "open"}</span>
+          {said(one.one, one.one_mm)} <span className="font-normal text-slate">there {said(one.other, one.other_mm)}</span>
         </Row>
       ))}
     </Section>

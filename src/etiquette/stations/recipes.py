@@ -147,12 +147,14 @@ def chosen_of(session: Session, design: DesignDocument | None, run: RunDocument 
 
 @dataclass(frozen=True)
 class Difference:
-    """A choice that two recipes do not share; empty words: it is left open."""
+    """A choice that two recipes do not share; empty words: it is left open. `one_mm`, `other_mm`: of a length."""
 
     part: Part
     label: str
     one: str
     other: str
+    one_mm: float | None = None
+    other_mm: float | None = None
 
 
 def differences(one: RecipeDocument, other: RecipeDocument) -> list[Difference]:
@@ -162,8 +164,9 @@ def differences(one: RecipeDocument, other: RecipeDocument) -> list[Difference]:
         first, second = getattr(one, part), getattr(other, part)
         for key, label in labels.items():
             if first.get(key, LABELS) != second.get(key, LABELS):
-                words = [in_words(part, key, values[key]) if key in values else "" for values in (first, second)]
-                found.append(Difference(part, label, *words))
+                words, there = (in_words(part, key, one[key]) if key in one else "" for one in (first, second))
+                mm = [one.get(key) if key.endswith("_mm") else None for one in (first, second)]
+                found.append(Difference(part, label, words, there, *mm))
     if one.send != other.send:
         sent = ("sent", "held")
         found.append(Difference("run", "When it is ready", *(sent[not one.send], sent[not other.send])))

@@ -67,6 +67,8 @@ class DifferenceShown(BaseModel):
     label: str
     one: str
     other: str
+    one_mm: float | None
+    other_mm: float | None
 
 
 def _listed(session: Session) -> list[RecipeListed]:
