@@ -418,10 +418,10 @@ def test_more_lines_lie_where_they_are_asked() -> None:
     assert done[2].path.flatten() == pytest.approx(np.array([[10, -3], [10, 23]]), abs=0.05)
     level = done[3].path.flatten()
     assert level[:, 1] == pytest.approx([2, 2], abs=0.05) and level[:, 0] == pytest.approx([-5, 45], abs=0.1)
-    with pytest.raises(JobError, match="misses the piece"):
+    with pytest.raises(JobError, match="Line 2, a straight one, misses the piece"):
         with_more([box], [MoreLine("crease", "across", place_mm=99)], 0.05)
-    with pytest.raises(JobError, match="Nothing is left"):
-        with_more([box], [MoreLine("through", "edge", offset_mm=-11)], 0.05)
+    with pytest.raises(JobError, match="Nothing is left of line 3 that far inside"):
+        with_more([box], [MoreLine("pen", "hull", offset_mm=-2), MoreLine("through", "edge", offset_mm=-11)], 0.05)
 
 
 def test_files_are_told_apart_by_what_is_in_them() -> None:

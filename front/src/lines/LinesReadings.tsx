@@ -54,6 +54,7 @@ export function LinesReadings({ station, opener, send }: Props) {
         <MoreLine
           key={index}
           line={line}
+          number={index + 2}
           put={(changes, words) =>
             change(words, { more: document.more.map((other, at) => (at === index ? { ...other, ...changes } : other)) })
           }

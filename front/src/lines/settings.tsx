@@ -1,11 +1,12 @@
 import type { Schemas } from "../api/client";
-import { Key } from "../ui/Button";
+import { Key, linkLook } from "../ui/Button";
+import { useLooksOnly } from "../ui/looksOnly";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
 import { Row, Section } from "../ui/Row";
 import { figure, length } from "../ui/units";
-import { KIND_WORDS, KINDS } from "./kinds";
-import { pressedLook } from "../ui/look";
+import { KINDS } from "./kinds";
+import { pressedLook, wordLook } from "../ui/look";
 
 type Design = Schemas["DesignShown"];
 type Kind = Schemas["MeaningAsked"]["means"];
@@ -42,6 +43,7 @@ export function CaughtLines({
   mean: (word: Word, means: Kind) => void;
 }) {
   const kinds = Object.entries(caught.caught);
+  const looksOnly = useLooksOnly();
   return (
     <>
       <Row label="Caught as lines">{kinds.length ? kinds.map(([kind, count]) => `${count} ${kind}`).join(", ") : "none"}</Row>
@@ -74,8 +76,9 @@ export function CaughtLines({
                 <button
                   key={kind}
                   type="button"
+                  disabled={looksOnly}
                   onClick={() => mean(word, kind)}
-                  className="h-9 flex-1 rounded-[5px] border border-rule bg-white font-semibold hover:border-slate"
+                  className="h-9 flex-1 rounded-[5px] border border-rule bg-white font-semibold hover:border-slate disabled:text-slate/60"
                 >
                   {words}
                 </button>
@@ -130,6 +133,7 @@ export function ToLookAt({
   look: (index: number) => void;
   repair: (finding: Finding) => void;
 }) {
+  const looksOnly = useLooksOnly();
   const kinds = [...new Map(findings.map((finding) => [finding.title, finding])).values()];
   return (
     <Section
@@ -166,7 +170,7 @@ export function ToLookAt({
                 )}
               </button>
               {first.repair && (
-                <button type="button" onClick={() => repair(first)} className="shrink-0 font-semibold text-pine hover:underline">
+                <button type="button" disabled={looksOnly} onClick={() => repair(first)} className={`shrink-0 ${wordLook}`}>
                   {first.repair}
                 </button>
               )}
@@ -190,6 +194,7 @@ type OneLineProps = {
 export function OneLine({ line, unit, moved, put, close }: OneLineProps) {
   const kind = line.kind as Kind;
   const open = !line.d.trimEnd().endsWith("Z");
+  const looksOnly = useLooksOnly();
   return (
     <Section
       title="This line"
@@ -230,16 +235,18 @@ export function OneLine({ line, unit, moved, put, close }: OneLineProps) {
       {open && (
         <button
           type="button"
+          disabled={looksOnly}
           onClick={() => put("line closed", { kind, close: true })}
-          className="flex min-h-[36px] w-full items-center border-b border-rule font-semibold text-pine hover:underline"
+          className={`flex min-h-[36px] w-full items-center border-b border-rule ${wordLook}`}
         >
           Close it with a stroke
         </button>
       )}
       <button
         type="button"
+        disabled={looksOnly}
         onClick={() => put("a line taken out", { kind: null })}
-        className="flex min-h-[36px] w-full items-center font-semibold text-pine hover:underline"
+        className={`flex min-h-[36px] w-full items-center ${wordLook}`}
       >
         Take this line out
       </button>
@@ -249,13 +256,17 @@ export function OneLine({ line, unit, moved, put, close }: OneLineProps) {
 
 type More = Design["document"]["more"][number];
 
-export function MoreLine({ line, put, remove }: { line: More; put: (changes: Partial<More>, words: string) => void; remove: () => void }) {
+type MoreLineProps = { line: More; number: number; put: (changes: Partial<More>, words: string) => void; remove: () => void };
+
+/** One line more; `number`: as what is said of it names it, the line round the art being the first. */
+export function MoreLine({ line, number, put, remove }: MoreLineProps) {
   const straight = line.course === "across" || line.course === "along";
+  const looksOnly = useLooksOnly();
   return (
     <Section
-      title={`${KIND_WORDS[line.kind]} line`}
+      title={`Line ${number}: ${line.kind}`}
       aside={
-        <button type="button" onClick={remove} className="text-[13px] font-semibold text-pine hover:underline">
+        <button type="button" disabled={looksOnly} onClick={remove} className={linkLook}>
           Take it out
         </button>
       }

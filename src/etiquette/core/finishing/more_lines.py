@@ -43,7 +43,9 @@ def with_more(lines: Sequence[FinishLine], more: Sequence[MoreLine], tolerance_m
         outline = united([ring.buffer(0) for ring in rings])
         if outline.is_empty:
             raise JobError(
-                "There is no closed line yet for another one to go by.", f"line {number + 1}", "Find the edge first."
+                f"There is no closed line yet for line {number + 1} to go by.",
+                f"line {number + 1}",
+                "Find the edge first.",
             )
         if wanted.course in ("across", "along"):
             every += _straight(outline, wanted, number)
@@ -57,7 +59,9 @@ def with_more(lines: Sequence[FinishLine], more: Sequence[MoreLine], tolerance_m
         parts = polygons_of(moved_line(polygons_of(outline), shape))
         if not parts:
             raise JobError(
-                "Nothing is left of the line that far inside.", f"line {number + 1}", "Use a smaller offset."
+                f"Nothing is left of line {number + 1} that far inside.",
+                f"line {number + 1}",
+                "Use a smaller offset.",
             )
         fitted = fit_rings([np.asarray(part.exterior.coords)[:-1] for part in parts], tolerance_mm / 2)
         every += [FinishLine(wanted.kind, one.path) for one in fitted]
@@ -77,7 +81,7 @@ def _straight(outline: shapely.Geometry, wanted: MoreLine, number: int) -> list[
     pieces = [part for part in getattr(inside, "geoms", [inside]) if isinstance(part, LineString) and part.length > 0]
     if not pieces:
         raise JobError(
-            "The straight line misses the piece.",
+            f"Line {number + 1}, a straight one, misses the piece.",
             f"line {number + 1}",
             f"Place it between 0 and {(right - left if wanted.course == 'across' else high - low):.1f} mm.",
         )
