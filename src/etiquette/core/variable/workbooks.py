@@ -2,19 +2,26 @@
 
 import io
 import tempfile
+from collections import defaultdict
 from collections.abc import Callable, Iterator
 from datetime import date, datetime, time
 from decimal import Decimal
 from functools import partial
 from math import isfinite
 from typing import Any
+from xml.etree.ElementTree import ParseError
+from zipfile import BadZipFile
 
 from etiquette.core.errors import JobError
+from etiquette.core.variable.number_formats import Digits, digits_of
 
 ZIP_START = b"PK\x03\x04"
 PACKAGE = "EncryptedPackage".encode("utf-16-le")
 EXACT_DIGITS = 15
 """Of a number, that workbooks keep."""
+UNREAD = (BadZipFile, ParseError, AttributeError, IndexError, KeyError, OSError, TypeError, ValueError)
+LOOKED_AT = 20_000
+"""Rows in which the formats of numbers are looked at: a column that is written one way so far goes on so."""
 
 
 class Rounded(str):
@@ -31,20 +38,55 @@ def read_workbook(content: bytes, name: str, wanted: str | None) -> tuple[tuple[
         sheets = tuple(book.sheet_names)
         # a workbook often begins with an empty sheet: the first that holds anything
         looked = [wanted] if wanted and wanted in sheets else [*sheets]
-        found = ((one, _unpanicked(partial(_cells_of, book, one))) for one in looked)
-        sheet, rows = next((one for one in found if one[1]), (looked[0], []))
+        found = ((one, *_unpanicked(partial(_cells_of, book, one))) for one in looked)
+        sheet, rows, left = next((one for one in found if one[1]), (looked[0], [], 0))
     except (python_calamine.CalamineError, OSError, ValueError, IndexError) as error:
         if _is_locked(content):
             do = "Save it without one, or as CSV."
             raise JobError("The workbook is locked with a password.", name, do) from None
         do = "Save it again as XLSX or as CSV."
         raise JobError(f"The workbook cannot be read ({type(error).__name__}).", name, do) from None
-    return sheets, sheet, ([_word(cell) for cell in row] for row in rows if any(cell != "" for cell in row))
+    digits = _digits_of_columns(content, sheet, left)
+    return (
+        sheets,
+        sheet,
+        (
+            [_word(cell, digits.get(column)) for column, cell in enumerate(row)]
+            for row in rows
+            if any(cell != "" for cell in row)
+        ),
+    )
 
 
-def _cells_of(book: Any, sheet: str) -> list[list[Any]]:
-    cells: list[list[Any]] = book.get_sheet_by_name(sheet).to_python(skip_empty_area=True)
-    return cells
+def _cells_of(book: Any, sheet: str) -> tuple[list[list[Any]], int]:
+    """The rows of a sheet, and the column that they begin with, from 0."""
+    held = book.get_sheet_by_name(sheet)
+    cells: list[list[Any]] = held.to_python(skip_empty_area=True)
+    return cells, held.start[1] if held.start else 0
+
+
+def _digits_of_columns(content: bytes, sheet: str, left: int) -> dict[int, Digits]:
+    """By column, counted from `left`: the digits that all its numbers show in the first LOOKED_AT rows. Only workbooks
+    of Office Open XML tell."""
+    import openpyxl
+    from openpyxl.utils.exceptions import InvalidFileException
+
+    if not content.startswith(ZIP_START):
+        return {}
+    codes = defaultdict[int, set[str]](set)
+    try:
+        held = openpyxl.load_workbook(io.BytesIO(content), read_only=True)[sheet]
+        for row in held.iter_rows(min_col=left + 1, max_row=LOOKED_AT):
+            for cell in row:
+                if isinstance(cell.value, int | float) and not isinstance(cell.value, bool):
+                    codes[cell.column - left - 1].add(cell.number_format)
+    except (
+        *UNREAD,
+        InvalidFileException,
+    ):  # the other library read it: its numbers are as they are
+        return {}
+    shown = {column: digits_of(next(iter(said))) for column, said in codes.items() if len(said) == 1}
+    return {column: digits for column, digits in shown.items() if digits is not None}
 
 
 def _unpanicked(read: Callable[[], Any]) -> Any:
@@ -76,10 +118,13 @@ def _is_locked(content: bytes) -> bool:
     return False
 
 
-def _word(cell: Any) -> str:
-    """A cell as it is said: numbers with the fifteen digits that a workbook shows, days as in ISO 8601."""
+def _word(cell: Any, digits: Digits | None) -> str:
+    """A cell as it is said: numbers with the `digits` that they show, or the fifteen that a workbook keeps, days as in
+    ISO 8601."""
     if isinstance(cell, bool):
         return "yes" if cell else "no"
+    if digits and isinstance(cell, int | float) and isfinite(cell) and abs(cell) < 10**EXACT_DIGITS:
+        return digits.said(cell)
     if isinstance(cell, float):
         if not isfinite(cell):
             return ""
