@@ -4,6 +4,7 @@ places and a postal code its leading zeros only there, not in the number."""
 import re
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Decimal
+from functools import lru_cache
 
 _WORDS = re.compile(r'"[^"]*"|\[[^\]]*\]|\\.|[_*].')
 """Of a code: words, colours and currencies, one letter as it is, room and filling."""
@@ -31,6 +32,7 @@ class Digits:
         return f"{sign}{whole}{'.' if part else ''}{part}{'%' if self.percent else ''}"
 
 
+@lru_cache(256)
 def digits_of(code: str) -> Digits | None:
     """None: the code says nothing of digits alone (a day, a fraction, powers of ten, thousands left out, a choice by
     value), or leaves them as they are."""

@@ -3,7 +3,7 @@
 import io
 import tempfile
 from collections import defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from datetime import date, datetime, time
 from decimal import Decimal
 from functools import partial
@@ -21,7 +21,7 @@ EXACT_DIGITS = 15
 """Of a number, that workbooks keep."""
 UNREAD = (BadZipFile, ParseError, AttributeError, IndexError, KeyError, OSError, TypeError, ValueError)
 LOOKED_AT = 20_000
-"""Rows in which the formats of numbers are looked at: a column that is written one way so far goes on so."""
+"""Rows in which the format of every number is looked at; a column that is written one way so far goes on so."""
 
 
 class Rounded(str):
@@ -39,54 +39,56 @@ def read_workbook(content: bytes, name: str, wanted: str | None) -> tuple[tuple[
         # a workbook often begins with an empty sheet: the first that holds anything
         looked = [wanted] if wanted and wanted in sheets else [*sheets]
         found = ((one, *_unpanicked(partial(_cells_of, book, one))) for one in looked)
-        sheet, rows, left = next((one for one in found if one[1]), (looked[0], [], 0))
+        sheet, rows, start = next((one for one in found if one[1]), (looked[0], [], (0, 0)))
     except (python_calamine.CalamineError, OSError, ValueError, IndexError) as error:
         if _is_locked(content):
             do = "Save it without one, or as CSV."
             raise JobError("The workbook is locked with a password.", name, do) from None
         do = "Save it again as XLSX or as CSV."
         raise JobError(f"The workbook cannot be read ({type(error).__name__}).", name, do) from None
-    digits = _digits_of_columns(content, sheet, left)
-    return (
-        sheets,
-        sheet,
-        (
-            [_word(cell, digits.get(column)) for column, cell in enumerate(row)]
-            for row in rows
-            if any(cell != "" for cell in row)
-        ),
-    )
+    shown = _Shown(content, sheet, start)
+    words = ([_word(cell, shown.digits(at, column)) for column, cell in enumerate(row)] for at, row in enumerate(rows))
+    return sheets, sheet, (row for row in words if any(row))
 
 
-def _cells_of(book: Any, sheet: str) -> tuple[list[list[Any]], int]:
-    """The rows of a sheet, and the column that they begin with, from 0."""
+def _cells_of(book: Any, sheet: str) -> tuple[list[list[Any]], tuple[int, int]]:
+    """The rows of a sheet, and the row and the column that they begin with, from 0."""
     held = book.get_sheet_by_name(sheet)
     cells: list[list[Any]] = held.to_python(skip_empty_area=True)
-    return cells, held.start[1] if held.start else 0
+    return cells, held.start or (0, 0)
 
 
-def _digits_of_columns(content: bytes, sheet: str, left: int) -> dict[int, Digits]:
-    """By column, counted from `left`: the digits that all its numbers show in the first LOOKED_AT rows. Only workbooks
-    of Office Open XML tell."""
-    import openpyxl
-    from openpyxl.utils.exceptions import InvalidFileException
+class _Shown:
+    """What digits the numbers of a sheet show, counted from `start`. Only workbooks of Office Open XML tell."""
 
-    if not content.startswith(ZIP_START):
-        return {}
-    codes = defaultdict[int, set[str]](set)
-    try:
-        held = openpyxl.load_workbook(io.BytesIO(content), read_only=True)[sheet]
-        for row in held.iter_rows(min_col=left + 1, max_row=LOOKED_AT):
-            for cell in row:
-                if isinstance(cell.value, int | float) and not isinstance(cell.value, bool):
-                    codes[cell.column - left - 1].add(cell.number_format)
-    except (
-        *UNREAD,
-        InvalidFileException,
-    ):  # the other library read it: its numbers are as they are
-        return {}
-    shown = {column: digits_of(next(iter(said))) for column, said in codes.items() if len(said) == 1}
-    return {column: digits for column, digits in shown.items() if digits is not None}
+    def __init__(self, content: bytes, sheet: str, start: tuple[int, int]) -> None:
+        self._codes = defaultdict[int, dict[int, str]](dict)
+        """By column and row."""
+        if content.startswith(ZIP_START):
+            self._look(content, sheet, *start)
+        # how a column is written, where it is written one way
+        self._columns = {column: code for column, said in self._codes.items() for code in [_only(said.values())]}
+
+    def digits(self, row: int, column: int) -> Digits | None:
+        code = self._codes[column].get(row) if row < LOOKED_AT else self._columns.get(column)
+        return digits_of(code) if code else None
+
+    def _look(self, content: bytes, sheet: str, top: int, left: int) -> None:
+        import openpyxl
+        from openpyxl.utils.exceptions import InvalidFileException
+
+        try:
+            held = openpyxl.load_workbook(io.BytesIO(content), read_only=True)[sheet]
+            for row in held.iter_rows(max_row=top + LOOKED_AT):
+                for cell in row:
+                    if isinstance(cell.value, int | float):
+                        self._codes[cell.column - left - 1][cell.row - top - 1] = cell.number_format
+        except (*UNREAD, InvalidFileException):
+            self._codes.clear()  # the other library read it: its numbers are as they are
+
+
+def _only(codes: Collection[str]) -> str | None:
+    return next(iter(codes)) if len(set(codes)) == 1 else None
 
 
 def _unpanicked(read: Callable[[], Any]) -> Any:
