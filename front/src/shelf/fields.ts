@@ -45,8 +45,14 @@ const OF_A_KNIFE: Field[] = [
 /** Whether a row of the Shelf is the knife in a printer: it comes and goes with it. */
 export const isKnife = (entry: Entry) => "printer_id" in entry && "eye" in entry && entry.printer_id !== null;
 
+/** Whether it is a die whose shape was drawn: its corners are in the drawing. */
+const isDrawn = (entry: Entry) => "shape" in entry && "corner_mm" in entry && Array.isArray(entry.shape) && entry.shape.length > 0;
+
 /** What can be set of this thing. */
-export const fieldsOf = (kind: (typeof KINDS)[number], entry: Entry) => (isKnife(entry) ? OF_A_KNIFE : kind.fields);
+export function fieldsOf(kind: (typeof KINDS)[number], entry: Entry): Field[] {
+  if (isKnife(entry)) return OF_A_KNIFE;
+  return isDrawn(entry) ? kind.fields.filter(({ name }) => name !== "corner_mm") : kind.fields;
+}
 
 /** A kind of thing: its title, what one of it is called (null: it comes with others), what is said while there is none, what can be set. */
 export const KINDS: { kind: Kind; title: string; one: string | null; none: string; fields: Field[] }[] = [
