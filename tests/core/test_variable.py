@@ -402,24 +402,25 @@ def test_a_workbook_says_what_it_saved_and_runs_nothing() -> None:
 
 
 def test_numbers_of_a_workbook_have_the_digits_that_it_shows() -> None:
-    """Written by XlsxWriter, beginning beside and below the corner, with an empty row. Each number as it shows; those
-    without a format and days are as they are kept."""
+    """Written by XlsxWriter, beginning beside and below the corner, with an empty row. Each number as it shows, what a
+    formula said last too; those without a format and days are as they are kept."""
     out = io.BytesIO()
     with xlsxwriter.Workbook(out, {"in_memory": True}) as book:
         sheet = book.add_worksheet()
         euros, code, day = (book.add_format({"num_format": one}) for one in ('#,##0.00 "€"', "00000", "dd.mm.yyyy"))
-        sheet.write_row(2, 1, ["Price", "Code", "Mixed", "Plain", "Day"])
+        sheet.write_row(2, 1, ["Price", "Code", "Mixed", "Plain", "Day", "Twice"])
         for row, (price, postal) in zip((3, 5, 6), [(2.5, 1067), (1234.0, 80331), (0.125, 7)], strict=True):
             sheet.write_number(row, 1, price, euros)
             sheet.write_number(row, 2, postal, code)
             sheet.write_number(row, 3, price, euros if row == 3 else None)
             sheet.write_number(row, 4, price)
             sheet.write_datetime(row, 5, datetime(2026, 3, 4), day)
+            sheet.write_formula(row, 6, f"=B{row + 1}*2", euros, price * 2)
     table = read_table(out.getvalue(), "t.xlsx")
     assert table.rows == [
-        ["2.50", "01067", "2.50", "2.5", "2026-03-04"],
-        ["1234.00", "80331", "1234", "1234", "2026-03-04"],
-        ["0.13", "00007", "0.125", "0.125", "2026-03-04"],
+        ["2.50", "01067", "2.50", "2.5", "2026-03-04", "5.00"],
+        ["1234.00", "80331", "1234", "1234", "2026-03-04", "2468.00"],
+        ["0.13", "00007", "0.125", "0.125", "2026-03-04", "0.25"],
     ]
 
 

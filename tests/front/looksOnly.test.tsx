@@ -2,7 +2,7 @@
 import { cleanup, fireEvent, render, screen } from "@testing-library/react";
 import { createElement } from "react";
 import { afterEach, expect, test } from "vitest";
-import { Action, Button, FileButton } from "../../front/src/ui/Button";
+import { Action, Button, FileButton, WordButton } from "../../front/src/ui/Button";
 import { ChoiceRow } from "../../front/src/ui/Choice";
 import { TextField } from "../../front/src/ui/Field";
 import { LooksOnly } from "../../front/src/ui/looksOnly";
@@ -15,6 +15,7 @@ const all = (looksOnly: boolean) =>
     LooksOnly,
     { value: looksOnly },
     createElement(Action, { onClick: () => done.push("cut"), children: "Cut it" }),
+    createElement(WordButton, { onClick: () => done.push("taken out"), children: "Take it out" }),
     createElement(Button, { looks: true, onClick: () => done.push("seen"), children: "Show it" }),
     createElement(ChoiceRow<string>, {
       label: "Film",
@@ -46,6 +47,6 @@ test("who may only look can press what only shows", () => {
 });
 
 test("whoever may change can press all", () => {
-  expect(pressed(false)).toEqual(["cut", "seen", "gloss"]);
+  expect(pressed(false)).toEqual(["cut", "taken out", "seen", "gloss"]);
   expect((screen.getByLabelText("Name") as HTMLInputElement).disabled).toBe(false);
 });

@@ -9,7 +9,8 @@ import { TakeInButton, usePasted, useTakeIn } from "../lines/takeIn";
 import { Action, Button, buttonLook, TextButton } from "../ui/Button";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow, TextField } from "../ui/Field";
-import { whiteLook, wordLook } from "../ui/look";
+import { fixedLook, whiteLook, wordLook } from "../ui/look";
+import { useLooksOnly } from "../ui/looksOnly";
 import { AsAWhole } from "../ui/AsAWhole";
 import { day } from "../ui/moments";
 import { Big, Readings } from "../ui/Readings";
@@ -41,6 +42,7 @@ export default function Job() {
 function Shown({ held, job }: { held: Held; job: JobShown }) {
   const { data: bar } = useQuery(barQuery);
   const books = useMay("BOOKS");
+  const looksOnly = useLooksOnly();
   const [when, tone] = dueWords(job.due, bar?.today ?? "");
   const { over, taking, send, target } = useTakeIn(undefined, job.id);
   usePasted(send);
@@ -110,11 +112,12 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
           <Labelled words="Due">
             <input
               type="date"
+              disabled={looksOnly}
               key={job.due}
               defaultValue={job.due ?? ""}
               onBlur={(event) => event.target.value !== (job.due ?? "") && held.change({ due: event.target.value || null })}
               onKeyDown={(event) => event.key === "Enter" && event.currentTarget.blur()}
-              className="block h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold"
+              className={`block h-9 w-full rounded-[5px] border border-rule bg-white px-2.5 font-semibold ${fixedLook}`}
             />
           </Labelled>
           <ChoiceRow
@@ -157,12 +160,13 @@ function Shown({ held, job }: { held: Held; job: JobShown }) {
           />
           <Labelled words="Notes">
             <textarea
+              disabled={looksOnly}
               key={job.notes}
               defaultValue={job.notes}
               maxLength={4000}
               rows={4}
               onBlur={(event) => event.target.value.trim() !== job.notes && held.change({ notes: event.target.value })}
-              className="block w-full rounded-[5px] border border-rule bg-white px-2.5 py-1.5"
+              className={`block w-full rounded-[5px] border border-rule bg-white px-2.5 py-1.5 ${fixedLook}`}
             />
           </Labelled>
         </Section>

@@ -5,7 +5,7 @@ import { Row } from "../ui/Row";
 import { KINDS } from "./kinds";
 import { GroundRow } from "./settings";
 import type { Station } from "./useStation";
-import { wordLook } from "../ui/look";
+import { WordButton } from "../ui/Button";
 
 type Name = "offset_mm" | "merge_mm" | "corner_mm" | "smooth_mm" | "distance";
 /** A control that shows the line while it moves. */
@@ -63,11 +63,7 @@ function InThePicture({ station }: { station: Station }) {
       <GroundReach station={station} />
       <Row label="Looked for in">
         <span className="flex items-center gap-3">
-          {document.area && (
-            <button type="button" className={wordLook} onClick={() => change("whole picture", { area: null })}>
-              Whole picture
-            </button>
-          )}
+          {document.area && <WordButton onClick={() => change("whole picture", { area: null })}>Whole picture</WordButton>}
           <button
             type="button"
             aria-pressed={station.framing === "area"}
@@ -105,9 +101,7 @@ function GroundReach({ station }: { station: Station }) {
       />
       {set !== null && (
         <Row label="">
-          <button type="button" className={wordLook} onClick={() => change("ground distance", { distance: null })}>
-            As its noise says
-          </button>
+          <WordButton onClick={() => change("ground distance", { distance: null })}>As its noise says</WordButton>
         </Row>
       )}
     </>

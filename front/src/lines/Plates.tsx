@@ -10,13 +10,13 @@ import { FromPicture, MarkedRow, type PlatesProps } from "./Marked";
 import { SpecialInks } from "./SpecialInks";
 import { Row } from "../ui/Row";
 import { READS } from "./takeIn";
-import { pressedLook, whiteLook, wordLook } from "../ui/look";
+import { WordButton } from "../ui/Button";
+import { pressedLook, whiteLook } from "../ui/look";
 import { useLooksOnly } from "../ui/looksOnly";
 
 /** White, clear and special inks of a design: where they lie, how far they stand back, which named colours mean them. */
 export function Plates({ design, change, send, flip, take, taking }: PlatesProps) {
   const document = design.document;
-  const looksOnly = useLooksOnly();
   const { data: shelf } = useQuery(shelfQuery);
   const caught = design.summary?.caught;
   const spots = caught?.spots ?? [];
@@ -123,9 +123,9 @@ export function Plates({ design, change, send, flip, take, taking }: PlatesProps
         />
       ))}
       <Row label="Seen through the stock">
-        <button type="button" disabled={looksOnly} aria-pressed={document.second_surface} className={wordLook} onClick={flip}>
+        <WordButton aria-pressed={document.second_surface} onClick={flip}>
           {document.second_surface ? "yes, mirrored: print the front" : "no: mirror it for the back"}
-        </button>
+        </WordButton>
       </Row>
       <BothSides design={design} change={change} />
     </>
@@ -155,9 +155,7 @@ function FileRow({
         className="hidden"
         onChange={(event) => event.target.files?.[0] && send(event.target.files[0], plate)}
       />
-      <button type="button" disabled={useLooksOnly()} className={wordLook} onClick={held ? remove : () => field.current?.click()}>
-        {held ? "Take it out" : "Choose a file"}
-      </button>
+      <WordButton onClick={held ? remove : () => field.current?.click()}>{held ? "Take it out" : "Choose a file"}</WordButton>
     </Row>
   );
 }

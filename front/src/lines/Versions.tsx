@@ -3,8 +3,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { api, type Schemas, shown, told } from "../api/client";
 import { sayProblem } from "../api/held";
 import { when } from "../ui/moments";
-import { Button } from "../ui/Button";
-import { wordLook } from "../ui/look";
+import { Button, WordButton } from "../ui/Button";
 
 type Design = Schemas["DesignShown"];
 
@@ -25,9 +24,9 @@ export function Versions({ design, keep, close }: { design: Design; keep: (fresh
     <>
       <div className="flex items-start justify-between">
         <h2>Earlier versions</h2>
-        <button type="button" onClick={close} className={wordLook}>
+        <WordButton looks onClick={close}>
           Back to the readings
-        </button>
+        </WordButton>
       </div>
       <ol className="mt-2">
         {versions?.map((version, index) => (

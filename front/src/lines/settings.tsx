@@ -1,5 +1,5 @@
 import type { Schemas } from "../api/client";
-import { Key, linkLook } from "../ui/Button";
+import { Key, linkLook, WordButton } from "../ui/Button";
 import { useLooksOnly } from "../ui/looksOnly";
 import { ChoiceRow } from "../ui/Choice";
 import { NumberRow } from "../ui/Field";
@@ -133,7 +133,6 @@ export function ToLookAt({
   look: (index: number) => void;
   repair: (finding: Finding) => void;
 }) {
-  const looksOnly = useLooksOnly();
   const kinds = [...new Map(findings.map((finding) => [finding.title, finding])).values()];
   return (
     <Section
@@ -169,11 +168,7 @@ export function ToLookAt({
                   </span>
                 )}
               </button>
-              {first.repair && (
-                <button type="button" disabled={looksOnly} onClick={() => repair(first)} className={`shrink-0 ${wordLook}`}>
-                  {first.repair}
-                </button>
-              )}
+              {first.repair && <WordButton onClick={() => repair(first)}>{first.repair}</WordButton>}
             </li>
           );
         })}

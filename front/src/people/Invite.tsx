@@ -4,7 +4,7 @@ import { api, type Schemas, told } from "../api/client";
 import { Choice } from "../ui/Choice";
 import { Form, Line, Send } from "./Slip";
 import { accountsQuery, type Role, ROLE_WORDS } from "./usePeople";
-import { wordLook } from "../ui/look";
+import { WordButton } from "../ui/Button";
 
 export const ROLES: [Role, string][] = [
   ["operator", ROLE_WORDS.operator],
@@ -62,9 +62,9 @@ export function LinkToGive({ made }: { made: Schemas["LinkMade"] }) {
     <div role="status">
       <p className="mt-2">Give this link to the person it is for: a password is chosen there. It works once, within {made.days} days.</p>
       <p className="my-2 rounded-[5px] border border-rule bg-white p-2 font-code text-[12px] break-all select-all">{address}</p>
-      <button type="button" className={wordLook} onClick={() => void navigator.clipboard.writeText(address).then(() => setCopied(true))}>
+      <WordButton looks onClick={() => void navigator.clipboard.writeText(address).then(() => setCopied(true))}>
         {copied ? "It is copied" : "Copy it"}
-      </button>
+      </WordButton>
     </div>
   );
 }

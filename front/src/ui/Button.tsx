@@ -61,6 +61,16 @@ export function TextButton({ hint, looks, disabled, children, ...rest }: Omit<Bu
   );
 }
 
+/** A word to press, among others or in a row. */
+export function WordButton({ looks, disabled, children, ...rest }: Omit<ButtonProps, "tall" | "narrow" | "hint">) {
+  const looksOnly = useLooksOnly();
+  return (
+    <button type="button" {...rest} disabled={disabled || (looksOnly && !looks)} className={`shrink-0 ${wordLook}`}>
+      {children}
+    </button>
+  );
+}
+
 type ActionProps = Looks & { children: ReactNode; hint?: string; onClick: () => void; main?: boolean; disabled?: boolean; tall?: boolean };
 
 export function Action({ children, hint, onClick, main, disabled, tall, looks }: ActionProps) {

@@ -1,12 +1,10 @@
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { api, told } from "../api/client";
+import { fixedLook } from "./look";
 import { useLooksOnly } from "./looksOnly";
 import { OpenRow } from "./Row";
 import { figure, length, MM_PER_INCH, useUnit } from "./units";
 import { wheelSteps } from "./wheel";
-
-/** Of a field that whoever is here may not change. */
-const fixedLook = "disabled:bg-paper disabled:text-slate";
 
 type NumberRowProps = {
   label: string;

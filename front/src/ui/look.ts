@@ -18,5 +18,8 @@ export const pineLook = "bg-pine text-white hover:bg-pine-deep";
 /** A word to press. */
 export const wordLook = "font-semibold text-pine hover:underline disabled:text-slate/60 disabled:no-underline";
 
+/** A field that whoever is here may not change. */
+export const fixedLook = "disabled:bg-paper disabled:text-slate";
+
 /** A small thing to press, on white. */
 export const whiteLook = "border border-rule bg-white hover:border-slate";

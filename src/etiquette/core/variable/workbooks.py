@@ -7,8 +7,10 @@ from collections.abc import Callable, Collection, Iterator
 from datetime import date, datetime, time
 from decimal import Decimal
 from functools import partial
+from itertools import chain
 from math import isfinite
 from typing import Any
+from warnings import catch_warnings
 from xml.etree.ElementTree import ParseError
 from zipfile import BadZipFile
 
@@ -78,9 +80,10 @@ class _Shown:
         from openpyxl.utils.exceptions import InvalidFileException
 
         try:
-            held = openpyxl.load_workbook(io.BytesIO(content), read_only=True)[sheet]
-            for row in held.iter_rows(max_row=top + LOOKED_AT):
-                for cell in row:
+            with catch_warnings(action="ignore"):  # of what it leaves out when it writes: nothing is written
+                # what formulas said last, not the formulas
+                held = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True)[sheet]
+                for cell in chain.from_iterable(held.iter_rows(max_row=top + LOOKED_AT)):
                     if isinstance(cell.value, int | float):
                         self._codes[cell.column - left - 1][cell.row - top - 1] = cell.number_format
         except (*UNREAD, InvalidFileException):
