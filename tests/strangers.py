@@ -10,7 +10,7 @@ import threading
 import time
 import tty
 from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import contextmanager
 from pathlib import Path
 
 
@@ -72,10 +72,8 @@ done
         log = open(self.folder / "log", "ab")  # noqa: SIM115 - the printer's own, for as long as it lives
         self.process = subprocess.Popen(command, env=environment, stdout=log, stderr=log)
         log.close()
-        while True:  # until it listens
+        while self._refuses():
             assert self.process.poll() is None, (self.folder / "log").read_text()
-            with suppress(OSError), socket.create_connection(("127.0.0.1", self.port), 1):
-                return
 
     def say(self, *lines: str) -> None:
         """Lines that change the printer's state, as its command would say them."""
@@ -97,6 +95,15 @@ done
             self.process.wait()
         for number in range(1, 5):  # so that what it had begun ends too
             self.step(number)
+        while not self._refuses():  # its command has the printer's sockets too until it runs, which may be after this
+            pass
+
+    def _refuses(self) -> bool:
+        try:
+            socket.create_connection(("127.0.0.1", self.port), 1).close()
+        except OSError as said:
+            return isinstance(said, ConnectionRefusedError)
+        return False
 
 
 @contextmanager
