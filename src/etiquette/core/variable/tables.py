@@ -11,7 +11,8 @@ from itertools import islice
 from typing import Literal
 
 from etiquette.core.errors import JobError
-from etiquette.core.variable.workbooks import EXACT_DIGITS, ZIP_START, Rounded, read_workbook
+from etiquette.core.variable.shown_digits import ZIP_START
+from etiquette.core.variable.workbooks import EXACT_DIGITS, Rounded, read_workbook
 
 MOST_ROWS = 1_000_000
 MOST_COLUMNS = 500

@@ -2,28 +2,20 @@
 
 import io
 import tempfile
-from collections import defaultdict
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Iterator
 from datetime import date, datetime, time
 from decimal import Decimal
 from functools import partial
-from itertools import chain
 from math import isfinite
 from typing import Any
-from warnings import catch_warnings
-from xml.etree.ElementTree import ParseError
-from zipfile import BadZipFile
 
 from etiquette.core.errors import JobError
-from etiquette.core.variable.number_formats import Digits, digits_of
+from etiquette.core.variable.number_formats import Digits
+from etiquette.core.variable.shown_digits import ZIP_START, ShownDigits
 
-ZIP_START = b"PK\x03\x04"
 PACKAGE = "EncryptedPackage".encode("utf-16-le")
 EXACT_DIGITS = 15
 """Of a number, that workbooks keep."""
-UNREAD = (BadZipFile, ParseError, AttributeError, IndexError, KeyError, OSError, TypeError, ValueError)
-LOOKED_AT = 20_000
-"""Rows in which the format of every number is looked at; a column that is written one way so far goes on so."""
 
 
 class Rounded(str):
@@ -48,7 +40,7 @@ def read_workbook(content: bytes, name: str, wanted: str | None) -> tuple[tuple[
             raise JobError("The workbook is locked with a password.", name, do) from None
         do = "Save it again as XLSX or as CSV."
         raise JobError(f"The workbook cannot be read ({type(error).__name__}).", name, do) from None
-    shown = _Shown(content, sheet, start)
+    shown = ShownDigits(content, sheet, start)
     words = ([_word(cell, shown.digits(at, column)) for column, cell in enumerate(row)] for at, row in enumerate(rows))
     return sheets, sheet, (row for row in words if any(row))
 
@@ -58,40 +50,6 @@ def _cells_of(book: Any, sheet: str) -> tuple[list[list[Any]], tuple[int, int]]:
     held = book.get_sheet_by_name(sheet)
     cells: list[list[Any]] = held.to_python(skip_empty_area=True)
     return cells, held.start or (0, 0)
-
-
-class _Shown:
-    """What digits the numbers of a sheet show, counted from `start`. Only workbooks of Office Open XML tell."""
-
-    def __init__(self, content: bytes, sheet: str, start: tuple[int, int]) -> None:
-        self._codes = defaultdict[int, dict[int, str]](dict)
-        """By column and row."""
-        if content.startswith(ZIP_START):
-            self._look(content, sheet, *start)
-        # how a column is written, where it is written one way
-        self._columns = {column: code for column, said in self._codes.items() for code in [_only(said.values())]}
-
-    def digits(self, row: int, column: int) -> Digits | None:
-        code = self._codes[column].get(row) if row < LOOKED_AT else self._columns.get(column)
-        return digits_of(code) if code else None
-
-    def _look(self, content: bytes, sheet: str, top: int, left: int) -> None:
-        import openpyxl
-        from openpyxl.utils.exceptions import InvalidFileException
-
-        try:
-            with catch_warnings(action="ignore"):  # of what it leaves out when it writes: nothing is written
-                # what formulas said last, not the formulas
-                held = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True)[sheet]
-                for cell in chain.from_iterable(held.iter_rows(max_row=top + LOOKED_AT)):
-                    if isinstance(cell.value, int | float):
-                        self._codes[cell.column - left - 1][cell.row - top - 1] = cell.number_format
-        except (*UNREAD, InvalidFileException):
-            self._codes.clear()  # the other library read it: its numbers are as they are
-
-
-def _only(codes: Collection[str]) -> str | None:
-    return next(iter(codes)) if len(set(codes)) == 1 else None
 
 
 def _unpanicked(read: Callable[[], Any]) -> Any:
