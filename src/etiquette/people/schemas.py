@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field, StringConstraints
 
 from etiquette.people import links
-from etiquette.people.passwords import LEAST, MOST
+from etiquette.people.passwords import MOST
 from etiquette.people.rights import OF_TOKENS, Role
 from etiquette.stations.schemas import Asked
 
@@ -26,7 +26,6 @@ class StartShown(BaseModel):
     """Before anybody is signed in. `owner`: somebody can sign in by a password."""
 
     owner: bool
-    shortest_password: int = LEAST
 
 
 class SignInAsked(Asked):

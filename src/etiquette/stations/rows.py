@@ -1,6 +1,6 @@
 """The rows that copies of a design are filled from: the table, the fields made ready, one copy of it."""
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from functools import lru_cache
@@ -174,13 +174,3 @@ def rows_key(rows: Rows) -> list[object]:
         *([rows.today.isoformat()] if any("today" in one for one in says) else []),
         sorted((name, paint.name, paint.values) for name, paint in rows.inks.items()),
     ]
-
-
-def refuse_missing(rows: Rows, wanted: Sequence[int]) -> None:
-    """Raises JobError when a row that is asked for is not there any more."""
-    if wanted and max(wanted) > rows.count:
-        raise JobError(
-            f"Row {max(wanted)} is not in the table any more: it has {rows.count} rows.",
-            rows.design,
-            "Set the count of this design in Run again.",
-        )

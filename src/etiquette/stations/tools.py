@@ -21,7 +21,6 @@ from etiquette.store import models
 
 USUAL_OFFSET_MM = 0.3
 """Where a new card begins, a round value of our own: the offset card finds what the knife has."""
-KNIVES: tuple[Kind, ...] = ("kiss", "perforation", "through")
 USUAL: dict[Kind, ToolCard] = {
     "pen": ToolCard(force_gf=20, tool="pen", overcut_mm=0),
     "crease": ToolCard(force_gf=250, speed_mm_s=150, tool="crease wheel", overcut_mm=0),

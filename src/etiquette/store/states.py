@@ -52,7 +52,6 @@ class SheetState(StrEnum):
 T, R, S = TaskState, RunState, SheetState
 ENDED: frozenset[TaskState] = frozenset((T.DONE, T.FAILED, T.CANCELLED))
 ON_SHELF: frozenset[SheetState] = frozenset((S.PRINTED, S.LAMINATED))
-ON_CUTTER: frozenset[SheetState] = frozenset((S.LOADED, S.READ))
 
 TASK_STEPS: Mapping[StrEnum, frozenset[StrEnum]] = {
     T.WAITING: frozenset((T.RUNNING, T.CANCELLED)),

@@ -10,7 +10,6 @@ Reals = NDArray[np.float64]
 MOST_COLOURS = 400_000
 """A picture with more different colours than this is a photograph: its colours are taken in steps of four levels."""
 MOST_DISTANCE = 127.0
-BAND_PIXELS = 2_000_000
 
 # linear sRGB to X, Y, Z (IEC 61966-2-1), divided by the D65 white
 _TO_XYZ = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]])

@@ -57,11 +57,6 @@ class Motion:
     seconds: float
     turns: tuple[ToolTurn, ...] = ()
 
-    @property
-    def path_mm(self) -> float:
-        """How far the head goes in all, mm."""
-        return self.cut_mm + self.travel_mm
-
 
 def plan_motion(
     lines: Sequence[FinishLine],

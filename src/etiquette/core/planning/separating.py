@@ -61,7 +61,6 @@ class Separation:
         count = len(packing.x)
         self._weights = np.ones((count, count), dtype=np.float32)
         self.least = np.inf
-        self._best = packing.copy()
         self.sweeps_in_vain = 0
         _lie_down(packing.stamps, packing.free, choices.first, choices.last, tables.rows, rows)
         _clamp(packing.x, packing.y, packing.stamps, tables.columns, tables.rows, packing.free, columns, rows)
@@ -92,15 +91,10 @@ class Separation:
             if overlap == 0:
                 return True
             if overlap < self.least:
-                self.least, self._best, self.sweeps_in_vain = overlap, packing.copy(), 0
+                self.least, self.sweeps_in_vain = overlap, 0
             else:
                 self.sweeps_in_vain += 1
         return False
-
-    def back_to_best(self) -> None:
-        """Go on from the state with the least overlap, weights as they are."""
-        self.packing = self._best.copy()
-        self.sweeps_in_vain = 0
 
 
 @numba.njit(cache=True, nogil=True)  # type: ignore[untyped-decorator]

@@ -224,7 +224,6 @@ class PrintShown(BaseModel):
     can_cut: bool
     plates: list[PlateShown]
     printer: str
-    printer_simulated: bool
     film_simulated: bool
     sheets: list[SheetShown]
     strips: dict[int, StripShown]

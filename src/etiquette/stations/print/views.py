@@ -146,7 +146,6 @@ def print_shown(shop: Shop, session: Session, run_id: int) -> PrintShown:
         can_cut=bool(state.kit.printer and state.kit.printer.has_knife),
         plates=[plate_shown(plate) for plate in plates],
         printer=state.kit.printer.name if state.kit.printer else "",
-        printer_simulated=bool(state.kit.printer and state.kit.printer.simulated),
         film_simulated=bool(state.kit.laminator and state.kit.laminator.simulated),
         sheets=[sheet_shown(session, sheet) for sheet in printed],
         strips=strips_shown(session, printed),

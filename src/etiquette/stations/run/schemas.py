@@ -99,7 +99,6 @@ class RunShown(BaseModel):
     """Which way the fibres of the stock lie."""
     roll_name: str
     roll_left_mm: float
-    roll_length_mm: float
     rolls: list[RollShown]
     """The rolls of the run in their order, and the frames that each takes."""
     cutter_name: str

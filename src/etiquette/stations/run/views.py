@@ -71,7 +71,6 @@ def run_shown(shop: Shop, session: Session, state: runs.RunState) -> RunShown:
         grain=state.stock.grain,  # type: ignore[arg-type]
         roll_name=state.roll.name,
         roll_left_mm=state.roll.remaining_mm,
-        roll_length_mm=state.roll.length_mm,
         rolls=[
             RollShown(name=one.roll.name, lot=one.roll.lot, frames=list(one.frames))
             for one in allotted(rolls_of(session, document), [plan.takes_mm for plan in state.plans])
