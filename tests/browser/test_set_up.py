@@ -42,6 +42,10 @@ def test_an_empty_shop_is_set_up_left_and_found_again(page: Page, bare: RunningE
         ]
     )
     with eve_printer(tmp_path) as stranger, SlowPlotter() as plotter:
+        # what is asked first is answered, and the rest of it is asked in the same place
+        page.get_by_role("button", name="Network it says").click()
+        expect(page.get_by_label("Address of Printer", exact=True)).to_be_visible()
+        expect(page.get_by_role("button", name="Next: A stock")).to_be_visible()
         # in another order than the work goes: the cutter first
         way.nth(3).click()
         page.get_by_role("button", name="Cable").click()

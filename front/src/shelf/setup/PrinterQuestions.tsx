@@ -20,7 +20,7 @@ export function PrinterQuestions({ shelf }: { shelf: Shelf }) {
   const { there, one, choose, put } = useInHand("printer", shelf.printer);
   const set = useSet("printer", one);
   const [picked, pick] = useState<Way | null>(null);
-  const way = picked ?? (one ? wayOf(SCHEMES, one.address) : null);
+  const way = picked ?? (one ? (one.address ? wayOf(SCHEMES, one.address) : "none") : null);
   const answer = (next: Way) => {
     pick(next);
     if (!one) put({ name: "Printer" });

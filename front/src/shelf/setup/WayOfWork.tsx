@@ -1,4 +1,5 @@
 import { Fragment } from "react";
+import { useUnit } from "../../ui/units";
 import { type Place, type Shelf, standing } from "./shop";
 
 const PLACES: Place[] = ["printer", "stock", "film", "cutter"];
@@ -7,7 +8,8 @@ type Props = { shelf: Shelf; chosen: string; choose: (place: Place) => void };
 
 /** The shop drawn as the way of the work; what is missing is dashed, and so is the way to it. */
 export function WayOfWork({ shelf, chosen, choose }: Props) {
-  const there = PLACES.map((place) => standing(shelf, place));
+  const unit = useUnit((state) => state.unit);
+  const there = PLACES.map((place) => standing(shelf, place, unit));
   return (
     <div className="flex items-stretch" role="group" aria-label="The way of the work">
       {PLACES.map((place, index) => {

@@ -1,5 +1,6 @@
 /** What stands on the way of the work, read off the Shelf. */
 import type { Schemas } from "../../api/client";
+import { length, type Unit } from "../../ui/units";
 
 export type Shelf = Schemas["ShelfShown"];
 export type Place = "printer" | "stock" | "film" | "cutter";
@@ -39,13 +40,15 @@ export function filmIsDecided(shelf: Shelf): boolean {
   return out(shelf.laminator).length > 0 || (shelf.stock.length > 0 && out(shelf.stock).every((stock) => !stock.takes_film));
 }
 
-export function standing(shelf: Shelf, place: Place): Standing {
+export function standing(shelf: Shelf, place: Place, unit: Unit): Standing {
+  const wide = (mm: number) => `${length(mm, unit, 0)} ${unit} wide`;
   if (place === "printer") {
     const rows = out(shelf.printer);
     const [first] = rows;
     if (!first) return { title: "A printer", words: "how is it connected?", done: false };
-    const way = first.address ? connectionOf(first.address) : "not reached from here";
-    return { title: named(rows), words: `${way} · ${first.print_width_mm.toFixed(0)} mm wide`, done: first.address !== "" };
+    // without an address its files are saved and carried to it, which is a way of working
+    const way = first.address ? connectionOf(first.address) : "files carried to it";
+    return { title: named(rows), words: `${way} · ${wide(first.print_width_mm)}`, done: true };
   }
   if (place === "stock") {
     const rows = out(shelf.stock);
@@ -57,7 +60,7 @@ export function standing(shelf: Shelf, place: Place): Standing {
   }
   if (place === "film") {
     const rows = out(shelf.laminator);
-    if (rows[0]) return { title: named(rows), words: `film ${rows[0].film_width_mm.toFixed(0)} mm wide`, done: true };
+    if (rows[0]) return { title: named(rows), words: `film ${wide(rows[0].film_width_mm)}`, done: true };
     if (filmIsDecided(shelf)) return { title: "No film", words: "from the printer to the cutter", done: true };
     return { title: "Film", words: "which one, or none?", done: false };
   }
