@@ -25,7 +25,8 @@ CLIENTS: list[httpx.Client] = []
 def ask(path: str, body: Any = None, method: str | None = None) -> Any:
     way = method or ("GET" if body is None else "POST")
     answer = CLIENTS[-1].request(way, f"/api{path}", json=None if way == "GET" else body or {})
-    answer.raise_for_status()
+    if answer.status_code >= 400:
+        raise SystemExit(f"{path}: {answer.text}")
     return answer.json()
 
 
@@ -50,21 +51,22 @@ def cut(run: int, times: int) -> None:
     change(f"/runs/{run}", "more of each", {"items": more, "improve_seconds": 0})
     done(ask(f"/runs/{run}/nest", method="PUT"))
     done(ask(f"/print/{run}/plate", method="PUT"))
-    ask(f"/print/{run}/roll", {})
+    ask(f"/room/runs/{run}/roll", {})
     plates = ask(f"/print/{run}")["plates"]
     for end in ("head", "tail"):
         for number, plate in enumerate(plates, 1):
             before = {sheet["id"] for sheet in ask("/sheets")}
-            done(ask(f"/plates/{plate['id']}/send", {}))
+            asked = {"revision": ask(f"/runs/{run}")["revision"], "key": f"{run} {end} {plate['id']} print"}
+            done(ask(f"/plates/{plate['id']}/send", asked))
             (sheet,) = [one for one in ask("/sheets") if one["id"] not in before]
-            done(ask(f"/sheets/{sheet['id']}/film?anyway=true", {}))
-            ask(f"/bench/{sheet['id']}/load", {"end": end})
+            done(ask(f"/room/sheets/{sheet['id']}/film?anyway=true", {}))
+            ask(f"/room/sheets/{sheet['id']}/lay", {"end": end})
             done(ask(f"/bench/{sheet['id']}/read", {}))
             expected = ask(f"/bench/{sheet['id']}")["reading"]["fit"]["predicted_error_mm"]["max"]
             made = done(ask(f"/bench/{sheet['id']}/cut", {}))
             while made["state"] == "tool":
                 made = done(ask(f"/bench/{sheet['id']}/cut", {"ready": made["waits_for"]}))
-            report = ask(f"/bench/{sheet['id']}")["report"]
+            report = ask(f"/room/sheets/{sheet['id']}/look", {})["report"]
             print(
                 f"run {run}, {end} first, frame {number} of {len(plates)}: {sheet['pieces']} pieces on "
                 f"{sheet['length_mm']:.0f} mm,"
@@ -84,7 +86,7 @@ def main() -> None:
         try:
             assert shop.stdout is not None
             CLIENTS.append(let_in(shop.stdout.readline()))
-            (cutter,) = ask("/shelf")["cutter"]
+            (cutter,) = [one for one in ask("/shelf")["cutter"] if one["printer_id"] is None]
             ask(
                 f"/shelf/cutter/{cutter['id']}", {"version": cutter["version"], "changes": {"reach_along_mm": FRAME_MM}}
             )

@@ -30,6 +30,7 @@ from etiquette.stations.print.tasks import make_plates
 from etiquette.stations.schemas import OfRun
 from etiquette.stations.shop import Shop
 from etiquette.store.models import Design, Job
+from tests.signed_in import key_of
 
 JOBS, DESIGNS, RUNS, PIECES = 10_000, 3, 2_000, 300
 TIMES = 40
@@ -154,12 +155,12 @@ def main() -> None:
             load_demo(shop, with_devices=False)
             make_plates.work(shop, OfRun(run_id=2), lambda *_: True).published(shop.database)
             fill(shop, still_open)
-            app = create_app(shop)
+            app, key = create_app(shop), key_of(shop)
             stay()
             with asyncio.Runner() as runner:
                 figures = {}
                 for path in PAGES:
-                    asks = [(runner.run(asked(app, path)), reference(shop)) for _ in range(TIMES + 2)][2:]
+                    asks = [(runner.run(asked(app, path, key)), reference(shop)) for _ in range(TIMES + 2)][2:]
                     times = [ms for (ms, _), _ in asks]
                     figures[path] = {
                         "p95_ms": round(p95(times), 1),

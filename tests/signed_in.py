@@ -19,8 +19,15 @@ PAGE = {"Origin": AT}
 NAMES: dict[Role, str] = {"owner": "Oriel", "operator": "Wren", "viewer": "Moss"}
 
 
+COOKIE = "etiquette_8700"
+
+
 def sign_in_to(client: TestClient, shop: Shop, role: Role = "owner") -> None:
-    """As one who opened a link that a start printed."""
+    client.cookies.set(COOKIE, key_of(shop, role))
+
+
+def key_of(shop: Shop, role: Role = "owner") -> str:
+    """The key of a page of somebody who opened a link that a start printed."""
 
     def invited(session: Session) -> str:
         held = session.scalars(select(Account).where(Account.name == NAMES[role])).first()
@@ -30,7 +37,7 @@ def sign_in_to(client: TestClient, shop: Shop, role: Role = "owner") -> None:
 
     key = sign_in.by_link(shop.database, shop.database.within(invited), "", "", sign_in.Where("127.0.0.1", "tests"))
     assert key is not None
-    client.cookies.set("etiquette_8700", key)
+    return key
 
 
 @contextmanager
