@@ -6,7 +6,7 @@ import os
 import struct
 import zlib
 from collections import defaultdict
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterator
 from typing import Any
 from warnings import catch_warnings
 from xml.etree.ElementTree import ParseError
@@ -37,12 +37,12 @@ class ShownDigits:
         self._found = defaultdict[int, dict[int, Digits | None]](dict)
         """By column and row."""
         top, left = start
+        places, own_errors = _reader_of(content)(content, sheet, top + LOOKED_AT)
+        unread: tuple[type[Exception], ...] = (*UNREAD, *own_errors)
         try:
-            for row, column, digits in _places(content, sheet, top + LOOKED_AT):
+            for row, column, digits in places:
                 self._found[column - left][row - top] = digits
-        except Exception as error:
-            if not isinstance(error, _unread()):
-                raise
+        except unread:
             self._found.clear()  # the other library read it: its numbers are as they are
         # how a column is written, where it is written one way
         self._columns = {column: _only(said.values()) for column, said in self._found.items()}
@@ -51,52 +51,55 @@ class ShownDigits:
         return self._found[column].get(row) if row < LOOKED_AT else self._columns.get(column)
 
 
-def _unread() -> tuple[type[Exception], ...]:
-    from openpyxl.utils.exceptions import InvalidFileException
-    from xlrd.biffh import XLRDError
-    from xlrd.compdoc import CompDocError
-
-    return (*UNREAD, InvalidFileException, XLRDError, CompDocError)
-
-
 def _only(found: Collection[Digits | None]) -> Digits | None:
     return next(iter(found)) if len(set(found)) == 1 else None
 
 
-def _places(content: bytes, sheet: str, rows: int) -> Iterator[Place]:
-    """The numbers of the first `rows` of a sheet."""
+Read = tuple[Iterator[Place], tuple[type[Exception], ...]]
+"""The numbers of a sheet, and what their library raises of its own over a damaged file."""
+Reader = Callable[[bytes, str, int], Read]
+"""Of the first so many rows. It imports its library before it reads: one that is missing is no damaged file."""
+
+
+def _reader_of(content: bytes) -> Reader:
     if not content.startswith(ZIP_START):
-        return _binary(content, sheet, rows)
-    with ZipFile(io.BytesIO(content)) as parts:
-        is_open = OPEN_CONTENT in parts.namelist()
-    return (_open if is_open else _office)(content, sheet, rows)
+        return _binary
+    return _open if content[30:].startswith(b"mimetype") else _office  # the name of its first part
 
 
-def _office(content: bytes, sheet: str, rows: int) -> Iterator[Place]:
+def _office(content: bytes, sheet: str, rows: int) -> Read:
     """Of Office Open XML (ECMA-376)."""
     import openpyxl
+    from openpyxl.utils.exceptions import InvalidFileException
 
-    with catch_warnings(action="ignore"):  # of what it leaves out when it writes: nothing is written
-        # what formulas said last, not the formulas
-        held = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True)[sheet]
-        for row in held.iter_rows(max_row=rows):
-            for cell in row:
-                if isinstance(cell.value, int | float):
-                    yield cell.row - 1, cell.column - 1, digits_of(cell.number_format)
+    def places() -> Iterator[Place]:
+        with catch_warnings(action="ignore"):  # of what it leaves out when it writes: nothing is written
+            # what formulas said last, not the formulas
+            held = openpyxl.load_workbook(io.BytesIO(content), read_only=True, data_only=True)[sheet]
+            for row in held.iter_rows(max_row=rows):
+                for cell in row:
+                    if isinstance(cell.value, int | float):
+                        yield cell.row - 1, cell.column - 1, digits_of(cell.number_format)
+
+    return places(), (InvalidFileException,)
 
 
-def _binary(content: bytes, sheet: str, rows: int) -> Iterator[Place]:
+def _binary(content: bytes, sheet: str, rows: int) -> Read:
     """Of the older binary form (XLS)."""
     import xlrd
+    from xlrd.compdoc import CompDocError
 
-    with open(os.devnull, "w") as nowhere:
-        book = xlrd.open_workbook(file_contents=content, formatting_info=True, on_demand=True, logfile=nowhere)
-        held = book.sheet_by_name(sheet)
-    for row in range(min(rows, held.nrows)):
-        for column, cell in enumerate(held.row(row)):
-            if cell.ctype == xlrd.XL_CELL_NUMBER:
-                code = book.format_map[book.xf_list[cell.xf_index].format_key].format_str
-                yield row, column, digits_of(code)
+    def places() -> Iterator[Place]:
+        with open(os.devnull, "w") as nowhere:
+            book = xlrd.open_workbook(file_contents=content, formatting_info=True, on_demand=True, logfile=nowhere)
+            held = book.sheet_by_name(sheet)
+        for row in range(min(rows, held.nrows)):
+            for column, cell in enumerate(held.row(row)):
+                if cell.ctype == xlrd.XL_CELL_NUMBER:
+                    code = book.format_map[book.xf_list[cell.xf_index].format_key].format_str
+                    yield row, column, digits_of(code)
+
+    return places(), (xlrd.XLRDError, CompDocError)
 
 
 _OFFICE, _TABLE, _TEXT = (
@@ -104,27 +107,31 @@ _OFFICE, _TABLE, _TEXT = (
 )
 
 
-def _open(content: bytes, sheet: str, rows: int) -> Iterator[Place]:
+def _open(content: bytes, sheet: str, rows: int) -> Read:
     """Of OpenDocument (ISO/IEC 26300), whose cells hold what they show beside their value."""
     from lxml import etree
 
-    at, within = 0, False
-    with ZipFile(io.BytesIO(content)) as parts, parts.open(OPEN_CONTENT) as part:
-        tags = (f"{_TABLE}table", f"{_TABLE}table-row")
-        for event, one in etree.iterparse(part, ("start", "end"), tag=tags, resolve_entities=False, huge_tree=True):
-            if one.tag == tags[0]:
-                if within and event == "end":
-                    return
-                within = within or one.get(f"{_TABLE}name") == sheet
-            elif event == "end":
-                if within:
+    table, line = f"{_TABLE}table", f"{_TABLE}table-row"
+
+    def places() -> Iterator[Place]:
+        at, within = 0, False
+        with ZipFile(io.BytesIO(content)) as parts, parts.open(OPEN_CONTENT) as part:
+            walk = etree.iterparse(part, ("start", "end"), tag=(table, line), resolve_entities=False, huge_tree=True)
+            for event, one in walk:
+                if one.tag == table:
+                    if within and event == "end":
+                        return
+                    within = within or one.get(f"{_TABLE}name") == sheet
+                elif event == "end":
                     many = int(one.get(f"{_TABLE}number-rows-repeated", 1))
-                    found = list(_of_row(one))
-                    yield from ((row, *place) for row in range(at, min(at + many, rows)) for place in found)
-                    at += many
+                    for row in range(at, min(at + many, rows)) if within else ():
+                        yield from ((row, *place) for place in _of_row(one))
+                    at += many if within else 0
                     if at >= rows:
                         return
-                one.clear()
+                    one.clear()
+
+    return places(), ()
 
 
 def _of_row(row: Any) -> Iterator[tuple[int, Digits | None]]:
