@@ -8,6 +8,7 @@ import contextlib
 import ctypes
 import importlib
 import json
+import mimetypes
 import multiprocessing
 import os
 import resource
@@ -203,6 +204,7 @@ def go_behind(folder: str, limits: Limits, reads: Sequence[Path], jobs: int = 1)
     os.environ.clear()
     os.environ.update({**bare, **own})
     tempfile.tempdir = folder
+    mimetypes.knownfiles = []  # lists of the machine that libraries ask for as they are imported: outside the walls
     stand([Path(folder), fonts], reads)
 
 

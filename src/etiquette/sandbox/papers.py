@@ -24,9 +24,6 @@ def pdf_of(page: str, name: str, parts: int = 0) -> bytes:
 
 
 def lay_out(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
-    import mimetypes
-
-    mimetypes.knownfiles = []  # lists of the machine, outside the walls
     from weasyprint import HTML
     from weasyprint.urls import URLFetcher
 

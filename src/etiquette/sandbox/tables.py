@@ -1,6 +1,5 @@
 """Tables from outside, read behind the door: what comes of one is a file of rows of our own."""
 
-import mimetypes
 import tempfile
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -45,7 +44,6 @@ def table_of(content: bytes, name: str, wish: TableWish = TableWish()) -> TableR
 
 
 def read(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
-    mimetypes.knownfiles = []  # openpyxl asks for them as it is imported: lists of the machine, outside the walls
     table = read_table((folder / "table").read_bytes(), note["name"], TableWish(**note["wish"]))
     write_rows(table.rows, folder / "rows.jsonl")
     return {
