@@ -1,10 +1,12 @@
 """EPS and PostScript that other programs wrote (sources: librsvg 2 and poppler, as Debian packages them), and what of
 them is refused."""
 
+import io
 import struct
 import subprocess
 from pathlib import Path
 
+import pikepdf
 import pytest
 import shapely
 from typer.testing import CliRunner
@@ -63,6 +65,42 @@ def test_named_colours_come_through_poppler_and_are_lines(tmp_path: Path) -> Non
     kiss = [one for one in sort_paths(read_vectors(art.vectors or b"").paths).caught if "Kiss cut" in one.path.spots]
     (ring,) = [path.flatten(0.01) for one in kiss for path in one.path.paths]
     assert kiss[0].kind == "kiss" and shapely.Polygon(ring).area == pytest.approx(3.14159 * 17**2, rel=0.002)
+
+
+# what stands here for a stranger's own face: a square, drawn by a font that the program brings along
+BROUGHT = b"""8 dict begin /FontType 3 def /FontMatrix [1 0 0 1 0 0] def /FontBBox [0 0 1 1] def
+/Encoding 256 array dup 0 1 255 {/square put dup} for pop def
+/BuildChar {pop pop 1 0 0 0 1 1 setcachedevice 0 0 1 1 rectfill} def currentdict end /Quillfeather exch definefont pop
+"""
+
+
+@pytest.mark.parametrize(
+    ("font", "missing"),
+    [
+        (b"/Quillfeather", True),
+        (b"/Quillfeather-Bold.Two", True),
+        (b"/Palatino-Roman", False),
+        (BROUGHT + b"/Quillfeather", False),
+    ],
+)
+def test_a_font_that_another_one_stands_in_for_is_told(by_hand: bytes, font: bytes, missing: bool) -> None:
+    """Every interpreter has the standard fonts of the PostScript Language Reference; of others Ghostscript puts one of
+    its own under the name that was asked for."""
+    words = font + b" findfont 20 scalefont setfont 0 setgray 120 270 moveto (ab) show\n"
+    (art,) = read_art(by_hand + words + b"showpage\n", "words.eps")
+    apart = separate(art.content, "words.eps", {})
+    assert apart.fonts_missing is missing
+    again = separate(apart.pdf, "words.pdf", {})  # what is printed says it too
+    assert again.fonts_missing is missing
+
+
+def test_what_other_programs_note_at_that_place_is_left_alone(by_hand: bytes) -> None:
+    (art,) = read_art(by_hand, "art.eps")
+    for noted in ("[ (a) ]", "<< /Etiquette [ ] >>", "<< /Etiquette << /Private << /Replaced (a) >> >> >>"):
+        with pikepdf.open(io.BytesIO(art.content)) as pdf:
+            pdf.pages[0].obj.PieceInfo = pikepdf.Object.parse(noted.encode())
+            pdf.save(out := io.BytesIO())
+        assert not separate(out.getvalue(), "art.pdf", {}).fonts_missing
 
 
 def test_an_eps_that_shows_no_page_or_carries_a_preview_is_read_all_the_same(by_hand: bytes) -> None:

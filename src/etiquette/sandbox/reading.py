@@ -2,6 +2,7 @@
 PostScript to PDF) and librsvg (SVG to PDF) are started by the child and share its limits."""
 
 import contextlib
+import re
 import subprocess
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
@@ -29,7 +30,9 @@ PAGES_AT_ONCE = 20
 THUMB_PIXELS = 480
 DRAWING_PIXELS = 2400
 MOST_DRAWING_DPI = 600.0
-GHOSTSCRIPT = ("gs", "-q", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=pdfwrite")
+GHOSTSCRIPT = ("gs", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=pdfwrite")
+REPLACED_FONT = re.compile(r"^Substituting (?:CID )?font /?\S+ for /?([^\s,]+?)[.,]?(?:\s|$)", re.MULTILINE)
+"""What Ghostscript says of a font that a program names and does not bring along."""
 
 
 def take_in(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
@@ -219,15 +222,17 @@ def _postscript_to_pdf(folder: Path, content: bytes, name: str) -> bytes:
     """The pages of a PostScript program as PDF, an EPS cropped to its box; vectors and named colours stay."""
     from etiquette.core.artwork.forms import postscript_of
     from etiquette.core.artwork.pdf_reader import open_pdf
+    from etiquette.core.printing.pdf_parts import with_fonts_replaced
 
     (folder / "program.ps").write_bytes(postscript_of(content))
     for shown in ((), ("-c", "showpage")):  # an EPS need not show the page that it paints
         how = ("-dEPSCrop", "-dAutoRotatePages=/None", "-o", "program.pdf", "-f", "program.ps", *shown)
-        _run([*GHOSTSCRIPT, *how], name, "The PostScript cannot be drawn.")
+        said = _run([*GHOSTSCRIPT, *how], name, "The PostScript cannot be drawn.")
         pdf = (folder / "program.pdf").read_bytes()
         with contextlib.suppress(JobError):
-            open_pdf(pdf, name)
-            return pdf
+            document = open_pdf(pdf, name)
+            replaced = REPLACED_FONT.findall(said)
+            return with_fonts_replaced(document, replaced) if replaced else pdf
     raise JobError("The PostScript paints nothing.", name, "Save it again from the program it came from, or as a PDF.")
 
 
@@ -239,17 +244,19 @@ def postscript(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
 def _text_as_outlines(folder: Path, pdf: bytes, name: str) -> bytes:
     """The page with its text as filled paths, by Ghostscript."""
     (folder / "text.pdf").write_bytes(pdf)
-    command = [*GHOSTSCRIPT, "-dNoOutputFonts", "-o", "outlines.pdf", "text.pdf"]
+    command = [*GHOSTSCRIPT, "-q", "-dNoOutputFonts", "-o", "outlines.pdf", "text.pdf"]
     _run(command, name, "The text in the file cannot be made into outlines.")
     return (folder / "outlines.pdf").read_bytes()
 
 
-def _run(command: list[str], name: str, what: str) -> None:
+def _run(command: list[str], name: str, what: str) -> str:
+    """Run a program; what it said."""
     done = subprocess.run(command, capture_output=True, check=False)
     if done.returncode != 0:
         words = done.stderr.decode(errors="replace").strip().splitlines()
         why = f" ({words[-1][:160]})" if words else ""
         raise JobError(what, name, f"Save it again from the program it came from{why}.")
+    return done.stdout.decode(errors="replace")
 
 
 def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
@@ -259,7 +266,7 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     from etiquette.core.artwork.pdf_reader import open_pdf, read_page, without
     from etiquette.core.artwork.spot_inks import Marked, ShopInk, part_taken, recolour
     from etiquette.core.artwork.svg_reader import SvgArt
-    from etiquette.core.printing.pdf_parts import fonts_not_in_file, is_see_through
+    from etiquette.core.printing.pdf_parts import fonts_not_in_file, fonts_replaced, is_see_through
     from etiquette.files.vectors import write_areas
 
     content, name = (folder / "art").read_bytes(), note["name"]
@@ -296,7 +303,8 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     printed = page if form == "pdf" else read_page(open_pdf(pdf, name), 0, name)
     (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, printed, name)))
     with pikepdf.open(folder / "print.pdf") as made:
-        return {"left_out": left_out, "fonts_missing": bool(fonts_not_in_file(made)), "glass": is_see_through(made)}
+        missing = bool(fonts_not_in_file(made) or fonts_replaced(made))
+        return {"left_out": left_out, "fonts_missing": missing, "glass": is_see_through(made)}
 
 
 def _keep_marked(

@@ -1,6 +1,7 @@
 """The parts of a PDF, wherever they stand: an object of its own or inside another one."""
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from io import BytesIO
 from typing import Any
 
 import pikepdf
@@ -67,6 +68,30 @@ def _not_in_file(font: Any) -> str:
 def fonts_not_in_file(document: pikepdf.Pdf) -> list[str]:
     """The names of fonts whose outlines a reader has to have itself."""
     return sorted({name for font in _fonts(document) if (name := _not_in_file(font))})
+
+
+def with_fonts_replaced(document: pikepdf.Pdf, names: Iterable[str]) -> bytes:
+    """The document, with a note on each page of the fonts that another one stands in for: the substitute is held under
+    the name of the font that was asked for, so that nothing else in the file shows it (page-piece dictionaries,
+    ISO 32000-1, 14.5)."""
+    made = document.docinfo.get(Name.ModDate, pikepdf.String("D:20260101000000Z"))
+    for page in document.pages:
+        noted = pikepdf.Dictionary(Replaced=pikepdf.Array(pikepdf.String(name) for name in sorted(set(names))))
+        page.obj.PieceInfo = pikepdf.Dictionary(Etiquette=pikepdf.Dictionary(LastModified=made, Private=noted))
+    out = BytesIO()
+    document.save(out, deterministic_id=True)
+    return out.getvalue()
+
+
+def fonts_replaced(document: pikepdf.Pdf) -> list[str]:
+    """The names that `with_fonts_replaced` noted; what else stands at that place is another program's."""
+    names: set[str] = set()
+    for page in document.pages:
+        held: Any = page.obj
+        for key in (Name.PieceInfo, Name.Etiquette, Name.Private, Name.Replaced):
+            held = held.get(key) if isinstance(held, pikepdf.Dictionary) else None
+        names |= {str(name) for name in held} if isinstance(held, pikepdf.Array) else set()
+    return sorted(names)
 
 
 def is_see_through(document: pikepdf.Pdf) -> bool:
