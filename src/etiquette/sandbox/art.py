@@ -58,7 +58,7 @@ class Separated:
     """What was taken out of the file because it must not run or be fetched, in words."""
     fonts_missing: bool = False
     glass: bool = False
-    """Whether a font of the page is not in it, and whether anything on it is see-through."""
+    """Whether a font of the page is not in it, or another one stands in for it; whether anything is see-through."""
 
 
 def read_art(content: bytes, name: str, reached: Callable[[int, int], None] = lambda *_: None) -> list[ArtRead]:

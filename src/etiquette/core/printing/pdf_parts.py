@@ -74,7 +74,7 @@ def with_fonts_replaced(document: pikepdf.Pdf, names: Iterable[str]) -> bytes:
     """The document, with a note on each page of the fonts that another one stands in for: the substitute is held under
     the name of the font that was asked for, so that nothing else in the file shows it (page-piece dictionaries,
     ISO 32000-1, 14.5)."""
-    made = document.docinfo.get(Name.ModDate, pikepdf.String("D:20260101000000Z"))
+    made = document.docinfo.get(Name.ModDate, pikepdf.String(""))
     for page in document.pages:
         noted = pikepdf.Dictionary(Replaced=pikepdf.Array(pikepdf.String(name) for name in sorted(set(names))))
         page.obj.PieceInfo = pikepdf.Dictionary(Etiquette=pikepdf.Dictionary(LastModified=made, Private=noted))
