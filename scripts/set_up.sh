@@ -32,7 +32,7 @@ need_python() { # Python 3.11, and what it takes to build a package that has no 
 
 need_programs() { # what Etiquette itself runs
   need_debian mariadb-server-core:mariadbd mariadb-server-core:mariadb-install-db mariadb-client-core:my_print_defaults \
-    ghostscript:gs librsvg2-bin:rsvg-convert fonts-dejavu-core:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf \
+    ghostscript:gs librsvg2-bin:rsvg-convert fontconfig:fc-list fonts-dejavu-core:/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf \
     fonts-noto-core:/usr/share/fonts/truetype/noto/NotoSans-Regular.ttf \
     liblouis20:/usr/share/doc/liblouis20/copyright liblouis-data:/usr/share/liblouis/tables/en-ueb-g2.ctb
 }

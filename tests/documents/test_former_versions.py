@@ -57,6 +57,16 @@ def test_what_was_kept_as_bare_lists_is_named() -> None:
     assert (report.nodes, report.ground) == (HELD["lines of a picture"]["nodes"], "transparent")
 
 
+@pytest.mark.parametrize(("told", "lacking"), [(None, None), (False, []), (True, ["a font"])])
+def test_fonts_that_were_lacking_are_lacking_still(told: bool | None, lacking: list[str] | None) -> None:
+    """Version 2 told whether, and not which."""
+    values = LinesDocument.read(HELD["lines of a drawing"]).written()
+    caught = {name: value for name, value in values["caught"].items() if name != "fonts_lacking"}
+    held = {**values, "caught": {**caught, "fonts_missing": told}, "version": 2}
+    read = LinesDocument.read(held)
+    assert read.caught and read.caught.fonts_lacking == lacking and held["caught"]["fonts_missing"] is told
+
+
 def test_the_oldest_plates_had_discs_and_a_code_beside_them() -> None:
     old = PlateSetDocument.read(HELD["plate set of discs alone"])
     assert (old.marks.shape, old.marks.size_mm, old.frame, old.placed, old.inks) == ("disc", 6.0, 1, (), {})

@@ -85,6 +85,22 @@ def test_what_is_plain_is_told_from_what_asks_for_eyes(shop: Shop, client: httpx
     assert line["kind"] == "kiss"
 
 
+def test_text_in_a_font_that_is_not_here_asks_for_eyes(shop: Shop, client: httpx.Client) -> None:
+    """Its line goes round other letters than those that were meant."""
+    words = '<text x="8" y="25" font-size="12" font-family="{}">Plum</text>'
+    page = '<svg xmlns="http://www.w3.org/2000/svg" width="50mm" height="40mm" viewBox="0 0 50 40">{}</svg>'
+    job = None
+    for family in ("DejaVu Sans", "Quillfeather"):
+        files = {"file": (f"{family}.svg", page.format(words.format(family)).encode())}
+        job = client.post("/api/designs", files=files, data={"job_id": str(job)} if job else {}).json()["job_id"]
+    assert do(shop, looking_over.find_all, job_id=job)["made"] == 2
+    here, lacking = shown(client, job or 0)["cards"]
+    assert not any("font" in said for said in here["said"])
+    assert (
+        lacking["state"] == "look" and "Quillfeather is not in the file: its text is in another font" in lacking["said"]
+    )
+
+
 def test_one_press_makes_ready_what_was_seen_and_nothing_else(shop: Shop, client: httpx.Client) -> None:
     job, designs = taken_in(client, *[png(square())] * 4)
     other_job, _ = taken_in(client, png(square()))

@@ -206,7 +206,7 @@ def test_what_surprises_in_colour_is_said_before_it_is_sent(shelf: tuple[Shop, i
     nobody = JobError("It does not answer.", "printer", "Switch it on.")
     state = shop.database.within(lambda session: runs.state_of(shop, session, run))
     looked_at = shop.database.within(lambda session: preflight(shop, session, state, nobody))
-    assert any(one.words.startswith("Fonts are not in the file: Tin") for one in looked_at)
+    assert any(one.words.startswith("Fonts are not in the file: Tin (Helvetica).") for one in looked_at)
     without = words()
     assert without[0].startswith("The print mode has no colour profile")
     assert (

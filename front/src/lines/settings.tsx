@@ -112,6 +112,11 @@ export function CaughtLines({
           Not drawn: {caught.undrawn.join(", ")}. If they belong to the art, ask for them as outlines.
         </p>
       )}
+      {caught.fonts_lacking && caught.fonts_lacking.length > 0 && (
+        <p className="mt-1.5 text-check-text">
+          Fonts not in the file: {caught.fonts_lacking.join(", ")}. Text in them is drawn in another one; ask for it as outlines.
+        </p>
+      )}
       {caught.hidden.length > 0 && (
         <p className="mt-1.5 text-[12px] text-slate">Switched off in the file and left out: {caught.hidden.join(", ")}.</p>
       )}

@@ -56,9 +56,10 @@ class Separated:
     marked: bytes | None = None
     left_out: tuple[str, ...] = ()
     """What was taken out of the file because it must not run or be fetched, in words."""
-    fonts_missing: bool = False
+    fonts_lacking: tuple[str, ...] = ()
+    """Fonts of its text that are not in it, or that another one stands in for."""
     glass: bool = False
-    """Whether a font of the page is not in it, or another one stands in for it; whether anything is see-through."""
+    """Whether anything is see-through."""
 
 
 def read_art(content: bytes, name: str, reached: Callable[[int, int], None] = lambda *_: None) -> list[ArtRead]:
@@ -177,7 +178,7 @@ def separate(
             (Path(folder) / "areas").read_bytes(),
             _written(folder, "marked"),
             tuple(said["left_out"]),
-            bool(said["fonts_missing"]),
+            tuple(said["fonts_lacking"]),
             bool(said["glass"]),
         )
 

@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from etiquette.core.artwork.pdf_gathered import Removal
     from etiquette.core.artwork.raster import Picture
     from etiquette.core.artwork.spot_inks import Marked
+    from etiquette.core.artwork.svg_reader import SvgArt
     from etiquette.core.artwork.vectors import PaintedPath, VectorPage
 
 REACHED = "reached"
@@ -31,6 +32,8 @@ THUMB_PIXELS = 480
 DRAWING_PIXELS = 2400
 MOST_DRAWING_DPI = 600.0
 GHOSTSCRIPT = ("gs", "-dSAFER", "-dBATCH", "-dNOPAUSE", "-sDEVICE=pdfwrite")
+MOST_FONTS, MOST_LETTERS = 20, 60
+"""Of those that are named as lacking, and of each name: a stranger wrote them."""
 REPLACED_FONT = re.compile(r"^Substituting (?:CID )?font /?\S+ for /?([^\s,]+?)[.,]?(?:\s|$)", re.MULTILINE)
 """What Ghostscript says of a font that a program names and does not bring along."""
 
@@ -218,11 +221,33 @@ def _svg_to_pdf(folder: Path, svg: bytes, name: str) -> bytes:
     return (folder / "drawing.pdf").read_bytes()
 
 
+def _families_lacking(art: "SvgArt", name: str) -> list[str]:
+    """What text asks for and gets another one of: librsvg has the families that fontconfig lists, and names are alike
+    whatever their case and blanks."""
+    from etiquette.core.artwork.svg_fonts import families_asked
+
+    def plain(family: str) -> str:
+        return "".join(family.split()).casefold()
+
+    asked = families_asked(art.root)
+    if not asked:
+        return []
+    said = _run(["fc-list", "--format", "%{family}\n"], name, "The fonts of this machine cannot be listed.")
+    here = {plain(family) for line in said.splitlines() for family in line.split(",")}
+    return [family for family in sorted(asked) if plain(family) not in here]
+
+
+def _fonts_noted(pdf: bytes, replaced: list[str], name: str) -> bytes:
+    from etiquette.core.artwork.pdf_reader import open_pdf
+    from etiquette.core.printing.pdf_parts import with_fonts_replaced
+
+    return with_fonts_replaced(open_pdf(pdf, name), replaced) if replaced else pdf
+
+
 def _postscript_to_pdf(folder: Path, content: bytes, name: str) -> bytes:
     """The pages of a PostScript program as PDF, an EPS cropped to its box; vectors and named colours stay."""
     from etiquette.core.artwork.forms import postscript_of
     from etiquette.core.artwork.pdf_reader import open_pdf
-    from etiquette.core.printing.pdf_parts import with_fonts_replaced
 
     (folder / "program.ps").write_bytes(postscript_of(content))
     for shown in ((), ("-c", "showpage")):  # an EPS need not show the page that it paints
@@ -230,9 +255,8 @@ def _postscript_to_pdf(folder: Path, content: bytes, name: str) -> bytes:
         said = _run([*GHOSTSCRIPT, *how], name, "The PostScript cannot be drawn.")
         pdf = (folder / "program.pdf").read_bytes()
         with contextlib.suppress(JobError):
-            document = open_pdf(pdf, name)
-            replaced = REPLACED_FONT.findall(said)
-            return with_fonts_replaced(document, replaced) if replaced else pdf
+            open_pdf(pdf, name)
+            return _fonts_noted(pdf, REPLACED_FONT.findall(said), name)
     raise JobError("The PostScript paints nothing.", name, "Save it again from the program it came from, or as a PDF.")
 
 
@@ -289,7 +313,8 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     elif form == "svg":
         art = SvgArt(content, name)
         gone = _keep_marked(folder, art.page(), marked, removals) if marked else {}
-        (folder / "print.pdf").write_bytes(_svg_to_pdf(folder, art.without({**gone, **removals}), name))
+        drawn = _svg_to_pdf(folder, art.without({**gone, **removals}), name)
+        (folder / "print.pdf").write_bytes(_fonts_noted(drawn, _families_lacking(art, name), name))
         width, left_out = art.size()[0], art.left_out
     else:
         whole = read_dxf(content, name)
@@ -303,8 +328,8 @@ def separate(folder: Path, note: dict[str, Any]) -> dict[str, Any]:
     printed = page if form == "pdf" else read_page(open_pdf(pdf, name), 0, name)
     (folder / "areas").write_bytes(write_areas(_painted(folder, pdf, printed, name)))
     with pikepdf.open(folder / "print.pdf") as made:
-        missing = bool(fonts_not_in_file(made) or fonts_replaced(made))
-        return {"left_out": left_out, "fonts_missing": missing, "glass": is_see_through(made)}
+        lacking = sorted({font[:MOST_LETTERS] for font in (*fonts_not_in_file(made), *fonts_replaced(made))})
+        return {"left_out": left_out, "fonts_lacking": lacking[:MOST_FONTS], "glass": is_see_through(made)}
 
 
 def _keep_marked(

@@ -64,7 +64,7 @@ class Found:
             more = {
                 "left_out": list(apart.left_out),
                 "left_in": list(self.left_in),
-                "fonts_missing": apart.fonts_missing,
+                "fonts_lacking": list(apart.fonts_lacking),
                 "glass": apart.glass,
             }
             caught = _caught_note(self.page, self.sorted).model_copy(update=more)

@@ -71,8 +71,8 @@ def fonts_not_in_file(document: pikepdf.Pdf) -> list[str]:
 
 
 def with_fonts_replaced(document: pikepdf.Pdf, names: Iterable[str]) -> bytes:
-    """The document, with a note on each page of the fonts that another one stands in for: the substitute is held under
-    the name of the font that was asked for, so that nothing else in the file shows it (page-piece dictionaries,
+    """The document, with a note on each page of the fonts that another one stands in for, which nothing else in it
+    shows: Ghostscript even holds the substitute under the name that was asked for (page-piece dictionaries,
     ISO 32000-1, 14.5)."""
     made = document.docinfo.get(Name.ModDate, pikepdf.String(""))
     for page in document.pages:

@@ -33,10 +33,10 @@ class CaughtReport(BaseModel):
     """Words in it that some customers say for another kind of line."""
     left_out: list[str] = []
     """What was taken out of the file because it must not run or be fetched."""
-    fonts_missing: bool | None = None
+    fonts_lacking: list[str] | None = None
+    """Fonts of its text that are not in it, or that another one stands in for."""
     glass: bool | None = None
-    """Whether a font of the page is not in it, and whether anything is see-through; None: a former version did not
-    look."""
+    """Whether anything is see-through; None here and above: a former version did not look."""
 
 
 class BleedStretch(BaseModel):
@@ -60,8 +60,15 @@ def _report_apart(values: Values) -> Values:
     return {"report": report, **values}
 
 
+def _fonts_by_name(values: Values) -> Values:
+    """Version 2 told whether fonts were lacking, and not which."""
+    caught = values.get("caught")
+    lacking = {None: None, False: [], True: ["a font"]}
+    return {**values, "caught": caught and {**caught, "fonts_lacking": lacking[caught.get("fonts_missing")]}}
+
+
 class LinesDocument(Document):
-    upgrades: ClassVar[tuple[Upgrade, ...]] = (_report_apart,)
+    upgrades: ClassVar[tuple[Upgrade, ...]] = (_report_apart, _fonts_by_name)
     report: LineReport
     caught: CaughtReport | None = None
     bleed: BleedReport | None = None

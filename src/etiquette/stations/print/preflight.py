@@ -201,7 +201,7 @@ def _art(state: RunState) -> list[Check]:
         if bleed and bleed.short_mm > 0.5 and design.document.tile is None:  # a tile ends at its seam
             short.append(f"{name} ({bleed.short_mm:.0f} mm of its line)")
         caught = design.lines.summary.caught if design.lines else None
-        fonts += [name] if caught and caught.fonts_missing else []
+        fonts += [f"{name} ({', '.join(caught.fonts_lacking[:3])})"] if caught and caught.fonts_lacking else []
         glass += [name] if caught and caught.glass else []
     return [
         Check("look", f"Coarse pictures, dots an inch: {', '.join(low)}")
