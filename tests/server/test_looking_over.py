@@ -95,10 +95,9 @@ def test_text_in_a_font_that_is_not_here_asks_for_eyes(shop: Shop, client: httpx
         job = client.post("/api/designs", files=files, data={"job_id": str(job)} if job else {}).json()["job_id"]
     assert do(shop, looking_over.find_all, job_id=job)["made"] == 2
     here, lacking = shown(client, job or 0)["cards"]
-    assert not any("font" in said for said in here["said"])
-    assert (
-        lacking["state"] == "look" and "Quillfeather is not in the file: its text is in another font" in lacking["said"]
-    )
+    assert not any("The font" in said for said in here["said"])
+    assert lacking["state"] == "look"
+    assert "The font Quillfeather is not in the file, and another one stands in for it" in lacking["said"]
 
 
 def test_one_press_makes_ready_what_was_seen_and_nothing_else(shop: Shop, client: httpx.Client) -> None:

@@ -184,9 +184,8 @@ def eyes_of(summary: LinesDocument) -> list[str]:
         said += [f"“{word}” can mean two kinds of line" for word in summary.caught.asks]
         said += [f"{name} stays in the colour" for name in summary.caught.left_in]
         said += [f"Not drawn: {what}" for what in summary.caught.undrawn]
-        said += [
-            f"{font} is not in the file: its text is in another font" for font in summary.caught.fonts_lacking or ()
-        ]
+        lacking = summary.caught.fonts_lacking or ()
+        said += [f"The font {font} is not in the file, and another one stands in for it" for font in lacking]
     if not summary.report.lines:
         said.append("There is no line")
     return said
